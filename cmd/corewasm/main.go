@@ -1,0 +1,57 @@
+//go:build js && wasm
+
+// Command corewasm is the core as WebAssembly: the same computation under the
+// coach's hand as in the server. JavaScript writes name and request into the
+// buffer, calls, and reads the answer back.
+package main
+
+import (
+	"fmt"
+	"unsafe"
+
+	"neokinema/core/bridge"
+)
+
+var buffer = make([]byte, 64<<10)
+
+// reserve makes room for n bytes and gives the place to write them.
+//
+//go:wasmexport reserve
+func reserve(n uint32) unsafe.Pointer {
+	if int(n) > len(buffer) {
+		buffer = make([]byte, n*2)
+	}
+	return unsafe.Pointer(&buffer[0])
+}
+
+// call answers the request of the given length whose first name bytes are the
+// call's name. The result is the answer's length, negative when it is an error
+// text. A panic would reach JavaScript as rubbish, so it becomes an error too.
+//
+//go:wasmexport call
+func call(name, length uint32) (result int32) {
+	defer func() {
+		if r := recover(); r != nil {
+			result = -put([]byte(fmt.Sprint("the core failed: ", r)))
+		}
+	}()
+	out, err := bridge.Do(string(buffer[:name]), buffer[name:length])
+	if err != nil {
+		return -put([]byte(err.Error()))
+	}
+	return put(out)
+}
+
+// place is where the answer lies.
+//
+//go:wasmexport place
+func place() unsafe.Pointer { return unsafe.Pointer(&buffer[0]) }
+
+func put(b []byte) int32 {
+	if len(b) > len(buffer) {
+		buffer = make([]byte, len(b)*2)
+	}
+	return int32(copy(buffer, b))
+}
+
+func main() { select {} }

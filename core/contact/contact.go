@@ -1,0 +1,32 @@
+// Package contact holds the time a foot is on the ground. In this first form
+// the bars come from flags that the coach set; detection from tracks comes to
+// the same type.
+package contact
+
+import (
+	"neokinema/core/body"
+	"neokinema/core/clock"
+	"neokinema/core/doubt"
+)
+
+// Bar is one ground (or block) contact of one foot.
+type Bar struct {
+	Foot    body.Side    `json:"foot" enum:"left,right"`
+	Name    string       `json:"name" doc:"such as 'front block' or 'step 1'"`
+	From    int          `json:"from" doc:"frame of touchdown"`
+	To      int          `json:"to" doc:"frame of toe-off"`
+	Seconds *doubt.Value `json:"seconds,omitempty" required:"false" doc:"true duration; absent while the capture rate is unknown"`
+}
+
+// Between makes a bar from two flagged frames; ok is false when they do not
+// follow each other.
+func Between(c clock.Clock, foot body.Side, name string, from, to int) (bar Bar, ok bool) {
+	if to <= from || from < 0 || to >= c.Len() {
+		return Bar{}, false
+	}
+	bar = Bar{Foot: foot, Name: name, From: from, To: to}
+	if v, err := c.Between(from, to); err == nil {
+		bar.Seconds = &v
+	}
+	return bar, true
+}

@@ -1,0 +1,574 @@
+// Package technique evaluates an attempt against a technique model: positions
+// and phases from flags, readings with doubt, verdicts, faults in order of
+// cause.
+package technique
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/clock"
+	"neokinema/core/contact"
+	"neokinema/core/doubt"
+	"neokinema/core/plane"
+	"neokinema/core/scale"
+	"neokinema/core/track"
+)
+
+// HandSigma is the scatter of a landmark placed by hand with the magnifier, in
+// pixels of a 720-line picture; it grows with the picture. Common practice says
+// 2 to 3; repeated placing by the coach may replace it.
+const HandSigma = 2.0
+
+// hiddenFactor widens the scatter of a landmark whose place was guessed behind
+// the body. Common practice, no source.
+const hiddenFactor = 2.5
+
+// oneSided is the scatter, in metres, of a midline point known from one side
+// only: shoulders and hips swing by some 4 cm around the midline in the start.
+// Measured on the simulated athlete.
+const oneSided = 0.04
+
+// Facts is what the computation needs to know of a clip.
+type Facts struct {
+	Width       int     `json:"width" doc:"px of the upright picture"`
+	Height      int     `json:"height"`
+	Stamps      []int64 `json:"stamps" doc:"presentation time stamps, 1/90000 s"`
+	FileRate    float64 `json:"file_rate"`
+	CaptureRate float64 `json:"capture_rate" doc:"0 when unknown"`
+	View        string  `json:"view"`
+	Direction   float64 `json:"direction" doc:"+1 runs to the right, -1 to the left"`
+}
+
+// Input is one attempt as seen in one clip.
+type Input struct {
+	Model   string                         `json:"model"`
+	Athlete body.Person                    `json:"athlete"`
+	Clip    Facts                          `json:"clip"`
+	Flags   map[string]int                 `json:"flags" doc:"key position to frame"`
+	Points  map[string]map[int]track.Point `json:"points" doc:"landmark to frame to point"`
+	Marks   map[string]bool                `json:"marks" doc:"checkpoint to the coach's own yes or no"`
+	Scale   *scale.Line                    `json:"scale,omitempty" required:"false"`
+}
+
+// Report is everything that follows from an input.
+type Report struct {
+	Positions []PositionReport `json:"positions"`
+	Phases    []Span           `json:"phases"`
+	Bars      []contact.Bar    `json:"bars"`
+	Readings  []Reading        `json:"readings"`
+	Keep      []Kept           `json:"keep"`
+	Findings  []Finding        `json:"findings" doc:"faults that are present, first cause first"`
+	Possible  []Finding        `json:"possible" doc:"faults that this clip can neither show nor rule out"`
+	Scale     *scale.Scale     `json:"scale,omitempty" required:"false"`
+	Problems  []string         `json:"problems" doc:"what is wrong with the flags or the clip"`
+}
+
+// PositionReport is a key position with what it still needs.
+type PositionReport struct {
+	ID    string   `json:"id"`
+	Frame *int     `json:"frame,omitempty" required:"false"`
+	Time  *float64 `json:"time,omitempty" required:"false" doc:"s since first movement, or since set"`
+	Needs []Need   `json:"needs"`
+}
+
+// Need is a landmark to be placed at a position.
+type Need struct {
+	Landmark string   `json:"landmark"`
+	Label    string   `json:"label"`
+	For      []string `json:"for" doc:"checkpoints that use it"`
+	Placed   bool     `json:"placed"`
+}
+
+// Span is a phase between two frames.
+type Span struct {
+	ID      string       `json:"id"`
+	Name    string       `json:"name"`
+	From    int          `json:"from"`
+	To      int          `json:"to"`
+	Seconds *doubt.Value `json:"seconds,omitempty" required:"false"`
+}
+
+// None is the verdict of a reading that was not measured yet.
+const None doubt.Verdict = "none"
+
+// Reading is one checkpoint on this attempt.
+type Reading struct {
+	ID       string        `json:"id"`
+	Value    *doubt.Value  `json:"value,omitempty" required:"false"`
+	Verdict  doubt.Verdict `json:"verdict" enum:"met,missed,open,none"`
+	By       string        `json:"by" enum:"measure,coach," doc:"who gave the verdict"`
+	Why      string        `json:"why,omitempty" required:"false" doc:"why there is no value or no decision"`
+	Decide   string        `json:"decide,omitempty" required:"false" doc:"what would decide it"`
+	Side     string        `json:"side,omitempty" required:"false" doc:"the athlete's own side, where there is one"`
+	Evidence *Evidence     `json:"evidence,omitempty" required:"false"`
+}
+
+// Evidence shows where a number comes from: a frame and lines between
+// landmarks, or a span of frames.
+type Evidence struct {
+	Frame int     `json:"frame"`
+	To    *int    `json:"to,omitempty" required:"false" doc:"last frame of a span"`
+	Lines []Chain `json:"lines"`
+}
+
+// Chain is a line through landmarks as it is drawn into the frame.
+type Chain struct {
+	Landmarks []string     `json:"landmarks" doc:"ids; 'mid_' marks the middle of both sides"`
+	At        [][2]float64 `json:"at" doc:"px of the upright picture"`
+}
+
+// Kept is something to praise.
+type Kept struct {
+	Reading string `json:"reading"`
+	Says    string `json:"says"`
+}
+
+// Finding is a fault with its evidence and its place among the others.
+type Finding struct {
+	Fault    string   `json:"fault"`
+	Readings []string `json:"readings" doc:"those that show it"`
+	Leads    []string `json:"leads" doc:"present faults that follow from it, in order of phase"`
+	First    bool     `json:"first" doc:"no present fault brings it about"`
+}
+
+// Evaluate computes the report of an attempt. It never fails on what a coach
+// may have entered; what cannot be computed says why.
+func Evaluate(m Model, in Input) Report {
+	e := newEvaluation(m, in)
+	e.checkFlags()
+	e.findScale()
+	e.positions()
+	e.spans()
+	for _, cp := range m.Checkpoints {
+		r := e.read(cp)
+		e.readings[cp.ID] = r
+		e.report.Readings = append(e.report.Readings, r)
+	}
+	e.findings()
+	e.keep()
+	return e.report
+}
+
+func newEvaluation(m Model, in Input) *evaluation {
+	e := &evaluation{m: m, in: in, view: plane.View{Direction: 1}, readings: map[string]Reading{}}
+	e.report = Report{Positions: []PositionReport{}, Phases: []Span{}, Bars: []contact.Bar{}, Readings: []Reading{},
+		Keep: []Kept{}, Findings: []Finding{}, Possible: []Finding{}, Problems: []string{}}
+	if in.Clip.Direction < 0 {
+		e.view.Direction = -1
+	}
+	e.roles = body.Roles{FrontLeg: in.Athlete.FrontLeg, Near: body.NearSide(e.view.Direction)}
+	e.sigma = HandSigma * math.Max(1, float64(in.Clip.Height)/720)
+	var err error
+	if e.clock, err = clock.New(in.Clip.Stamps, in.Clip.FileRate, in.Clip.CaptureRate); err != nil {
+		e.report.Problems = append(e.report.Problems, err.Error())
+	}
+	return e
+}
+
+type evaluation struct {
+	m        Model
+	in       Input
+	clock    clock.Clock
+	view     plane.View
+	roles    body.Roles
+	sigma    float64
+	scale    *scale.Scale
+	readings map[string]Reading
+	report   Report
+}
+
+// flag is the frame of a key position if it is set and inside the clip.
+func (e *evaluation) flag(id string) (int, bool) {
+	f, ok := e.in.Flags[id]
+	return f, ok && f >= 0 && f < e.clock.Len()
+}
+
+func (e *evaluation) checkFlags() {
+	last, lastName := -1, ""
+	for _, p := range e.m.Positions {
+		f, ok := e.in.Flags[p.ID]
+		if !ok {
+			continue
+		}
+		if f < 0 || f >= e.clock.Len() {
+			e.report.Problems = append(e.report.Problems, fmt.Sprintf("%s is flagged at frame %d, outside the clip", p.Name, f))
+			continue
+		}
+		// Optional moments overlap with their neighbours: a late arm may go
+		// after the rear foot.
+		if p.Optional {
+			continue
+		}
+		if f < last {
+			e.report.Problems = append(e.report.Problems, fmt.Sprintf("%s is flagged before %s; move one of the two flags", p.Name, lastName))
+		}
+		last, lastName = f, p.Name
+	}
+}
+
+// limbs that may give a scale: landmark pairs and the segment between them.
+var limbs = []struct{ from, to, segment string }{{"hip", "knee", "thigh"}, {"knee", "ankle", "shank"}}
+
+func (e *evaluation) findScale() {
+	var s scale.Scale
+	var err error
+	if e.in.Scale != nil {
+		s, err = scale.FromLine(*e.in.Scale, e.sigma)
+	} else {
+		var seen, known []float64
+		for _, side := range []body.Side{body.Left, body.Right} {
+			for _, l := range limbs {
+				longest := 0.0
+				for f, a := range e.in.Points[string(side)+"_"+l.from] {
+					if b, ok := e.in.Points[string(side)+"_"+l.to][f]; ok && !a.Hidden && !b.Hidden {
+						longest = math.Max(longest, math.Hypot(a.X-b.X, a.Y-b.Y))
+					}
+				}
+				seen, known = append(seen, longest), append(known, body.Length(e.in.Athlete, l.segment))
+			}
+		}
+		s, err = scale.FromLimbs(seen, known)
+	}
+	if err == nil {
+		e.scale, e.report.Scale = &s, &s
+	} else if e.in.Scale != nil {
+		e.report.Problems = append(e.report.Problems, err.Error())
+	}
+}
+
+func (e *evaluation) positions() {
+	zero, hasZero := e.flag("move")
+	if !hasZero {
+		zero, hasZero = e.flag("set")
+	}
+	for _, p := range e.m.Positions {
+		r := PositionReport{ID: p.ID, Needs: []Need{}}
+		frame, ok := e.flag(p.ID)
+		if ok {
+			r.Frame = &frame
+			if hasZero && e.clock.Known() {
+				t := e.clock.At(frame) - e.clock.At(zero)
+				r.Time = &t
+			}
+		}
+		for _, cp := range e.m.Checkpoints {
+			if cp.Position != p.ID {
+				continue
+			}
+			for _, role := range cp.Measure.Points {
+				for _, id := range e.roles.Resolve(role) {
+					at := slices.IndexFunc(r.Needs, func(n Need) bool { return n.Landmark == id })
+					if at < 0 {
+						_, placed := e.in.Points[id][frame]
+						r.Needs = append(r.Needs, Need{Landmark: id, Label: body.Label(id), Placed: ok && placed})
+						at = len(r.Needs) - 1
+					}
+					if !slices.Contains(r.Needs[at].For, cp.ID) {
+						r.Needs[at].For = append(r.Needs[at].For, cp.ID)
+					}
+				}
+			}
+		}
+		e.report.Positions = append(e.report.Positions, r)
+	}
+}
+
+func (e *evaluation) spans() {
+	for _, p := range e.m.Phases {
+		from, ok1 := e.flag(p.From)
+		to, ok2 := e.flag(p.To)
+		if !ok1 || !ok2 || to <= from {
+			continue
+		}
+		s := Span{ID: p.ID, Name: p.Name, From: from, To: to}
+		if v, err := e.clock.Between(from, to); err == nil {
+			s.Seconds = &v
+		}
+		e.report.Phases = append(e.report.Phases, s)
+	}
+	for _, c := range e.m.Contacts {
+		foot := e.roles.FrontLeg
+		if c.Foot == "rear" {
+			foot = foot.Other()
+		}
+		from, ok1 := e.flag(c.From)
+		to, ok2 := e.flag(c.To)
+		if bar, ok := contact.Between(e.clock, foot, c.Name, from, to); ok && ok1 && ok2 {
+			e.report.Bars = append(e.report.Bars, bar)
+		}
+	}
+}
+
+// seen is a role's place in one frame, in (forward, up) pixels, with its
+// scatter and the landmarks it was made of.
+type seen struct {
+	at    r2.Vec
+	sigma float64
+	ids   []string
+}
+
+func (e *evaluation) pixel(id string, frame int) (seen, bool) {
+	p, ok := e.in.Points[id][frame]
+	if !ok {
+		return seen{}, false
+	}
+	s := seen{at: e.view.Forward(r2.Vec{X: p.X, Y: p.Y}), sigma: e.sigma, ids: []string{id}}
+	if p.Source != track.Hand.String() && p.Confidence > 0 {
+		s.sigma /= p.Confidence
+	}
+	if p.Hidden {
+		s.sigma *= hiddenFactor
+	}
+	return s, true
+}
+
+func (e *evaluation) point(role string, frame int) (seen, bool) {
+	ids := e.roles.Resolve(role)
+	a, okA := e.pixel(ids[0], frame)
+	if len(ids) == 1 {
+		return a, okA
+	}
+	b, okB := e.pixel(ids[1], frame)
+	switch {
+	case okA && okB:
+		return seen{r2.Scale(0.5, r2.Add(a.at, b.at)), math.Hypot(a.sigma, b.sigma) / 2, ids}, true
+	case okB:
+		a = b
+	case !okA:
+		return seen{}, false
+	}
+	if e.scale != nil {
+		a.sigma = math.Hypot(a.sigma, oneSided/e.scale.MetresPerPixel.X)
+	} else {
+		a.sigma *= hiddenFactor
+	}
+	return a, true
+}
+
+// failure is why a reading has no value, and what would give one.
+type failure struct{ why, decide string }
+
+func (f failure) Error() string { return f.why }
+
+func (e *evaluation) read(cp Checkpoint) Reading {
+	r := Reading{ID: cp.ID, Verdict: None, By: "measure", Side: e.side(cp)}
+	v, ev, err := e.measure(cp)
+	r.Evidence = ev
+	if err != nil || math.IsNaN(v.X) || math.IsNaN(v.SD) || math.IsInf(v.SD, 0) {
+		var f failure
+		if errors.As(err, &f) {
+			r.Why, r.Decide = f.why, f.decide
+		} else {
+			r.Why = "the points lie on one another"
+		}
+		if cp.Question != "" {
+			r.By = ""
+			if r.Why == "" {
+				r.Why = "your own mark"
+			}
+			if yes, ok := e.in.Marks[cp.ID]; ok {
+				r.By, r.Verdict, r.Why, r.Decide = "coach", doubt.Missed, "", ""
+				if yes {
+					r.Verdict = doubt.Met
+				}
+			}
+		}
+		return r
+	}
+	r.Value = &v
+	r.Verdict = cp.Band.Judge(v)
+	if r.Verdict == doubt.Open {
+		r.Why = fmt.Sprintf("the doubt of ±%.3g %s crosses the edge of the band", v.Half, cp.Unit)
+		r.Decide = e.decides(cp)
+	}
+	return r
+}
+
+// side is the athlete's own side of a checkpoint, from its first one-sided role.
+func (e *evaluation) side(cp Checkpoint) string {
+	for _, role := range cp.Measure.Points {
+		if ids := e.roles.Resolve(role); len(ids) == 1 && (strings.HasPrefix(role, "front_") || strings.HasPrefix(role, "rear_")) {
+			side, _, _ := strings.Cut(ids[0], "_")
+			return side
+		}
+	}
+	return ""
+}
+
+func (e *evaluation) decides(cp Checkpoint) string {
+	switch cp.Measure.Kind {
+	case "duration", "share":
+		return "a clip with more frames per second"
+	case "change":
+		if cp.Unit == "ms" {
+			return "a clip with more frames per second"
+		}
+		return "a closer clip, or the points placed again"
+	case "ahead", "above", "backward":
+		if e.in.Scale == nil {
+			return "a scale laid along a known length, or a closer clip"
+		}
+	}
+	return "a closer clip, or the points placed again"
+}
+
+func (e *evaluation) measure(cp Checkpoint) (doubt.Value, *Evidence, error) {
+	switch m := cp.Measure; m.Kind {
+	case "mark":
+		return doubt.Value{}, e.frameOf(cp), failure{}
+	case "duration", "share":
+		return e.timed(m)
+	case "change":
+		a, b := e.readings[m.Readings[0]], e.readings[m.Readings[1]]
+		if a.Value == nil || b.Value == nil {
+			missing := a
+			if a.Value != nil {
+				missing = b
+			}
+			return doubt.Value{}, nil, failure{missing.Why, missing.Decide}
+		}
+		ev := *b.Evidence
+		return doubt.Minus(*b.Value, *a.Value), &ev, nil
+	default:
+		return e.spatial(cp)
+	}
+}
+
+func (e *evaluation) frameOf(cp Checkpoint) *Evidence {
+	if f, ok := e.flag(cp.Position); ok {
+		return &Evidence{Frame: f, Lines: []Chain{}}
+	}
+	return nil
+}
+
+func (e *evaluation) timed(m Measure) (doubt.Value, *Evidence, error) {
+	frames := make([]int, len(m.Positions))
+	for i, id := range m.Positions {
+		f, ok := e.flag(id)
+		if !ok {
+			p, _ := e.m.Position(id)
+			return doubt.Value{}, nil, failure{"“" + p.Name + "” is not flagged", "a flag at that frame"}
+		}
+		frames[i] = f
+	}
+	ev := &Evidence{Frame: frames[0], To: &frames[1], Lines: []Chain{}}
+	if m.Kind == "share" {
+		v, err := e.clock.Share(frames[0], frames[1], frames[2], frames[3])
+		if err != nil {
+			return v, ev, failure{err.Error(), "flags in the right order"}
+		}
+		return v, ev, nil
+	}
+	v, err := e.clock.Between(frames[0], frames[1])
+	if errors.Is(err, clock.ErrRateUnknown) {
+		return v, ev, failure{"the capture rate is not known", "the capture rate of the camera"}
+	} else if err != nil {
+		return v, ev, failure{err.Error(), "flags inside the clip"}
+	}
+	return v.Scale(1000), ev, nil
+}
+
+func (e *evaluation) spatial(cp Checkpoint) (doubt.Value, *Evidence, error) {
+	m := cp.Measure
+	position, _ := e.m.Position(cp.Position)
+	if e.in.Clip.View != e.m.View {
+		return doubt.Value{}, nil, failure{"this is not a " + e.m.View + " view", "a clip from the side"}
+	}
+	frame, ok := e.flag(cp.Position)
+	if !ok {
+		return doubt.Value{}, nil, failure{"“" + position.Name + "” is not flagged", "a flag at that frame"}
+	}
+	ev := &Evidence{Frame: frame, Lines: []Chain{}}
+	var x, sd []float64
+	var chain Chain
+	for _, role := range m.Points {
+		p, ok := e.point(role, frame)
+		if !ok {
+			return doubt.Value{}, ev, failure{body.Label(e.roles.Resolve(role)[0]) + " is not placed at " + position.Name, "that point"}
+		}
+		x, sd = append(x, p.at.X, p.at.Y), append(sd, p.sigma, p.sigma)
+		id := p.ids[0]
+		if len(p.ids) > 1 {
+			id = role
+		}
+		px := e.view.Picture(p.at)
+		chain.Landmarks, chain.At = append(chain.Landmarks, id), append(chain.At, [2]float64{px.X, px.Y})
+	}
+	ev.Lines = append(ev.Lines, chain)
+	pt := func(v []float64, i int) r2.Vec { return r2.Vec{X: v[2*i], Y: v[2*i+1]} }
+	angle := map[string]func([]float64) float64{
+		// Signed inside, so that the doubt of a straight limb stays linear.
+		"joint": func(v []float64) float64 { return plane.SignedJoint(pt(v, 0), pt(v, 1), pt(v, 2)) },
+		"lean":  func(v []float64) float64 { return plane.Lean(pt(v, 0), pt(v, 1)) },
+		"tilt":  func(v []float64) float64 { return plane.FromVertical(pt(v, 0), pt(v, 1)) },
+		"brake": func(v []float64) float64 { return -plane.FromVertical(pt(v, 0), pt(v, 1)) },
+		"turn":  func(v []float64) float64 { return plane.Turn(pt(v, 0), pt(v, 1), pt(v, 2)) },
+	}
+	if f, ok := angle[m.Kind]; ok {
+		v := doubt.Propagate(f, x, sd)
+		if m.Kind == "joint" {
+			v.X = math.Abs(v.X)
+		}
+		return v, ev, nil
+	}
+	if e.scale == nil {
+		return doubt.Value{}, ev, failure{"there is no scale yet", "a thigh or shank placed at any position, or a scale along a known length"}
+	}
+	mpp := e.scale.MetresPerPixel
+	switch m.Kind {
+	case "ahead", "above":
+		axis := 0
+		if m.Kind == "above" {
+			axis = 1
+		}
+		return doubt.Propagate(func(v []float64) float64 {
+			return 100 * v[4] * (v[axis] - v[2+axis])
+		}, append(x, mpp.X), append(sd, mpp.SD)), ev, nil
+	case "backward":
+		return e.backward(m.Points[0], frame, x, sd, ev)
+	}
+	return doubt.Value{}, ev, failure{"this measure is not known here", ""}
+}
+
+// Window of the foot's speed before touchdown, seconds: long enough to beat the
+// scatter of points, short enough to be the speed at landing.
+const (
+	shortestWindow = 0.008
+	longestWindow  = 0.05
+)
+
+func (e *evaluation) backward(role string, frame int, x, sd []float64, ev *Evidence) (doubt.Value, *Evidence, error) {
+	if !e.clock.Known() {
+		return doubt.Value{}, ev, failure{"the capture rate is not known", "the capture rate of the camera"}
+	}
+	for f := frame - 1; f >= 0; f-- {
+		t := e.clock.At(frame) - e.clock.At(f)
+		if t > longestWindow {
+			break
+		}
+		if p, ok := e.point(role, f); ok && t >= shortestWindow {
+			mpp := e.scale.MetresPerPixel
+			return doubt.Propagate(func(v []float64) float64 { return (v[2] - v[0]) * v[3] / t },
+				[]float64{x[0], x[1], p.at.X, mpp.X}, []float64{sd[0], 0, p.sigma, mpp.SD}), ev, nil
+		}
+	}
+	return doubt.Value{}, ev, failure{"the toe is placed at the touchdown only", "the same toe placed 10 to 50 ms earlier too"}
+}
+
+func (e *evaluation) keep() {
+	for _, cp := range e.m.Checkpoints {
+		spoiled := slices.ContainsFunc(append(slices.Clone(e.report.Findings), e.report.Possible...), func(f Finding) bool {
+			return slices.Contains(cp.NotIf, f.Fault)
+		})
+		if cp.Keep != "" && e.readings[cp.ID].Verdict == doubt.Met && !spoiled {
+			e.report.Keep = append(e.report.Keep, Kept{cp.ID, cp.Keep})
+		}
+	}
+}

@@ -1,0 +1,265 @@
+// Package api is the HTTP face: thin handlers over the use cases, one error
+// shape, one contract from which the TypeScript types are generated.
+package api
+
+import (
+	"context"
+	"errors"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"path"
+	"reflect"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/scs/postgresstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
+	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
+
+	"neokinema/core/bridge"
+	"neokinema/internal/account"
+	"neokinema/internal/bench"
+	"neokinema/internal/intake"
+	"neokinema/internal/problem"
+	"neokinema/internal/store"
+)
+
+// Parts are what the API speaks for.
+type Parts struct {
+	Store   *store.Store
+	Account *account.Service
+	Intake  *intake.Service
+	Bench   *bench.Service
+	Web     fs.FS
+	Log     *slog.Logger
+	// DemoUser may sign in with one click; empty outside the demo.
+	DemoUser string
+	// SecureCookies is off only for plain HTTP on loopback.
+	SecureCookies bool
+}
+
+type server struct {
+	Parts
+	sessions *scs.SessionManager
+}
+
+// New builds the handler of the whole application.
+func New(p Parts) (http.Handler, error) {
+	s := &server{Parts: p}
+	s.sessions = scs.New()
+	s.sessions.Store = postgresstore.NewWithCleanupInterval(p.Store.DB.DB, time.Hour)
+	s.sessions.Lifetime = 30 * 24 * time.Hour
+	s.sessions.HashTokenInStore = true
+	s.sessions.Cookie.Name = "neokinema"
+	s.sessions.Cookie.HttpOnly = true
+	s.sessions.Cookie.SameSite = http.SameSiteLaxMode
+	s.sessions.Cookie.Secure = p.SecureCookies
+	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) { s.fail(w, r, store.Explain(err)) }
+
+	e := echo.NewWithConfig(echo.Config{Logger: p.Log, HTTPErrorHandler: func(c *echo.Context, err error) {
+		s.fail(c.Response(), c.Request(), routing(err))
+	}})
+	e.Use(middleware.RequestIDWithConfig(middleware.RequestIDConfig{Generator: uuid.NewString, RequestIDHandler: func(c *echo.Context, id string) {
+		c.SetRequest(c.Request().WithContext(context.WithValue(c.Request().Context(), requestKey{}, id)))
+	}}))
+	e.Use(middleware.RequestLoggerWithConfig(middleware.RequestLoggerConfig{
+		LogStatus: true, LogMethod: true, LogURIPath: true, LogLatency: true, LogRequestID: true,
+		Skipper: func(c *echo.Context) bool { return !strings.HasPrefix(c.Request().URL.Path, "/api/") },
+		LogValuesFunc: func(_ *echo.Context, v middleware.RequestLoggerValues) error {
+			p.Log.Info("request", "method", v.Method, "path", v.URIPath, "status", v.Status, "took", v.Latency, "request", v.RequestID)
+			return nil
+		},
+	}))
+	e.Use(middleware.Recover())
+	e.Use(headers)
+
+	root := e.Group("/api")
+	root.GET("/health", s.health)
+	// State-changing requests of other sites are refused by origin; with
+	// SameSite cookies this is the whole defence against forged requests.
+	guard := http.NewCrossOriginProtection()
+	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		s.fail(w, r, problem.New(problem.Refused, "This request came from another site and was refused. Open Neokinema itself and try again."))
+	}))
+	root.Use(echo.WrapMiddleware(guard.Handler), echo.WrapMiddleware(s.sessions.LoadAndSave), s.signedIn)
+
+	uploads, err := p.Intake.Uploads("/api/uploads/")
+	if err != nil {
+		return nil, err
+	}
+	forward := func(c *echo.Context) error {
+		http.StripPrefix("/api/uploads", uploads).ServeHTTP(c.Response(), c.Request().WithContext(intake.WithTeam(c.Request().Context(), who(c.Request().Context()).TeamID)))
+		return nil
+	}
+	root.Any("/uploads", forward)
+	root.Any("/uploads/", forward)
+	root.Any("/uploads/:id", forward)
+
+	s.describe(root)
+	s.files(root)
+	gzip := middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1024})
+	e.GET("/*", s.frontEnd, gzip)
+	return e, nil
+}
+
+// describe registers all operations of the contract.
+func (s *server) describe(g *echo.Group) huma.API {
+	cfg := huma.DefaultConfig("Neokinema", "1")
+	cfg.OpenAPIPath, cfg.DocsPath, cfg.SchemasPath = "", "", ""
+	cfg.CreateHooks = nil // no $schema links in responses
+	cfg.Servers = []*huma.Server{{URL: "/api"}}
+	api := huma.NewAPI(cfg, &adapter{group: g})
+	// Types of calls into the WebAssembly core come along for TypeScript.
+	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[bridge.Calls](), true, "Calls")
+	s.people(api)
+	s.attempts(api)
+	s.clips(api)
+	return api
+}
+
+// Contract is the OpenAPI description of the API as JSON.
+func Contract() ([]byte, error) {
+	s := &server{}
+	return s.describe(echo.New().Group("/api")).OpenAPI().MarshalJSON()
+}
+
+func init() {
+	huma.DefaultArrayNullable = false // lists are empty, never null
+	// One error shape: what huma finds wrong with a request becomes a problem too.
+	huma.NewError = func(status int, msg string, errs ...error) huma.StatusError {
+		p := problem.New(problem.Invalid, "%s", "Something in this form is not right.")
+		switch {
+		case status == http.StatusRequestEntityTooLarge:
+			p = problem.New(problem.TooLarge, "This is too much at once. Save in smaller steps.")
+		case status >= 500:
+			p = problem.From(errors.New(msg))
+		}
+		for _, err := range errs {
+			p.Fields = append(p.Fields, strings.TrimPrefix(err.Error(), "body."))
+		}
+		if len(p.Fields) > 0 && p.Kind == problem.Invalid {
+			p.Says = "Something in this form is not right: " + strings.Join(p.Fields, "; ")
+		}
+		return p
+	}
+}
+
+type requestKey struct{}
+type userKey struct{}
+
+// who is the signed-in coach of a request.
+func who(ctx context.Context) store.User {
+	u, _ := ctx.Value(userKey{}).(store.User)
+	return u
+}
+
+// open lists what may be asked for without an account.
+var open = map[string]bool{"/api/health": true, "/api/me": true, "/api/sign-in": true, "/api/demo-sign-in": true, "/api/teams": true}
+
+func (s *server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		ctx := c.Request().Context()
+		if id, err := uuid.Parse(s.sessions.GetString(ctx, "user")); err == nil {
+			u, err := s.Store.UserByID(ctx, id)
+			var p *problem.Problem
+			switch {
+			case err == nil:
+				c.SetRequest(c.Request().WithContext(context.WithValue(ctx, userKey{}, u)))
+				return next(c)
+			case !(errors.As(err, &p) && p.Kind == problem.NotFound):
+				return err
+			}
+		}
+		if open[c.Request().URL.Path] {
+			return next(c)
+		}
+		return problem.New(problem.SignedOut, "You are signed out. Sign in again; what you entered in this page is kept.")
+	}
+}
+
+// register adds an operation whose errors become problems.
+func register[I, O any](s *server, api huma.API, method, path, id, says string, f func(context.Context, *I) (*O, error)) {
+	huma.Register(api, huma.Operation{OperationID: id, Method: method, Path: path, Summary: says, MaxBodyBytes: 8 << 20, Errors: []int{}},
+		func(ctx context.Context, in *I) (*O, error) {
+			out, err := f(ctx, in)
+			if err != nil {
+				return nil, s.explain(ctx, err)
+			}
+			return out, nil
+		})
+}
+
+// explain logs what is not the user's doing and adds the request id.
+func (s *server) explain(ctx context.Context, err error) *problem.Problem {
+	p := *problem.From(store.Explain(err))
+	p.Request, _ = ctx.Value(requestKey{}).(string)
+	if p.Kind == problem.Internal && s.Log != nil {
+		s.Log.Error("internal error", "error", err, "request", p.Request)
+	}
+	return &p
+}
+
+func (s *server) fail(w http.ResponseWriter, r *http.Request, err error) {
+	p := s.explain(r.Context(), err)
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(p.GetStatus())
+	if r.Method != http.MethodHead {
+		_ = writeJSON(w, p)
+	}
+}
+
+// routing turns Echo's own errors into problems.
+func routing(err error) error {
+	var coded interface{ StatusCode() int }
+	if errors.As(err, &coded) {
+		switch code := coded.StatusCode(); {
+		case code == http.StatusNotFound || code == http.StatusMethodNotAllowed:
+			return problem.New(problem.NotFound, "There is nothing at this address. Go back to the queue.")
+		case code < 500:
+			return problem.New(problem.Invalid, "This request cannot be read.")
+		}
+	}
+	return err
+}
+
+func headers(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		h := c.Response().Header()
+		h.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:; worker-src 'self' blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		if strings.HasPrefix(c.Request().URL.Path, "/api/") {
+			h.Set("Cache-Control", "no-store")
+		}
+		return next(c)
+	}
+}
+
+func (s *server) health(c *echo.Context) error {
+	ctx, cancel := context.WithTimeout(c.Request().Context(), 2*time.Second)
+	defer cancel()
+	if err := s.Store.DB.PingContext(ctx); err != nil {
+		return problem.New(problem.Unavailable, "The database does not answer.")
+	}
+	return c.JSON(http.StatusOK, map[string]string{"status": "ok"})
+}
+
+// frontEnd serves the built pages; addresses of screens get the start page.
+func (s *server) frontEnd(c *echo.Context) error {
+	name := strings.TrimPrefix(path.Clean(c.Request().URL.Path), "/")
+	if st, err := fs.Stat(s.Web, name); err == nil && !st.IsDir() {
+		if strings.HasPrefix(name, "assets/") {
+			c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+		}
+		return c.FileFS(name, s.Web)
+	}
+	c.Response().Header().Set("Cache-Control", "no-cache")
+	if _, err := fs.Stat(s.Web, "index.html"); err != nil {
+		return problem.New(problem.NotFound, "The front end is not built. Run ./neo demo.")
+	}
+	return c.FileFS("index.html", s.Web)
+}

@@ -1,0 +1,74 @@
+package api
+
+import (
+	"context"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"neokinema/core/technique"
+	"neokinema/internal/bench"
+	"neokinema/internal/feedback"
+	"neokinema/internal/store"
+)
+
+// queueLength is how far back the queue shows; older attempts are found by
+// athlete.
+const queueLength = 500
+
+func (s *server) attempts(api huma.API) {
+	register(s, api, "GET", "/queue", "queue", "Attempts, newest first", func(ctx context.Context, _ *empty) (*bodyOf[[]store.QueueItem], error) {
+		return answer(s.Store.Queue(ctx, who(ctx).TeamID, queueLength))
+	})
+	register(s, api, "GET", "/models", "models", "All technique models", func(context.Context, *empty) (*bodyOf[[]technique.Model], error) {
+		return answer(technique.Models())
+	})
+	register(s, api, "POST", "/attempts", "addAttempt", "Add an attempt", func(ctx context.Context, in *bodyOf[store.NewAttempt]) (*bodyOf[store.Attempt], error) {
+		return answer(s.Store.AddAttempt(ctx, who(ctx).TeamID, in.Body))
+	})
+	register(s, api, "PUT", "/attempts/{id}", "changeAttempt", "Change what is known of an attempt", func(ctx context.Context, in *struct {
+		ByID
+		Body store.NewAttempt
+	}) (*bodyOf[store.Attempt], error) {
+		return answer(s.Store.ChangeAttempt(ctx, who(ctx).TeamID, in.ID, in.Body))
+	})
+	register(s, api, "PUT", "/attempts/{id}/state", "setState", "Move an attempt through the queue", func(ctx context.Context, in *struct {
+		ByID
+		Body struct {
+			State string `json:"state" enum:"new,in_work,ready,sent"`
+		}
+	}) (*bodyOf[store.Attempt], error) {
+		return answer(s.Store.SetState(ctx, who(ctx).TeamID, in.ID, in.Body.State))
+	})
+	register(s, api, "DELETE", "/attempts/{id}", "deleteAttempt", "Delete an attempt with its clips", func(ctx context.Context, in *ByID) (*empty, error) {
+		return nil, s.Intake.DeleteAttempt(ctx, who(ctx).TeamID, in.ID)
+	})
+	register(s, api, "GET", "/attempts/{id}/bench", "bench", "Everything that the Bench shows", func(ctx context.Context, in *ByID) (*bodyOf[bench.Sheet], error) {
+		return answer(s.Bench.Open(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "POST", "/attempts/{id}/edits", "saveEdits", "Save a change made on a revision", func(ctx context.Context, in *struct {
+		ByID
+		Body bench.Edits
+	}) (*bodyOf[bench.Work], error) {
+		u := who(ctx)
+		return answer(s.Bench.Save(ctx, u.TeamID, u.ID, in.ID, in.Body))
+	})
+	type base struct {
+		ByID
+		Body struct {
+			Base int `json:"base"`
+		}
+	}
+	register(s, api, "POST", "/attempts/{id}/undo", "undo", "Take the last change back", func(ctx context.Context, in *base) (*bodyOf[bench.Work], error) {
+		return answer(s.Bench.Undo(ctx, who(ctx).TeamID, in.ID, in.Body.Base))
+	})
+	register(s, api, "POST", "/attempts/{id}/redo", "redo", "Bring the last undone change again", func(ctx context.Context, in *base) (*bodyOf[bench.Work], error) {
+		return answer(s.Bench.Redo(ctx, who(ctx).TeamID, in.ID, in.Body.Base))
+	})
+	register(s, api, "GET", "/attempts/{id}/feedback", "feedback", "The feedback page", func(ctx context.Context, in *ByID) (*bodyOf[feedback.Page], error) {
+		sh, err := s.Bench.Open(ctx, who(ctx).TeamID, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		return answer(feedback.Build(sh), nil)
+	})
+}

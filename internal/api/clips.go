@@ -1,0 +1,142 @@
+package api
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"net/url"
+	"strconv"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
+	"github.com/labstack/echo/v5"
+
+	"neokinema/internal/bench"
+	"neokinema/internal/feedback"
+	"neokinema/internal/intake"
+	"neokinema/internal/problem"
+	"neokinema/internal/store"
+)
+
+func (s *server) clips(api huma.API) {
+	register(s, api, "GET", "/clips/{id}", "clip", "The sheet of one clip", func(ctx context.Context, in *ByID) (*bodyOf[store.Clip], error) {
+		return answer(s.Store.Clip(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "PUT", "/clips/{id}", "answerClip", "What the coach says of a clip", func(ctx context.Context, in *struct {
+		ByID
+		Body intake.ClipAnswers
+	}) (*bodyOf[store.Clip], error) {
+		return answer(s.Intake.Answer(ctx, who(ctx).TeamID, in.ID, in.Body))
+	})
+	register(s, api, "POST", "/clips/{id}/cancel", "cancelImport", "Stop the import of a clip", func(ctx context.Context, in *ByID) (*bodyOf[store.Clip], error) {
+		return answer(s.Intake.Cancel(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "POST", "/clips/{id}/retry", "retryImport", "Import a clip anew", func(ctx context.Context, in *ByID) (*bodyOf[store.Clip], error) {
+		return answer(s.Intake.Retry(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "DELETE", "/clips/{id}", "deleteClip", "Delete a clip", func(ctx context.Context, in *ByID) (*empty, error) {
+		return nil, s.Intake.Delete(ctx, who(ctx).TeamID, in.ID)
+	})
+}
+
+// files are the routes that give bytes instead of JSON.
+func (s *server) files(g *echo.Group) {
+	stream := func(open func(context.Context, store.Clip) (io.ReadSeekCloser, error), mime string) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			clip, err := s.clipOf(c)
+			if err != nil {
+				return err
+			}
+			r, err := open(c.Request().Context(), clip)
+			if err != nil {
+				return err
+			}
+			defer r.Close()
+			c.Response().Header().Set("Content-Type", mime)
+			c.Response().Header().Set("Cache-Control", "private, max-age=86400")
+			http.ServeContent(c.Response(), c.Request(), "", time.Time{}, r)
+			return nil
+		}
+	}
+	g.GET("/clips/:id/proxy.mp4", stream(s.Intake.Proxy, "video/mp4"))
+	g.GET("/clips/:id/poster.jpg", stream(s.Intake.Poster, "image/jpeg"))
+	g.GET("/clips/:id/frames/:n", func(c *echo.Context) error {
+		clip, err := s.clipOf(c)
+		if err != nil {
+			return err
+		}
+		n, err := strconv.Atoi(c.Param("n"))
+		width, widthErr := strconv.Atoi(c.QueryParamOr("width", "0"))
+		if err != nil || widthErr != nil || width < 0 || width > 8192 {
+			return problem.New(problem.Invalid, "A frame has a whole number, and its width is 0 to 8192.")
+		}
+		pic, err := s.Intake.Still(c.Request().Context(), clip, n, width)
+		if err != nil {
+			return err
+		}
+		c.Response().Header().Set("Cache-Control", "private, max-age=86400")
+		return c.Blob(http.StatusOK, "image/jpeg", pic)
+	})
+	g.GET("/attempts/:id/feedback.pdf", func(c *echo.Context) error {
+		paper := feedback.A4
+		if c.QueryParam("paper") == "letter" {
+			paper = feedback.Letter
+		}
+		return s.export(c, "pdf", "application/pdf", func(ctx context.Context, w io.Writer, sh bench.Sheet) error {
+			clip, _ := sh.Main()
+			return feedback.WritePDF(ctx, w, feedback.Build(sh), paper, func(ctx context.Context, frame int) ([]byte, error) {
+				return s.Intake.Still(ctx, clip, frame, 0)
+			})
+		})
+	})
+	g.GET("/attempts/:id/export.csv", func(c *echo.Context) error {
+		return s.export(c, "csv", "text/csv; charset=utf-8", func(_ context.Context, w io.Writer, sh bench.Sheet) error { return feedback.WriteCSV(w, sh) })
+	})
+	g.GET("/attempts/:id/export.json", func(c *echo.Context) error {
+		return s.export(c, "json", "application/json", func(_ context.Context, w io.Writer, sh bench.Sheet) error { return feedback.WriteJSON(w, sh) })
+	})
+}
+
+func (s *server) clipOf(c *echo.Context) (store.Clip, error) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		return store.Clip{}, problem.Missing("clip")
+	}
+	return s.Store.Clip(c.Request().Context(), who(c.Request().Context()).TeamID, id)
+}
+
+// export makes a file of an attempt as a whole before the first byte leaves, so
+// that a failure is an error and not half a file.
+func (s *server) export(c *echo.Context, ending, mime string, write func(context.Context, io.Writer, bench.Sheet) error) error {
+	ctx := c.Request().Context()
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		return problem.Missing("attempt")
+	}
+	sh, err := s.Bench.Open(ctx, who(ctx).TeamID, id)
+	if err != nil {
+		return err
+	}
+	var out bytes.Buffer
+	if err := write(ctx, &out, sh); err != nil {
+		return err
+	}
+	name := fmt.Sprintf("%s %s %s.%s", sh.Athlete.Name, sh.Model.Name, sh.Attempt.DoneOn, ending)
+	c.Response().Header().Set("Content-Disposition", "attachment; filename*=UTF-8''"+url.PathEscape(name))
+	return c.Blob(http.StatusOK, mime, out.Bytes())
+}
+
+func hostOf(address string) string {
+	host, _, err := net.SplitHostPort(address)
+	if err != nil {
+		return address
+	}
+	return host
+}
+
+func writeJSON(w io.Writer, v any) error { return json.NewEncoder(w).Encode(v) }

@@ -1,0 +1,493 @@
+// Package bench is the coach's work on one attempt: points, flags, decisions,
+// with every change saved as made and every change undoable.
+package bench
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"slices"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+
+	"neokinema/core/body"
+	"neokinema/core/doubt"
+	"neokinema/core/scale"
+	"neokinema/core/technique"
+	"neokinema/core/track"
+	"neokinema/internal/problem"
+	"neokinema/internal/store"
+)
+
+// Service works on attempts.
+type Service struct{ store *store.Store }
+
+// New makes the service.
+func New(s *store.Store) *Service { return &Service{store: s} }
+
+// Sheet is everything that the Bench shows of one attempt.
+type Sheet struct {
+	Attempt store.Attempt   `json:"attempt"`
+	Athlete store.Athlete   `json:"athlete"`
+	Model   technique.Model `json:"model"`
+	Clips   []store.Clip    `json:"clips"`
+	Work    Work            `json:"work"`
+	Before  *Before         `json:"before,omitempty" required:"false" doc:"the last cue this athlete got, with its target"`
+}
+
+// Work is what the coach has done so far, at one revision.
+type Work struct {
+	Revision int                     `json:"revision"`
+	CanUndo  bool                    `json:"can_undo"`
+	CanRedo  bool                    `json:"can_redo"`
+	Clips    map[uuid.UUID]ClipWork  `json:"clips"`
+	Marks    map[string]bool         `json:"marks" doc:"checkpoint to the coach's own yes or no"`
+	Findings map[string]string       `json:"findings" doc:"fault to accepted or refused"`
+	Advice   map[string]store.Advice `json:"advice" doc:"main and second"`
+	Note     string                  `json:"note" doc:"a word to the athlete"`
+}
+
+// ClipWork is the part of the work that hangs on one clip.
+type ClipWork struct {
+	Flags  map[string]int                 `json:"flags"`
+	Points map[string]map[int]track.Point `json:"points"`
+	Scale  *scale.Line                    `json:"scale,omitempty" required:"false"`
+}
+
+// Before is the advice of the athlete's attempt before this one.
+type Before struct {
+	AttemptID uuid.UUID    `json:"attempt_id"`
+	DoneOn    string       `json:"done_on"`
+	Advice    store.Advice `json:"advice"`
+	Value     *doubt.Value `json:"value,omitempty" required:"false" doc:"reading of the target then"`
+}
+
+// Edit is one small change. What its value means depends on the kind:
+//
+//	point    key landmark, frame; a point or null
+//	flag     key position; a frame or null
+//	scale    key "line"; a line or null
+//	mark     key checkpoint; true, false or null
+//	finding  key fault; "accepted", "refused" or null
+//	advice   key "main" or "second"; an advice or null
+//	note     key "athlete"; a text or null
+type Edit struct {
+	Kind   string     `json:"kind" enum:"point,flag,scale,mark,finding,advice,note"`
+	Clip   *uuid.UUID `json:"clip,omitempty" required:"false"`
+	Key    string     `json:"key" maxLength:"60"`
+	Frame  int        `json:"frame,omitempty" required:"false"`
+	Value  any        `json:"value,omitempty" required:"false"`
+	Before any        `json:"before,omitempty" required:"false" doc:"filled by the server"`
+}
+
+// Edits is one change as the coach made it.
+type Edits struct {
+	Base  int    `json:"base" doc:"revision that the change was made on"`
+	Edits []Edit `json:"edits" minItems:"1" maxItems:"5000"`
+}
+
+// Open reads the sheet of an attempt.
+func (s *Service) Open(ctx context.Context, team, id uuid.UUID) (Sheet, error) {
+	sh, err := s.open(ctx, team, id)
+	if err != nil {
+		return sh, err
+	}
+	earlier, err := s.store.Earlier(ctx, team, sh.Attempt)
+	var p *problem.Problem
+	if errors.As(err, &p) && p.Kind == problem.NotFound {
+		return sh, nil
+	} else if err != nil {
+		return sh, err
+	}
+	then, err := s.open(ctx, team, earlier.ID)
+	if err != nil {
+		return sh, err
+	}
+	advice, ok := then.Work.Advice["main"]
+	if !ok {
+		return sh, nil
+	}
+	sh.Before = &Before{AttemptID: earlier.ID, DoneOn: earlier.DoneOn, Advice: advice}
+	if r, ok := then.Report().Reading(advice.Target); ok {
+		sh.Before.Value = r.Value
+	}
+	return sh, nil
+}
+
+func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Sheet, err error) {
+	if sh.Attempt, err = s.store.Attempt(ctx, team, id); err != nil {
+		return sh, err
+	}
+	if sh.Athlete, err = s.store.Athlete(ctx, team, sh.Attempt.AthleteID); err != nil {
+		return sh, err
+	}
+	if sh.Model, err = technique.Load(sh.Attempt.Event); err != nil {
+		return sh, err
+	}
+	if sh.Clips, err = s.store.Clips(ctx, team, id); err != nil {
+		return sh, err
+	}
+	sh.Work, err = s.work(ctx, s.store.DB, sh.Attempt, sh.Clips)
+	return sh, err
+}
+
+func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attempt, clips []store.Clip) (Work, error) {
+	w := Work{Revision: a.Revision, Clips: map[uuid.UUID]ClipWork{}, Marks: map[string]bool{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}
+	for _, c := range clips {
+		cw := ClipWork{Flags: map[string]int{}, Points: map[string]map[int]track.Point{}}
+		tracks, err := store.Tracks(ctx, q, c.ID)
+		if err != nil {
+			return w, err
+		}
+		for id, t := range tracks {
+			if p := t.Points(); len(p) > 0 {
+				cw.Points[id] = p
+			}
+		}
+		w.Clips[c.ID] = cw
+	}
+	items, err := store.Items(ctx, q, a.ID)
+	if err != nil {
+		return w, err
+	}
+	for _, i := range items {
+		if err := w.put(i); err != nil {
+			return w, err
+		}
+	}
+	if _, w.CanUndo, err = store.LastDone(ctx, q, a.ID); err != nil {
+		return w, err
+	}
+	_, w.CanRedo, err = store.FirstUndone(ctx, q, a.ID)
+	return w, err
+}
+
+func (w *Work) put(i store.Item) error {
+	switch i.Kind {
+	case "flag", "scale":
+		cw, ok := w.Clips[*i.Clip]
+		if !ok {
+			return nil
+		}
+		if i.Kind == "scale" {
+			if err := json.Unmarshal(i.Value, &cw.Scale); err != nil {
+				return err
+			}
+			w.Clips[*i.Clip] = cw
+			return nil
+		}
+		var frame int
+		if err := json.Unmarshal(i.Value, &frame); err != nil {
+			return err
+		}
+		cw.Flags[i.Key] = frame
+		return nil
+	case "mark":
+		return into(w.Marks, i)
+	case "finding":
+		return into(w.Findings, i)
+	case "advice":
+		return into(w.Advice, i)
+	case "note":
+		return json.Unmarshal(i.Value, &w.Note)
+	}
+	return nil
+}
+
+func into[T any](m map[string]T, i store.Item) error {
+	var v T
+	err := json.Unmarshal(i.Value, &v)
+	m[i.Key] = v
+	return err
+}
+
+// Main is the clip that numbers and findings are read from: the first ready one
+// in the model's view, else the first ready one.
+func (sh Sheet) Main() (store.Clip, bool) {
+	ready := func(c store.Clip) bool { return c.State == "ready" }
+	if i := slices.IndexFunc(sh.Clips, func(c store.Clip) bool { return ready(c) && c.View == sh.Model.View }); i >= 0 {
+		return sh.Clips[i], true
+	}
+	if i := slices.IndexFunc(sh.Clips, ready); i >= 0 {
+		return sh.Clips[i], true
+	}
+	return store.Clip{}, false
+}
+
+// Input is what the core computes from for one clip.
+func (sh Sheet) Input(c store.Clip) technique.Input {
+	cw := sh.Work.Clips[c.ID]
+	return technique.Input{Model: sh.Model.ID, Athlete: sh.Athlete.Body(), Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Marks: sh.Work.Marks, Scale: cw.Scale}
+}
+
+// Report evaluates the main clip.
+func (sh Sheet) Report() technique.Report {
+	c, _ := sh.Main()
+	return technique.Evaluate(sh.Model, sh.Input(c))
+}
+
+// Effect compares the target of the last cue with this attempt; nil when one
+// of the two was not measured.
+func (sh Sheet) Effect(r technique.Report) *technique.Effect {
+	if sh.Before == nil || sh.Before.Value == nil {
+		return nil
+	}
+	cp, ok := sh.Model.Checkpoint(sh.Before.Advice.Target)
+	now, found := r.Reading(cp.ID)
+	if !ok || !found || now.Value == nil {
+		return nil
+	}
+	e := technique.Compare(cp, *sh.Before.Value, *now.Value)
+	return &e
+}
+
+// Save applies a change made on the base revision. When the attempt has moved
+// on meanwhile nothing is changed.
+func (s *Service) Save(ctx context.Context, team, user, id uuid.UUID, e Edits) (Work, error) {
+	return s.change(ctx, team, id, e.Base, func(tx *sqlx.Tx, a store.Attempt, check checker) error {
+		done := slices.Clone(e.Edits)
+		for i := range done {
+			if err := check.edit(done[i]); err != nil {
+				return err
+			}
+			before, err := apply(ctx, tx, a.ID, check, done[i])
+			if err != nil {
+				return err
+			}
+			done[i].Before = before
+		}
+		raw, err := json.Marshal(done)
+		if err != nil {
+			return err
+		}
+		return store.AddRevision(ctx, tx, a.ID, user, a.Revision+1, raw)
+	})
+}
+
+// Undo takes the last change back, whoever's session it was made in.
+func (s *Service) Undo(ctx context.Context, team, id uuid.UUID, base int) (Work, error) {
+	return s.replay(ctx, team, id, base, store.LastDone, "undone", true)
+}
+
+// Redo brings the last undone change again.
+func (s *Service) Redo(ctx context.Context, team, id uuid.UUID, base int) (Work, error) {
+	return s.replay(ctx, team, id, base, store.FirstUndone, "done", false)
+}
+
+type finder func(context.Context, sqlx.QueryerContext, uuid.UUID) (store.Revision, bool, error)
+
+func (s *Service) replay(ctx context.Context, team, id uuid.UUID, base int, find finder, state string, back bool) (Work, error) {
+	return s.change(ctx, team, id, base, func(tx *sqlx.Tx, a store.Attempt, check checker) error {
+		r, ok, err := find(ctx, tx, a.ID)
+		if err != nil {
+			return err
+		}
+		if !ok {
+			return problem.New(problem.Invalid, "There is nothing to %s.", map[bool]string{true: "undo", false: "redo"}[back])
+		}
+		var edits []Edit
+		if err := json.Unmarshal(r.Edits, &edits); err != nil {
+			return err
+		}
+		if back {
+			slices.Reverse(edits)
+		}
+		for _, e := range edits {
+			if back {
+				e.Value = e.Before
+			}
+			if e.Clip != nil && check.clips[*e.Clip].ID == uuid.Nil {
+				continue // the clip was deleted since
+			}
+			if _, err := apply(ctx, tx, a.ID, check, e); err != nil {
+				return err
+			}
+		}
+		return store.MarkRevision(ctx, tx, a.ID, r.N, state)
+	})
+}
+
+func (s *Service) change(ctx context.Context, team, id uuid.UUID, base int, f func(*sqlx.Tx, store.Attempt, checker) error) (Work, error) {
+	clips, err := s.store.Clips(ctx, team, id)
+	if err != nil {
+		return Work{}, err
+	}
+	var w Work
+	err = s.store.InTx(ctx, func(tx *sqlx.Tx) error {
+		a, err := store.LockAttempt(ctx, tx, team, id)
+		if err != nil {
+			return err
+		}
+		if a.Revision != base {
+			return problem.New(problem.NewerWork, "This attempt was changed in another tab or by a colleague. The newer work is shown; your last change was put on top of it where it does not disagree.")
+		}
+		m, err := technique.Load(a.Event)
+		if err != nil {
+			return err
+		}
+		check := checker{model: m, clips: map[uuid.UUID]store.Clip{}}
+		for _, c := range clips {
+			check.clips[c.ID] = c
+		}
+		if err := f(tx, a, check); err != nil {
+			return err
+		}
+		if a.Revision, err = store.Bump(ctx, tx, a.ID); err != nil {
+			return err
+		}
+		w, err = s.work(ctx, tx, a, clips)
+		return err
+	})
+	return w, err
+}
+
+// apply makes one checked edit and gives what was there before.
+func apply(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, check checker, e Edit) (before any, err error) {
+	raw, err := json.Marshal(e.Value)
+	if err != nil {
+		return nil, err
+	}
+	if e.Kind != "point" {
+		old, err := store.SwapItem(ctx, tx, attempt, store.Item{Clip: e.Clip, Kind: e.Kind, Key: e.Key, Value: raw})
+		if err != nil || old == nil {
+			return nil, err
+		}
+		return before, json.Unmarshal(old, &before)
+	}
+	t, err := store.Track(ctx, tx, *e.Clip, e.Key, len(check.clips[*e.Clip].Stamps))
+	if err != nil {
+		return nil, err
+	}
+	if p, ok := t.At(e.Frame); ok {
+		before = p
+	}
+	var p *track.Point
+	if err := json.Unmarshal(raw, &p); err != nil {
+		return nil, err
+	}
+	if err := t.Set(e.Frame, p); err != nil {
+		return nil, err
+	}
+	return before, store.SaveTrack(ctx, tx, *e.Clip, e.Key, t)
+}
+
+// checker knows what an edit may refer to.
+type checker struct {
+	model technique.Model
+	clips map[uuid.UUID]store.Clip
+}
+
+func (c checker) edit(e Edit) error {
+	bad := func(format string, args ...any) error { return problem.New(problem.Invalid, format, args...) }
+	raw, err := json.Marshal(e.Value)
+	if err != nil {
+		return err
+	}
+	as := func(v any) error {
+		if string(raw) == "null" {
+			return nil
+		}
+		if json.Unmarshal(raw, v) != nil {
+			return bad("The value of this %s cannot be read.", e.Kind)
+		}
+		return nil
+	}
+	var clip store.Clip
+	if e.Kind == "point" || e.Kind == "flag" || e.Kind == "scale" {
+		if e.Clip == nil || c.clips[*e.Clip].ID == uuid.Nil {
+			return problem.Missing("clip")
+		}
+		if clip = c.clips[*e.Clip]; len(clip.Stamps) == 0 {
+			return bad("This clip is not imported yet; wait for it, then place points.")
+		}
+	} else if e.Clip != nil {
+		return bad("A %s does not hang on a clip.", e.Kind)
+	}
+	inside := func(x, y float64) bool {
+		return x >= 0 && y >= 0 && x <= float64(clip.Width) && y <= float64(clip.Height)
+	}
+	switch e.Kind {
+	case "point":
+		var p *track.Point
+		if err := as(&p); err != nil {
+			return err
+		}
+		if !body.Known(e.Key) {
+			return bad("There is no landmark %q.", e.Key)
+		}
+		if e.Frame < 0 || e.Frame >= len(clip.Stamps) {
+			return bad("Frame %d lies outside this clip of %d frames.", e.Frame, len(clip.Stamps))
+		}
+		if p != nil && !inside(p.X, p.Y) {
+			return bad("The %s would lie outside the picture. Place it inside, or skip it.", body.Label(e.Key))
+		}
+		if p != nil {
+			if _, err := track.ParseSource(p.Source); err != nil {
+				return bad("A point must say where it came from: hand, draft, tracked or filled.")
+			}
+		}
+	case "flag":
+		var f *int
+		if err := as(&f); err != nil {
+			return err
+		}
+		if _, ok := c.model.Position(e.Key); !ok {
+			return bad("The model has no key position %q.", e.Key)
+		}
+		if f != nil && (*f < 0 || *f >= len(clip.Stamps)) {
+			return bad("Frame %d lies outside this clip of %d frames.", *f, len(clip.Stamps))
+		}
+	case "scale":
+		var l *scale.Line
+		if err := as(&l); err != nil {
+			return err
+		}
+		if l != nil {
+			if _, err := scale.FromLine(*l, technique.HandSigma); err != nil {
+				return bad("A scale needs a line of at least 10 px and a length from 0.01 to 200 m.")
+			}
+			if !inside(l.AX, l.AY) || !inside(l.BX, l.BY) {
+				return bad("The scale line must lie inside the picture.")
+			}
+		}
+	case "mark":
+		var b *bool
+		if _, ok := c.model.Checkpoint(e.Key); !ok {
+			return bad("The model has no checkpoint %q.", e.Key)
+		}
+		return as(&b)
+	case "finding":
+		var v *string
+		if err := as(&v); err != nil {
+			return err
+		}
+		if _, ok := c.model.Fault(e.Key); !ok || v != nil && *v != "accepted" && *v != "refused" {
+			return bad("A finding is accepted or refused.")
+		}
+	case "advice":
+		var a *store.Advice
+		if err := as(&a); err != nil {
+			return err
+		}
+		if e.Key != "main" && e.Key != "second" {
+			return bad("There is one main cue and at most one more.")
+		}
+		if a != nil {
+			if _, ok := c.model.Checkpoint(a.Target); !ok || a.Words == "" || len(a.Words) > 300 {
+				return bad("A cue needs words (up to 300 letters) and a target to check it by.")
+			}
+		}
+	case "note":
+		var t *string
+		if err := as(&t); err != nil {
+			return err
+		}
+		if e.Key != "athlete" || t != nil && len(*t) > 4000 {
+			return bad("A note has up to 4000 letters.")
+		}
+	default:
+		return bad("There is no change of the kind %q.", e.Kind)
+	}
+	return nil
+}

@@ -1,0 +1,235 @@
+// Package feedback makes what the athlete gets: a page, a PDF, and the numbers
+// behind them.
+package feedback
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"neokinema/core/doubt"
+	"neokinema/core/technique"
+	"neokinema/internal/bench"
+	"neokinema/internal/store"
+)
+
+// Page is the content of a feedback page.
+type Page struct {
+	Attempt  store.Attempt     `json:"attempt"`
+	Athlete  store.Athlete     `json:"athlete"`
+	Event    string            `json:"event"`
+	ClipID   *uuid.UUID        `json:"clip_id,omitempty" required:"false"`
+	Picture  [2]int            `json:"picture" doc:"width and height of the clip, px"`
+	Stills   []Still           `json:"stills"`
+	Keep     []string          `json:"keep"`
+	Faults   []Cause           `json:"faults" doc:"accepted findings, first cause first"`
+	Advice   []store.Advice    `json:"advice" doc:"main cue, then at most one more"`
+	Targets  []Target          `json:"targets" doc:"one for each advice"`
+	Effect   *technique.Effect `json:"effect,omitempty" required:"false" doc:"what became of the last cue"`
+	LastCue  string            `json:"last_cue"`
+	Note     string            `json:"note"`
+	Cautions []string          `json:"cautions"`
+	Lacks    []string          `json:"lacks" doc:"what the coach should still do before sending it"`
+}
+
+// Still is one key position with its lines and numbers.
+type Still struct {
+	Position string     `json:"position"`
+	Frame    int        `json:"frame"`
+	Crop     [4]float64 `json:"crop" doc:"x, y, width, height in px of the upright picture"`
+	Lines    []Stroke   `json:"lines"`
+	Values   []string   `json:"values"`
+}
+
+// Stroke is drawn into a still; the label belongs to its Vertex.
+type Stroke struct {
+	At     [][2]float64 `json:"at"`
+	Label  string       `json:"label"`
+	Vertex int          `json:"vertex"`
+	Side   string       `json:"side" doc:"left, right or empty"`
+}
+
+// Cause is an accepted finding in words.
+type Cause struct {
+	ID     string   `json:"id"`
+	Name   string   `json:"name"`
+	Effect string   `json:"effect"`
+	Shows  []string `json:"shows" doc:"the numbers that show it"`
+	Leads  []string `json:"leads" doc:"names of what follows from it"`
+	First  bool     `json:"first"`
+}
+
+// Target is what the next clip should show.
+type Target struct {
+	Name string `json:"name"`
+	Now  string `json:"now"`
+	Goal string `json:"goal"`
+}
+
+// stillsOnPage keeps the page on one or two sheets.
+const stillsOnPage = 6
+
+// Build makes the page of an attempt.
+func Build(sh bench.Sheet) Page {
+	r := sh.Report()
+	p := Page{Attempt: sh.Attempt, Athlete: sh.Athlete, Event: sh.Model.Name, Stills: []Still{}, Keep: []string{}, Faults: []Cause{}, Advice: []store.Advice{},
+		Targets: []Target{}, Effect: sh.Effect(r), Note: sh.Work.Note, Cautions: sh.Model.Cautions, Lacks: []string{}}
+	if sh.Before != nil {
+		p.LastCue = sh.Before.Advice.Words
+	}
+	if clip, ok := sh.Main(); ok {
+		p.ClipID, p.Picture = &clip.ID, [2]int{clip.Width, clip.Height}
+		p.Stills = stills(sh, clip, r)
+	}
+	for _, k := range r.Keep {
+		cp, _ := sh.Model.Checkpoint(k.Reading)
+		reading, _ := r.Reading(k.Reading)
+		p.Keep = append(p.Keep, withNumber(k.Says, cp, reading.Value))
+	}
+	for _, f := range r.Findings {
+		if sh.Work.Findings[f.Fault] == "accepted" {
+			p.Faults = append(p.Faults, causeOf(sh, r, f))
+		}
+	}
+	for _, slot := range []string{"main", "second"} {
+		a, ok := sh.Work.Advice[slot]
+		if !ok {
+			continue
+		}
+		cp, _ := sh.Model.Checkpoint(a.Target)
+		t := Target{Name: longName(sh.Model, cp), Now: "not measured", Goal: Goal(cp)}
+		if now, ok := r.Reading(cp.ID); ok && now.Value != nil {
+			t.Now = Number(*now.Value, cp.Unit)
+		}
+		p.Advice, p.Targets = append(p.Advice, a), append(p.Targets, t)
+	}
+	if len(p.Advice) == 0 {
+		p.Lacks = append(p.Lacks, "No cue is chosen yet. Accept a finding on the Bench and pick its cue.")
+	}
+	if len(p.Keep) == 0 {
+		p.Lacks = append(p.Lacks, "Nothing to keep is shown yet. Place more points, or write a word of praise in the note.")
+	}
+	return p
+}
+
+func causeOf(sh bench.Sheet, r technique.Report, f technique.Finding) Cause {
+	m, _ := sh.Model.Fault(f.Fault)
+	out := Cause{ID: f.Fault, Name: m.Name, Effect: m.Effect, First: f.First, Shows: []string{}, Leads: []string{}}
+	for _, id := range f.Readings {
+		cp, _ := sh.Model.Checkpoint(id)
+		if reading, _ := r.Reading(id); reading.Value != nil {
+			out.Shows = append(out.Shows, fmt.Sprintf("%s %s (wanted %s)", strings.ToLower(longName(sh.Model, cp)), Number(*reading.Value, cp.Unit), Goal(cp)))
+		} else {
+			out.Shows = append(out.Shows, strings.ToLower(cp.Name)+": seen by the coach")
+		}
+	}
+	for _, id := range f.Leads {
+		l, _ := sh.Model.Fault(id)
+		out.Leads = append(out.Leads, l.Name)
+	}
+	return out
+}
+
+func longName(m technique.Model, cp technique.Checkpoint) string {
+	p, _ := m.Position(cp.Position)
+	return cp.Name + ", " + strings.ToLower(p.Name)
+}
+
+func withNumber(says string, cp technique.Checkpoint, v *doubt.Value) string {
+	if v == nil {
+		return says
+	}
+	return says + " (" + Number(*v, cp.Unit) + ")"
+}
+
+// Number writes a value with its 95 % doubt, no finer than the doubt carries.
+func Number(v doubt.Value, unit string) string {
+	digits := Digits(v)
+	space := " "
+	if unit == "°" {
+		space = ""
+	}
+	return strings.ReplaceAll(fmt.Sprintf("%.*f%s%s ±%.*f", digits, v.X, space, unit, digits, v.Half), "-", "−")
+}
+
+// Digits after the point: one when the doubt is below 1, none above.
+func Digits(v doubt.Value) int {
+	if v.Half < 1 {
+		return 1
+	}
+	return 0
+}
+
+// Goal writes a band in words.
+func Goal(cp technique.Checkpoint) string {
+	unit := cp.Unit
+	if unit != "" && unit != "°" {
+		unit = " " + unit
+	}
+	b := cp.Band
+	f := func(v float64) string { return strings.ReplaceAll(fmt.Sprintf("%g", v), "-", "−") }
+	switch {
+	case b.Lo != nil && b.Hi != nil:
+		return f(*b.Lo) + " to " + f(*b.Hi) + unit
+	case b.Lo != nil:
+		return "at least " + f(*b.Lo) + unit
+	case b.Hi != nil:
+		return "at most " + f(*b.Hi) + unit
+	}
+	return "yes"
+}
+
+func stills(sh bench.Sheet, clip store.Clip, r technique.Report) []Still {
+	out := []Still{}
+	points := sh.Work.Clips[clip.ID].Points
+	for _, pr := range r.Positions {
+		if pr.Frame == nil || len(out) == stillsOnPage {
+			continue
+		}
+		pos, _ := sh.Model.Position(pr.ID)
+		s := Still{Position: pos.Name, Frame: *pr.Frame, Lines: []Stroke{}, Values: []string{}}
+		for _, cp := range sh.Model.Checkpoints {
+			reading, _ := r.Reading(cp.ID)
+			if cp.Position != pr.ID || reading.Value == nil {
+				continue
+			}
+			s.Values = append(s.Values, cp.Name+" "+Number(*reading.Value, cp.Unit))
+			if reading.Evidence == nil || cp.Measure.Kind == "change" {
+				continue
+			}
+			for _, chain := range reading.Evidence.Lines {
+				if len(chain.At) > 1 {
+					s.Lines = append(s.Lines, Stroke{At: chain.At, Label: Number(*reading.Value, cp.Unit), Vertex: len(chain.At) / 2, Side: reading.Side})
+				}
+			}
+		}
+		if len(s.Lines) == 0 {
+			continue
+		}
+		s.Crop = crop(points, *pr.Frame, float64(clip.Width), float64(clip.Height))
+		out = append(out, s)
+	}
+	return out
+}
+
+// crop frames the athlete: the placed points with room around them, 4 to 3,
+// inside the picture.
+func crop(points pointsByLandmark, frame int, w, h float64) [4]float64 {
+	x0, y0, x1, y1 := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
+	for _, byFrame := range points {
+		if p, ok := byFrame[frame]; ok {
+			x0, y0, x1, y1 = math.Min(x0, p.X), math.Min(y0, p.Y), math.Max(x1, p.X), math.Max(y1, p.Y)
+		}
+	}
+	if math.IsInf(x0, 0) {
+		return [4]float64{0, 0, w, h}
+	}
+	cw := math.Max((x1-x0)*1.5, (y1-y0)*1.5*4/3)
+	cw = math.Min(math.Max(cw, w/5), math.Min(w, h*4/3))
+	ch := cw * 3 / 4
+	x := math.Min(math.Max((x0+x1)/2-cw/2, 0), w-cw)
+	y := math.Min(math.Max((y0+y1)/2-ch/2, 0), h-ch)
+	return [4]float64{x, y, cw, ch}
+}

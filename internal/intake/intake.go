@@ -1,0 +1,190 @@
+// Package intake takes clips in: uploads, the import job, the clip sheet.
+package intake
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"sync"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
+
+	"neokinema/core/clock"
+	"neokinema/internal/media"
+	"neokinema/internal/problem"
+	"neokinema/internal/store"
+)
+
+// Service is the intake.
+type Service struct {
+	store   *store.Store
+	shelf   *Shelf
+	jobs    *river.Client[*sql.Tx]
+	uploads string
+	work    string
+	log     *slog.Logger
+
+	posters sync.Mutex // one still at a time: stills are small, machines too
+}
+
+// New makes the intake with its folders under dir. Call Run to work on imports.
+func New(s *store.Store, shelf *Shelf, dir string, log *slog.Logger) (*Service, error) {
+	i := &Service{store: s, shelf: shelf, uploads: filepath.Join(dir, "uploads"), work: filepath.Join(dir, "work"), log: log}
+	for _, d := range []string{i.uploads, i.work} {
+		if err := os.MkdirAll(d, 0o755); err != nil {
+			return nil, err
+		}
+	}
+	workers := river.NewWorkers()
+	river.AddWorker(workers, &importer{intake: i})
+	var err error
+	i.jobs, err = river.NewClient(riverdatabasesql.NewWithPgxListener(s.DB.DB, s.Pool), &river.Config{
+		// ffmpeg uses all cores by itself; two imports keep both busy while one probes.
+		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}}, Workers: workers,
+		FetchCooldown: 20 * time.Millisecond, FetchPollInterval: 500 * time.Millisecond,
+		JobTimeout: time.Hour, MaxAttempts: 3, Logger: slog.New(slog.DiscardHandler),
+	})
+	return i, err
+}
+
+// Run works on imports until Stop. Jobs that a crash left behind go on.
+func (s *Service) Run(ctx context.Context) error {
+	if err := s.store.RescueJobs(ctx); err != nil {
+		return err
+	}
+	return s.jobs.Start(ctx)
+}
+
+// Stop lets running imports go; they are taken up at the next start.
+func (s *Service) Stop(ctx context.Context) error { return s.jobs.StopAndCancel(ctx) }
+
+func (s *Service) enqueue(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) (int64, error) {
+	r, err := s.jobs.InsertTx(ctx, tx.Tx, importArgs{Clip: clip}, nil)
+	if err != nil {
+		return 0, err
+	}
+	return r.Job.ID, nil
+}
+
+// Cancel stops the import of a clip.
+func (s *Service) Cancel(ctx context.Context, team, id uuid.UUID) (store.Clip, error) {
+	c, err := s.store.Clip(ctx, team, id)
+	if err != nil || c.State != "waiting" && c.State != "importing" {
+		return c, err
+	}
+	if _, err := s.jobs.JobCancel(ctx, c.JobID); err != nil && !errors.Is(err, river.ErrNotFound) {
+		return c, store.Explain(err)
+	}
+	if err := s.store.SetClipState(ctx, id, "cancelled", "", c.JobID); err != nil {
+		return c, err
+	}
+	return s.store.Clip(ctx, team, id)
+}
+
+// Retry imports a failed or cancelled clip anew from its original.
+func (s *Service) Retry(ctx context.Context, team, id uuid.UUID) (store.Clip, error) {
+	c, err := s.store.Clip(ctx, team, id)
+	if err != nil || c.State != "failed" && c.State != "cancelled" {
+		return c, err
+	}
+	err = s.store.InTx(ctx, func(tx *sqlx.Tx) error {
+		job, err := s.enqueue(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `UPDATE clips SET state = 'waiting', problem = '', progress = 0, job_id = $2 WHERE id = $1`, id, job)
+		return err
+	})
+	if err != nil {
+		return c, err
+	}
+	return s.store.Clip(ctx, team, id)
+}
+
+// Delete removes a clip and its media.
+func (s *Service) Delete(ctx context.Context, team, id uuid.UUID) error {
+	c, err := s.Cancel(ctx, team, id)
+	if err != nil {
+		return err
+	}
+	if err := s.store.DeleteClip(ctx, team, id); err != nil {
+		return err
+	}
+	s.shelf.remove(ctx, c.ID)
+	s.dropUpload(c.ID)
+	return nil
+}
+
+// DeleteAttempt removes an attempt and the media of its clips.
+func (s *Service) DeleteAttempt(ctx context.Context, team, id uuid.UUID) error {
+	clips, err := s.store.DeleteAttempt(ctx, team, id)
+	for _, c := range clips {
+		s.shelf.remove(ctx, c)
+		s.dropUpload(c)
+	}
+	return err
+}
+
+// ClipAnswers is what the coach says about a clip.
+type ClipAnswers struct {
+	CaptureRate float64 `json:"capture_rate" doc:"frames per second of the camera, 0 when not known"`
+	View        string  `json:"view" enum:"side,back,front,oblique,above"`
+	Direction   float64 `json:"direction" enum:"-1,0,1"`
+}
+
+// Answer stores the coach's answers.
+func (s *Service) Answer(ctx context.Context, team, id uuid.UUID, a ClipAnswers) (store.Clip, error) {
+	c, err := s.store.Clip(ctx, team, id)
+	if err != nil {
+		return c, err
+	}
+	from := c.RateFrom
+	if a.CaptureRate != c.CaptureRate {
+		from = "coach"
+		if a.CaptureRate == 0 {
+			from = "unknown"
+		} else if err := clock.CheckCaptureRate(a.CaptureRate); err != nil {
+			return c, problem.New(problem.Invalid, "%s", sentence(err))
+		}
+	}
+	return s.store.SetClipFacts(ctx, team, id, a.CaptureRate, from, a.View, a.Direction)
+}
+
+// Proxy opens the proxy of a clip for streaming.
+func (s *Service) Proxy(ctx context.Context, c store.Clip) (io.ReadSeekCloser, error) {
+	return s.shelf.open(ctx, key(c.ID, proxy))
+}
+
+// Poster opens the small first picture of a clip.
+func (s *Service) Poster(ctx context.Context, c store.Clip) (io.ReadSeekCloser, error) {
+	return s.shelf.open(ctx, key(c.ID, poster))
+}
+
+// Still is frame n of a clip as JPEG: the same picture that the stage shows.
+func (s *Service) Still(ctx context.Context, c store.Clip, frame, width int) ([]byte, error) {
+	if c.State != "ready" {
+		return nil, problem.New(problem.NotFound, "This clip is not imported yet.")
+	}
+	if frame < 0 || frame >= len(c.Stamps) {
+		return nil, problem.New(problem.Invalid, "Frame %d lies outside this clip of %d frames.", frame, len(c.Stamps))
+	}
+	path, err := s.shelf.local(ctx, key(c.ID, proxy))
+	if err != nil {
+		return nil, err
+	}
+	return media.Still(ctx, path, c.Stamps, frame, width)
+}
+
+func sentence(err error) string {
+	m := err.Error()
+	return fmt.Sprintf("%c%s.", m[0]-'a'+'A', m[1:])
+}

@@ -1,0 +1,148 @@
+package media
+
+import (
+	"bufio"
+	"context"
+	"fmt"
+	"math"
+	"os"
+	"sort"
+	"strconv"
+	"strings"
+
+	"neokinema/core/clock"
+)
+
+// Proxy is the form of a clip that the stage decodes: every frame on its own,
+// upright, square pixels, with the time stamps of the original.
+type Proxy struct {
+	Width, Height int     // px of the coded picture, even
+	Scale         float64 // proxy px per px of the original
+	Stamps        []int64 // 1/90000 s, first is 0
+}
+
+// largestProxy is the longest side of a proxy: enough for a full laptop screen.
+const largestProxy = 1920
+
+// proxySize is the coded size for an upright original: scaled down to the limit
+// and padded by at most a pixel to even numbers, so that one factor maps points.
+func proxySize(w, h int) (sw, sh, pw, ph int, scale float64) {
+	scale = math.Min(1, largestProxy/float64(max(w, h)))
+	sw, sh = max(1, int(math.Round(float64(w)*scale))), max(1, int(math.Round(float64(h)*scale)))
+	return sw, sh, sw + sw%2, sh + sh%2, scale
+}
+
+// MakeProxy transcodes a clip and reports frames done along the way. The frame
+// list comes from the result: frame n is the n-th picture that decoding gives.
+func MakeProxy(ctx context.Context, in, out string, info Info, progress func(frames int)) (Proxy, error) {
+	sw, sh, pw, ph, scale := proxySize(info.Width, info.Height)
+	var filters []string
+	if info.Width != sw || info.Height != sh || scale != 1 {
+		filters = append(filters, fmt.Sprintf("scale=%d:%d", sw, sh))
+	}
+	if pw != sw || ph != sh {
+		filters = append(filters, fmt.Sprintf("pad=%d:%d", pw, ph))
+	}
+	filters = append(filters, "setsar=1", "setpts=PTS-STARTPTS")
+	cmd, said := command(ctx, "ffmpeg", "-hide_banner", "-loglevel", "error", "-y", "-progress", "pipe:1", "-stats_period", "0.2",
+		"-protocol_whitelist", "file,pipe", "-i", in, "-map", "0:V:0", "-an", "-sn", "-dn", "-map_metadata", "-1",
+		"-vf", strings.Join(filters, ","), "-pix_fmt", "yuv420p",
+		"-c:v", "libx264", "-preset", "ultrafast", "-tune", "fastdecode", "-crf", "22", "-g", "1", "-bf", "0",
+		"-fps_mode", "passthrough", "-enc_time_base", "1:90000", "-video_track_timescale", "90000", "-movflags", "+faststart", "-f", "mp4", out)
+	pipe, err := cmd.StdoutPipe()
+	if err != nil {
+		return Proxy{}, err
+	}
+	if err := cmd.Start(); err != nil {
+		return Proxy{}, err
+	}
+	lines := bufio.NewScanner(pipe)
+	for lines.Scan() {
+		if n, ok := strings.CutPrefix(lines.Text(), "frame="); ok {
+			if f, err := strconv.Atoi(strings.TrimSpace(n)); err == nil {
+				progress(f)
+			}
+		}
+	}
+	err = cmd.Wait()
+	if ctx.Err() != nil {
+		return Proxy{}, ctx.Err()
+	}
+	p := Proxy{Width: pw, Height: ph, Scale: scale}
+	var stampErr error
+	if st, e := os.Stat(out); e == nil && st.Size() > 0 {
+		p.Stamps, stampErr = Stamps(ctx, out)
+	}
+	if err != nil && len(p.Stamps) == 0 {
+		if stampErr == nil && strings.Contains(said.String(), "Output file is empty") {
+			return Proxy{}, ErrNoFrames
+		}
+		return Proxy{}, failure(ctx, err, said)
+	}
+	if strings.Contains(said.String(), "No space left") {
+		return Proxy{}, failure(ctx, fmt.Errorf("no room"), said)
+	}
+	if len(p.Stamps) == 0 {
+		return Proxy{}, ErrNoFrames
+	}
+	return p, nil
+}
+
+// Stamps lists the presentation time stamps of a file's frames in order, in
+// ticks of 1/90000 s from the first.
+func Stamps(ctx context.Context, path string) ([]int64, error) {
+	cmd, said := command(ctx, "ffprobe", "-v", "error", "-select_streams", "v:0", "-show_entries", "packet=pts_time", "-of", "csv=p=0", path)
+	out, err := cmd.Output()
+	if err != nil {
+		return nil, failure(ctx, err, said)
+	}
+	var stamps []int64
+	for _, line := range strings.Fields(string(out)) {
+		v, err := strconv.ParseFloat(strings.TrimSuffix(line, ","), 64)
+		if err != nil {
+			continue // a packet without time is not shown
+		}
+		stamps = append(stamps, int64(math.Round(v*clock.TickRate)))
+	}
+	sort.Slice(stamps, func(i, j int) bool { return stamps[i] < stamps[j] })
+	for i := len(stamps) - 1; i >= 0; i-- {
+		stamps[i] -= stamps[0]
+	}
+	return stamps, nil
+}
+
+// Still is one frame of a proxy as JPEG, by frame number. width 0 keeps the size.
+func Still(ctx context.Context, proxy string, stamps []int64, frame, width int) ([]byte, error) {
+	if frame < 0 || frame >= len(stamps) {
+		return nil, fmt.Errorf("frame %d lies outside the clip of %d frames", frame, len(stamps))
+	}
+	// Seeking drops what comes before the given time: half way between the two
+	// frames is safe from rounding on both sides.
+	at := 0.0
+	if frame > 0 {
+		at = float64(stamps[frame]+stamps[frame-1]) / 2 / clock.TickRate
+	}
+	return jpeg(ctx, width, "-ss", fmt.Sprintf("%.6f", at), "-i", proxy)
+}
+
+// FirstStill is the first frame of any clip as JPEG, upright.
+func FirstStill(ctx context.Context, path string, width int) ([]byte, error) {
+	return jpeg(ctx, width, "-protocol_whitelist", "file,pipe", "-i", path)
+}
+
+func jpeg(ctx context.Context, width int, input ...string) ([]byte, error) {
+	args := append([]string{"-hide_banner", "-loglevel", "error"}, input...)
+	args = append(args, "-map", "0:V:0", "-frames:v", "1")
+	if width > 0 {
+		args = append(args, "-vf", fmt.Sprintf("scale='min(%d,iw)':-2,setsar=1", width))
+	}
+	cmd, said := command(ctx, "ffmpeg", append(args, "-f", "image2", "-c:v", "mjpeg", "-q:v", "2", "-pix_fmt", "yuvj420p", "pipe:1")...)
+	out, err := cmd.Output()
+	if err != nil {
+		return nil, failure(ctx, err, said)
+	}
+	if len(out) == 0 {
+		return nil, ErrNoFrames
+	}
+	return out, nil
+}

@@ -1,0 +1,183 @@
+// Package pglocal runs a private PostgreSQL on loopback for the demo and for
+// tests. PostgreSQL refuses to run as root, so as root it runs as the user
+// postgres.
+package pglocal
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"runtime"
+	"sort"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+)
+
+// Server is a running database.
+type Server struct {
+	URL  string
+	stop func() error
+}
+
+// Options of Start.
+type Options struct {
+	Dir  string // data folder, made when missing
+	Fast bool   // give up durability; for tests only
+}
+
+// binaries finds the newest installed PostgreSQL.
+func binaries() (string, error) {
+	found, _ := filepath.Glob("/usr/lib/postgresql/*/bin/postgres")
+	if len(found) == 0 {
+		return "", errors.New("PostgreSQL is not installed; install Debian's package postgresql")
+	}
+	version := func(p string) int { n, _ := strconv.Atoi(strings.Split(p, "/")[4]); return n }
+	sort.Slice(found, func(i, j int) bool { return version(found[i]) > version(found[j]) })
+	return filepath.Dir(found[0]), nil
+}
+
+// identity is the user that the server runs as: nil when this process is not
+// root.
+func identity() (*syscall.Credential, error) {
+	if os.Geteuid() != 0 {
+		return nil, nil
+	}
+	u, err := user.Lookup("postgres")
+	if err != nil {
+		return nil, errors.New("PostgreSQL will not run as root and there is no user postgres; install Debian's package postgresql")
+	}
+	uid, _ := strconv.Atoi(u.Uid)
+	gid, _ := strconv.Atoi(u.Gid)
+	return &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}, nil
+}
+
+// reachable tells whether other users can walk to a folder.
+func reachable(dir string) bool {
+	for d := filepath.Dir(dir); ; d = filepath.Dir(d) {
+		if st, err := os.Stat(d); err == nil && st.Mode().Perm()&1 == 0 {
+			return false
+		}
+		if d == "/" {
+			return true
+		}
+	}
+}
+
+// Start starts the database and waits until it answers. A checkout in a place
+// that the user postgres cannot walk to keeps its data under /var/tmp.
+func Start(ctx context.Context, o Options) (*Server, error) {
+	bin, err := binaries()
+	if err != nil {
+		return nil, err
+	}
+	who, err := identity()
+	if err != nil {
+		return nil, err
+	}
+	dir, err := filepath.Abs(o.Dir)
+	if err != nil {
+		return nil, err
+	}
+	if who != nil && !reachable(dir) {
+		dir = filepath.Join("/var/tmp", "neokinema"+strings.ReplaceAll(dir, "/", "-"))
+	}
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, err
+	}
+	run := func(name string, args ...string) *exec.Cmd {
+		cmd := exec.Command(filepath.Join(bin, name), args...)
+		cmd.Dir = "/"
+		cmd.Env = []string{"PATH=" + os.Getenv("PATH"), "LC_ALL=C.UTF-8"}
+		// A group of its own keeps Ctrl-C of the terminal away from it; it ends
+		// with this process all the same.
+		cmd.SysProcAttr = &syscall.SysProcAttr{Credential: who, Pdeathsig: syscall.SIGINT, Setpgid: true}
+		return cmd
+	}
+	if who != nil {
+		if err := os.Chown(dir, int(who.Uid), int(who.Gid)); err != nil {
+			return nil, err
+		}
+	}
+	data := filepath.Join(dir, "pg")
+	if _, err := os.Stat(filepath.Join(data, "PG_VERSION")); err != nil {
+		out, err := run("initdb", "-D", data, "-U", "postgres", "-A", "trust", "--no-sync", "-E", "UTF8", "--locale=C.UTF-8").CombinedOutput()
+		if err != nil {
+			return nil, fmt.Errorf("initdb: %w: %s", err, out)
+		}
+	}
+	port, err := freePort()
+	if err != nil {
+		return nil, err
+	}
+	args := []string{"-D", data, "-p", strconv.Itoa(port), "-k", "", "-c", "listen_addresses=127.0.0.1", "-c", "max_connections=60", "-c", "log_min_messages=fatal"}
+	if o.Fast {
+		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off")
+	}
+	s := &Server{URL: fmt.Sprintf("postgres://postgres@127.0.0.1:%d/postgres?sslmode=disable", port)}
+	started, exited := make(chan error, 1), make(chan struct{})
+	var proc *os.Process
+	go func() {
+		// Pdeathsig follows the thread that started the child.
+		runtime.LockOSThread()
+		cmd := run("postgres", args...)
+		log, err := os.OpenFile(filepath.Join(dir, "postgres.log"), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o644)
+		if err == nil {
+			cmd.Stderr = log
+			defer log.Close()
+		}
+		err = cmd.Start()
+		proc = cmd.Process
+		started <- err
+		if err == nil {
+			_ = cmd.Wait()
+		}
+		close(exited)
+	}()
+	if err := <-started; err != nil {
+		return nil, err
+	}
+	s.stop = func() error {
+		_ = proc.Signal(syscall.SIGINT) // fast shutdown
+		select {
+		case <-exited:
+			return nil
+		case <-time.After(20 * time.Second):
+			return errors.New("the database did not stop in 20 s")
+		}
+	}
+	for deadline := time.Now().Add(30 * time.Second); time.Now().Before(deadline); time.Sleep(20 * time.Millisecond) {
+		select {
+		case <-exited:
+			return nil, fmt.Errorf("PostgreSQL did not start; see %s", filepath.Join(dir, "postgres.log"))
+		case <-ctx.Done():
+			_ = s.stop()
+			return nil, ctx.Err()
+		default:
+		}
+		pid, err := os.ReadFile(filepath.Join(data, "postmaster.pid"))
+		if lines := strings.Split(string(pid), "\n"); err == nil && len(lines) > 7 && strings.TrimSpace(lines[7]) == "ready" {
+			return s, nil
+		}
+	}
+	_ = s.stop()
+	return nil, errors.New("PostgreSQL did not become ready in 30 s")
+}
+
+// Stop ends the database and waits for it.
+func (s *Server) Stop() error { return s.stop() }
+
+func freePort() (int, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return 0, err
+	}
+	defer l.Close()
+	return l.Addr().(*net.TCPAddr).Port, nil
+}

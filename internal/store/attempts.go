@@ -1,0 +1,138 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+
+	"neokinema/core/technique"
+)
+
+// NewAttempt is what a coach enters about an attempt.
+type NewAttempt struct {
+	AthleteID  uuid.UUID `db:"athlete_id" json:"athlete_id"`
+	Event      string    `db:"event" json:"event" enum:"sprint-start" doc:"technique model"`
+	DoneOn     string    `db:"done_on" json:"done_on" format:"date"`
+	Session    string    `db:"session" json:"session" maxLength:"200"`
+	Place      string    `db:"place" json:"place" maxLength:"200"`
+	Mark       string    `db:"mark" json:"mark" maxLength:"40" doc:"mark or time as the coach writes it"`
+	Implement  string    `db:"implement" json:"implement" maxLength:"120"`
+	Condition  string    `db:"condition" json:"condition" enum:"fresh,tired"`
+	Setting    string    `db:"setting" json:"setting" enum:"practice,competition"`
+	CoachFocus string    `db:"coach_focus" json:"coach_focus" maxLength:"2000" doc:"what the athlete's own coach works on"`
+	InjuryNote string    `db:"injury_note" json:"injury_note" maxLength:"2000"`
+}
+
+// Attempt is one try of an athlete, with its clips kept beside it.
+type Attempt struct {
+	ID        uuid.UUID `db:"id" json:"id"`
+	State     string    `db:"state" json:"state" enum:"new,in_work,ready,sent"`
+	Revision  int       `db:"revision" json:"revision"`
+	CreatedAt time.Time `db:"created_at" json:"created_at"`
+	NewAttempt
+}
+
+const attemptColumns = `id, state, revision, created_at, athlete_id, event, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
+	implement, condition, setting, coach_focus, injury_note`
+
+// Attempt finds one attempt of a team.
+func (s *Store) Attempt(ctx context.Context, team, id uuid.UUID) (Attempt, error) {
+	return one[Attempt](ctx, s.DB, "attempt", `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND id = $2`, team, id)
+}
+
+// AddAttempt stores a new attempt; the athlete must be of the team.
+func (s *Store) AddAttempt(ctx context.Context, team uuid.UUID, a NewAttempt) (Attempt, error) {
+	return one[Attempt](ctx, s.DB, "athlete", `INSERT INTO attempts (team_id, athlete_id, event, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note)
+		SELECT $1, id, $3, CAST($4 AS date), $5, $6, $7, $8, $9, $10, $11, $12 FROM athletes WHERE team_id = $1 AND id = $2 RETURNING `+attemptColumns,
+		team, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote)
+}
+
+// ChangeAttempt replaces what was entered about an attempt.
+func (s *Store) ChangeAttempt(ctx context.Context, team, id uuid.UUID, a NewAttempt) (Attempt, error) {
+	return one[Attempt](ctx, s.DB, "attempt", `UPDATE attempts SET athlete_id = ath.id, event = $4, done_on = CAST($5 AS date), session = $6, place = $7, mark = $8,
+		implement = $9, condition = $10, setting = $11, coach_focus = $12, injury_note = $13
+		FROM athletes ath WHERE attempts.team_id = $1 AND attempts.id = $2 AND ath.id = $3 AND ath.team_id = $1
+		RETURNING attempts.id, state, revision, attempts.created_at, athlete_id, event, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
+		implement, condition, setting, coach_focus, injury_note`,
+		team, id, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote)
+}
+
+// SetState moves an attempt through the queue.
+func (s *Store) SetState(ctx context.Context, team, id uuid.UUID, state string) (Attempt, error) {
+	return one[Attempt](ctx, s.DB, "attempt", `UPDATE attempts SET state = $3 WHERE team_id = $1 AND id = $2 RETURNING `+attemptColumns, team, id, state)
+}
+
+// DeleteAttempt removes an attempt with all that hangs on it and tells which
+// clips' media must go.
+func (s *Store) DeleteAttempt(ctx context.Context, team, id uuid.UUID) ([]uuid.UUID, error) {
+	clips := []uuid.UUID{}
+	err := s.InTx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := one[uuid.UUID](ctx, tx, "attempt", `SELECT id FROM attempts WHERE team_id = $1 AND id = $2 FOR UPDATE`, team, id); err != nil {
+			return err
+		}
+		if err := tx.SelectContext(ctx, &clips, `SELECT id FROM clips WHERE attempt_id = $1`, id); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `DELETE FROM attempts WHERE id = $1`, id)
+		return err
+	})
+	return clips, err
+}
+
+// QueueItem is one line of the queue.
+type QueueItem struct {
+	ID         uuid.UUID  `db:"id" json:"id"`
+	State      string     `db:"state" json:"state" enum:"new,in_work,ready,sent"`
+	AthleteID  uuid.UUID  `db:"athlete_id" json:"athlete_id"`
+	Athlete    string     `db:"athlete" json:"athlete"`
+	Event      string     `db:"event" json:"event"`
+	DoneOn     string     `db:"done_on" json:"done_on"`
+	Session    string     `db:"session" json:"session"`
+	Mark       string     `db:"mark" json:"mark"`
+	Clips      int        `db:"clips" json:"clips"`
+	Busy       int        `db:"busy" json:"busy" doc:"clips still being imported"`
+	Troubled   int        `db:"troubled" json:"troubled" doc:"clips that failed or need an answer"`
+	Poster     *uuid.UUID `db:"poster" json:"poster,omitempty" required:"false" doc:"clip whose poster stands for the attempt"`
+	Cue        string     `db:"cue" json:"cue" doc:"the cue given on this attempt"`
+	LastCue    string     `db:"last_cue" json:"last_cue" doc:"the cue given on the attempt before"`
+	PosterSeed string     `db:"poster_seed" json:"poster_seed" doc:"changes when the poster does"`
+}
+
+// Queue lists a team's attempts, newest first, with what the coach needs to
+// pick the next one.
+func (s *Store) Queue(ctx context.Context, team uuid.UUID, limit int) ([]QueueItem, error) {
+	return many[QueueItem](ctx, s.DB, `
+		SELECT a.id, a.state, a.athlete_id, p.name AS athlete, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.session, a.mark,
+			COALESCE(c.clips, 0) AS clips, COALESCE(c.busy, 0) AS busy, COALESCE(c.troubled, 0) AS troubled, c.poster, COALESCE(c.seed, '') AS poster_seed,
+			COALESCE((SELECT w.value->>'words' FROM work_items w WHERE w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'), '') AS cue,
+			COALESCE((SELECT w.value->>'words' FROM attempts b JOIN work_items w ON w.attempt_id = b.id AND w.kind = 'advice' AND w.key = 'main'
+				WHERE b.athlete_id = a.athlete_id AND b.event = a.event AND (b.done_on, b.created_at) < (a.done_on, a.created_at)
+				ORDER BY b.done_on DESC, b.created_at DESC LIMIT 1), '') AS last_cue
+		FROM attempts a JOIN athletes p ON p.id = a.athlete_id
+		LEFT JOIN LATERAL (
+			SELECT count(*) AS clips, count(*) FILTER (WHERE state IN ('waiting', 'importing')) AS busy,
+				count(*) FILTER (WHERE state = 'failed' OR state = 'ready' AND capture_rate = 0) AS troubled,
+				(array_agg(id ORDER BY created_at) FILTER (WHERE width > 0))[1] AS poster,
+				min(state) AS seed
+			FROM clips WHERE attempt_id = a.id) c ON true
+		WHERE a.team_id = $1 ORDER BY a.done_on DESC, a.created_at DESC LIMIT $2`, team, limit)
+}
+
+// Advice is what the athlete is told: one cue with its fault, drill and target.
+type Advice struct {
+	Fault    string          `json:"fault"`
+	Focus    string          `json:"focus" enum:"outward,inward"`
+	Words    string          `json:"words" minLength:"1" maxLength:"300"`
+	Backfire string          `json:"backfire"`
+	Drill    technique.Drill `json:"drill"`
+	Target   string          `json:"target" doc:"checkpoint whose reading shows whether it worked"`
+}
+
+// Earlier finds the athlete's last attempt before this one that got a main cue.
+func (s *Store) Earlier(ctx context.Context, team uuid.UUID, a Attempt) (Attempt, error) {
+	return one[Attempt](ctx, s.DB, "attempt", `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND athlete_id = $2 AND event = $3
+		AND (done_on, created_at) < (CAST($4 AS date), $5) AND EXISTS (SELECT 1 FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'advice' AND w.key = 'main')
+		ORDER BY attempts.done_on DESC, created_at DESC LIMIT 1`, team, a.AthleteID, a.Event, a.DoneOn, a.CreatedAt)
+}

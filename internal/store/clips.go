@@ -1,0 +1,151 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+
+	"neokinema/core/technique"
+	"neokinema/internal/problem"
+)
+
+// Clip is one video of an attempt.
+type Clip struct {
+	ID          uuid.UUID    `db:"id" json:"id"`
+	TeamID      uuid.UUID    `db:"team_id" json:"-"`
+	AttemptID   uuid.UUID    `db:"attempt_id" json:"attempt_id"`
+	Name        string       `db:"name" json:"name" doc:"file name as uploaded"`
+	Bytes       int64        `db:"bytes" json:"bytes"`
+	SHA256      string       `db:"sha256" json:"-"`
+	State       string       `db:"state" json:"state" enum:"waiting,importing,ready,failed,cancelled"`
+	Progress    float64      `db:"progress" json:"progress" doc:"0 to 1"`
+	Problem     string       `db:"problem" json:"problem" doc:"why the import failed and what to do"`
+	JobID       int64        `db:"job_id" json:"-"`
+	Width       int          `db:"width" json:"width" doc:"px of the upright picture"`
+	Height      int          `db:"height" json:"height"`
+	ProxyScale  float64      `db:"proxy_scale" json:"proxy_scale" doc:"proxy px per px"`
+	Codec       string       `db:"codec" json:"codec"`
+	FileRate    float64      `db:"file_rate" json:"file_rate" doc:"frames per second at which the file plays"`
+	CaptureRate float64      `db:"capture_rate" json:"capture_rate" doc:"frames per second of the camera, 0 unknown"`
+	RateFrom    string       `db:"rate_from" json:"rate_from" enum:"unknown,file,coach"`
+	Stamps      stampsColumn `db:"stamps" json:"stamps" doc:"time stamp of every frame, 1/90000 s"`
+	View        string       `db:"view" json:"view" enum:"side,back,front,oblique,above"`
+	Direction   float64      `db:"direction" json:"direction" doc:"+1 runs to the right, -1 to the left, 0 not known"`
+	Warnings    textColumn   `db:"warnings" json:"warnings"`
+	CreatedAt   time.Time    `db:"created_at" json:"created_at"`
+}
+
+// Facts is what the computation needs of a clip.
+func (c Clip) Facts() technique.Facts {
+	return technique.Facts{Width: c.Width, Height: c.Height, Stamps: c.Stamps, FileRate: c.FileRate, CaptureRate: c.CaptureRate, View: c.View, Direction: c.Direction}
+}
+
+// AddUpload notes an upload before its first byte.
+func (s *Store) AddUpload(ctx context.Context, team, attempt, id uuid.UUID, name string) error {
+	_, err := one[uuid.UUID](ctx, s.DB, "attempt", `INSERT INTO uploads (id, team_id, attempt_id, name)
+		SELECT $3, $1, id, $4 FROM attempts WHERE team_id = $1 AND id = $2 RETURNING id`, team, attempt, id, name)
+	return err
+}
+
+// OwnsUpload tells whether an upload is the team's.
+func (s *Store) OwnsUpload(ctx context.Context, team, id uuid.UUID) error {
+	_, err := one[uuid.UUID](ctx, s.DB, "upload", `SELECT id FROM uploads WHERE team_id = $1 AND id = $2`, team, id)
+	return err
+}
+
+// AddClip turns a finished upload into a clip, together with its import job.
+func (s *Store) AddClip(ctx context.Context, upload uuid.UUID, bytes int64, enqueue func(tx *sqlx.Tx) (int64, error)) error {
+	return s.InTx(ctx, func(tx *sqlx.Tx) error {
+		job, err := enqueue(tx)
+		if err != nil {
+			return err
+		}
+		_, err = one[uuid.UUID](ctx, tx, "upload", `INSERT INTO clips (id, team_id, attempt_id, name, bytes, state, job_id)
+			SELECT id, team_id, attempt_id, name, $2, 'waiting', $3 FROM uploads WHERE id = $1 RETURNING id`, upload, bytes, job)
+		return err
+	})
+}
+
+// Clip finds one clip of a team.
+func (s *Store) Clip(ctx context.Context, team, id uuid.UUID) (Clip, error) {
+	return one[Clip](ctx, s.DB, "clip", `SELECT * FROM clips WHERE team_id = $1 AND id = $2`, team, id)
+}
+
+// ClipForImport finds a clip for its job.
+func (s *Store) ClipForImport(ctx context.Context, id uuid.UUID) (Clip, error) {
+	return one[Clip](ctx, s.DB, "clip", `SELECT * FROM clips WHERE id = $1`, id)
+}
+
+// Clips lists the clips of an attempt in the order in which they came.
+func (s *Store) Clips(ctx context.Context, team, attempt uuid.UUID) ([]Clip, error) {
+	return many[Clip](ctx, s.DB, `SELECT * FROM clips WHERE team_id = $1 AND attempt_id = $2 ORDER BY created_at, id`, team, attempt)
+}
+
+// SaveImport stores what an import found out. A coach's own answer to rate,
+// view or direction stays. A clip deleted meanwhile is not brought back.
+func (s *Store) SaveImport(ctx context.Context, c Clip) error {
+	_, err := s.DB.ExecContext(ctx, `UPDATE clips SET sha256 = $2, state = $3, progress = $4, problem = $5, width = $6, height = $7, proxy_scale = $8,
+		codec = $9, file_rate = $10, capture_rate = CASE WHEN rate_from = 'coach' THEN capture_rate ELSE $11 END,
+		rate_from = CASE WHEN rate_from = 'coach' THEN rate_from ELSE $12 END, stamps = COALESCE(CAST($13 AS bigint[]), '{}'),
+		direction = CASE WHEN direction <> 0 THEN direction ELSE $14 END, warnings = COALESCE(CAST($15 AS text[]), '{}') WHERE id = $1`,
+		c.ID, c.SHA256, c.State, c.Progress, c.Problem, c.Width, c.Height, c.ProxyScale, c.Codec, c.FileRate, c.CaptureRate, c.RateFrom,
+		[]int64(c.Stamps), c.Direction, []string(c.Warnings))
+	return Explain(err)
+}
+
+// SetClipState changes the state of a clip, with the job that works on it.
+func (s *Store) SetClipState(ctx context.Context, id uuid.UUID, state, problem string, job int64) error {
+	_, err := s.DB.ExecContext(ctx, `UPDATE clips SET state = $2, problem = $3, job_id = $4 WHERE id = $1`, id, state, problem, job)
+	return Explain(err)
+}
+
+// SetClipFacts stores the coach's answers about a clip.
+func (s *Store) SetClipFacts(ctx context.Context, team, id uuid.UUID, rate float64, rateFrom, view string, direction float64) (Clip, error) {
+	return one[Clip](ctx, s.DB, "clip", `UPDATE clips SET capture_rate = $3, rate_from = $4, view = $5, direction = $6 WHERE team_id = $1 AND id = $2 RETURNING *`,
+		team, id, rate, rateFrom, view, direction)
+}
+
+// DeleteClip removes a clip and what hangs on it.
+func (s *Store) DeleteClip(ctx context.Context, team, id uuid.UUID) error {
+	_, err := one[uuid.UUID](ctx, s.DB, "clip", `DELETE FROM clips WHERE team_id = $1 AND id = $2 RETURNING id`, team, id)
+	return err
+}
+
+// SameClip finds another clip of the team with the same content.
+func (s *Store) SameClip(ctx context.Context, c Clip) (other Clip, found bool, err error) {
+	list, err := many[Clip](ctx, s.DB, `SELECT * FROM clips WHERE team_id = $1 AND sha256 = $2 AND id <> $3 AND state <> 'failed' ORDER BY (attempt_id = $4) DESC, created_at LIMIT 1`,
+		c.TeamID, c.SHA256, c.ID, c.AttemptID)
+	if err != nil || len(list) == 0 {
+		return Clip{}, false, err
+	}
+	return list[0], true, nil
+}
+
+// RescueJobs puts jobs that a crash left behind back in line. Only one server
+// works on a database: see Lock.
+func (s *Store) RescueJobs(ctx context.Context) error {
+	_, err := s.DB.ExecContext(ctx, `UPDATE river_job SET state = 'available', scheduled_at = now() WHERE state = 'running'`)
+	return Explain(err)
+}
+
+// Lock makes sure that one server alone works on this database; the lock goes
+// with the connection.
+func (s *Store) Lock(ctx context.Context) error {
+	conn, err := s.Pool.Acquire(ctx)
+	if err != nil {
+		return Explain(err)
+	}
+	var got bool
+	if err := conn.QueryRow(ctx, `SELECT pg_try_advisory_lock(8470)`).Scan(&got); err != nil {
+		conn.Release()
+		return Explain(err)
+	}
+	if !got {
+		conn.Release()
+		return problem.New(problem.Refused, "another server works on this database already; stop it first or give another database URL")
+	}
+	s.lock = conn
+	return nil
+}

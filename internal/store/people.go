@@ -1,0 +1,105 @@
+package store
+
+import (
+	"context"
+	"errors"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jmoiron/sqlx"
+
+	"neokinema/core/body"
+	"neokinema/internal/problem"
+)
+
+// User is a coach with an account.
+type User struct {
+	ID       uuid.UUID `db:"id" json:"id"`
+	TeamID   uuid.UUID `db:"team_id" json:"team_id"`
+	Team     string    `db:"team" json:"team"`
+	Email    string    `db:"email" json:"email"`
+	Name     string    `db:"name" json:"name"`
+	Password string    `db:"password_hash" json:"-"`
+}
+
+const userColumns = `SELECT u.id, u.team_id, t.name AS team, u.email, u.name, u.password_hash FROM users u JOIN teams t ON t.id = u.team_id `
+
+// UserByEmail finds an account, whatever its team.
+func (s *Store) UserByEmail(ctx context.Context, email string) (User, error) {
+	return one[User](ctx, s.DB, "account", userColumns+`WHERE lower(u.email) = lower($1)`, email)
+}
+
+// UserByID finds an account.
+func (s *Store) UserByID(ctx context.Context, id uuid.UUID) (User, error) {
+	return one[User](ctx, s.DB, "account", userColumns+`WHERE u.id = $1`, id)
+}
+
+// AddTeam makes a team with its first account.
+func (s *Store) AddTeam(ctx context.Context, team, name, email, hash string) (User, error) {
+	var id uuid.UUID
+	err := s.InTx(ctx, func(tx *sqlx.Tx) error {
+		var teamID uuid.UUID
+		if err := tx.GetContext(ctx, &teamID, `INSERT INTO teams (name) VALUES ($1) RETURNING id`, team); err != nil {
+			return err
+		}
+		err := tx.GetContext(ctx, &id, `INSERT INTO users (team_id, name, email, password_hash) VALUES ($1, $2, $3, $4) RETURNING id`, teamID, name, email, hash)
+		var pg *pgconn.PgError
+		if errors.As(err, &pg) && pg.ConstraintName == "users_email" {
+			return problem.New(problem.Invalid, "There is an account with this e-mail already. Sign in with it.")
+		}
+		return err
+	})
+	if err != nil {
+		return User{}, err
+	}
+	return s.UserByID(ctx, id)
+}
+
+// NewAthlete is what a coach enters about a person.
+type NewAthlete struct {
+	Name         string    `db:"name" json:"name" minLength:"1" maxLength:"120"`
+	Born         int       `db:"born" json:"born" minimum:"1900" maximum:"2100" doc:"year of birth"`
+	Sex          body.Sex  `db:"sex" json:"sex" enum:"female,male" doc:"for body proportions only"`
+	Height       float64   `db:"height" json:"height" minimum:"0.8" maximum:"2.5" doc:"standing height, m"`
+	Mass         float64   `db:"mass" json:"mass" minimum:"15" maximum:"250" doc:"kg"`
+	FrontLeg     body.Side `db:"front_leg" json:"front_leg" enum:"left,right" doc:"leg in the front block"`
+	ThrowingHand body.Side `db:"throwing_hand" json:"throwing_hand" enum:"left,right"`
+	TakeoffLeg   body.Side `db:"takeoff_leg" json:"takeoff_leg" enum:"left,right"`
+}
+
+// Athlete is a person whose attempts are looked at.
+type Athlete struct {
+	ID uuid.UUID `db:"id" json:"id"`
+	NewAthlete
+}
+
+// Body is what the computation needs.
+func (a NewAthlete) Body() body.Person {
+	return body.Person{Sex: a.Sex, Height: a.Height, Mass: a.Mass, FrontLeg: a.FrontLeg}
+}
+
+const athleteColumns = `id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg`
+
+// Athletes lists a team's athletes by name.
+func (s *Store) Athletes(ctx context.Context, team uuid.UUID) ([]Athlete, error) {
+	return many[Athlete](ctx, s.DB, `SELECT `+athleteColumns+` FROM athletes WHERE team_id = $1 ORDER BY name`, team)
+}
+
+// Athlete finds one athlete of a team.
+func (s *Store) Athlete(ctx context.Context, team, id uuid.UUID) (Athlete, error) {
+	return one[Athlete](ctx, s.DB, "athlete", `SELECT `+athleteColumns+` FROM athletes WHERE team_id = $1 AND id = $2`, team, id)
+}
+
+// AddAthlete stores a new athlete.
+func (s *Store) AddAthlete(ctx context.Context, team uuid.UUID, a NewAthlete) (Athlete, error) {
+	return one[Athlete](ctx, s.DB, "athlete", `INSERT INTO athletes (team_id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING `+athleteColumns,
+		team, a.Name, a.Born, a.Sex, a.Height, a.Mass, a.FrontLeg, a.ThrowingHand, a.TakeoffLeg)
+}
+
+// ChangeAthlete replaces what is known of an athlete.
+func (s *Store) ChangeAthlete(ctx context.Context, team, id uuid.UUID, a NewAthlete) (Athlete, error) {
+	return one[Athlete](ctx, s.DB, "athlete", `UPDATE athletes SET name = $3, born = $4, sex = $5, height = $6, mass = $7, front_leg = $8,
+		throwing_hand = $9, takeoff_leg = $10 WHERE team_id = $1 AND id = $2 RETURNING `+athleteColumns,
+		team, id, a.Name, a.Born, a.Sex, a.Height, a.Mass, a.FrontLeg, a.ThrowingHand, a.TakeoffLeg)
+}

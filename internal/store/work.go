@@ -1,0 +1,137 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+
+	"neokinema/core/track"
+	"neokinema/internal/problem"
+)
+
+// Item is one decision of the coach, other than a point.
+type Item struct {
+	Clip  *uuid.UUID      `db:"clip_id"`
+	Kind  string          `db:"kind"`
+	Key   string          `db:"key"`
+	Value json.RawMessage `db:"value"`
+}
+
+// Items lists the decisions on an attempt.
+func Items(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) ([]Item, error) {
+	return many[Item](ctx, q, `SELECT clip_id, kind, key, value FROM work_items WHERE attempt_id = $1 ORDER BY kind, key`, attempt)
+}
+
+// SwapItem puts a decision (nil takes it away) and gives the one before.
+func SwapItem(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, i Item) (before json.RawMessage, err error) {
+	err = tx.GetContext(ctx, &before, `DELETE FROM work_items WHERE attempt_id = $1 AND clip_id IS NOT DISTINCT FROM $2 AND kind = $3 AND key = $4 RETURNING value`,
+		attempt, i.Clip, i.Kind, i.Key)
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return nil, err
+	}
+	if i.Value == nil || string(i.Value) == "null" {
+		return before, nil
+	}
+	_, err = tx.ExecContext(ctx, `INSERT INTO work_items (attempt_id, clip_id, kind, key, value) VALUES ($1, $2, $3, $4, CAST($5 AS jsonb))`,
+		attempt, i.Clip, i.Kind, i.Key, string(i.Value))
+	return before, err
+}
+
+// Tracks reads all points of a clip, by landmark.
+func Tracks(ctx context.Context, q sqlx.QueryerContext, clip uuid.UUID) (map[string]*track.Track, error) {
+	rows, err := many[struct {
+		Landmark string `db:"landmark"`
+		Points   []byte `db:"points"`
+	}](ctx, q, `SELECT landmark, points FROM tracks WHERE clip_id = $1`, clip)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]*track.Track{}
+	for _, r := range rows {
+		t := &track.Track{}
+		if err := t.UnmarshalBinary(r.Points); err != nil {
+			return nil, err
+		}
+		out[r.Landmark] = t
+	}
+	return out, nil
+}
+
+// Track reads one landmark of a clip for changing it; a new one has n frames.
+func Track(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID, landmark string, n int) (*track.Track, error) {
+	var raw []byte
+	err := tx.GetContext(ctx, &raw, `SELECT points FROM tracks WHERE clip_id = $1 AND landmark = $2 FOR UPDATE`, clip, landmark)
+	if errors.Is(err, sql.ErrNoRows) {
+		return track.New(n), nil
+	} else if err != nil {
+		return nil, err
+	}
+	t := &track.Track{}
+	return t, t.UnmarshalBinary(raw)
+}
+
+// SaveTrack stores one landmark of a clip.
+func SaveTrack(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID, landmark string, t *track.Track) error {
+	raw, err := t.MarshalBinary()
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `INSERT INTO tracks (clip_id, landmark, points) VALUES ($1, $2, $3)
+		ON CONFLICT (clip_id, landmark) DO UPDATE SET points = excluded.points`, clip, landmark, raw)
+	return err
+}
+
+// Revision is one saved change.
+type Revision struct {
+	N     int             `db:"n"`
+	Edits json.RawMessage `db:"edits"`
+}
+
+// LockAttempt holds an attempt for one change and gives its revision.
+func LockAttempt(ctx context.Context, tx *sqlx.Tx, team, attempt uuid.UUID) (Attempt, error) {
+	return one[Attempt](ctx, tx, "attempt", `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND id = $2 FOR UPDATE`, team, attempt)
+}
+
+// AddRevision notes a change and drops what had been undone before it.
+func AddRevision(ctx context.Context, tx *sqlx.Tx, attempt, user uuid.UUID, n int, edits json.RawMessage) error {
+	if _, err := tx.ExecContext(ctx, `UPDATE revisions SET state = 'dropped' WHERE attempt_id = $1 AND state = 'undone'`, attempt); err != nil {
+		return err
+	}
+	_, err := tx.ExecContext(ctx, `INSERT INTO revisions (attempt_id, n, user_id, edits) VALUES ($1, $2, $3, CAST($4 AS jsonb))`, attempt, n, user, string(edits))
+	return err
+}
+
+// Bump raises the revision of an attempt and takes a new one into work.
+func Bump(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID) (int, error) {
+	return one[int](ctx, tx, "attempt", `UPDATE attempts SET revision = revision + 1, state = CASE state WHEN 'new' THEN 'in_work' ELSE state END WHERE id = $1 RETURNING revision`, attempt)
+}
+
+// LastDone is the change that undo takes back, FirstUndone the one that redo
+// brings again.
+func LastDone(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) (Revision, bool, error) {
+	return revision(ctx, q, `SELECT n, edits FROM revisions WHERE attempt_id = $1 AND state = 'done' ORDER BY n DESC LIMIT 1`, attempt)
+}
+
+// FirstUndone: see LastDone.
+func FirstUndone(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) (Revision, bool, error) {
+	return revision(ctx, q, `SELECT n, edits FROM revisions WHERE attempt_id = $1 AND state = 'undone' ORDER BY n LIMIT 1`, attempt)
+}
+
+func revision(ctx context.Context, q sqlx.QueryerContext, query string, attempt uuid.UUID) (Revision, bool, error) {
+	r, err := one[Revision](ctx, q, "change", query, attempt)
+	var p *problem.Problem
+	if errors.As(err, &p) && p.Kind == problem.NotFound {
+		return Revision{}, false, nil
+	}
+	return r, err == nil, err
+}
+
+// MarkRevision sets a change done or undone.
+func MarkRevision(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, n int, state string) error {
+	_, err := tx.ExecContext(ctx, `UPDATE revisions SET state = $3 WHERE attempt_id = $1 AND n = $2`, attempt, n, state)
+	return err
+}

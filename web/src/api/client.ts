@@ -1,0 +1,60 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./contract.gen";
+
+type Schemas = components["schemas"];
+export type Problem = Schemas["Problem"];
+export type Athlete = Schemas["Athlete"];
+export type NewAthlete = Schemas["NewAthlete"];
+export type NewAttempt = Schemas["NewAttempt"];
+export type Attempt = Schemas["Attempt"];
+export type QueueItem = Schemas["QueueItem"];
+export type Sheet = Schemas["Sheet"];
+export type Work = Schemas["Work"];
+export type ClipWork = Schemas["ClipWork"];
+export type Clip = Schemas["Clip"];
+export type ClipAnswers = Schemas["ClipAnswers"];
+export type Edit = Schemas["Edit"];
+export type Advice = Schemas["Advice"];
+export type Model = Schemas["Model"];
+export type Checkpoint = Schemas["Checkpoint"];
+export type Reading = Schemas["Reading"];
+export type Report = Schemas["Report"];
+export type Finding = Schemas["Finding"];
+export type Value = Schemas["Value"];
+export type Point = Schemas["Point"];
+export type ScaleLine = Schemas["Line"];
+export type Page = Schemas["Page"];
+export type Me = Schemas["Me"];
+export type Calls = Schemas["Calls"];
+export type Effect = Schemas["Effect"];
+
+/** Failure is any request that did not work, in words for the user. */
+export class Failure extends Error {
+  constructor(
+    readonly kind: Problem["kind"] | "offline",
+    says: string,
+  ) {
+    super(says);
+  }
+  /** passing failures may work by themselves a little later. */
+  get passing() {
+    return this.kind === "offline" || this.kind === "unavailable";
+  }
+}
+
+export const client = createClient<paths>({ baseUrl: "/api" });
+
+/** ask turns a call of the client into its data or a Failure. */
+export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let answer;
+  try {
+    answer = await call;
+  } catch {
+    throw new Failure("offline", "The server cannot be reached. What you entered is kept here; it is saved when the connection is back.");
+  }
+  const { data, error, response } = answer;
+  if (response.ok) return data as T;
+  const p = error as Problem | undefined;
+  if (p?.kind) throw new Failure(p.kind, p.says);
+  throw new Failure("internal", `The server answered ${response.status}. Try again.`);
+}

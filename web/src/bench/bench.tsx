@@ -1,0 +1,612 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Link as To, useNavigate, useParams } from "react-router";
+import type { Edit, Reading, Sheet as Data } from "../api/client";
+import { useSheet } from "../api/queries";
+import { loadCore, type Core } from "../core/core";
+import { DropArea, Sheet } from "../queue/forms";
+import { send } from "../queue/uploads";
+import { minus } from "../ui/numbers";
+import { Key, Notice, Panel } from "../ui/parts";
+import { Before } from "./before";
+import { ClipSheet } from "./clipsheet";
+import { Findings } from "./findings";
+import type { Frames } from "./frames";
+import { Numbers } from "./numbers";
+import { Player, speeds, usePlayer } from "./player";
+import { Score } from "./score";
+import { Stage, type Ask, type Place } from "./stage";
+import { WhatIf } from "./whatif";
+import { apply, useWork } from "./work";
+
+/** Bench opens one attempt. */
+export default function Bench() {
+  const { id = "" } = useParams();
+  const sheet = useSheet(id);
+  if (sheet.error && !sheet.data)
+    return (
+      <Box p="40px">
+        <Notice tone="clay" mb="12px">
+          {sheet.error.message}
+        </Notice>
+        <To to="/">Back to the queue</To>
+      </Box>
+    );
+  if (!sheet.data) return null;
+  return <Open key={id} sheet={sheet.data} />;
+}
+
+const tabs = { numbers: "Numbers", findings: "Findings", whatif: "What if", clip: "Clip" } as const;
+type Tab = keyof typeof tabs;
+const guide = ["full", "slow", "frames", "slow again"] as const;
+const speedNames = ["full", "half", "quarter", "eighth"];
+
+function Open({ sheet }: { sheet: Data }) {
+  const go = useNavigate();
+  const queries = useQueryClient();
+  const { work, edit: save, saving, dismiss, undo, redo } = useWork(sheet);
+  const { model, athlete } = sheet;
+  const [clipID, setClipID] = useState<string | null>(null);
+  const clip = sheet.clips.find((c) => c.id === clipID) ?? sheet.clips.find((c) => c.state === "ready") ?? sheet.clips[0];
+  const [core, setCore] = useState<Core | null>(null);
+  const [coreTrouble, setCoreTrouble] = useState("");
+  const [tab, setTab] = useState<Tab>("numbers");
+  const [chosen, setChosen] = useState(model.positions[0].id);
+  const [lit, setLit] = useState<string | null>(null);
+  const [at, setAt] = useState(0);
+  const [draft, setDraft] = useState<Edit[]>([]); // while the hand still moves
+  const [placing, setPlacing] = useState(false);
+  const [skipped, setSkipped] = useState<Set<string>>(new Set());
+  const [hidden, setHidden] = useState(false);
+  const [selected, setSelected] = useState<string | null>(null);
+  const [metres, setMetres] = useState<number | null>(null);
+  const [help, setHelp] = useState(false);
+  const [adding, setAdding] = useState(false);
+  const [watched, setWatched] = useState<number | null>(() => (localStorage.getItem("neo.guide") === "off" ? null : 0));
+  const frames = useRef<Frames | null>(null);
+  const hold = useCallback((f: Frames | null) => void (frames.current = f), []);
+
+  useEffect(() => void loadCore().then(setCore, (e: Error) => setCoreTrouble(e.message)), []);
+
+  const edit = useCallback(
+    (...e: Edit[]) => {
+      setDraft([]);
+      save(...e);
+    },
+    [save],
+  );
+  const now = useMemo(() => draft.reduce(apply, work), [draft, work]);
+  const cw = clip ? now.clips[clip.id] : undefined;
+  const flags = cw?.flags ?? {};
+  const points = cw?.points ?? {};
+
+  const slow = clip?.capture_rate ? clip.file_rate / clip.capture_rate : 1;
+  const player = useMemo(() => new Player((clip?.stamps ?? []).map((s) => (s / 90000) * slow)), [clip?.id, clip?.stamps.length, slow]);
+  const frame = usePlayer(player, (s) => (s.playing ? -1 : s.frame));
+  useEffect(() => () => player.pause(), [player]);
+  useEffect(() => {
+    const f = frames.current;
+    if (f) {
+      player.ready = (n) => f.now(n) !== undefined;
+      player.prepare = (l) => f.ahead(l);
+    }
+  }, [player]);
+
+  const input = useMemo(() => {
+    if (!clip) return null;
+    const { width, height, stamps, file_rate, capture_rate, view, direction } = clip;
+    return {
+      model: model.id,
+      athlete: { sex: athlete.sex, height: athlete.height, mass: athlete.mass, front_leg: athlete.front_leg },
+      clip: { width, height, stamps, file_rate, capture_rate, view, direction },
+      flags,
+      points,
+      marks: now.marks,
+      scale: cw?.scale,
+    };
+  }, [clip, flags, points, now.marks, cw?.scale, athlete, model.id]);
+  const answer = useMemo(
+    () => (core && input && clip?.state === "ready" ? core.evaluate({ input, target: sheet.before?.advice.target, before: sheet.before?.value }) : undefined),
+    [core, input, clip?.state, sheet.before],
+  );
+  const report = answer?.report;
+
+  // What the tool asks for next: the first landmark of the first flagged
+  // position that is neither placed nor skipped.
+  const asks = useMemo<Ask[]>(() => {
+    if (!report) return [];
+    return report.positions.flatMap((p) => (p.frame === undefined ? [] : p.needs.map((n, i) => ({ landmark: n.landmark, label: n.label, position: p.id, frame: p.frame!, nth: i + 1, of: p.needs.length }))));
+  }, [report]);
+  const asked = useMemo(() => {
+    if (!placing) return null;
+    return asks.find((a) => !points[a.landmark]?.[a.frame] && !skipped.has(a.position + a.landmark)) ?? null;
+  }, [placing, asks, points, skipped]);
+  useEffect(() => {
+    if (asked) {
+      player.pause();
+      player.jump(asked.frame);
+      setChosen(asked.position);
+    } else if (placing && report) setPlacing(false);
+  }, [asked?.frame, asked?.landmark, placing]);
+
+  const place = useCallback(
+    (p: Place, final: boolean) => {
+      const e: Edit = { kind: "point", clip: clip!.id, key: p.landmark, frame: p.frame, value: p.point };
+      if (final) {
+        edit(e);
+        setHidden(false);
+      } else setDraft([e]);
+    },
+    [clip, edit],
+  );
+  const light = useCallback(
+    (r: Reading | null) => {
+      setLit(r?.id ?? null);
+      if (!r) return;
+      if (r.evidence) {
+        player.pause();
+        player.jump(r.evidence.frame);
+      }
+      const cp = model.checkpoints.find((c) => c.id === r.id);
+      if (cp) setChosen(cp.position);
+    },
+    [player, model],
+  );
+  const choose = useCallback(
+    (id: string) => {
+      setChosen(id);
+      setLit(null);
+      if (flags[id] !== undefined) {
+        player.pause();
+        player.jump(flags[id]);
+      }
+    },
+    [flags, player],
+  );
+  const next = model.positions.find((p) => !p.optional && flags[p.id] === undefined);
+  const setFlag = (id: string, f: number | null) => {
+    edit({ kind: "flag", clip: clip!.id, key: id, value: f });
+    setChosen(id);
+  };
+  const hop = (by: 1 | -1) => {
+    const list = Object.entries(flags).sort((a, b) => a[1] - b[1]);
+    const here = player.get().frame;
+    const to = by > 0 ? list.find(([, f]) => f > here) : list.findLast(([, f]) => f < here);
+    if (to) choose(to[0]);
+  };
+  const finding = report?.findings[at];
+  const decide = (v: "accepted" | "refused") => finding && edit({ kind: "finding", key: finding.fault, value: v });
+  const nudge = (dx: number, dy: number) => {
+    const p = selected && points[selected]?.[player.get().frame];
+    if (!p || !clip) return;
+    const clamp = (v: number, to: number) => Math.round(Math.min(to, Math.max(0, v)) * 10) / 10;
+    edit({ kind: "point", clip: clip.id, key: selected, frame: player.get().frame, value: { ...p, source: "hand", confidence: 1, x: clamp(p.x + dx, clip.width), y: clamp(p.y + dy, clip.height) } });
+  };
+  const hide = () => {
+    const f = player.get().frame;
+    const p = selected && points[selected]?.[f];
+    if (p && clip) edit({ kind: "point", clip: clip.id, key: selected, frame: f, value: { ...p, hidden: !p.hidden } });
+    else setHidden(!hidden);
+  };
+  const skip = () => asked && setSkipped(new Set(skipped).add(asked.position + asked.landmark));
+  const startPlacing = () => {
+    setSkipped(new Set());
+    setSelected(null);
+    setPlacing(!placing);
+  };
+
+  const keys: Record<string, () => void> = {
+    " ": () => player.toggle(),
+    "1": () => player.setSpeed(speeds[0]),
+    "2": () => player.setSpeed(speeds[1]),
+    "3": () => player.setSpeed(speeds[2]),
+    "4": () => player.setSpeed(speeds[3]),
+    Home: () => player.step(-1e9),
+    End: () => player.step(1e9),
+    d: () => player.step(1),
+    s: () => player.step(-1),
+    f: () => next && clip?.state === "ready" && setFlag(next.id, player.get().frame),
+    n: () => hop(1),
+    b: () => hop(-1),
+    p: startPlacing,
+    h: hide,
+    k: skip,
+    u: undo,
+    U: redo,
+    r: () => {
+      const i = report?.phases.findIndex((x) => x.from <= player.get().frame && x.to > player.get().frame) ?? -1;
+      player.setLoop(player.get().loop || i < 0 ? null : [report!.phases[i].from, report!.phases[i].to]);
+    },
+    a: () => tab === "findings" && decide("accepted"),
+    x: () => tab === "findings" && decide("refused"),
+    q: () => setTab("numbers"),
+    w: () => setTab("findings"),
+    e: () => setTab("whatif"),
+    c: () => setTab("clip"),
+    o: () => void go("feedback"),
+    "?": () => setHelp(true),
+    Escape: () => {
+      setPlacing(false);
+      setSelected(null);
+      setLit(null);
+      setMetres(null);
+    },
+    Delete: () => {
+      const f = player.get().frame;
+      if (selected && points[selected]?.[f]) edit({ kind: "point", clip: clip!.id, key: selected, frame: f, value: null });
+    },
+  };
+  useEffect(() => {
+    const down = (e: KeyboardEvent) => {
+      const t = e.target as HTMLElement;
+      if (help || t.closest("textarea, select, [role=dialog]") || (t instanceof HTMLInputElement && t.type !== "range")) return;
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
+        e.preventDefault();
+        return e.shiftKey ? redo() : undo();
+      }
+      if (e.ctrlKey || e.metaKey || e.altKey) return;
+      const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
+      if (arrow && t instanceof HTMLInputElement) return;
+      if (arrow) {
+        e.preventDefault();
+        if (selected && points[selected]?.[player.get().frame]) nudge(arrow[0] * (e.shiftKey ? 1 : 0.1), arrow[1] * (e.shiftKey ? 1 : 0.1));
+        else if (arrow[0]) player.step(arrow[0] * (e.shiftKey ? 10 : 1));
+        else hop(arrow[1] as 1 | -1);
+        return;
+      }
+      if (e.key === " " && t.closest("button, [role=button]")) t.blur();
+      const f = keys[e.key];
+      if (f) {
+        e.preventDefault();
+        f();
+      }
+    };
+    addEventListener("keydown", down);
+    return () => removeEventListener("keydown", down);
+  });
+
+  const about = [model.name.toLowerCase(), sheet.attempt.session, new Date(sheet.attempt.done_on + "T12:00").toLocaleDateString("en-GB", { day: "numeric", month: "long" }), sheet.attempt.mark].filter(Boolean).join(" · ");
+  const ready = clip?.state === "ready";
+
+  return (
+    <Flex direction="column" h="100vh" minH="640px" overflow="hidden">
+      <Flex h="48px" align="center" gap="12px" px="16px" flexShrink={0} borderBottom="1px solid" borderColor="seam">
+        <To to="/" title="Back to the queue" aria-label="Back to the queue">
+          <img src="/mark.svg" width={24} height={24} alt="" />
+        </To>
+        <Box minW="0" flexShrink={1}>
+          <Text fontSize="15px" fontWeight="700" lineHeight="1.15">
+            {athlete.name}
+          </Text>
+          <Text fontSize="11.5px" color="quiet" truncate maxW="330px">
+            {about}
+          </Text>
+        </Box>
+        <Box flex="1" display="flex" justifyContent="center" minW="0">
+          {sheet.before && <Before before={sheet.before} model={model} effect={answer?.effect} />}
+        </Box>
+        <Text fontSize="11.5px" color={saving.state === "kept" ? "amber" : "quiet"} data-testid="saving">
+          {saving.state === "kept" ? "kept here, not saved yet" : saving.state}
+        </Text>
+        <Button size="xs" variant="ghost" px="6px" disabled={!work.can_undo} onClick={undo} title="Undo (U)">
+          undo
+        </Button>
+        <Button size="xs" variant="ghost" px="6px" disabled={!work.can_redo} onClick={redo} title="Redo (Shift U)">
+          redo
+        </Button>
+        <Button size="xs" variant="ghost" px="6px" onClick={() => setHelp(true)} title="Keys (?)">
+          ?
+        </Button>
+        <Button onClick={() => void go("feedback")} title="Feedback page (O)">
+          Feedback
+        </Button>
+      </Flex>
+      {(saving.says || coreTrouble) && (
+        <Notice tone={saving.state === "kept" ? "amber" : "clay"} m="8px 16px 0">
+          {coreTrouble || saving.says}
+          <Button size="xs" variant="ghost" h="18px" ml="auto" onClick={dismiss}>
+            close
+          </Button>
+        </Notice>
+      )}
+
+      <Flex flex="1" minH="0" gap="12px" p="12px 16px">
+        <Flex direction="column" flex="1" minW="0" gap="10px">
+          <Box flex="1" minH="0" position="relative">
+            {clip ? (
+              <Stage
+                clip={clip}
+                player={player}
+                points={points}
+                model={model}
+                report={report}
+                lit={lit}
+                asked={asked}
+                hidden={hidden}
+                selected={selected}
+                onSelect={setSelected}
+                onPlace={place}
+                scaling={metres === null ? null : (a, b) => (edit({ kind: "scale", clip: clip.id, key: "line", value: { ax: a[0], ay: a[1], bx: b[0], by: b[1], metres } }), setMetres(null))}
+                hold={hold}
+              />
+            ) : (
+              <Panel h="100%" display="flex" alignItems="center" justifyContent="center" p="30px">
+                <Box w="480px">
+                  <Text fontSize="16px" fontWeight="600">
+                    No clip on this attempt yet
+                  </Text>
+                  <Text color="quiet">Film from the side, from behind the blocks to after the third step, with the phone level and still.</Text>
+                  <DropArea files={[]} onFiles={(f) => send(sheet.attempt.id, f, () => void queries.invalidateQueries())} />
+                </Box>
+              </Panel>
+            )}
+            {asked && (
+              <Flex position="absolute" top="10px" left="0" right="0" justify="center" pointerEvents="none">
+                <Flex bg="panel" borderRadius="full" px="14px" py="5px" gap="10px" align="center" border="1px solid" borderColor="clay" pointerEvents="auto" data-testid="ask" data-landmark={asked.landmark} data-frame={asked.frame}>
+                  <Text color="quiet">{model.positions.find((p) => p.id === asked.position)!.name}</Text>
+                  <Text fontWeight="650" fontSize="14px" color={asked.landmark.startsWith("left") ? "clay" : "sky"}>
+                    {asked.label}
+                  </Text>
+                  <Text color="quiet">
+                    {asked.nth} of {asked.of}
+                  </Text>
+                  <Button size="xs" h="22px" variant={hidden ? "solid" : "outline"} onClick={() => setHidden(!hidden)} title="It is covered: I guess the place (H)">
+                    hidden
+                  </Button>
+                  <Button size="xs" h="22px" variant="outline" onClick={skip} title="Skip it (K)">
+                    skip
+                  </Button>
+                </Flex>
+              </Flex>
+            )}
+            {ready && !asked && <Readout player={player} zero={flags.move ?? flags.set} rate={clip.capture_rate} />}
+            {ready && watched !== null && !asked && (
+              <Flex position="absolute" top="10px" left="10px" bg="panel" opacity={0.94} borderRadius="full" px="6px" py="3px" gap="2px" align="center" data-testid="guide">
+                {guide.map((g, i) => (
+                  <Button
+                    key={i}
+                    size="xs"
+                    h="22px"
+                    variant="ghost"
+                    px="8px"
+                    color={i === watched ? "chalk" : "quiet"}
+                    fontWeight={i === watched ? "650" : "400"}
+                    onClick={() => {
+                      setWatched(i);
+                      if (i === 2) return player.pause();
+                      player.jump(0);
+                      player.setSpeed(i === 0 ? 1 : 0.25);
+                      player.play();
+                    }}
+                  >
+                    {i < watched ? "✓ " : `${i + 1} `}
+                    {g}
+                  </Button>
+                ))}
+                <Button
+                  size="xs"
+                  h="22px"
+                  px="6px"
+                  variant="ghost"
+                  title="Hide the watching guide"
+                  aria-label="Hide the watching guide"
+                  onClick={() => {
+                    localStorage.setItem("neo.guide", "off");
+                    setWatched(null);
+                  }}
+                >
+                  ×
+                </Button>
+              </Flex>
+            )}
+          </Box>
+
+          {clip && (
+            <Panel p="8px 12px 4px" flexShrink={0}>
+              <Flex gap="6px" align="center" mb="4px">
+                <Transport player={player} />
+                <Box flex="1" />
+                {report?.problems.slice(0, 1).map((p) => (
+                  <Text key={p} fontSize="12px" color="clay" truncate>
+                    {p}
+                  </Text>
+                ))}
+                {ready && next && !placing && (
+                  <Button size="xs" variant="outline" onClick={() => setFlag(next.id, player.get().frame)} title={`${next.hint} (F)`} data-testid="flag-next">
+                    flag “{next.name}” here <Key>F</Key>
+                  </Button>
+                )}
+                {ready && flags[chosen] !== undefined && frame === flags[chosen] && (
+                  <Button size="xs" variant="ghost" onClick={() => setFlag(chosen, null)}>
+                    unflag
+                  </Button>
+                )}
+                {ready && model.positions.find((p) => p.id === chosen)?.optional && flags[chosen] === undefined && (
+                  <Button size="xs" variant="outline" onClick={() => setFlag(chosen, player.get().frame)}>
+                    flag “{model.positions.find((p) => p.id === chosen)!.name}” here
+                  </Button>
+                )}
+                {ready && (
+                  <Button size="xs" variant={placing ? "solid" : "outline"} disabled={Object.keys(flags).length === 0} onClick={startPlacing} title="Place points, guided (P)" data-testid="place">
+                    {placing ? "stop placing" : "place points"} <Key>P</Key>
+                  </Button>
+                )}
+              </Flex>
+              {ready ? (
+                <Score
+                  model={model}
+                  report={report}
+                  flags={flags}
+                  player={player}
+                  known={clip.capture_rate > 0}
+                  chosen={chosen}
+                  onChoose={choose}
+                  onFlag={(id, f, final) => {
+                    const e: Edit = { kind: "flag", clip: clip.id, key: id, value: f };
+                    if (final) edit(e);
+                    else setDraft([e]);
+                  }}
+                />
+              ) : (
+                <Text color="quiet" py="20px">
+                  The score appears when the clip is ready.
+                </Text>
+              )}
+            </Panel>
+          )}
+        </Flex>
+
+        <Panel w="388px" flexShrink={0} display="flex" flexDirection="column" overflow="hidden">
+          <Flex borderBottom="1px solid" borderColor="seam" px="8px" role="tablist">
+            {(Object.keys(tabs) as Tab[]).map((t, i) => (
+              <Button key={t} role="tab" aria-selected={tab === t} variant="plain" h="40px" px="10px" borderRadius="0" color={tab === t ? "chalk" : "quiet"} borderBottom="2px solid" borderColor={tab === t ? "clay" : "transparent"} onClick={() => setTab(t)} title={`${tabs[t]} (${"QWEC"[i]})`}>
+                {tabs[t]}
+                {t === "findings" && report && report.findings.length > 0 && (
+                  <Text as="span" color="clay">
+                    {report.findings.length}
+                  </Text>
+                )}
+                {t === "clip" && (clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0) && <Box w="7px" h="7px" borderRadius="full" bg="amber" />}
+              </Button>
+            ))}
+          </Flex>
+          <Box flex="1" overflowY="auto" p="12px 16px 20px">
+            {sheet.clips.length > 0 && tab === "clip" && (
+              <Flex gap="4px" mb="10px" wrap="wrap">
+                {sheet.clips.map((c, i) => (
+                  <Button key={c.id} size="xs" variant="outline" bg={c.id === clip?.id ? "raised" : undefined} onClick={() => setClipID(c.id)}>
+                    {i + 1} {c.view}
+                  </Button>
+                ))}
+                <Button size="xs" variant="ghost" onClick={() => setAdding(true)}>
+                  add a clip
+                </Button>
+              </Flex>
+            )}
+            {clip?.capture_rate === 0 && clip.state === "ready" && tab !== "clip" && (
+              <Notice mb="10px">
+                <Text flex="1">The camera's frame rate is not known, so no true time can be given.</Text>
+                <Button size="xs" variant="outline" h="22px" onClick={() => setTab("clip")}>
+                  answer
+                </Button>
+              </Notice>
+            )}
+            {clip?.direction === 0 && clip.state === "ready" && tab !== "clip" && (
+              <Notice mb="10px">
+                <Text flex="1">Which way does the athlete run?</Text>
+                <Button size="xs" variant="outline" h="22px" onClick={() => setTab("clip")}>
+                  answer
+                </Button>
+              </Notice>
+            )}
+            {tab === "clip" && clip && <ClipSheet clip={clip} work={cw ?? { flags: {}, points: {} }} core={core} report={report} player={player} scaling={metres !== null} onScaling={setMetres} edit={edit} />}
+            {tab === "numbers" && report && <Numbers model={model} report={report} flags={flags} chosen={chosen} lit={lit} onChoose={choose} onLight={light} edit={edit} />}
+            {tab === "findings" && report && <Findings model={model} report={report} work={now} at={Math.min(at, Math.max(0, report.findings.length - 1))} onAt={setAt} onLight={light} edit={edit} />}
+            {tab === "whatif" && core && input && <WhatIf core={core} input={input} />}
+            {!report && tab !== "clip" && <Text color="quiet">Numbers appear when the clip is ready, positions are flagged and points are placed.</Text>}
+            {sheet.attempt.injury_note && (
+              <Notice mt="14px">
+                <Text>Injuries to mind: {sheet.attempt.injury_note}</Text>
+              </Notice>
+            )}
+            {sheet.attempt.coach_focus && (
+              <Text fontSize="12px" color="quiet" mt="10px">
+                Own coach works on: {sheet.attempt.coach_focus}
+              </Text>
+            )}
+          </Box>
+        </Panel>
+      </Flex>
+
+      <Sheet title="Keys" open={help} onClose={() => setHelp(false)}>
+        <Box display="grid" gridTemplateColumns="130px 1fr" gap="5px" fontSize="13px">
+          {keySheet.map(([k, t]) => (
+            <Box key={k} display="contents">
+              <Text>
+                {k.split(" ").map((x) => (
+                  <Box as="span" key={x} mr="3px">
+                    <Key>{x}</Key>
+                  </Box>
+                ))}
+              </Text>
+              <Text>{t}</Text>
+            </Box>
+          ))}
+        </Box>
+      </Sheet>
+      <Sheet title="Add a clip to this attempt" open={adding} onClose={() => setAdding(false)}>
+        <DropArea
+          files={[]}
+          onFiles={(f) => {
+            setAdding(false);
+            send(sheet.attempt.id, f, () => void queries.invalidateQueries());
+          }}
+        />
+      </Sheet>
+    </Flex>
+  );
+}
+
+const keySheet = [
+  ["← →", "one frame back or on (Shift: ten); the wheel does the same"],
+  ["S D", "one frame back or on, also while a point is selected"],
+  ["↑ ↓", "flag before or after; B and N do the same"],
+  ["Space", "play or stop"],
+  ["1 2 3 4", "full, half, quarter, eighth of true speed"],
+  ["R", "loop the phase under the cursor, or drag along the ruler"],
+  ["F", "flag the next key position here"],
+  ["P", "place points, guided"],
+  ["H K", "the point is hidden (a guess); skip it"],
+  ["← ↑ → ↓", "with a point selected: move it a tenth of a pixel (Shift: one)"],
+  ["Delete", "take the selected point away"],
+  ["Q W E C", "numbers, findings, what if, clip"],
+  ["A X", "accept or refuse the finding"],
+  ["U ⇧U", "undo, redo"],
+  ["O", "feedback page"],
+  ["Ctrl+wheel", "zoom at the pointer; drag to move; double click to go back"],
+];
+
+function Readout({ player, zero, rate }: { player: Player; zero?: number; rate: number }) {
+  const { frame, speed } = usePlayer(player, (s) => s);
+  const t = player.times[frame] - (zero !== undefined ? player.times[zero] : 0);
+  return (
+    <Flex position="absolute" top="10px" right="10px" bg="panel" opacity={0.94} borderRadius="full" px="14px" py="4px" gap="12px" pointerEvents="none" data-testid="readout">
+      <Text fontWeight="650">frame {frame}</Text>
+      <Text color="quiet" minW="64px" textAlign="right">
+        {rate ? `${minus((t >= 0 ? "+" : "") + t.toFixed(3))} s` : "time unknown"}
+      </Text>
+      {rate > 0 && <Text color="quiet">{rate}/s</Text>}
+      {speed !== 1 && <Text color="quiet">{speedNames[speeds.indexOf(speed)]} speed</Text>}
+    </Flex>
+  );
+}
+
+function Transport({ player }: { player: Player }) {
+  const playing = usePlayer(player, (s) => s.playing);
+  const speed = usePlayer(player, (s) => s.speed);
+  const loop = usePlayer(player, (s) => s.loop);
+  return (
+    <>
+      <Button size="xs" variant="outline" px="8px" onClick={() => player.step(-1)} title="One frame back (←)" aria-label="one frame back">
+        ‹
+      </Button>
+      <Button size="xs" variant="outline" w="58px" onClick={() => player.toggle()} title="Play or stop (Space)">
+        {playing ? "stop" : "play"}
+      </Button>
+      <Button size="xs" variant="outline" px="8px" onClick={() => player.step(1)} title="One frame on (→)" aria-label="one frame on">
+        ›
+      </Button>
+      {speeds.map((s, i) => (
+        <Button key={s} size="xs" variant="ghost" px="7px" color={speed === s ? "chalk" : "quiet"} fontWeight={speed === s ? "650" : "400"} onClick={() => player.setSpeed(s)} title={`${speedNames[i]} of true speed (${i + 1})`}>
+          {["1", "½", "¼", "⅛"][i]}
+        </Button>
+      ))}
+      {loop && (
+        <Button size="xs" variant="ghost" color="amber" onClick={() => player.setLoop(null)} title="End the loop (R)">
+          loop {loop[0]}–{loop[1]} ×
+        </Button>
+      )}
+    </>
+  );
+}

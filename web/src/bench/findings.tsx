@@ -1,0 +1,241 @@
+import { Box, Button, Flex, Input, NativeSelect, Text, Textarea } from "@chakra-ui/react";
+import { Fragment, useEffect, useState } from "react";
+import type { Advice, Edit, Finding, Model, Reading, Report, Work } from "../api/client";
+import { goal, minus, show } from "../ui/numbers";
+import { Head, Label, Notice } from "../ui/parts";
+
+type Props = {
+  model: Model;
+  report: Report;
+  work: Work;
+  at: number; // finding under the hand
+  onAt(i: number): void;
+  onLight(r: Reading | null): void;
+  edit(...e: Edit[]): void;
+};
+
+/** Findings: what to keep, the row of causes, each fault with its evidence, and
+ * the one cue that comes of it. */
+export function Findings({ model, report, work, at, onAt, onLight, edit }: Props) {
+  const fault = (id: string) => model.faults.find((f) => f.id === id)!;
+  const readings = new Map(report.readings.map((r) => [r.id, r]));
+  const cp = (id: string) => model.checkpoints.find((c) => c.id === id)!;
+  const position = (id: string) => model.positions.find((p) => p.id === id)!;
+  const finding = report.findings[at] as Finding | undefined;
+  const says = (id: string) => {
+    const r = readings.get(id)!;
+    const c = cp(id);
+    const where = position(c.position).short;
+    if (!r.value) return `${c.name}, ${where}: your mark`;
+    const s = show(r.value, c.unit);
+    return `${c.name}, ${where}: ${s.value}${s.unit && " " + s.unit} ${s.half} (wanted ${goal(c)})`;
+  };
+  return (
+    <Box>
+      <Head tone="moss">Keep</Head>
+      {report.keep.length === 0 && (
+        <Text color="quiet" fontSize="12px">
+          Nothing measured is met yet. Flag positions and place points.
+        </Text>
+      )}
+      <Box as="ul" mb="12px" display="grid" gap="1px">
+        {report.keep.slice(0, 5).map((k) => (
+          <Flex as="li" key={k.reading} gap="8px" cursor="pointer" _hover={{ color: "moss" }} onClick={() => onLight(readings.get(k.reading)!)}>
+            <Text color="moss">✓</Text>
+            {k.says}
+          </Flex>
+        ))}
+      </Box>
+
+      {report.findings.length === 0 ? (
+        <Text color="quiet" fontSize="12px">
+          No fault is shown by what is measured so far.
+        </Text>
+      ) : (
+        <>
+          <Head tone="clay">First cause</Head>
+          <Flex wrap="wrap" gap="4px" align="center" mb="8px" data-testid="chain">
+            {report.findings.map((f, i) => {
+              const said = work.findings[f.fault];
+              return (
+                <Fragment key={f.fault}>
+                  {i > 0 && (
+                    <Text color="quiet" fontSize="12px">
+                      {report.findings[0].leads.includes(f.fault) ? "→" : "·"}
+                    </Text>
+                  )}
+                  <Button size="xs" h="36px" flexDirection="column" gap="0" lineHeight="1.2" borderRadius="6px" variant="outline" data-finding={f.fault} borderColor={i === 0 ? "clay" : "seam"} borderWidth={i === 0 ? "2px" : "1px"} bg={i === at ? "raised" : undefined} opacity={said === "refused" ? 0.45 : 1} onClick={() => onAt(i)}>
+                    <Text as="span" fontWeight="600" textDecoration={said === "refused" ? "line-through" : undefined}>
+                      {said === "accepted" ? "✓ " : ""}
+                      {fault(f.fault).short}
+                    </Text>
+                    <Text as="span" fontSize="10px" color="quiet">
+                      {model.phases.find((p) => p.id === fault(f.fault).phase)!.name}
+                    </Text>
+                  </Button>
+                </Fragment>
+              );
+            })}
+          </Flex>
+        </>
+      )}
+
+      {finding && (
+        <Box mb="12px">
+          <Text fontWeight="650">{fault(finding.fault).name}</Text>
+          <Text fontSize="12px" color="quiet" mb="4px">
+            {fault(finding.fault).effect}
+            {finding.leads.length > 0 && ` Here it also explains: ${finding.leads.map((l) => fault(l).short).join(", ")}.`}
+          </Text>
+          {finding.readings.map((id) => (
+            <Flex key={id} as="button" w="100%" gap="6px" textAlign="left" fontSize="12px" py="2px" cursor="pointer" _hover={{ color: "clay" }} data-evidence={id} onClick={() => onLight(readings.get(id)!)}>
+              <Text color="clay">◆</Text>
+              <Text>{says(id)}</Text>
+            </Flex>
+          ))}
+          <Flex gap="6px" mt="6px">
+            {(["accepted", "refused"] as const).map((v) => {
+              const on = work.findings[finding.fault] === v;
+              return (
+                <Button key={v} size="xs" variant={on && v === "accepted" ? "solid" : "outline"} title={v === "accepted" ? "Accept (A)" : "Refuse (X)"} onClick={() => edit({ kind: "finding", key: finding.fault, value: on ? null : v })}>
+                  {v === "accepted" ? (on ? "accepted" : "accept") : on ? "refused" : "refuse"}
+                </Button>
+              );
+            })}
+          </Flex>
+        </Box>
+      )}
+
+      {finding && work.findings[finding.fault] === "accepted" && <Cues key={finding.fault} model={model} fault={finding.fault} work={work} edit={edit} />}
+      {Object.keys(work.advice).length > 0 && <Given model={model} report={report} work={work} edit={edit} />}
+
+      {report.possible.length > 0 && (
+        <Box mt="12px">
+          <Head>This clip cannot decide</Head>
+          {report.possible.map((f) => (
+            <Text key={f.fault} fontSize="12px" color="quiet">
+              {fault(f.fault).name}: {f.readings.map((id) => readings.get(id)?.decide).filter(Boolean)[0] ?? "more points"} would decide.
+            </Text>
+          ))}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+function Cues({ model, fault: id, work, edit }: { model: Model; fault: string; work: Work; edit: Props["edit"] }) {
+  const fault = model.faults.find((f) => f.id === id)!;
+  const give = (slot: "main" | "second", i: number) => {
+    const c = fault.cues[i];
+    edit({ kind: "advice", key: slot, value: { fault: id, focus: c.focus, words: c.words, backfire: c.backfire, drill: fault.drills[0], target: fault.target } satisfies Advice });
+  };
+  return (
+    <Box mb="12px">
+      <Head>Cues for it</Head>
+      {fault.setting && (
+        <Text fontSize="12px" color="quiet" mb="4px">
+          Mostly a matter of the block setting: see “What if”.
+        </Text>
+      )}
+      {fault.cues.map((c, i) => (
+        <Flex key={c.words} align="center" gap="6px" py="2px">
+          <Text flex="1">“{c.words}”</Text>
+          <Text fontSize="11px" color="quiet">
+            {c.focus}
+          </Text>
+          <Button size="xs" variant={work.advice.main?.words === c.words ? "solid" : "outline"} onClick={() => give("main", i)} data-cue={`${id}-${i}`}>
+            main
+          </Button>
+          <Button size="xs" variant={work.advice.second?.words === c.words ? "solid" : "outline"} disabled={!work.advice.main} onClick={() => give("second", i)}>
+            second
+          </Button>
+        </Flex>
+      ))}
+    </Box>
+  );
+}
+
+/** Given shows the advice and lets the coach put it in own words. */
+function Given({ model, report, work, edit }: { model: Model; report: Report; work: Work; edit: Props["edit"] }) {
+  return (
+    <Box borderTop="1px solid" borderColor="seam" pt="10px">
+      {(["main", "second"] as const).map((slot) => {
+        const a = work.advice[slot];
+        if (!a) return null;
+        const fault = model.faults.find((f) => f.id === a.fault);
+        const cp = model.checkpoints.find((c) => c.id === a.target)!;
+        const now = report.readings.find((r) => r.id === a.target)?.value;
+        const put = (change: Partial<Advice>) => edit({ kind: "advice", key: slot, value: { ...a, ...change } });
+        const s = now && show(now, cp.unit);
+        return (
+          <Box key={slot} mb="12px" data-advice={slot}>
+            <Head
+              tone="clay"
+              right={
+                <Button size="xs" variant="ghost" h="20px" onClick={() => edit({ kind: "advice", key: slot, value: null })}>
+                  take away
+                </Button>
+              }
+            >
+              {slot === "main" ? "The cue" : "One more, when that is easy"}
+            </Head>
+            <Words value={a.words} onDone={(words) => words && put({ words })} />
+            {a.backfire && (
+              <Notice my="6px">
+                <Text>If overdone: {a.backfire}</Text>
+              </Notice>
+            )}
+            <Flex gap="8px">
+              <Box flex="1.5">
+                <Label>Drill</Label>
+                <NativeSelect.Root size="sm">
+                  <NativeSelect.Field value={a.drill.name} onChange={(e) => put({ drill: fault?.drills.find((d) => d.name === e.target.value) ?? { name: "", dose: "", feel: "" } })} bg="raised" borderColor="seam">
+                    {(fault?.drills ?? []).map((d) => (
+                      <option key={d.name}>{d.name}</option>
+                    ))}
+                    <option value="">no drill</option>
+                  </NativeSelect.Field>
+                  <NativeSelect.Indicator />
+                </NativeSelect.Root>
+              </Box>
+              <Box flex="1">
+                <Label>Dose</Label>
+                <Line value={a.drill.dose} onDone={(dose) => put({ drill: { ...a.drill, dose } })} />
+              </Box>
+            </Flex>
+            <Text fontSize="12px" mt="6px">
+              <Text as="span" color="quiet">
+                Next clip should show{" "}
+              </Text>
+              <Text as="span" color="amber" fontWeight="600">
+                {cp.name.toLowerCase()} {goal(cp)}
+              </Text>
+              {s && (
+                <Text as="span" color="quiet">
+                  {" "}
+                  (now {minus(s.value)}
+                  {s.unit && " " + s.unit} {s.half})
+                </Text>
+              )}
+            </Text>
+          </Box>
+        );
+      })}
+      <Label>A word to the athlete</Label>
+      <Words value={work.note} rows={2} onDone={(note) => edit({ kind: "note", key: "athlete", value: note || null })} />
+    </Box>
+  );
+}
+
+/** Words saves when the hand leaves it, not at each letter. */
+function Words({ value, onDone, rows = 2 }: { value: string; onDone(v: string): void; rows?: number }) {
+  const [text, setText] = useState(value);
+  useEffect(() => setText(value), [value]);
+  return <Textarea value={text} rows={rows} onChange={(e) => setText(e.target.value)} onBlur={() => text.trim() !== value && onDone(text.trim())} fontWeight="500" maxLength={300} />;
+}
+
+function Line({ value, onDone }: { value: string; onDone(v: string): void }) {
+  const [text, setText] = useState(value);
+  useEffect(() => setText(value), [value]);
+  return <Input value={text} onChange={(e) => setText(e.target.value)} onBlur={() => text !== value && onDone(text)} maxLength={120} />;
+}

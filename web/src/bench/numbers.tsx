@@ -1,0 +1,98 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import type { Edit, Model, Reading, Report } from "../api/client";
+import { Gauge, goal, Num, verdictColour, verdictWord } from "../ui/numbers";
+import { Head } from "../ui/parts";
+
+type Props = {
+  model: Model;
+  report: Report;
+  flags: Record<string, number>;
+  chosen: string;
+  lit: string | null;
+  onChoose(position: string): void;
+  onLight(reading: Reading | null): void;
+  edit(...e: Edit[]): void;
+};
+
+/** Numbers lists the checkpoints of a key position, each with value, doubt, band
+ * and verdict; what cannot be measured is offered as the coach's own mark. */
+export function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit }: Props) {
+  const readings = new Map(report.readings.map((r) => [r.id, r]));
+  const at = (position: string) => model.checkpoints.filter((c) => c.position === position);
+  const position = model.positions.find((p) => p.id === chosen)!;
+  return (
+    <Box>
+      <Flex wrap="wrap" gap="4px" mb="10px">
+        {model.positions
+          .filter((p) => at(p.id).length > 0)
+          .map((p) => {
+            const list = at(p.id).map((c) => readings.get(c.id)!.verdict);
+            const tone = list.includes("missed") ? "clay" : list.includes("open") ? "amber" : list.includes("met") ? "moss" : "quiet";
+            return (
+              <Button key={p.id} size="xs" variant="outline" px="8px" h="24px" fontSize="11.5px" bg={p.id === chosen ? "raised" : undefined} borderColor={p.id === chosen ? "chalk" : "seam"} opacity={flags[p.id] === undefined ? 0.55 : 1} onClick={() => onChoose(p.id)} title={`${p.name}: ${p.hint}`}>
+                <Box w="7px" h="7px" borderRadius={tone === "clay" ? "1px" : "full"} bg={tone} />
+                {p.short}
+              </Button>
+            );
+          })}
+      </Flex>
+      <Head
+        tone="chalk"
+        right={
+          <Text fontSize="11.5px" color="quiet">
+            {flags[chosen] === undefined ? "not flagged" : `frame ${flags[chosen]}`}
+          </Text>
+        }
+      >
+        {position.name}
+      </Head>
+      {at(chosen).map((cp) => {
+        const r = readings.get(cp.id)!;
+        const mark = r.by !== "measure" || (!r.value && cp.question);
+        return (
+          <Box key={cp.id} data-reading={cp.id} data-verdict={r.verdict} py="5px" px="8px" mx="-8px" borderRadius="4px" cursor="pointer" bg={lit === cp.id ? "raised" : undefined} _hover={{ bg: "raised" }} onClick={() => onLight(lit === cp.id ? null : r)} role="button" tabIndex={0} onKeyDown={(e) => e.key === "Enter" && onLight(lit === cp.id ? null : r)}>
+            <Flex align="center" gap="8px">
+              <Text flex="1" lineHeight="1.25">
+                {cp.name}
+                {r.side && (
+                  <Text as="span" color="quiet" fontSize="11.5px">
+                    {" "}
+                    {r.side}
+                  </Text>
+                )}
+              </Text>
+              {r.value ? <Num v={r.value} unit={cp.unit} /> : <Text color="quiet">–</Text>}
+              <Gauge cp={cp} r={r} />
+              <Text w="44px" textAlign="right" fontSize="12px" fontWeight="600" color={verdictColour[r.verdict]}>
+                {verdictWord[r.verdict]}
+              </Text>
+            </Flex>
+            {mark && cp.question && (
+              <Flex gap="6px" align="center" mt="3px" onClick={(e) => e.stopPropagation()}>
+                <Text flex="1" fontSize="11.5px" color="quiet">
+                  {cp.question}
+                </Text>
+                {([true, false] as const).map((v) => {
+                  const on = r.by === "coach" && (r.verdict === "met") === v;
+                  return (
+                    <Button key={String(v)} size="xs" h="22px" px="9px" variant={on ? "solid" : "outline"} onClick={() => edit({ kind: "mark", key: cp.id, value: on ? null : v })}>
+                      {v ? "yes" : "no"}
+                    </Button>
+                  );
+                })}
+              </Flex>
+            )}
+            {(r.verdict === "open" || lit === cp.id) && (
+              <Text fontSize="11.5px" color="quiet" mt="2px">
+                {r.why && `${r.why[0].toUpperCase()}${r.why.slice(1)}. `}
+                {r.decide && `What would decide it: ${r.decide}. `}
+                {lit === cp.id && `Wanted: ${goal(cp)} (${{ trade: "common practice", literature: "from the literature, by memory", definition: "by rule" }[cp.basis]}).`}
+              </Text>
+            )}
+          </Box>
+        );
+      })}
+      {at(chosen).length === 0 && <Text color="quiet">No checkpoint hangs on this position; it bounds phases.</Text>}
+    </Box>
+  );
+}

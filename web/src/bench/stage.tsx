@@ -1,0 +1,333 @@
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from "react";
+import type { Clip, Model, Point, Reading, Report } from "../api/client";
+import { posterURL } from "../api/queries";
+import { show, verdictColour } from "../ui/numbers";
+import { Frames } from "./frames";
+import { Player, usePlayer } from "./player";
+
+export type Ask = { landmark: string; label: string; position: string; frame: number; nth: number; of: number };
+export type Place = { landmark: string; frame: number; point: Point };
+
+type Props = {
+  clip: Clip;
+  player: Player;
+  points: Record<string, Record<string, Point>>;
+  model: Model;
+  report?: Report;
+  lit: string | null; // reading whose lines stand out
+  asked: Ask | null;
+  hidden: boolean; // the next point is a guess behind the body
+  selected: string | null;
+  onSelect(landmark: string | null): void;
+  onPlace(p: Place, final: boolean): void;
+  scaling: ((a: [number, number], b: [number, number]) => void) | null;
+  hold(frames: Frames | null): void;
+};
+
+type Look = { k: number; x: number; y: number }; // screen = k * picture + (x, y)
+
+const handle = 7;
+
+/** Stage shows one exact frame, what is measured in it, and takes the hand. */
+export function Stage(p: Props) {
+  const { clip, player } = p;
+  const frame = usePlayer(player, (s) => s.frame);
+  const box = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const loupe = useRef<HTMLCanvasElement>(null);
+  const [frames, setFrames] = useState<Frames | null>(null);
+  const [trouble, setTrouble] = useState("");
+  const [size, setSize] = useState({ w: 836, h: 470 });
+  const [look, setLook] = useState<Look | null>(null);
+  const [hover, setHover] = useState<[number, number] | null>(null);
+  const shown = useRef<{ n: number; b: ImageBitmap } | null>(null);
+  const drag = useRef<{ kind: "pan" | "point" | "scale" | "maybe"; from: [number, number]; look: Look; id?: string; a?: [number, number]; moved: boolean } | null>(null);
+  const [line, setLine] = useState<[[number, number], [number, number]] | null>(null);
+  const fit: Look = (() => {
+    const k = Math.min(size.w / clip.width, size.h / clip.height);
+    return { k, x: (size.w - k * clip.width) / 2, y: (size.h - k * clip.height) / 2 };
+  })();
+  const view = look ?? fit;
+  const hold = p.hold;
+
+  useEffect(() => {
+    let gone = false;
+    let mine: Frames | null = null;
+    setTrouble("");
+    if (clip.state !== "ready") return;
+    Frames.open(clip).then(
+      (f) => {
+        if (gone) return f.close();
+        mine = f;
+        player.ready = (n) => f.now(n) !== undefined;
+        player.prepare = (l) => f.ahead(l);
+        setFrames(f);
+        hold(f);
+      },
+      (e: Error) => setTrouble(e.message),
+    );
+    return () => {
+      gone = true;
+      mine?.close();
+      setFrames(null);
+      hold(null);
+    };
+    // A clip's pictures never change once it is imported.
+  }, [clip.id, clip.state, player, hold]);
+
+  useLayoutEffect(() => {
+    const el = box.current!;
+    const see = new ResizeObserver(() => setSize({ w: el.clientWidth, h: el.clientHeight }));
+    see.observe(el);
+    return () => see.disconnect();
+  }, []);
+
+  const draw = () => {
+    const c = canvas.current;
+    const g = c?.getContext("2d", { alpha: false });
+    if (!c || !g) return;
+    const dpr = window.devicePixelRatio || 1;
+    if (c.width !== Math.round(size.w * dpr) || c.height !== Math.round(size.h * dpr)) {
+      c.width = Math.round(size.w * dpr);
+      c.height = Math.round(size.h * dpr);
+    }
+    g.setTransform(1, 0, 0, 1, 0, 0);
+    g.fillStyle = "#0c1011";
+    g.fillRect(0, 0, c.width, c.height);
+    const s = shown.current;
+    if (!s) return;
+    g.setTransform(dpr * view.k, 0, 0, dpr * view.k, dpr * view.x, dpr * view.y);
+    g.imageSmoothingEnabled = view.k < 3;
+    // The proxy may be smaller than the picture; one factor maps the two.
+    g.drawImage(s.b, 0, 0, s.b.width / clip.proxy_scale, s.b.height / clip.proxy_scale);
+    c.dataset.frame = String(s.n);
+  };
+
+  useLayoutEffect(() => {
+    if (!frames) return;
+    let late = false;
+    const put = (b: ImageBitmap) => {
+      if (late) return;
+      shown.current = { n: frame, b };
+      draw();
+      const s = player.get();
+      if (!s.playing) {
+        // Ahead in the direction of stepping, a few behind.
+        const list: number[] = [];
+        for (let i = 1; i <= 10; i++) list.push(frame + i * s.direction);
+        for (let i = 1; i <= 4; i++) list.push(frame - i * s.direction);
+        frames.ahead(list);
+      }
+    };
+    const have = frames.now(frame);
+    if (have) put(have);
+    else frames.get(frame).then(put, (e: Error) => setTrouble(e.message));
+    return () => {
+      late = true;
+    };
+  }, [frames, frame]);
+
+  useLayoutEffect(draw);
+
+  useEffect(() => {
+    const el = box.current!;
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      if (e.ctrlKey || e.metaKey || e.altKey) {
+        const r = el.getBoundingClientRect();
+        zoom(Math.exp(-e.deltaY / 300), e.clientX - r.left, e.clientY - r.top);
+      } else player.step(Math.sign(e.deltaY || e.deltaX));
+    };
+    el.addEventListener("wheel", wheel, { passive: false });
+    return () => el.removeEventListener("wheel", wheel);
+  });
+
+  const zoom = (by: number, x: number, y: number) => {
+    const k = Math.min(24, Math.max(fit.k, view.k * by));
+    if (k <= fit.k * 1.001) return setLook(null);
+    setLook({ k, x: x - ((x - view.x) / view.k) * k, y: y - ((y - view.y) / view.k) * k });
+  };
+
+  const picture = (e: PointerEvent): [number, number] => {
+    const r = box.current!.getBoundingClientRect();
+    return [(e.clientX - r.left - view.x) / view.k, (e.clientY - r.top - view.y) / view.k];
+  };
+  const inside = ([x, y]: [number, number]) => x >= 0 && y >= 0 && x <= clip.width && y <= clip.height;
+  const here = Object.entries(p.points).flatMap(([id, byFrame]) => (byFrame[frame] ? [{ id, at: byFrame[frame] }] : []));
+  const round = (v: number) => Math.round(v * 10) / 10;
+  const pointAt = (at: [number, number], old?: Point): Point => ({ x: round(at[0]), y: round(at[1]), source: "hand", confidence: 1, hidden: old?.hidden ?? p.hidden });
+
+  const down = (e: PointerEvent<HTMLDivElement>) => {
+    if (e.button > 1) return;
+    box.current!.setPointerCapture(e.pointerId);
+    const at = picture(e);
+    const near = here
+      .map((q) => ({ id: q.id, d: Math.hypot(q.at.x - at[0], q.at.y - at[1]) * view.k }))
+      .sort((a, b) => a.d - b.d)[0];
+    const grab = near && near.d < handle + 4 && (!p.asked || near.id === p.asked.landmark);
+    if (e.button === 1) drag.current = { kind: "pan", from: [e.clientX, e.clientY], look: view, moved: false };
+    else if (p.scaling) drag.current = { kind: "scale", from: [e.clientX, e.clientY], look: view, a: at, moved: false };
+    else if (grab) {
+      p.onSelect(near.id);
+      drag.current = { kind: "point", from: [e.clientX, e.clientY], look: view, id: near.id, moved: false };
+    } else drag.current = { kind: "maybe", from: [e.clientX, e.clientY], look: view, moved: false };
+  };
+  const move = (e: PointerEvent<HTMLDivElement>) => {
+    const at = picture(e);
+    setHover(at);
+    const d = drag.current;
+    if (!d) return;
+    const dx = e.clientX - d.from[0];
+    const dy = e.clientY - d.from[1];
+    if (Math.hypot(dx, dy) > 4) d.moved = true;
+    if (!d.moved) return;
+    if (d.kind === "maybe") d.kind = "pan";
+    if (d.kind === "pan") setLook({ k: d.look.k, x: d.look.x + dx, y: d.look.y + dy });
+    if (d.kind === "scale") setLine([d.a!, at]);
+    if (d.kind === "point" && inside(at)) p.onPlace({ landmark: d.id!, frame, point: pointAt(at, p.points[d.id!]?.[frame]) }, false);
+  };
+  const up = (e: PointerEvent<HTMLDivElement>) => {
+    const d = drag.current;
+    drag.current = null;
+    if (!d) return;
+    const at = picture(e);
+    if (d.kind === "scale" && d.moved) p.scaling?.(d.a!, at);
+    setLine(null);
+    if (d.kind === "point" && d.moved && inside(at)) p.onPlace({ landmark: d.id!, frame, point: pointAt(at, p.points[d.id!]?.[frame]) }, true);
+    if (d.kind === "maybe") {
+      if (p.asked && p.asked.frame === frame && inside(at)) p.onPlace({ landmark: p.asked.landmark, frame, point: pointAt(at) }, true);
+      else p.onSelect(null);
+    }
+  };
+
+  // The magnifier: four times the picture around the pointer while placing.
+  const magnify = (p.asked?.frame === frame || drag.current?.kind === "point") && hover !== null && inside(hover);
+  useLayoutEffect(() => {
+    const g = loupe.current?.getContext("2d");
+    if (!g || !magnify || !shown.current || !hover) return;
+    const k = Math.max(4, view.k * 2);
+    const s = shown.current.b;
+    g.setTransform(1, 0, 0, 1, 0, 0);
+    g.fillStyle = "#0c1011";
+    g.fillRect(0, 0, 132, 132);
+    g.imageSmoothingEnabled = true;
+    g.setTransform(k, 0, 0, k, 66 - hover[0] * k, 66 - hover[1] * k);
+    g.drawImage(s, 0, 0, s.width / clip.proxy_scale, s.height / clip.proxy_scale);
+  });
+
+  const sx = (x: number) => view.k * x + view.x;
+  const sy = (y: number) => view.k * y + view.y;
+  const lines = (p.report?.readings ?? []).filter((r) => r.evidence && r.evidence.frame === frame && r.evidence.lines.length && r.value);
+
+  return (
+    <Box
+      ref={box}
+      position="relative"
+      w="100%"
+      h="100%"
+      bg="pit"
+      overflow="hidden"
+      borderRadius="panel"
+      cursor={p.scaling || p.asked?.frame === frame ? "crosshair" : look ? "grab" : "default"}
+      touchAction="none"
+      data-testid="stage"
+      data-look={`${view.k} ${view.x} ${view.y}`}
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onPointerLeave={() => !drag.current && setHover(null)}
+      onDoubleClick={(e) => {
+        const r = box.current!.getBoundingClientRect();
+        if (!p.asked) look ? setLook(null) : zoom(3, e.clientX - r.left, e.clientY - r.top);
+      }}
+    >
+      <canvas ref={canvas} data-testid="picture" style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }} />
+      {!frames && clip.width > 0 && <img src={posterURL(clip.id, clip.state)} alt="first frame" style={{ position: "absolute", left: fit.x, top: fit.y, width: fit.k * clip.width, height: fit.k * clip.height }} />}
+      <svg width={size.w} height={size.h} style={{ position: "absolute", inset: 0, pointerEvents: "none" }}>
+        {lines.map((r) => (
+          <Measured key={r.id} r={r} sx={sx} sy={sy} strong={p.lit === r.id} dim={p.lit !== null && p.lit !== r.id} />
+        ))}
+        {here.map(({ id, at }) => (
+          <Joint key={id} id={id} x={sx(at.x)} y={sy(at.y)} hidden={at.hidden} on={p.selected === id} />
+        ))}
+        {line && <path d={`M${sx(line[0][0])} ${sy(line[0][1])}L${sx(line[1][0])} ${sy(line[1][1])}`} stroke="var(--chakra-colors-amber)" strokeWidth={2} />}
+        <Labels lines={lines} model={p.model} lit={p.lit} sx={sx} sy={sy} w={size.w} h={size.h} />
+      </svg>
+      {magnify && hover && (
+        <Box position="absolute" left={`${sx(hover[0]) > size.w - 180 ? sx(hover[0]) - 160 : sx(hover[0]) + 28}px`} top={`${Math.max(4, Math.min(size.h - 136, sy(hover[1]) - 66))}px`} w="132px" h="132px" borderRadius="full" overflow="hidden" border="2px solid" borderColor="chalk" pointerEvents="none" boxShadow="0 4px 18px rgba(0,0,0,.5)">
+          <canvas ref={loupe} width={132} height={132} />
+          <svg width={132} height={132} style={{ position: "absolute", inset: 0 }}>
+            <path d="M66 40v20M66 72v20M40 66h20M72 66h20" stroke="#f1ece0" strokeWidth={1.2} />
+            <circle cx={66} cy={66} r={1.3} fill="#d06a45" />
+          </svg>
+        </Box>
+      )}
+      {(trouble || clip.state !== "ready") && (
+        <Flex position="absolute" inset="auto 0 16px 0" justify="center" pointerEvents="none">
+          <Text bg="panel" px="12px" py="6px" borderRadius="full">
+            {trouble || (clip.state === "failed" ? clip.problem : clip.state === "cancelled" ? "Import cancelled" : `Preparing exact frames … ${Math.round(clip.progress * 100)} %`)}
+          </Text>
+        </Flex>
+      )}
+    </Box>
+  );
+}
+
+const isRight = (id: string) => id.startsWith("right");
+const sideColour = (id: string) => `var(--chakra-colors-${isRight(id) ? "sky" : "clay"})`;
+
+/** Joint: left is clay and round, right is sky and square; a guessed place is hollow. */
+function Joint({ id, x, y, hidden, on }: { id: string; x: number; y: number; hidden: boolean; on: boolean }) {
+  const fill = hidden ? "rgba(12,16,17,.55)" : "#0c1011";
+  const common = { fill, stroke: sideColour(id), strokeWidth: on ? 3 : 2, strokeDasharray: hidden ? "2 2" : undefined };
+  return (
+    <g data-landmark={id}>
+      {on && <circle cx={x} cy={y} r={12} fill="none" stroke="#f1ece0" strokeWidth={1} />}
+      {isRight(id) ? <rect x={x - 4} y={y - 4} width={8} height={8} {...common} /> : <circle cx={x} cy={y} r={4.6} {...common} />}
+      <circle cx={x} cy={y} r={0.9} fill="#f1ece0" />
+    </g>
+  );
+}
+
+/** Measured draws the lines of a reading: left solid, right dashed. */
+function Measured({ r, sx, sy, strong, dim }: { r: Reading; sx(n: number): number; sy(n: number): number; strong: boolean; dim: boolean }) {
+  return r.evidence!.lines.map((c, i) => {
+    const d = c.at.map((q, j) => `${j ? "L" : "M"}${sx(q[0])} ${sy(q[1])}`).join("");
+    const mixed = c.landmarks.some((l) => l.startsWith("mid"));
+    return (
+      <g key={i} opacity={dim ? 0.25 : 1}>
+        <path d={d} fill="none" stroke="rgba(8,11,12,.6)" strokeWidth={strong ? 6 : 4} />
+        <path d={d} fill="none" stroke={mixed ? "#f1ece0" : sideColour(c.landmarks[0])} strokeWidth={strong ? 3.4 : 2} strokeDasharray={!mixed && isRight(c.landmarks[0]) ? "7 4" : undefined} />
+      </g>
+    );
+  });
+}
+
+function Labels({ lines, model, lit, sx, sy, w, h }: { lines: Reading[]; model: Model; lit: string | null; sx(n: number): number; sy(n: number): number; w: number; h: number }) {
+  const taken: { x: number; y: number; w: number }[] = [];
+  return lines.map((r) => {
+    const cp = model.checkpoints.find((c) => c.id === r.id)!;
+    if (cp.measure.kind === "change") return null;
+    const at = r.evidence!.lines[0].at;
+    const v = at[Math.floor(at.length / 2)];
+    const s = show(r.value!, cp.unit);
+    const text = `${s.value}${s.unit ? " " + s.unit : ""}`;
+    const width = text.length * 7.4 + s.half.length * 6 + 20;
+    let x = Math.min(sx(v[0]) + 12, w - width - 4);
+    let y = Math.min(Math.max(sy(v[1]) - 24, 4), h - 24);
+    for (let tries = 0; tries < 12 && taken.some((t) => Math.abs(t.y - y) < 21 && x < t.x + t.w && t.x < x + width); tries++) y += 22;
+    taken.push({ x, y, w: width });
+    return (
+      <g key={r.id} opacity={lit && lit !== r.id ? 0.35 : 1}>
+        <rect x={x} y={y} width={width} height={20} rx={10} fill="rgba(12,16,17,.82)" stroke={`var(--chakra-colors-${verdictColour[r.verdict]})`} strokeOpacity={0.7} />
+        <text x={x + 10} y={y + 14} fontSize={13} fontWeight={650} fill="#f1ece0">
+          {text}
+          <tspan fontSize={10.5} fontWeight={400} fill="#b9c0bf">
+            {" " + s.half}
+          </tspan>
+        </text>
+      </g>
+    );
+  });
+}

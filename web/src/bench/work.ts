@@ -1,0 +1,177 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { ask, client, Failure, type Edit, type Sheet, type Work } from "../api/client";
+
+// The coach's work on one attempt: shown at once, saved as made, kept in the
+// browser until the server has it. Nothing is lost by a closed lid, a lost
+// connection or a second tab.
+
+export type Saving = { state: "saved" | "saving" | "kept"; says?: string };
+
+/** apply makes one edit on a copy of the work. */
+export function apply(w: Work, e: Edit): Work {
+  const value = e.value as never;
+  const put = <T>(m: Record<string, T>, key: string | number, v: T | null | undefined) => {
+    const out = { ...m };
+    if (v === null || v === undefined) delete out[key];
+    else out[key] = v;
+    return out;
+  };
+  if (e.kind === "mark") return { ...w, marks: put(w.marks, e.key, value) };
+  if (e.kind === "finding") return { ...w, findings: put(w.findings, e.key, value) };
+  if (e.kind === "advice") return { ...w, advice: put(w.advice, e.key, value) };
+  if (e.kind === "note") return { ...w, note: (value as string) ?? "" };
+  const id = e.clip!;
+  const c = w.clips[id];
+  if (!c) return w;
+  const clip = { ...c };
+  if (e.kind === "flag") clip.flags = put(c.flags, e.key, value);
+  if (e.kind === "scale") clip.scale = value ?? undefined;
+  if (e.kind === "point") {
+    const track = put(c.points[e.key] ?? {}, e.frame ?? 0, value);
+    clip.points = put(c.points, e.key, Object.keys(track).length ? track : null);
+  }
+  return { ...w, clips: { ...w.clips, [id]: clip } };
+}
+
+/** valueAt is what an edit's target holds now. */
+function valueAt(w: Work, e: Edit): unknown {
+  const c = e.clip ? w.clips[e.clip] : undefined;
+  switch (e.kind) {
+    case "mark":
+      return w.marks[e.key];
+    case "finding":
+      return w.findings[e.key];
+    case "advice":
+      return w.advice[e.key];
+    case "note":
+      return w.note || undefined;
+    case "flag":
+      return c?.flags[e.key];
+    case "scale":
+      return c?.scale;
+    case "point":
+      return c?.points[e.key]?.[e.frame ?? 0];
+  }
+}
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
+
+type Pending = { edits: Edit[]; was: unknown[] };
+
+export function useWork(sheet: Sheet) {
+  const id = sheet.attempt.id;
+  const key = "neo.pending." + id;
+  const [work, setWork] = useState(sheet.work);
+  const [saving, setSaving] = useState<Saving>({ state: "saved" });
+  const base = useRef(sheet.work); // as the server has it
+  const queue = useRef<Pending[]>([]);
+  const sending = useRef(false);
+  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+
+  const show = useCallback(() => {
+    setWork(queue.current.flatMap((p) => p.edits).reduce(apply, base.current));
+    try {
+      if (queue.current.length) localStorage.setItem(key, JSON.stringify(queue.current));
+      else localStorage.removeItem(key);
+    } catch {
+      // A full browser store only means that a closed tab is not covered.
+    }
+  }, [key]);
+
+  const flush = useCallback(async () => {
+    if (sending.current || !queue.current.length) return;
+    sending.current = true;
+    clearTimeout(timer.current);
+    setSaving((s) => (s.state === "kept" ? s : { state: "saving" }));
+    const path = { params: { path: { id } } };
+    let wait = 0;
+    try {
+      const first = queue.current[0];
+      base.current = await ask(client.POST("/attempts/{id}/edits", { ...path, body: { base: base.current.revision, edits: first.edits } }));
+      queue.current.shift();
+      setSaving({ state: queue.current.length ? "saving" : "saved" });
+    } catch (e) {
+      const f = e as Failure;
+      if (f.kind === "newer_work") {
+        try {
+          const now = (await ask(client.GET("/attempts/{id}/bench", path))).work;
+          // What nobody else touched goes on top of the newer work; the rest gives way.
+          let gave = 0;
+          queue.current = queue.current
+            .map((p) => {
+              const stays = p.edits.map((x, i) => same(valueAt(now, x), p.was[i]));
+              gave += stays.filter((s) => !s).length;
+              return { edits: p.edits.filter((_, i) => stays[i]), was: p.was.filter((_, i) => stays[i]) };
+            })
+            .filter((p) => p.edits.length);
+          base.current = now;
+          setSaving({ state: "saved", says: gave ? `Another tab or a colleague changed this attempt. The newer work stays; ${gave} of your changes touched the same things and gave way. Make them again if you want them.` : "Another tab changed this attempt too; both are kept." });
+        } catch {
+          wait = 2000;
+        }
+      } else if (f.passing || f.kind === "signed_out" || f.kind === "no_room" || f.kind === "internal") {
+        wait = 2000;
+        setSaving({ state: "kept", says: f.message });
+      } else {
+        // Refused: this change can never be saved. Show why, keep the others.
+        queue.current.shift();
+        setSaving({ state: "saved", says: f.message });
+      }
+    }
+    sending.current = false;
+    show();
+    if (queue.current.length) timer.current = setTimeout(() => void flush(), wait);
+  }, [id, show]);
+
+  const edit = useCallback(
+    (...edits: Edit[]) => {
+      const now = queue.current.flatMap((p) => p.edits).reduce(apply, base.current);
+      queue.current.push({ edits, was: edits.map((e) => valueAt(now, e)) });
+      show();
+      void flush();
+    },
+    [flush, show],
+  );
+
+  const replay = useCallback(
+    async (what: "undo" | "redo") => {
+      if (queue.current.length || sending.current) return;
+      sending.current = true;
+      try {
+        const call = { params: { path: { id } }, body: { base: base.current.revision } };
+        base.current = await ask(what === "undo" ? client.POST("/attempts/{id}/undo", call) : client.POST("/attempts/{id}/redo", call));
+        setSaving({ state: "saved" });
+      } catch (e) {
+        if ((e as Failure).kind === "newer_work") {
+          const fresh = await ask(client.GET("/attempts/{id}/bench", { params: { path: { id } } })).catch(() => undefined);
+          if (fresh) base.current = fresh.work;
+        }
+        setSaving({ state: "saved", says: (e as Error).message });
+      }
+      sending.current = false;
+      show();
+    },
+    [id, show],
+  );
+
+  useEffect(() => {
+    // What an earlier visit could not save is taken up again.
+    const left = localStorage.getItem(key);
+    if (left) {
+      queue.current = JSON.parse(left) as Pending[];
+      show();
+      void flush();
+    }
+    return () => clearTimeout(timer.current);
+  }, [key, show, flush]);
+
+  useEffect(() => {
+    // New clips bring new places for work; anything else newer is fetched on conflict.
+    if (sheet.work.revision >= base.current.revision) {
+      base.current = sheet.work;
+      show();
+    }
+  }, [sheet.work, show]);
+
+  return { work, edit, saving, dismiss: () => setSaving((s) => ({ state: s.state })), undo: () => void replay("undo"), redo: () => void replay("redo") };
+}

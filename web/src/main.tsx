@@ -1,0 +1,27 @@
+import "@fontsource-variable/inter/wght.css";
+import { ChakraProvider } from "@chakra-ui/react";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+import { Failure } from "./api/client";
+import { App } from "./app";
+import { applyTheme, system } from "./theme";
+
+applyTheme();
+
+// Refusals are final; a lost connection is worth another try.
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: { retry: (n, e) => n < 3 && e instanceof Failure && e.passing, staleTime: 2000, refetchOnWindowFocus: false },
+  },
+});
+
+createRoot(document.getElementById("root")!).render(
+  <ChakraProvider value={system}>
+    <QueryClientProvider client={queries}>
+      <BrowserRouter>
+        <App />
+      </BrowserRouter>
+    </QueryClientProvider>
+  </ChakraProvider>,
+);

@@ -1,0 +1,85 @@
+import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
+
+// The look in one place: evening training. Deep slate ground, chalk lines and
+// text, clay as the one strong accent; moss is met, amber wants a look, sky is
+// the second side. The light family is for sun and paper.
+const tone = (light: string, dark: string) => ({ value: { base: light, _dark: dark } });
+
+const config = defineConfig({
+  globalCss: {
+    "html, body, #root": { height: "100%" },
+    body: {
+      bg: "ground",
+      color: "chalk",
+      fontSize: "13px",
+      lineHeight: "1.4",
+      fontFeatureSettings: "'tnum', 'cv05'",
+      overscrollBehavior: "none",
+    },
+    "::selection": { bg: "clay", color: "onClay" },
+    "*:focus-visible": { outline: "2px solid {colors.amber}", outlineOffset: "1px" },
+    "input[type=range]": { accentColor: "{colors.clay}" },
+  },
+  theme: {
+    tokens: {
+      fonts: {
+        body: { value: "'Inter Variable', system-ui, sans-serif" },
+        heading: { value: "'Inter Variable', system-ui, sans-serif" },
+      },
+      radii: { panel: { value: "6px" } },
+    },
+    semanticTokens: {
+      colors: {
+        ground: tone("#e9e6dd", "#121719"),
+        panel: tone("#f6f4ee", "#1a2123"),
+        raised: tone("#ffffff", "#232c2f"),
+        seam: tone("#d5d1c4", "#2c3639"),
+        chalk: tone("#20282b", "#f1ece0"),
+        quiet: tone("#5c676a", "#98a3a4"),
+        clay: tone("#b04e30", "#d06a45"),
+        onClay: tone("#fff8f2", "#1b0f0a"),
+        clayFaint: tone("#f1dfd6", "#33231d"),
+        moss: tone("#4a7042", "#8fb585"),
+        mossFaint: tone("#dbe6d4", "#2b3a2c"),
+        amber: tone("#96690c", "#e0ad4a"),
+        amberFaint: tone("#f3e7c8", "#3a3120"),
+        sky: tone("#2f7496", "#7fb0c4"),
+        pit: tone("#1b2325", "#0c1011"),
+      },
+    },
+    recipes: {
+      button: {
+        base: { fontWeight: "500", borderRadius: "full", fontSize: "13px" },
+        variants: {
+          variant: {
+            solid: { bg: "clay", color: "onClay", _hover: { bg: "clay", opacity: 0.92 } },
+            outline: { borderColor: "seam", color: "chalk", bg: "transparent", _hover: { bg: "raised" } },
+            ghost: { color: "quiet", _hover: { bg: "raised", color: "chalk" } },
+          },
+          size: { xs: { h: "26px", minW: "26px", px: "10px", fontSize: "12px" }, sm: { h: "32px", px: "14px", fontSize: "13px" } },
+        },
+        defaultVariants: { size: "sm" },
+      },
+      input: {
+        base: { fontSize: "13px", bg: "raised", borderColor: "seam", borderRadius: "panel" },
+        variants: { size: { sm: { h: "32px", px: "10px" } } },
+        defaultVariants: { size: "sm" },
+      },
+      textarea: { base: { fontSize: "13px", bg: "raised", borderColor: "seam", borderRadius: "panel" } },
+    },
+  },
+});
+
+export const system = createSystem(defaultConfig, config);
+
+const key = "neo.theme";
+
+/** applyTheme sets the stored choice, or evening when there is none. */
+export function applyTheme() {
+  document.documentElement.className = localStorage.getItem(key) ?? "dark";
+}
+
+export function turnTheme() {
+  localStorage.setItem(key, document.documentElement.className === "dark" ? "light" : "dark");
+  applyTheme();
+}

@@ -1,0 +1,61 @@
+import { Box, Flex, Text } from "@chakra-ui/react";
+import type { Checkpoint, Reading, Value } from "../api/client";
+
+/** minus sets a proper minus sign. */
+export const minus = (s: string) => s.replace("-", "−");
+
+/** show writes a value no finer than its doubt carries. */
+export function show(v: Value, unit: string, sign = false) {
+  const digits = v.half < 1 ? 1 : 0;
+  return { value: minus((sign && v.value > 0 ? "+" : "") + v.value.toFixed(digits)) + (unit === "°" ? "°" : ""), unit: unit === "°" ? "" : unit, half: "±" + v.half.toFixed(digits) };
+}
+
+export function Num({ v, unit, size = "15px" }: { v: Value; unit: string; size?: string }) {
+  const s = show(v, unit);
+  return (
+    <Flex as="span" align="baseline" gap="4px" justify="flex-end" whiteSpace="nowrap">
+      <Text as="span" fontSize={size} fontWeight="650">
+        {s.value}
+      </Text>
+      <Text as="span" fontSize="11px" color="quiet">
+        {s.unit} {s.half}
+      </Text>
+    </Flex>
+  );
+}
+
+export const verdictWord: Record<Reading["verdict"], string> = { met: "met", missed: "missed", open: "open", none: "–" };
+export const verdictColour: Record<Reading["verdict"], string> = { met: "moss", missed: "clay", open: "amber", none: "quiet" };
+
+/** Gauge draws the band as a box and the value as a dot with its doubt as a whisker. */
+export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: number }) {
+  if (!r.value) return <Box w={`${w}px`} />;
+  const { value, half } = r.value;
+  const lo = cp.band.lo ?? Math.min(cp.band.hi! - 1, value - half) - 1;
+  const hi = cp.band.hi ?? Math.max(cp.band.lo! + 1, value + half) + 1;
+  const width = hi - lo;
+  const from = Math.min(lo - width * 0.5, value - half * 1.2);
+  const to = Math.max(hi + width * 0.5, value + half * 1.2);
+  const x = (v: number) => ((v - from) / (to - from)) * w;
+  const left = cp.band.lo === undefined ? 0 : x(lo);
+  const right = cp.band.hi === undefined ? w : x(hi);
+  const colour = `var(--chakra-colors-${verdictColour[r.verdict]})`;
+  return (
+    <svg width={w} height={14} aria-hidden>
+      <rect x={0} y={6} width={w} height={2} fill="var(--chakra-colors-seam)" />
+      <rect x={left} y={3} width={Math.max(2, right - left)} height={8} rx={2} fill="var(--chakra-colors-mossFaint)" stroke="var(--chakra-colors-moss)" strokeOpacity={0.35} />
+      <path d={`M${x(value - half)} 7H${x(value + half)}M${x(value - half)} 4.5v5M${x(value + half)} 4.5v5`} stroke={colour} strokeWidth={1.4} />
+      {r.verdict === "missed" ? <rect x={x(value) - 3} y={4} width={6} height={6} transform={`rotate(45 ${x(value)} 7)`} fill={colour} /> : <circle cx={x(value)} cy={7} r={3.2} fill={colour} />}
+    </svg>
+  );
+}
+
+/** goal writes a band in words. */
+export function goal(cp: Checkpoint) {
+  const unit = cp.unit && cp.unit !== "°" ? " " + cp.unit : cp.unit;
+  const { lo, hi } = cp.band;
+  if (lo !== undefined && hi !== undefined) return minus(`${lo}`) + " to " + minus(`${hi}`) + unit;
+  if (lo !== undefined) return "at least " + minus(`${lo}`) + unit;
+  if (hi !== undefined) return "at most " + minus(`${hi}`) + unit;
+  return "yes";
+}
