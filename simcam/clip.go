@@ -18,7 +18,7 @@ import (
 
 // Spec describes a clip to be made.
 type Spec struct {
-	Athlete     body.Person       `json:"athlete"`
+	Athlete     body.Person        `json:"athlete"`
 	Faults      map[string]float64 `json:"faults"`
 	Direction   float64            `json:"direction" doc:"+1 runs to the right of the picture, -1 to the left"`
 	CaptureRate float64            `json:"capture_rate"`
@@ -91,7 +91,7 @@ func New(s Spec) (*Scene, error) {
 	first, end := motion.times["set"]-lead, motion.times["to3"]+tail
 	n := int((end - first) * s.CaptureRate)
 	// The lane fills the picture from behind the blocks to after step 3.
-	left, right := -1.55*s.Athlete.Height/1.8, motion.hipX.at(end)+0.75*s.Athlete.Height/1.8
+	left, right := -1.55*s.Athlete.Height/1.8, motion.hipX.at(end)+0.9*s.Athlete.Height/1.8
 	const distance = 9.0
 	sc.camera = Camera{
 		At: r3.Vec{X: sc.turn * (left + right) / 2, Y: 1.15, Z: distance}, Width: s.Width, Height: s.Height,

@@ -2,6 +2,7 @@ package simcam
 
 import (
 	"math"
+	"sync"
 
 	"gonum.org/v1/gonum/spatial/r2"
 	"gonum.org/v1/gonum/spatial/r3"
@@ -25,10 +26,11 @@ func (c *canvas) blend(x, y int, col rgb, alpha float64) {
 	if x < 0 || y < 0 || x >= c.w || y >= c.h || alpha <= 0 {
 		return
 	}
-	p := c.pix[3*(y*c.w+x):]
-	for i, v := range [3]float64{col.r, col.g, col.b} {
-		p[i] = byte(math.Min(255, math.Max(0, float64(p[i])*(1-alpha)+v*alpha)))
-	}
+	p := c.pix[3*(y*c.w+x):][:3]
+	keep := 1 - alpha
+	p[0] = byte(min(255, max(0, float64(p[0])*keep+col.r*alpha)))
+	p[1] = byte(min(255, max(0, float64(p[1])*keep+col.g*alpha)))
+	p[2] = byte(min(255, max(0, float64(p[2])*keep+col.b*alpha)))
 }
 
 // capsule fills a tapered rod between two pixels, lit as a round body.
@@ -83,11 +85,19 @@ var (
 type painter struct {
 	sc         *Scene
 	background canvas
+	masks      sync.Pool // of *mask, one for each frame drawn at a time
+}
+
+// mask holds how dark the shadow is at each pixel; parts of a shadow do not add.
+type mask struct {
+	alpha   []float32
+	touched []int
 }
 
 func (sc *Scene) newPainter() *painter {
 	s := sc.Truth.Spec
 	p := &painter{sc: sc, background: canvas{s.Width, s.Height, make([]byte, 3*s.Width*s.Height)}}
+	p.masks.New = func() any { return &mask{alpha: make([]float32, s.Width*s.Height)} }
 	p.paintGround()
 	return p
 }
@@ -116,7 +126,7 @@ func (p *painter) paintGround() {
 				wx := float64(x-c.w/2) * 1280 / float64(c.w)
 				switch {
 				case row > -14:
-					col = mix(rgb{70, 92, 68}, rgb{84, 106, 76}, 0.5+noise(x/7, y/5))
+					col = mix(rgb{70, 92, 68}, rgb{84, 106, 76}, 0.5+0.5*noise(x/2, y/2)+0.5*noise(x/5, y/4))
 				case wx > -420 && wx < 380 && row > -86:
 					col = rgb{122, 120, 118}
 					if int(-row)%12 < 6 {
@@ -237,14 +247,15 @@ func (p *painter) paint(frame int) *canvas {
 // camera's left shoulder.
 func (p *painter) shadow(c *canvas, at func(string) r3.Vec, k float64) {
 	cam := p.sc.camera
-	mask := make(map[int]float64, 20000)
+	s := p.masks.Get().(*mask)
+	defer p.masks.Put(s)
 	drop := func(v r3.Vec) (r2.Vec, float64) {
 		return cam.Project(r3.Vec{X: v.X + 0.28*v.Y, Z: v.Z - 0.45*v.Y})
 	}
 	rod := func(a, b r3.Vec, r float64) {
-		pa, s := drop(a)
+		pa, px := drop(a)
 		pb, _ := drop(b)
-		rad := r * k * s
+		rad := r * k * px
 		// The ground is seen flat: a shadow is a third as high as it is long.
 		const flat = 0.34
 		d := r2.Vec{X: pb.X - pa.X, Y: (pb.Y - pa.Y) / flat}
@@ -257,9 +268,11 @@ func (p *painter) shadow(c *canvas, at func(string) r3.Vec, k float64) {
 					t = math.Min(1, math.Max(0, r2.Dot(q, d)/len2))
 				}
 				if alpha := math.Min(1, (rad-r2.Norm(r2.Sub(q, r2.Scale(t, d))))/4); alpha > 0 && x >= 0 && y >= 0 && x < c.w && y < c.h {
-					if i := y*c.w + x; mask[i] < alpha {
-						mask[i] = alpha
+					i := y*c.w + x
+					if s.alpha[i] == 0 {
+						s.touched = append(s.touched, i)
 					}
+					s.alpha[i] = max(s.alpha[i], float32(alpha))
 				}
 			}
 		}
@@ -271,7 +284,9 @@ func (p *painter) shadow(c *canvas, at func(string) r3.Vec, k float64) {
 		rod(at(side+"_hip"), at(side+"_shoulder"), 0.11)
 		rod(at(side+"_ear"), at(side+"_ear"), 0.10)
 	}
-	for i, a := range mask {
-		c.blend(i%c.w, i/c.w, rgb{30, 22, 24}, 0.42*a)
+	for _, i := range s.touched {
+		c.blend(i%c.w, i/c.w, rgb{30, 22, 24}, 0.42*float64(s.alpha[i]))
+		s.alpha[i] = 0
 	}
+	s.touched = s.touched[:0]
 }

@@ -226,7 +226,7 @@ func (s *start) swing(a, b stance, t float64) (r3.Vec, float64) {
 	x0, x1 := a.toe.X-hipAt(0), b.toe.X-hipAt(1)
 	high := 0.34
 	if a.from < 0 {
-		high = 0.20
+		high = 0.11
 	}
 	end := s.soleIn(a, a.to, r3.Vec{X: s.hipX.at(a.to), Y: s.hipY.at(a.to)})
 	rel := newCurve(false, 0, x0, 0.25, x0*0.80, 0.6, -0.06, 0.85, math.Max(x1+0.05, 0.22), 1, x1)

@@ -15,17 +15,18 @@ type Bar struct {
 	Name    string       `json:"name" doc:"such as 'front block' or 'step 1'"`
 	From    int          `json:"from" doc:"frame of touchdown"`
 	To      int          `json:"to" doc:"frame of toe-off"`
-	Seconds *doubt.Value `json:"seconds,omitempty" required:"false" doc:"true duration; absent while the capture rate is unknown"`
+	Since   int          `json:"since" doc:"frame from which the time counts: From, or the first movement on a pedal"`
+	Seconds *doubt.Value `json:"seconds,omitempty" required:"false" doc:"true duration from Since to To; absent while the capture rate is unknown"`
 }
 
-// Between makes a bar from two flagged frames; ok is false when they do not
-// follow each other.
-func Between(c clock.Clock, foot body.Side, name string, from, to int) (bar Bar, ok bool) {
-	if to <= from || from < 0 || to >= c.Len() {
+// Between makes a bar from flagged frames; ok is false when they do not follow
+// each other.
+func Between(c clock.Clock, foot body.Side, name string, from, since, to int) (bar Bar, ok bool) {
+	if from < 0 || since < from || to <= since || to >= c.Len() {
 		return Bar{}, false
 	}
-	bar = Bar{Foot: foot, Name: name, From: from, To: to}
-	if v, err := c.Between(from, to); err == nil {
+	bar = Bar{Foot: foot, Name: name, From: from, To: to, Since: since}
+	if v, err := c.Between(since, to); err == nil {
 		bar.Seconds = &v
 	}
 	return bar, true

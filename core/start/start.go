@@ -9,12 +9,14 @@ import (
 	"neokinema/core/plane"
 )
 
-// Leg is one leg in the set position, metres, seen from the side.
-type Leg struct {
-	Thigh doubt.Value `json:"thigh" doc:"hip to knee, m"`
-	Shank doubt.Value `json:"shank" doc:"knee to ankle, m"`
-	Ahead doubt.Value `json:"ahead" doc:"hip ahead of ankle, m"`
-	Above doubt.Value `json:"above" doc:"hip above ankle, m"`
+// Geometry is one leg in the set position, and the pedals, seen from the side,
+// metres.
+type Geometry struct {
+	Thigh   float64 // hip to knee
+	Shank   float64 // knee to ankle
+	Ahead   float64 // hip ahead of ankle
+	Above   float64 // hip above ankle
+	Spacing float64 // front ankle ahead of rear ankle
 }
 
 // Knee is the knee angle in degrees after the pedal has moved s metres towards
@@ -43,10 +45,10 @@ func Shift(thigh, shank, ahead, above, wanted float64) (float64, error) {
 	return ahead - math.Copysign(math.Sqrt(x2), ahead), nil
 }
 
-// WhatIf is the answer for one pedal. Values with doubt carry that of the
-// measured leg.
+// WhatIf is the answer for one pedal, with the doubt of what was measured.
 type WhatIf struct {
-	Leg       Leg          `json:"leg"`
+	Thigh     doubt.Value  `json:"thigh" doc:"m"`
+	Shank     doubt.Value  `json:"shank" doc:"m"`
 	KneeNow   doubt.Value  `json:"knee_now" doc:"degrees"`
 	KneeThen  *doubt.Value `json:"knee_then,omitempty" required:"false" doc:"degrees after the asked shift; absent when the leg cannot reach"`
 	Change    *doubt.Value `json:"change,omitempty" required:"false" doc:"degrees, then minus now"`
@@ -58,42 +60,48 @@ type WhatIf struct {
 }
 
 // Ask computes the consequences of moving a pedal by shift metres towards the
-// line and the shift that the wanted knee angle needs. spacing is the distance
-// of the front ankle ahead of the rear one; front tells which pedal moves.
-func Ask(leg Leg, spacing doubt.Value, front bool, shift, wanted float64) WhatIf {
-	x := []float64{leg.Thigh.X, leg.Shank.X, leg.Ahead.X, leg.Above.X}
-	sd := []float64{leg.Thigh.SD, leg.Shank.SD, leg.Ahead.SD, leg.Above.SD}
-	knee := func(s float64) doubt.Value {
-		return doubt.Propagate(func(v []float64) float64 { return Knee(v[0], v[1], v[2], v[3], s) }, x, sd)
+// line with the hip held, and the shift that a wanted knee angle needs. The
+// geometry is given as a function of independent inputs x with standard
+// deviations sd: all lengths come from the same points and the same scale, so
+// their errors largely cancel in an angle and must not be added up as if they
+// were independent.
+func Ask(x, sd []float64, geometry func([]float64) Geometry, front bool, shift, wanted float64) WhatIf {
+	carry := func(f func(Geometry) float64) doubt.Value {
+		return doubt.Propagate(func(v []float64) float64 { return f(geometry(v)) }, x, sd)
 	}
+	knee := func(g Geometry, s float64) float64 { return Knee(g.Thigh, g.Shank, g.Ahead, g.Above, s) }
 	sign := 1.0
 	if !front {
 		sign = -1
 	}
-	w := WhatIf{Leg: leg, KneeNow: knee(0), Spacing: spacing, SpacingAt: spacing, UnderHip: leg.Ahead}
-	w.SpacingAt.X += sign * shift
-	w.UnderHip.X -= shift
-	if then := knee(shift); finite(then) {
-		change := doubt.Propagate(func(v []float64) float64 {
-			return Knee(v[0], v[1], v[2], v[3], shift) - Knee(v[0], v[1], v[2], v[3], 0)
-		}, x, sd)
+	w := WhatIf{
+		Thigh:     carry(func(g Geometry) float64 { return g.Thigh }),
+		Shank:     carry(func(g Geometry) float64 { return g.Shank }),
+		KneeNow:   carry(func(g Geometry) float64 { return knee(g, 0) }),
+		Spacing:   carry(func(g Geometry) float64 { return g.Spacing }),
+		SpacingAt: carry(func(g Geometry) float64 { return g.Spacing + sign*shift }),
+		UnderHip:  carry(func(g Geometry) float64 { return g.Ahead - shift }),
+	}
+	if then := carry(func(g Geometry) float64 { return knee(g, shift) }); finite(then) {
+		change := carry(func(g Geometry) float64 { return knee(g, shift) - knee(g, 0) })
 		w.KneeThen, w.Change = &then, &change
 	}
-	if _, err := Shift(x[0], x[1], x[2], x[3], wanted); err != nil {
+	g := geometry(x)
+	if _, err := Shift(g.Thigh, g.Shank, g.Ahead, g.Above, wanted); err != nil {
 		w.Cannot = err.Error()
 		return w
 	}
-	need := doubt.Propagate(func(v []float64) float64 {
-		s, err := Shift(v[0], v[1], v[2], v[3], wanted)
+	need := carry(func(g Geometry) float64 {
+		s, err := Shift(g.Thigh, g.Shank, g.Ahead, g.Above, wanted)
 		if err != nil {
 			return math.NaN()
 		}
 		return s
-	}, x, sd)
+	})
 	if finite(need) {
 		w.ShiftFor = &need
 	} else {
-		w.Cannot = "the measured leg is too uncertain to tell whether the pedal can give this angle; lay a scale and place hip, knee and ankle again"
+		w.Cannot = "the measured leg is too uncertain to tell whether the pedal can give this angle; place hip, knee and ankle again"
 	}
 	return w
 }

@@ -300,7 +300,11 @@ func (e *evaluation) spans() {
 		}
 		from, ok1 := e.flag(c.From)
 		to, ok2 := e.flag(c.To)
-		if bar, ok := contact.Between(e.clock, foot, c.Name, from, to); ok && ok1 && ok2 {
+		since := from
+		if at, ok := e.flag(c.Since); ok {
+			since = at
+		}
+		if bar, ok := contact.Between(e.clock, foot, c.Name, from, since, to); ok && ok1 && ok2 {
 			e.report.Bars = append(e.report.Bars, bar)
 		}
 	}
@@ -366,7 +370,7 @@ func (e *evaluation) read(cp Checkpoint) Reading {
 		if errors.As(err, &f) {
 			r.Why, r.Decide = f.why, f.decide
 		} else {
-			r.Why = "the points lie on one another"
+			r.Why = "the number cannot be computed from these points"
 		}
 		if cp.Question != "" {
 			r.By = ""
@@ -512,6 +516,11 @@ func (e *evaluation) spatial(cp Checkpoint) (doubt.Value, *Evidence, error) {
 		"turn":  func(v []float64) float64 { return plane.Turn(pt(v, 0), pt(v, 1), pt(v, 2)) },
 	}
 	if f, ok := angle[m.Kind]; ok {
+		for i := 1; i < len(m.Points); i++ {
+			if r2.Norm(r2.Sub(pt(x, i), pt(x, i-1))) < 1 {
+				return doubt.Value{}, ev, failure{"two of the points lie on one another", "the points placed apart"}
+			}
+		}
 		v := doubt.Propagate(f, x, sd)
 		if m.Kind == "joint" {
 			v.X = math.Abs(v.X)
@@ -562,13 +571,24 @@ func (e *evaluation) backward(role string, frame int, x, sd []float64, ev *Evide
 	return doubt.Value{}, ev, failure{"the toe is placed at the touchdown only", "the same toe placed 10 to 50 ms earlier too"}
 }
 
+// keep lists what to praise: the first met checkpoint of each position, then
+// the second ones, so that a short list still speaks of the whole movement.
 func (e *evaluation) keep() {
+	seen := map[string]int{}
+	rounds := [][]Kept{}
 	for _, cp := range e.m.Checkpoints {
 		spoiled := slices.ContainsFunc(append(slices.Clone(e.report.Findings), e.report.Possible...), func(f Finding) bool {
 			return slices.Contains(cp.NotIf, f.Fault)
 		})
-		if cp.Keep != "" && e.readings[cp.ID].Verdict == doubt.Met && !spoiled {
-			e.report.Keep = append(e.report.Keep, Kept{cp.ID, cp.Keep})
+		if cp.Keep == "" || e.readings[cp.ID].Verdict != doubt.Met || spoiled {
+			continue
 		}
+		n := seen[cp.Position]
+		seen[cp.Position]++
+		if n == len(rounds) {
+			rounds = append(rounds, nil)
+		}
+		rounds[n] = append(rounds[n], Kept{cp.ID, cp.Keep})
 	}
+	e.report.Keep = append(e.report.Keep, slices.Concat(rounds...)...)
 }

@@ -44,10 +44,11 @@ type Phase struct {
 // Contact is the time between two key positions in which a foot (role: front or
 // rear) is on its pedal or on the ground.
 type Contact struct {
-	Foot string `json:"foot"`
-	Name string `json:"name"`
-	From string `json:"from"`
-	To   string `json:"to"`
+	Foot  string `json:"foot"`
+	Name  string `json:"name"`
+	From  string `json:"from"`
+	To    string `json:"to"`
+	Since string `json:"since,omitempty" required:"false" doc:"position from which its time counts, when that is later than from: a pedal is pushed from the first movement on"`
 }
 
 // Checkpoint is one thing to look at, with the band that is wanted.
@@ -189,7 +190,7 @@ func (m Model) check() error {
 		}
 	}
 	for _, c := range m.Contacts {
-		if !position(c.From) || !position(c.To) || c.Foot != "front" && c.Foot != "rear" {
+		if !position(c.From) || !position(c.To) || c.Since != "" && !position(c.Since) || c.Foot != "front" && c.Foot != "rear" {
 			return fmt.Errorf("contact %s needs two positions and a foot, front or rear", c.Name)
 		}
 	}

@@ -1,12 +1,9 @@
 package technique
 
 import (
-	"math"
-
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
 	"neokinema/core/start"
 )
 
@@ -29,28 +26,29 @@ func Blocks(m Model, in Input, q BlockQuestion) (start.WhatIf, error) {
 	if e.scale == nil {
 		return start.WhatIf{}, failure{"place hip, knee and ankle of a leg in set first", ""}
 	}
-	need := map[string]seen{}
-	for _, role := range []string{"front_hip", "front_knee", "front_ankle", "rear_hip", "rear_knee", "rear_ankle"} {
+	roles := []string{q.Pedal + "_hip", q.Pedal + "_knee", "front_ankle", "rear_ankle"}
+	// Inputs: two numbers for each point, then the scale.
+	var x, sd []float64
+	for _, role := range roles {
 		p, ok := e.point(role, frame)
 		if !ok {
 			return start.WhatIf{}, failure{"place " + body.Label(e.roles.Resolve(role)[0]) + " in set first", ""}
 		}
-		need[role] = p
+		x, sd = append(x, p.at.X, p.at.Y), append(sd, p.sigma, p.sigma)
 	}
-	mpp := e.scale.MetresPerPixel
-	across := func(a, b string, f func(r2.Vec) float64) doubt.Value {
-		p, q := need[a], need[b]
-		return doubt.Propagate(func(v []float64) float64 {
-			return v[4] * f(r2.Vec{X: v[0] - v[2], Y: v[1] - v[3]})
-		}, []float64{p.at.X, p.at.Y, q.at.X, q.at.Y, mpp.X}, []float64{p.sigma, p.sigma, q.sigma, q.sigma, mpp.SD})
+	x, sd = append(x, e.scale.MetresPerPixel.X), append(sd, e.scale.MetresPerPixel.SD)
+	foot := 2
+	if q.Pedal == "rear" {
+		foot = 3
 	}
-	forward := func(v r2.Vec) float64 { return v.X }
-	length := func(v r2.Vec) float64 { return math.Hypot(v.X, v.Y) }
-	leg := start.Leg{
-		Thigh: across(q.Pedal+"_hip", q.Pedal+"_knee", length),
-		Shank: across(q.Pedal+"_knee", q.Pedal+"_ankle", length),
-		Ahead: across(q.Pedal+"_hip", q.Pedal+"_ankle", forward),
-		Above: across(q.Pedal+"_hip", q.Pedal+"_ankle", func(v r2.Vec) float64 { return v.Y }),
+	geometry := func(v []float64) start.Geometry {
+		mpp := v[len(v)-1]
+		at := func(i int) r2.Vec { return r2.Scale(mpp, r2.Vec{X: v[2*i], Y: v[2*i+1]}) }
+		hip, knee, ankle := at(0), at(1), at(foot)
+		return start.Geometry{
+			Thigh: r2.Norm(r2.Sub(hip, knee)), Shank: r2.Norm(r2.Sub(knee, ankle)),
+			Ahead: hip.X - ankle.X, Above: hip.Y - ankle.Y, Spacing: at(2).X - at(3).X,
+		}
 	}
-	return start.Ask(leg, across("front_ankle", "rear_ankle", forward), q.Pedal == "front", q.Shift, q.Wanted), nil
+	return start.Ask(x, sd, geometry, q.Pedal == "front", q.Shift, q.Wanted), nil
 }

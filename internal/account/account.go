@@ -52,7 +52,7 @@ type Credentials struct {
 // SignIn checks credentials. from is the address they came from.
 func (a *Service) SignIn(ctx context.Context, c Credentials, from string) (store.User, error) {
 	email := strings.ToLower(strings.TrimSpace(c.Email))
-	if !a.tries.allow("mail:"+email) || !a.tries.allow("from:"+from) {
+	if !a.tries.allow("mail:"+email, triesByMail) || !a.tries.allow("from:"+from, triesByAddress) {
 		return store.User{}, problem.New(problem.TooMany, "Too many tries. Wait a minute, then sign in again.")
 	}
 	u, err := a.store.UserByEmail(ctx, email)
@@ -84,7 +84,7 @@ type NewTeam struct {
 
 // Begin makes a team with its first coach.
 func (a *Service) Begin(ctx context.Context, n NewTeam, from string) (store.User, error) {
-	if !a.tries.allow("begin:" + from) {
+	if !a.tries.allow("begin:"+from, triesByMail) {
 		return store.User{}, problem.New(problem.TooMany, "Too many new teams from here. Wait a minute and try again.")
 	}
 	hash, err := argon2id.CreateHash(a.pepper(n.Password), argon2id.DefaultParams)
@@ -94,7 +94,13 @@ func (a *Service) Begin(ctx context.Context, n NewTeam, from string) (store.User
 	return a.store.AddTeam(ctx, strings.TrimSpace(n.Team), strings.TrimSpace(n.Name), strings.ToLower(strings.TrimSpace(n.Email)), hash)
 }
 
-// limiter gives each key 8 tries at once and then one every 10 seconds.
+// Tries at once; then one more every 10 seconds. A whole club may come from one
+// address, so that limit is wide.
+const (
+	triesByMail    = 8
+	triesByAddress = 100
+)
+
 type limiter struct {
 	mu   sync.Mutex
 	seen map[string]*entry
@@ -105,7 +111,7 @@ type entry struct {
 	last  time.Time
 }
 
-func (l *limiter) allow(key string) bool {
+func (l *limiter) allow(key string, atOnce int) bool {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	now := time.Now()
@@ -118,7 +124,7 @@ func (l *limiter) allow(key string) bool {
 	}
 	e := l.seen[key]
 	if e == nil {
-		e = &entry{limit: rate.NewLimiter(rate.Every(10*time.Second), 8)}
+		e = &entry{limit: rate.NewLimiter(rate.Every(10*time.Second), atOnce)}
 		l.seen[key] = e
 	}
 	e.last = now

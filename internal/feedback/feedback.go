@@ -68,8 +68,11 @@ type Target struct {
 	Goal string `json:"goal"`
 }
 
-// stillsOnPage keeps the page on one or two sheets.
-const stillsOnPage = 6
+// What keeps the page on one or two sheets.
+const (
+	stillsOnPage = 6
+	keepsOnPage  = 6
+)
 
 // Build makes the page of an attempt.
 func Build(sh bench.Sheet) Page {
@@ -83,7 +86,7 @@ func Build(sh bench.Sheet) Page {
 		p.ClipID, p.Picture = &clip.ID, [2]int{clip.Width, clip.Height}
 		p.Stills = stills(sh, clip, r)
 	}
-	for _, k := range r.Keep {
+	for _, k := range r.Keep[:min(len(r.Keep), keepsOnPage)] {
 		cp, _ := sh.Model.Checkpoint(k.Reading)
 		reading, _ := r.Reading(k.Reading)
 		p.Keep = append(p.Keep, withNumber(k.Says, cp, reading.Value))
@@ -208,15 +211,20 @@ func stills(sh bench.Sheet, clip store.Clip, r technique.Report) []Still {
 		if len(s.Lines) == 0 {
 			continue
 		}
-		s.Crop = crop(points, *pr.Frame, float64(clip.Width), float64(clip.Height))
+		tall := 0.0
+		if r.Scale != nil {
+			tall = sh.Athlete.Height / r.Scale.MetresPerPixel.X
+		}
+		s.Crop = crop(points, *pr.Frame, tall, float64(clip.Width), float64(clip.Height))
 		out = append(out, s)
 	}
 	return out
 }
 
-// crop frames the athlete: the placed points with room around them, 4 to 3,
-// inside the picture.
-func crop(points pointsByLandmark, frame int, w, h float64) [4]float64 {
+// crop frames the athlete, 4 to 3, inside the picture: the placed points with
+// room around them, and with the lowest point near the bottom at least a
+// standing height (tall, px) high, so that few points do not cut off the head.
+func crop(points pointsByLandmark, frame int, tall, w, h float64) [4]float64 {
 	x0, y0, x1, y1 := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
 	for _, byFrame := range points {
 		if p, ok := byFrame[frame]; ok {
@@ -226,10 +234,10 @@ func crop(points pointsByLandmark, frame int, w, h float64) [4]float64 {
 	if math.IsInf(x0, 0) {
 		return [4]float64{0, 0, w, h}
 	}
-	cw := math.Max((x1-x0)*1.5, (y1-y0)*1.5*4/3)
-	cw = math.Min(math.Max(cw, w/5), math.Min(w, h*4/3))
-	ch := cw * 3 / 4
+	ch := math.Max(math.Max((x1-x0)*1.4*3/4, (y1-y0)*1.4), math.Max(tall*1.02, h/4))
+	ch = math.Min(ch, math.Min(h, w*3/4))
+	cw := ch * 4 / 3
 	x := math.Min(math.Max((x0+x1)/2-cw/2, 0), w-cw)
-	y := math.Min(math.Max((y0+y1)/2-ch/2, 0), h-ch)
+	y := math.Min(math.Max(y1+0.14*ch-ch, 0), h-ch)
 	return [4]float64{x, y, cw, ch}
 }

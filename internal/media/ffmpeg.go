@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io"
 	"os/exec"
+	"slices"
 	"sort"
 	"strings"
 	"syscall"
@@ -111,6 +112,21 @@ func Encode(ctx context.Context, v RawVideo, path string, draw func(write func([
 	}
 	if drawErr != nil && !errors.Is(drawErr, io.ErrClosedPipe) {
 		return drawErr
+	}
+	return nil
+}
+
+// Remake runs a file through ffmpeg with output options; -display_rotation, an
+// input option, is put where it belongs. Tests make odd files with it.
+func Remake(ctx context.Context, in, out string, options ...string) error {
+	args := []string{"-hide_banner", "-loglevel", "error", "-y"}
+	if i := slices.Index(options, "-display_rotation"); i >= 0 {
+		args = append(args, options[i:i+2]...)
+		options = slices.Delete(slices.Clone(options), i, i+2)
+	}
+	cmd, said := command(ctx, "ffmpeg", append(append(args, "-i", in), append(options, out)...)...)
+	if err := cmd.Run(); err != nil {
+		return failure(ctx, err, said)
 	}
 	return nil
 }

@@ -23,6 +23,7 @@ import (
 // Server is a running database.
 type Server struct {
 	URL  string
+	Port int
 	stop func() error
 }
 
@@ -30,6 +31,7 @@ type Server struct {
 type Options struct {
 	Dir  string // data folder, made when missing
 	Fast bool   // give up durability; for tests only
+	Port int    // 0 takes a free one
 }
 
 // binaries finds the newest installed PostgreSQL.
@@ -112,15 +114,17 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 			return nil, fmt.Errorf("initdb: %w: %s", err, out)
 		}
 	}
-	port, err := freePort()
-	if err != nil {
-		return nil, err
+	port := o.Port
+	if port == 0 {
+		if port, err = freePort(); err != nil {
+			return nil, err
+		}
 	}
 	args := []string{"-D", data, "-p", strconv.Itoa(port), "-k", "", "-c", "listen_addresses=127.0.0.1", "-c", "max_connections=60", "-c", "log_min_messages=fatal"}
 	if o.Fast {
 		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off")
 	}
-	s := &Server{URL: fmt.Sprintf("postgres://postgres@127.0.0.1:%d/postgres?sslmode=disable", port)}
+	s := &Server{Port: port, URL: fmt.Sprintf("postgres://postgres@127.0.0.1:%d/postgres?sslmode=disable", port)}
 	started, exited := make(chan error, 1), make(chan struct{})
 	var proc *os.Process
 	go func() {

@@ -440,8 +440,13 @@ export interface components {
             from: number;
             /** @description such as 'front block' or 'step 1' */
             name: string;
-            /** @description true duration; absent while the capture rate is unknown */
+            /** @description true duration from Since to To; absent while the capture rate is unknown */
             seconds?: components["schemas"]["Value"];
+            /**
+             * Format: int64
+             * @description frame from which the time counts: From, or the first movement on a pedal
+             */
+            since: number;
             /**
              * Format: int64
              * @description frame of toe-off
@@ -612,6 +617,8 @@ export interface components {
             foot: string;
             from: string;
             name: string;
+            /** @description position from which its time counts, when that is later than from: a pedal is pushed from the first movement on */
+            since?: string;
             to: string;
         };
         Credentials: {
@@ -786,16 +793,6 @@ export interface components {
         Kept: {
             reading: string;
             says: string;
-        };
-        Leg: {
-            /** @description hip above ankle, m */
-            above: components["schemas"]["Value"];
-            /** @description hip ahead of ankle, m */
-            ahead: components["schemas"]["Value"];
-            /** @description knee to ankle, m */
-            shank: components["schemas"]["Value"];
-            /** @description hip to knee, m */
-            thigh: components["schemas"]["Value"];
         };
         Line: {
             /** Format: double */
@@ -1179,13 +1176,16 @@ export interface components {
             knee_now: components["schemas"]["Value"];
             /** @description degrees after the asked shift; absent when the leg cannot reach */
             knee_then?: components["schemas"]["Value"];
-            leg: components["schemas"]["Leg"];
+            /** @description m */
+            shank: components["schemas"]["Value"];
             /** @description m towards the line for the wanted angle; absent when it cannot be reached */
             shift_for?: components["schemas"]["Value"];
             /** @description m between the ankles along the ground now */
             spacing: components["schemas"]["Value"];
             /** @description m after the asked shift */
             spacing_at: components["schemas"]["Value"];
+            /** @description m */
+            thigh: components["schemas"]["Value"];
             /** @description hip ahead of the ankle after the asked shift, m */
             under_hip: components["schemas"]["Value"];
         };

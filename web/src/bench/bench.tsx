@@ -460,7 +460,7 @@ function Open({ sheet }: { sheet: Data }) {
         <Panel w="388px" flexShrink={0} display="flex" flexDirection="column" overflow="hidden">
           <Flex borderBottom="1px solid" borderColor="seam" px="8px" role="tablist">
             {(Object.keys(tabs) as Tab[]).map((t, i) => (
-              <Button key={t} role="tab" aria-selected={tab === t} variant="plain" h="40px" px="10px" borderRadius="0" color={tab === t ? "chalk" : "quiet"} borderBottom="2px solid" borderColor={tab === t ? "clay" : "transparent"} onClick={() => setTab(t)} title={`${tabs[t]} (${"QWEC"[i]})`}>
+              <Button key={t} role="tab" aria-selected={tab === t} variant="plain" h="40px" px="10px" borderRadius="0" border="0" color={tab === t ? "chalk" : "quiet"} borderBottom="2px solid" borderBottomColor={tab === t ? "clay" : "transparent"} onClick={() => setTab(t)} title={`${tabs[t]} (${"QWEC"[i]})`}>
                 {tabs[t]}
                 {t === "findings" && report && report.findings.length > 0 && (
                   <Text as="span" color="clay">

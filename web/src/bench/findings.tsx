@@ -39,7 +39,7 @@ export function Findings({ model, report, work, at, onAt, onLight, edit }: Props
         </Text>
       )}
       <Box as="ul" mb="12px" display="grid" gap="1px">
-        {report.keep.slice(0, 5).map((k) => (
+        {report.keep.slice(0, 6).map((k) => (
           <Flex as="li" key={k.reading} gap="8px" cursor="pointer" _hover={{ color: "moss" }} onClick={() => onLight(readings.get(k.reading)!)}>
             <Text color="moss">✓</Text>
             {k.says}

@@ -54,7 +54,7 @@ export function Score({ model, report, flags, player, known, chosen, onChoose, o
     ticks.push(
       <g key={k}>
         <path d={`M${xt(t + zero)} ${rows.ruler + 4}V${rows.end}`} stroke={C("seam")} strokeWidth={k === 0 ? 1.4 : 0.6} />
-        <text x={xt(t + zero)} y={rows.ruler} fontSize={10.5} fill={C("quiet")} textAnchor="middle">
+        <text x={xt(t + zero)} y={rows.ruler} style={{ fontSize: 10.5 }} fill={C("quiet")} textAnchor="middle">
           {k === 0 ? "0 s" : minus((t > 0 ? "+" : "") + t.toFixed(step < 0.1 ? 2 : 1))}
         </text>
       </g>,
@@ -125,12 +125,12 @@ export function Score({ model, report, flags, player, known, chosen, onChoose, o
           ["left foot", rows.leftFoot + 13],
           ["right foot", rows.rightFoot + 13],
         ].map(([t, y]) => (
-          <text key={t} x={4} y={y} fontSize={11.5} fill={C("quiet")}>
+          <text key={t} x={4} y={y} style={{ fontSize: 11.5 }} fill={C("quiet")}>
             {t}
           </text>
         ))}
         {!known && (
-          <text x={left} y={rows.end + 5} fontSize={10.5} fill={C("amber")}>
+          <text x={left} y={rows.end + 5} style={{ fontSize: 10.5 }} fill={C("amber")}>
             file time: the capture rate is not known yet
           </text>
         )}
@@ -150,7 +150,7 @@ export function Score({ model, report, flags, player, known, chosen, onChoose, o
               y={right ? rows.rightFoot : rows.leftFoot}
               fill={C(right ? "sky" : "clay")}
               ink="#10181b"
-              text={b.seconds ? `${b.name} · ${Math.round(b.seconds.value * 1000)}` : b.name}
+              text={b.seconds ? `${b.name} · ${Math.round(b.seconds.value * 1000)}${b.since > b.from ? " ms push" : ""}` : b.name}
               short={b.seconds ? `${Math.round(b.seconds.value * 1000)}` : ""}
               whisker={b.seconds ? ((b.seconds.half / end) * width) / 2 : 0}
               round={!right}
@@ -165,7 +165,7 @@ export function Score({ model, report, flags, player, known, chosen, onChoose, o
               <path d={`M${n.at} ${y}v16`} stroke={on ? C("clay") : C("amber")} strokeWidth={1.6} />
               <path d={`M${n.at} ${y}l9 4.5l-9 4.5z`} fill={on ? C("clay") : C("amber")} />
               {n.row >= 0 && (
-                <text x={n.at + 11} y={y + 8.5} fontSize={10} fill={on ? C("chalk") : C("quiet")}>
+                <text x={n.at + 11} y={y + 8.5} style={{ fontSize: 10 }} fill={on ? C("chalk") : C("quiet")}>
                   {n.p.short}
                 </text>
               )}
@@ -196,7 +196,7 @@ function Bar({ x0, x1, y, fill, text, short = "", ink, whisker = 0, small, round
     <g>
       <rect x={x0} y={y} width={w} height={18} rx={round ? 7 : 2} fill={fill} />
       {fits && (
-        <text x={x0 + w / 2} y={y + 13} fontSize={small ? 10 : 11} fontWeight={small ? 400 : 600} fill={ink} textAnchor="middle">
+        <text x={x0 + w / 2} y={y + 13} style={{ fontSize: small ? 10 : 11, fontWeight: small ? 400 : 600 }} fill={ink} textAnchor="middle">
           {fits}
         </text>
       )}

@@ -321,9 +321,9 @@ function Labels({ lines, model, lit, sx, sy, w, h }: { lines: Reading[]; model: 
     return (
       <g key={r.id} opacity={lit && lit !== r.id ? 0.35 : 1}>
         <rect x={x} y={y} width={width} height={20} rx={10} fill="rgba(12,16,17,.82)" stroke={`var(--chakra-colors-${verdictColour[r.verdict]})`} strokeOpacity={0.7} />
-        <text x={x + 10} y={y + 14} fontSize={13} fontWeight={650} fill="#f1ece0">
+        <text x={x + 10} y={y + 14} style={{ fontSize: 13, fontWeight: 650 }} fill="#f1ece0">
           {text}
-          <tspan fontSize={10.5} fontWeight={400} fill="#b9c0bf">
+          <tspan style={{ fontSize: 10.5, fontWeight: 400 }} fill="#b9c0bf">
             {" " + s.half}
           </tspan>
         </text>

@@ -38,7 +38,7 @@ export function WhatIf({ core, input }: { core: Core; input: Input }) {
         <>
           <Flex gap="14px" mb="10px">
             <Fact name={`${pedal} knee now`} text={deg(answer.knee_now)} />
-            <Fact name="thigh, shank" text={`${(answer.leg.thigh.value * 100).toFixed(0)} and ${(answer.leg.shank.value * 100).toFixed(0)} cm`} />
+            <Fact name="thigh, shank" text={`${(answer.thigh.value * 100).toFixed(0)} and ${(answer.shank.value * 100).toFixed(0)} cm`} />
             <Fact name="pedals apart" text={cm(answer.spacing)} />
           </Flex>
           <Slide name="Move towards the line" unit="cm" value={shift} min={-15} max={15} step={0.5} onChange={setShift} />

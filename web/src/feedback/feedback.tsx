@@ -193,7 +193,7 @@ function Still({ s, p }: { s: Page["stills"][number]; p: Page }) {
           return (
             <g key={`t${i}`}>
               <rect x={tx} y={ty} width={tw} height={14 * k} rx={5 * k} fill="#fdfaf2" opacity={0.9} />
-              <text x={tx + 5 * k} y={ty + 10.4 * k} fontSize={10 * k} fontWeight={650} fill={ink}>
+              <text x={tx + 5 * k} y={ty + 10.4 * k} style={{ fontSize: 10 * k, fontWeight: 650 }} fill={ink}>
                 {l.label}
               </text>
             </g>

@@ -43,7 +43,7 @@ export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: numbe
   return (
     <svg width={w} height={14} aria-hidden>
       <rect x={0} y={6} width={w} height={2} fill="var(--chakra-colors-seam)" />
-      <rect x={left} y={3} width={Math.max(2, right - left)} height={8} rx={2} fill="var(--chakra-colors-mossFaint)" stroke="var(--chakra-colors-moss)" strokeOpacity={0.35} />
+      <rect x={left} y={3} width={Math.max(2, right - left)} height={8} rx={2} fill="var(--chakra-colors-moss-faint)" stroke="var(--chakra-colors-moss)" strokeOpacity={0.35} />
       <path d={`M${x(value - half)} 7H${x(value + half)}M${x(value - half)} 4.5v5M${x(value + half)} 4.5v5`} stroke={colour} strokeWidth={1.4} />
       {r.verdict === "missed" ? <rect x={x(value) - 3} y={4} width={6} height={6} transform={`rotate(45 ${x(value)} 7)`} fill={colour} /> : <circle cx={x(value)} cy={7} r={3.2} fill={colour} />}
     </svg>

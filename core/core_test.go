@@ -1,0 +1,66 @@
+package core_test
+
+import (
+	"go/build"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// TestCoreImportsOnlyStandardLibraryAndGonum holds up the house: computation
+// knows nothing of files, databases or networks.
+func TestCoreImportsOnlyStandardLibraryAndGonum(t *testing.T) {
+	forbidden := map[string]bool{"os": true, "net": true, "net/http": true, "database/sql": true, "os/exec": true, "log": true, "log/slog": true, "time": true}
+	packages := 0
+	err := filepath.WalkDir(".", func(path string, d os.DirEntry, err error) error {
+		if err != nil || !d.IsDir() {
+			return err
+		}
+		p, err := build.ImportDir(path, 0)
+		if err != nil {
+			return nil // a folder without Go, such as models
+		}
+		packages++
+		for _, imp := range p.Imports {
+			first, _, _ := strings.Cut(imp, "/")
+			switch {
+			case strings.HasPrefix(imp, "neokinema/core/"), strings.HasPrefix(imp, "gonum.org/v1/gonum/"):
+			case strings.Contains(first, ".") || first == "neokinema":
+				t.Errorf("%s imports %s", path, imp)
+			case forbidden[imp]:
+				t.Errorf("%s imports %s: the core does no I/O and reads no clock", path, imp)
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if packages < 8 {
+		t.Fatalf("only %d packages were looked at", packages)
+	}
+}
+
+// TestImportsRunDownward checks the order of the rooms: an inner room never
+// imports an outer one.
+func TestImportsRunDownward(t *testing.T) {
+	floor := map[string]int{
+		"problem": 0, "media": 0, "pglocal": 0, "store": 1, "account": 2, "intake": 2, "bench": 2, "feedback": 3, "api": 4, "app": 5, "demo": 5,
+	}
+	for name, level := range floor {
+		p, err := build.ImportDir(filepath.Join("..", "internal", name), 0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, imp := range p.Imports {
+			other, ok := strings.CutPrefix(imp, "neokinema/internal/")
+			if !ok {
+				continue
+			}
+			if to, known := floor[other]; !known || to >= level && !(name == "app" || name == "demo") {
+				t.Errorf("internal/%s imports internal/%s", name, other)
+			}
+		}
+	}
+}

@@ -1,0 +1,334 @@
+// Package house builds what tests need: a running application on a private
+// database, clips with a number in every frame, a client that speaks the API.
+package house
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"image/jpeg"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"neokinema/internal/account"
+	"neokinema/internal/app"
+	"neokinema/internal/media"
+	"neokinema/internal/pglocal"
+	"neokinema/internal/store"
+)
+
+// House is a running application.
+type House struct {
+	*app.App
+	URL    string
+	Dir    string
+	Config app.Config
+	DB     *pglocal.Server
+	server *httptest.Server
+}
+
+// Open starts an application in a temporary folder. Errors end the process of
+// the caller by panic: without a house nothing can be tested.
+func Open(demoUser string) (h *House, end func()) {
+	must := func(err error) {
+		if err != nil {
+			panic(err)
+		}
+	}
+	// The database runs as another user, who must be able to walk there.
+	dir, err := os.MkdirTemp("", "neokinema-test-")
+	must(err)
+	must(os.Chmod(dir, 0o755))
+	db, err := pglocal.Start(context.Background(), pglocal.Options{Dir: filepath.Join(dir, "db"), Fast: true})
+	must(err)
+	h = &House{Dir: dir, DB: db, Config: app.Config{DatabaseURL: db.URL, MediaURL: "file://" + dir + "/media?create_dir=1&no_tmp_dir=1",
+		Address: "127.0.0.1:0", Secret: "a secret for tests, 32 letters long", Data: dir, DemoUser: demoUser}}
+	h.App, err = app.Start(context.Background(), h.Config, slog.New(slog.DiscardHandler))
+	must(err)
+	h.server = httptest.NewServer(h.Handler)
+	h.URL = h.server.URL
+	return h, func() {
+		h.server.Close()
+		h.App.Close()
+		_ = h.DB.Stop()
+		os.RemoveAll(dir)
+	}
+}
+
+// Restart serves a new application under the old address.
+func (h *House) Restart() { h.server.Config.Handler = h.Handler }
+
+var teams atomic.Int64
+
+// Client is a signed-in coach.
+type Client struct {
+	T    testing.TB
+	HTTP *http.Client
+	URL  string
+	User store.User
+}
+
+// Coach makes a team of its own and signs its coach in.
+func (h *House) Coach(t testing.TB) *Client {
+	t.Helper()
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := &Client{T: t, HTTP: &http.Client{Jar: jar}, URL: h.URL}
+	n := teams.Add(1)
+	mail := fmt.Sprintf("coach%d@club.example", n)
+	// Straight to the service: the limit on new teams is tested elsewhere.
+	u, err := h.Account.Begin(context.Background(), account.NewTeam{Team: fmt.Sprintf("Team %d", n), Name: "Coach", Credentials: account.Credentials{Email: mail, Password: "long enough words"}}, mail)
+	if err != nil {
+		t.Fatal(err)
+	}
+	c.User = u
+	c.Do("POST", "/api/sign-in", map[string]string{"email": mail, "password": "long enough words"}, http.StatusOK, nil)
+	return c
+}
+
+// Do sends a request, checks the status and reads the answer into out.
+func (c *Client) Do(method, path string, body any, status int, out any) []byte {
+	c.T.Helper()
+	raw, got := c.Try(method, path, body)
+	if got != status {
+		c.T.Fatalf("%s %s: status %d, want %d: %.300q", method, path, got, status, raw)
+	}
+	if out != nil {
+		if err := json.Unmarshal(raw, out); err != nil {
+			c.T.Fatalf("%s %s: %v in %.200s", method, path, err, raw)
+		}
+	}
+	return raw
+}
+
+// Try sends a request and gives what came.
+func (c *Client) Try(method, path string, body any) ([]byte, int) {
+	c.T.Helper()
+	var r io.Reader
+	switch b := body.(type) {
+	case nil:
+	case string:
+		r = bytes.NewReader([]byte(b))
+	default:
+		raw, err := json.Marshal(b)
+		if err != nil {
+			c.T.Fatal(err)
+		}
+		r = bytes.NewReader(raw)
+	}
+	req, err := http.NewRequest(method, c.URL+path, r)
+	if err != nil {
+		c.T.Fatal(err)
+	}
+	if body != nil {
+		req.Header.Set("Content-Type", "application/json")
+	}
+	res, err := c.HTTP.Do(req)
+	if err != nil {
+		c.T.Fatal(err)
+	}
+	defer res.Body.Close()
+	raw, err := io.ReadAll(res.Body)
+	if err != nil {
+		c.T.Fatal(err)
+	}
+	return raw, res.StatusCode
+}
+
+// Athlete is a complete athlete to begin from.
+func Athlete(name string) store.NewAthlete {
+	return store.NewAthlete{Name: name, Born: 2005, Sex: "male", Height: 1.82, Mass: 75, FrontLeg: "left", ThrowingHand: "right", TakeoffLeg: "left"}
+}
+
+// Attempt adds an attempt of a fresh athlete.
+func (c *Client) Attempt() store.Attempt {
+	c.T.Helper()
+	var a store.Athlete
+	c.Do("POST", "/api/athletes", Athlete("Test Runner"), http.StatusOK, &a)
+	return c.AttemptOf(a.ID)
+}
+
+// AttemptOf adds an attempt of an athlete.
+func (c *Client) AttemptOf(athlete uuid.UUID) (at store.Attempt) {
+	c.T.Helper()
+	c.Do("POST", "/api/attempts", store.NewAttempt{AthleteID: athlete, Event: "sprint-start", DoneOn: time.Now().Format("2006-01-02"), Condition: "fresh", Setting: "practice"}, http.StatusOK, &at)
+	return at
+}
+
+// Upload sends a file by the tus protocol in pieces and gives the clip's id.
+func (c *Client) Upload(attempt uuid.UUID, name string, content []byte, piece int) uuid.UUID {
+	c.T.Helper()
+	at, status := c.Begin(attempt, name, int64(len(content)))
+	if status != http.StatusCreated {
+		c.T.Fatalf("upload of %s: status %d", name, status)
+	}
+	for off := 0; off < len(content); off += piece {
+		end := min(off+piece, len(content))
+		if status := c.Piece(at, int64(off), bytes.NewReader(content[off:end])); status != http.StatusNoContent {
+			c.T.Fatalf("piece at %d: status %d", off, status)
+		}
+	}
+	return uuid.MustParse(filepath.Base(at))
+}
+
+// Begin asks for an upload and gives its path.
+func (c *Client) Begin(attempt uuid.UUID, name string, size int64) (path string, status int) {
+	c.T.Helper()
+	req, err := http.NewRequest("POST", c.URL+"/api/uploads/", nil)
+	if err != nil {
+		c.T.Fatal(err)
+	}
+	req.Header.Set("Tus-Resumable", "1.0.0")
+	req.Header.Set("Upload-Length", fmt.Sprint(size))
+	req.Header.Set("Upload-Metadata", "attempt "+b64(attempt.String())+",filename "+b64(name))
+	res, err := c.HTTP.Do(req)
+	if err != nil {
+		c.T.Fatal(err)
+	}
+	res.Body.Close()
+	return filepath.Base(res.Header.Get("Location")), res.StatusCode
+}
+
+// Piece sends part of an upload from an offset.
+func (c *Client) Piece(upload string, offset int64, body io.Reader) int {
+	c.T.Helper()
+	req, err := http.NewRequest("PATCH", c.URL+"/api/uploads/"+upload, body)
+	if err != nil {
+		c.T.Fatal(err)
+	}
+	req.Header.Set("Tus-Resumable", "1.0.0")
+	req.Header.Set("Upload-Offset", fmt.Sprint(offset))
+	req.Header.Set("Content-Type", "application/offset+octet-stream")
+	res, err := c.HTTP.Do(req)
+	if err != nil {
+		return 0 // a cut connection
+	}
+	res.Body.Close()
+	return res.StatusCode
+}
+
+func b64(s string) string {
+	raw, _ := json.Marshal([]byte(s)) // base64 in quotes
+	return string(raw[1 : len(raw)-1])
+}
+
+// Imported waits until a clip is no longer worked on.
+func (c *Client) Imported(id uuid.UUID) (clip store.Clip) {
+	c.T.Helper()
+	for deadline := time.Now().Add(90 * time.Second); time.Now().Before(deadline); time.Sleep(30 * time.Millisecond) {
+		c.Do("GET", "/api/clips/"+id.String(), nil, http.StatusOK, &clip)
+		if clip.State != "waiting" && clip.State != "importing" {
+			return clip
+		}
+	}
+	c.T.Fatalf("clip %s is still %s", id, clip.State)
+	return clip
+}
+
+// Numbered draws clips whose every frame carries its number as a row of black
+// and white blocks, and reads the number back from any picture of it.
+type Numbered struct {
+	Width, Height, Frames int
+	Rate                  float64
+	Codec                 []string // ffmpeg output options
+}
+
+const (
+	bits  = 12
+	block = 16 // px, at the top left of the picture
+)
+
+// Make writes the clip.
+func (n Numbered) Make(path string) error {
+	return media.Encode(context.Background(), media.RawVideo{Width: n.Width, Height: n.Height, Rate: n.Rate, Codec: n.Codec}, path, func(write func([]byte) error) error {
+		pic := make([]byte, 3*n.Width*n.Height)
+		for f := range n.Frames {
+			for y := range n.Height {
+				for x := range n.Width {
+					v := byte(90 + (x+y+3*f)%60)
+					if bit := x / block; y < 2*block && bit < bits {
+						v = 16
+						if f>>bit&1 == 1 {
+							v = 235
+						}
+					}
+					i := 3 * (y*n.Width + x)
+					pic[i], pic[i+1], pic[i+2] = v, v, v
+				}
+			}
+			if err := write(pic); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// Read gets the frame number out of a picture by its luminance; k is the size
+// of the picture over that of the clip.
+func Read(luma func(x, y int) int, k float64) int {
+	n := 0
+	for bit := range bits {
+		if luma(int(k*(float64(bit)+0.5)*block), int(k*block)) > 128 {
+			n |= 1 << bit
+		}
+	}
+	return n
+}
+
+// ReadJPEG gets the frame number out of a JPEG.
+func ReadJPEG(raw []byte, width int) (int, error) {
+	img, err := jpeg.Decode(bytes.NewReader(raw))
+	if err != nil {
+		return 0, err
+	}
+	return Read(func(x, y int) int { r, _, _, _ := img.At(x, y).RGBA(); return int(r >> 8) }, float64(img.Bounds().Dx())/float64(width)), nil
+}
+
+// Kinds of clips on which exact frames are checked. Rotation and variable rate
+// are added by a second pass.
+func Kinds() map[string]func(path string) (Numbered, error) {
+	h264 := func(extra ...string) []string {
+		return append([]string{"-c:v", "libx264", "-preset", "veryfast", "-crf", "20", "-pix_fmt", "yuv420p"}, extra...)
+	}
+	base := Numbered{Width: 640, Height: 360, Frames: 150, Rate: 30}
+	plain := func(codec []string) func(string) (Numbered, error) {
+		return func(path string) (Numbered, error) {
+			n := base
+			n.Codec = codec
+			return n, n.Make(path)
+		}
+	}
+	again := func(args ...string) func(string) (Numbered, error) {
+		return func(path string) (Numbered, error) {
+			n := base
+			n.Codec = h264("-bf", "3", "-g", "60")
+			raw := path + ".raw.mp4"
+			if err := n.Make(raw); err != nil {
+				return n, err
+			}
+			defer os.Remove(raw)
+			return n, media.Remake(context.Background(), raw, path, args...)
+		}
+	}
+	return map[string]func(string) (Numbered, error){
+		"no-b-frames":   plain(h264("-bf", "0", "-g", "30")),
+		"b-frames":      plain(h264("-bf", "4", "-g", "250", "-x264-params", "b-pyramid=normal")),
+		"hevc":          plain([]string{"-c:v", "libx265", "-preset", "ultrafast", "-crf", "22", "-pix_fmt", "yuv420p", "-tag:v", "hvc1", "-x265-params", "log-level=error"}),
+		"variable-rate": again("-vf", "setpts='(N+0.4*sin(N))/30/TB'", "-fps_mode", "vfr", "-enc_time_base", "1:90000", "-video_track_timescale", "90000", "-c:v", "libx264", "-bf", "3", "-crf", "20"),
+		"rotated":       again("-c", "copy", "-display_rotation", "90"),
+	}
+}
