@@ -2,11 +2,9 @@ package plane
 
 import (
 	"math"
-	"math/rand/v2"
 	"testing"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"gonum.org/v1/gonum/stat"
 )
 
 func near(t *testing.T, what string, got, want, tolerance float64) {
@@ -52,32 +50,6 @@ func TestJointDoubtOfTheHandbookCase(t *testing.T) {
 	sd := JointSD(r2.Vec{X: 100}, r2.Vec{}, r2.Vec{Y: 100}, 2)
 	near(t, "sd", sd, Deg(0.04), 1e-9)
 	near(t, "sd in degrees", sd, 2.29, 0.005)
-}
-
-// MonteCarloError is the largest relative error, in per cent, of the doubt
-// formula against simulated placing of points, 20 to 160 degrees.
-func MonteCarloError(n int) float64 {
-	r := rand.New(rand.NewPCG(1, 2))
-	worst := 0.0
-	for deg := 20.0; deg <= 160; deg += 20 {
-		a, b := r2.Vec{X: 110}, r2.Scale(95, r2.Vec{X: math.Cos(Rad(deg)), Y: math.Sin(Rad(deg))})
-		const sigma = 1.5
-		jitter := func(p r2.Vec) r2.Vec {
-			return r2.Add(p, r2.Vec{X: sigma * r.NormFloat64(), Y: sigma * r.NormFloat64()})
-		}
-		xs := make([]float64, n)
-		for i := range xs {
-			xs[i] = SignedJoint(jitter(a), jitter(r2.Vec{}), jitter(b))
-		}
-		worst = math.Max(worst, 100*math.Abs(JointSD(a, r2.Vec{}, b, sigma)/stat.StdDev(xs, nil)-1))
-	}
-	return worst
-}
-
-func TestJointDoubtAgainstMonteCarlo(t *testing.T) {
-	if e := MonteCarloError(40000); e > 2 {
-		t.Errorf("formula differs from simulation by %.2f %%", e)
-	}
 }
 
 func BenchmarkJoint(b *testing.B) {

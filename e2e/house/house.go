@@ -66,6 +66,12 @@ func Open(demoUser string) (h *House, end func()) {
 	}
 }
 
+// Cut breaks every connection from now on, as a lost network does; Restart ends
+// it.
+func (h *House) Cut() {
+	h.server.Config.Handler = http.HandlerFunc(func(http.ResponseWriter, *http.Request) { panic(http.ErrAbortHandler) })
+}
+
 // Restart serves a new application under the old address.
 func (h *House) Restart() { h.server.Config.Handler = h.Handler }
 

@@ -12,7 +12,6 @@ import { Key, Notice, Panel } from "../ui/parts";
 import { Before } from "./before";
 import { ClipSheet } from "./clipsheet";
 import { Findings } from "./findings";
-import type { Frames } from "./frames";
 import { Numbers } from "./numbers";
 import { Player, speeds, usePlayer } from "./player";
 import { Score } from "./score";
@@ -64,8 +63,6 @@ function Open({ sheet }: { sheet: Data }) {
   const [help, setHelp] = useState(false);
   const [adding, setAdding] = useState(false);
   const [watched, setWatched] = useState<number | null>(() => (localStorage.getItem("neo.guide") === "off" ? null : 0));
-  const frames = useRef<Frames | null>(null);
-  const hold = useCallback((f: Frames | null) => void (frames.current = f), []);
 
   useEffect(() => void loadCore().then(setCore, (e: Error) => setCoreTrouble(e.message)), []);
 
@@ -82,16 +79,19 @@ function Open({ sheet }: { sheet: Data }) {
   const points = cw?.points ?? {};
 
   const slow = clip?.capture_rate ? clip.file_rate / clip.capture_rate : 1;
-  const player = useMemo(() => new Player((clip?.stamps ?? []).map((s) => (s / 90000) * slow)), [clip?.id, clip?.stamps.length, slow]);
+  const cursor = useRef(0); // survives a new answer to the capture rate
+  const player = useMemo(() => {
+    const p = new Player((clip?.stamps ?? []).map((s) => (s / 90000) * slow));
+    p.jump(cursor.current);
+    p.subscribe(() => (cursor.current = p.get().frame));
+    return p;
+  }, [clip?.id, clip?.stamps.length, slow]);
+  // A handle for benchmarks and tests; the application itself never uses it.
+  useEffect(() => {
+    Object.assign(window, { neokinema: { player, core } });
+  }, [player, core]);
   const frame = usePlayer(player, (s) => (s.playing ? -1 : s.frame));
   useEffect(() => () => player.pause(), [player]);
-  useEffect(() => {
-    const f = frames.current;
-    if (f) {
-      player.ready = (n) => f.now(n) !== undefined;
-      player.prepare = (l) => f.ahead(l);
-    }
-  }, [player]);
 
   const input = useMemo(() => {
     if (!clip) return null;
@@ -328,7 +328,6 @@ function Open({ sheet }: { sheet: Data }) {
                 onSelect={setSelected}
                 onPlace={place}
                 scaling={metres === null ? null : (a, b) => (edit({ kind: "scale", clip: clip.id, key: "line", value: { ax: a[0], ay: a[1], bx: b[0], by: b[1], metres } }), setMetres(null))}
-                hold={hold}
               />
             ) : (
               <Panel h="100%" display="flex" alignItems="center" justifyContent="center" p="30px">

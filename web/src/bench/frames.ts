@@ -12,6 +12,7 @@ export class Frames {
   private wanted: number[] = [];
   private busy = false;
   private closed = false;
+  private pinned = -1;
 
   private constructor(
     readonly count: number,
@@ -54,6 +55,11 @@ export class Frames {
     return p;
   }
 
+  /** pin keeps the frame that is on the stage. */
+  pin(n: number) {
+    this.pinned = n;
+  }
+
   /** ahead decodes a list of frames in the background, one after the other. */
   ahead(list: number[]) {
     this.wanted = list.filter((n) => n >= 0 && n < this.count && !this.kept.has(n));
@@ -82,6 +88,7 @@ export class Frames {
     // The oldest go first; a bitmap is memory of the graphics card.
     for (const [k, old] of this.kept) {
       if (this.kept.size <= this.keep) break;
+      if (k === this.pinned || k === n) continue;
       this.kept.delete(k);
       old.close();
     }

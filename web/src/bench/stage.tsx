@@ -22,7 +22,6 @@ type Props = {
   onSelect(landmark: string | null): void;
   onPlace(p: Place, final: boolean): void;
   scaling: ((a: [number, number], b: [number, number]) => void) | null;
-  hold(frames: Frames | null): void;
 };
 
 type Look = { k: number; x: number; y: number }; // screen = k * picture + (x, y)
@@ -49,7 +48,6 @@ export function Stage(p: Props) {
     return { k, x: (size.w - k * clip.width) / 2, y: (size.h - k * clip.height) / 2 };
   })();
   const view = look ?? fit;
-  const hold = p.hold;
 
   useEffect(() => {
     let gone = false;
@@ -60,21 +58,25 @@ export function Stage(p: Props) {
       (f) => {
         if (gone) return f.close();
         mine = f;
-        player.ready = (n) => f.now(n) !== undefined;
-        player.prepare = (l) => f.ahead(l);
         setFrames(f);
-        hold(f);
       },
       (e: Error) => setTrouble(e.message),
     );
     return () => {
       gone = true;
+      shown.current = null;
       mine?.close();
       setFrames(null);
-      hold(null);
     };
     // A clip's pictures never change once it is imported.
-  }, [clip.id, clip.state, player, hold]);
+  }, [clip.id, clip.state]);
+
+  // A new answer to the capture rate makes a new player for the same pictures.
+  useEffect(() => {
+    if (!frames) return;
+    player.ready = (n) => frames.now(n) !== undefined;
+    player.prepare = (l) => frames.ahead(l);
+  }, [frames, player]);
 
   useLayoutEffect(() => {
     const el = box.current!;
@@ -110,6 +112,7 @@ export function Stage(p: Props) {
     const put = (b: ImageBitmap) => {
       if (late) return;
       shown.current = { n: frame, b };
+      frames.pin(frame);
       draw();
       const s = player.get();
       if (!s.playing) {

@@ -1,0 +1,432 @@
+// Package e2e drives the real interface in a browser, as a coach would.
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"math"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/google/uuid"
+
+	"neokinema/core/technique"
+	"neokinema/e2e/house"
+	"neokinema/internal/bench"
+	"neokinema/internal/demo"
+	"neokinema/internal/pglocal"
+	"neokinema/internal/store"
+	"neokinema/simcam"
+)
+
+var (
+	h       *house.House
+	browser *rod.Browser
+)
+
+func TestMain(m *testing.M) {
+	var end, closeBrowser func()
+	var err error
+	h, end = house.Open(demo.Email)
+	browser, closeBrowser, err = house.Browser()
+	if err != nil {
+		fmt.Println(err)
+		end()
+		os.Exit(1)
+	}
+	code := m.Run()
+	closeBrowser()
+	end()
+	os.Exit(code)
+}
+
+// draw gives a clip of a simulated start with its truth.
+func draw(t *testing.T, faults map[string]float64) (simcam.Truth, string) {
+	t.Helper()
+	l := demo.Loader{Clips: filepath.Join(h.Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}
+	a := house.Athlete("x")
+	scene, file, err := l.Clip(context.Background(), simcam.Spec{Athlete: a.Body(), Faults: faults, Direction: 1, CaptureRate: 240, FileRate: 30, Width: 1280, Height: 720})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return scene.Truth, file
+}
+
+// TestCoachFromClipToFeedbackAndBack is the whole way of the first slice.
+func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
+	truth, file := draw(t, map[string]float64{"front-knee": 118, "early-rise": 11})
+	s := h.Screen(t, browser, nil)
+	defer s.Done()
+
+	// A new team, signed in.
+	s.Open(h.URL, "input[name=email]")
+	s.Button("Begin a new team")
+	mail := "e2e@club.example"
+	for name, v := range map[string]string{"team": "Harbour Runners", "name": "Coach", "email": mail, "password": "long enough words"} {
+		s.See("input[name=" + name + "]").MustInput(v)
+	}
+	s.Button("^Begin a team$")
+	s.Says("No attempt yet")
+
+	// Athlete, attempt, clip.
+	s.Button("Add the first attempt")
+	s.Says("First, whose attempt is it?")
+	s.See("input[name=name]").MustInput("Runa Østby-李")
+	for name, v := range map[string]string{"height": "182", "mass": "75", "born": "2005"} {
+		s.See("input[name=" + name + "]").MustSelectAllText().MustInput(v)
+	}
+	s.See("select[name=sex]").MustSelect("male")
+	s.Button("^Add athlete$")
+	s.See("input[name=session]").MustInput("Monday starts")
+	s.See("input[name=mark]").MustInput("10 m 2.08 s")
+	s.See("[data-testid=files]").MustSetFiles(file)
+	s.Button("Add and send 1 file")
+	s.See("[data-testid=uploads]")
+	s.Says("Runa Østby-李") // the Bench opens while the clip is on its way
+	s.See("canvas[data-frame]")
+	s.Until(func() bool { return s.MustEval(`() => !!window.neokinema?.core`).Bool() }, "the core is loaded")
+
+	// The capture rate is asked; a wrong answer shows itself.
+	s.Says("frame rate is not known")
+	s.Button("^answer$")
+	s.Jump(truth.Positions["td1"])
+	s.Button("foot lands here")
+	s.Jump(truth.Positions["to1"])
+	s.Button("foot leaves here")
+	s.Says("this would make the contact 1.5 s, which no sprinter shows")
+	s.See("[data-rate='240']").MustClick()
+	s.Says("240 a second (your answer)")
+
+	// Exact stepping by key, wheel and jump; the view stays while stepping.
+	s.Jump(100)
+	s.Keyboard.MustType(input.ArrowRight)
+	s.Until(func() bool { return s.Frame() == 101 }, "one frame on")
+	s.KeyActions().Press(input.ShiftLeft).Type(input.ArrowLeft).Release(input.ShiftLeft).MustDo()
+	s.Until(func() bool { return s.Frame() == 91 }, "ten frames back")
+	s.Mouse.MustMoveTo(400, 300)
+	s.Mouse.MustScroll(0, 120)
+	s.Until(func() bool { return s.Frame() == 92 }, "the wheel steps")
+	look := func() string { return *s.See("[data-testid=stage]").MustAttribute("data-look") }
+	before := look()
+	if err := s.Keyboard.Press(input.ControlLeft); err != nil {
+		t.Fatal(err)
+	}
+	s.Mouse.MustScroll(0, -400)
+	if err := s.Keyboard.Release(input.ControlLeft); err != nil {
+		t.Fatal(err)
+	}
+	s.Until(func() bool { return look() != before }, "the view is zoomed")
+	zoomed := look()
+	s.Keyboard.MustType(input.ArrowRight)
+	s.Until(func() bool { return s.Frame() == 93 }, "stepping while zoomed")
+	if look() != zoomed {
+		t.Error("the view moved while stepping")
+	}
+	s.MustEval(`() => document.querySelector('[data-testid=stage]').dispatchEvent(new MouseEvent('dblclick', {bubbles: true}))`)
+	s.Until(func() bool { return look() == before }, "the whole picture again")
+
+	// Flags at the key positions, by key.
+	m, err := technique.Load("sprint-start")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, p := range m.Positions {
+		if p.Optional {
+			continue
+		}
+		s.Jump(truth.Positions[p.ID])
+		s.Keyboard.MustType(input.KeyF)
+		s.See(fmt.Sprintf("[data-flag=%q][data-frame='%d']", p.ID, truth.Positions[p.ID]))
+	}
+	s.Says("front pedal · 346 ms push")
+
+	// Points, guided: the tool asks, one click each.
+	s.Keyboard.MustType(input.KeyP)
+	clicks := 0
+	for ; clicks < 60; clicks++ {
+		el, err := s.Timeout(2 * time.Second).Element("[data-testid=ask]")
+		if err != nil {
+			break
+		}
+		el = el.CancelTimeout()
+		landmark, frame := *el.MustAttribute("data-landmark"), *el.MustAttribute("data-frame")
+		n, _ := strconv.Atoi(frame)
+		s.Until(func() bool { return s.Frame() == n }, "the stage shows frame %d", n)
+		at := truth.Frames[n].Landmarks[landmark].Image
+		s.Place(at[0], at[1])
+		s.Until(func() bool {
+			next, err := s.Sleeper(rod.NotFoundSleeper).Element("[data-testid=ask]")
+			return err != nil || *next.MustAttribute("data-landmark") != landmark || *next.MustAttribute("data-frame") != frame
+		}, "%s is taken", landmark)
+	}
+	if clicks < 30 || clicks > 45 {
+		t.Errorf("the tool asked for %d points", clicks)
+	}
+	s.Until(func() bool { return s.See("[data-testid=saving]").MustText() == "saved" }, "all is saved")
+
+	// What stands in the database now agrees with the truth as a click can.
+	c := h.Coach(t)
+	c.Do("POST", "/api/sign-in", map[string]string{"email": mail, "password": "long enough words"}, 200, nil)
+	var q []store.QueueItem
+	c.Do("GET", "/api/queue", nil, 200, &q)
+	var sh bench.Sheet
+	c.Do("GET", "/api/attempts/"+q[0].ID.String()+"/bench", nil, 200, &sh)
+	report := sh.Report()
+	for id, want := range map[string]float64{"front_knee_set": 118, "rear_knee_set": 126, "lean_clear": 39.5} {
+		if r, _ := report.Reading(id); r.Value == nil || math.Abs(r.Value.X-want) > 2.5 {
+			t.Errorf("%s: %+v, truth %v", id, r.Value, want)
+		}
+	}
+
+	// A point can be nudged by a tenth of a pixel and undone.
+	knee := sh.Work.Clips[sh.Clips[0].ID].Points["left_knee"][truth.Positions["set"]]
+	s.Jump(truth.Positions["set"])
+	s.Place(knee.X, knee.Y)
+	s.Keyboard.MustType(input.ArrowRight)
+	s.Until(func() bool { return s.See("[data-testid=saving]").MustText() == "saved" }, "saved")
+	x := func() float64 {
+		c.Do("GET", "/api/attempts/"+q[0].ID.String()+"/bench", nil, 200, &sh)
+		return sh.Work.Clips[sh.Clips[0].ID].Points["left_knee"][truth.Positions["set"]].X
+	}
+	s.Until(func() bool { return math.Abs(x()-knee.X-0.1) < 1e-6 }, "nudged")
+	s.Keyboard.MustType(input.KeyU)
+	s.Until(func() bool { return x() == knee.X }, "undone")
+	s.Keyboard.MustType(input.Escape)
+
+	// Numbers, findings, cue.
+	s.Keyboard.MustType(input.KeyQ)
+	s.See("[data-reading=front_knee_set][data-verdict=missed]").MustClick()
+	s.Until(func() bool { return s.Frame() == truth.Positions["set"] }, "the evidence is shown")
+	s.Keyboard.MustType(input.KeyW)
+	s.See("[data-finding=S2]").MustClick()
+	s.See("[data-evidence=front_knee_set]")
+	s.See("[data-finding=S7]")
+	s.Keyboard.MustType(input.KeyA)
+	s.See("[data-cue='S2-0']").MustClick()
+	words := s.See("[data-advice=main] textarea")
+	words.MustSelectAllText().MustInput("Front pedal one notch nearer")
+	s.See("[data-finding=S7]").MustClick()
+	s.Says("If overdone:")
+	s.Until(func() bool { return s.See("[data-testid=saving]").MustText() == "saved" }, "saved")
+
+	// What if.
+	s.Keyboard.MustType(input.KeyE)
+	s.See("[data-testid=whatif]")
+	s.Says("front knee now")
+	s.Says("the pedal moves towards the line by")
+
+	// The page for the athlete.
+	s.Button("^Feedback$")
+	s.See("[data-testid=paper]")
+	for _, want := range []string{"Front pedal one notch nearer", "Front knee outside the useful bend in set", "Keep", "Rise into set with the new pedal place", "wanted 85 to 100°"} {
+		s.Says(want)
+	}
+	if n := len(s.MustElements("[data-still]")); n < 5 {
+		t.Errorf("%d stills", n)
+	}
+	for _, f := range []string{"feedback.pdf?paper=a4", "export.csv", "export.json"} {
+		if status := s.MustEval(`async u => (await fetch(u)).status`, "/api/attempts/"+q[0].ID.String()+"/"+f).Int(); status != 200 {
+			t.Errorf("%s: %d", f, status)
+		}
+	}
+	s.Button("it is ready")
+	s.Button("mark as sent")
+
+	// The next attempt opens with the cue, and says afterwards whether it worked.
+	better, next := draw(t, nil)
+	raw, err := os.ReadFile(next)
+	if err != nil {
+		t.Fatal(err)
+	}
+	at := c.AttemptOf(sh.Athlete.ID)
+	clip := c.Imported(c.Upload(at.ID, "next.mp4", raw, 1<<22))
+	s.Bench(h, at.ID)
+	s.Says("Front pedal one notch nearer")
+	if has, _, _ := s.Has("[data-testid=effect]"); has {
+		t.Error("an effect before anything was measured")
+	}
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: demo.ByHand(better, clip.ID, 0.5)}, 200, nil)
+	s.Bench(h, at.ID)
+	if got := s.See("[data-testid=effect]").MustText(); got != "taken" {
+		t.Errorf("effect %q", got)
+	}
+}
+
+// worked gives a signed-in coach with an imported clip.
+func worked(t *testing.T) (*house.Client, store.Attempt, uuid.UUID) {
+	t.Helper()
+	c := h.Coach(t)
+	at := c.Attempt()
+	path := filepath.Join(t.TempDir(), "n.mp4")
+	if err := (house.Numbered{Width: 640, Height: 360, Frames: 60, Rate: 240}).Make(path); err != nil {
+		t.Fatal(err)
+	}
+	raw, err := os.ReadFile(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	clip := c.Imported(c.Upload(at.ID, "n.mp4", raw, 1<<20))
+	return c, at, clip.ID
+}
+
+func flags(c *house.Client, attempt, clip uuid.UUID) map[string]int {
+	var sh bench.Sheet
+	c.Do("GET", "/api/attempts/"+attempt.String()+"/bench", nil, 200, &sh)
+	return sh.Work.Clips[clip].Flags
+}
+
+// TestTwoTabs: a late save from a second tab wipes nothing; where the two do not
+// disagree both stay, where they do the newer stays and the tab says so.
+func TestTwoTabs(t *testing.T) {
+	c, at, clip := worked(t)
+	one := h.Screen(t, browser, c)
+	defer one.Done()
+	one.Bench(h, at.ID)
+	two := one.Another(h)
+	defer two.Done()
+	two.Bench(h, at.ID)
+	one.Jump(5)
+	one.Keyboard.MustType(input.KeyF) // set at 5
+	one.Until(func() bool { return flags(c, at.ID, clip)["set"] == 5 }, "the first tab has saved")
+	two.Jump(9)
+	two.Keyboard.MustType(input.KeyF) // the other tab still thinks that set is free
+	two.Says("gave way")
+	if f := flags(c, at.ID, clip); f["set"] != 5 {
+		t.Errorf("the late tab won: %v", f)
+	}
+	two.See("[data-flag=set][data-frame='5']")
+	two.Jump(20)
+	two.Keyboard.MustType(input.KeyF) // first movement
+	one.Jump(30)
+	one.Keyboard.MustType(input.KeyF) // first movement too, late
+	one.Says("gave way")
+	if f := flags(c, at.ID, clip); f["move"] != 20 || f["set"] != 5 {
+		t.Errorf("flags %v", f)
+	}
+}
+
+// TestDatabaseAwayForAWhile: what the coach does meanwhile is kept, also over a
+// reload, and saved when the database is back.
+func TestDatabaseAwayForAWhile(t *testing.T) {
+	c, at, clip := worked(t)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Bench(h, at.ID)
+	if err := h.DB.Stop(); err != nil {
+		t.Fatal(err)
+	}
+	s.Jump(7)
+	s.Keyboard.MustType(input.KeyF)
+	s.Says("kept here, not saved yet")
+	s.Says("The database does not answer")
+	s.See("[data-flag=set][data-frame='7']")
+	var err error
+	h.DB, err = pglocal.Start(context.Background(), pglocal.Options{Dir: h.Dir + "/db", Fast: true, Port: h.DB.Port})
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.Until(func() bool { return flags(c, at.ID, clip)["set"] == 7 }, "it is saved by itself")
+
+	// Offline and closed: the change waits in the browser for the next visit.
+	h.Cut()
+	s.Jump(12)
+	s.Keyboard.MustType(input.KeyF)
+	s.Says("cannot be reached")
+	s.MustNavigate("about:blank")
+	h.Restart()
+	s.Bench(h, at.ID)
+	s.Until(func() bool { return flags(c, at.ID, clip)["move"] == 12 }, "the next visit saves it")
+}
+
+// TestDemoInOneClick, and the main screens in both themes without a fault.
+func TestDemoInOneClick(t *testing.T) {
+	own, end := house.Open(demo.Email)
+	defer end()
+	l := demo.Loader{Store: own.Store, Account: own.Account, Intake: own.Intake, Bench: own.Bench, Clips: filepath.Join(h.Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}
+	if err := l.Load(context.Background()); err != nil {
+		t.Fatal(err)
+	}
+	if err := l.Load(context.Background()); err != nil {
+		t.Fatalf("loading twice: %v", err)
+	}
+	s := own.Screen(t, browser, nil)
+	defer s.Done()
+	s.Open(own.URL, "input[name=email]")
+	s.Button("Look around in the demo club")
+	s.Until(func() bool { return len(s.MustElements("[data-attempt]")) == 4 }, "four attempts are listed")
+	for _, state := range []string{"new", "in_work", "sent"} {
+		s.See("[data-state=" + state + "]")
+	}
+	// Shots for the documentation, when asked for: NEO_SHOTS=docs/screenshots.
+	shots := os.Getenv("NEO_SHOTS")
+	shot := func(name string) {
+		time.Sleep(300 * time.Millisecond)
+		if shots != "" {
+			s.Shot(filepath.Join("..", shots, name+".png"))
+		}
+	}
+	s.Until(func() bool {
+		return s.MustEval(`() => [...document.images].every(i => i.complete && i.naturalWidth)`).Bool()
+	}, "all posters are there")
+	shot("queue")
+	open := func(nth int) {
+		s.Open(own.URL, "[data-attempt]")
+		s.MustElements("[data-attempt]")[nth].MustClick()
+		s.See("canvas[data-frame]")
+		s.Until(func() bool { return s.MustEval(`() => !!window.neokinema?.core`).Bool() }, "the core is loaded")
+	}
+	open(3) // the sent one
+	s.See("[data-flag=set]")
+	s.See("[data-reading=front_knee_set][data-verdict=missed]").MustClick()
+	shot("numbers")
+	s.Keyboard.MustType(input.KeyW)
+	s.See("[data-finding=S7]").MustClick()
+	s.See("[data-evidence=rise_1]").MustClick()
+	shot("findings")
+	s.Keyboard.MustType(input.KeyE)
+	s.See("[data-testid=whatif]")
+	shot("what-if")
+	s.Button("^Feedback$")
+	s.Until(func() bool { return len(s.MustElements("[data-still]")) == 6 }, "six stills")
+	time.Sleep(1500 * time.Millisecond) // stills are made one by one
+	if shots != "" {
+		raw, err := s.Screenshot(true, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := os.WriteFile(filepath.Join("..", shots, "feedback.png"), raw, 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	open(1) // new, its rate unknown, with a cue from before
+	s.See("[data-testid=before]")
+	s.Keyboard.MustType(input.KeyC)
+	s.See("[data-testid=clipsheet]")
+	shot("clip-sheet")
+	// Placing with the magnifier, on the athlete who runs the other way.
+	open(0)
+	s.Jump(29)
+	s.Keyboard.MustType(input.KeyF)
+	s.See("[data-flag=set]")
+	s.Keyboard.MustType(input.KeyP)
+	s.See("[data-testid=ask]")
+	s.Place(905, 590)
+	s.Mouse.MustMoveTo(640, 430)
+	shot("placing")
+	s.Keyboard.MustType(input.Escape)
+	s.MustEval(`() => { localStorage.setItem('neo.theme', 'light') }`)
+	open(2)
+	if c := s.MustEval(`() => document.documentElement.className`).Str(); !strings.Contains(c, "light") {
+		t.Errorf("theme %q", c)
+	}
+	s.See("[data-flag=to1]")
+	s.Jump(233)
+	shot("light")
+}

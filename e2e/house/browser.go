@@ -1,0 +1,203 @@
+package house
+
+import (
+	"fmt"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/launcher"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/google/uuid"
+)
+
+// Browser starts headless Chromium that reaches loopback only.
+func Browser() (b *rod.Browser, end func(), err error) {
+	dir, err := os.MkdirTemp("", "neokinema-browser-")
+	if err != nil {
+		return nil, nil, err
+	}
+	l := launcher.New().Bin("/usr/bin/chromium").HeadlessNew(true).NoSandbox(true).UserDataDir(dir).
+		Set("disable-gpu").Set("disable-component-update").Set("disable-background-networking").Set("disable-sync").
+		Set("host-resolver-rules", "MAP * ~NOTFOUND, EXCLUDE 127.0.0.1")
+	at, err := l.Launch()
+	if err != nil {
+		return nil, nil, fmt.Errorf("chromium: %w", err)
+	}
+	b = rod.New().ControlURL(at)
+	if err := b.Connect(); err != nil {
+		return nil, nil, err
+	}
+	return b, func() {
+		_ = b.Close()
+		l.Kill()
+		os.RemoveAll(dir)
+	}, nil
+}
+
+// Screen is one tab, with what the page complained of.
+type Screen struct {
+	*rod.Page
+	T testing.TB
+
+	mu     sync.Mutex
+	faults []string
+}
+
+// Screen opens a tab of its own, signed in as the coach if there is one.
+func (h *House) Screen(t testing.TB, b *rod.Browser, c *Client) *Screen {
+	t.Helper()
+	inc, err := b.Incognito()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return h.tab(t, inc, c)
+}
+
+func (h *House) tab(t testing.TB, b *rod.Browser, c *Client) *Screen {
+	t.Helper()
+	p, err := b.Page(proto.TargetCreateTarget{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	s := &Screen{Page: p.Timeout(4 * time.Minute), T: t}
+	s.MustSetViewport(1280, 800, 1, false)
+	go s.EachEvent(func(e *proto.RuntimeExceptionThrown) {
+		s.mu.Lock()
+		defer s.mu.Unlock()
+		s.faults = append(s.faults, e.ExceptionDetails.Exception.Description)
+	})()
+	if c != nil {
+		u, _ := url.Parse(h.URL)
+		for _, cookie := range c.HTTP.Jar.Cookies(u) {
+			s.MustSetCookies(&proto.NetworkCookieParam{Name: cookie.Name, Value: cookie.Value, URL: h.URL})
+		}
+	}
+	return s
+}
+
+// Another opens a second tab beside this one, sharing its session and storage.
+func (s *Screen) Another(h *House) *Screen { return h.tab(s.T, s.Browser(), nil) }
+
+// Done fails the test when the page threw anything.
+func (s *Screen) Done() {
+	s.T.Helper()
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, f := range s.faults {
+		s.T.Errorf("the page threw: %s", f)
+	}
+}
+
+// Open goes to an address and waits for what marks the screen.
+func (s *Screen) Open(address, selector string) {
+	s.T.Helper()
+	s.MustNavigate(address)
+	s.See(selector)
+}
+
+// See waits for an element.
+func (s *Screen) See(selector string) *rod.Element {
+	s.T.Helper()
+	el, err := s.Timeout(30 * time.Second).Element(selector)
+	if err != nil {
+		s.T.Fatalf("%s is not shown: %v\n%.1500s", selector, err, s.Text())
+	}
+	return el.CancelTimeout()
+}
+
+// Button waits for a button whose text matches and presses it.
+func (s *Screen) Button(pattern string) {
+	s.T.Helper()
+	el, err := s.Timeout(20*time.Second).ElementR("button, a", pattern)
+	if err != nil {
+		s.T.Fatalf("no button %q: %v\n%.1500s", pattern, err, s.Text())
+	}
+	el.MustClick()
+}
+
+// Text is all text of the page.
+func (s *Screen) Text() string {
+	v, err := s.Eval(`() => document.body.innerText`)
+	if err != nil {
+		return err.Error()
+	}
+	return v.Value.Str()
+}
+
+// Says waits until the page's text holds something.
+func (s *Screen) Says(text string) {
+	s.T.Helper()
+	s.Until(func() bool { return strings.Contains(s.Text(), text) }, "the page says %q", text)
+}
+
+// Until waits for a condition.
+func (s *Screen) Until(ok func() bool, format string, args ...any) {
+	s.T.Helper()
+	for deadline := time.Now().Add(30 * time.Second); time.Now().Before(deadline); time.Sleep(25 * time.Millisecond) {
+		if ok() {
+			return
+		}
+	}
+	s.T.Fatalf("waited in vain until "+format+"\n%.1500s", append(args, s.Text())...)
+}
+
+// Bench opens an attempt and waits for the first exact frame.
+func (s *Screen) Bench(h *House, attempt uuid.UUID) {
+	s.T.Helper()
+	s.Open(h.URL+"/attempt/"+attempt.String(), "canvas[data-frame]")
+	s.Until(func() bool { return s.MustEval(`() => !!window.neokinema?.core`).Bool() }, "the core is loaded")
+}
+
+// Jump puts the cursor on a frame and waits until the stage shows it.
+func (s *Screen) Jump(frame int) {
+	s.T.Helper()
+	s.MustEval(`n => window.neokinema.player.jump(n)`, frame)
+	s.Until(func() bool { return s.Frame() == frame }, "frame %d is shown", frame)
+}
+
+// Frame is the number of the frame that the stage shows.
+func (s *Screen) Frame() int {
+	return s.MustEval(`() => Number(document.querySelector('[data-testid=picture]').dataset.frame ?? -1)`).Int()
+}
+
+// StageNumber reads the number drawn into the picture from the stage's pixels.
+func (s *Screen) StageNumber() int {
+	return s.MustEval(`(bits, block) => {
+		const c = document.querySelector('[data-testid=picture]'), [k, x, y] = document.querySelector('[data-testid=stage]').dataset.look.split(' ').map(Number);
+		const g = c.getContext('2d');
+		let n = 0;
+		for (let b = 0; b < bits; b++) if (g.getImageData(Math.floor(x + k * (b + .5) * block), Math.floor(y + k * block), 1, 1).data[0] > 128) n |= 1 << b;
+		return n;
+	}`, bits, block).Int()
+}
+
+// Place clicks a point of the picture, given in px of the clip.
+func (s *Screen) Place(x, y float64) {
+	s.T.Helper()
+	at := s.MustEval(`(x, y) => { const e = document.querySelector('[data-testid=stage]'), r = e.getBoundingClientRect(), [k, dx, dy] = e.dataset.look.split(' ').map(Number); return [r.x + dx + k * x, r.y + dy + k * y]; }`, x, y)
+	s.Mouse.MustMoveTo(at.Get("0").Num(), at.Get("1").Num())
+	s.Mouse.MustClick(proto.InputMouseButtonLeft)
+}
+
+// Shot writes a picture of the screen; only tests that make the documentation's
+// pictures use it.
+func (s *Screen) Shot(path string) {
+	s.T.Helper()
+	s.MustEval(`() => document.fonts.ready.then(() => 1)`)
+	raw, err := s.Screenshot(false, nil)
+	if err == nil {
+		err = os.MkdirAll(filepath.Dir(path), 0o755)
+	}
+	if err == nil {
+		err = os.WriteFile(path, raw, 0o644)
+	}
+	if err != nil {
+		s.T.Fatal(err)
+	}
+}
