@@ -168,13 +168,20 @@ func (s *Screen) Frame() int {
 
 // StageNumber reads the number drawn into the picture from the stage's pixels.
 func (s *Screen) StageNumber() int {
-	return s.MustEval(`(bits, block) => {
+	return s.NumberAt(func(bit int) (x, y float64) { return (float64(bit) + 0.5) * block, block })
+}
+
+// NumberAt reads it where the blocks lie elsewhere in the picture.
+func (s *Screen) NumberAt(at func(bit int) (x, y float64)) int {
+	places := make([][2]float64, bits)
+	for b := range places {
+		places[b][0], places[b][1] = at(b)
+	}
+	return s.MustEval(`places => {
 		const c = document.querySelector('[data-testid=picture]'), [k, x, y] = document.querySelector('[data-testid=stage]').dataset.look.split(' ').map(Number);
 		const g = c.getContext('2d');
-		let n = 0;
-		for (let b = 0; b < bits; b++) if (g.getImageData(Math.floor(x + k * (b + .5) * block), Math.floor(y + k * block), 1, 1).data[0] > 128) n |= 1 << b;
-		return n;
-	}`, bits, block).Int()
+		return places.reduce((n, p, b) => n | (g.getImageData(Math.floor(x + k * p[0]), Math.floor(y + k * p[1]), 1, 1).data[0] > 128 ? 1 << b : 0), 0);
+	}`, places).Int()
 }
 
 // Place clicks a point of the picture, given in px of the clip.

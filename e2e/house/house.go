@@ -253,8 +253,10 @@ type Numbered struct {
 }
 
 const (
-	bits  = 12
-	block = 16 // px, at the top left of the picture
+	bits = 12
+	// Block is the size of one bit, px, in two rows at the top left.
+	Block = 16
+	block = Block
 )
 
 // Make writes the clip.
@@ -293,6 +295,23 @@ func Read(luma func(x, y int) int, k float64) int {
 		}
 	}
 	return n
+}
+
+// ReadJPEGAt gets the frame number out of a JPEG whose blocks lie elsewhere; at
+// gets the picture's size.
+func ReadJPEGAt(raw []byte, at func(bit, width, height int) (x, y float64)) (int, error) {
+	img, err := jpeg.Decode(bytes.NewReader(raw))
+	if err != nil {
+		return 0, err
+	}
+	n := 0
+	for bit := range bits {
+		x, y := at(bit, img.Bounds().Dx(), img.Bounds().Dy())
+		if r, _, _, _ := img.At(int(x), int(y)).RGBA(); r>>8 > 128 {
+			n |= 1 << bit
+		}
+	}
+	return n, nil
 }
 
 // ReadJPEG gets the frame number out of a JPEG.
@@ -335,6 +354,6 @@ func Kinds() map[string]func(path string) (Numbered, error) {
 		"b-frames":      plain(h264("-bf", "4", "-g", "250", "-x264-params", "b-pyramid=normal")),
 		"hevc":          plain([]string{"-c:v", "libx265", "-preset", "ultrafast", "-crf", "22", "-pix_fmt", "yuv420p", "-tag:v", "hvc1", "-x265-params", "log-level=error"}),
 		"variable-rate": again("-vf", "setpts='(N+0.4*sin(N))/30/TB'", "-fps_mode", "vfr", "-enc_time_base", "1:90000", "-video_track_timescale", "90000", "-c:v", "libx264", "-bf", "3", "-crf", "20"),
-		"rotated":       again("-c", "copy", "-display_rotation", "90"),
+		"rotated":       again("-c", "copy", "-metadata:s:v", "rotate=90"),
 	}
 }

@@ -10,7 +10,6 @@ import (
 	"fmt"
 	"io"
 	"os/exec"
-	"slices"
 	"sort"
 	"strings"
 	"syscall"
@@ -116,15 +115,10 @@ func Encode(ctx context.Context, v RawVideo, path string, draw func(write func([
 	return nil
 }
 
-// Remake runs a file through ffmpeg with output options; -display_rotation, an
-// input option, is put where it belongs. Tests make odd files with it.
+// Remake runs a file through ffmpeg with output options; tests make odd files
+// with it.
 func Remake(ctx context.Context, in, out string, options ...string) error {
-	args := []string{"-hide_banner", "-loglevel", "error", "-y"}
-	if i := slices.Index(options, "-display_rotation"); i >= 0 {
-		args = append(args, options[i:i+2]...)
-		options = slices.Delete(slices.Clone(options), i, i+2)
-	}
-	cmd, said := command(ctx, "ffmpeg", append(append(args, "-i", in), append(options, out)...)...)
+	cmd, said := command(ctx, "ffmpeg", append(append([]string{"-hide_banner", "-loglevel", "error", "-y", "-i", in}, options...), out)...)
 	if err := cmd.Run(); err != nil {
 		return failure(ctx, err, said)
 	}

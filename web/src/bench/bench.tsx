@@ -92,6 +92,11 @@ function Open({ sheet }: { sheet: Data }) {
   }, [player, core]);
   const frame = usePlayer(player, (s) => (s.playing ? -1 : s.frame));
   useEffect(() => () => player.pause(), [player]);
+  // The cursor on a flag brings that position's numbers up.
+  useEffect(() => {
+    const here = model.positions.find((p) => flags[p.id] === frame);
+    if (here) setChosen(here.id);
+  }, [frame]);
 
   const input = useMemo(() => {
     if (!clip) return null;

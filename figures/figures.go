@@ -1,0 +1,149 @@
+// Package figures measures every figure that the project promises. Nothing in
+// it is written in by hand: `./neo figures` measures anew and prints one a line,
+// and the tests call the accuracy parts and assert them.
+package figures
+
+import (
+	"fmt"
+	"io"
+	"math"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/go-rod/rod"
+
+	"neokinema/e2e/house"
+)
+
+// Figure is one promise.
+type Figure struct {
+	Name   string
+	Unit   string
+	Target string // "<= 0.1" or ">= 90"
+	// Measure gives the value; a lab opens what it needs on first use.
+	Measure func(*Lab) (float64, error)
+}
+
+// Pass tells whether a value keeps the promise.
+func (f Figure) Pass(v float64) bool {
+	var op string
+	var limit, upper float64
+	if low, high, ok := strings.Cut(f.Target, ".."); ok {
+		_, err1 := fmt.Sscan(low, &limit)
+		_, err2 := fmt.Sscan(high, &upper)
+		return err1 == nil && err2 == nil && v >= limit && v <= upper
+	}
+	if _, err := fmt.Sscanf(f.Target, "%s %f", &op, &limit); err != nil {
+		return false
+	}
+	switch op {
+	case "<=":
+		return v <= limit
+	case ">=":
+		return v >= limit
+	}
+	return false
+}
+
+// All lists the figures in the order in which they are printed.
+func All() []Figure {
+	return []Figure{
+		{"angle.truth.max_deg", "deg", "<= 0.1", func(*Lab) (float64, error) { return AngleError() }},
+		{"doubt.montecarlo.err_pct", "%", "<= 2", func(*Lab) (float64, error) { return DoubtError(40000), nil }},
+		{"blocks.whatif.err_deg", "deg", "<= 0.05", func(*Lab) (float64, error) { return BlocksError(), nil }},
+		{"frames.exact.mismatches", "frames", "<= 0", func(l *Lab) (float64, error) { return l.FrameMismatches(25) }},
+		{"import.first_frame.s", "s", "<= 2", func(l *Lab) (float64, error) { r, err := l.importing(); return r.firstFrame, err }},
+		{"import.vs_decode.ratio", "ratio", "<= 4", func(l *Lab) (float64, error) { r, err := l.importing(); return r.ratio, err }},
+		{"upload.server_rss.mb", "MB", "<= 300", func(*Lab) (float64, error) { return ServerMemory() }},
+		{"step.p95.ms", "ms", "<= 16.7", func(l *Lab) (float64, error) { r, err := l.hand(); return r.step, err }},
+		{"jump.p95.ms", "ms", "<= 100", func(l *Lab) (float64, error) { r, err := l.hand(); return r.jump, err }},
+		{"readout.p95.ms", "ms", "<= 16", func(l *Lab) (float64, error) { r, err := l.hand(); return r.readout, err }},
+		{"frontend.first_load.kb", "kB", "<= 300", func(*Lab) (float64, error) { return FirstLoad() }},
+		{"core.wasm.kb", "kB", "<= 1200", func(*Lab) (float64, error) { return compressed("web/public/core/core.wasm") }},
+		{"core.coverage.pct", "%", ">= 85", func(*Lab) (float64, error) { return CoreCoverage() }},
+		{"tests.share.pct", "%", "25..33.4", func(*Lab) (float64, error) { return TestShare() }},
+	}
+}
+
+// Run measures the figures whose names begin with one of the prefixes (all when
+// there is none) and prints them. It tells how many fell short.
+func Run(w io.Writer, prefixes []string) (short int, err error) {
+	lab := &Lab{}
+	defer lab.Close()
+	for _, f := range All() {
+		wanted := len(prefixes) == 0
+		for _, p := range prefixes {
+			wanted = wanted || strings.HasPrefix(f.Name, p)
+		}
+		if !wanted {
+			continue
+		}
+		v, err := f.Measure(lab)
+		if err != nil {
+			short++
+			fmt.Fprintf(w, "%s - %s %s short (could not be measured: %v)\n", f.Name, f.Unit, strings.ReplaceAll(f.Target, " ", ""), err)
+			continue
+		}
+		verdict := "pass"
+		if !f.Pass(v) {
+			short++
+			verdict = "short"
+		}
+		fmt.Fprintf(w, "%s %.4g %s %s %s\n", f.Name, math.Round(v*1e4)/1e4, f.Unit, strings.ReplaceAll(f.Target, " ", ""), verdict)
+	}
+	return short, nil
+}
+
+// Lab holds a running application and a browser, opened on first use.
+type Lab struct {
+	h        *house.House
+	browser  *rod.Browser
+	ends     []func()
+	imported *importFigures
+	handled  *handFigures
+}
+
+// House opens the application.
+func (l *Lab) House() *house.House {
+	if l.h == nil {
+		h, end := house.Open("")
+		l.h = h
+		l.ends = append(l.ends, end)
+	}
+	return l.h
+}
+
+// Browser opens Chromium.
+func (l *Lab) Browser() (*rod.Browser, error) {
+	if l.browser == nil {
+		b, end, err := house.Browser()
+		if err != nil {
+			return nil, err
+		}
+		l.browser = b
+		l.ends = append(l.ends, end)
+	}
+	return l.browser, nil
+}
+
+// Close ends what was opened.
+func (l *Lab) Close() {
+	for i := len(l.ends) - 1; i >= 0; i-- {
+		l.ends[i]()
+	}
+}
+
+// Root is the folder of the checkout, found from where the process runs.
+func Root() string {
+	dir, err := os.Getwd()
+	if err != nil {
+		return "."
+	}
+	for d := dir; d != "/"; d = filepath.Dir(d) {
+		if _, err := os.Stat(filepath.Join(d, "go.mod")); err == nil {
+			return d
+		}
+	}
+	return dir
+}
