@@ -122,24 +122,24 @@ func (l *Lab) FrameMismatches(each int) (float64, error) {
 	return float64(wrong), err
 }
 
-// turnedAt is where a block of the number lies after a quarter turn to the right:
-// what was at (x, y) is now at (height - y, x), and the picture is as wide as it
-// was high.
-func turnedAt(bit, width int) (x, y float64) {
-	return float64(width) - house.Block, (float64(bit) + 0.5) * house.Block
+// turnedAt is where a block of the number lies after a quarter turn to the left:
+// what was at (x, y) is now at (y, width - x), and the picture is as high as it
+// was wide.
+func turnedAt(bit, height int) (x, y float64) {
+	return house.Block, float64(height) - (float64(bit)+0.5)*house.Block
 }
 
 func number(s *house.Screen, turned bool, n house.Numbered) int {
 	if !turned {
 		return s.StageNumber()
 	}
-	return s.NumberAt(func(bit int) (float64, float64) { return turnedAt(bit, n.Height) })
+	return s.NumberAt(func(bit int) (float64, float64) { return turnedAt(bit, n.Width) })
 }
 
 func stillNumber(raw []byte, width int, turned bool) int {
 	n, err := house.ReadJPEG(raw, width)
 	if turned {
-		n, err = house.ReadJPEGAt(raw, func(bit, w, _ int) (float64, float64) { return turnedAt(bit, w) })
+		n, err = house.ReadJPEGAt(raw, func(bit, _, h int) (float64, float64) { return turnedAt(bit, h) })
 	}
 	if err != nil {
 		return -1
@@ -205,7 +205,9 @@ func (l *Lab) importing() (importFigures, error) {
 			}
 		}
 	})
-	l.imported = &r
+	if err == nil {
+		l.imported = &r
+	}
 	return r, err
 }
 
@@ -244,15 +246,15 @@ func (l *Lab) hand() (handFigures, error) {
 		s.See("[data-reading=front_knee_set]")
 		s.Jump(40)
 		time.Sleep(time.Second)
-		r.step = s.MustEval(handJS+`; return p95(await each(120, 25, () => pl.step(1), n => n === pl.get().frame))`, 0).Num()
-		r.jump = s.MustEval(handJS+`; return p95(await each(60, 60, i => pl.jump((i * 137 + 11) % (pl.last + 1)), n => n === pl.get().frame))`, 0).Num()
+		r.step = s.MustEval(handJS + `; return p95(await each(120, 25, () => pl.step(1), n => n === pl.get().frame)); }`).Num()
+		r.jump = s.MustEval(handJS + `; return p95(await each(60, 60, i => pl.jump((i * 137 + 11) % (pl.last + 1)), n => n === pl.get().frame)); }`).Num()
 		s.Jump(scene.Truth.Positions["set"])
 		knee := scene.Truth.Frames[scene.Truth.Positions["set"]].Landmarks["left_knee"].Image
 		r.readout = s.MustEval(`async (x, y) => {
 			const st = document.querySelector('[data-testid=stage]'), box = st.getBoundingClientRect(), [k, dx, dy] = st.dataset.look.split(' ').map(Number);
 			st.setPointerCapture = () => {};
 			const send = (type, i) => st.dispatchEvent(new PointerEvent(type, {bubbles: true, pointerId: 1, button: type === 'pointermove' ? -1 : 0, buttons: 1, clientX: box.x + dx + k * x + i, clientY: box.y + dy + k * y}));
-			const text = () => document.querySelector('[data-reading=front_knee_set]').innerText;
+			const text = () => document.querySelector('[data-reading=front_knee_set]').textContent;
 			const tick = () => new Promise(r => { const c = new MessageChannel(); c.port1.onmessage = r; c.port2.postMessage(0); });
 			const out = [];
 			send('pointerdown', 0); send('pointermove', 6);
@@ -269,7 +271,9 @@ func (l *Lab) hand() (handFigures, error) {
 			return out[Math.floor(out.length * .95)];
 		}`, knee[0], knee[1]).Num()
 	})
-	l.handled = &r
+	if err == nil {
+		l.handled = &r
+	}
 	return r, err
 }
 

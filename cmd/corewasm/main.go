@@ -7,6 +7,7 @@ package main
 
 import (
 	"fmt"
+	"runtime/debug"
 	"unsafe"
 
 	"neokinema/core/bridge"
@@ -54,4 +55,8 @@ func put(b []byte) int32 {
 	return int32(copy(buffer, b))
 }
 
-func main() { select {} }
+func main() {
+	// Calls are short and memory is small: collecting rarely keeps the hand fluid.
+	debug.SetGCPercent(1000)
+	select {}
+}

@@ -1,8 +1,8 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { replaceEqualDeep, useQueryClient } from "@tanstack/react-query";
+import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Link as To, useNavigate, useParams } from "react-router";
-import type { Edit, Reading, Sheet as Data } from "../api/client";
+import type { Calls, Edit, Model, Reading, Sheet as Data } from "../api/client";
 import { useSheet } from "../api/queries";
 import { loadCore, type Core } from "../core/core";
 import { DropArea, Sheet } from "../queue/forms";
@@ -90,13 +90,17 @@ function Open({ sheet }: { sheet: Data }) {
   useEffect(() => {
     Object.assign(window, { neokinema: { player, core } });
   }, [player, core]);
-  const frame = usePlayer(player, (s) => (s.playing ? -1 : s.frame));
   useEffect(() => () => player.pause(), [player]);
   // The cursor on a flag brings that position's numbers up.
-  useEffect(() => {
-    const here = model.positions.find((p) => flags[p.id] === frame);
-    if (here) setChosen(here.id);
-  }, [frame]);
+  useEffect(
+    () =>
+      player.subscribe(() => {
+        const { frame, playing } = player.get();
+        const here = playing ? undefined : model.positions.find((p) => flags[p.id] === frame);
+        if (here) setChosen(here.id);
+      }),
+    [player, flags, model],
+  );
 
   const input = useMemo(() => {
     if (!clip) return null;
@@ -111,10 +115,13 @@ function Open({ sheet }: { sheet: Data }) {
       scale: cw?.scale,
     };
   }, [clip, flags, points, now.marks, cw?.scale, athlete, model.id]);
-  const answer = useMemo(
-    () => (core && input && clip?.state === "ready" ? core.evaluate({ input, target: sheet.before?.advice.target, before: sheet.before?.value }) : undefined),
-    [core, input, clip?.state, sheet.before],
-  );
+  // Parts of the answer that did not change keep their identity, so that a drag
+  // draws anew only what it moves.
+  const last = useRef<Calls["evaluate_answer"]>(undefined);
+  const answer = useMemo(() => {
+    const a = core && input && clip?.state === "ready" ? core.evaluate({ input, target: sheet.before?.advice.target, before: sheet.before?.value }) : undefined;
+    return (last.current = replaceEqualDeep(last.current, a));
+  }, [core, input, clip?.state, sheet.before]);
   const report = answer?.report;
 
   // What the tool asks for next: the first landmark of the first flagged
@@ -170,10 +177,15 @@ function Open({ sheet }: { sheet: Data }) {
     [flags, player],
   );
   const next = model.positions.find((p) => !p.optional && flags[p.id] === undefined);
-  const setFlag = (id: string, f: number | null) => {
+  const setFlag = useEvent((id: string, f: number | null) => {
     edit({ kind: "flag", clip: clip!.id, key: id, value: f });
     setChosen(id);
-  };
+  });
+  const dragFlag = useEvent((id: string, f: number, final: boolean) => {
+    const e: Edit = { kind: "flag", clip: clip!.id, key: id, value: f };
+    if (final) edit(e);
+    else setDraft([e]);
+  });
   const hop = (by: 1 | -1) => {
     const list = Object.entries(flags).sort((a, b) => a[1] - b[1]);
     const here = player.get().frame;
@@ -195,11 +207,11 @@ function Open({ sheet }: { sheet: Data }) {
     else setHidden(!hidden);
   };
   const skip = () => asked && setSkipped(new Set(skipped).add(asked.position + asked.landmark));
-  const startPlacing = () => {
+  const startPlacing = useEvent(() => {
     setSkipped(new Set());
     setSelected(null);
     setPlacing(!placing);
-  };
+  });
 
   const keys: Record<string, () => void> = {
     " ": () => player.toggle(),
@@ -271,42 +283,13 @@ function Open({ sheet }: { sheet: Data }) {
     return () => removeEventListener("keydown", down);
   });
 
-  const about = [model.name.toLowerCase(), sheet.attempt.session, new Date(sheet.attempt.done_on + "T12:00").toLocaleDateString("en-GB", { day: "numeric", month: "long" }), sheet.attempt.mark].filter(Boolean).join(" · ");
+  const showHelp = useCallback(() => setHelp(true), []);
+  const toFeedback = useEvent(() => void go("feedback"));
   const ready = clip?.state === "ready";
 
   return (
     <Flex direction="column" h="100vh" minH="640px" overflow="hidden">
-      <Flex h="48px" align="center" gap="12px" px="16px" flexShrink={0} borderBottom="1px solid" borderColor="seam">
-        <To to="/" title="Back to the queue" aria-label="Back to the queue">
-          <img src="/mark.svg" width={24} height={24} alt="" />
-        </To>
-        <Box minW="0" flexShrink={1}>
-          <Text fontSize="15px" fontWeight="700" lineHeight="1.15">
-            {athlete.name}
-          </Text>
-          <Text fontSize="11.5px" color="quiet" truncate maxW="330px">
-            {about}
-          </Text>
-        </Box>
-        <Box flex="1" display="flex" justifyContent="center" minW="0">
-          {sheet.before && <Before before={sheet.before} model={model} effect={answer?.effect} />}
-        </Box>
-        <Text fontSize="11.5px" color={saving.state === "kept" ? "amber" : "quiet"} data-testid="saving">
-          {saving.state === "kept" ? "kept here, not saved yet" : saving.state}
-        </Text>
-        <Button size="xs" variant="ghost" px="6px" disabled={!work.can_undo} onClick={undo} title="Undo (U)">
-          undo
-        </Button>
-        <Button size="xs" variant="ghost" px="6px" disabled={!work.can_redo} onClick={redo} title="Redo (Shift U)">
-          redo
-        </Button>
-        <Button size="xs" variant="ghost" px="6px" onClick={() => setHelp(true)} title="Keys (?)">
-          ?
-        </Button>
-        <Button onClick={() => void go("feedback")} title="Feedback page (O)">
-          Feedback
-        </Button>
-      </Flex>
+      <Header sheet={sheet} effect={answer?.effect} state={saving.state} canUndo={work.can_undo} canRedo={work.can_redo} onUndo={undo} onRedo={redo} onHelp={showHelp} onFeedback={toFeedback} />
       {(saving.says || coreTrouble) && (
         <Notice tone={saving.state === "kept" ? "amber" : "clay"} m="8px 16px 0">
           {coreTrouble || saving.says}
@@ -408,49 +391,18 @@ function Open({ sheet }: { sheet: Data }) {
 
           {clip && (
             <Panel p="8px 12px 4px" flexShrink={0}>
-              <Flex gap="6px" align="center" mb="4px">
-                <Transport player={player} />
-                <Box flex="1" />
-                {report?.problems.slice(0, 1).map((p) => (
-                  <Text key={p} fontSize="12px" color="clay" truncate>
-                    {p}
-                  </Text>
-                ))}
-                {ready && next && !placing && (
-                  <Button size="xs" variant="outline" onClick={() => setFlag(next.id, player.get().frame)} title={`${next.hint} (F)`} data-testid="flag-next">
-                    flag “{next.name}” here <Key>F</Key>
-                  </Button>
-                )}
-                {ready && flags[chosen] !== undefined && frame === flags[chosen] && (
-                  <Button size="xs" variant="ghost" onClick={() => setFlag(chosen, null)}>
-                    unflag
-                  </Button>
-                )}
-                {ready && model.positions.find((p) => p.id === chosen)?.optional && flags[chosen] === undefined && (
-                  <Button size="xs" variant="outline" onClick={() => setFlag(chosen, player.get().frame)}>
-                    flag “{model.positions.find((p) => p.id === chosen)!.name}” here
-                  </Button>
-                )}
-                {ready && (
-                  <Button size="xs" variant={placing ? "solid" : "outline"} disabled={Object.keys(flags).length === 0} onClick={startPlacing} title="Place points, guided (P)" data-testid="place">
-                    {placing ? "stop placing" : "place points"} <Key>P</Key>
-                  </Button>
-                )}
-              </Flex>
+              <Tools model={model} player={player} ready={ready} flags={flags} chosen={chosen} placing={placing} problem={report?.problems[0]} onFlag={setFlag} onPlacing={startPlacing} />
               {ready ? (
                 <Score
                   model={model}
-                  report={report}
+                  phases={report?.phases}
+                  bars={report?.bars}
                   flags={flags}
                   player={player}
                   known={clip.capture_rate > 0}
                   chosen={chosen}
                   onChoose={choose}
-                  onFlag={(id, f, final) => {
-                    const e: Edit = { kind: "flag", clip: clip.id, key: id, value: f };
-                    if (final) edit(e);
-                    else setDraft([e]);
-                  }}
+                  onFlag={dragFlag}
                 />
               ) : (
                 <Text color="quiet" py="20px">
@@ -462,19 +414,7 @@ function Open({ sheet }: { sheet: Data }) {
         </Flex>
 
         <Panel w="388px" flexShrink={0} display="flex" flexDirection="column" overflow="hidden">
-          <Flex borderBottom="1px solid" borderColor="seam" px="8px" role="tablist">
-            {(Object.keys(tabs) as Tab[]).map((t, i) => (
-              <Button key={t} role="tab" aria-selected={tab === t} variant="plain" h="40px" px="10px" borderRadius="0" border="0" color={tab === t ? "chalk" : "quiet"} borderBottom="2px solid" borderBottomColor={tab === t ? "clay" : "transparent"} onClick={() => setTab(t)} title={`${tabs[t]} (${"QWEC"[i]})`}>
-                {tabs[t]}
-                {t === "findings" && report && report.findings.length > 0 && (
-                  <Text as="span" color="clay">
-                    {report.findings.length}
-                  </Text>
-                )}
-                {t === "clip" && (clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0) && <Box w="7px" h="7px" borderRadius="full" bg="amber" />}
-              </Button>
-            ))}
-          </Flex>
+          <Tabs tab={tab} found={report?.findings.length ?? 0} look={clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0} onTab={setTab} />
           <Box flex="1" overflowY="auto" p="12px 16px 20px">
             {sheet.clips.length > 0 && tab === "clip" && (
               <Flex gap="4px" mb="10px" wrap="wrap">
@@ -552,6 +492,112 @@ function Open({ sheet }: { sheet: Data }) {
   );
 }
 
+/** useEvent gives a function that never changes but always acts on the latest. */
+function useEvent<A extends unknown[], R>(f: (...a: A) => R): (...a: A) => R {
+  const latest = useRef(f);
+  useLayoutEffect(() => {
+    latest.current = f;
+  });
+  return useCallback((...a: A) => latest.current(...a), []);
+}
+
+type HeaderProps = { sheet: Data; effect?: Calls["evaluate_answer"]["effect"]; state: string; canUndo: boolean; canRedo: boolean; onUndo(): void; onRedo(): void; onHelp(): void; onFeedback(): void };
+
+const Header = memo(function Header({ sheet, effect, state, canUndo, canRedo, onUndo, onRedo, onHelp, onFeedback }: HeaderProps) {
+  const about = [sheet.model.name.toLowerCase(), sheet.attempt.session, new Date(sheet.attempt.done_on + "T12:00").toLocaleDateString("en-GB", { day: "numeric", month: "long" }), sheet.attempt.mark].filter(Boolean).join(" · ");
+  return (
+      <Flex h="48px" align="center" gap="12px" px="16px" flexShrink={0} borderBottom="1px solid" borderColor="seam">
+        <To to="/" title="Back to the queue" aria-label="Back to the queue">
+          <img src="/mark.svg" width={24} height={24} alt="" />
+        </To>
+        <Box minW="0" flexShrink={1}>
+          <Text fontSize="15px" fontWeight="700" lineHeight="1.15">
+            {sheet.athlete.name}
+          </Text>
+          <Text fontSize="11.5px" color="quiet" truncate maxW="330px">
+            {about}
+          </Text>
+        </Box>
+        <Box flex="1" display="flex" justifyContent="center" minW="0">
+          {sheet.before && <Before before={sheet.before} model={sheet.model} effect={effect} />}
+        </Box>
+        <Text fontSize="11.5px" color={state === "kept" ? "amber" : "quiet"} data-testid="saving">
+          {state === "kept" ? "kept here, not saved yet" : state}
+        </Text>
+        <Button size="xs" variant="ghost" px="6px" disabled={!canUndo} onClick={onUndo} title="Undo (U)">
+          undo
+        </Button>
+        <Button size="xs" variant="ghost" px="6px" disabled={!canRedo} onClick={onRedo} title="Redo (Shift U)">
+          redo
+        </Button>
+        <Button size="xs" variant="ghost" px="6px" onClick={onHelp} title="Keys (?)">
+          ?
+        </Button>
+        <Button onClick={onFeedback} title="Feedback page (O)">
+          Feedback
+        </Button>
+      </Flex>
+  );
+});
+
+const Tabs = memo(function Tabs({ tab, found, look, onTab }: { tab: Tab; found: number; look: boolean; onTab(t: Tab): void }) {
+  return (
+    <Flex borderBottom="1px solid" borderColor="seam" px="8px" role="tablist">
+      {(Object.keys(tabs) as Tab[]).map((t, i) => (
+        <Button key={t} role="tab" aria-selected={tab === t} variant="plain" h="40px" px="10px" borderRadius="0" border="0" color={tab === t ? "chalk" : "quiet"} borderBottom="2px solid" borderBottomColor={tab === t ? "clay" : "transparent"} onClick={() => onTab(t)} title={`${tabs[t]} (${"QWEC"[i]})`}>
+          {tabs[t]}
+          {t === "findings" && found > 0 && (
+            <Text as="span" color="clay">
+              {found}
+            </Text>
+          )}
+          {t === "clip" && look && <Box w="7px" h="7px" borderRadius="full" bg="amber" />}
+        </Button>
+      ))}
+    </Flex>
+  );
+});
+
+type ToolProps = { model: Model; player: Player; ready: boolean; flags: Record<string, number>; chosen: string; placing: boolean; problem?: string; onFlag(id: string, frame: number | null): void; onPlacing(): void };
+
+/** Tools: playing, and what can be done at the frame under the cursor. */
+const Tools = memo(function Tools({ model, player, ready, flags, chosen, placing, problem, onFlag, onPlacing }: ToolProps) {
+  const onChosen = usePlayer(player, (s) => !s.playing && flags[chosen] === s.frame);
+  const next = model.positions.find((p) => !p.optional && flags[p.id] === undefined);
+  const extra = model.positions.find((p) => p.id === chosen && p.optional && flags[chosen] === undefined);
+  return (
+    <Flex gap="6px" align="center" mb="4px">
+      <Transport player={player} />
+      <Box flex="1" />
+      {problem && (
+        <Text fontSize="12px" color="clay" truncate>
+          {problem}
+        </Text>
+      )}
+      {ready && next && !placing && (
+        <Button size="xs" variant="outline" onClick={() => onFlag(next.id, player.get().frame)} title={`${next.hint} (F)`} data-testid="flag-next">
+          flag “{next.name}” here <Key>F</Key>
+        </Button>
+      )}
+      {ready && onChosen && (
+        <Button size="xs" variant="ghost" onClick={() => onFlag(chosen, null)}>
+          unflag
+        </Button>
+      )}
+      {ready && extra && (
+        <Button size="xs" variant="outline" onClick={() => onFlag(chosen, player.get().frame)} title={extra.hint}>
+          flag “{extra.name}” here
+        </Button>
+      )}
+      {ready && (
+        <Button size="xs" variant={placing ? "solid" : "outline"} disabled={Object.keys(flags).length === 0} onClick={onPlacing} title="Place points, guided (P)" data-testid="place">
+          {placing ? "stop placing" : "place points"} <Key>P</Key>
+        </Button>
+      )}
+    </Flex>
+  );
+});
+
 const keySheet = [
   ["← →", "one frame back or on (Shift: ten); the wheel does the same"],
   ["S D", "one frame back or on, also while a point is selected"],
@@ -571,7 +617,7 @@ const keySheet = [
   ["Ctrl+wheel", "zoom at the pointer; drag to move; double click to go back"],
 ];
 
-function Readout({ player, zero, rate }: { player: Player; zero?: number; rate: number }) {
+const Readout = memo(function Readout({ player, zero, rate }: { player: Player; zero?: number; rate: number }) {
   const { frame, speed } = usePlayer(player, (s) => s);
   const t = player.times[frame] - (zero !== undefined ? player.times[zero] : 0);
   return (
@@ -584,7 +630,7 @@ function Readout({ player, zero, rate }: { player: Player; zero?: number; rate: 
       {speed !== 1 && <Text color="quiet">{speedNames[speeds.indexOf(speed)]} speed</Text>}
     </Flex>
   );
-}
+});
 
 function Transport({ player }: { player: Player }) {
   const playing = usePlayer(player, (s) => s.playing);

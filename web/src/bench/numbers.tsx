@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import type { Edit, Model, Reading, Report } from "../api/client";
+import { memo } from "react";
+import type { Checkpoint, Edit, Model, Reading, Report } from "../api/client";
 import { Gauge, goal, Num, verdictColour, verdictWord } from "../ui/numbers";
 import { Head } from "../ui/parts";
 
@@ -20,22 +21,13 @@ export function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, 
   const readings = new Map(report.readings.map((r) => [r.id, r]));
   const at = (position: string) => model.checkpoints.filter((c) => c.position === position);
   const position = model.positions.find((p) => p.id === chosen)!;
+  const tones = model.positions.map((p) => {
+    const list = at(p.id).map((c) => readings.get(c.id)!.verdict);
+    return list.length === 0 ? "" : list.includes("missed") ? "clay" : list.includes("open") ? "amber" : list.includes("met") ? "moss" : "quiet";
+  });
   return (
     <Box>
-      <Flex wrap="wrap" gap="4px" mb="10px">
-        {model.positions
-          .filter((p) => at(p.id).length > 0)
-          .map((p) => {
-            const list = at(p.id).map((c) => readings.get(c.id)!.verdict);
-            const tone = list.includes("missed") ? "clay" : list.includes("open") ? "amber" : list.includes("met") ? "moss" : "quiet";
-            return (
-              <Button key={p.id} size="xs" variant="outline" px="8px" h="24px" fontSize="11.5px" bg={p.id === chosen ? "raised" : undefined} borderColor={p.id === chosen ? "chalk" : "seam"} opacity={flags[p.id] === undefined ? 0.55 : 1} onClick={() => onChoose(p.id)} title={`${p.name}: ${p.hint}`}>
-                <Box w="7px" h="7px" borderRadius={tone === "clay" ? "1px" : "full"} bg={tone} />
-                {p.short}
-              </Button>
-            );
-          })}
-      </Flex>
+      <Chips model={model} tones={tones.join(" ")} flags={flags} chosen={chosen} onChoose={onChoose} />
       <Head
         tone="chalk"
         right={
@@ -46,53 +38,74 @@ export function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, 
       >
         {position.name}
       </Head>
-      {at(chosen).map((cp) => {
-        const r = readings.get(cp.id)!;
-        const mark = r.by !== "measure" || (!r.value && cp.question);
-        return (
-          <Box key={cp.id} data-reading={cp.id} data-verdict={r.verdict} py="5px" px="8px" mx="-8px" borderRadius="4px" cursor="pointer" bg={lit === cp.id ? "raised" : undefined} _hover={{ bg: "raised" }} onClick={() => onLight(lit === cp.id ? null : r)} role="button" tabIndex={0} onKeyDown={(e) => e.key === "Enter" && onLight(lit === cp.id ? null : r)}>
-            <Flex align="center" gap="8px">
-              <Text flex="1" lineHeight="1.25">
-                {cp.name}
-                {r.side && (
-                  <Text as="span" color="quiet" fontSize="11.5px">
-                    {" "}
-                    {r.side}
-                  </Text>
-                )}
-              </Text>
-              {r.value ? <Num v={r.value} unit={cp.unit} /> : <Text color="quiet">–</Text>}
-              <Gauge cp={cp} r={r} />
-              <Text w="44px" textAlign="right" fontSize="12px" fontWeight="600" color={verdictColour[r.verdict]}>
-                {verdictWord[r.verdict]}
-              </Text>
-            </Flex>
-            {mark && cp.question && (
-              <Flex gap="6px" align="center" mt="3px" onClick={(e) => e.stopPropagation()}>
-                <Text flex="1" fontSize="11.5px" color="quiet">
-                  {cp.question}
-                </Text>
-                {([true, false] as const).map((v) => {
-                  const on = r.by === "coach" && (r.verdict === "met") === v;
-                  return (
-                    <Button key={String(v)} size="xs" h="22px" px="9px" variant={on ? "solid" : "outline"} onClick={() => edit({ kind: "mark", key: cp.id, value: on ? null : v })}>
-                      {v ? "yes" : "no"}
-                    </Button>
-                  );
-                })}
-              </Flex>
-            )}
-            {(r.verdict === "open" || lit === cp.id) && (
-              <Text fontSize="11.5px" color="quiet" mt="2px">
-                {r.why && `${r.why[0].toUpperCase()}${r.why.slice(1)}. `}
-                {r.decide && `What would decide it: ${r.decide}. `}
-                {lit === cp.id && `Wanted: ${goal(cp)} (${{ trade: "common practice", literature: "from the literature, by memory", definition: "by rule" }[cp.basis]}).`}
-              </Text>
-            )}
-          </Box>
-        );
-      })}
+      {at(chosen).map((cp) => (
+        <Row key={cp.id} cp={cp} r={readings.get(cp.id)!} lit={lit === cp.id} onLight={onLight} edit={edit} />
+      ))}
       {at(chosen).length === 0 && <Text color="quiet">No checkpoint hangs on this position; it bounds phases.</Text>}
     </Box>
   );
 }
+
+const Chips = memo(function Chips({ model, tones, flags, chosen, onChoose }: { model: Model; tones: string; flags: Record<string, number>; chosen: string; onChoose(p: string): void }) {
+  const tone = tones.split(" ");
+  return (
+    <Flex wrap="wrap" gap="4px" mb="10px">
+      {model.positions.map(
+        (p, i) =>
+          tone[i] && (
+            <Button key={p.id} size="xs" variant="outline" px="8px" h="24px" fontSize="11.5px" bg={p.id === chosen ? "raised" : undefined} borderColor={p.id === chosen ? "chalk" : "seam"} opacity={flags[p.id] === undefined ? 0.55 : 1} onClick={() => onChoose(p.id)} title={`${p.name}: ${p.hint}`}>
+              <Box w="7px" h="7px" borderRadius={tone[i] === "clay" ? "1px" : "full"} bg={tone[i]} />
+              {p.short}
+            </Button>
+          ),
+      )}
+    </Flex>
+  );
+});
+
+const Row = memo(function Row({ cp, r, lit, onLight, edit }: { cp: Checkpoint; r: Reading; lit: boolean; onLight: Props["onLight"]; edit: Props["edit"] }) {
+  const mark = r.by !== "measure" || (!r.value && cp.question);
+  const light = () => onLight(lit ? null : r);
+  return (
+    <Box data-reading={cp.id} data-verdict={r.verdict} py="5px" px="8px" mx="-8px" borderRadius="4px" cursor="pointer" bg={lit ? "raised" : undefined} _hover={{ bg: "raised" }} onClick={light} role="button" tabIndex={0} onKeyDown={(e) => e.key === "Enter" && light()}>
+      <Flex align="center" gap="8px">
+        <Text flex="1" lineHeight="1.25">
+          {cp.name}
+          {r.side && (
+            <Text as="span" color="quiet" fontSize="11.5px">
+              {" "}
+              {r.side}
+            </Text>
+          )}
+        </Text>
+        {r.value ? <Num v={r.value} unit={cp.unit} /> : <Text color="quiet">–</Text>}
+        <Gauge cp={cp} r={r} />
+        <Text w="44px" textAlign="right" fontSize="12px" fontWeight="600" color={verdictColour[r.verdict]}>
+          {verdictWord[r.verdict]}
+        </Text>
+      </Flex>
+      {mark && cp.question && (
+        <Flex gap="6px" align="center" mt="3px" onClick={(e) => e.stopPropagation()}>
+          <Text flex="1" fontSize="11.5px" color="quiet">
+            {cp.question}
+          </Text>
+          {([true, false] as const).map((v) => {
+            const on = r.by === "coach" && (r.verdict === "met") === v;
+            return (
+              <Button key={String(v)} size="xs" h="22px" px="9px" variant={on ? "solid" : "outline"} onClick={() => edit({ kind: "mark", key: cp.id, value: on ? null : v })}>
+                {v ? "yes" : "no"}
+              </Button>
+            );
+          })}
+        </Flex>
+      )}
+      {(r.verdict === "open" || lit) && (
+        <Text fontSize="11.5px" color="quiet" mt="2px">
+          {r.why && `${r.why[0].toUpperCase()}${r.why.slice(1)}. `}
+          {r.decide && `What would decide it: ${r.decide}. `}
+          {lit && `Wanted: ${goal(cp)} (${{ trade: "common practice", literature: "from the literature, by memory", definition: "by rule" }[cp.basis]}).`}
+        </Text>
+      )}
+    </Box>
+  );
+});

@@ -25,7 +25,7 @@ export class Player {
   get = () => this.state;
   subscribe = (f: () => void) => {
     this.listeners.add(f);
-    return () => this.listeners.delete(f);
+    return () => void this.listeners.delete(f);
   };
   private set(change: Partial<State>) {
     this.state = { ...this.state, ...change };

@@ -1,12 +1,13 @@
 import { Box } from "@chakra-ui/react";
-import { useLayoutEffect, useRef, useState, type PointerEvent, type ReactNode } from "react";
+import { memo, useLayoutEffect, useRef, useState, type PointerEvent, type ReactNode } from "react";
 import type { Model, Report } from "../api/client";
 import { minus } from "../ui/numbers";
 import { Player, usePlayer } from "./player";
 
 type Props = {
   model: Model;
-  report?: Report;
+  phases?: Report["phases"];
+  bars?: Report["bars"];
   flags: Record<string, number>;
   player: Player;
   known: boolean; // true time is known
@@ -21,7 +22,7 @@ const C = (name: string) => `var(--chakra-colors-${name})`;
 
 /** Score: ruler, flags, phases and a bar for each foot while it is down. The
  * cursor runs over all of them; a flag can be dragged. */
-export function Score({ model, report, flags, player, known, chosen, onChoose, onFlag }: Props) {
+export const Score = memo(function Score({ model, phases, bars, flags, player, known, chosen, onChoose, onFlag }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [w, setW] = useState(836);
   const [drag, setDrag] = useState<{ flag: string; frame: number } | null>(null);
@@ -137,10 +138,10 @@ export function Score({ model, report, flags, player, known, chosen, onChoose, o
         {named.map((n) => (
           <path key={n.p.id} d={`M${n.at} ${rows.flags}V${rows.end}`} stroke={C("chalk")} strokeOpacity={0.16} />
         ))}
-        {report?.phases.map((s, i) => (
+        {phases?.map((s, i) => (
           <Bar key={s.id} x0={x(s.from)} x1={x(s.to)} y={rows.phase} fill={C(i % 2 ? "raised" : "seam")} text={s.name} ink={C("chalk")} small />
         ))}
-        {report?.bars.map((b) => {
+        {bars?.map((b) => {
           const right = b.foot === "right";
           return (
             <Bar
@@ -176,7 +177,7 @@ export function Score({ model, report, flags, player, known, chosen, onChoose, o
       <Cursor player={player} x={x} />
     </Box>
   );
-}
+});
 
 /** Cursor moves by itself, so that playing does not draw the score anew. */
 function Cursor({ player, x }: { player: Player; x(frame: number): number }) {

@@ -131,7 +131,8 @@ export function Stage(p: Props) {
     };
   }, [frames, frame]);
 
-  useLayoutEffect(draw);
+  // Only a new view draws anew; a point under the hand does not touch the picture.
+  useLayoutEffect(draw, [view.k, view.x, view.y, size.w, size.h]);
 
   useEffect(() => {
     const el = box.current!;
@@ -224,16 +225,9 @@ export function Stage(p: Props) {
   const lines = (p.report?.readings ?? []).filter((r) => r.evidence && r.evidence.frame === frame && r.evidence.lines.length && r.value);
 
   return (
-    <Box
+    <div
       ref={box}
-      position="relative"
-      w="100%"
-      h="100%"
-      bg="pit"
-      overflow="hidden"
-      borderRadius="panel"
-      cursor={p.scaling || p.asked?.frame === frame ? "crosshair" : look ? "grab" : "default"}
-      touchAction="none"
+      style={{ position: "relative", width: "100%", height: "100%", background: "var(--chakra-colors-pit)", overflow: "hidden", borderRadius: 6, touchAction: "none", cursor: p.scaling || p.asked?.frame === frame ? "crosshair" : look ? "grab" : "default" }}
       data-testid="stage"
       data-look={`${view.k} ${view.x} ${view.y}`}
       onPointerDown={down}
@@ -273,7 +267,7 @@ export function Stage(p: Props) {
           </Text>
         </Flex>
       )}
-    </Box>
+    </div>
   );
 }
 

@@ -1,4 +1,4 @@
-import { Box, Flex, Text } from "@chakra-ui/react";
+import { Box } from "@chakra-ui/react";
 import type { Checkpoint, Reading, Value } from "../api/client";
 
 /** minus sets a proper minus sign. */
@@ -13,14 +13,13 @@ export function show(v: Value, unit: string, sign = false) {
 export function Num({ v, unit, size = "15px" }: { v: Value; unit: string; size?: string }) {
   const s = show(v, unit);
   return (
-    <Flex as="span" align="baseline" gap="4px" justify="flex-end" whiteSpace="nowrap">
-      <Text as="span" fontSize={size} fontWeight="650">
-        {s.value}
-      </Text>
-      <Text as="span" fontSize="11px" color="quiet">
+    // Plain elements: this is drawn anew at every move of a dragged joint.
+    <span style={{ whiteSpace: "nowrap" }}>
+      <span style={{ fontSize: size, fontWeight: 650 }}>{s.value}</span>{" "}
+      <span style={{ fontSize: 11, color: "var(--chakra-colors-quiet)" }}>
         {s.unit} {s.half}
-      </Text>
-    </Flex>
+      </span>
+    </span>
   );
 }
 
