@@ -26,6 +26,7 @@ export const Score = memo(function Score({ model, phases, bars, flags, player, k
   const box = useRef<HTMLDivElement>(null);
   const [w, setW] = useState(836);
   const [drag, setDrag] = useState<{ flag: string; frame: number } | null>(null);
+  const pressed = useRef(false);
   const [range, setRange] = useState<[number, number] | null>(null);
   const loop = usePlayer(player, (s) => s.loop);
   useLayoutEffect(() => {
@@ -80,6 +81,7 @@ export const Score = memo(function Score({ model, phases, bars, flags, player, k
     const at = px(e);
     const y = e.clientY - box.current!.getBoundingClientRect().top;
     box.current!.setPointerCapture(e.pointerId);
+    pressed.current = true;
     if (y > rows.flags - 12 && y < rows.phase - 8) {
       const near = named.map((n) => ({ n, d: at - n.at })).filter(({ d }) => d > -6 && d < 14).sort((a, b) => Math.abs(a.d) - Math.abs(b.d))[0];
       if (near) {
@@ -97,7 +99,7 @@ export const Score = memo(function Score({ model, phases, bars, flags, player, k
     } else player.jump(frameAt(at));
   };
   const move = (e: PointerEvent<HTMLDivElement>) => {
-    if (!(e.buttons & 1)) return;
+    if (!pressed.current) return;
     const f = frameAt(px(e));
     if (drag) {
       if (f === drag.frame) return;
@@ -108,6 +110,7 @@ export const Score = memo(function Score({ model, phases, bars, flags, player, k
     else player.jump(f);
   };
   const up = () => {
+    pressed.current = false;
     if (drag && drag.frame !== flags[drag.flag]) onFlag(drag.flag, drag.frame, true);
     if (range) player.setLoop(range[0] === range[1] ? null : [Math.min(...range), Math.max(...range)]);
     setDrag(null);

@@ -1,0 +1,32 @@
+package account
+
+import (
+	"strings"
+	"testing"
+)
+
+func TestLimiterIsPerKey(t *testing.T) {
+	l := limiter{seen: map[string]*entry{}}
+	for i := range triesByMail {
+		if !l.allow("mail:a", triesByMail) {
+			t.Fatalf("try %d was refused", i)
+		}
+	}
+	if l.allow("mail:a", triesByMail) {
+		t.Error("one try too many")
+	}
+	if !l.allow("mail:b", triesByMail) {
+		t.Error("one account's tries count for another")
+	}
+	l.forget("mail:a")
+	if !l.allow("mail:a", triesByMail) {
+		t.Error("a good sign-in clears the count")
+	}
+}
+
+func TestPepperDependsOnSecretAndPassword(t *testing.T) {
+	a, b := Service{secret: []byte(strings.Repeat("a", 32))}, Service{secret: []byte(strings.Repeat("b", 32))}
+	if a.pepper("x") == b.pepper("x") || a.pepper("x") == a.pepper("y") || a.pepper("x") != a.pepper("x") || strings.Contains(a.pepper("x"), "x") && len(a.pepper("x")) < 40 {
+		t.Error("pepper")
+	}
+}

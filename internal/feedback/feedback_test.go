@@ -1,0 +1,158 @@
+package feedback
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"image"
+	"image/color"
+	"image/jpeg"
+	"math"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+
+	"neokinema/core/doubt"
+	"neokinema/core/technique"
+	"neokinema/core/track"
+	"neokinema/internal/bench"
+	"neokinema/internal/store"
+)
+
+func ptr(v float64) *float64 { return &v }
+
+func TestNumbersAreNoFinerThanTheirDoubt(t *testing.T) {
+	for _, c := range []struct {
+		v    doubt.Value
+		unit string
+		want string
+	}{
+		{doubt.Value{X: 92.34, Half: 4.2}, "°", "92° ±4"},
+		{doubt.Value{X: 39.64, Half: 0.66}, "°", "39.6° ±0.7"},
+		{doubt.Value{X: -12.3, Half: 2}, "cm", "−12 cm ±2"},
+		{doubt.Value{X: 345.83, Half: 4.17}, "ms", "346 ms ±4"},
+	} {
+		if got := Number(c.v, c.unit); got != c.want {
+			t.Errorf("%+v: %q, want %q", c.v, got, c.want)
+		}
+	}
+}
+
+func TestGoals(t *testing.T) {
+	for want, cp := range map[string]technique.Checkpoint{
+		"85 to 100°":      {Unit: "°", Band: doubt.Band{Lo: ptr(85), Hi: ptr(100)}},
+		"at most 0 cm":    {Unit: "cm", Band: doubt.Band{Hi: ptr(0)}},
+		"at least 100 ms": {Unit: "ms", Band: doubt.Band{Lo: ptr(100)}},
+		"−4 to 9 cm":      {Unit: "cm", Band: doubt.Band{Lo: ptr(-4), Hi: ptr(9)}},
+		"yes":             {},
+	} {
+		if got := Goal(cp); got != want {
+			t.Errorf("%q, want %q", got, want)
+		}
+	}
+}
+
+// TestCropKeepsTheAthlete: every placed point lies inside, the crop inside the
+// picture, 4 to 3, and at least a standing height high.
+func TestCropKeepsTheAthlete(t *testing.T) {
+	for _, at := range [][]track.Point{{{X: 300, Y: 600}}, {{X: 5, Y: 700}, {X: 250, Y: 400}}, {{X: 1270, Y: 20}, {X: 900, Y: 710}}, {{X: 640, Y: 360}, {X: 700, Y: 300}}} {
+		points := pointsByLandmark{}
+		for i, p := range at {
+			points[fmt.Sprint(i)] = map[int]track.Point{7: p}
+		}
+		c := crop(points, 7, 400, 1280, 720)
+		if math.Abs(c[2]/c[3]-4.0/3) > 1e-9 || c[0] < 0 || c[1] < 0 || c[0]+c[2] > 1280+1e-9 || c[1]+c[3] > 720+1e-9 {
+			t.Errorf("%v: crop %v leaves the picture", at, c)
+		}
+		if c[3] < 400 && c[3] < 719 {
+			t.Errorf("%v: crop %v is lower than the athlete", at, c)
+		}
+		for _, p := range at {
+			if wide := math.Abs(at[0].X-at[len(at)-1].X) > c[2]; !wide && (p.X < c[0] || p.X > c[0]+c[2] || p.Y < c[1] || p.Y > c[1]+c[3]) {
+				t.Errorf("%v lies outside %v", p, c)
+			}
+		}
+	}
+	if c := crop(pointsByLandmark{}, 3, 0, 640, 480); c != [4]float64{0, 0, 640, 480} {
+		t.Errorf("no points: %v", c)
+	}
+}
+
+func sheetWith(t *testing.T, edit func(*bench.Sheet, uuid.UUID)) bench.Sheet {
+	t.Helper()
+	m, err := technique.Load("sprint-start")
+	if err != nil {
+		t.Fatal(err)
+	}
+	id := uuid.New()
+	stamps := make([]int64, 200)
+	for i := range stamps {
+		stamps[i] = int64(i) * 3000
+	}
+	sh := bench.Sheet{Model: m, Clips: []store.Clip{{ID: id, State: "ready", View: "side", Direction: 1, Width: 1280, Height: 720, FileRate: 30, CaptureRate: 240, Stamps: stamps}},
+		Athlete: store.Athlete{NewAthlete: store.NewAthlete{Name: "Åsa Ñandú", Height: 1.7, Sex: "female", FrontLeg: "left"}},
+		Work:    bench.Work{Clips: map[uuid.UUID]bench.ClipWork{id: {Flags: map[string]int{}, Points: map[string]map[int]track.Point{}}}, Marks: map[string]bool{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}}
+	edit(&sh, id)
+	return sh
+}
+
+func TestAnEmptyPageSaysWhatItLacks(t *testing.T) {
+	p := Build(sheetWith(t, func(*bench.Sheet, uuid.UUID) {}))
+	if len(p.Lacks) != 2 || len(p.Stills) != 0 || len(p.Cautions) == 0 {
+		t.Errorf("%+v", p)
+	}
+	none := sheetWith(t, func(sh *bench.Sheet, _ uuid.UUID) { sh.Clips = nil })
+	if p := Build(none); p.ClipID != nil {
+		t.Errorf("a page without a clip: %+v", p)
+	}
+}
+
+func TestOnlyAcceptedFaultsAreTold(t *testing.T) {
+	sh := sheetWith(t, func(sh *bench.Sheet, id uuid.UUID) {
+		sh.Work.Marks["heel_gap"] = false
+		sh.Work.Marks["swing_height"] = false
+		sh.Work.Findings["S3"] = "accepted"
+		sh.Work.Findings["S4"] = "refused"
+		sh.Work.Advice["main"] = store.Advice{Fault: "S3", Words: "Shove", Target: "rear_share", Drill: technique.Drill{Name: "Rise", Dose: "5", Feel: "Tight"}}
+		sh.Work.Note = "Well done"
+	})
+	p := Build(sh)
+	if len(p.Faults) != 1 || p.Faults[0].ID != "S3" || !p.Faults[0].First || p.Faults[0].Shows[0] != "rear heel on its pedal: seen by the coach" {
+		t.Errorf("%+v", p.Faults)
+	}
+	if len(p.Targets) != 1 || p.Targets[0].Now != "not measured" || p.Targets[0].Goal != "43 to 58 %" {
+		t.Errorf("%+v", p.Targets)
+	}
+	var out bytes.Buffer
+	if err := WritePDF(context.Background(), &out, p, A4, nil); err != nil || !bytes.HasPrefix(out.Bytes(), []byte("%PDF-")) {
+		t.Errorf("%v, %d bytes", err, out.Len())
+	}
+}
+
+func TestPDFOfManyStillsRunsOverPages(t *testing.T) {
+	img := image.NewRGBA(image.Rect(0, 0, 640, 360))
+	img.Set(3, 3, color.White)
+	var pic bytes.Buffer
+	if err := jpeg.Encode(&pic, img, nil); err != nil {
+		t.Fatal(err)
+	}
+	p := Page{Picture: [2]int{1280, 720}, Athlete: store.Athlete{NewAthlete: store.NewAthlete{Name: "Łukasz Ωmega Жук"}}}
+	for i := range 6 {
+		p.Stills = append(p.Stills, Still{Position: "Set", Frame: i, Crop: [4]float64{100, 100, 800, 600}, Values: []string{"knee 92° ±4"},
+			Lines: []Stroke{{At: [][2]float64{{200, 200}, {300, 300}, {250, 500}}, Label: "92° ±4", Vertex: 1, Side: []string{"left", "right", ""}[i%3]}}})
+	}
+	for range 60 {
+		p.Keep = append(p.Keep, strings.Repeat("a long line of praise ", 5))
+	}
+	asked := 0
+	var out bytes.Buffer
+	err := WritePDF(context.Background(), &out, p, Letter, func(context.Context, int) ([]byte, error) { asked++; return pic.Bytes(), nil })
+	if err != nil || asked != 6 || bytes.Count(out.Bytes(), []byte("/Type /Page\n")) < 2 {
+		t.Errorf("%v, %d stills asked, %d bytes", err, asked, out.Len())
+	}
+	err = WritePDF(context.Background(), &out, p, A4, func(context.Context, int) ([]byte, error) { return nil, fmt.Errorf("disk gone") })
+	if err == nil {
+		t.Error("a page without its stills was made")
+	}
+}

@@ -1,0 +1,62 @@
+package pglocal
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"os"
+	"path/filepath"
+	"testing"
+
+	_ "github.com/jackc/pgx/v5/stdlib"
+)
+
+// TestStartKeepsItsDataAndStops: a second start finds what the first wrote.
+func TestStartKeepsItsDataAndStops(t *testing.T) {
+	dir, err := os.MkdirTemp("", "neokinema-pg-")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer os.RemoveAll(dir)
+	if err := os.Chmod(dir, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	run := func(query string) (n int, err error) {
+		s, err := Start(context.Background(), Options{Dir: filepath.Join(dir, "db"), Fast: true})
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer func() {
+			if err := s.Stop(); err != nil {
+				t.Error(err)
+			}
+		}()
+		db, err := sql.Open("pgx", s.URL)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer db.Close()
+		return n, db.QueryRow(query).Scan(&n)
+	}
+	oid, err := run(`SELECT lo_from_bytea(0, 'kept')::int`)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if n, err := run(fmt.Sprintf(`SELECT length(lo_get(%d))`, oid)); err != nil || n != 4 {
+		t.Errorf("%d letters were kept, %v", n, err)
+	}
+}
+
+func TestFoldersThatOthersCannotReach(t *testing.T) {
+	dir := t.TempDir()
+	closed := filepath.Join(dir, "closed")
+	if err := os.MkdirAll(filepath.Join(closed, "db"), 0o700); err != nil {
+		t.Fatal(err)
+	}
+	if reachable(filepath.Join(closed, "db")) {
+		t.Error("a folder behind a closed one passes as reachable")
+	}
+	if !reachable("/tmp/x") {
+		t.Error("/tmp is not reachable")
+	}
+}
