@@ -25,7 +25,7 @@ const C = (name: string) => `var(--chakra-colors-${name})`;
 export const Score = memo(function Score({ model, phases, bars, flags, player, known, chosen, onChoose, onFlag }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [w, setW] = useState(836);
-  const [drag, setDrag] = useState<{ flag: string; frame: number } | null>(null);
+  const [drag, setDrag] = useState<{ flag: string; frame: number; from: number } | null>(null);
   const pressed = useRef(false);
   const [range, setRange] = useState<[number, number] | null>(null);
   const loop = usePlayer(player, (s) => s.loop);
@@ -88,7 +88,7 @@ export const Score = memo(function Score({ model, phases, bars, flags, player, k
         onChoose(near.n.p.id);
         player.pause();
         player.jump(near.n.frame);
-        setDrag({ flag: near.n.p.id, frame: near.n.frame });
+        setDrag({ flag: near.n.p.id, frame: near.n.frame, from: near.n.frame });
         return;
       }
     }
@@ -111,7 +111,7 @@ export const Score = memo(function Score({ model, phases, bars, flags, player, k
   };
   const up = () => {
     pressed.current = false;
-    if (drag && drag.frame !== flags[drag.flag]) onFlag(drag.flag, drag.frame, true);
+    if (drag && drag.frame !== drag.from) onFlag(drag.flag, drag.frame, true);
     if (range) player.setLoop(range[0] === range[1] ? null : [Math.min(...range), Math.max(...range)]);
     setDrag(null);
     setRange(null);
