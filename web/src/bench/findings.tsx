@@ -186,7 +186,7 @@ function Given({ model, report, work, edit }: { model: Model; report: Report; wo
               </Notice>
             )}
             <Flex gap="8px">
-              <Box flex="1.5">
+              <Box flex="1">
                 <Label>Drill</Label>
                 <NativeSelect.Root size="sm">
                   <NativeSelect.Field value={a.drill.name} onChange={(e) => put({ drill: fault?.drills.find((d) => d.name === e.target.value) ?? { name: "", dose: "", feel: "" } })} bg="raised" borderColor="seam">

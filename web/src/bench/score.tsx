@@ -153,7 +153,7 @@ export const Score = memo(function Score({ model, phases, bars, flags, player, k
               x1={x(b.to)}
               y={right ? rows.rightFoot : rows.leftFoot}
               fill={C(right ? "sky" : "clay")}
-              ink="#10181b"
+              ink={C("onClay")}
               text={b.seconds ? `${b.name} · ${Math.round(b.seconds.value * 1000)}${b.since > b.from ? " ms push" : ""}` : b.name}
               short={b.seconds ? `${Math.round(b.seconds.value * 1000)}` : ""}
               whisker={b.seconds ? ((b.seconds.half / end) * width) / 2 : 0}
@@ -204,7 +204,7 @@ function Bar({ x0, x1, y, fill, text, short = "", ink, whisker = 0, small, round
           {fits}
         </text>
       )}
-      {whisker > 0.5 && <path d={`M${x0 - whisker} ${y - 2}h${2 * whisker}M${x1 - whisker} ${y - 2}h${2 * whisker}`} stroke={ink === "#10181b" ? C("chalk") : ink} strokeWidth={1.4} />}
+      {whisker > 0.5 && <path d={`M${x0 - whisker} ${y - 2}h${2 * whisker}M${x1 - whisker} ${y - 2}h${2 * whisker}`} stroke={C("chalk")} strokeWidth={1.4} />}
     </g>
   );
 }

@@ -222,6 +222,8 @@ export function Stage(p: Props) {
 
   const sx = (x: number) => view.k * x + view.x;
   const sy = (y: number) => view.k * y + view.y;
+  // A change between two positions has no line of its own to stand out.
+  const focus = p.lit && p.model.checkpoints.find((c) => c.id === p.lit)?.measure.kind !== "change" ? p.lit : null;
   const lines = (p.report?.readings ?? []).filter((r) => r.evidence && r.evidence.frame === frame && r.evidence.lines.length && r.value);
 
   return (
@@ -243,13 +245,13 @@ export function Stage(p: Props) {
       {!frames && clip.width > 0 && <img src={posterURL(clip.id, clip.state)} alt="first frame" style={{ position: "absolute", left: fit.x, top: fit.y, width: fit.k * clip.width, height: fit.k * clip.height }} />}
       <svg width={size.w} height={size.h} style={{ position: "absolute", inset: 0, pointerEvents: "none" }}>
         {lines.map((r) => (
-          <Measured key={r.id} r={r} sx={sx} sy={sy} strong={p.lit === r.id} dim={p.lit !== null && p.lit !== r.id} />
+          <Measured key={r.id} r={r} sx={sx} sy={sy} strong={focus === r.id} dim={focus !== null && focus !== r.id} />
         ))}
         {here.map(({ id, at }) => (
           <Joint key={id} id={id} x={sx(at.x)} y={sy(at.y)} hidden={at.hidden} on={p.selected === id} />
         ))}
         {line && <path d={`M${sx(line[0][0])} ${sy(line[0][1])}L${sx(line[1][0])} ${sy(line[1][1])}`} stroke="var(--chakra-colors-amber)" strokeWidth={2} />}
-        <Labels lines={lines} model={p.model} lit={p.lit} sx={sx} sy={sy} w={size.w} h={size.h} />
+        <Labels lines={lines} model={p.model} lit={focus} sx={sx} sy={sy} w={size.w} h={size.h} />
       </svg>
       {magnify && hover && (
         <Box position="absolute" left={`${sx(hover[0]) > size.w - 180 ? sx(hover[0]) - 160 : sx(hover[0]) + 28}px`} top={`${Math.max(4, Math.min(size.h - 136, sy(hover[1]) - 66))}px`} w="132px" h="132px" borderRadius="full" overflow="hidden" border="2px solid" borderColor="chalk" pointerEvents="none" boxShadow="0 4px 18px rgba(0,0,0,.5)">

@@ -5,7 +5,7 @@ export const Panel = (p: BoxProps) => <Box bg="panel" borderRadius="panel" {...p
 
 /** Key shows a key cap. */
 export const Key = ({ children }: { children: ReactNode }) => (
-  <Box as="kbd" fontFamily="body" fontSize="10.5px" color="quiet" border="1px solid" borderColor="seam" borderRadius="4px" px="4px" minW="16px" textAlign="center" display="inline-block">
+  <Box as="kbd" fontFamily="body" fontSize="10.5px" opacity={0.75} border="1px solid" borderColor="currentColor" borderRadius="4px" px="4px" minW="16px" textAlign="center" display="inline-block">
     {children}
   </Box>
 );
