@@ -254,7 +254,7 @@ export function Stage(p: Props) {
         <Labels lines={lines} model={p.model} lit={focus} sx={sx} sy={sy} w={size.w} h={size.h} />
       </svg>
       {magnify && hover && (
-        <Box position="absolute" left={`${sx(hover[0]) > size.w - 180 ? sx(hover[0]) - 160 : sx(hover[0]) + 28}px`} top={`${Math.max(4, Math.min(size.h - 136, sy(hover[1]) - 66))}px`} w="132px" h="132px" borderRadius="full" overflow="hidden" border="2px solid" borderColor="chalk" pointerEvents="none" boxShadow="0 4px 18px rgba(0,0,0,.5)">
+        <Box position="absolute" left={`${sx(hover[0]) > size.w - 180 ? sx(hover[0]) - 160 : sx(hover[0]) + 28}px`} top={`${Math.max(44, sy(hover[1]) - 158)}px`} w="132px" h="132px" borderRadius="full" overflow="hidden" border="2px solid" borderColor="chalk" pointerEvents="none" boxShadow="0 4px 18px rgba(0,0,0,.5)">
           <canvas ref={loupe} width={132} height={132} />
           <svg width={132} height={132} style={{ position: "absolute", inset: 0 }}>
             <path d="M66 40v20M66 72v20M40 66h20M72 66h20" stroke="#f1ece0" strokeWidth={1.2} />
