@@ -2,12 +2,15 @@ package feedback
 
 import (
 	"bytes"
+	"compress/zlib"
 	"context"
 	"fmt"
 	"image"
 	"image/color"
 	"image/jpeg"
+	"io"
 	"math"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -151,8 +154,31 @@ func TestPDFOfManyStillsRunsOverPages(t *testing.T) {
 	if err != nil || asked != 6 || bytes.Count(out.Bytes(), []byte("/Type /Page\n")) < 2 {
 		t.Errorf("%v, %d stills asked, %d bytes", err, asked, out.Len())
 	}
+	saves, restores := graphicsStates(t, out.Bytes())
+	if saves == 0 || saves != restores {
+		t.Errorf("%d graphics states saved, %d restored: what follows would be clipped away", saves, restores)
+	}
 	err = WritePDF(context.Background(), &out, p, A4, func(context.Context, int) ([]byte, error) { return nil, fmt.Errorf("disk gone") })
 	if err == nil {
 		t.Error("a page without its stills was made")
 	}
+}
+
+// graphicsStates counts the q and Q operators of all page contents.
+func graphicsStates(t *testing.T, pdf []byte) (saves, restores int) {
+	t.Helper()
+	for _, m := range regexp.MustCompile(`(?s)stream\n(.*?)\nendstream`).FindAllSubmatch(pdf, -1) {
+		r, err := zlib.NewReader(bytes.NewReader(m[1]))
+		if err != nil {
+			continue // a picture or a font
+		}
+		raw, err := io.ReadAll(r)
+		if err != nil || !bytes.Contains(raw, []byte(" Tf")) {
+			continue
+		}
+		raw = regexp.MustCompile(`(?s)\((?:\\.|[^\\)])*\)`).ReplaceAll(raw, nil) // texts
+		saves += len(regexp.MustCompile(`(?m)(?:^|\s)q\s`).FindAll(raw, -1))
+		restores += len(regexp.MustCompile(`(?m)(?:^|\s)Q(?:\s|$)`).FindAll(raw, -1))
+	}
+	return saves, restores
 }

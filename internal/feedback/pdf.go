@@ -248,7 +248,7 @@ func (s *sheet) lines(st Still, x, y, w, h float64) {
 		taken = append(taken, [2]float64{px, py})
 		s.SetFillColor(250, 247, 240)
 		s.SetAlpha(0.88, "Normal")
-		s.RoundedRect(px, py, tw, 3.4, 1, "1234", "F")
+		s.Rect(px, py, tw, 3.4, "F") // the library's rounded one leaves its clip open
 		s.SetAlpha(1, "Normal")
 		s.SetXY(px, py)
 		s.CellFormat(tw, 3.4, l.Label, "", 0, "C", false, 0, "")
