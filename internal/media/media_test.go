@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+	"syscall"
 	"testing"
 	"time"
 
@@ -211,6 +212,18 @@ func TestMotionIsSuggestedOnlyWhenItIsClear(t *testing.T) {
 	}
 	if m := look(draw(func(int) (int, int, int, int) { return 0, 0, 0, 0 }, 9)); m.Direction != 0 || m.Share != 0 {
 		t.Errorf("a moving camera: %+v", m)
+	}
+}
+
+// TestAFullDiskIsTold: a device that takes nothing stands for a full disk.
+func TestAFullDiskIsTold(t *testing.T) {
+	path := make720(t, house.Numbered{Width: 320, Height: 180, Frames: 30, Rate: 30})
+	i, err := media.Probe(context.Background(), path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := media.MakeProxy(context.Background(), path, "/dev/full", i, func(int) {}); !errors.Is(err, syscall.ENOSPC) {
+		t.Errorf("got %v", err)
 	}
 }
 

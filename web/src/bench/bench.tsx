@@ -62,7 +62,6 @@ function Open({ sheet }: { sheet: Data }) {
   const [metres, setMetres] = useState<number | null>(null);
   const [help, setHelp] = useState(false);
   const [adding, setAdding] = useState(false);
-  const [watched, setWatched] = useState<number | null>(() => (localStorage.getItem("neo.guide") === "off" ? null : 0));
 
   useEffect(() => void loadCore().then(setCore, (e: Error) => setCoreTrouble(e.message)), []);
 
@@ -348,45 +347,7 @@ function Open({ sheet }: { sheet: Data }) {
               </Flex>
             )}
             {ready && !asked && <Readout player={player} zero={flags.move ?? flags.set} rate={clip.capture_rate} />}
-            {ready && watched !== null && !asked && (
-              <Flex position="absolute" top="10px" left="10px" bg="panel" opacity={0.94} borderRadius="full" px="6px" py="3px" gap="2px" align="center" data-testid="guide">
-                {guide.map((g, i) => (
-                  <Button
-                    key={i}
-                    size="xs"
-                    h="22px"
-                    variant="ghost"
-                    px="8px"
-                    color={i === watched ? "chalk" : "quiet"}
-                    fontWeight={i === watched ? "650" : "400"}
-                    onClick={() => {
-                      setWatched(i);
-                      if (i === 2) return player.pause();
-                      player.jump(0);
-                      player.setSpeed(i === 0 ? 1 : 0.25);
-                      player.play();
-                    }}
-                  >
-                    {i < watched ? "✓ " : `${i + 1} `}
-                    {g}
-                  </Button>
-                ))}
-                <Button
-                  size="xs"
-                  h="22px"
-                  px="6px"
-                  variant="ghost"
-                  title="Hide the watching guide"
-                  aria-label="Hide the watching guide"
-                  onClick={() => {
-                    localStorage.setItem("neo.guide", "off");
-                    setWatched(null);
-                  }}
-                >
-                  ×
-                </Button>
-              </Flex>
-            )}
+            {ready && !asked && <Guide player={player} />}
           </Box>
 
           {clip && (
@@ -463,7 +424,24 @@ function Open({ sheet }: { sheet: Data }) {
         </Panel>
       </Flex>
 
-      <Sheet title="Keys" open={help} onClose={() => setHelp(false)}>
+      {help && <KeySheet onClose={() => setHelp(false)} />}
+      {adding && (
+      <Sheet title="Add a clip to this attempt" open onClose={() => setAdding(false)}>
+        <DropArea
+          files={[]}
+          onFiles={(f) => {
+            setAdding(false);
+            send(sheet.attempt.id, f, () => void queries.invalidateQueries());
+          }}
+        />
+      </Sheet>
+      )}
+    </Flex>
+  );
+}
+
+const KeySheet = ({ onClose }: { onClose(): void }) => (
+  <Sheet title="Keys" open onClose={onClose}>
         <Box display="grid" gridTemplateColumns="130px 1fr" gap="5px" fontSize="13px">
           {keySheet.map(([k, t]) => (
             <Box key={k} display="contents">
@@ -479,18 +457,52 @@ function Open({ sheet }: { sheet: Data }) {
           ))}
         </Box>
       </Sheet>
-      <Sheet title="Add a clip to this attempt" open={adding} onClose={() => setAdding(false)}>
-        <DropArea
-          files={[]}
-          onFiles={(f) => {
-            setAdding(false);
-            send(sheet.attempt.id, f, () => void queries.invalidateQueries());
-          }}
-        />
-      </Sheet>
-    </Flex>
+);
+
+/** Guide walks the coach through full, slow, frames, slow again. */
+const Guide = memo(function Guide({ player }: { player: Player }) {
+  const [watched, setWatched] = useState<number | null>(() => (localStorage.getItem("neo.guide") === "off" ? null : 0));
+  if (watched === null) return null;
+  return (
+    <Flex position="absolute" top="10px" left="10px" bg="panel" opacity={0.94} borderRadius="full" px="6px" py="3px" gap="2px" align="center" data-testid="guide">
+                {guide.map((g, i) => (
+                  <Button
+                    key={i}
+                    size="xs"
+                    h="22px"
+                    variant="ghost"
+                    px="8px"
+                    color={i === watched ? "chalk" : "quiet"}
+                    fontWeight={i === watched ? "650" : "400"}
+                    onClick={() => {
+                      setWatched(i);
+                      if (i === 2) return player.pause();
+                      player.jump(0);
+                      player.setSpeed(i === 0 ? 1 : 0.25);
+                      player.play();
+                    }}
+                  >
+                    {i < watched ? "✓ " : `${i + 1} `}
+                    {g}
+                  </Button>
+                ))}
+                <Button
+                  size="xs"
+                  h="22px"
+                  px="6px"
+                  variant="ghost"
+                  title="Hide the watching guide"
+                  aria-label="Hide the watching guide"
+                  onClick={() => {
+                    localStorage.setItem("neo.guide", "off");
+                    setWatched(null);
+                  }}
+                >
+                  ×
+                </Button>
+              </Flex>
   );
-}
+});
 
 /** useEvent gives a function that never changes but always acts on the latest. */
 function useEvent<A extends unknown[], R>(f: (...a: A) => R): (...a: A) => R {

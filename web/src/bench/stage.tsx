@@ -1,5 +1,6 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from "react";
+import { flushSync } from "react-dom";
 import type { Clip, Model, Point, Reading, Report } from "../api/client";
 import { posterURL } from "../api/queries";
 import { show, verdictColour } from "../ui/numbers";
@@ -189,7 +190,8 @@ export function Stage(p: Props) {
     if (d.kind === "maybe") d.kind = "pan";
     if (d.kind === "pan") setLook({ k: d.look.k, x: d.look.x + dx, y: d.look.y + dy });
     if (d.kind === "scale") setLine([d.a!, at]);
-    if (d.kind === "point" && inside(at)) p.onPlace({ landmark: d.id!, frame, point: pointAt(at, p.points[d.id!]?.[frame]) }, false);
+    // At once: the number belongs under the hand, not behind the next repaint.
+    if (d.kind === "point" && inside(at)) flushSync(() => p.onPlace({ landmark: d.id!, frame, point: pointAt(at, p.points[d.id!]?.[frame]) }, false));
   };
   const up = (e: PointerEvent<HTMLDivElement>) => {
     const d = drag.current;
