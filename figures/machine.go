@@ -8,7 +8,6 @@ import (
 	"io"
 	"io/fs"
 	"log/slog"
-	"math"
 	"net/http"
 	"net/http/cookiejar"
 	"os"
@@ -172,20 +171,21 @@ func (l *Lab) importing() (importFigures, error) {
 	if err != nil {
 		return importFigures{}, err
 	}
-	decode := math.Inf(1)
-	for range 3 {
+	decode := func() float64 {
 		start := time.Now()
 		if out, err := exec.Command("ffmpeg", "-v", "error", "-i", path, "-f", "null", "-").CombinedOutput(); err != nil {
-			return importFigures{}, fmt.Errorf("%w: %s", err, out)
+			bare{}.Fatalf("%v: %s", err, out)
 		}
-		decode = math.Min(decode, time.Since(start).Seconds())
+		return time.Since(start).Seconds()
 	}
 	h := l.House()
 	var r importFigures
 	err = bare{}.try(func() {
 		c := h.Coach(bare{})
-		r.ratio = math.Inf(1)
-		for range 3 {
+		var rounds []importFigures
+		for range 5 {
+			// The rivals take turns, so that a slow moment of the machine hits both.
+			plain := decode()
 			at := c.Attempt()
 			id := c.Upload(at.ID, "clip.mp4", raw, len(raw))
 			start := time.Now()
@@ -200,10 +200,10 @@ func (l *Lab) importing() (importFigures, error) {
 			if clip.State != "ready" || len(clip.Stamps) < 950 {
 				bare{}.Fatalf("%s, %d frames", clip.State, len(clip.Stamps))
 			}
-			if ratio := time.Since(start).Seconds() / decode; ratio < r.ratio {
-				r = importFigures{first, ratio}
-			}
+			rounds = append(rounds, importFigures{first, time.Since(start).Seconds() / plain})
 		}
+		sort.Slice(rounds, func(i, j int) bool { return rounds[i].ratio < rounds[j].ratio })
+		r = rounds[len(rounds)/2]
 	})
 	if err == nil {
 		l.imported = &r
