@@ -32,7 +32,7 @@ const hiddenFactor = 2.5
 
 // oneSided is the scatter, in metres, of a midline point known from one side
 // only: shoulders and hips swing by some 4 cm around the midline in the start.
-// Measured on the simulated athlete.
+// An assumption, no source.
 const oneSided = 0.04
 
 // Facts is what the computation needs to know of a clip.

@@ -10,7 +10,6 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
-	"sync"
 	"time"
 
 	"github.com/google/uuid"
@@ -32,8 +31,6 @@ type Service struct {
 	uploads string
 	work    string
 	log     *slog.Logger
-
-	posters sync.Mutex // one still at a time: stills are small, machines too
 }
 
 // New makes the intake with its folders under dir. Call Run to work on imports.

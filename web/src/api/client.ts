@@ -1,5 +1,5 @@
 import createClient from "openapi-fetch";
-import type { components, paths } from "./contract.gen";
+import type { components, paths } from "./gen/contract.gen";
 
 type Schemas = components["schemas"];
 export type Problem = Schemas["Problem"];

@@ -19,7 +19,6 @@ export class Frames {
     private decode: Decode,
     private keep: number,
     private end: () => void,
-    readonly exact: "decoded here" | "from the server",
   ) {}
 
   /** open prefers WebCodecs; where it is missing the server hands out frames. */
@@ -29,12 +28,12 @@ export class Frames {
     if ("VideoDecoder" in window) {
       try {
         const { decode, end } = await codec(clip, count);
-        return new Frames(count, decode, keep, end, "decoded here");
+        return new Frames(count, decode, keep, end);
       } catch (e) {
         console.warn("WebCodecs cannot be used for this clip; frames come from the server.", e);
       }
     }
-    return new Frames(count, (n) => fromServer(clip, n), keep, () => {}, "from the server");
+    return new Frames(count, (n) => fromServer(clip, n), keep, () => {});
   }
 
   /** now gives a frame that is decoded already. */

@@ -12,8 +12,6 @@ export class Player {
   private state: State = { frame: 0, playing: false, speed: 1, loop: null, direction: 1 };
   private listeners = new Set<() => void>();
   private raf = 0;
-  /** frames shown and skipped though they were due, for the benchmark */
-  readonly tally = { shown: 0, late: 0 };
 
   /** times are the seconds of each frame, in true time once the rate is known */
   constructor(
@@ -88,9 +86,8 @@ export class Player {
       this.prepare(due);
       if (n !== this.state.frame) {
         if (this.ready(n)) {
-          this.tally.shown++;
           this.set({ frame: n, direction: 1 });
-        } else this.tally.late++;
+        }
       }
       this.raf = requestAnimationFrame(tick);
     };
