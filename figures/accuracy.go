@@ -101,17 +101,18 @@ func AngleError() (float64, error) {
 		}
 		report := technique.Evaluate(m, in)
 		roles := body.Roles{FrontLeg: truth.Spec.Athlete.FrontLeg, Near: body.NearSide(truth.Spec.Direction)}
-		f, cx, cy, cz := truth.Camera[0][0], 0.0, 0.0, truth.Camera[2][3]
-		// P = K [I | -C]: the centre follows from the last column.
-		cx = -(truth.Camera[0][3] - float64(truth.Spec.Width)/2*cz) / f
-		cy = (truth.Camera[1][3] - float64(truth.Spec.Height)/2*cz) / f
+		// Straight from the world through the frame's own matrix.
 		seen := func(frame int, role string) (forward, up float64) {
 			ids := roles.Resolve(role)
+			p := truth.Frames[frame].Camera
 			for _, id := range ids {
 				w := truth.Frames[frame].Landmarks[id].World
-				depth := cz - w[2]
-				forward += truth.Spec.Direction * (w[0] - cx) / depth / float64(len(ids))
-				up += (w[1] - cy) / depth / float64(len(ids))
+				var h [3]float64
+				for i := range h {
+					h[i] = p[i][0]*w[0] + p[i][1]*w[1] + p[i][2]*w[2] + p[i][3]
+				}
+				forward += truth.Spec.Direction * h[0] / h[2] / float64(len(ids))
+				up -= h[1] / h[2] / float64(len(ids))
 			}
 			return forward, up
 		}

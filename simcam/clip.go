@@ -1,3 +1,10 @@
+// Package simcam is the simulated athlete and camera: clips of the ten events of
+// which every joint, contact, path and key position is known. It feeds the demo
+// and gives tests their truth.
+//
+// Imports: figure (body), move (motions) and film (lens, renderer) below; demo,
+// figures and tests above. World: metres, x in the running or throwing
+// direction, y up, z to the right.
 package simcam
 
 import (
@@ -14,115 +21,177 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/internal/media"
+	"neokinema/simcam/figure"
+	"neokinema/simcam/film"
+	"neokinema/simcam/move"
 )
-
-// Spec describes a clip to be made.
-type Spec struct {
-	Athlete     body.Person        `json:"athlete"`
-	Faults      map[string]float64 `json:"faults"`
-	Direction   float64            `json:"direction" doc:"+1 runs to the right of the picture, -1 to the left"`
-	CaptureRate float64            `json:"capture_rate"`
-	FileRate    float64            `json:"file_rate"`
-	TagRate     bool               `json:"tag_rate" doc:"write the capture rate into the file's metadata"`
-	Width       int                `json:"width"`
-	Height      int                `json:"height"`
-	Kit         int                `json:"kit" doc:"choice of clothing"`
-}
-
-// Truth is everything that is known of a clip. docs/formats.md describes the
-// file.
-type Truth struct {
-	Version   int            `json:"version"`
-	Event     string         `json:"event"`
-	Spec      Spec           `json:"spec"`
-	Camera    [3][4]float64  `json:"camera" doc:"projection matrix"`
-	Positions map[string]int `json:"positions" doc:"key position to frame"`
-	Frames    []Frame        `json:"frames"`
-}
-
-// Frame is the truth of one frame.
-type Frame struct {
-	Time      float64             `json:"t" doc:"true time since frame 0, s"`
-	Landmarks map[string]Landmark `json:"landmarks"`
-	Contacts  []string            `json:"contacts" doc:"sides whose foot is on pedal or ground"`
-}
-
-// Landmark is a place in the world (m) and in the picture (px).
-type Landmark struct {
-	World [3]float64 `json:"world"`
-	Image [2]float64 `json:"image"`
-}
 
 // Scene is a clip before it is drawn.
 type Scene struct {
 	Truth  Truth
-	camera Camera
-	turn   float64
-	dims   dims
-	blocks [2]r3.Vec // toe places in the blocks
+	Motion *move.Motion
+	mirror float64
+	lens   func(t float64) film.Lens
+	person person
+	seed   uint64
 }
 
-// lead is the still time before the set flag, tail the time after the last
-// toe-off, seconds.
-const (
-	lead = 0.12
-	tail = 0.14
-)
-
-// New works out the motion of a clip.
+// New works out the motion of a clip and what the camera sees of it.
 func New(s Spec) (*Scene, error) {
-	if s.Athlete.Height < 1.0 || s.Athlete.Height > 2.3 {
-		return nil, fmt.Errorf("a standing height of %.2f m cannot be simulated; give 1.0 to 2.3", s.Athlete.Height)
+	s = s.filled()
+	if err := s.Check(); err != nil {
+		return nil, err
 	}
-	if s.CaptureRate < 24 || s.CaptureRate > 1000 || s.FileRate < 10 || s.FileRate > 240 {
-		return nil, errors.New("capture rate must be 24 to 1000 and file rate 10 to 240 per second")
-	}
-	if s.Width < 320 || s.Height < 180 || s.Width > 3840 || s.Height > 2160 || s.Width%2+s.Height%2 != 0 {
-		return nil, errors.New("the picture must be even, 320x180 to 3840x2160")
-	}
-	motion, err := newStart(s.Athlete, s.Faults)
+	m, err := move.New(s.Athlete, s.wish())
 	if err != nil {
 		return nil, err
 	}
-	sc := &Scene{dims: motion.d, turn: 1}
-	if s.Direction < 0 {
-		sc.turn = -1
+	sc := &Scene{Motion: m, mirror: 1, person: newPerson(s.Athlete, s.Kit), seed: s.Seed + 1}
+	if s.Mirrored() {
+		sc.mirror = -1
 	}
-	first, end := motion.times["set"]-lead, motion.times["to3"]+tail
-	n := int((end - first) * s.CaptureRate)
-	// The lane fills the picture from behind the blocks to after step 3.
-	left, right := -1.55*s.Athlete.Height/1.8, motion.hipX.at(end)+0.9*s.Athlete.Height/1.8
-	const distance = 9.0
-	sc.camera = Camera{
-		At: r3.Vec{X: sc.turn * (left + right) / 2, Y: 1.15, Z: distance}, Width: s.Width, Height: s.Height,
-		Focal: float64(s.Width) * distance / (right - left),
+	first, last := m.First+s.Camera.Late, m.Last-s.Camera.Early
+	n := int((last - first) * s.CaptureRate)
+	if n < 2 {
+		return nil, fmt.Errorf("the movement lasts %.2f s; with a late start of %g and an early end of %g nothing is left", m.Last-m.First, s.Camera.Late, s.Camera.Early)
 	}
-	sc.Truth = Truth{Version: 1, Event: "sprint-start", Spec: s, Camera: sc.camera.Matrix(), Positions: map[string]int{}, Frames: make([]Frame, n)}
-	for id, t := range motion.times {
-		sc.Truth.Positions[id] = int(math.Ceil((t - first) * s.CaptureRate))
+	sc.lens = sc.aim(s)
+	variant := s.Variant
+	if e, err := move.Find(s.Event); err == nil && variant == "" {
+		variant = e.Variants[0].ID
 	}
-	for i := range n {
-		t := first + float64(i)/s.CaptureRate
-		f := Frame{Time: float64(i) / s.CaptureRate, Landmarks: map[string]Landmark{}, Contacts: []string{}}
-		for id, w := range motion.d.landmarks(motion.pose(t), s.Athlete.FrontLeg) {
-			w.X, w.Z = sc.turn*w.X, sc.turn*w.Z
-			px, _ := sc.camera.Project(w)
-			f.Landmarks[id] = Landmark{World: [3]float64{w.X, w.Y, w.Z}, Image: [2]float64{px.X, px.Y}}
+	l0 := sc.lens(first)
+	sc.Truth = Truth{Version: 2, Event: s.Event, Variant: variant, Spec: s, Start: s.Camera.Late, K1: s.Camera.Distortion, Focal: l0.Focal, Positions: map[string]int{}, Frames: make([]Frame, n)}
+	for id, t := range m.Times {
+		if f := int(math.Ceil((t-first)*s.CaptureRate - 1e-9)); f >= 0 && f < n {
+			sc.Truth.Positions[id] = f
 		}
-		for leg, side := range map[int]body.Side{front: s.Athlete.FrontLeg, rear: s.Athlete.FrontLeg.Other()} {
-			for _, st := range motion.feet[leg] {
-				if t >= st.from && t < st.to && st.from < 1.2 {
-					f.Contacts = append(f.Contacts, string(side))
-				}
+	}
+	var turn unwrap
+	for i := range n {
+		sc.Truth.Frames[i] = sc.frame(first+float64(i)/s.CaptureRate, float64(i)/s.CaptureRate, &turn)
+	}
+	if !math.IsNaN(m.Release) {
+		sc.Truth.Release = sc.releaseState(m.Release - first)
+	}
+	sc.Truth.Ground = sc.groundMarks(l0)
+	return sc, nil
+}
+
+// unwrap makes angles continuous from frame to frame.
+type unwrap [3]float64
+
+func (u *unwrap) next(i int, deg float64) float64 {
+	u[i] += math.Remainder(deg-u[i], 360)
+	return u[i]
+}
+
+func (sc *Scene) turned(v r3.Vec) r3.Vec { v.Z *= sc.mirror; return v }
+
+// body is the athlete as seen: mirrored when the athlete is.
+func (sc *Scene) body(b figure.Body) figure.Body {
+	if sc.mirror > 0 {
+		return b
+	}
+	var out figure.Body
+	half := len(b) / 2
+	for i := range half {
+		out[i], out[i+half] = sc.turned(b[i+half]), sc.turned(b[i])
+	}
+	return out
+}
+
+func (sc *Scene) side(i int) string {
+	if (i == figure.Left) == (sc.mirror > 0) {
+		return string(body.Left)
+	}
+	return string(body.Right)
+}
+
+func (sc *Scene) frame(t, since float64, turn *unwrap) Frame {
+	st := sc.Motion.At(t)
+	l := sc.lens(t)
+	mark := func(v r3.Vec) Landmark {
+		v = sc.turned(v)
+		px, _ := l.Project(v)
+		return Landmark{World: [3]float64{v.X, v.Y, v.Z}, Image: [2]float64{finite(px.X), finite(px.Y)}}
+	}
+	f := Frame{Time: since, Landmarks: map[string]Landmark{}, Contacts: []string{}, Centre: mark(st.Centre), Free: st.Free, Camera: l.Matrix()}
+	for i, id := range body.Landmarks() {
+		// The motion's own side is the other one when mirrored.
+		v := st.Body[i]
+		if sc.mirror < 0 {
+			v = st.Body[(i+len(st.Body)/2)%len(st.Body)]
+		}
+		f.Landmarks[id] = mark(v)
+	}
+	for side := range 2 {
+		if st.Down[side] {
+			f.Contacts = append(f.Contacts, sc.side(side))
+			if st.OnHeel[side] {
+				f.OnHeel = append(f.OnHeel, sc.side(side))
 			}
 		}
-		sc.Truth.Frames[i] = f
 	}
-	for leg := range 2 {
-		toe := motion.feet[leg][0].toe
-		sc.blocks[leg] = r3.Vec{X: sc.turn * toe.X, Y: toe.Y, Z: sc.turn * toe.Z}
+	// Azimuths in the motion's own world: the same number means the same moment
+	// for both hands.
+	facing := func(part int) float64 {
+		across := r3.Sub(st.Body.At(figure.Right, part), st.Body.At(figure.Left, part))
+		return 180 - figure.Heading(r3.Vec{X: across.Z, Z: -across.X})
 	}
-	return sc, nil
+	f.Azimuths = Azimuths{Hips: turn.next(0, facing(figure.Hip)), Shoulders: turn.next(1, facing(figure.Shoulder))}
+	if c, ok := st.Implement["centre"]; ok {
+		axis := figure.Between(st.Body.Mid(figure.Hip), st.Body.Mid(figure.Shoulder), 0.5)
+		az := turn.next(2, 180-figure.Heading(r3.Sub(c, axis)))
+		f.Azimuths.Implement = &az
+	}
+	if len(st.Implement) > 0 {
+		f.Implement = map[string]Landmark{}
+		for id, v := range st.Implement {
+			f.Implement[id] = mark(v)
+		}
+	}
+	return f
+}
+
+// finite stands in for the pixel of something behind the camera.
+func finite(v float64) float64 {
+	if math.IsNaN(v) || math.Abs(v) > 1e6 {
+		return -1e6
+	}
+	return v
+}
+
+func (sc *Scene) releaseState(since float64) *move.ReleaseState {
+	st := sc.Motion.Leaving()
+	p, v := sc.turned(st.Position), sc.turned(st.Velocity)
+	level := math.Hypot(v.X, v.Z)
+	out := &move.ReleaseState{
+		Time: since, Position: [3]float64{p.X, p.Y, p.Z}, Velocity: [3]float64{v.X, v.Y, v.Z}, Speed: r3.Norm(v),
+		Angle: deg(math.Atan2(v.Y, level)), Height: p.Y, Aside: deg(math.Atan2(v.Z, v.X)),
+	}
+	switch sc.Motion.Thrown.Kind {
+	case "javelin":
+		out.Attack = deg(math.Asin(st.Axis.Y)) - out.Angle
+	case "discus":
+		// How far the disc's face is tipped back against the path.
+		out.Attack = deg(math.Asin(-r3.Dot(st.Axis, r3.Unit(st.Velocity))))
+	}
+	return out
+}
+
+func deg(rad float64) float64 { return rad * 180 / math.Pi }
+
+// groundMarks are known points of the venue, for scale and ground plane.
+func (sc *Scene) groundMarks(l film.Lens) map[string]Landmark {
+	out := map[string]Landmark{}
+	for id, v := range sc.Motion.Props.Marks() {
+		v = sc.turned(v)
+		if px, z := l.Project(v); z > 0 && px.X >= 0 && px.Y >= 0 && px.X < float64(l.Width) && px.Y < float64(l.Height) {
+			out[id] = Landmark{World: [3]float64{v.X, v.Y, v.Z}, Image: [2]float64{px.X, px.Y}}
+		}
+	}
+	return out
 }
 
 // WriteClip draws the scene and encodes it to a video file, with the truth
@@ -136,34 +205,62 @@ func (sc *Scene) WriteClip(ctx context.Context, path string) error {
 		return err
 	}
 	s := sc.Truth.Spec
-	tags := map[string]string{}
+	video := media.RawVideo{Width: s.Width, Height: s.Height, Rate: s.FileRate, Tags: map[string]string{}, CRF: s.Camera.Compression}
 	if s.TagRate {
-		tags[media.CaptureRateTag] = fmt.Sprintf("%g", s.CaptureRate)
+		video.Tags[media.CaptureRateTag] = fmt.Sprintf("%g", s.CaptureRate)
 	}
-	painter := sc.newPainter()
-	return media.Encode(ctx, media.RawVideo{Width: s.Width, Height: s.Height, Rate: s.FileRate, Tags: tags}, path,
-		func(write func([]byte) error) error {
-			// Frames are drawn in parallel in small batches and written in order.
-			workers := runtime.NumCPU()
-			pictures := make([][]byte, workers)
-			for first := 0; first < len(sc.Truth.Frames); first += workers {
-				var g errgroup.Group
-				batch := min(workers, len(sc.Truth.Frames)-first)
-				for k := range batch {
-					g.Go(func() error {
-						pictures[k] = painter.paint(first + k).pix
-						return nil
-					})
-				}
-				if err := g.Wait(); err != nil {
+	if gun, ok := sc.Motion.Times["gun"]; ok {
+		sound := path + ".wav"
+		// Slow motion stretches sound with the pictures.
+		at := (gun - sc.Motion.First - s.Camera.Late) * s.CaptureRate / s.FileRate
+		if err := os.WriteFile(sound, shotSound(at, float64(len(sc.Truth.Frames))/s.FileRate), 0o644); err != nil {
+			return err
+		}
+		defer os.Remove(sound)
+		video.Sound = sound
+	}
+	f := sc.film()
+	return media.Encode(ctx, video, path, func(write func([]byte) error) error {
+		// Frames are drawn in parallel in small batches and written in order.
+		workers := runtime.NumCPU()
+		pictures := make([][]byte, workers)
+		for first := 0; first < len(sc.Truth.Frames); first += workers {
+			var g errgroup.Group
+			batch := min(workers, len(sc.Truth.Frames)-first)
+			for k := range batch {
+				g.Go(func() error {
+					pictures[k] = f.Frame(sc.when(first+k), first+k)
+					return ctx.Err()
+				})
+			}
+			if err := g.Wait(); err != nil {
+				return err
+			}
+			for k := range batch {
+				if err := write(pictures[k]); err != nil {
 					return err
 				}
-				for k := range batch {
-					if err := write(pictures[k]); err != nil {
-						return err
-					}
-				}
 			}
-			return nil
-		})
+		}
+		return nil
+	})
+}
+
+// when is the motion's time of a frame.
+func (sc *Scene) when(frame int) float64 {
+	return sc.Motion.First + sc.Truth.Start + sc.Truth.Frames[frame].Time
+}
+
+// Picture draws one frame: 3 bytes a pixel, rows from above.
+func (sc *Scene) Picture(frame int) ([]byte, error) {
+	if frame < 0 || frame >= len(sc.Truth.Frames) {
+		return nil, errors.New("the clip has no such frame")
+	}
+	return sc.film().Frame(sc.when(frame), frame), nil
+}
+
+// Pictures gives a function that draws frames of the scene.
+func (sc *Scene) Pictures() func(frame int) []byte {
+	f := sc.film()
+	return func(frame int) []byte { return f.Frame(sc.when(frame), frame) }
 }

@@ -13,17 +13,13 @@ import (
 	"os"
 	"os/signal"
 	"path/filepath"
-	"strconv"
-	"strings"
 	"syscall"
 
-	"neokinema/core/body"
 	"neokinema/internal/api"
 	"neokinema/internal/app"
 	"neokinema/internal/demo"
 	"neokinema/internal/pglocal"
 	"neokinema/internal/store"
-	"neokinema/simcam"
 )
 
 const help = `neokinema: break down throws, jumps, starts and strides from slow-motion clips
@@ -166,45 +162,4 @@ func runContract(context.Context, []string) error {
 	}
 	_, err = io.WriteString(os.Stdout, string(raw)+"\n")
 	return err
-}
-
-func runSimulate(ctx context.Context, args []string) error {
-	flags := flag.NewFlagSet("simulate", flag.ContinueOnError)
-	spec := simcam.Spec{Faults: map[string]float64{}}
-	out := flags.String("out", "start.mp4", "file to write; the truth goes beside it")
-	sex := flags.String("sex", "male", "female or male, for proportions")
-	leg := flags.String("front-leg", "left", "leg in the front block")
-	flags.Float64Var(&spec.Athlete.Height, "height", 1.80, "standing height, m")
-	flags.Float64Var(&spec.Direction, "direction", 1, "1 runs to the right, -1 to the left")
-	flags.Float64Var(&spec.CaptureRate, "capture-rate", 240, "frames per second of the camera")
-	flags.Float64Var(&spec.FileRate, "file-rate", 30, "frames per second at which the file plays")
-	flags.BoolVar(&spec.TagRate, "tag", true, "note the capture rate in the file")
-	flags.IntVar(&spec.Width, "width", 1280, "px")
-	flags.IntVar(&spec.Height, "picture-height", 720, "px")
-	flags.IntVar(&spec.Kit, "kit", 0, "clothing")
-	faults := "name=size, may be given more than once:"
-	for n, d := range simcam.StartFaults {
-		faults += fmt.Sprintf("\n  %-11s %s (%g to %g, faultless %g)", n, d.Says, d.Min, d.Max, d.Clean)
-	}
-	flags.Func("fault", faults, func(v string) error {
-		name, size, ok := strings.Cut(v, "=")
-		n, err := strconv.ParseFloat(size, 64)
-		if !ok || err != nil {
-			return errors.New("a fault is name=size")
-		}
-		spec.Faults[name] = n
-		return nil
-	})
-	if err := flags.Parse(args); err != nil {
-		return err
-	}
-	spec.Athlete.Sex, spec.Athlete.FrontLeg = body.Sex(*sex), body.Side(*leg)
-	if *sex != "male" && *sex != "female" || *leg != "left" && *leg != "right" {
-		return errors.New("sex is female or male, front-leg is left or right")
-	}
-	scene, err := simcam.New(spec)
-	if err != nil {
-		return err
-	}
-	return scene.WriteClip(ctx, *out)
 }

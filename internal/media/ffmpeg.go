@@ -71,6 +71,8 @@ type RawVideo struct {
 	Width, Height int
 	Rate          float64
 	Tags          map[string]string
+	CRF           int    // quality of the H.264 file, 18 fine to 40 coarse; 21 when 0
+	Sound         string // a sound file to go with the pictures
 	// Output options that replace the default H.264 settings; tests use it to
 	// make every kind of file.
 	Codec []string
@@ -80,6 +82,9 @@ type RawVideo struct {
 func Encode(ctx context.Context, v RawVideo, path string, draw func(write func([]byte) error) error) error {
 	args := []string{"-hide_banner", "-loglevel", "error", "-y", "-f", "rawvideo", "-pix_fmt", "rgb24",
 		"-s", fmt.Sprintf("%dx%d", v.Width, v.Height), "-r", fmt.Sprintf("%g", v.Rate), "-i", "-"}
+	if v.Sound != "" {
+		args = append(args, "-i", v.Sound, "-c:a", "aac", "-b:a", "48k", "-shortest")
+	}
 	keys := make([]string, 0, len(v.Tags))
 	for k := range v.Tags {
 		keys = append(keys, k)
@@ -90,7 +95,11 @@ func Encode(ctx context.Context, v RawVideo, path string, draw func(write func([
 	}
 	codec := v.Codec
 	if codec == nil {
-		codec = []string{"-c:v", "libx264", "-preset", "veryfast", "-crf", "21", "-pix_fmt", "yuv420p", "-g", "60"}
+		crf := v.CRF
+		if crf == 0 {
+			crf = 21
+		}
+		codec = []string{"-c:v", "libx264", "-preset", "veryfast", "-crf", fmt.Sprint(crf), "-pix_fmt", "yuv420p", "-g", "60"}
 	}
 	args = append(append(args, codec...), "-movflags", "+use_metadata_tags+faststart", path)
 	cmd, said := command(ctx, "ffmpeg", args...)
