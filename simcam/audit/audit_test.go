@@ -119,7 +119,7 @@ func TestFeetStandAndBodiesFall(t *testing.T) {
 // TestAuditSeesASlideAndAFloat: the checks can fail.
 func TestAuditSeesASlideAndAFloat(t *testing.T) {
 	c := clip(t, simcam.Spec{Event: "running"})
-	f := c.Pos("td2") + 8
+	f := c.Pos("td2") + 24
 	l := c.Frames[f].Landmarks["left_toe"]
 	l.World[0] += 0.01
 	c.Frames[f].Landmarks["left_toe"] = l

@@ -212,6 +212,13 @@ func (s Sizes) leg(b Basis, side int, hip r3.Vec, l Limb, to *Body) {
 	to.set(side, Heel, r3.Sub(toe, r3.Scale(s.Foot, foot)))
 }
 
+// Lowest is the height of the lower of toe and heel of a leg held so.
+func (s Sizes) Lowest(p *Pose, side int, l Limb) float64 {
+	var b Body
+	s.leg(p.Pelvis(), side, s.HipJoint(p, side), l, &b)
+	return math.Min(b.At(side, Toe).Y, b.At(side, Heel).Y)
+}
+
 // Bend places the middle joint of a two-link chain from a to b, bulging towards
 // dir. A chain too short is drawn straight along the line.
 func Bend(a, b r3.Vec, la, lb float64, dir r3.Vec) r3.Vec {

@@ -54,7 +54,21 @@ func (b *builder) hip(t float64, v r3.Vec) { b.hips = append(b.hips, mark{t, v})
 func (b *builder) plant(s int, from, to float64, toe r3.Vec, heading float64, sole ...float64) *Plant {
 	l := &b.m.legs[s]
 	toe.Y = math.Max(toe.Y, sole0)
-	l.plants = append(l.plants, Plant{From: from, To: to, Toe: toe, Heading: Keys(from, heading), Sole: Keys(sole...)})
+	pl := Plant{From: from, To: to, Toe: toe, Heading: Keys(from, heading), Sole: Keys(sole...)}
+	if len(sole) > 1 && sole[1] < 0 {
+		// Heel first: it rolls on the heel until it is flat.
+		if toe.Y <= sole0 {
+			pl.Toe.Y = sole0 - b.m.Sizes.Foot*math.Sin(sole[1]*math.Pi/180)
+		}
+		pl.Rolls = []Roll{{From: from, OnHeel: true}}
+		for i := 2; i < len(sole); i += 2 {
+			if sole[i+1] >= 0 {
+				pl.Rolls = append(pl.Rolls, Roll{From: sole[i]})
+				break
+			}
+		}
+	}
+	l.plants = append(l.plants, pl)
 	return &l.plants[len(l.plants)-1]
 }
 
@@ -111,6 +125,9 @@ func (b *builder) done() *Motion {
 // ankle is ahead of the hip by ahead along the heading, and the leg is bent so
 // that hip and ankle are reach times a straight leg apart.
 func (b *builder) hipOver(toe r3.Vec, heading, sole, ahead, reach float64) r3.Vec {
+	if sole < 0 {
+		toe.Y = sole0 - b.m.Sizes.Foot*math.Sin(sole*math.Pi/180) // on the heel
+	}
 	a := b.m.Sizes.Ankle(figure.Foot{Toe: toe, Heading: heading, Sole: sole})
 	l := reach * b.m.Sizes.Leg()
 	h := r3.Sub(a, r3.Scale(ahead, figure.Along(heading)))

@@ -28,12 +28,13 @@ func Keys(tv ...float64) Curve {
 	return c
 }
 
-// open lets a curve run into its ends with the slope of the last stretch
-// instead of coming to rest there.
+// open lets a curve run into its ends with part of the slope of the last
+// stretch instead of coming to rest there: a swinging foot is slowed before it
+// lands.
 func (c Curve) open() Curve {
 	if n := len(c.t); n > 1 {
-		c.m[0] = (c.v[1] - c.v[0]) / (c.t[1] - c.t[0])
-		c.m[n-1] = (c.v[n-1] - c.v[n-2]) / (c.t[n-1] - c.t[n-2])
+		c.m[0] = 0.8 * (c.v[1] - c.v[0]) / (c.t[1] - c.t[0])
+		c.m[n-1] = 0.5 * (c.v[n-1] - c.v[n-2]) / (c.t[n-1] - c.t[n-2])
 	}
 	return c
 }

@@ -60,7 +60,6 @@ func turning(b *builder, w Wish, radius float64) (sep func(key string) float64, 
 		}
 	}
 	back := -radius + 0.16
-	front := radius - 0.26
 	width := 0.52 * k
 	over, pre, sweep := w.dial("over-turned"), w.dial("pre-turned"), w.dial("short-sweep")
 
@@ -72,7 +71,8 @@ func turning(b *builder, w Wish, radius float64) (sep func(key string) float64, 
 	r0 := b.plant(right, -1, T["sweep_off"], rt, 180, T["wind"], 0, T["sweep_off"]-0.2, 12, T["sweep_off"], 52)
 	r0.Heading = Keys(T["wind"], 180, T["sweep_off"], 180-38)
 
-	centre := r3.Vec{X: -0.02 * k, Y: sole0, Z: 0.02}
+	centre := r3.Vec{X: back + 0.88*k, Y: sole0, Z: 0.02}
+	front := centre.X + 0.76*k
 	r1 := b.plant(right, T["centre"], T["release"]+0.03, centre, 0, T["centre"], 30, T["front"], 36, T["release"]-0.05, 52, T["release"]+0.03, 66)
 	r1.Heading = Keys(T["centre"], 180-(252+pre), T["front"], 180-(322+pre*0.6), T["release"], 180-(515))
 	fp := r3.Vec{X: front, Y: sole0, Z: -0.17 * k}
@@ -101,15 +101,15 @@ func turning(b *builder, w Wish, radius float64) (sep func(key string) float64, 
 	at(T["wind"], back+0.10, y(0.91), -0.07*k)
 	at(T["wind"]+0.3, back+0.12, y(0.885), 0.06*k)
 	at(T["sweep_off"], back+0.10*k, y(0.895), width*0.36)
-	at(T["sweep_off"]+0.22, back+0.20*k, y(0.90), width*0.34)
-	at(T["pivot_off"], back+0.50*k, y(0.945), width*0.24)
-	at(T["centre"], centre.X-0.10*k, y(0.925), 0.03)
-	at(T["front"], centre.X+0.14*k, y(0.885)+0.03, 0.0)
-	at(rel-0.07, centre.X+0.36*k, y(0.95), -0.03)
-	at(rel, centre.X+0.50*k, y(1.03), -0.05)
-	at(rel+0.12, front-0.20, y(1.05), -0.04)
-	at(rel+0.30, front-0.10, y(0.98), 0.03)
-	at(rel+0.6, front-0.06, y(0.99), 0.05)
+	at(T["sweep_off"]+0.22, back+0.24*k, y(0.90), width*0.34)
+	at(T["pivot_off"], back+0.58*k, y(0.935), width*0.20)
+	at(T["centre"], centre.X-0.07*k, y(0.925), 0.03)
+	at(T["front"], centre.X+0.27*k, y(0.89), 0.0)
+	at(rel-0.07, centre.X+0.44*k, y(0.94), -0.03)
+	at(rel, centre.X+0.54*k, y(1.0), -0.05)
+	at(rel+0.12, front-0.12*k, y(1.02), -0.04)
+	at(rel+0.30, front-0.07*k, y(0.98), 0.03)
+	at(rel+0.6, front-0.04*k, y(0.985), 0.05)
 	b.fly(T["pivot_off"], T["centre"])
 
 	open := w.dial("open-front")
@@ -206,7 +206,7 @@ func standing(p body.Person, w Wish) (*Motion, error) {
 	m.Props = Props{Circle: 2.5, Sector: 17.46, Cage: true}
 	const wind, front, rel = 0.75, 1.02, 1.30
 	m.Release, m.First, m.Last = rel, 0.1, rel+0.55
-	rt, lt := r3.Vec{X: 0.12, Y: sole0, Z: 0.04}, r3.Vec{X: 0.98, Y: sole0, Z: -0.15 * k}
+	rt, lt := r3.Vec{X: 0.98 - 0.72*k, Y: sole0, Z: 0.04}, r3.Vec{X: 0.98, Y: sole0, Z: -0.15 * k}
 	r0 := b.plant(right, -1, rel+0.03, rt, 0, wind, 4, front, 26, rel, 60, rel+0.03, 66)
 	r0.Heading = Keys(wind, 180-290, front, 180-345, rel, 180-515)
 	l0 := b.plant(left, -1, rel+3, lt, 0, rel-0.1, 0, rel, 12, rel+0.3, 4)
@@ -215,8 +215,8 @@ func standing(p body.Person, w Wish) (*Motion, error) {
 	_ = r2
 	b.swingTurned(right, rel+0.16, 26, 6, 0, 100, 18)
 	y := func(bend float64) float64 { return d.AnkleUp + bend*d.Leg() }
-	for _, h := range [][4]float64{{0, 0.42, 0.94, -0.02}, {wind, 0.18, 0.90, 0}, {front, 0.30, 0.90, 0}, {rel - 0.07, 0.55, 0.95, -0.03}, {rel, 0.66, 1.01, -0.05}, {rel + 0.3, 0.86, 0.97, 0}, {rel + 0.6, 0.88, 0.98, 0}} {
-		b.hip(h[0], r3.Vec{X: h[1], Y: y(h[2]), Z: h[3]})
+	for _, h := range [][4]float64{{0, 0.42, 0.93, -0.02}, {wind, 0.60, 0.90, 0}, {front, 0.50, 0.89, 0}, {rel - 0.07, 0.34, 0.93, -0.03}, {rel, 0.26, 0.97, -0.05}, {rel + 0.3, 0.10, 0.97, 0}, {rel + 0.6, 0.08, 0.98, 0}} {
+		b.hip(h[0], r3.Vec{X: 0.98 - h[1]*k, Y: y(h[2]), Z: h[3]}) // how far behind the front toe
 	}
 	open := w.dial("open-front")
 	for _, h := range [][3]float64{{0, 400, 10}, {wind, 312, 48}, {front, 358, 40 - open}, {rel, 536, 4}, {rel + 0.15, 570, -12}, {rel + 0.5, 584, -4}} {

@@ -56,18 +56,19 @@ func highJump(p body.Person, w Wish) (*Motion, error) {
 			t += lengths[i-1] * k / v
 		}
 		at, h := place(s)
-		tc := 0.135
+		tc := 0.135 * math.Sqrt(k)
 		f := footfall{side: sides[i], on: t, off: t + tc, toe: at, heading: h, ahead: 0.22 * leg, sole: 8, reachOn: 0.965, inward: lean0 * math.Min(1, math.Max(0.15, (arc+s)/(0.35*arc)))}
 		f.toe = r3.Add(f.toe, r3.Scale(figure.Out(f.side)*stance*k, figure.Along(h+90)))
 		f.toe.Y = sole0
 		f.behind = v*tc - f.ahead - 0.13*k
 		switch i {
 		case 4: // penultimate: a little longer on the ground, hips lower
-			f.off, f.ahead, f.reachOn, f.sole = t+0.165, 0.30*leg, 0.975-sink*1.1, 2
-			f.behind = v*0.165*0.96 - f.ahead - 0.13*k
+			tc = 0.165 * math.Sqrt(k)
+			f.off, f.ahead, f.reachOn, f.sole = t+tc, 0.30*leg, 0.975-sink*1.1, 2
+			f.behind = v*tc*0.96 - f.ahead - 0.13*k
 			f.high = 0.97
 		case 5:
-			f.off, f.ahead, f.reachOn, f.sole = t+0.168, 0.56*leg-leaper, 0.982-soft, -6
+			f.off, f.ahead, f.reachOn, f.sole = t+0.168*math.Sqrt(k), 0.56*leg-leaper, 0.982-soft, -6
 			f.inward *= 1 - early
 		}
 		falls = append(falls, f)
@@ -90,7 +91,6 @@ func highJump(p body.Person, w Wish) (*Motion, error) {
 	b.hip(off, r3.Add(h1, r3.Scale(0.03, side0)))
 	pl := b.plant(left, on, off, to.toe, to.heading, on, -6, on+0.03, 0, on+0.10, 4, off, 58)
 	pl.Heading = Keys(on, to.heading-6, off, to.heading+4)
-	pl.Rolls = []Roll{{From: on, OnHeel: true}, {From: on + 0.03}}
 	b.swing(right, on+0.02, -6, 0, 74, 22)
 	b.swing(right, off-0.05, 66, -2, 56, 8)
 	b.swing(right, off, 92, 2, 66, 6)

@@ -86,13 +86,12 @@ func javelin(p body.Person, w Wish) (*Motion, error) {
 	soft := w.dial("soft-block")
 	hf := b.hipOver(r3.Vec{X: blockX, Y: sole0, Z: -0.1}, 0, 0, 0.50*k, 0.985)
 	b.hip(front, r3.Vec{X: hf.X, Y: hf.Y, Z: 0.02})
-	b.hip(rel, r3.Vec{X: blockX - 0.25*k, Y: hf.Y + 0.125*k - soft*0.0036*k, Z: -0.02})
-	b.hip(rec, r3.Vec{X: blockX + 0.32*k, Y: hf.Y + 0.11*k, Z: -0.02})
+	b.hip(rel, r3.Vec{X: blockX - 0.25*k, Y: hf.Y + 0.160*k - soft*0.0036*k, Z: -0.02})
+	b.hip(rec, r3.Vec{X: blockX + 0.32*k, Y: hf.Y + 0.145*k, Z: -0.02})
 	b.hip(rec+0.25, r3.Vec{X: blockX + 0.78*k, Y: hf.Y + 0.05*k, Z: 0.02})
-	pl := b.plant(right, last.on, front+0.05, last.toe, 0, last.on, 6, last.on+0.05, 2, last.off-0.05, 30, front, 58, front+0.05, 74)
+	pl := b.plant(right, last.on, front, last.toe, 0, last.on, 6, last.on+0.05, 2, last.off-0.05, 30, front, 66)
 	pl.Heading = Keys(last.on, last.heading, last.off, 12, front, 4)
-	bf := b.plant(left, front, rec+0.10, r3.Vec{X: blockX, Y: sole0, Z: -0.10 * k}, 4, front, -10, front+0.03, 0, rel, 2, rec, 26, rec+0.10, 58)
-	bf.Rolls = []Roll{{From: front, OnHeel: true}, {From: front + 0.03}}
+	b.plant(left, front, rec+0.10, r3.Vec{X: blockX, Y: sole0, Z: -0.10 * k}, 4, front, -10, front+0.03, 0, rel, 2, rec, 26, rec+0.10, 58)
 	b.recovery(right, falls[2].off, last.on, 0.2)
 	// The block leg swings past low and early.
 	T := front - falls[3].off
@@ -126,7 +125,6 @@ func javelin(p body.Person, w Wish) (*Motion, error) {
 	b.arm(left, front+0.03, 70, 56, 0, 110)
 	b.arm(left, rel, 6, 40, 0, 62)
 	b.arm(left, rec+0.2, -20, 34, 0, 90)
-	b.set(pull+right, front-0.005, 0, front+0.012, 1, rel+0.01, 1, rel+0.12, 0)
 	b.arm(right, rel+0.02, 120, 20, 0, 160)
 	b.arm(right, rel+0.14, 60, -30, 0, 150)
 	b.arm(right, rel+0.4, 14, -6, 0, 120)
@@ -135,22 +133,19 @@ func javelin(p body.Person, w Wish) (*Motion, error) {
 	m.Release = rel
 	var out *push
 	m.arms[right] = arm{elbow: r3.Vec{X: 0.25, Y: 0.35, Z: 1}, grip: func(t float64, p *figure.Pose) r3.Vec {
-		if out == nil {
-			return r3.Add(d.ShoulderJoint(p, right), r3.Vec{X: 0.3, Y: 0.2}) // until the path is laid
-		}
-		return out.path.at(math.Min(t, out.to+0.02))
+		return out.held(t, d.ShoulderJoint(p, right), d.Arm())
 	}}
 	m.implement = func(m *Motion, t float64, b *figure.Body, _ *figure.Pose) Implement {
 		c := b.At(right, figure.Hand)
-		if out != nil && t > out.from+0.016 {
-			c = out.path.at(math.Min(t, out.to))
+		if out != nil && t > rel-0.03 {
+			c = out.path.at(math.Min(t, out.to)) // the hand itself, without the rounding of its joints
 		}
 		s, co := math.Sincos(attitude.At(t) * math.Pi / 180)
 		return m.Thrown.points(c, r3.Vec{X: co, Y: s, Z: 0.01})
 	}
 	m.Props = Props{Runway: 4, Arc: blockX + 2.1, Sector: 14.48}
 	m.First, m.Last = 0.02, rec+0.42
-	m.Times = map[string]float64{"release": rel, "block": front, "last": last.on, "recovery": rec + 0.06, "last_off": front + 0.05}
+	m.Times = map[string]float64{"release": rel, "block": front, "last": last.on, "recovery": rec + 0.06, "last_off": front}
 	for i, f := range falls {
 		n := string(rune('1' + i))
 		m.Times["td"+n], m.Times["to"+n] = f.on, f.off
@@ -161,7 +156,9 @@ func javelin(p body.Person, w Wish) (*Motion, error) {
 	q := m.pose(rel)
 	end := r3.Add(d.ShoulderJoint(&q, right), r3.Scale(0.93*d.Arm(), r3.Unit(r3.Vec{X: 0.50, Y: 0.83, Z: 0.16})))
 	hand := func(t float64) r3.Vec { q := m.pose(t); b := d.Place(&q); return b.At(right, figure.Hand) }
-	out = m.deliver(front+0.004, rel, hand, end, v)
+	const grasp = 0.03 // the path takes over while the arm is still back
+	out = m.deliver(front-grasp, rel, hand, end, v)
+	m.c[pull+right] = Keys(front-grasp, 0, front+0.005, 1, rel+0.01, 1, rel+0.12, 0)
 	m.build(b.flight...)
 	return m, nil
 }

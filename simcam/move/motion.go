@@ -219,38 +219,69 @@ func (m *Motion) foot(pl *Plant, t float64, hip r3.Vec) figure.Foot {
 	if onHeel {
 		return f
 	}
-	// A leg that does not reach lifts its heel.
-	reach := 0.992 * m.Sizes.Leg()
-	if pl.Stiff {
-		reach = 0.9997 * m.Sizes.Leg()
-	}
-	far := func(sole float64) bool {
+	// A leg that does not reach lifts its heel, as long as that brings the ankle
+	// nearer; what is still missing the hips give (see trunk).
+	reach := m.reach(pl)
+	far := func(sole float64) float64 {
 		g := f
 		g.Sole = sole
-		return r3.Norm(r3.Sub(hip, m.Sizes.Ankle(g))) > reach
+		return r3.Norm(r3.Sub(hip, m.Sizes.Ankle(g)))
 	}
-	if lo, hi := f.Sole, 88.0; far(lo) {
-		for range 24 {
-			mid := (lo + hi) / 2
-			if far(mid) {
-				lo = mid
-			} else {
-				hi = mid
-			}
+	lo, d := f.Sole, far(f.Sole)
+	for d > reach && lo < 84 {
+		hi := lo + 1
+		e := far(hi)
+		if e >= d {
+			break
 		}
-		f.Sole = hi
+		if e <= reach {
+			f.Sole = lo + (d-reach)/(d-e)
+			return f
+		}
+		lo, d = hi, e
 	}
+	f.Sole = lo
 	return f
+}
+
+// reach is how far a planted leg stretches from hip to ankle.
+func (m *Motion) reach(pl *Plant) float64 {
+	if pl.Stiff {
+		return 0.9997 * m.Sizes.Leg()
+	}
+	return 0.992 * m.Sizes.Leg()
 }
 
 // trunk is the pose without limbs.
 func (m *Motion) trunk(t float64) figure.Pose {
 	at := func(c channel) float64 { return m.c[c].At(t) }
-	return figure.Pose{
+	p := figure.Pose{
 		Hip: m.hip.at(t), Heading: at(heading), Lean: at(lean), Tilt: at(tilt),
 		Twist: at(twist), Bend: at(bend), Side: at(side), Nod: at(nod), Look: at(look),
 		Shrug: [2]float64{at(shrug), at(shrug + right)},
 	}
+	// Hips come to where the legs on the ground reach.
+	for range 4 {
+		moved := false
+		for s := range m.legs {
+			for i := range m.legs[s].plants {
+				pl := &m.legs[s].plants[i]
+				if t < pl.From || t > pl.To {
+					continue
+				}
+				hip := m.Sizes.HipJoint(&p, s)
+				to := r3.Sub(m.Sizes.Ankle(m.foot(pl, t, hip)), hip)
+				if far, reach := r3.Norm(to), m.reach(pl); far > reach+1e-9 {
+					p.Hip = r3.Add(p.Hip, r3.Scale((far-reach)/far, to))
+					moved = true
+				}
+			}
+		}
+		if !moved {
+			break
+		}
+	}
+	return p
 }
 
 func (m *Motion) limbs(t float64, p *figure.Pose) {
@@ -278,10 +309,36 @@ func (m *Motion) legAt(side int, t float64, p *figure.Pose) figure.Leg {
 	}
 	for i := range l.gaps {
 		if g := &l.gaps[i]; t >= g.from && t <= g.to {
-			return figure.Leg{Limb: figure.Limb{Flex: g.c[0].At(t), Out: g.c[1].At(t), Turn: g.c[2].At(t), Bend: g.c[3].At(t), Point: g.c[4].At(t), Toeing: g.c[5].At(t)}}
+			return figure.Leg{Limb: m.clear(side, p, figure.Limb{Flex: g.c[0].At(t), Out: g.c[1].At(t), Turn: g.c[2].At(t), Bend: g.c[3].At(t), Point: g.c[4].At(t), Toeing: g.c[5].At(t)})}
 		}
 	}
 	return figure.Leg{Limb: figure.Limb{Bend: 178}}
+}
+
+// clear bends a swinging leg as much as its foot needs to pass over the ground.
+func (m *Motion) clear(side int, p *figure.Pose, l figure.Limb) figure.Limb {
+	const over = 0.006
+	bent := func(share float64) figure.Limb {
+		q := l
+		q.Flex, q.Bend, q.Point = l.Flex+26*share, l.Bend-56*share, l.Point-20*share
+		return q
+	}
+	low := func(share float64) float64 { return m.Sizes.Lowest(p, side, bent(share)) }
+	if low(0) >= over {
+		return l
+	}
+	lo, hi := 0.0, 1.0
+	if low(hi) < over {
+		return bent(hi)
+	}
+	for range 16 {
+		if mid := (lo + hi) / 2; low(mid) < over {
+			lo = mid
+		} else {
+			hi = mid
+		}
+	}
+	return bent(hi)
 }
 
 // nominal is the pose with the hips where their keys have them.

@@ -14,6 +14,23 @@ import (
 type push struct {
 	from, to float64
 	path     path
+	leaves   r3.Vec
+}
+
+// held is the place of the hand on the path, as far as the arm reaches: a body
+// that runs ahead of the path pulls the hand along.
+func (q *push) held(t float64, shoulder r3.Vec, arm float64) r3.Vec {
+	at := q.path.at(math.Min(t, q.to))
+	if t > q.to {
+		// The hand follows through and slows down.
+		const fade = 0.022
+		at = r3.Add(at, r3.Scale(fade*(1-math.Exp(-(t-q.to)/fade)), q.leaves))
+	}
+	off := r3.Sub(at, shoulder)
+	if far := r3.Norm(off); far > 0.992*arm {
+		return r3.Add(shoulder, r3.Scale(0.992*arm/far, off))
+	}
+	return at
 }
 
 // deliver joins the hand's own path at a time to the release: same place and
@@ -23,7 +40,7 @@ func (m *Motion) deliver(from, to float64, hand func(t float64) r3.Vec, end, vel
 	p0 := hand(from)
 	v0 := r3.Scale(1/h, r3.Sub(p0, hand(from-h)))
 	marks := append(append([]mark{{from, p0}}, via...), mark{to, end})
-	return &push{from, to, through(marks...).bound(from, v0).bound(to, velocity)}
+	return &push{from, to, through(marks...).bound(from, v0).bound(to, velocity), velocity}
 }
 
 // launch is a velocity by speed, angle up and angle to the right, degrees.
@@ -51,18 +68,11 @@ func (m *Motion) holdShot(b *builder, from, rel float64, speed float64, strike r
 	var out *push
 	place := func(t float64, p *figure.Pose) r3.Vec {
 		if out != nil && t > out.from {
-			return out.path.at(math.Min(t, out.to))
+			return out.held(t, d.ShoulderJoint(p, right), d.Arm())
 		}
 		return neck(p)
 	}
-	m.arms[right] = arm{elbow: r3.Vec{X: -0.1, Y: -0.45, Z: 1}, grip: func(t float64, p *figure.Pose) r3.Vec {
-		g := place(t, p)
-		if t > rel {
-			// The hand follows through.
-			g = r3.Add(g, r3.Scale(math.Min(0.08, (t-rel)*2), r3.Unit(strike)))
-		}
-		return g
-	}}
+	m.arms[right] = arm{elbow: r3.Vec{X: -0.1, Y: -0.45, Z: 1}, grip: place}
 	b.set(pull+right, 0, 1, rel+0.06, 1, rel+0.22, 0)
 	b.arm(right, rel+0.22, 92, 2, 0, 150)
 	b.arm(right, rel+0.5, 40, 6, 0, 120)
@@ -99,7 +109,7 @@ func rotational(p body.Person, w Wish) (*Motion, error) {
 	b.arm(left, rel-0.07, 50, 60, 0, 90)
 	b.arm(left, rel, 8, 36, 0, 60)
 	b.arm(left, rel+0.4, 12, 36, 0, 80)
-	return m.holdShot(b, rel-0.125, rel, 12.6*math.Sqrt(b.k), launch(1, 36.5, 2)), nil
+	return m.holdShot(b, rel-0.14, rel, 12.6*math.Sqrt(b.k), launch(1, 36.5, 2)), nil
 }
 
 var glideFaults = []Dial{
@@ -126,9 +136,9 @@ func glide(p body.Person, w Wish) (*Motion, error) {
 	m.Times = map[string]float64{"set": set, "drive_off": leave, "centre": centre, "front": front, "release": rel, "recovery": rec}
 	crook := w.dial("crooked")
 	toe0 := r3.Vec{X: -0.92, Y: sole0, Z: 0}
-	r0 := b.plant(right, -1, leave, toe0, 180, dip, 0, leave-0.1, 2, leave, 14)
+	r0 := b.plant(right, -1, leave, toe0, 180, dip, 0, leave-0.1, 0, leave, -22)
+	r0.Rolls = []Roll{{From: leave - 0.1, OnHeel: true}} // leaves over the heel
 	r0.Heading = Keys(leave-0.1, 180, leave, 180-16)
-	// Leaves over the heel: the foot turns on it.
 	c := r3.Vec{X: -0.04 * k, Y: sole0, Z: -crook}
 	flat := w.dial("flat-centre")
 	r1 := b.plant(right, centre, rel+0.02, c, 0, centre, 28-flat, front, 32-flat, rel-0.05, 56, rel+0.02, 66)
@@ -148,14 +158,15 @@ func glide(p body.Person, w Wish) (*Motion, error) {
 	b.swingTurned(left, centre, -16, 22, 20, 164, 14)
 	b.swing(left, rel+0.16, -24, 10, 134, 34)
 	b.swing(left, rel+0.5, -38, 12, 140, 30)
-	b.swing(right, leave+0.06, 46, 0, 84, 8)
+	b.swing(right, rel+0.09, 6, 4, 112, 24)
+	b.swing(right, leave+0.065, 30, 0, 104, 12)
 
 	y := func(bend float64) float64 { return d.AnkleUp + bend*d.Leg() }
 	up := w.dial("upright-drive")
 	for _, h := range [][4]float64{
 		{0, -0.80, 0.97, 0}, {set, -0.80, 0.965, 0}, {dip, -0.74, 0.80, 0}, {leave - 0.12, -0.52, 0.815, 0},
 		{leave, -0.24, 0.845, -0.1 * crook}, {centre, c.X + 0.10*k, 0.81, -0.8 * crook}, {front, c.X + 0.265*k, 0.862, -0.7 * crook},
-		{rel - 0.08, c.X + 0.48*k, 0.94, -0.5*crook - 0.03}, {rel, c.X + 0.60*k, 1.045, -0.04}, {rec, 0.60 * k, 1.0, 0}, {rel + 0.5, 0.66 * k, 0.975, 0},
+		{rel - 0.08, c.X + 0.46*k, 0.93, -0.5*crook - 0.03}, {rel, c.X + 0.56*k, 0.985, -0.04}, {rec, 0.60 * k, 1.0, 0}, {rel + 0.5, 0.66 * k, 0.975, 0},
 	} {
 		yy := y(h[2])
 		if h[0] == leave {

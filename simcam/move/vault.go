@@ -55,7 +55,7 @@ func vault(p body.Person, w Wish) (*Motion, error) {
 	v := 8.0 * math.Sqrt(k)
 	grip := 4.15 * k
 	slow, low, bent, under, knee := w.dial("slowing"), w.dial("low-plant"), w.dial("bent-arm"), w.dial("under"), w.dial("late-knee")
-	const step, tc = 0.245, 0.115
+	step, tc := 0.245*math.Sqrt(k), 0.115*math.Sqrt(k)
 	sides := []int{left, right, left, right, left}
 	// Laid back from the take-off foot under the top hand.
 	high := 2.17 * k
