@@ -61,6 +61,17 @@ func All() []Figure {
 		{"readout.p95.ms", "ms", "<= 16", func(l *Lab) (float64, error) { r, err := l.hand(); return r.readout, err }},
 		{"frontend.first_load.kb", "kB", "<= 300", func(*Lab) (float64, error) { return FirstLoad() }},
 		{"core.wasm.kb", "kB", "<= 1200", func(*Lab) (float64, error) { return compressed("web/public/core/core.wasm") }},
+		{"sim.events.count", "events", ">= 10", func(l *Lab) (float64, error) { r, err := l.simulate(); return float64(r.events), err }},
+		{"sim.faults.count", "faults", ">= 40", func(l *Lab) (float64, error) { r, err := l.simulate(); return float64(r.faults), err }},
+		{"sim.foot_slide.max_mm", "mm", "<= 5", func(l *Lab) (float64, error) { r, err := l.simulate(); return 1000 * r.slide, err }},
+		{"sim.fall_g.err_pct", "%", "<= 2", func(l *Lab) (float64, error) { r, err := l.simulate(); return 100 * r.fall, err }},
+		{"sim.timing_bands.missed", "bands", "<= 0", func(l *Lab) (float64, error) { r, err := l.simulate(); return float64(r.missed), err }},
+		{"sim.pose_found.pct", "%", ">= 80", func(l *Lab) (float64, error) { r, err := l.pose(); return r.found, err }},
+		{"sim.pose_error.px_median", "px", "<= 20", func(l *Lab) (float64, error) { r, err := l.pose(); return r.median, err }},
+		{"sim.render.s_per_frame", "s", "<= 0.3", func(*Lab) (float64, error) { return RenderTime() }},
+		{"demo.clips.count", "clips", ">= 20", func(*Lab) (float64, error) { n, _, _, err := demoClips(); return float64(n), err }},
+		{"demo.clips.total_mb", "MB", "<= 40", func(*Lab) (float64, error) { _, v, _, err := demoClips(); return v, err }},
+		{"demo.clips.largest_mb", "MB", "<= 4", func(*Lab) (float64, error) { _, _, v, err := demoClips(); return v, err }},
 		{"core.coverage.pct", "%", ">= 85", func(*Lab) (float64, error) { return CoreCoverage() }},
 		{"tests.share.pct", "%", "25..33.4", func(*Lab) (float64, error) { return TestShare() }},
 	}
@@ -97,11 +108,13 @@ func Run(w io.Writer, prefixes []string) (short int, err error) {
 
 // Lab holds a running application and a browser, opened on first use.
 type Lab struct {
-	h        *house.House
-	browser  *rod.Browser
-	ends     []func()
-	imported *importFigures
-	handled  *handFigures
+	h         *house.House
+	browser   *rod.Browser
+	ends      []func()
+	imported  *importFigures
+	handled   *handFigures
+	simulated *simulation
+	posed     *poses
 }
 
 // House opens the application.

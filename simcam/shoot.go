@@ -147,7 +147,7 @@ func tremor(px float64, seed uint64) func(t float64) (u, v, roll float64) {
 // film is the take of the scene.
 func (sc *Scene) film() *film.Film {
 	s := sc.Truth.Spec
-	st := stage(sc.Motion.Props, sc.mirror)
+	st := stage(sc.Motion.Props, sc.mirror, sc.lens(sc.Motion.First).At)
 	if s.Camera.Net || s.Camera.Post {
 		st.Front = append(st.Front, sc.obstacles(s)...)
 	}

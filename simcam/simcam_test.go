@@ -445,7 +445,7 @@ func TestBlurIsAsLongAsTheExposure(t *testing.T) {
 		for y := int(c[1]) - 30; y < int(c[1])+30; y++ {
 			for x := int(c[0]) - 30; x < int(c[0])+45; x++ {
 				i := 3 * (y*s.Width + x)
-				if d := int(back[i]) - int(img[i]); d > 10 || d < -10 {
+				if d := int(back[i]) - int(img[i]); d > 3 || d < -3 {
 					x0, x1 = min(x0, x), max(x1, x)
 				}
 			}

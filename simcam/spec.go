@@ -137,3 +137,14 @@ func (s Spec) Mirrored() bool {
 	}
 	return s.Hand == body.Left
 }
+
+// View is the camera's view in the words of the clip sheet.
+func (s Spec) View() string {
+	switch s.Camera.Place {
+	case "":
+		return "side"
+	case "far-oblique":
+		return "oblique"
+	}
+	return s.Camera.Place
+}

@@ -39,7 +39,7 @@ func texture(c film.Color, x, z, far, fine, coarse float64) film.Color {
 
 func grass(x, z, far float64) film.Color {
 	stripe := 0.95
-	if math.Mod(math.Floor(z/3.2)+400, 2) == 0 {
+	if film.Wrap(math.Floor(z/3.2), 2) == 0 {
 		stripe = 1.04
 	}
 	return texture(turf, x, z, far, 0.34, 0.20).Times(stripe)
@@ -51,8 +51,9 @@ func track(x, z, far float64) film.Color { return texture(clay, x, z, far, 0.26,
 func line(x, v, width float64) bool { return x >= v && x < v+width }
 
 // stage builds what stands still for the props of a motion. Mirror -1 is the
-// venue of a mirrored athlete.
-func stage(p move.Props, mirror float64) film.Stage {
+// venue of a mirrored athlete. Of the cage only what lies behind the athlete is
+// built: whoever films finds the gap in the net.
+func stage(p move.Props, mirror float64, eye r3.Vec) film.Stage {
 	s := film.Stage{}
 	s.Ground = func(x, z, far float64) film.Color {
 		z *= mirror
@@ -93,8 +94,12 @@ func stage(p move.Props, mirror float64) film.Stage {
 	if p.Cage {
 		posts := [][2]float64{{4.4, -3.6}, {1.2, -3.9}, {-2.2, -3.2}, {-3.6, -1.4}, {-3.6, 1.4}, {-2.2, 3.2}, {1.2, 3.9}, {4.4, 3.6}}
 		for i, q := range posts {
+			far := func(x, z float64) bool { return math.Hypot(eye.X-x, eye.Z-mirror*z) > math.Hypot(eye.X, eye.Z)+0.4 }
+			if !far(q[0], q[1]) {
+				continue
+			}
 			rod(at(q[0], 0, q[1]), at(q[0], 5.2, q[1]), 0.045, film.Color{R: 92, G: 104, B: 98}, 0.1)
-			if i > 0 {
+			if i > 0 && far(posts[i-1][0], posts[i-1][1]) {
 				o := posts[i-1]
 				s.Front = append(s.Front, film.Face{Corners: [4]r3.Vec{at(o[0], 0, o[1]), at(q[0], 0, q[1]), at(q[0], 5.2, q[1]), at(o[0], 5.2, o[1])}, Color: film.Color{R: 70, G: 78, B: 74}, Weave: 0.05})
 			}
@@ -149,7 +154,7 @@ func laneGround(p move.Props, x, z, far float64) film.Color {
 	col := track(x, z, far)
 	edge := z + laneWidth/2
 	// Lines of the lanes fade where a pixel is wider than they are.
-	m := math.Mod(edge+20*laneWidth, laneWidth)
+	m := film.Wrap(edge, laneWidth)
 	if m < lineWidth || z < -7.3 {
 		col = white.Times(0.97)
 	}

@@ -28,6 +28,7 @@ const help = `neokinema: break down throws, jumps, starts and strides from slow-
   neokinema serve                         configured by NEO_DATABASE_URL, NEO_MEDIA_URL, NEO_ADDRESS, NEO_SECRET, NEO_DATA
   neokinema migrate                       bring the schema of NEO_DATABASE_URL up to date
   neokinema simulate --help               draw a clip of the simulated athlete with its truth
+  neokinema clips [NAME...]              draw the demo's clips into internal/demo/clips
   neokinema contract                      print the API description (OpenAPI)
 `
 
@@ -39,7 +40,7 @@ func main() {
 		name, args = os.Args[1], os.Args[2:]
 	}
 	commands := map[string]func(context.Context, []string) error{
-		"demo": runDemo, "serve": runServe, "migrate": runMigrate, "simulate": runSimulate, "contract": runContract,
+		"demo": runDemo, "serve": runServe, "migrate": runMigrate, "simulate": runSimulate, "contract": runContract, "clips": runClips,
 	}
 	run, ok := commands[name]
 	if !ok {

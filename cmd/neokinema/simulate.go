@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"neokinema/core/body"
+	"neokinema/internal/demo"
 	"neokinema/simcam"
 	"neokinema/simcam/move"
 )
@@ -136,4 +137,14 @@ func runSimulate(ctx context.Context, args []string) error {
 		frames = append(frames, i*(len(scene.Truth.Frames)-1)/max(1, *sheet-1))
 	}
 	return errors.Join(scene.WriteSheet(f, frames, 5, 3), f.Close())
+}
+
+// runClips draws the demo's clips into the repository.
+func runClips(ctx context.Context, args []string) error {
+	flags := flag.NewFlagSet("clips", flag.ContinueOnError)
+	out := flags.String("out", "internal/demo/clips", "folder of the demo's clips")
+	if err := flags.Parse(args); err != nil {
+		return err
+	}
+	return demo.Draw(ctx, *out, flags.Args(), os.Stdout)
 }

@@ -152,16 +152,11 @@ func Models() ([]Model, error) {
 
 // Load gives one shipped model.
 func Load(id string) (Model, error) {
-	all, err := Models()
+	raw, err := files.ReadFile("models/" + id + ".json")
 	if err != nil {
-		return Model{}, err
+		return Model{}, fmt.Errorf("there is no technique model %q", id)
 	}
-	for _, m := range all {
-		if m.ID == id {
-			return m, nil
-		}
-	}
-	return Model{}, fmt.Errorf("there is no technique model %q", id)
+	return Parse(raw)
 }
 
 // Parse reads a model and checks that every name in it leads somewhere.

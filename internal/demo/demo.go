@@ -12,9 +12,11 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"runtime"
 	"time"
 
 	"github.com/google/uuid"
+	"golang.org/x/sync/errgroup"
 
 	"neokinema/core/body"
 	"neokinema/core/technique"
@@ -33,50 +35,6 @@ const (
 	Email    = "coach@lindmoor.example"
 	password = "evening-training"
 )
-
-// person is one athlete of the club with attempts in order of time.
-type person struct {
-	athlete  store.NewAthlete
-	attempts []attempt
-}
-
-type attempt struct {
-	daysAgo  int
-	file     string
-	session  string
-	mark     string
-	setting  string
-	focus    string
-	spec     simcam.Spec
-	digitise bool
-	accept   []string // findings to accept; the first one's cue is given
-	state    string
-}
-
-// Clip settings as phones make them: slow motion stored at 30 with its rate
-// noted, the same without a note, and plain 240.
-func tagged(faults map[string]float64, kit int) simcam.Spec {
-	return simcam.Spec{Faults: faults, Direction: 1, CaptureRate: 240, FileRate: 30, TagRate: true, Width: 1280, Height: 720, Kit: kit}
-}
-
-func people() []person {
-	untold := tagged(map[string]float64{"front-knee": 104, "early-rise": 2.5}, 1)
-	untold.TagRate = false
-	left := tagged(map[string]float64{"head-up": 34}, 2)
-	left.Direction, left.FileRate, left.TagRate = -1, 240, false
-	return []person{
-		{store.NewAthlete{Name: "Tavi Renholm", Born: 2004, Sex: body.Male, Height: 1.82, Mass: 76, FrontLeg: body.Left, ThrowingHand: body.Right, TakeoffLeg: body.Left},
-			[]attempt{{daysAgo: 2, file: "renholm start 3.mp4", session: "Tuesday starts", mark: "10 m 1.92 s", setting: "practice", spec: tagged(nil, 0), digitise: true, state: "in_work"}}},
-		{store.NewAthlete{Name: "Odalys Ferrin", Born: 2006, Sex: body.Female, Height: 1.71, Mass: 61, FrontLeg: body.Left, ThrowingHand: body.Right, TakeoffLeg: body.Left},
-			[]attempt{
-				{daysAgo: 16, file: "odalys blocks.mp4", session: "Starts with timing gate", mark: "10 m 2.11 s", setting: "practice", focus: "relaxed face, long pushes",
-					spec: tagged(map[string]float64{"front-knee": 118, "early-rise": 11}, 1), digitise: true, accept: []string{"S2", "S7"}, state: "sent"},
-				{daysAgo: 1, file: "odalys blocks again.mp4", session: "Starts with timing gate", mark: "10 m 2.05 s", setting: "practice", spec: untold, state: "new"},
-			}},
-		{store.NewAthlete{Name: "Jorik Sandvale", Born: 2008, Sex: body.Male, Height: 1.76, Mass: 66, FrontLeg: body.Right, ThrowingHand: body.Left, TakeoffLeg: body.Right},
-			[]attempt{{daysAgo: 0, file: "IMG 0417 – Jorik.mp4", session: "Club evening", mark: "60 m 7.41 s", setting: "competition", spec: left, state: "new"}}},
-	}
-}
 
 // Loader has what loading needs.
 type Loader struct {
@@ -102,47 +60,79 @@ func (l *Loader) Load(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	// A few athletes at a time: one clip's import does not fill every core.
+	g, ctx := errgroup.WithContext(ctx)
+	g.SetLimit(runtime.NumCPU())
 	for _, who := range people() {
-		a, err := l.Store.AddAthlete(ctx, coach.TeamID, who.athlete)
-		if err != nil {
-			return err
-		}
-		for _, at := range who.attempts {
-			if err := l.attempt(ctx, coach, a, at); err != nil {
-				return fmt.Errorf("%s: %w", at.file, err)
+		g.Go(func() error {
+			a, err := l.Store.AddAthlete(ctx, coach.TeamID, who.athlete)
+			if err != nil {
+				return err
 			}
-		}
+			for _, at := range who.attempts {
+				if err := l.attempt(ctx, coach, a, at); err != nil {
+					return fmt.Errorf("%s %s: %w", who.athlete.Name, at.event(), err)
+				}
+			}
+			l.Log.Info("loaded the clips of " + a.Name)
+			return nil
+		})
 	}
-	return nil
+	return g.Wait()
 }
 
 func (l *Loader) attempt(ctx context.Context, coach store.User, a store.Athlete, at attempt) error {
-	at.spec.Athlete = a.Body()
-	scene, file, err := l.Clip(ctx, at.spec)
-	if err != nil {
-		return err
-	}
 	row, err := l.Store.AddAttempt(ctx, coach.TeamID, store.NewAttempt{
-		AthleteID: a.ID, Event: scene.Truth.Event, DoneOn: time.Now().AddDate(0, 0, -at.daysAgo).Format("2006-01-02"), Session: at.session,
-		Place: "Lindmoor track", Mark: at.mark, Condition: "fresh", Setting: at.setting, CoachFocus: at.focus,
+		AthleteID: a.ID, Event: at.event(), DoneOn: time.Now().AddDate(0, 0, -at.daysAgo).Format("2006-01-02"), Session: at.session,
+		Place: "Lindmoor track", Mark: at.mark, Implement: at.implement, Condition: "fresh", Setting: at.setting, CoachFocus: at.focus,
 	})
 	if err != nil {
 		return err
 	}
-	clip, err := l.Intake.Take(ctx, coach.TeamID, row.ID, at.file, file)
-	if err != nil {
-		return err
-	}
-	if clip, err = l.await(ctx, coach.TeamID, clip.ID); err != nil {
-		return err
-	}
-	if at.digitise {
-		if err := l.digitise(ctx, coach, row.ID, clip.ID, scene.Truth, at.accept); err != nil {
+	for i, shot := range at.clips {
+		spec := shot.specFor(a.NewAthlete, at)
+		file, err := l.shipped(shot.file)
+		if err != nil {
 			return err
+		}
+		clip, err := l.Intake.Take(ctx, coach.TeamID, row.ID, shot.file, file)
+		if err != nil {
+			return err
+		}
+		if clip, err = l.await(ctx, coach.TeamID, clip.ID); err != nil {
+			return err
+		}
+		if view := spec.View(); view != clip.View && !shot.unanswered {
+			// What a coach would have answered on the clip's sheet.
+			if _, err := l.Intake.Answer(ctx, coach.TeamID, clip.ID, intake.ClipAnswers{CaptureRate: clip.CaptureRate, View: view}); err != nil {
+				return err
+			}
+		}
+		if at.digitise && i == 0 {
+			scene, err := simcam.New(spec)
+			if err != nil {
+				return err
+			}
+			if err := l.digitise(ctx, coach, row.ID, clip.ID, scene.Truth, at.accept); err != nil {
+				return err
+			}
 		}
 	}
 	_, err = l.Store.SetState(ctx, coach.TeamID, row.ID, at.state)
 	return err
+}
+
+// shipped puts a clip of the club where the import can take it.
+func (l *Loader) shipped(name string) (string, error) {
+	raw, err := files.ReadFile("clips/" + slug(name))
+	if err != nil {
+		return "", fmt.Errorf("the demo's clip %q is missing; neokinema clips draws it: %w", name, err)
+	}
+	if err := os.MkdirAll(l.Clips, 0o755); err != nil {
+		return "", err
+	}
+	file := filepath.Join(l.Clips, slug(name))
+	return file, os.WriteFile(file, raw, 0o644)
 }
 
 // Clip draws a clip once; the same wish finds it again.
@@ -159,7 +149,7 @@ func (l *Loader) Clip(ctx context.Context, spec simcam.Spec) (*simcam.Scene, str
 	if err != nil {
 		return nil, "", err
 	}
-	file := filepath.Join(l.Clips, fmt.Sprintf("start-%x.mp4", sha256.Sum256(wish))[:22]+".mp4")
+	file := filepath.Join(l.Clips, fmt.Sprintf("%s-%x", spec.Event, sha256.Sum256(wish))[:26]+".mp4")
 	if _, err := os.Stat(file); err == nil {
 		return scene, file, nil
 	}
@@ -213,7 +203,7 @@ func (l *Loader) digitise(ctx context.Context, coach store.User, attempt, clip u
 				Fault: id, Focus: cue.Focus, Words: cue.Words, Backfire: cue.Backfire, Drill: f.Drills[0], Target: f.Target}})
 		}
 	}
-	edits = append(edits, bench.Edit{Kind: "note", Key: "athlete", Value: "Good evening's work, Odalys. Send me the next one from the same place beside lane 3."})
+	edits = append(edits, bench.Edit{Kind: "note", Key: "athlete", Value: "Good evening's work. Send me the next one from the same place beside lane 3."})
 	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Base: work.Revision, Edits: edits})
 	return err
 }

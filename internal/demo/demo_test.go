@@ -1,6 +1,13 @@
 package demo
 
 import (
+	"bytes"
+	"image"
+	"image/jpeg"
+	"math"
+	"os"
+	"path/filepath"
+	"slices"
 	"testing"
 
 	"github.com/google/uuid"
@@ -8,12 +15,14 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/technique"
 	"neokinema/core/track"
+	"neokinema/internal/media"
 	"neokinema/simcam"
+	"neokinema/simcam/audit"
 )
 
-// TestEveryDemoClipShowsWhatItShould: digitised from the truth, each demo clip
-// gives just the faults that were dialled in, first cause first.
-func TestEveryDemoClipShowsWhatItShould(t *testing.T) {
+// TestEveryStartShowsWhatItShould: points set without scatter give just the
+// faults that were dialled in, first cause first.
+func TestEveryStartShowsWhatItShould(t *testing.T) {
 	want := map[string][]string{
 		"renholm start 3.mp4":     {},
 		"odalys blocks.mp4":       {"S2", "S7"},
@@ -27,15 +36,19 @@ func TestEveryDemoClipShowsWhatItShould(t *testing.T) {
 	seen := 0
 	for _, who := range people() {
 		for _, at := range who.attempts {
+			if at.event() != m.ID {
+				continue
+			}
 			seen++
-			at.spec.Athlete = who.athlete.Body()
-			scene, err := simcam.New(at.spec)
+			spec := at.clips[0].specFor(who.athlete, at)
+			file := at.clips[0].file
+			scene, err := simcam.New(spec)
 			if err != nil {
 				t.Fatal(err)
 			}
 			truth := scene.Truth
-			in := technique.Input{Model: m.ID, Athlete: at.spec.Athlete, Flags: map[string]int{}, Points: map[string]map[int]track.Point{},
-				Clip: technique.Facts{Width: 1280, Height: 720, FileRate: 240, CaptureRate: 240, View: "side", Direction: at.spec.Direction}}
+			in := technique.Input{Model: m.ID, Athlete: spec.Athlete, Flags: map[string]int{}, Points: map[string]map[int]track.Point{},
+				Clip: technique.Facts{Width: 1280, Height: 720, FileRate: 240, CaptureRate: 240, View: "side", Direction: spec.Direction}}
 			for i := range truth.Frames {
 				in.Clip.Stamps = append(in.Clip.Stamps, int64(i)*375)
 			}
@@ -54,26 +67,163 @@ func TestEveryDemoClipShowsWhatItShould(t *testing.T) {
 			for _, f := range r.Findings {
 				got = append(got, f.Fault)
 			}
-			if len(got) != len(want[at.file]) {
-				t.Fatalf("%s: findings %v, want %v", at.file, got, want[at.file])
-			}
-			for i := range got {
-				if got[i] != want[at.file][i] {
-					t.Errorf("%s: findings %v, want %v", at.file, got, want[at.file])
-				}
+			if !slices.Equal(got, want[file]) {
+				t.Errorf("%s: findings %v, want %v", file, got, want[file])
 			}
 			if len(r.Problems) > 0 || len(r.Keep) < 6 {
-				t.Errorf("%s: problems %v, %d to keep", at.file, r.Problems, len(r.Keep))
+				t.Errorf("%s: problems %v, %d to keep", file, r.Problems, len(r.Keep))
 			}
 			for _, id := range []string{"block_time", "contact_1", "contact_2", "rear_share"} {
 				if x, _ := r.Reading(id); x.Verdict != "met" {
-					t.Errorf("%s: %s is %s (%+v)", at.file, id, x.Verdict, x.Value)
+					t.Errorf("%s: %s is %s (%+v)", file, id, x.Verdict, x.Value)
 				}
 			}
 		}
 	}
-	if seen != 4 {
-		t.Errorf("%d attempts", seen)
+	if seen != len(want) {
+		t.Errorf("%d starts", seen)
+	}
+}
+
+// TestTheClubCoversWhatItPromises: ten events, left-handers, children, attempts
+// with two views, a before and an after, and poor material.
+func TestTheClubCoversWhatItPromises(t *testing.T) {
+	events := map[string]bool{}
+	var clips, lefts, children, twoViews, poor, again int
+	for _, who := range people() {
+		if who.athlete.ThrowingHand == body.Left || who.athlete.TakeoffLeg == body.Right {
+			lefts++
+		}
+		if who.athlete.Born >= 2011 {
+			children++
+		}
+		told := false
+		for _, at := range who.attempts {
+			events[at.event()] = true
+			clips += len(at.clips)
+			if len(at.clips) > 1 {
+				twoViews++
+			}
+			if told && at.event() == "sprint-start" {
+				again++
+			}
+			told = told || len(at.accept) > 0
+			for _, q := range at.clips {
+				if q.camera.Net || q.upright || q.capture == 30 || q.camera.Shake > 2 {
+					poor++
+				}
+			}
+		}
+	}
+	if len(events) != 10 || clips < 22 || lefts < 3 || children < 2 || twoViews < 2 || poor < 4 || again != 1 {
+		t.Errorf("%d events, %d clips, %d left-sided, %d children, %d two-view, %d poor, %d after a cue", len(events), clips, lefts, children, twoViews, poor, again)
+	}
+}
+
+// TestFaultsOfTheClubShow: what is dialled in shows by its sign; nothing earlier
+// does, and clips without a dial are clean.
+func TestFaultsOfTheClubShow(t *testing.T) {
+	for _, who := range people() {
+		for _, at := range who.attempts {
+			s := at.clips[0].specFor(who.athlete, at)
+			s.Camera, s.CaptureRate = simcam.Camera{}, 240
+			if s.Event == "" {
+				continue // starts go through the real model above
+			}
+			scene, err := simcam.New(s)
+			if err != nil {
+				t.Fatal(err)
+			}
+			c := audit.Of(scene.Truth)
+			missed := false
+			for _, sign := range audit.SignsOf(s.Event, scene.Truth.Variant) {
+				_, dialled := s.Faults[sign.Fault]
+				if dialled && sign.Met(c) {
+					t.Errorf("%s %s: %s does not show: %.3f", who.athlete.Name, s.Event, sign.Fault, sign.Of(c))
+				}
+				if !dialled && !missed && !sign.Met(c) {
+					t.Errorf("%s %s: %s shows undialled: %.3f, not %g to %g", who.athlete.Name, s.Event, sign.Fault, sign.Of(c), sign.Low, sign.High)
+				}
+				missed = missed || dialled
+			}
+		}
+	}
+}
+
+// TestShippedClipsAreTheTruths: every file has as many frames as its truth, and
+// a frame of it shows what the scene draws there, not what it draws elsewhere.
+func TestShippedClipsAreTheTruths(t *testing.T) {
+	dir := t.TempDir()
+	for _, who := range people() {
+		for _, at := range who.attempts {
+			for _, q := range at.clips {
+				t.Run(q.file, func(t *testing.T) {
+					t.Parallel()
+					scene, err := simcam.New(q.specFor(who.athlete, at))
+					if err != nil {
+						t.Fatal(err)
+					}
+					raw, err := files.ReadFile("clips/" + slug(q.file))
+					if err != nil {
+						t.Fatalf("%v; run ./neo clips", err)
+					}
+					path := filepath.Join(dir, slug(q.file))
+					if err := os.WriteFile(path, raw, 0o600); err != nil {
+						t.Fatal(err)
+					}
+					stamps, err := media.Stamps(t.Context(), path)
+					if err != nil || len(stamps) != len(scene.Truth.Frames) {
+						t.Fatalf("%d frames, the truth has %d (%v); run ./neo clips", len(stamps), len(scene.Truth.Frames), err)
+					}
+					frame := len(stamps) / 2
+					still, err := media.Still(t.Context(), path, stamps, frame, 0)
+					if err != nil {
+						t.Fatal(err)
+					}
+					img, err := jpeg.Decode(bytes.NewReader(still))
+					if err != nil {
+						t.Fatal(err)
+					}
+					draw := scene.Pictures()
+					here, there := unlike(img, draw(frame), scene.Truth, frame), unlike(img, draw(max(0, frame-12)), scene.Truth, frame)
+					if here > 10 || there < 1.25*here {
+						t.Errorf("frame %d differs by %.1f of 255 from what it should show, by %.1f from twelve frames before; run ./neo clips", frame, here, there)
+					}
+				})
+			}
+		}
+	}
+}
+
+// unlike is the mean difference between a picture and a drawn frame about the
+// athlete.
+func unlike(img image.Image, drawn []byte, truth simcam.Truth, frame int) float64 {
+	x0, y0, x1, y1 := img.Bounds().Max.X, img.Bounds().Max.Y, 0, 0
+	for _, m := range truth.Frames[frame].Landmarks {
+		x0, x1 = min(x0, int(m.Image[0])), max(x1, int(m.Image[0]))
+		y0, y1 = min(y0, int(m.Image[1])), max(y1, int(m.Image[1]))
+	}
+	var sum, n float64
+	for y := max(0, y0); y < min(y1, img.Bounds().Max.Y); y++ {
+		for x := max(0, x0); x < min(x1, img.Bounds().Max.X); x++ {
+			r, g, b, _ := img.At(x, y).RGBA()
+			p := drawn[3*(y*truth.Spec.Width+x):]
+			for i, v := range [3]uint32{r, g, b} {
+				sum += math.Abs(float64(v>>8) - float64(p[i]))
+				n++
+			}
+		}
+	}
+	return sum / n
+}
+
+func TestUnknownClip(t *testing.T) {
+	if _, _, err := Shipped("holiday.mp4"); err == nil {
+		t.Error("a clip that the club does not have")
+	}
+	raw, truth, err := Shipped("pim shot.mp4")
+	if err != nil || len(raw) < 10000 || truth.Event != "shot" {
+		t.Errorf("%d bytes, %s, %v", len(raw), truth.Event, err)
 	}
 }
 

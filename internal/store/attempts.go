@@ -13,7 +13,7 @@ import (
 // NewAttempt is what a coach enters about an attempt.
 type NewAttempt struct {
 	AthleteID  uuid.UUID `db:"athlete_id" json:"athlete_id"`
-	Event      string    `db:"event" json:"event" enum:"sprint-start" doc:"technique model"`
+	Event      string    `db:"event" json:"event" enum:"discus,hammer,high-jump,javelin,long-jump,pole-vault,running,shot,sprint-start,weight" doc:"technique model"`
 	DoneOn     string    `db:"done_on" json:"done_on" format:"date"`
 	Session    string    `db:"session" json:"session" maxLength:"200"`
 	Place      string    `db:"place" json:"place" maxLength:"200"`

@@ -72,7 +72,7 @@ func Bands() []Band {
 	add("long-jump", "", "last step over the one before, share", 0.85, 0.95, func(c Clip) float64 {
 		x := func(position, side string) float64 { return c.At(c.Pos(position)+2, side+"_toe").X }
 		pen := x("pen", "right")
-		before := c.At(c.Pos("pen")-25, "left_toe").X
+		before := c.At(c.Pos("td_before")+2, "left_toe").X
 		return (x("td", "left") - pen) / (pen - before)
 	})
 	add("high-jump", "", "take-off contact, s", 0.14, 0.20, span("plant", "to"))

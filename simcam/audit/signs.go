@@ -216,8 +216,8 @@ func Signs() []Sign {
 	lj := func(fault, says, unit string, lo, hi float64, of func(Clip) float64) {
 		add("long-jump", "", fault, says, unit, lo, hi, of)
 	}
-	lj("no-sink", "hips at the penultimate landing over those at the take-off landing", m, -inf, 0.0, func(c Clip) float64 {
-		return c.At(c.Pos("pen"), "mid_hip").Y - c.At(c.Pos("pen")-20, "mid_hip").Y
+	lj("no-sink", "hips at the penultimate landing over those at the landing before", m, -inf, 0.0, func(c Clip) float64 {
+		return c.At(c.Pos("pen"), "mid_hip").Y - c.At(c.Pos("td_before"), "mid_hip").Y
 	})
 	lj("lean-back", "trunk at the toe-off", deg, -5, 10, func(c Clip) float64 { return c.Trunk(c.Pos("to"), ahead) })
 	lj("short-drive", "free thigh below the level at the toe-off", deg, -20, 25, func(c Clip) float64 { return c.thigh(c.Pos("to"), "right") })

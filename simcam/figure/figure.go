@@ -175,8 +175,9 @@ func (s Sizes) Ankle(f Foot) r3.Vec {
 // chest, degrees. Flex swings it forward from hanging, Out sideways away from
 // the body, Turn about its own length outward, Bend is the inside angle of knee
 // or elbow (straight is 180). Point and Toeing belong to feet: toes pointed
-// away from a right angle to the shank, and turned outward about it.
-type Limb struct{ Flex, Out, Turn, Bend, Point, Toeing float64 }
+// away from a right angle to the shank, turned outward about it, and tipped
+// about the foot's own length (Edge).
+type Limb struct{ Flex, Out, Turn, Bend, Point, Toeing, Edge float64 }
 
 // upper gives the direction of thigh or upper arm, its forward side and its
 // outer side.
@@ -205,6 +206,8 @@ func (s Sizes) leg(b Basis, side int, hip r3.Vec, l Limb, to *Body) {
 	ahead := Sum(qc, shin, qs, out, 0, out)
 	foot := Sum(pc, ahead, ps, shank, 0, out)
 	top := Sum(ps, ahead, -pc, shank, 0, out)
+	es, ec := math.Sincos(plane.Rad(l.Edge))
+	top = Sum(ec, top, es, r3.Cross(foot, top), 0, top)
 	toe := r3.Add(ankle, Sum(s.Foot-s.AnkleBack, foot, -s.AnkleUp, top, 0, top))
 	to.set(side, Knee, knee)
 	to.set(side, Ankle, ankle)
@@ -267,9 +270,13 @@ func (s Sizes) LegAngles(b Basis, side int, hip r3.Vec, f Foot) Limb {
 	_, front, out = b.upper(side, l)
 	bs, bc := math.Sincos(plane.Rad(180 - l.Bend))
 	shin := Sum(bs, along, bc, front, 0, out)
-	foot, _ := f.axes()
+	foot, up := f.axes()
 	l.Point = plane.Deg(math.Asin(math.Max(-1, math.Min(1, r3.Dot(foot, shank)))))
 	l.Toeing = plane.Deg(math.Atan2(r3.Dot(foot, out), r3.Dot(foot, shin)))
+	ps, pc := math.Sincos(plane.Rad(l.Point))
+	qs, qc := math.Sincos(plane.Rad(l.Toeing))
+	top := Sum(ps, Sum(qc, shin, qs, out, 0, out), -pc, shank, 0, out)
+	l.Edge = plane.Deg(math.Atan2(r3.Dot(up, r3.Cross(foot, top)), r3.Dot(up, top)))
 	return l
 }
 

@@ -139,24 +139,37 @@ func (f *Film) cut(l *layer, e *view, jx, jy float64) {
 	w := &f.wide
 	// Rows of the turn from this lens to the wide one.
 	m := [3]r3.Vec{{X: r3.Dot(w.u, e.u), Y: r3.Dot(w.u, e.v), Z: r3.Dot(w.u, e.w)}, {X: r3.Dot(w.v, e.u), Y: r3.Dot(w.v, e.v), Z: r3.Dot(w.v, e.w)}, {X: r3.Dot(w.w, e.u), Y: r3.Dot(w.w, e.v), Z: r3.Dot(w.w, e.w)}}
+	right, low := float64(w.Width)-1.01, float64(w.Height)-1.01
 	cx, cy := float64(w.Width)/2-0.5, float64(w.Height)/2-0.5
+	// Without distortion a row's rays go on in even steps.
+	even := e.K1 == 0
+	var at, by r3.Vec
 	for y := range l.h {
+		if even {
+			rx, ry := e.ray(jx, float64(y)+jy)
+			at = r3.Vec{X: m[0].X*rx + m[0].Y*ry + m[0].Z, Y: m[1].X*rx + m[1].Y*ry + m[1].Z, Z: m[2].X*rx + m[2].Y*ry + m[2].Z}
+			by = r3.Vec{X: m[0].X / e.Focal, Y: m[1].X / e.Focal, Z: m[2].X / e.Focal}
+		}
 		for x := range l.w {
-			rx, ry := e.ray(float64(x)+jx, float64(y)+jy)
-			z := 1 / (m[2].X*rx + m[2].Y*ry + m[2].Z)
-			px := math.Min(float64(w.Width)-1.01, math.Max(0, cx+w.Focal*(m[0].X*rx+m[0].Y*ry+m[0].Z)*z))
-			py := math.Min(float64(w.Height)-1.01, math.Max(0, cy+w.Focal*(m[1].X*rx+m[1].Y*ry+m[1].Z)*z))
+			q := r3.Vec{X: at.X + float64(x)*by.X, Y: at.Y + float64(x)*by.Y, Z: at.Z + float64(x)*by.Z}
+			if !even {
+				rx, ry := e.ray(float64(x)+jx, float64(y)+jy)
+				q = r3.Vec{X: m[0].X*rx + m[0].Y*ry + m[0].Z, Y: m[1].X*rx + m[1].Y*ry + m[1].Z, Z: m[2].X*rx + m[2].Y*ry + m[2].Z}
+			}
+			z := w.Focal / q.Z
+			px := min(right, max(0, cx+q.X*z))
+			py := min(low, max(0, cy+q.Y*z))
 			ix, iy := int(px), int(py)
 			fx, fy := float32(px-float64(ix)), float32(py-float64(iy))
-			at := iy*w.Width + ix
-			a, b := f.back.rgb[3*at:3*at+6:3*at+6], f.back.rgb[3*(at+w.Width):3*(at+w.Width)+6:3*(at+w.Width)+6]
+			n := iy*w.Width + ix
+			a, b := f.back.rgb[3*n:3*n+6:3*n+6], f.back.rgb[3*(n+w.Width):3*(n+w.Width)+6:3*(n+w.Width)+6]
 			i := y*l.w + x
 			to := l.rgb[3*i : 3*i+3 : 3*i+3]
 			for c := range 3 {
 				top, low := a[c]+(a[c+3]-a[c])*fx, b[c]+(b[c+3]-b[c])*fx
 				to[c] = top + (low-top)*fy
 			}
-			l.depth[i], l.floor[i] = f.back.depth[at], f.back.floor[at]
+			l.depth[i], l.floor[i] = f.back.depth[n], f.back.floor[n]
 		}
 	}
 }
@@ -300,7 +313,7 @@ func (f *Film) shadow(s *scratch, rgb []float32, e *view, cones []Cone, all rect
 	sun := f.Sun
 	p := r3.Unit(r3.Cross(sun, r3.Vec{Y: 1}))
 	q := r3.Cross(sun, p)
-	clear(s.dark)
+	var seen rect
 	for _, c := range cones {
 		ax, ay := r3.Dot(c.A, p), r3.Dot(c.A, q)
 		bx, by := r3.Dot(c.B, p)-ax, r3.Dot(c.B, q)-ay
@@ -318,6 +331,7 @@ func (f *Film) shadow(s *scratch, rgb []float32, e *view, cones []Cone, all rect
 			}
 		}
 		r = r.in(all.x1, all.y1)
+		seen = seen.join(r)
 		soft := 0.012 + 0.018*(c.A.Y+c.B.Y)/2
 		for y := r.y0; y < r.y1; y++ {
 			for x := r.x0; x < r.x1; x++ {
@@ -341,14 +355,15 @@ func (f *Film) shadow(s *scratch, rgb []float32, e *view, cones []Cone, all rect
 			}
 		}
 	}
-	for i, v := range s.dark {
-		if v > 0 {
+	f.each(seen, e.Width, func(i int) {
+		if v := s.dark[i]; v > 0 {
 			k := 1 - 0.5*v
 			rgb[3*i] *= k
 			rgb[3*i+1] *= k
 			rgb[3*i+2] *= min(1, k*1.05)
+			s.dark[i] = 0
 		}
-	}
+	})
 }
 
 // develop turns light into bytes: low light, noise, a little fall-off to the
@@ -364,18 +379,18 @@ func (f *Film) develop(sum []float32, w, h int, number uint64) []byte {
 		dy := float64(y)/float64(h) - 0.5
 		for x := range w {
 			dx := float64(x)/float64(w) - 0.5
-			k := dim * (1.03 - 0.22*(dx*dx+dy*dy))
-			var grain float64
+			k := float32(dim * (1.03 - 0.22*(dx*dx+dy*dy)))
+			grain := float32(0.5)
 			if f.Noise > 0 {
-				// Two uniform bytes make a triangle, near enough to a bell.
+				// Two uniform numbers make a triangle, near enough to a bell.
 				state ^= state << 13
 				state ^= state >> 7
 				state ^= state << 17
-				grain = f.Noise * (float64(state&0xffff)/65535 + float64(state>>16&0xffff)/65535 - 1) * 2.45
+				grain += float32(f.Noise * (float64(state&0xffff)/65535 + float64(state>>16&0xffff)/65535 - 1) * 2.45)
 			}
 			i := 3 * (y*w + x)
 			for c := i; c < i+3; c++ {
-				out[c] = byte(math.Max(0, math.Min(255, float64(sum[c])*k+grain+0.5)))
+				out[c] = byte(min(255, max(0, sum[c]*k+grain)))
 			}
 		}
 	}

@@ -184,6 +184,7 @@ func (l *layer) face(e *view, f Face, jx, jy float64, top int) {
 	u, v := r3.Sub(f.Corners[1], f.Corners[0]), r3.Sub(f.Corners[3], f.Corners[0])
 	n := r3.Unit(r3.Cross(u, v))
 	uu, vv := r3.Norm2(u), r3.Norm2(v)
+	wide, tall := math.Sqrt(uu), math.Sqrt(vv)
 	lit := n
 	if r3.Dot(n, r3.Sub(e.At, f.Corners[0])) < 0 {
 		lit = r3.Scale(-1, n)
@@ -208,7 +209,7 @@ func (l *layer) face(e *view, f Face, jx, jy float64, top int) {
 			if f.Weave > 0 {
 				// Threads: thin lines both ways, wider than a pixel's share fades.
 				thick := math.Max(0.004, 0.35*z/e.Focal)
-				p, s := math.Mod(a*math.Sqrt(uu), f.Weave), math.Mod(b*math.Sqrt(vv), f.Weave)
+				p, s := Wrap(a*wide, f.Weave), Wrap(b*tall, f.Weave)
 				if p > thick && s > thick {
 					continue
 				}

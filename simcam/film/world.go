@@ -28,6 +28,9 @@ func Grain(x, y, size float64) float64 {
 	return a + (b-a)*fx + (c-a)*fy + (a-b-c+d)*fx*fy
 }
 
+// Wrap is x modulo m, never negative; much quicker than math.Mod.
+func Wrap(x, m float64) float64 { return x - math.Floor(x/m)*m }
+
 // sky is what is seen beyond the ground in a direction: hedges, a low stand,
 // evening sky.
 func sky(d r3.Vec) Color {
@@ -48,7 +51,7 @@ func sky(d r3.Vec) Color {
 	// Stands on three sides of the ground.
 	for i, mid := range [3]float64{-math.Pi / 2, math.Pi / 2, 0} {
 		half := [3]float64{24, 17, 13}[i]
-		off := math.Mod(round-mid+3*math.Pi, 2*math.Pi) - math.Pi
+		off := Wrap(round-mid+math.Pi, 2*math.Pi) - math.Pi
 		a := off * 80
 		if math.Abs(a) > half+1 || up > 7.4 {
 			continue
@@ -57,21 +60,24 @@ func sky(d r3.Vec) Color {
 		case up > 6.6:
 			col = Color{84, 88, 94}
 		case up > 4.6:
-			if math.Mod(a+200, 6) < 0.25 {
+			if Wrap(a, 6) < 0.25 {
 				col = Color{120, 122, 126}
 			} else if math.Abs(a) < half {
 				col = col.Mix(Color{66, 72, 82}, 0.55)
 			}
 		case math.Abs(a) < half && up > -1.4:
 			row := math.Floor((up + 1.4) / 0.55)
-			col = Color{128, 128, 130}.Times(0.92 + 0.03*math.Mod(row, 2))
-			seat := math.Floor(a/0.55 + 0.5*math.Mod(row, 2))
-			in := math.Mod((up+1.4)/0.55, 1)
-			if who := hash(int(seat)+5000, int(row)+17*i); who > 0.80 && in < 0.85 {
+			col = Color{128, 128, 130}.Times(0.92 + 0.03*Wrap(row, 2))
+			seat := math.Floor(a/0.55 + 0.5*Wrap(row, 2))
+			in := Wrap((up+1.4)/0.55, 1)
+			// Shoulders as a half ellipse, a round head over them.
+			sx := (a/0.55 + 0.5*Wrap(row, 2) - seat - 0.5) * 0.55
+			h := in * 0.55
+			if who := hash(int(seat)+5000, int(row)+17*i); who > 0.80 && (sx*sx/(0.19*0.19)+h*h/(0.30*0.30) < 1 || math.Hypot(sx, h-0.37) < 0.085) {
 				people := [5]Color{{168, 88, 64}, {92, 110, 128}, {196, 184, 160}, {88, 104, 82}, {70, 66, 72}}
-				col = people[int(who*1000)%5]
-				if in > 0.58 {
-					col = Color{188, 148, 122}.Times(0.7 + 0.4*hash(int(seat), int(row)+99))
+				col = people[int(who*1000)%5].Times(0.86 + 0.3*h)
+				if h > 0.28 {
+					col = Color{178, 138, 112}.Times(0.7 + 0.4*hash(int(seat), int(row)+99))
 				}
 			} else if in < 0.5 {
 				col = Color{72, 96, 112}

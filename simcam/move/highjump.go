@@ -10,7 +10,7 @@ import (
 )
 
 var highJumpFaults = []Dial{
-	{Name: "bent-curve", Max: 30, Shown: 20, Says: "bends at the hip in the curve instead of leaning, degrees"},
+	{Name: "bent-curve", Max: 34, Shown: 26, Says: "bends at the hip in the curve instead of leaning, degrees"},
 	{Name: "upright-early", Max: 1, Shown: 0.9, Says: "inward lean lost on the last step, share"},
 	{Name: "deep-sink", Max: 0.12, Shown: 0.10, Says: "hips sink in the penultimate step, metres"},
 	{Name: "leaper", Max: 0.30, Shown: 0.24, Says: "plants under the hips, metres"},

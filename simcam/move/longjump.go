@@ -54,6 +54,7 @@ func longJump(p body.Person, w Wish) (*Motion, error) {
 	b.run(falls, style{fast: 0.9, lean: 5, arms: 1})
 	to := falls[4]
 	off := to.off
+	m.Times["td_before"] = falls[2].on
 	m.Times["pen"], m.Times["pen_off"], m.Times["td"], m.Times["to"] = falls[3].on, falls[3].off, to.on, off
 
 	T := 0.74 * math.Sqrt(k)
@@ -154,7 +155,7 @@ func longJump(p body.Person, w Wish) (*Motion, error) {
 		b.arm(s, land+0.2, 20, 20, 0, 150)
 		b.arm(s, land+0.5, 40, 20, 0, 140)
 	}
-	m.Props = Props{Runway: 1.22, Board: board, Sand: board + 1.6, Lanes: true}
+	m.Props = Props{Runway: 1.22, Board: board, Sand: board + 1.6}
 	m.First, m.Last = falls[1].on-0.02, land+0.32
 	return b.done(), nil
 }

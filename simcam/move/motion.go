@@ -47,7 +47,7 @@ type via struct {
 // gap is the swing between two plants.
 type gap struct {
 	from, to float64
-	c        [6]Curve
+	c        [7]Curve
 }
 
 // leg is the timeline of one leg.
@@ -182,7 +182,7 @@ func (m *Motion) buildGaps(side int) {
 		for c := range g.c {
 			var tv []float64
 			for _, k := range keys {
-				tv = append(tv, k.t, [...]float64{k.Flex, k.Out, k.Turn, k.Bend, k.Point, k.Toeing}[c])
+				tv = append(tv, k.t, [...]float64{k.Flex, k.Out, k.Turn, k.Bend, k.Point, k.Toeing, k.Edge}[c])
 			}
 			g.c[c] = Keys(tv...).open()
 		}
@@ -309,7 +309,7 @@ func (m *Motion) legAt(side int, t float64, p *figure.Pose) figure.Leg {
 	}
 	for i := range l.gaps {
 		if g := &l.gaps[i]; t >= g.from && t <= g.to {
-			return figure.Leg{Limb: m.clear(side, p, figure.Limb{Flex: g.c[0].At(t), Out: g.c[1].At(t), Turn: g.c[2].At(t), Bend: g.c[3].At(t), Point: g.c[4].At(t), Toeing: g.c[5].At(t)})}
+			return figure.Leg{Limb: m.clear(side, p, figure.Limb{Flex: g.c[0].At(t), Out: g.c[1].At(t), Turn: g.c[2].At(t), Bend: g.c[3].At(t), Point: g.c[4].At(t), Toeing: g.c[5].At(t), Edge: g.c[6].At(t)})}
 		}
 	}
 	return figure.Leg{Limb: figure.Limb{Bend: 178}}

@@ -79,7 +79,7 @@ func (b *builder) run(falls []footfall, st style) {
 		b.set(heading, f.off, f.heading+way*(5+3*st.fast))
 		b.set(twist, f.off, -way*(12+6*st.fast))
 		b.set(lean, f.on, st.lean, f.off, st.lean+2)
-		b.set(tilt, (f.on+f.off)/2, -way*3-0.72*f.inward)
+		b.set(tilt, (f.on+f.off)/2, -way*3-0.95*f.inward)
 		if st.arms > 0 {
 			same, other := f.side, 1-f.side
 			b.arm(same, f.off, (26+20*st.fast)*st.arms, 6, -18-st.cross, 82-12*st.fast)

@@ -164,7 +164,7 @@ func Events() []Event {
 			{Name: "over-stride", Max: 0.2, Shown: 0.12, Says: "foot lands further ahead of the hip, share of leg length"},
 			{Name: "bounce", Max: 0.12, Shown: 0.07, Says: "longer flight, seconds a step"},
 			{Name: "hands-cross", Max: 60, Shown: 40, Says: "hands cross the middle, degrees"},
-			{Name: "uneven", Max: 0.2, Shown: 0.06, Says: "right contact longer than left by this share"},
+			{Name: "uneven", Max: 0.2, Shown: 0.055, Says: "right contact longer than left by this share"},
 		}},
 	}
 }

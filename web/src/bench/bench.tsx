@@ -87,7 +87,7 @@ function Open({ sheet }: { sheet: Data }) {
   }, [clip?.id, clip?.stamps.length, slow]);
   // A handle for benchmarks and tests; the application itself never uses it.
   useEffect(() => {
-    Object.assign(window, { neokinema: { player, core } });
+    Object.assign(window, { neokinema: { player, core, pose: () => import("../pose/movenet") } });
   }, [player, core]);
   useEffect(() => () => player.pause(), [player]);
   // The cursor on a flag brings that position's numbers up.

@@ -2,6 +2,7 @@ import { Box, Button, CloseButton, Dialog, Field, Flex, Grid, Input, NativeSelec
 import { useQueryClient } from "@tanstack/react-query";
 import { useState, type FormEvent, type ReactNode } from "react";
 import type { Athlete, NewAthlete, NewAttempt } from "../api/client";
+import { events, withImplement } from "../api/events";
 import { useAddAttempt, useAthletes, useSaveAthlete } from "../api/queries";
 import { Notice } from "../ui/parts";
 import { send } from "./uploads";
@@ -167,7 +168,7 @@ export function AttemptForm({ files, onDone }: { files: File[]; onDone(id: strin
           </Named>
         </Box>
         <Named name="Event">
-          <Choice name="event" value={a.event} options={{ "sprint-start": "Sprint start" }} onChange={(v) => set({ event: v as NewAttempt["event"] })} />
+          <Choice name="event" value={a.event} options={events} onChange={(v) => set({ event: v as NewAttempt["event"] })} />
         </Named>
         <Named name="Date">
           <Input name="done_on" type="date" value={a.done_on} onChange={(e) => set({ done_on: e.target.value })} required />
@@ -187,7 +188,13 @@ export function AttemptForm({ files, onDone }: { files: File[]; onDone(id: strin
         <Named name="Setting">
           <Choice value={a.setting} options={{ practice: "practice", competition: "competition" }} onChange={(v) => set({ setting: v as "practice" })} />
         </Named>
-        {/* A start has no implement; the field comes with the throws. */}
+        {withImplement.has(a.event) && (
+          <Box gridColumn="span 3">
+            <Named name="Implement or pole">
+              <Input name="implement" value={a.implement} onChange={(e) => set({ implement: e.target.value })} maxLength={120} placeholder="hammer 7.26 kg" />
+            </Named>
+          </Box>
+        )}
         <Box gridColumn="span 3">
           <Named name="What the athlete's own coach works on now">
             <Input name="coach_focus" value={a.coach_focus} onChange={(e) => set({ coach_focus: e.target.value })} maxLength={2000} />

@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { useNavigate } from "react-router";
 import type { QueueItem } from "../api/client";
+import { type EventID, events } from "../api/events";
 import { posterURL, useQueue, useSignOut, useAthletes } from "../api/queries";
 import { turnTheme } from "../theme";
 import { Key, Notice } from "../ui/parts";
@@ -12,7 +13,6 @@ import { send } from "./uploads";
 const states = { new: "new", in_work: "in work", ready: "ready", sent: "sent" } as const;
 type State = keyof typeof states;
 const tone: Record<State, string> = { new: "amber", in_work: "sky", ready: "moss", sent: "quiet" };
-const events: Record<string, string> = { "sprint-start": "sprint start" };
 
 const day = (iso: string) => new Date(iso + "T12:00").toLocaleDateString("en-GB", { day: "numeric", month: "short" });
 
@@ -200,7 +200,7 @@ function Row({ i, on, over, onOver, onOpen, onAthlete, onFiles }: { i: QueueItem
             onAthlete();
           }}
         >
-          {events[i.event] ?? i.event}
+          {(events[i.event as EventID] ?? i.event).toLowerCase()}
         </Button>
       </Box>
       <Box w="170px">

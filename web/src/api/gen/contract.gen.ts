@@ -409,7 +409,7 @@ export interface components {
              * @description technique model
              * @enum {string}
              */
-            event: "sprint-start";
+            event: "discus" | "hammer" | "high-jump" | "javelin" | "long-jump" | "pole-vault" | "running" | "shot" | "sprint-start" | "weight";
             id: string;
             implement: string;
             injury_note: string;
@@ -885,7 +885,7 @@ export interface components {
              * @description technique model
              * @enum {string}
              */
-            event: "sprint-start";
+            event: "discus" | "hammer" | "high-jump" | "javelin" | "long-jump" | "pole-vault" | "running" | "shot" | "sprint-start" | "weight";
             implement: string;
             injury_note: string;
             /** @description mark or time as the coach writes it */
