@@ -187,9 +187,15 @@ func (s *Screen) NumberAt(at func(bit int) (x, y float64)) int {
 // Place clicks a point of the picture, given in px of the clip.
 func (s *Screen) Place(x, y float64) {
 	s.T.Helper()
+	s.Over(x, y)
+	s.Mouse.MustClick(proto.InputMouseButtonLeft)
+}
+
+// Over moves the pointer over a place of the picture.
+func (s *Screen) Over(x, y float64) {
+	s.T.Helper()
 	at := s.MustEval(`(x, y) => { const e = document.querySelector('[data-testid=stage]'), r = e.getBoundingClientRect(), [k, dx, dy] = e.dataset.look.split(' ').map(Number); return [r.x + dx + k * x, r.y + dy + k * y]; }`, x, y)
 	s.Mouse.MustMoveTo(at.Get("0").Num(), at.Get("1").Num())
-	s.Mouse.MustClick(proto.InputMouseButtonLeft)
 }
 
 // Shot writes a picture of the screen; only tests that make the documentation's

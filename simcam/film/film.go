@@ -390,7 +390,11 @@ func (f *Film) develop(sum []float32, w, h int, number uint64) []byte {
 			}
 			i := 3 * (y*w + x)
 			for c := i; c < i+3; c++ {
-				out[c] = byte(min(255, max(0, sum[c]*k+grain)))
+				v := int32(sum[c]*k + grain)
+				if uint32(v) > 255 {
+					v = 255 &^ (v >> 31) // below 0 to 0, above to 255
+				}
+				out[c] = byte(v)
 			}
 		}
 	}

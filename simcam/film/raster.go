@@ -122,8 +122,18 @@ func (l *layer) cone(e *view, c Cone, jx, jy float64, top int) {
 	rr := c.RA - c.RB
 	m0, m1, m5, m7 := r3.Dot(ba, ba), r3.Dot(ba, oa), r3.Dot(oa, oa), r3.Dot(ob, ob)
 	d2 := m0 - rr*rr
+	// Most pixels of a slanted rod's rectangle are far from it.
+	pa, za := e.project(c.A, *e)
+	pb, zb := e.project(c.B, *e)
+	wide := 1.25*max(c.RA*e.Focal/max(0.1, za-c.RA), c.RB*e.Focal/max(0.1, zb-c.RB))*(1+math.Abs(e.K1)) + 2
+	sx, sy := pb.X-pa.X, pb.Y-pa.Y
+	long := max(1e-9, sx*sx+sy*sy)
 	for y := r.y0; y < r.y1; y++ {
 		for x := r.x0; x < r.x1; x++ {
+			qx, qy := float64(x)-pa.X, float64(y+top)-pa.Y
+			if f := min(1, max(0, (qx*sx+qy*sy)/long)); (qx-f*sx)*(qx-f*sx)+(qy-f*sy)*(qy-f*sy) > wide*wide {
+				continue
+			}
 			rx, ry := e.ray(float64(x)+jx, float64(y)+jy)
 			n := 1 / math.Sqrt(rx*rx+ry*ry+1)
 			rd := r3.Vec{X: rx * n, Y: ry * n, Z: n}
@@ -158,7 +168,7 @@ func (l *layer) cone(e *view, c Cone, jx, jy float64, top int) {
 				}
 			}
 			if i := y*l.w + x; t > 0.1 && t < float64(l.depth[i]) {
-				nn := r3.Unit(normal)
+				nn := r3.Scale(1/math.Sqrt(r3.Norm2(normal)), normal)
 				world := r3.Vec{X: e.u.X*nn.X + e.v.X*nn.Y + e.w.X*nn.Z, Y: e.u.Y*nn.X + e.v.Y*nn.Y + e.w.Y*nn.Z, Z: e.u.Z*nn.X + e.v.Z*nn.Y + e.w.Z*nn.Z}
 				eye := r3.Scale(-n, e.world(rx, ry))
 				l.put(i, t, light(e.sun, c.Color, world, eye, c.Gloss))

@@ -46,6 +46,7 @@ function Open({ sheet }: { sheet: Data }) {
   const queries = useQueryClient();
   const { work, edit: save, saving, dismiss, undo, redo } = useWork(sheet);
   const { model, athlete } = sheet;
+  const hasBlocks = model.id === "sprint-start"; // the one what-if so far is theirs
   const [clipID, setClipID] = useState<string | null>(null);
   const clip = sheet.clips.find((c) => c.id === clipID) ?? sheet.clips.find((c) => c.state === "ready") ?? sheet.clips[0];
   const [core, setCore] = useState<Core | null>(null);
@@ -238,7 +239,7 @@ function Open({ sheet }: { sheet: Data }) {
     x: () => tab === "findings" && decide("refused"),
     q: () => setTab("numbers"),
     w: () => setTab("findings"),
-    e: () => setTab("whatif"),
+    e: () => hasBlocks && setTab("whatif"),
     c: () => setTab("clip"),
     o: () => void go("feedback"),
     "?": () => setHelp(true),
@@ -375,9 +376,9 @@ function Open({ sheet }: { sheet: Data }) {
         </Flex>
 
         <Panel w="388px" flexShrink={0} display="flex" flexDirection="column" overflow="hidden">
-          <Tabs tab={tab} found={report?.findings.length ?? 0} look={clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0} onTab={setTab} />
+          <Tabs tab={tab} blocks={hasBlocks} found={report?.findings.length ?? 0} look={clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0} onTab={setTab} />
           <Box flex="1" overflowY="auto" p="12px 16px 20px">
-            {sheet.clips.length > 0 && tab === "clip" && (
+            {sheet.clips.length > (tab === "clip" ? 0 : 1) && (
               <Flex gap="4px" mb="10px" wrap="wrap">
                 {sheet.clips.map((c, i) => (
                   <Button key={c.id} size="xs" variant="outline" bg={c.id === clip?.id ? "raised" : undefined} onClick={() => setClipID(c.id)}>
@@ -397,7 +398,7 @@ function Open({ sheet }: { sheet: Data }) {
                 </Button>
               </Notice>
             )}
-            {clip?.direction === 0 && clip.state === "ready" && tab !== "clip" && (
+            {clip?.direction === 0 && clip.view === "side" && clip.state === "ready" && tab !== "clip" && (
               <Notice mb="10px">
                 <Text flex="1">Which way does the athlete run?</Text>
                 <Button size="xs" variant="outline" h="22px" onClick={() => setTab("clip")}>
@@ -552,10 +553,10 @@ const Header = memo(function Header({ sheet, effect, state, canUndo, canRedo, on
   );
 });
 
-const Tabs = memo(function Tabs({ tab, found, look, onTab }: { tab: Tab; found: number; look: boolean; onTab(t: Tab): void }) {
+const Tabs = memo(function Tabs({ tab, blocks, found, look, onTab }: { tab: Tab; blocks: boolean; found: number; look: boolean; onTab(t: Tab): void }) {
   return (
     <Flex borderBottom="1px solid" borderColor="seam" px="8px" role="tablist">
-      {(Object.keys(tabs) as Tab[]).map((t, i) => (
+      {(Object.keys(tabs) as Tab[]).map((t, i) => (t !== "whatif" || blocks) && (
         <Button key={t} role="tab" aria-selected={tab === t} variant="plain" h="40px" px="10px" borderRadius="0" border="0" color={tab === t ? "chalk" : "quiet"} borderBottom="2px solid" borderBottomColor={tab === t ? "clay" : "transparent"} onClick={() => onTab(t)} title={`${tabs[t]} (${"QWEC"[i]})`}>
           {tabs[t]}
           {t === "findings" && found > 0 && (

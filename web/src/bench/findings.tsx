@@ -35,7 +35,7 @@ export function Findings({ model, report, work, at, onAt, onLight, edit }: Props
       <Head tone="moss">Keep</Head>
       {report.keep.length === 0 && (
         <Text color="quiet" fontSize="12px">
-          Nothing measured is met yet. Flag positions and place points.
+          {model.checkpoints.length === 0 ? `What to look for in ${model.name.toLowerCase()} is still to come; flags, phases and times are there.` : "Nothing measured is met yet. Flag positions and place points."}
         </Text>
       )}
       <Box as="ul" mb="12px" display="grid" gap="1px">

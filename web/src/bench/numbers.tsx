@@ -23,7 +23,7 @@ export function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, 
   const position = model.positions.find((p) => p.id === chosen)!;
   const tones = model.positions.map((p) => {
     const list = at(p.id).map((c) => readings.get(c.id)!.verdict);
-    return list.length === 0 ? "" : list.includes("missed") ? "clay" : list.includes("open") ? "amber" : list.includes("met") ? "moss" : "quiet";
+    return list.length === 0 ? (model.checkpoints.length === 0 ? "quiet" : "") : list.includes("missed") ? "clay" : list.includes("open") ? "amber" : list.includes("met") ? "moss" : "quiet";
   });
   return (
     <Box>
@@ -41,7 +41,11 @@ export function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, 
       {at(chosen).map((cp) => (
         <Row key={cp.id} cp={cp} r={readings.get(cp.id)!} lit={lit === cp.id} onLight={onLight} edit={edit} />
       ))}
-      {at(chosen).length === 0 && <Text color="quiet">No checkpoint hangs on this position; it bounds phases.</Text>}
+      {at(chosen).length === 0 && (
+        <Text color="quiet" fontSize="12px">
+          {model.checkpoints.length === 0 ? `${position.hint} Flag it, and the phases beside it get their times on the score. Checkpoints for ${model.name.toLowerCase()} are still to come.` : "No checkpoint hangs on this position; it bounds phases."}
+        </Text>
+      )}
     </Box>
   );
 }
