@@ -79,8 +79,7 @@ func Bands() []Band {
 	// tan(lean) = v2 / (g r): Newton's second law in a curve.
 	add("high-jump", "", "lean in the curve against v2/(g r), degrees", -5, 5, func(c Clip) float64 {
 		f := (c.Pos("td4") + c.Pos("pen")) / 2
-		a, b, d := r3.Sub(c.com(f-60), c.com(f)), c.com(f), r3.Sub(c.com(f+60), c.com(f))
-		_ = b
+		a, d := r3.Sub(c.com(f-60), c.com(f)), r3.Sub(c.com(f+60), c.com(f))
 		a.Y, d.Y = 0, 0
 		// Radius of the circle through three places.
 		r := r3.Norm(a) * r3.Norm(d) * r3.Norm(r3.Sub(a, d)) / (2 * r3.Norm(r3.Cross(a, d)))

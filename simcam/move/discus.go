@@ -211,8 +211,7 @@ func standing(p body.Person, w Wish) (*Motion, error) {
 	r0.Heading = Keys(wind, 180-290, front, 180-345, rel, 180-515)
 	l0 := b.plant(left, -1, rel+3, lt, 0, rel-0.1, 0, rel, 12, rel+0.3, 4)
 	l0.Heading = Keys(front, 180-440, rel, 180-498)
-	r2 := b.plant(right, rel+0.32, rel+3, r3.Vec{X: 0.92, Y: sole0, Z: 0.16 * k}, -20, rel+0.32, 12, rel+0.45, 0)
-	_ = r2
+	b.plant(right, rel+0.32, rel+3, r3.Vec{X: 0.92, Y: sole0, Z: 0.16 * k}, -20, rel+0.32, 12, rel+0.45, 0)
 	b.swingTurned(right, rel+0.16, 26, 6, 0, 100, 18)
 	y := func(bend float64) float64 { return d.AnkleUp + bend*d.Leg() }
 	for _, h := range [][4]float64{{0, 0.42, 0.93, -0.02}, {wind, 0.60, 0.90, 0}, {front, 0.50, 0.89, 0}, {rel - 0.07, 0.34, 0.93, -0.03}, {rel, 0.26, 0.97, -0.05}, {rel + 0.3, 0.10, 0.97, 0}, {rel + 0.6, 0.08, 0.98, 0}} {

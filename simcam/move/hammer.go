@@ -29,10 +29,9 @@ type spin struct {
 	turns         []float64 // durations, s
 	tilt          [2]float64
 	counter       float64 // hips away from the ball, m
-	faults        []Dial
 	toeFirst      bool
 	startAz       []float64 // pendulum or winds: t, azimuth, t, azimuth ... up to the first 0 of turn 1
-	windsFrom     float64   // time from which hands go over the head; NaN for a pendulum
+	pendulum      bool      // no winds: the ball swings before the body
 	release, rest float64   // azimuth at release; time from the last 0 to it
 }
 
@@ -47,9 +46,8 @@ func hammer(p body.Person, w Wish) (*Motion, error) {
 	}
 	s := spin{
 		thrown: Thrown{Kind: "hammer", Mass: 7.26, Diameter: 0.115, Length: 1.16, air: flight.Ball{Mass: 7.26, Diameter: 0.115, WireArea: 0.0036}},
-		turns:  turns[4-n-min(0, n-4)*0:], tilt: [2]float64{22, 39}, counter: 0.10, toeFirst: w.Variant == "toe-start", release: 88, rest: 0.100,
+		turns:  turns[len(turns)-n:], tilt: [2]float64{22, 39}, counter: 0.10, toeFirst: w.Variant == "toe-start", release: 88, rest: 0.100,
 	}
-	s.turns = turns[len(turns)-n:]
 	if p.Sex == body.Female || p.Height < 1.6 {
 		s.thrown.Mass, s.thrown.Diameter = 4, 0.1
 		s.thrown.air = flight.Ball{Mass: 4, Diameter: 0.1, WireArea: 0.0036}
@@ -69,7 +67,7 @@ func hammer(p body.Person, w Wish) (*Motion, error) {
 func weight(p body.Person, w Wish) (*Motion, error) {
 	s := spin{
 		thrown: Thrown{Kind: "weight", Mass: 15.88, Diameter: 0.150, Length: 0.33, air: flight.Ball{Mass: 15.88, Diameter: 0.150, WireArea: 0.001}},
-		turns:  []float64{0.80, 0.66, 0.57}, tilt: [2]float64{18, 38}, counter: 0.15, release: 90, rest: 0.135, windsFrom: math.NaN(),
+		turns:  []float64{0.80, 0.66, 0.57}, tilt: [2]float64{18, 38}, counter: 0.15, release: 90, rest: 0.135, pendulum: true,
 		// The sling: out to the left, back to the right, and through.
 		startAz: []float64{0, 0, 0.55, 62, 1.25, -105, 1.75, 0},
 	}
@@ -123,12 +121,10 @@ func spinThrow(p body.Person, w Wish, s spin, zero float64) (*Motion, error) {
 	for i, z := range zeros[1:] {
 		tilts = append(tilts, z, s.tilt[0]+(s.tilt[1]-s.tilt[0])*float64(i+1)/float64(n))
 	}
-	ring := orbit{phase: phase, tilt: Keys(tilts...), low: Keys(begin, 0, rel, end*0)}
+	ring := orbit{phase: phase, tilt: Keys(tilts...), low: Keys(begin, 0)}
 
 	// Chest and hips against the ball.
 	drag, open := opt("drag"), opt("open-winds")
-	chest := func(t, v float64) { b.set(twist, t, v) } // gathered below, as azimuth
-	_ = chest
 	type turnKey struct{ t, chest, sep float64 }
 	var keys []turnKey
 	if zero > 0 {
@@ -150,7 +146,7 @@ func spinThrow(p body.Person, w Wish, s spin, zero float64) (*Motion, error) {
 		a := zero + 360*float64(i)
 		at := func(v float64) float64 { return phase.invert(a+v, zeros[i]-0.2, zeros[i]+s.turns[i]+0.1) }
 		// The wanted events are read off the ball's azimuth, not off its phase.
-		lift, catch := at(76-early), at(226+late+4*float64(i)*0)
+		lift, catch := at(76-early), at(226+late)
 		lifts, catches = append(lifts, lift), append(catches, catch)
 		base := float64(360 * i)
 		g := drag
@@ -174,17 +170,13 @@ func spinThrow(p body.Person, w Wish, s spin, zero float64) (*Motion, error) {
 	toe := r3.Vec{X: -0.96, Y: sole0, Z: width / 2}
 	footAz := []float64{-1, 0, begin, 0}
 	var rolls []Roll
-	toes := []r3.Vec{toe}
-	pos := toe
 	for i := range n {
 		a := zero + 360*float64(i)
 		at := func(v float64) float64 { return phase.invert(a+v, zeros[i]-0.2, zeros[i]+s.turns[i]+0.1) }
 		f := float64(360 * i)
 		footAz = append(footAz, at(18), f+6, lifts[i], f+72, at(176), f+184, at(226), f+262, zeros[i+1], f+358)
-		if !(s.toeFirst && i == 0) {
-			rolls = append(rolls, Roll{From: at(12), OnHeel: true}, Roll{From: at(176), OnHeel: false})
-			heel := r3.Sub(pos, r3.Scale(d.Foot, toward(fromFoot)))
-			_ = heel
+		if !s.toeFirst || i > 0 {
+			rolls = append(rolls, Roll{From: at(12), OnHeel: true}, Roll{From: at(176)})
 		}
 	}
 	footAz = append(footAz, rel, base+62, rel+0.4, base+90)
@@ -209,7 +201,7 @@ func spinThrow(p body.Person, w Wish, s spin, zero float64) (*Motion, error) {
 	}
 	left0.Sole = Keys(begin, 0, rel-0.05, 2, rel, 18)
 	// Where the left toe is at each 0 of the ball.
-	toes = toes[:0]
+	var toes []r3.Vec
 	for i := range n + 1 {
 		f := m.foot(left0, zeros[i], r3.Add(toe, r3.Vec{Y: 0.8}))
 		toes = append(toes, f.Toe)
@@ -301,7 +293,7 @@ func spinThrow(p body.Person, w Wish, s spin, zero float64) (*Motion, error) {
 	// the winds they go over the head.
 	short := opt("short-winds")
 	wind := Keys(0, 1, begin-0.42, 1, begin-0.08, 0)
-	if math.IsNaN(s.windsFrom) {
+	if s.pendulum {
 		wind = Curve{}
 	}
 	pulled := Keys(begin-0.5, short, begin, short*0.25, begin+0.4, 0)
