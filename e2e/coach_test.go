@@ -457,11 +457,11 @@ func TestDemoInOneClick(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, id := range []string{"lift1", "catch1"} {
-		s.Button(map[string]string{"lift1": "^lift 1$", "catch1": "^catch 1$"}[id])
-		s.Jump(hammer.Positions[id])
-		s.Keyboard.MustType(input.KeyF)
-		s.See("[data-flag=" + id + "]")
+	for _, q := range [][3]string{{"lift1", "^lift 1$", "Sweep foot lifts, turn 1"}, {"catch1", "^catch 1$", "Sweep foot lands, turn 1"}} {
+		s.Button(q[1])
+		s.Jump(hammer.Positions[q[0]])
+		s.Button("flag “" + q[2] + "” here")
+		s.See("[data-flag=" + q[0] + "]")
 	}
 	shot("hammer")
 	s.Button("^2 side$")

@@ -252,9 +252,12 @@ func (s *server) health(c *echo.Context) error {
 func (s *server) frontEnd(c *echo.Context) error {
 	name := strings.TrimPrefix(path.Clean(c.Request().URL.Path), "/")
 	if st, err := fs.Stat(s.Web, name); err == nil && !st.IsDir() {
+		// What has no hash in its name is asked for again, so that pages and core fit.
+		keep := "no-cache"
 		if strings.HasPrefix(name, "assets/") {
-			c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+			keep = "public, max-age=31536000, immutable"
 		}
+		c.Response().Header().Set("Cache-Control", keep)
 		return c.FileFS(name, s.Web)
 	}
 	c.Response().Header().Set("Cache-Control", "no-cache")
