@@ -238,3 +238,43 @@ func TestSignedOutWhileAtWork(t *testing.T) {
 	s.Says("You are signed out. Sign in again; what you entered in this page is kept.")
 	s.Open(h.URL, "input[name=email]")
 }
+
+// TestPoseModelFindsTheSimulatedAthlete in the browser, from the application's
+// own files: six frames of a put, trunk and knees where the truth has them.
+func TestPoseModelFindsTheSimulatedAthlete(t *testing.T) {
+	c := h.Coach(t)
+	raw, truth, err := demo.Shipped("pim shot.mp4")
+	if err != nil {
+		t.Fatal(err)
+	}
+	at := c.Attempt()
+	clip := c.Imported(c.Upload(at.ID, "put.mp4", raw, len(raw)))
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Bench(h, at.ID)
+	found := 0
+	for i := range 6 {
+		frame := 20 + i*34
+		at := s.MustEval(`async (id, n) => {
+			const pose = await window.neokinema.pose();
+			const res = await fetch('/api/clips/' + id + '/frames/' + n + '?width=1280');
+			const picture = await createImageBitmap(await res.blob());
+			const seen = await pose.person(picture);
+			return Object.fromEntries(seen.map((p, i) => [pose.joints[i], [p.x * 1280 / picture.width, p.y * 1280 / picture.width, p.score]]));
+		}`, clip.ID.String(), frame)
+		good := 0
+		for _, id := range []string{"left_shoulder", "right_shoulder", "left_hip", "right_hip", "left_knee", "right_knee"} {
+			want := truth.Frames[frame].Landmarks[id].Image
+			p := at.Get(id)
+			if math.Hypot(p.Get("0").Num()-want[0], p.Get("1").Num()-want[1]) < 45 {
+				good++
+			}
+		}
+		if good >= 4 {
+			found++
+		}
+	}
+	if found < 5 {
+		t.Errorf("an athlete in %d of 6 frames", found)
+	}
+}

@@ -457,7 +457,7 @@ func TestDemoInOneClick(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, q := range [][3]string{{"lift1", "^lift 1$", "Sweep foot lifts, turn 1"}, {"catch1", "^catch 1$", "Sweep foot lands, turn 1"}} {
+	for _, q := range [][3]string{{"lift1", "^lift 1$", "lift 1"}, {"catch1", "^catch 1$", "catch 1"}} {
 		s.Button(q[1])
 		s.Jump(hammer.Positions[q[0]])
 		s.Button("flag “" + q[2] + "” here")

@@ -50,6 +50,15 @@ func TestSizes(t *testing.T) {
 	}
 }
 
+// TestSimulation: what the truth of the ten events says of itself, and the size
+// of the demo's clips.
+func TestSimulation(t *testing.T) {
+	for _, name := range []string{"sim.events.count", "sim.faults.count", "sim.foot_slide.max_mm", "sim.fall_g.err_pct", "sim.timing_bands.missed",
+		"demo.clips.count", "demo.clips.total_mb", "demo.clips.largest_mb"} {
+		assert(t, lab, name)
+	}
+}
+
 func TestTargetsAreRead(t *testing.T) {
 	for _, c := range []struct {
 		target string

@@ -18,6 +18,7 @@ import (
 	"neokinema/internal/media"
 	"neokinema/simcam"
 	"neokinema/simcam/audit"
+	"neokinema/simcam/move"
 )
 
 // TestEveryStartShowsWhatItShould: points set without scatter give just the
@@ -46,23 +47,7 @@ func TestEveryStartShowsWhatItShould(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			truth := scene.Truth
-			in := technique.Input{Model: m.ID, Athlete: spec.Athlete, Flags: map[string]int{}, Points: map[string]map[int]track.Point{},
-				Clip: technique.Facts{Width: 1280, Height: 720, FileRate: 240, CaptureRate: 240, View: "side", Direction: spec.Direction}}
-			for i := range truth.Frames {
-				in.Clip.Stamps = append(in.Clip.Stamps, int64(i)*375)
-			}
-			for _, e := range ByHand(truth, uuid.New(), 0) {
-				if e.Kind == "flag" {
-					in.Flags[e.Key] = e.Value.(int)
-					continue
-				}
-				if in.Points[e.Key] == nil {
-					in.Points[e.Key] = map[int]track.Point{}
-				}
-				in.Points[e.Key][e.Frame] = e.Value.(track.Point)
-			}
-			r := technique.Evaluate(m, in)
+			r := judged(m, scene.Truth)
 			got := []string{}
 			for _, f := range r.Findings {
 				got = append(got, f.Fault)
@@ -82,6 +67,73 @@ func TestEveryStartShowsWhatItShould(t *testing.T) {
 	}
 	if seen != len(want) {
 		t.Errorf("%d starts", seen)
+	}
+}
+
+// judged is the report on a start whose flags and points are the truth's own.
+func judged(m technique.Model, truth simcam.Truth) technique.Report {
+	in := technique.Input{Model: m.ID, Athlete: truth.Spec.Athlete, Flags: map[string]int{}, Points: map[string]map[int]track.Point{},
+		Clip: technique.Facts{Width: 1280, Height: 720, FileRate: 240, CaptureRate: 240, View: "side", Direction: truth.Spec.Direction}}
+	for i := range truth.Frames {
+		in.Clip.Stamps = append(in.Clip.Stamps, int64(i)*375)
+	}
+	for _, e := range ByHand(truth, uuid.New(), 0) {
+		if e.Kind == "flag" {
+			in.Flags[e.Key] = e.Value.(int)
+			continue
+		}
+		if in.Points[e.Key] == nil {
+			in.Points[e.Key] = map[int]track.Point{}
+		}
+		in.Points[e.Key][e.Frame] = e.Value.(track.Point)
+	}
+	return technique.Evaluate(m, in)
+}
+
+// TestEveryDialOfTheStartSetsOffItsFinding: by the engine, as the first cause;
+// whatever else is found comes from it.
+func TestEveryDialOfTheStartSetsOffItsFinding(t *testing.T) {
+	m, err := technique.Load("sprint-start")
+	if err != nil {
+		t.Fatal(err)
+	}
+	e, err := move.Find("sprint-start")
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := map[string]string{"shoulders": "S1", "front-knee": "S2", "rear-knee": "S3", "head-up": "S8", "foot-ahead": "S5", "early-rise": "S7"}
+	for _, d := range e.Faults {
+		for _, leg := range []body.Side{body.Left, body.Right} {
+			scene, err := simcam.New(simcam.Spec{Athlete: body.Person{Sex: body.Male, Height: 1.80, FrontLeg: leg}, Faults: map[string]float64{d.Name: d.Shown}, CaptureRate: 240, FileRate: 240, Width: 1280, Height: 720})
+			if err != nil {
+				t.Fatal(err)
+			}
+			var got []string
+			for _, f := range judged(m, scene.Truth).Findings {
+				got = append(got, f.Fault)
+			}
+			if len(got) == 0 || got[0] != want[d.Name] {
+				t.Errorf("%s, %s leg in front: findings %v, want %s first", d.Name, leg, got, want[d.Name])
+				continue
+			}
+			// Follow the causes of every other finding back.
+			for _, other := range got[1:] {
+				open, seen := []string{other}, map[string]bool{}
+				for len(open) > 0 {
+					f, _ := m.Fault(open[0])
+					open = open[1:]
+					for _, b := range f.Because {
+						if !seen[b] {
+							seen[b] = true
+							open = append(open, b)
+						}
+					}
+				}
+				if !seen[got[0]] {
+					t.Errorf("%s: %s is found too and does not come from %s", d.Name, other, got[0])
+				}
+			}
+		}
 	}
 }
 

@@ -589,7 +589,7 @@ const Tools = memo(function Tools({ model, player, ready, flags, chosen, placing
       )}
       {ready && next && !placing && (
         <Button size="xs" variant="outline" onClick={() => onFlag(next.id, player.get().frame)} title={`${next.hint} (F)`} data-testid="flag-next">
-          flag “{next.name}” here <Key>F</Key>
+          flag “{extra ? next.short : next.name}” here <Key>F</Key>
         </Button>
       )}
       {ready && onChosen && (
@@ -599,10 +599,10 @@ const Tools = memo(function Tools({ model, player, ready, flags, chosen, placing
       )}
       {ready && extra && (
         <Button size="xs" variant="outline" onClick={() => onFlag(chosen, player.get().frame)} title={extra.hint}>
-          flag “{extra.name}” here
+          flag “{extra.short}” here
         </Button>
       )}
-      {ready && (
+      {ready && model.checkpoints.length > 0 && (
         <Button size="xs" variant={placing ? "solid" : "outline"} disabled={Object.keys(flags).length === 0} onClick={onPlacing} title="Place points, guided (P)" data-testid="place">
           {placing ? "stop placing" : "place points"} <Key>P</Key>
         </Button>
