@@ -10,7 +10,6 @@ package simcam
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"math"
 	"os"
@@ -251,15 +250,8 @@ func (sc *Scene) when(frame int) float64 {
 	return sc.Motion.First + sc.Truth.Start + sc.Truth.Frames[frame].Time
 }
 
-// Picture draws one frame: 3 bytes a pixel, rows from above.
-func (sc *Scene) Picture(frame int) ([]byte, error) {
-	if frame < 0 || frame >= len(sc.Truth.Frames) {
-		return nil, errors.New("the clip has no such frame")
-	}
-	return sc.film().Frame(sc.when(frame), frame), nil
-}
-
-// Pictures gives a function that draws frames of the scene.
+// Pictures gives a function that draws frames of the scene: 3 bytes a pixel, rows
+// from above.
 func (sc *Scene) Pictures() func(frame int) []byte {
 	f := sc.film()
 	return func(frame int) []byte { return f.Frame(sc.when(frame), frame) }

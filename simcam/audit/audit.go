@@ -8,7 +8,6 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r3"
 
-	"neokinema/core/body"
 	"neokinema/simcam"
 )
 
@@ -53,17 +52,6 @@ func (c Clip) At(frame int, id string) r3.Vec {
 
 // Thing is a point of the implement in a frame.
 func (c Clip) Thing(frame int, id string) r3.Vec { return c.vec(c.Frames[frame].Implement[id].World) }
-
-// On tells whether a side's foot is down.
-func (c Clip) On(frame int, side body.Side) bool {
-	want := c.own(string(side) + "_toe")
-	for _, s := range c.Frames[frame].Contacts {
-		if s+"_toe" == want {
-			return true
-		}
-	}
-	return false
-}
 
 // Time of a key position, s.
 func (c Clip) Time(position string) float64 {

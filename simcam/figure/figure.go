@@ -84,13 +84,6 @@ func (b *Body) set(side, part int, v r3.Vec) { b[side*parts+part] = v }
 // Mid is the middle between the two sides of a landmark.
 func (b *Body) Mid(part int) r3.Vec { return Between(b.At(Left, part), b.At(Right, part), 0.5) }
 
-// Shift moves the whole body.
-func (b *Body) Shift(by r3.Vec) {
-	for i := range b {
-		b[i] = r3.Add(b[i], by)
-	}
-}
-
 // Centre is the centre of mass.
 func (s Sizes) Centre(b *Body) r3.Vec {
 	var c r3.Vec
