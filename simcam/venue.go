@@ -101,11 +101,9 @@ func stage(p move.Props, mirror float64, eye r3.Vec) film.Stage {
 			rod(at(q[0], 0, q[1]), at(q[0], 5.2, q[1]), 0.045, film.Color{R: 92, G: 104, B: 98}, 0.1)
 			if i > 0 && far(posts[i-1][0], posts[i-1][1]) {
 				o := posts[i-1]
-				s.Front = append(s.Front, film.Face{Corners: [4]r3.Vec{at(o[0], 0, o[1]), at(q[0], 0, q[1]), at(q[0], 5.2, q[1]), at(o[0], 5.2, o[1])}, Color: film.Color{R: 70, G: 78, B: 74}, Weave: 0.05})
+				s.Faces = append(s.Faces, film.Face{Corners: [4]r3.Vec{at(o[0], 0, o[1]), at(q[0], 0, q[1]), at(q[0], 5.2, q[1]), at(o[0], 5.2, o[1])}, Color: film.Color{R: 70, G: 78, B: 74}, Weave: 0.05})
 			}
 		}
-		s.Faces = append(s.Faces, s.Front...)
-		s.Front = nil
 	}
 	if p.Mat != nil {
 		lo, hi := at(p.Mat.Min.X, p.Mat.Min.Y, p.Mat.Min.Z), at(p.Mat.Max.X, p.Mat.Max.Y, p.Mat.Max.Z)

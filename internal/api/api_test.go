@@ -772,3 +772,31 @@ func TestAddressesOfScreensAndOfNothing(t *testing.T) {
 		t.Errorf("%d %s", status, raw)
 	}
 }
+
+// TestPagesAndCoreAreAskedForAgain: files with a hash in their name are kept for
+// good; the start page, the core and the pose model are asked for again, so that
+// they fit each other after an update.
+func TestPagesAndCoreAreAskedForAgain(t *testing.T) {
+	c := h.Coach(t)
+	kept := func(path string) string {
+		res, err := c.HTTP.Get(c.URL + path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer res.Body.Close()
+		if res.StatusCode != 200 {
+			t.Fatalf("%s: %d", path, res.StatusCode)
+		}
+		return res.Header.Get("Cache-Control")
+	}
+	for _, path := range []string{"/", "/attempt/x", "/core/core.wasm", "/core/wasm_exec.js", "/pose/movenet-thunder.json"} {
+		if got := kept(path); got != "no-cache" {
+			t.Errorf("%s is kept by %q", path, got)
+		}
+	}
+	page, _ := c.Try("GET", "/", nil)
+	script := regexp.MustCompile(`/assets/[^"]+\.js`).Find(page)
+	if got := kept(string(script)); script == nil || !strings.Contains(got, "immutable") {
+		t.Errorf("%s is kept by %q", script, got)
+	}
+}

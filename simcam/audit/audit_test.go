@@ -56,6 +56,21 @@ func TestFaultsShowAndNoEarlierOneDoes(t *testing.T) {
 	})
 }
 
+// TestOneWindShowsItsFaultsToo: the signs of the winds read the last one there is.
+func TestOneWindShowsItsFaultsToo(t *testing.T) {
+	e, err := move.Find("hammer")
+	if err != nil {
+		t.Fatal(err)
+	}
+	clean := clip(t, simcam.Spec{Event: "hammer", Winds: 1, Turns: 4})
+	for _, s := range SignsOf("hammer", "heel-start")[:2] {
+		faulty := clip(t, simcam.Spec{Event: "hammer", Winds: 1, Turns: 4, Faults: map[string]float64{s.Fault: e.Shown("heel-start", s.Fault)}})
+		if !s.Met(clean) || s.Met(faulty) {
+			t.Errorf("%s: %.3f without the fault, %.3f with it, band %g to %g", s.Fault, s.Of(clean), s.Of(faulty), s.Low, s.High)
+		}
+	}
+}
+
 // TestEveryDialHasASign and every event at least four faults.
 func TestEveryDialHasASign(t *testing.T) {
 	if n := len(move.Events()); n != 10 {

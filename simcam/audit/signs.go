@@ -47,6 +47,9 @@ func (c Clip) tilt(frame int, part string) float64 {
 	return deg(math.Atan2(v.Y, math.Hypot(v.X, v.Z)))
 }
 
+// lastWind is the frame in which the ball passes 0 in the last wind.
+func (c Clip) lastWind() int { return max(c.Pos("wind1"), c.Pos("wind2")) }
+
 func (c Clip) thigh(frame int, side string) float64 {
 	v := r3.Sub(c.At(frame, side+"_knee"), c.At(frame, side+"_hip"))
 	return deg(math.Atan2(v.Y, math.Hypot(v.X, v.Z)))
@@ -150,11 +153,11 @@ func Signs() []Sign {
 		})
 	}
 	add("hammer", "", "short-winds", "hands from the chest as the ball passes 0 in the last wind, share of the arm", share, 0.68, 1, func(c Clip) float64 {
-		f := c.Pos("wind2")
+		f := c.lastWind()
 		arm := r3.Norm(r3.Sub(c.At(f, "left_shoulder"), c.At(f, "left_elbow"))) + r3.Norm(r3.Sub(c.At(f, "left_elbow"), c.At(f, "left_hand")))
 		return r3.Norm(r3.Sub(c.At(f, "mid_hand"), c.At(f, "mid_shoulder"))) / arm
 	})
-	add("hammer", "", "open-winds", "chest past the ball at its 0 in the last wind", deg, -60, 0, func(c Clip) float64 { return c.lag(c.Pos("wind2")) })
+	add("hammer", "", "open-winds", "chest past the ball at its 0 in the last wind", deg, -60, 0, func(c Clip) float64 { return c.lag(c.lastWind()) })
 	turns("hammer")
 	turns("weight")
 

@@ -6,7 +6,6 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/body"
-	"neokinema/core/flight"
 	"neokinema/simcam/figure"
 )
 
@@ -28,7 +27,6 @@ func discusOf(p body.Person) Thrown {
 	if p.Sex == body.Female || p.Height < 1.6 {
 		t.Mass, t.Diameter = 1, 0.181
 	}
-	t.air = flight.Discus{Mass: t.Mass, Diameter: t.Diameter}
 	return t
 }
 
@@ -40,7 +38,6 @@ func shotOf(p body.Person) Thrown {
 	if p.Height < 1.6 {
 		t.Mass, t.Diameter = 3, 0.095
 	}
-	t.air = flight.Ball{Mass: t.Mass, Diameter: t.Diameter}
 	return t
 }
 

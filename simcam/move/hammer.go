@@ -6,7 +6,6 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/body"
-	"neokinema/core/flight"
 	"neokinema/simcam/figure"
 )
 
@@ -45,12 +44,11 @@ func hammer(p body.Person, w Wish) (*Motion, error) {
 		n = 3
 	}
 	s := spin{
-		thrown: Thrown{Kind: "hammer", Mass: 7.26, Diameter: 0.115, Length: 1.16, air: flight.Ball{Mass: 7.26, Diameter: 0.115, WireArea: 0.0036}},
+		thrown: Thrown{Kind: "hammer", Mass: 7.26, Diameter: 0.115, Length: 1.16},
 		turns:  turns[len(turns)-n:], tilt: [2]float64{22, 39}, counter: 0.10, toeFirst: w.Variant == "toe-start", release: 88, rest: 0.100,
 	}
 	if p.Sex == body.Female || p.Height < 1.6 {
 		s.thrown.Mass, s.thrown.Diameter = 4, 0.1
-		s.thrown.air = flight.Ball{Mass: 4, Diameter: 0.1, WireArea: 0.0036}
 		s.thrown.Length = 1.13
 	}
 	// From rest behind the right side; each wind a little faster.
@@ -66,14 +64,13 @@ func hammer(p body.Person, w Wish) (*Motion, error) {
 
 func weight(p body.Person, w Wish) (*Motion, error) {
 	s := spin{
-		thrown: Thrown{Kind: "weight", Mass: 15.88, Diameter: 0.150, Length: 0.33, air: flight.Ball{Mass: 15.88, Diameter: 0.150, WireArea: 0.001}},
+		thrown: Thrown{Kind: "weight", Mass: 15.88, Diameter: 0.150, Length: 0.33},
 		turns:  []float64{0.80, 0.66, 0.57}, tilt: [2]float64{18, 38}, counter: 0.15, release: 90, rest: 0.135, pendulum: true,
 		// The sling: out to the left, back to the right, and through.
 		startAz: []float64{0, 0, 0.55, 62, 1.25, -105, 1.75, 0},
 	}
 	if p.Sex == body.Female {
 		s.thrown.Mass, s.thrown.Diameter = 9.08, 0.125
-		s.thrown.air = flight.Ball{Mass: 9.08, Diameter: 0.125, WireArea: 0.001}
 	}
 	if w.Turns == 4 {
 		s.turns = append([]float64{0.86}, s.turns...)

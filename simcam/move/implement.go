@@ -9,12 +9,26 @@ import (
 	"neokinema/simcam/figure"
 )
 
-// Thrown is an implement's size and how the air treats it.
+// Thrown is an implement's kind and size.
 type Thrown struct {
 	Kind           string // hammer, weight, discus, shot, javelin
 	Mass, Diameter float64
 	Length         float64 // hammer and weight: grip to centre of the ball; javelin: tail to tip
-	air            flight.Implement
+}
+
+// air is how the air treats it.
+func (k Thrown) air() flight.Implement {
+	switch k.Kind {
+	case "hammer":
+		return flight.Ball{Mass: k.Mass, Diameter: k.Diameter, WireArea: 0.0036}
+	case "weight":
+		return flight.Ball{Mass: k.Mass, Diameter: k.Diameter, WireArea: 0.001}
+	case "discus":
+		return flight.Discus{Mass: k.Mass, Diameter: k.Diameter}
+	case "javelin":
+		return flight.Javelin{Mass: k.Mass, Length: k.Length}
+	}
+	return flight.Ball{Mass: k.Mass, Diameter: k.Diameter}
 }
 
 // ReleaseState is how an implement leaves.
@@ -40,7 +54,7 @@ type trajectory struct {
 func (m *Motion) throw() *trajectory {
 	st := m.Leaving()
 	tr := &trajectory{kind: m.Thrown, axis: st.Axis}
-	samples, err := flight.Fly(m.Thrown.air, flight.Still, st, m.Thrown.Diameter/2, m.Last-m.Release+0.2)
+	samples, err := flight.Fly(m.Thrown.air(), flight.Still, st, m.Thrown.Diameter/2, m.Last-m.Release+0.2)
 	if err != nil && err != flight.ErrNever {
 		panic(err) // a motion of finite keys has finite states
 	}

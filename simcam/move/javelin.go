@@ -6,7 +6,6 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/body"
-	"neokinema/core/flight"
 	"neokinema/simcam/figure"
 )
 
@@ -36,7 +35,6 @@ func javelin(p body.Person, w Wish) (*Motion, error) {
 	if p.Height < 1.6 {
 		m.Thrown.Mass, m.Thrown.Length = 0.4, 1.9
 	}
-	m.Thrown.air = flight.Javelin{Mass: m.Thrown.Mass, Length: m.Thrown.Length}
 
 	reachOut, late := w.dial("reaching"), w.dial("late-block")
 	// On and off of each foot, right first; speeds in the air between.

@@ -73,8 +73,12 @@ func TestPlantedFootTurnsOnItsPivot(t *testing.T) {
 // TestHammerFeetStayInTheCircle and go forward with every turn.
 func TestHammerFeetStayInTheCircle(t *testing.T) {
 	for _, event := range []string{"hammer", "weight"} {
-		for _, turns := range []int{3, 4} {
-			m := motion(t, Wish{Event: event, Turns: turns})
+		for i, turns := range []int{3, 4} {
+			w := Wish{Event: event, Turns: turns}
+			if event == "hammer" {
+				w.Winds = 1 + i
+			}
+			m := motion(t, w)
 			for x := m.First; x < m.Last; x += 0.01 {
 				st := m.At(x)
 				for s := range 2 {

@@ -19,8 +19,7 @@ type Props struct {
 	Lanes       bool
 }
 
-// Bar is a cross bar from one upright to the other; Fall is when it drops, NaN
-// when it stays.
+// Bar is a cross bar from one upright to the other.
 type Bar struct{ A, B r3.Vec }
 
 // Box is a block that stands on the ground.
