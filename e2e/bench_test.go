@@ -127,12 +127,12 @@ func TestMarksScaleHiddenAndDelete(t *testing.T) {
 	s.See("[data-reading=heel_gap][data-verdict=missed]")
 
 	// A point marked as hidden is less sure; taken away it leaves a gap.
-	knee := sh.Work.Clips[clip].Points["left_knee"][set]
+	knee, _ := sh.Work.Clips[clip].Points.At("left_knee", set)
 	s.Place(knee.X, knee.Y)
 	s.Keyboard.MustType(input.KeyH)
-	s.Until(func() bool { return sheet(c, id).Work.Clips[clip].Points["left_knee"][set].Hidden }, "the point is hidden")
+	s.Until(func() bool { p, _ := sheet(c, id).Work.Clips[clip].Points.At("left_knee", set); return p.Hidden }, "the point is hidden")
 	s.Keyboard.MustType(input.Delete)
-	s.Until(func() bool { _, ok := sheet(c, id).Work.Clips[clip].Points["left_knee"][set]; return !ok }, "the point is gone")
+	s.Until(func() bool { _, ok := sheet(c, id).Work.Clips[clip].Points.At("left_knee", set); return !ok }, "the point is gone")
 	s.Until(func() bool { has, _, _ := s.Has("[data-reading=front_knee_set][data-verdict=none]"); return has }, "its number is gone")
 	s.Keyboard.MustType(input.Escape)
 

@@ -186,14 +186,15 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 	}
 
 	// A point can be nudged by a tenth of a pixel and undone.
-	knee := sh.Work.Clips[sh.Clips[0].ID].Points["left_knee"][truth.Positions["set"]]
+	knee, _ := sh.Work.Clips[sh.Clips[0].ID].Points.At("left_knee", truth.Positions["set"])
 	s.Jump(truth.Positions["set"])
 	s.Place(knee.X, knee.Y)
 	s.Keyboard.MustType(input.ArrowRight)
 	s.Until(func() bool { return s.See("[data-testid=saving]").MustText() == "saved" }, "saved")
 	x := func() float64 {
 		c.Do("GET", "/api/attempts/"+q[0].ID.String()+"/bench", nil, 200, &sh)
-		return sh.Work.Clips[sh.Clips[0].ID].Points["left_knee"][truth.Positions["set"]].X
+		p, _ := sh.Work.Clips[sh.Clips[0].ID].Points.At("left_knee", truth.Positions["set"])
+		return p.X
 	}
 	s.Until(func() bool { return math.Abs(x()-knee.X-0.1) < 1e-6 }, "nudged")
 	s.Keyboard.MustType(input.KeyU)

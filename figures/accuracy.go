@@ -10,6 +10,7 @@ import (
 	"gonum.org/v1/gonum/stat"
 
 	"neokinema/core/body"
+	"neokinema/core/kinematics"
 	"neokinema/core/plane"
 	"neokinema/core/start"
 	"neokinema/core/technique"
@@ -46,7 +47,7 @@ func truths() ([]simcam.Truth, error) {
 func Input(truth simcam.Truth, edits []bench.Edit) (technique.Input, error) {
 	s := truth.Spec
 	n := len(truth.Frames)
-	in := technique.Input{Model: truth.Event, Athlete: s.Athlete, Flags: map[string]int{}, Marks: map[string]bool{}, Points: map[string]map[int]track.Point{},
+	in := technique.Input{Model: truth.Event, Athlete: s.Athlete, Flags: map[string]int{}, Marks: map[string]bool{}, Points: kinematics.Points{},
 		Clip: technique.Facts{Width: s.Width, Height: s.Height, FileRate: s.FileRate, CaptureRate: s.CaptureRate, View: "side", Direction: s.Direction}}
 	for i := range n {
 		in.Clip.Stamps = append(in.Clip.Stamps, int64(math.Round(float64(i)*90000/s.FileRate)))
@@ -75,7 +76,7 @@ func Input(truth simcam.Truth, edits []bench.Edit) (technique.Input, error) {
 		if err := back.UnmarshalBinary(raw); err != nil {
 			return in, err
 		}
-		in.Points[id] = back.Points()
+		in.Points[id] = &back
 	}
 	return in, nil
 }

@@ -53,8 +53,20 @@ func Landmarks() []string {
 	return ids
 }
 
-// Known tells whether id is a landmark.
+// Breastbone is the lower end of the breast-bone, the one landmark in the middle
+// of the body: posture is read above and below it.
+const Breastbone = "breastbone"
+
+// Things are points that are followed and are not the athlete's: ball (or disc,
+// shot, weight), grip of a handle or a javelin, both ends of a javelin or pole,
+// spots on the ground or a shoe.
+var Things = []string{"ball", "grip", "tip", "tail", "spot_a", "spot_b", "spot_c", "spot_d"}
+
+// Known tells whether id is a landmark or a thing.
 func Known(id string) bool {
+	if id == Breastbone || IsThing(id) {
+		return true
+	}
 	side, part, ok := strings.Cut(id, "_")
 	if !ok || side != string(Left) && side != string(Right) {
 		return false
@@ -67,11 +79,22 @@ func Known(id string) bool {
 	return false
 }
 
+// IsThing tells whether id is one of [Things].
+func IsThing(id string) bool {
+	for _, t := range Things {
+		if t == id {
+			return true
+		}
+	}
+	return false
+}
+
 // Roles resolves role names to sides: front and rear block for the start, near
-// and far side of the camera.
+// and far side of the camera, stance and swing leg of a step.
 type Roles struct {
 	FrontLeg Side
 	Near     Side
+	Stance   Side // empty outside steps
 }
 
 // NearSide is the side that faces a camera at the side of the track: the right
@@ -97,6 +120,12 @@ func (r Roles) Resolve(role string) []string {
 		side = r.Near
 	case "far":
 		side = r.Near.Other()
+	case "stance":
+		side = r.Stance
+	case "swing":
+		side = r.Stance.Other()
+	case Breastbone, "ball", "grip", "tip", "tail", "spot":
+		return []string{role}
 	case "mid":
 		return []string{string(r.Near) + "_" + part, string(r.Near.Other()) + "_" + part}
 	}

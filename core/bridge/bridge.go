@@ -6,12 +6,20 @@ package bridge
 import (
 	"encoding/json"
 	"fmt"
+	"math"
+	"slices"
 	"sync"
+
+	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/clock"
 	"neokinema/core/doubt"
+	"neokinema/core/ground"
+	"neokinema/core/kinematics"
 	"neokinema/core/start"
+	"neokinema/core/steady"
 	"neokinema/core/technique"
+	"neokinema/core/track"
 )
 
 // EvaluateCall asks for the report of an attempt, and for what became of a
@@ -54,14 +62,119 @@ type RatesAnswer struct {
 	Guesses []clock.Guess `json:"guesses"`
 }
 
+// PutCall lays tracks on the desk: those named, or all anew.
+type PutCall struct {
+	Anew   bool              `json:"anew" doc:"take everything else off the desk"`
+	Tracks kinematics.Points `json:"tracks" doc:"landmark to track; null takes it off"`
+}
+
+// PutAnswer says what lies on the desk.
+type PutAnswer struct {
+	Landmarks int `json:"landmarks"`
+}
+
+// CurvesCall asks for curves over the clip.
+type CurvesCall struct {
+	Input technique.Input `json:"input"`
+	IDs   []string        `json:"ids"`
+}
+
+// CurvesAnswer has one curve for each id.
+type CurvesAnswer struct {
+	Curves []kinematics.Curve `json:"curves"`
+}
+
+// InputCall asks something of an attempt as it is.
+type InputCall struct {
+	Input technique.Input `json:"input"`
+}
+
+// DoubtsAnswer lists points to look at.
+type DoubtsAnswer struct {
+	Doubts []technique.Doubtful `json:"doubts"`
+}
+
+// ShowsCall asks what marks say at a frame.
+type ShowsCall struct {
+	Input technique.Input  `json:"input"`
+	Shows []technique.Show `json:"shows"`
+	Frame int              `json:"frame"`
+}
+
+// ShowsAnswer has one answer for each mark.
+type ShowsAnswer struct {
+	Shown []technique.Shown `json:"shown"`
+}
+
+// LimbCall asks for the checkpoint of a should-be.
+type LimbCall struct {
+	Input technique.Input `json:"input"`
+	Show  technique.Show  `json:"show"`
+}
+
+// LimbAnswer is the checkpoint, or what is missing for it.
+type LimbAnswer struct {
+	Checkpoint *technique.Checkpoint `json:"checkpoint,omitempty" required:"false"`
+	Missing    string                `json:"missing,omitempty" required:"false"`
+}
+
+// CorrectCall asks for a correction of tracks on the desk.
+type CorrectCall struct {
+	Kind      string   `json:"kind" enum:"bend,fill,swap,clear" doc:"bend: put one point and take neighbours along; fill: close gaps; swap: exchange left and right; clear: empty"`
+	Landmarks []string `json:"landmarks" doc:"one for bend; parts without side for swap"`
+	From      int      `json:"from" doc:"frame, or first frame of a range"`
+	To        int      `json:"to" doc:"last frame of a range"`
+	X         float64  `json:"x,omitempty" required:"false"`
+	Y         float64  `json:"y,omitempty" required:"false"`
+	Hidden    bool     `json:"hidden,omitempty" required:"false"`
+	Radius    int      `json:"radius,omitempty" required:"false" doc:"frames"`
+}
+
+// CorrectAnswer has the changes by landmark.
+type CorrectAnswer struct {
+	Changes kinematics.Points `json:"changes"`
+	Missing string            `json:"missing,omitempty" required:"false"`
+}
+
+// CameraCall asks where places of the common frame show in a frame, or the other
+// way round.
+type CameraCall struct {
+	Camera *steady.Camera `json:"camera,omitempty" required:"false"`
+	Ground *ground.Plane  `json:"ground,omitempty" required:"false" doc:"when given, places are on the ground: along, right"`
+	Frame  int            `json:"frame"`
+	Places [][2]float64   `json:"places"`
+}
+
+// CameraAnswer has a pixel of the frame for each place.
+type CameraAnswer struct {
+	Pixels [][2]float64 `json:"pixels" doc:"below -1e8 for what does not show"`
+}
+
 // Calls lists all types that cross the bridge.
 type Calls struct {
-	Evaluate       EvaluateCall   `json:"evaluate"`
-	EvaluateAnswer EvaluateAnswer `json:"evaluate_answer"`
-	Blocks         BlocksCall     `json:"blocks"`
-	BlocksAnswer   BlocksAnswer   `json:"blocks_answer"`
-	Rates          RatesCall      `json:"rates"`
-	RatesAnswer    RatesAnswer    `json:"rates_answer"`
+	Put            PutCall                `json:"put"`
+	PutAnswer      PutAnswer              `json:"put_answer"`
+	Evaluate       EvaluateCall           `json:"evaluate"`
+	EvaluateAnswer EvaluateAnswer         `json:"evaluate_answer"`
+	Blocks         BlocksCall             `json:"blocks"`
+	BlocksAnswer   BlocksAnswer           `json:"blocks_answer"`
+	Rates          RatesCall              `json:"rates"`
+	RatesAnswer    RatesAnswer            `json:"rates_answer"`
+	Curves         CurvesCall             `json:"curves"`
+	CurvesAnswer   CurvesAnswer           `json:"curves_answer"`
+	Doubts         InputCall              `json:"doubts"`
+	DoubtsAnswer   DoubtsAnswer           `json:"doubts_answer"`
+	SettleAnswer   technique.Settled      `json:"settle_answer"`
+	Shows          ShowsCall              `json:"shows"`
+	ShowsAnswer    ShowsAnswer            `json:"shows_answer"`
+	Limb           LimbCall               `json:"limb"`
+	LimbAnswer     LimbAnswer             `json:"limb_answer"`
+	Correct        CorrectCall            `json:"correct"`
+	CorrectAnswer  CorrectAnswer          `json:"correct_answer"`
+	Camera         CameraCall             `json:"camera"`
+	CameraAnswer   CameraAnswer           `json:"camera_answer"`
+	CurveKinds     []kinematics.CurveKind `json:"curve_kinds"`
+	Templates      []ground.Template      `json:"templates"`
 }
 
 var models = sync.OnceValues(technique.Models)
@@ -79,17 +192,72 @@ func model(id string) (technique.Model, error) {
 	return technique.Model{}, fmt.Errorf("there is no technique model %q", id)
 }
 
-// Do answers one call by name: evaluate, blocks or rates.
-func Do(name string, request []byte) ([]byte, error) {
+// Desk keeps the tracks of the clip that is worked on between calls, so that a
+// point under the hand does not carry all others along, and their smooth paths.
+type Desk struct {
+	points kinematics.Points
+	move   *kinematics.Movement
+	camera steady.Camera // the last one seen: paths hold on to it
+}
+
+// input gives an input its points from the desk, unless it brings its own.
+func (d *Desk) input(in technique.Input) (technique.Model, technique.Input, error) {
+	m, err := model(in.Model)
+	if in.Points == nil {
+		in.Points = d.points
+		// The same camera keeps its identity, and with it the paths.
+		if in.Camera != nil {
+			if !same(d.camera, *in.Camera) {
+				d.camera, d.move = *in.Camera, nil
+			}
+			in.Camera = &d.camera
+		}
+	}
+	return m, in, err
+}
+
+func same(a, b steady.Camera) bool {
+	return a.Focal == b.Focal && a.Reference == b.Reference && a.Width == b.Width && a.Problem == b.Problem && slices.Equal(a.Turns, b.Turns)
+}
+
+// Do answers one call by its name in [Calls].
+func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 	switch name {
+	case "put":
+		return answer(request, func(c PutCall) (PutAnswer, error) {
+			if c.Anew || d.points == nil {
+				d.points, d.move = kinematics.Points{}, nil
+			}
+			for id, t := range c.Tracks {
+				if t == nil {
+					delete(d.points, id)
+					continue
+				}
+				if err := t.Check(); err != nil {
+					return PutAnswer{}, fmt.Errorf("%s: %w", id, err)
+				}
+				d.points[id] = t
+			}
+			return PutAnswer{len(d.points)}, nil
+		})
 	case "evaluate":
 		return answer(request, func(c EvaluateCall) (EvaluateAnswer, error) {
-			m, err := model(c.Input.Model)
+			m, in, err := d.input(c.Input)
 			if err != nil {
 				return EvaluateAnswer{}, err
 			}
-			a := EvaluateAnswer{Report: technique.Evaluate(m, c.Input)}
+			var a EvaluateAnswer
+			var move *kinematics.Movement
+			a.Report, move = technique.Again(m, in, d.move)
+			if c.Input.Points == nil {
+				d.move = move
+			}
 			cp, known := m.Checkpoint(c.Target)
+			for _, x := range in.Extra {
+				if x.ID == c.Target {
+					cp, known = x, true
+				}
+			}
 			now, measured := a.Report.Reading(c.Target)
 			if known && measured && c.Before != nil && now.Value != nil {
 				e := technique.Compare(cp, *c.Before, *now.Value)
@@ -99,11 +267,11 @@ func Do(name string, request []byte) ([]byte, error) {
 		})
 	case "blocks":
 		return answer(request, func(c BlocksCall) (BlocksAnswer, error) {
-			m, err := model(c.Input.Model)
+			m, in, err := d.input(c.Input)
 			if err != nil {
 				return BlocksAnswer{}, err
 			}
-			w, err := technique.Blocks(m, c.Input, c.Question)
+			w, err := technique.Blocks(m, in, c.Question)
 			if err != nil {
 				return BlocksAnswer{Missing: err.Error()}, nil
 			}
@@ -113,9 +281,117 @@ func Do(name string, request []byte) ([]byte, error) {
 		return answer(request, func(c RatesCall) (RatesAnswer, error) {
 			return RatesAnswer{Guesses: clock.Guesses(c.Stamps, c.FileRate, c.On, c.Off, c.Rates)}, nil
 		})
+	case "curves":
+		return answer(request, func(c CurvesCall) (CurvesAnswer, error) {
+			m, in, err := d.input(c.Input)
+			if err != nil {
+				return CurvesAnswer{}, err
+			}
+			return CurvesAnswer{technique.Curves(m, in, d.move, c.IDs)}, nil
+		})
+	case "doubts":
+		return answer(request, func(c InputCall) (DoubtsAnswer, error) {
+			m, in, err := d.input(c.Input)
+			if err != nil {
+				return DoubtsAnswer{}, err
+			}
+			return DoubtsAnswer{technique.Doubts(m, in, d.move)}, nil
+		})
+	case "settle":
+		return answer(request, func(c InputCall) (technique.Settled, error) {
+			m, in, err := d.input(c.Input)
+			if err != nil {
+				return technique.Settled{}, err
+			}
+			return technique.Settle(m, in), nil
+		})
+	case "shows":
+		return answer(request, func(c ShowsCall) (ShowsAnswer, error) {
+			m, in, err := d.input(c.Input)
+			if err != nil {
+				return ShowsAnswer{}, err
+			}
+			return ShowsAnswer{technique.ShowAt(m, in, c.Shows, c.Frame)}, nil
+		})
+	case "limb":
+		return answer(request, func(c LimbCall) (LimbAnswer, error) {
+			m, in, err := d.input(c.Input)
+			if err != nil {
+				return LimbAnswer{}, err
+			}
+			cp, err := technique.Limb(m, in, c.Show)
+			if err != nil {
+				return LimbAnswer{Missing: err.Error()}, nil
+			}
+			return LimbAnswer{Checkpoint: &cp}, nil
+		})
+	case "correct":
+		return answer(request, d.correct)
+	case "camera":
+		return answer(request, func(c CameraCall) (CameraAnswer, error) {
+			a := CameraAnswer{Pixels: [][2]float64{}}
+			for _, p := range c.Places {
+				q := r2.Vec{X: p[0], Y: p[1]}
+				if c.Ground != nil {
+					q = c.Ground.Picture(q)
+				}
+				q = c.Camera.Picture(c.Frame, q)
+				if math.IsNaN(q.X) || math.Abs(q.X)+math.Abs(q.Y) > 1e6 {
+					q = r2.Vec{X: kinematics.None, Y: kinematics.None}
+				}
+				a.Pixels = append(a.Pixels, [2]float64{q.X, q.Y})
+			}
+			return a, nil
+		})
 	}
 	return nil, fmt.Errorf("the core has no call %q", name)
 }
+
+func (d *Desk) correct(c CorrectCall) (CorrectAnswer, error) {
+	a := CorrectAnswer{Changes: kinematics.Points{}}
+	if c.To < c.From && c.Kind != "bend" || c.From < 0 {
+		return a, fmt.Errorf("a range runs from an earlier to a later frame, not from %d to %d", c.From, c.To)
+	}
+	on := func(id string) *track.Track {
+		if t := d.points[id]; t != nil {
+			return t
+		}
+		return track.New(0)
+	}
+	for _, id := range c.Landmarks {
+		switch c.Kind {
+		case "bend":
+			t, err := on(id).Bend(c.From, track.Point{X: c.X, Y: c.Y, Source: track.Hand.String(), Confidence: 1, Hidden: c.Hidden}, c.Radius)
+			if err != nil {
+				return a, err
+			}
+			a.Changes[id] = t
+		case "fill":
+			t, err := on(id).Fill(c.From, c.To, c.To-c.From+1)
+			if err != nil {
+				a.Missing = err.Error()
+				continue
+			}
+			if t.Len() > 0 {
+				a.Changes[id] = t
+			}
+		case "swap":
+			l, r := "left_"+id, "right_"+id
+			a.Changes[l], a.Changes[r] = track.Swap(on(l), on(r), c.From, c.To)
+		case "clear":
+			a.Changes[id] = track.Clear(c.From, c.To)
+		default:
+			return a, fmt.Errorf("there is no correction %q", c.Kind)
+		}
+	}
+	return a, nil
+}
+
+// desk is the one that [Do] works on: the browser has one clip open at a time.
+var desk Desk
+
+// Do answers one call on the one desk of this process.
+func Do(name string, request []byte) ([]byte, error) { return desk.Do(name, request) }
 
 func answer[Q, A any](request []byte, f func(Q) (A, error)) ([]byte, error) {
 	var q Q

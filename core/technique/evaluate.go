@@ -16,8 +16,11 @@ import (
 	"neokinema/core/clock"
 	"neokinema/core/contact"
 	"neokinema/core/doubt"
+	"neokinema/core/ground"
+	"neokinema/core/kinematics"
 	"neokinema/core/plane"
 	"neokinema/core/scale"
+	"neokinema/core/steady"
 	"neokinema/core/track"
 )
 
@@ -48,13 +51,16 @@ type Facts struct {
 
 // Input is one attempt as seen in one clip.
 type Input struct {
-	Model   string                         `json:"model"`
-	Athlete body.Person                    `json:"athlete"`
-	Clip    Facts                          `json:"clip"`
-	Flags   map[string]int                 `json:"flags" doc:"key position to frame"`
-	Points  map[string]map[int]track.Point `json:"points" doc:"landmark to frame to point"`
-	Marks   map[string]bool                `json:"marks" doc:"checkpoint to the coach's own yes or no"`
-	Scale   *scale.Line                    `json:"scale,omitempty" required:"false"`
+	Model   string            `json:"model"`
+	Athlete body.Person       `json:"athlete"`
+	Clip    Facts             `json:"clip"`
+	Flags   map[string]int    `json:"flags" doc:"key position to frame; -1: the coach says that it is not in this clip"`
+	Points  kinematics.Points `json:"points" doc:"landmark to track"`
+	Marks   map[string]bool   `json:"marks" doc:"checkpoint to the coach's own yes or no"`
+	Scale   *scale.Line       `json:"scale,omitempty" required:"false"`
+	Camera  *steady.Camera    `json:"camera,omitempty" required:"false" doc:"how the camera turned; absent for one that stands still"`
+	Extra   []Checkpoint      `json:"extra,omitempty" required:"false" doc:"checkpoints of this attempt alone, such as a should-be that became a target"`
+	Ground  *ground.Marks     `json:"ground,omitempty" required:"false" doc:"known places of the ground in the picture"`
 }
 
 // Report is everything that follows from an input.
@@ -62,6 +68,9 @@ type Report struct {
 	Positions []PositionReport `json:"positions"`
 	Phases    []Span           `json:"phases"`
 	Bars      []contact.Bar    `json:"bars"`
+	Steps     []Step           `json:"steps" doc:"the table of steps, in order"`
+	Ground    *ground.Plane    `json:"ground,omitempty" required:"false" doc:"plane of the ground"`
+	Belt      *doubt.Value     `json:"belt,omitempty" required:"false" doc:"speed of a treadmill's belt, m/s"`
 	Readings  []Reading        `json:"readings"`
 	Keep      []Kept           `json:"keep"`
 	Findings  []Finding        `json:"findings" doc:"faults that are present, first cause first"`
@@ -74,6 +83,8 @@ type Report struct {
 type PositionReport struct {
 	ID    string   `json:"id"`
 	Frame *int     `json:"frame,omitempty" required:"false"`
+	By    string   `json:"by,omitempty" required:"false" enum:"coach,tool," doc:"who set the frame"`
+	Sure  float64  `json:"sure,omitempty" required:"false" doc:"confidence of the tool, 0 to 1"`
 	Time  *float64 `json:"time,omitempty" required:"false" doc:"s since first movement, or since set"`
 	Needs []Need   `json:"needs"`
 }
@@ -108,6 +119,15 @@ type Reading struct {
 	Decide   string        `json:"decide,omitempty" required:"false" doc:"what would decide it"`
 	Side     string        `json:"side,omitempty" required:"false" doc:"the athlete's own side, where there is one"`
 	Evidence *Evidence     `json:"evidence,omitempty" required:"false"`
+	Each     []Each        `json:"each,omitempty" required:"false" doc:"of a repeated group: the single values"`
+}
+
+// Each is a reading in one repetition.
+type Each struct {
+	Position string      `json:"position"`
+	Foot     string      `json:"foot,omitempty" required:"false" enum:"left,right,"`
+	Frame    int         `json:"frame"`
+	Value    doubt.Value `json:"value"`
 }
 
 // Evidence shows where a number comes from: a frame and lines between
@@ -141,24 +161,35 @@ type Finding struct {
 // Evaluate computes the report of an attempt. It never fails on what a coach
 // may have entered; what cannot be computed says why.
 func Evaluate(m Model, in Input) Report {
-	e := newEvaluation(m, in)
-	e.checkFlags()
+	r, _ := Again(m, in, nil)
+	return r
+}
+
+// Again is [Evaluate] with the movement of an earlier call, from which paths of
+// tracks that are the same are taken over: what moves under the hand is one
+// landmark. It gives the movement for the next call.
+func Again(m Model, in Input, old *kinematics.Movement) (Report, *kinematics.Movement) {
+	e := newEvaluation(m, in, old)
 	e.findScale()
+	e.findContacts()
+	e.findPositions()
+	e.checkFlags()
 	e.positions()
 	e.spans()
-	for _, cp := range m.Checkpoints {
+	e.steps()
+	for _, cp := range slices.Concat(m.Checkpoints, in.Extra) {
 		r := e.read(cp)
 		e.readings[cp.ID] = r
 		e.report.Readings = append(e.report.Readings, r)
 	}
 	e.findings()
 	e.keep()
-	return e.report
+	return e.report, e.move
 }
 
-func newEvaluation(m Model, in Input) *evaluation {
+func newEvaluation(m Model, in Input, old *kinematics.Movement) *evaluation {
 	e := &evaluation{m: m, in: in, view: plane.View{Direction: 1}, readings: map[string]Reading{}}
-	e.report = Report{Positions: []PositionReport{}, Phases: []Span{}, Bars: []contact.Bar{}, Readings: []Reading{},
+	e.report = Report{Positions: []PositionReport{}, Phases: []Span{}, Bars: []contact.Bar{}, Steps: []Step{}, Readings: []Reading{},
 		Keep: []Kept{}, Findings: []Finding{}, Possible: []Finding{}, Problems: []string{}}
 	if in.Clip.Direction < 0 {
 		e.view.Direction = -1
@@ -169,6 +200,17 @@ func newEvaluation(m Model, in Input) *evaluation {
 	if e.clock, err = clock.New(in.Clip.Stamps, in.Clip.FileRate, in.Clip.CaptureRate); err != nil {
 		e.report.Problems = append(e.report.Problems, err.Error())
 	}
+	if p := in.Camera; p != nil && p.Problem != "" {
+		e.report.Problems = append(e.report.Problems, "the camera moved and paths cannot be read: "+p.Problem)
+	}
+	e.rate = in.Clip.CaptureRate
+	if e.rate == 0 {
+		e.rate = in.Clip.FileRate // shapes are right, times are not given
+	}
+	if e.rate == 0 {
+		e.rate = 30
+	}
+	e.move = kinematics.New(in.Points, e.rate, e.view, in.Camera, old)
 	return e
 }
 
@@ -179,22 +221,37 @@ type evaluation struct {
 	view     plane.View
 	roles    body.Roles
 	sigma    float64
+	rate     float64 // frames per second by which paths are smoothed
+	move     *kinematics.Movement
 	scale    *scale.Scale
+	contacts []contact.Found
+	found    map[string]foundAt
+	feet     map[int]body.Side // foot of the nth step
+	belt     float64           // px/s, forward; the speed of what rests on the ground
 	readings map[string]Reading
 	report   Report
 }
 
-// flag is the frame of a key position if it is set and inside the clip.
+// flag is the frame of a key position: the coach's, or else what was found.
 func (e *evaluation) flag(id string) (int, bool) {
-	f, ok := e.in.Flags[id]
-	return f, ok && f >= 0 && f < e.clock.Len()
+	if f, ok := e.in.Flags[id]; ok {
+		return f, f >= 0 && f < e.clock.Len()
+	}
+	f, ok := e.found[id]
+	return f.frame, ok
 }
+
+// NotThere is the frame by which a coach says that a position is not in a clip.
+const NotThere = -1
 
 func (e *evaluation) checkFlags() {
 	last, lastName := -1, ""
 	for _, p := range e.m.Positions {
 		f, ok := e.in.Flags[p.ID]
 		if !ok {
+			continue
+		}
+		if f == NotThere {
 			continue
 		}
 		if f < 0 || f >= e.clock.Len() {
@@ -225,11 +282,10 @@ func (e *evaluation) findScale() {
 		var seen, known []float64
 		for _, side := range []body.Side{body.Left, body.Right} {
 			for _, l := range limbs {
-				longest := 0.0
-				for f, a := range e.in.Points[string(side)+"_"+l.from] {
-					if b, ok := e.in.Points[string(side)+"_"+l.to][f]; ok && !a.Hidden && !b.Hidden {
-						longest = math.Max(longest, math.Hypot(a.X-b.X, a.Y-b.Y))
-					}
+				from, to := string(side)+"_"+l.from, string(side)+"_"+l.to
+				longest := e.move.Length(from, to)
+				if longest == 0 {
+					longest = e.longest(from, to)
 				}
 				seen, known = append(seen, longest), append(known, body.Length(e.in.Athlete, l.segment))
 			}
@@ -243,6 +299,23 @@ func (e *evaluation) findScale() {
 	}
 }
 
+// longest is the longest look of a limb in single frames.
+func (e *evaluation) longest(from, to string) float64 {
+	var longest float64
+	t := e.in.Points[from]
+	if t == nil {
+		return 0
+	}
+	for f := t.From; f < t.End(); f++ {
+		a, okA := t.At(f)
+		b, okB := e.in.Points.At(to, f)
+		if okA && okB && !a.Hidden && !b.Hidden {
+			longest = math.Max(longest, math.Hypot(a.X-b.X, a.Y-b.Y))
+		}
+	}
+	return longest
+}
+
 func (e *evaluation) positions() {
 	zero, hasZero := e.flag("move")
 	if !hasZero {
@@ -252,21 +325,28 @@ func (e *evaluation) positions() {
 		r := PositionReport{ID: p.ID, Needs: []Need{}}
 		frame, ok := e.flag(p.ID)
 		if ok {
-			r.Frame = &frame
+			r.Frame, r.By = &frame, "coach"
+			if _, mine := e.in.Flags[p.ID]; !mine {
+				r.By, r.Sure = "tool", e.found[p.ID].sure
+			}
 			if hasZero && e.clock.Known() {
 				t := e.clock.At(frame) - e.clock.At(zero)
 				r.Time = &t
 			}
 		}
 		for _, cp := range e.m.Checkpoints {
-			if cp.Position != p.ID {
+			if cp.Position != p.ID && cp.Position != p.Group {
 				continue
 			}
+			roles := e.rolesAt(p)
 			for _, role := range cp.Measure.Points {
-				for _, id := range e.roles.Resolve(role) {
+				for _, id := range roles.Resolve(role) {
+					if !body.Known(id) {
+						continue // the stance leg of a step whose foot is not known
+					}
 					at := slices.IndexFunc(r.Needs, func(n Need) bool { return n.Landmark == id })
 					if at < 0 {
-						_, placed := e.in.Points[id][frame]
+						_, placed := e.in.Points.At(id, frame)
 						r.Needs = append(r.Needs, Need{Landmark: id, Label: body.Label(id), Placed: ok && placed})
 						at = len(r.Needs) - 1
 					}
@@ -295,8 +375,13 @@ func (e *evaluation) spans() {
 	}
 	for _, c := range e.m.Contacts {
 		foot := e.roles.FrontLeg
-		if c.Foot == "rear" {
+		switch c.Foot {
+		case "rear":
 			foot = foot.Other()
+		case "stance":
+			if foot = e.feet[c.nth]; foot == "" {
+				continue
+			}
 		}
 		from, ok1 := e.flag(c.From)
 		to, ok2 := e.flag(c.To)
@@ -305,6 +390,15 @@ func (e *evaluation) spans() {
 			since = at
 		}
 		if bar, ok := contact.Between(e.clock, foot, c.Name, from, since, to); ok && ok1 && ok2 {
+			e.report.Bars = append(e.report.Bars, bar)
+		}
+	}
+	if len(e.m.Contacts) > 0 {
+		return
+	}
+	// A model that does not speak of contacts yet shows what the feet did.
+	for _, f := range e.contacts {
+		if bar, ok := contact.Between(e.clock, f.Foot, "down", f.From, f.From, f.To); ok {
 			e.report.Bars = append(e.report.Bars, bar)
 		}
 	}
@@ -318,23 +412,45 @@ type seen struct {
 	ids   []string
 }
 
+// draftBias is how far a pose model puts a joint off its place even when it is
+// sure, as a multiple of the scatter of a hand: hips are felt, not seen. Measured
+// on the simulated athlete (figure sim.pose_error), rounded up.
+var draftBias = map[string]float64{"hip": 4, "shoulder": 2.5, "ear": 2, "elbow": 2, "wrist": 2, "hand": 2.5, "knee": 1.5, "ankle": 1.5, "heel": 2, "toe": 2}
+
 func (e *evaluation) pixel(id string, frame int) (seen, bool) {
-	p, ok := e.in.Points[id][frame]
-	if !ok {
+	p, ok := e.in.Points.At(id, frame)
+	path := e.move.Paths[id]
+	s := seen{sigma: e.sigma, ids: []string{id}}
+	if ok && p.Source == track.Hand.String() {
+		s.at = e.move.Common(frame, r2.Vec{X: p.X, Y: p.Y})
+		if p.Hidden {
+			s.sigma *= hiddenFactor
+		}
+		return s, true
+	}
+	at, smooth := path.Where(frame)
+	switch {
+	case smooth:
+		s.at = at
+	case ok:
+		s.at = e.move.Common(frame, r2.Vec{X: p.X, Y: p.Y})
+	default:
 		return seen{}, false
 	}
-	s := seen{at: e.view.Forward(r2.Vec{X: p.X, Y: p.Y}), sigma: e.sigma, ids: []string{id}}
-	if p.Source != track.Hand.String() && p.Confidence > 0 {
-		s.sigma /= p.Confidence
+	sure := p.Confidence
+	if !ok {
+		sure = track.FilledConfidence
 	}
-	if p.Hidden {
-		s.sigma *= hiddenFactor
+	if ok && p.Source == track.Draft.String() {
+		_, part, _ := strings.Cut(id, "_")
+		s.sigma *= math.Max(1, draftBias[part])
 	}
+	s.sigma /= math.Max(0.2, sure)
 	return s, true
 }
 
-func (e *evaluation) point(role string, frame int) (seen, bool) {
-	ids := e.roles.Resolve(role)
+func (e *evaluation) point(roles body.Roles, role string, frame int) (seen, bool) {
+	ids := roles.Resolve(role)
 	a, okA := e.pixel(ids[0], frame)
 	if len(ids) == 1 {
 		return a, okA
@@ -362,8 +478,16 @@ type failure struct{ why, decide string }
 func (f failure) Error() string { return f.why }
 
 func (e *evaluation) read(cp Checkpoint) Reading {
+	if e.m.group(cp.Position) {
+		return e.readGroup(cp)
+	}
 	r := Reading{ID: cp.ID, Verdict: None, By: "measure", Side: e.side(cp)}
 	v, ev, err := e.measure(cp)
+	return e.judged(r, cp, v, ev, err)
+}
+
+// judged fills in value and verdict, or why there is none.
+func (e *evaluation) judged(r Reading, cp Checkpoint, v doubt.Value, ev *Evidence, err error) Reading {
 	r.Evidence = ev
 	if err != nil || math.IsNaN(v.X) || math.IsNaN(v.SD) || math.IsInf(v.SD, 0) {
 		var f failure
@@ -441,7 +565,8 @@ func (e *evaluation) measure(cp Checkpoint) (doubt.Value, *Evidence, error) {
 		ev := *b.Evidence
 		return doubt.Minus(*b.Value, *a.Value), &ev, nil
 	default:
-		return e.spatial(cp)
+		p, _ := e.m.Position(cp.Position)
+		return e.spatial(cp.Measure, p)
 	}
 }
 
@@ -479,30 +604,29 @@ func (e *evaluation) timed(m Measure) (doubt.Value, *Evidence, error) {
 	return v.Scale(1000), ev, nil
 }
 
-func (e *evaluation) spatial(cp Checkpoint) (doubt.Value, *Evidence, error) {
-	m := cp.Measure
-	position, _ := e.m.Position(cp.Position)
+func (e *evaluation) spatial(m Measure, position Position) (doubt.Value, *Evidence, error) {
 	if e.in.Clip.View != e.m.View {
 		return doubt.Value{}, nil, failure{"this is not a " + e.m.View + " view", "a clip from the side"}
 	}
-	frame, ok := e.flag(cp.Position)
+	frame, ok := e.flag(position.ID)
 	if !ok {
 		return doubt.Value{}, nil, failure{"“" + position.Name + "” is not flagged", "a flag at that frame"}
 	}
+	roles := e.rolesAt(position)
 	ev := &Evidence{Frame: frame, Lines: []Chain{}}
 	var x, sd []float64
 	var chain Chain
 	for _, role := range m.Points {
-		p, ok := e.point(role, frame)
+		p, ok := e.point(roles, role, frame)
 		if !ok {
-			return doubt.Value{}, ev, failure{body.Label(e.roles.Resolve(role)[0]) + " is not placed at " + position.Name, "that point"}
+			return doubt.Value{}, ev, failure{body.Label(roles.Resolve(role)[0]) + " is not placed at " + position.Name, "that point"}
 		}
 		x, sd = append(x, p.at.X, p.at.Y), append(sd, p.sigma, p.sigma)
 		id := p.ids[0]
 		if len(p.ids) > 1 {
 			id = role
 		}
-		px := e.view.Picture(p.at)
+		px := e.move.Picture(frame, p.at)
 		chain.Landmarks, chain.At = append(chain.Landmarks, id), append(chain.At, [2]float64{px.X, px.Y})
 	}
 	ev.Lines = append(ev.Lines, chain)
@@ -527,6 +651,21 @@ func (e *evaluation) spatial(cp Checkpoint) (doubt.Value, *Evidence, error) {
 		}
 		return v, ev, nil
 	}
+	switch m.Kind {
+	case "reach":
+		leg := e.leg(roles.Stance)
+		if leg == 0 {
+			return doubt.Value{}, ev, failure{"the leg's length is not known", "hip, knee and ankle of one leg"}
+		}
+		return doubt.Propagate(func(v []float64) float64 { return 100 * (v[0] - v[2]) / v[4] }, append(x, leg), append(sd, leg*scale.BuildSpread/2)), ev, nil
+	case "offset":
+		// How far the middle point lies ahead of the line between the outer two.
+		return doubt.Propagate(func(v []float64) float64 {
+			a, p, b := pt(v, 0), pt(v, 1), pt(v, 2)
+			line := r2.Sub(b, a)
+			return 100 * r2.Cross(r2.Sub(p, a), line) / r2.Norm2(line)
+		}, x, sd), ev, nil
+	}
 	if e.scale == nil {
 		return doubt.Value{}, ev, failure{"there is no scale yet", "a thigh or shank placed at any position, or a scale along a known length"}
 	}
@@ -541,7 +680,7 @@ func (e *evaluation) spatial(cp Checkpoint) (doubt.Value, *Evidence, error) {
 			return 100 * v[4] * (v[axis] - v[2+axis])
 		}, append(x, mpp.X), append(sd, mpp.SD)), ev, nil
 	case "backward":
-		return e.backward(m.Points[0], frame, x, sd, ev)
+		return e.backward(roles, m.Points[0], frame, x, sd, ev)
 	}
 	return doubt.Value{}, ev, failure{"this measure is not known here", ""}
 }
@@ -553,7 +692,22 @@ const (
 	longestWindow  = 0.05
 )
 
-func (e *evaluation) backward(role string, frame int, x, sd []float64, ev *Evidence) (doubt.Value, *Evidence, error) {
+// leg is the length of a leg, px: as seen over the clip, or by the standing
+// height.
+func (e *evaluation) leg(side body.Side) float64 {
+	for _, s := range []body.Side{side, side.Other()} {
+		t, h := e.move.Length(string(s)+"_hip", string(s)+"_knee"), e.move.Length(string(s)+"_knee", string(s)+"_ankle")
+		if t > 0 && h > 0 {
+			return t + h
+		}
+	}
+	if e.scale == nil {
+		return 0
+	}
+	return (body.Length(e.in.Athlete, "thigh") + body.Length(e.in.Athlete, "shank")) / e.scale.MetresPerPixel.X
+}
+
+func (e *evaluation) backward(roles body.Roles, role string, frame int, x, sd []float64, ev *Evidence) (doubt.Value, *Evidence, error) {
 	if !e.clock.Known() {
 		return doubt.Value{}, ev, failure{"the capture rate is not known", "the capture rate of the camera"}
 	}
@@ -562,7 +716,7 @@ func (e *evaluation) backward(role string, frame int, x, sd []float64, ev *Evide
 		if t > longestWindow {
 			break
 		}
-		if p, ok := e.point(role, f); ok && t >= shortestWindow {
+		if p, ok := e.point(roles, role, f); ok && t >= shortestWindow {
 			mpp := e.scale.MetresPerPixel
 			return doubt.Propagate(func(v []float64) float64 { return (v[2] - v[0]) * v[3] / t },
 				[]float64{x[0], x[1], p.at.X, mpp.X}, []float64{sd[0], 0, p.sigma, mpp.SD}), ev, nil

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"slices"
 	"sort"
+	"strconv"
+	"strings"
 
 	"neokinema/core/doubt"
 )
@@ -19,6 +21,7 @@ type Model struct {
 	Positions   []Position   `json:"positions"`
 	Phases      []Phase      `json:"phases"`
 	Contacts    []Contact    `json:"contacts"`
+	Repeat      *Repeat      `json:"repeat,omitempty" required:"false" doc:"a group of positions that comes again and again; its positions, phases and contacts stand in the lists above as well, numbered"`
 	Checkpoints []Checkpoint `json:"checkpoints"`
 	Faults      []Fault      `json:"faults"`
 	Cautions    []string     `json:"cautions"`
@@ -31,6 +34,36 @@ type Position struct {
 	Short    string `json:"short" doc:"for tight places"`
 	Hint     string `json:"hint" doc:"how to find the frame"`
 	Optional bool   `json:"optional,omitempty" required:"false" doc:"helps single checkpoints; the breakdown stands without it"`
+	Find     *Find  `json:"find,omitempty" required:"false" doc:"how the tool finds it in the tracks; absent when only the eye can"`
+	Group    string `json:"group,omitempty" required:"false" doc:"position of the repeated group of which this is one"`
+	Nth      int    `json:"nth,omitempty" required:"false" doc:"its number in the repetition, from 1"`
+}
+
+// Find says how a key position shows in the tracks. Kinds:
+//
+//	first-movement  the first landmark leaves the place where it rested
+//	still-before    just before that
+//	leaves          the foot (role) leaves what it stood on from the clip's start
+//	touchdown       the nth contact begins
+//	toe-off         the nth contact ends
+//	under           the stance foot is under the hip, in the nth contact
+//	half-flight     halfway from the nth contact to the next
+type Find struct {
+	Kind string `json:"kind" enum:"first-movement,still-before,leaves,touchdown,toe-off,under,half-flight"`
+	Foot string `json:"foot,omitempty" required:"false" enum:"front,rear,"`
+	Nth  int    `json:"nth,omitempty" required:"false"`
+}
+
+// Repeat is a group of positions, phases and contacts that comes again: a
+// running step. Its members carry no number; [Parse] numbers them from 1 to Most.
+// "+1" after a position means that of the next repetition.
+type Repeat struct {
+	ID        string     `json:"id"`
+	Name      string     `json:"name" doc:"such as step"`
+	Most      int        `json:"most"`
+	Positions []Position `json:"positions"`
+	Phases    []Phase    `json:"phases"`
+	Contacts  []Contact  `json:"contacts"`
 }
 
 // Phase runs from one key position to another.
@@ -49,6 +82,7 @@ type Contact struct {
 	From  string `json:"from"`
 	To    string `json:"to"`
 	Since string `json:"since,omitempty" required:"false" doc:"position from which its time counts, when that is later than from: a pedal is pushed from the first movement on"`
+	nth   int    // of the repetition; 0 outside
 }
 
 // Checkpoint is one thing to look at, with the band that is wanted.
@@ -57,7 +91,7 @@ type Checkpoint struct {
 	Name     string     `json:"name"`
 	Position string     `json:"position" doc:"key position under which it is listed"`
 	Measure  Measure    `json:"measure"`
-	Unit     string     `json:"unit" enum:"°,cm,ms,%,m/s," doc:"empty for the coach's own mark"`
+	Unit     string     `json:"unit" enum:"°,cm,ms,%,m/s,m,1/min,BW,kN/m," doc:"empty for the coach's own mark"`
 	Band     doubt.Band `json:"band"`
 	Basis    string     `json:"basis" enum:"trade,literature,definition" doc:"trade: common practice, no source; literature: from memory of it; definition: rule or definition"`
 	Question string     `json:"question,omitempty" required:"false" doc:"what the coach answers with yes or no when it cannot be measured"`
@@ -79,8 +113,22 @@ type Checkpoint struct {
 //	share     positions[0]-[1] over positions[2]-[3], %
 //	change    readings[1] minus readings[0], their unit
 //	mark      the coach's own mark
+//
+// of steps (at a position of a repeated group, for each step and as their mean):
+//
+//	reach     points[0] ahead of points[1], % of leg length
+//	offset    points[1] ahead of the line points[0]->points[2], % of its length
+//	contact, flight   ms
+//	duty      contact over step, %
+//	cadence   steps a minute
+//	length    from touchdown to touchdown, m
+//	speed     of the hips over the ground, m/s
+//	travel    of the centre of mass (or the hips) up and down in a step, cm
+//	force     peak vertical force by the times, body weights
+//	k_vert, k_leg   stiffness by the times, kN/m
+//	asymmetry left minus right of readings[0], % of their mean
 type Measure struct {
-	Kind      string   `json:"kind" enum:"joint,lean,tilt,brake,turn,ahead,above,backward,duration,share,change,mark"`
+	Kind      string   `json:"kind" enum:"joint,lean,tilt,brake,turn,ahead,above,backward,duration,share,change,mark,reach,offset,contact,flight,duty,cadence,length,speed,travel,force,k_vert,k_leg,asymmetry"`
 	Points    []string `json:"points,omitempty" required:"false" doc:"roles"`
 	Positions []string `json:"positions,omitempty" required:"false"`
 	Readings  []string `json:"readings,omitempty" required:"false"`
@@ -165,7 +213,46 @@ func Parse(raw []byte) (Model, error) {
 	if err := json.Unmarshal(raw, &m); err != nil {
 		return m, err
 	}
+	m.unroll()
 	return m, m.check()
+}
+
+// unroll numbers the members of the repeated group and puts them into the lists.
+func (m *Model) unroll() {
+	r := m.Repeat
+	if r == nil {
+		return
+	}
+	for n := 1; n <= r.Most; n++ {
+		id := func(name string) string {
+			if base, ok := strings.CutSuffix(name, "+1"); ok {
+				return base + strconv.Itoa(n+1)
+			}
+			return name + strconv.Itoa(n)
+		}
+		for _, p := range r.Positions {
+			q := p
+			q.ID, q.Group, q.Nth = id(p.ID), p.ID, n
+			q.Name, q.Short = fmt.Sprintf("%s %d", p.Name, n), fmt.Sprintf("%d %s", n, p.Short)
+			// One step makes a breakdown; the others are welcome.
+			q.Optional = p.Optional || n > 1
+			if p.Find != nil {
+				f := *p.Find
+				f.Nth = n
+				q.Find = &f
+			}
+			m.Positions = append(m.Positions, q)
+		}
+		for _, p := range r.Phases {
+			if n == r.Most && strings.HasSuffix(p.To, "+1") {
+				continue
+			}
+			m.Phases = append(m.Phases, Phase{ID: id(p.ID), Name: fmt.Sprintf("%s %d", p.Name, n), From: id(p.From), To: id(p.To)})
+		}
+		for _, c := range r.Contacts {
+			m.Contacts = append(m.Contacts, Contact{Foot: c.Foot, Name: fmt.Sprintf("%s %d", c.Name, n), From: id(c.From), To: id(c.To), nth: n})
+		}
+	}
 }
 
 // arity is how many points, positions and readings a kind of measure needs.
@@ -173,6 +260,25 @@ var arity = map[string][3]int{
 	"joint": {3, 0, 0}, "lean": {2, 0, 0}, "tilt": {2, 0, 0}, "brake": {2, 0, 0}, "turn": {3, 0, 0},
 	"ahead": {2, 0, 0}, "above": {2, 0, 0}, "backward": {1, 0, 0},
 	"duration": {0, 2, 0}, "share": {0, 4, 0}, "change": {0, 0, 2}, "mark": {0, 0, 0},
+	"reach": {2, 0, 0}, "offset": {3, 0, 0}, "contact": {0, 0, 0}, "flight": {0, 0, 0}, "duty": {0, 0, 0}, "cadence": {0, 0, 0}, "length": {0, 0, 0},
+	"speed": {0, 0, 0}, "travel": {0, 0, 0}, "force": {0, 0, 0}, "k_vert": {0, 0, 0}, "k_leg": {0, 0, 0}, "asymmetry": {0, 0, 1},
+}
+
+// group tells whether a name is that of a repeated position.
+func (m Model) group(id string) bool {
+	return m.Repeat != nil && slices.ContainsFunc(m.Repeat.Positions, func(p Position) bool { return p.ID == id })
+}
+
+// Where lists the positions at which a checkpoint is read: one, or all of a
+// repeated group.
+func (m Model) Where(cp Checkpoint) []Position {
+	var out []Position
+	for _, p := range m.Positions {
+		if p.ID == cp.Position || p.Group == cp.Position {
+			out = append(out, p)
+		}
+	}
+	return out
 }
 
 func (m Model) check() error {
@@ -185,8 +291,8 @@ func (m Model) check() error {
 		}
 	}
 	for _, c := range m.Contacts {
-		if !position(c.From) || !position(c.To) || c.Since != "" && !position(c.Since) || c.Foot != "front" && c.Foot != "rear" {
-			return fmt.Errorf("contact %s needs two positions and a foot, front or rear", c.Name)
+		if !position(c.From) || !position(c.To) || c.Since != "" && !position(c.Since) || c.Foot != "front" && c.Foot != "rear" && c.Foot != "stance" {
+			return fmt.Errorf("contact %s needs two positions and a foot, front, rear or stance", c.Name)
 		}
 	}
 	seen := map[string]Checkpoint{}
@@ -196,7 +302,7 @@ func (m Model) check() error {
 		if !ok || want != have {
 			return fmt.Errorf("checkpoint %s: measure %q with %v points, positions, readings wants %v", c.ID, c.Measure.Kind, have, want)
 		}
-		if !position(c.Position) || slices.ContainsFunc(c.Measure.Positions, func(p string) bool { return !position(p) }) {
+		if !position(c.Position) && !m.group(c.Position) || slices.ContainsFunc(c.Measure.Positions, func(p string) bool { return !position(p) }) {
 			return fmt.Errorf("checkpoint %s hangs on a position that is not there", c.ID)
 		}
 		for _, r := range c.Measure.Readings {

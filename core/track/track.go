@@ -1,4 +1,5 @@
-// Package track holds one landmark over a whole clip as compact arrays.
+// Package track holds one landmark over a clip as compact arrays, and the
+// corrections that a coach makes in them.
 package track
 
 import (
@@ -48,58 +49,153 @@ type Point struct {
 	Hidden     bool    `json:"hidden" doc:"the place was guessed: the landmark is covered"`
 }
 
-// Track is a landmark's points over a clip of n frames: parallel arrays, so that
-// a clip of 1,000 frames takes 14 kB a landmark.
+// Letters are one letter a frame; as text on the wire.
+type Letters []byte
+
+// MarshalText gives the letters.
+func (l Letters) MarshalText() ([]byte, error) { return l, nil }
+
+// UnmarshalText keeps a copy of the letters.
+func (l *Letters) UnmarshalText(text []byte) error { *l = append(Letters(nil), text...); return nil }
+
+// The letters of sources. A capital says that the landmark was covered; Keep
+// stands in a change for a frame that it leaves as it is.
+const (
+	letters       = ".ftdh"
+	capitals      = ".FTDH"
+	Empty    byte = '.'
+	Keep     byte = '_'
+)
+
+// Track is a landmark from frame From on: parallel arrays, so that a clip of
+// 1,000 frames takes 10 kB a landmark. The same shape is a change to a track.
 type Track struct {
-	x, y   []float32
-	source []Source
-	conf   []uint8
-	hidden []bool
+	From       int       `json:"from" doc:"first frame" minimum:"0"`
+	X          []float32 `json:"x" doc:"px, one a frame"`
+	Y          []float32 `json:"y"`
+	Source     Letters   `json:"source" doc:"one letter a frame: h hand, d draft, t tracked, f filled, capital when covered; . no point; _ (in a change) leave as it is"`
+	Confidence []int8    `json:"confidence" doc:"per cent"`
 }
 
-// New makes an empty track for n frames.
+// New makes an empty track with room for n frames.
 func New(n int) *Track {
-	return &Track{make([]float32, n), make([]float32, n), make([]Source, n), make([]uint8, n), make([]bool, n)}
+	return &Track{X: make([]float32, 0, n), Y: make([]float32, 0, n), Source: make(Letters, 0, n), Confidence: make([]int8, 0, n)}
 }
 
-// Len is the number of frames.
-func (t *Track) Len() int { return len(t.x) }
+// Len is the number of frames that the arrays span.
+func (t *Track) Len() int { return len(t.Source) }
+
+// End is the frame after the last.
+func (t *Track) End() int { return t.From + len(t.Source) }
+
+// Check refuses arrays of different lengths, unknown letters and places that
+// are no numbers.
+func (t *Track) Check() error {
+	n := len(t.Source)
+	if len(t.X) != n || len(t.Y) != n || len(t.Confidence) != n {
+		return fmt.Errorf("the arrays of a track must have one entry a frame: %d letters, %d and %d places, %d confidences", n, len(t.X), len(t.Y), len(t.Confidence))
+	}
+	if t.From < 0 {
+		return fmt.Errorf("a track cannot begin at frame %d", t.From)
+	}
+	for i, c := range t.Source {
+		if c != Keep && c != Empty && source(c) == None {
+			return fmt.Errorf("unknown source letter %q at frame %d", c, t.From+i)
+		}
+		if v := float64(t.X[i] + t.Y[i]); math.IsNaN(v) || math.IsInf(v, 0) {
+			return fmt.Errorf("the place at frame %d is no number", t.From+i)
+		}
+	}
+	return nil
+}
+
+func source(letter byte) Source {
+	for i := range len(letters) {
+		if letters[i] == letter || capitals[i] == letter {
+			return Source(i)
+		}
+	}
+	return None
+}
+
+func letter(s Source, hidden bool) byte {
+	if hidden {
+		return capitals[s]
+	}
+	return letters[s]
+}
+
+// SourceAt is the source at a frame, None when there is no point.
+func (t *Track) SourceAt(frame int) Source {
+	if t == nil || frame < t.From || frame >= t.End() {
+		return None
+	}
+	return source(t.Source[frame-t.From])
+}
 
 // At gives the point of a frame, false when there is none.
 func (t *Track) At(frame int) (Point, bool) {
-	if frame < 0 || frame >= len(t.x) || t.source[frame] == None {
+	s := t.SourceAt(frame)
+	if s == None {
 		return Point{}, false
 	}
+	i := frame - t.From
 	return Point{
 		// A tenth of a pixel is the finest nudge, so float32 noise is cut.
-		X: math.Round(float64(t.x[frame])*1000) / 1000, Y: math.Round(float64(t.y[frame])*1000) / 1000,
-		Source: t.source[frame].String(), Confidence: float64(t.conf[frame]) / 255, Hidden: t.hidden[frame],
+		X: math.Round(float64(t.X[i])*1000) / 1000, Y: math.Round(float64(t.Y[i])*1000) / 1000,
+		Source: s.String(), Confidence: float64(t.Confidence[i]) / 100, Hidden: t.Source[i] == capitals[s],
 	}, true
+}
+
+// reach makes the arrays span a frame.
+func (t *Track) reach(frame int) {
+	if len(t.Source) == 0 {
+		t.From = frame
+	}
+	if short := t.From - frame; short > 0 {
+		t.X = append(make([]float32, short), t.X...)
+		t.Y = append(make([]float32, short), t.Y...)
+		t.Confidence = append(make([]int8, short), t.Confidence...)
+		pad := make(Letters, short)
+		for i := range pad {
+			pad[i] = Empty
+		}
+		t.Source, t.From = append(pad, t.Source...), frame
+	}
+	for t.End() <= frame {
+		t.X, t.Y, t.Confidence, t.Source = append(t.X, 0), append(t.Y, 0), append(t.Confidence, 0), append(t.Source, Empty)
+	}
 }
 
 // Set puts a point; nil takes it away.
 func (t *Track) Set(frame int, p *Point) error {
-	if frame < 0 || frame >= len(t.x) {
-		return fmt.Errorf("frame %d lies outside the clip of %d frames", frame, len(t.x))
+	if frame < 0 {
+		return fmt.Errorf("there is no frame %d", frame)
 	}
 	if p == nil {
-		t.source[frame] = None
-		t.x[frame], t.y[frame], t.conf[frame], t.hidden[frame] = 0, 0, 0, false
+		if t.SourceAt(frame) != None {
+			t.put(frame, 0, 0, Empty, 0)
+		}
 		return nil
 	}
 	s, err := ParseSource(p.Source)
 	if err != nil {
 		return err
 	}
-	t.x[frame], t.y[frame], t.source[frame], t.hidden[frame] = float32(p.X), float32(p.Y), s, p.Hidden
-	t.conf[frame] = uint8(math.Round(min(max(p.Confidence, 0), 1) * 255))
+	t.put(frame, float32(p.X), float32(p.Y), letter(s, p.Hidden), int8(math.Round(min(max(p.Confidence, 0), 1)*100)))
 	return nil
+}
+
+func (t *Track) put(frame int, x, y float32, letter byte, conf int8) {
+	t.reach(frame)
+	i := frame - t.From
+	t.X[i], t.Y[i], t.Source[i], t.Confidence[i] = x, y, letter, conf
 }
 
 // Points lists what is set, by frame.
 func (t *Track) Points() map[int]Point {
 	out := map[int]Point{}
-	for f := range t.x {
+	for f := t.From; f < t.End(); f++ {
 		if p, ok := t.At(f); ok {
 			out[f] = p
 		}
@@ -107,52 +203,125 @@ func (t *Track) Points() map[int]Point {
 	return out
 }
 
+// Count is the number of points.
+func (t *Track) Count() int {
+	n := 0
+	for _, c := range t.Source {
+		if c != Empty && c != Keep {
+			n++
+		}
+	}
+	return n
+}
+
+// Clone is a copy that shares nothing.
+func (t *Track) Clone() *Track {
+	return &Track{From: t.From, X: append([]float32(nil), t.X...), Y: append([]float32(nil), t.Y...),
+		Source: append(Letters(nil), t.Source...), Confidence: append([]int8(nil), t.Confidence...)}
+}
+
+// Trim cuts empty frames off both ends.
+func (t *Track) Trim() *Track {
+	a, b := 0, len(t.Source)
+	for a < b && t.Source[a] == Empty {
+		a++
+	}
+	for b > a && t.Source[b-1] == Empty {
+		b--
+	}
+	return &Track{From: t.From + a, X: t.X[a:b], Y: t.Y[a:b], Source: t.Source[a:b], Confidence: t.Confidence[a:b]}
+}
+
+// Apply makes a change and gives the change that takes it back. Points set by
+// hand give way to the hand only, unless over is set (the coach swaps or deletes
+// a stretch).
+func (t *Track) Apply(change *Track, over bool) (back *Track) {
+	back = &Track{From: change.From}
+	for i, c := range change.Source {
+		f := change.From + i
+		was := t.SourceAt(f)
+		if c == Keep || !over && was == Hand && source(c) != Hand {
+			back.put(f, 0, 0, Keep, 0)
+			continue
+		}
+		if was == None {
+			back.put(f, 0, 0, Empty, 0)
+		} else {
+			j := f - t.From
+			back.put(f, t.X[j], t.Y[j], t.Source[j], t.Confidence[j])
+		}
+		if c != Empty || was != None {
+			t.put(f, change.X[i], change.Y[i], c, change.Confidence[i])
+		}
+	}
+	return back
+}
+
 const (
-	formatVersion = 1
-	bytesPerFrame = 4 + 4 + 1 + 1 + 1
+	oldVersion    = 1
+	formatVersion = 2
 )
 
-// MarshalBinary writes version, frame count, then each array, little endian.
+// MarshalBinary writes version, first frame, frame count, then each array,
+// little endian.
 func (t *Track) MarshalBinary() ([]byte, error) {
-	b := make([]byte, 0, 5+len(t.x)*bytesPerFrame)
+	if err := t.Check(); err != nil {
+		return nil, err
+	}
+	t = t.Trim()
+	b := make([]byte, 0, 9+10*len(t.Source))
 	b = append(b, formatVersion)
-	b = binary.LittleEndian.AppendUint32(b, uint32(len(t.x)))
-	for _, v := range t.x {
-		b = binary.LittleEndian.AppendUint32(b, math.Float32bits(v))
-	}
-	for _, v := range t.y {
-		b = binary.LittleEndian.AppendUint32(b, math.Float32bits(v))
-	}
-	for _, v := range t.source {
-		b = append(b, byte(v))
-	}
-	b = append(b, t.conf...)
-	for _, h := range t.hidden {
-		if h {
-			b = append(b, 1)
-		} else {
-			b = append(b, 0)
+	b = binary.LittleEndian.AppendUint32(b, uint32(t.From))
+	b = binary.LittleEndian.AppendUint32(b, uint32(len(t.Source)))
+	for _, axis := range [][]float32{t.X, t.Y} {
+		for _, v := range axis {
+			b = binary.LittleEndian.AppendUint32(b, math.Float32bits(v))
 		}
+	}
+	b = append(b, t.Source...)
+	for _, c := range t.Confidence {
+		b = append(b, byte(c))
 	}
 	return b, nil
 }
 
-// UnmarshalBinary reads what MarshalBinary wrote and refuses anything else.
+// UnmarshalBinary reads what MarshalBinary wrote, now or in version 1, and
+// refuses anything else.
 func (t *Track) UnmarshalBinary(b []byte) error {
-	if len(b) < 5 || b[0] != formatVersion {
+	if len(b) >= 5 && b[0] == oldVersion {
+		return t.old(b)
+	}
+	if len(b) < 9 || b[0] != formatVersion {
 		return errors.New("not a track of a known version")
 	}
-	n := int(binary.LittleEndian.Uint32(b[1:]))
-	if len(b) != 5+n*bytesPerFrame {
-		return fmt.Errorf("a track of %d frames must have %d bytes, not %d", n, 5+n*bytesPerFrame, len(b))
+	n := int(binary.LittleEndian.Uint32(b[5:]))
+	if len(b) != 9+10*n {
+		return fmt.Errorf("a track of %d frames must have %d bytes, not %d", n, 9+10*n, len(b))
 	}
-	*t = *New(n)
-	x, y := b[5:], b[5+4*n:]
-	rest := b[5+8*n:]
+	*t = Track{From: int(binary.LittleEndian.Uint32(b[1:])), X: make([]float32, n), Y: make([]float32, n), Source: make(Letters, n), Confidence: make([]int8, n)}
 	for i := range n {
-		t.x[i] = math.Float32frombits(binary.LittleEndian.Uint32(x[4*i:]))
-		t.y[i] = math.Float32frombits(binary.LittleEndian.Uint32(y[4*i:]))
-		t.source[i], t.conf[i], t.hidden[i] = Source(rest[i]), rest[n+i], rest[2*n+i] != 0
+		t.X[i] = math.Float32frombits(binary.LittleEndian.Uint32(b[9+4*i:]))
+		t.Y[i] = math.Float32frombits(binary.LittleEndian.Uint32(b[9+4*n+4*i:]))
+		t.Source[i], t.Confidence[i] = b[9+8*n+i], int8(b[9+9*n+i])
+	}
+	return t.Check()
+}
+
+// old reads version 1: from frame 0 on, sources as numbers, confidence of 255,
+// and one more array that says what was covered.
+func (t *Track) old(b []byte) error {
+	n := int(binary.LittleEndian.Uint32(b[1:]))
+	if len(b) != 5+11*n {
+		return fmt.Errorf("a track of %d frames must have %d bytes, not %d", n, 5+11*n, len(b))
+	}
+	*t = Track{}
+	for i := range n {
+		s := Source(b[5+8*n+i])
+		if s == None || s > Hand {
+			continue
+		}
+		t.put(i, math.Float32frombits(binary.LittleEndian.Uint32(b[5+4*i:])), math.Float32frombits(binary.LittleEndian.Uint32(b[5+4*n+4*i:])),
+			letter(s, b[5+10*n+i] != 0), int8(math.Round(float64(b[5+9*n+i])/2.55)))
 	}
 	return nil
 }

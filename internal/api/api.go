@@ -21,11 +21,14 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"neokinema/core/bridge"
+	"neokinema/core/technique"
+	"neokinema/core/track"
 	"neokinema/internal/account"
 	"neokinema/internal/bench"
 	"neokinema/internal/intake"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/internal/watch"
 )
 
 // Parts are what the API speaks for.
@@ -34,6 +37,7 @@ type Parts struct {
 	Account *account.Service
 	Intake  *intake.Service
 	Bench   *bench.Service
+	Watch   *watch.Service
 	Web     fs.FS
 	Log     *slog.Logger
 	// DemoUser may sign in with one click; empty outside the demo.
@@ -101,6 +105,7 @@ func New(p Parts) (http.Handler, error) {
 
 	s.describe(root)
 	s.files(root)
+	s.watching(root)
 	gzip := middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1024})
 	e.GET("/*", s.frontEnd, gzip)
 	return e, nil
@@ -115,6 +120,11 @@ func (s *server) describe(g *echo.Group) huma.API {
 	api := huma.NewAPI(cfg, &adapter{group: g})
 	// Types of calls into the WebAssembly core come along for TypeScript.
 	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[bridge.Calls](), true, "Calls")
+	// So do the streams, which are no operations of JSON in and out.
+	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[Word](), true, "Word")
+	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[watch.Ask](), true, "Ask")
+	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[technique.Show](), true, "Show")
+	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[track.Track](), true, "Track")
 	s.people(api)
 	s.attempts(api)
 	s.clips(api)

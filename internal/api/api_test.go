@@ -449,9 +449,15 @@ func digitised(t *testing.T, c *house.Client, athlete uuid.UUID, faults map[stri
 	if clip.State != "ready" || clip.CaptureRate != 240 || clip.RateFrom != "file" || clip.Direction != 1 {
 		t.Fatalf("%s %s %v %v", clip.State, clip.Problem, clip.CaptureRate, clip.Direction)
 	}
-	var w bench.Work
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: 0, Edits: demo.ByHand(truth, clip.ID, 0)}, 200, &w)
-	return at, clip, w
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: 0, Edits: demo.ByHand(truth, clip.ID, 0)}, 200, nil)
+	return at, clip, sheetOf(c, at.ID).Work
+}
+
+// sheetOf reads an attempt as the Bench does.
+func sheetOf(c *house.Client, id uuid.UUID) (sh bench.Sheet) {
+	c.T.Helper()
+	c.Do("GET", "/api/attempts/"+id.String()+"/bench", nil, 200, &sh)
+	return sh
 }
 
 func TestWorkIsSavedUndoneAndNeverWipedByALateTab(t *testing.T) {
@@ -464,9 +470,14 @@ func TestWorkIsSavedUndoneAndNeverWipedByALateTab(t *testing.T) {
 	}
 	var w bench.Work
 	save := func(base, status int, e ...bench.Edit) []byte {
-		return c.Do("POST", path+"/edits", bench.Edits{Base: base, Edits: e}, status, &w)
+		raw := c.Do("POST", path+"/edits", bench.Edits{Base: base, Edits: e}, status, nil)
+		w = sheetOf(c, at.ID).Work
+		return raw
 	}
-	x := func() float64 { return w.Clips[clip.ID].Points["left_knee"][3].X }
+	x := func() float64 {
+		p, _ := w.Clips[clip.ID].Points.At("left_knee", 3)
+		return p.X
+	}
 	save(0, 200, point(10))
 	save(1, 200, point(20.1), bench.Edit{Kind: "flag", Clip: &clip.ID, Key: "set", Value: 3})
 	if w.Revision != 2 || x() != 20.1 || !w.CanUndo || w.CanRedo {
@@ -477,7 +488,8 @@ func TestWorkIsSavedUndoneAndNeverWipedByALateTab(t *testing.T) {
 		t.Errorf("%+v", p)
 	}
 	undo := func(what string, base, status int) {
-		c.Do("POST", path+"/"+what, map[string]int{"base": base}, status, &w)
+		c.Do("POST", path+"/"+what, map[string]int{"base": base}, status, nil)
+		w = sheetOf(c, at.ID).Work
 	}
 	undo("undo", 2, 200)
 	if _, flagged := w.Clips[clip.ID].Flags["set"]; x() != 10 || flagged || !w.CanRedo {
@@ -518,7 +530,7 @@ func TestBadEditsChangeNothing(t *testing.T) {
 		"negative":            {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: p(-1, 50)},
 		"no such landmark":    {Kind: "point", Clip: &clip.ID, Key: "left_tail", Frame: 3, Value: p(1, 50)},
 		"no such frame":       {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 12, Value: p(1, 50)},
-		"frame before 0":      {Kind: "flag", Clip: &clip.ID, Key: "set", Value: -1},
+		"frame before 0":      {Kind: "flag", Clip: &clip.ID, Key: "set", Value: -2},
 		"half a frame":        {Kind: "flag", Clip: &clip.ID, Key: "set", Value: 1.5},
 		"flag by text":        {Kind: "flag", Clip: &clip.ID, Key: "set", Value: "now"},
 		"no such position":    {Kind: "flag", Clip: &clip.ID, Key: "nap", Value: 1},
@@ -606,7 +618,7 @@ func exports(t *testing.T, c *house.Client, at store.Attempt, clip store.Clip) {
 	}
 	points := 0
 	for _, p := range sh.Work.Clips[clip.ID].Points {
-		points += len(p)
+		points += p.Count()
 	}
 	if count["point"] != points || count["flag"] != len(sh.Work.Clips[clip.ID].Flags) || count["reading"] != len(sh.Model.Checkpoints) || count["contact"] != 5 {
 		t.Errorf("CSV has %v; %d points", count, points)

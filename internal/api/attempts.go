@@ -48,7 +48,7 @@ func (s *server) attempts(api huma.API) {
 	register(s, api, "POST", "/attempts/{id}/edits", "saveEdits", "Save a change made on a revision", func(ctx context.Context, in *struct {
 		ByID
 		Body bench.Edits
-	}) (*bodyOf[bench.Work], error) {
+	}) (*bodyOf[bench.Saved], error) {
 		u := who(ctx)
 		return answer(s.Bench.Save(ctx, u.TeamID, u.ID, in.ID, in.Body))
 	})
@@ -58,10 +58,10 @@ func (s *server) attempts(api huma.API) {
 			Base int `json:"base"`
 		}
 	}
-	register(s, api, "POST", "/attempts/{id}/undo", "undo", "Take the last change back", func(ctx context.Context, in *base) (*bodyOf[bench.Work], error) {
+	register(s, api, "POST", "/attempts/{id}/undo", "undo", "Take the last change back", func(ctx context.Context, in *base) (*bodyOf[bench.Replayed], error) {
 		return answer(s.Bench.Undo(ctx, who(ctx).TeamID, in.ID, in.Body.Base))
 	})
-	register(s, api, "POST", "/attempts/{id}/redo", "redo", "Bring the last undone change again", func(ctx context.Context, in *base) (*bodyOf[bench.Work], error) {
+	register(s, api, "POST", "/attempts/{id}/redo", "redo", "Bring the last undone change again", func(ctx context.Context, in *base) (*bodyOf[bench.Replayed], error) {
 		return answer(s.Bench.Redo(ctx, who(ctx).TeamID, in.ID, in.Body.Base))
 	})
 	register(s, api, "GET", "/attempts/{id}/feedback", "feedback", "The feedback page", func(ctx context.Context, in *ByID) (*bodyOf[feedback.Page], error) {

@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"time"
 
@@ -21,6 +22,7 @@ import (
 	"neokinema/internal/intake"
 	"neokinema/internal/media"
 	"neokinema/internal/store"
+	"neokinema/internal/watch"
 	"neokinema/web"
 )
 
@@ -110,7 +112,7 @@ func Start(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) 
 	host, _, _ := net.SplitHostPort(c.Address)
 	ip := net.ParseIP(host)
 	a.Handler, err = api.New(api.Parts{
-		Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Web: web.Files(), Log: log, DemoUser: c.DemoUser,
+		Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: watch.New(a.Store, a.Intake, max(1, runtime.NumCPU())), Web: web.Files(), Log: log, DemoUser: c.DemoUser,
 		SecureCookies: host != "localhost" && (ip == nil || !ip.IsLoopback()),
 	})
 	if err != nil {

@@ -13,6 +13,8 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/doubt"
+	"neokinema/core/ground"
+	"neokinema/core/kinematics"
 	"neokinema/core/scale"
 	"neokinema/core/technique"
 	"neokinema/core/track"
@@ -50,9 +52,21 @@ type Work struct {
 
 // ClipWork is the part of the work that hangs on one clip.
 type ClipWork struct {
-	Flags  map[string]int                 `json:"flags"`
-	Points map[string]map[int]track.Point `json:"points"`
-	Scale  *scale.Line                    `json:"scale,omitempty" required:"false"`
+	Flags  map[string]int            `json:"flags"`
+	Points kinematics.Points         `json:"points"`
+	Scale  *scale.Line               `json:"scale,omitempty" required:"false"`
+	Ground *ground.Marks             `json:"ground,omitempty" required:"false"`
+	Box    *Box                      `json:"box,omitempty" required:"false" doc:"where the athlete is, for the draft"`
+	Shows  map[string]technique.Show `json:"shows" doc:"marks on the picture, by an id that the browser chose"`
+}
+
+// Box is the part of a frame in which the athlete is.
+type Box struct {
+	Frame  int     `json:"frame"`
+	X      float64 `json:"x" doc:"px of the upright picture, upper left corner"`
+	Y      float64 `json:"y"`
+	Width  float64 `json:"width"`
+	Height float64 `json:"height"`
 }
 
 // Before is the advice of the athlete's attempt before this one.
@@ -66,18 +80,24 @@ type Before struct {
 // Edit is one small change. What its value means depends on the kind:
 //
 //	point    key landmark, frame; a point or null
-//	flag     key position; a frame or null
+//	track    key landmark; a change of many frames (core/track): computed points
+//	         do not touch what a hand has set, unless over is set
+//	flag     key position; a frame, -1 (not in this clip) or null
 //	scale    key "line"; a line or null
+//	ground   key "marks"; known places of the ground or null
+//	box      key "subject"; where the athlete is, or null
+//	show     key an id of the browser's; a mark on the picture or null
 //	mark     key checkpoint; true, false or null
 //	finding  key fault; "accepted", "refused" or null
 //	advice   key "main" or "second"; an advice or null
 //	note     key "athlete"; a text or null
 type Edit struct {
-	Kind   string     `json:"kind" enum:"point,flag,scale,mark,finding,advice,note"`
+	Kind   string     `json:"kind" enum:"point,track,flag,scale,ground,box,show,mark,finding,advice,note"`
 	Clip   *uuid.UUID `json:"clip,omitempty" required:"false"`
 	Key    string     `json:"key" maxLength:"60"`
 	Frame  int        `json:"frame,omitempty" required:"false"`
 	Value  any        `json:"value,omitempty" required:"false"`
+	Over   bool       `json:"over,omitempty" required:"false" doc:"track: the hand swaps or deletes a stretch, also what it set itself"`
 	Before any        `json:"before,omitempty" required:"false" doc:"filled by the server"`
 }
 
@@ -85,6 +105,20 @@ type Edit struct {
 type Edits struct {
 	Base  int    `json:"base" doc:"revision that the change was made on"`
 	Edits []Edit `json:"edits" minItems:"1" maxItems:"5000"`
+	Join  bool   `json:"join,omitempty" required:"false" doc:"this belongs to the change before it and is undone with it: the next batch of a draft"`
+}
+
+// Saved is where the attempt stands after a change.
+type Saved struct {
+	Revision int  `json:"revision"`
+	CanUndo  bool `json:"can_undo"`
+	CanRedo  bool `json:"can_redo"`
+}
+
+// Replayed is what an undo or redo did: the edits to make, in order.
+type Replayed struct {
+	Saved
+	Edits []Edit `json:"edits"`
 }
 
 // Open reads the sheet of an attempt.
@@ -135,14 +169,14 @@ func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Sheet, err e
 func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attempt, clips []store.Clip) (Work, error) {
 	w := Work{Revision: a.Revision, Clips: map[uuid.UUID]ClipWork{}, Marks: map[string]bool{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}
 	for _, c := range clips {
-		cw := ClipWork{Flags: map[string]int{}, Points: map[string]map[int]track.Point{}}
+		cw := ClipWork{Flags: map[string]int{}, Points: kinematics.Points{}, Shows: map[string]technique.Show{}}
 		tracks, err := store.Tracks(ctx, q, c.ID)
 		if err != nil {
 			return w, err
 		}
 		for id, t := range tracks {
-			if p := t.Points(); len(p) > 0 {
-				cw.Points[id] = p
+			if t.Count() > 0 {
+				cw.Points[id] = t
 			}
 		}
 		w.Clips[c.ID] = cw
@@ -165,24 +199,26 @@ func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attem
 
 func (w *Work) put(i store.Item) error {
 	switch i.Kind {
-	case "flag", "scale":
+	case "flag", "scale", "ground", "box", "show":
 		cw, ok := w.Clips[*i.Clip]
 		if !ok {
 			return nil
 		}
-		if i.Kind == "scale" {
-			if err := json.Unmarshal(i.Value, &cw.Scale); err != nil {
-				return err
-			}
-			w.Clips[*i.Clip] = cw
-			return nil
+		var err error
+		switch i.Kind {
+		case "scale":
+			err = json.Unmarshal(i.Value, &cw.Scale)
+		case "ground":
+			err = json.Unmarshal(i.Value, &cw.Ground)
+		case "box":
+			err = json.Unmarshal(i.Value, &cw.Box)
+		case "show":
+			return into(cw.Shows, i)
+		default:
+			return into(cw.Flags, i)
 		}
-		var frame int
-		if err := json.Unmarshal(i.Value, &frame); err != nil {
-			return err
-		}
-		cw.Flags[i.Key] = frame
-		return nil
+		w.Clips[*i.Clip] = cw
+		return err
 	case "mark":
 		return into(w.Marks, i)
 	case "finding":
@@ -218,7 +254,22 @@ func (sh Sheet) Main() (store.Clip, bool) {
 // Input is what the core computes from for one clip.
 func (sh Sheet) Input(c store.Clip) technique.Input {
 	cw := sh.Work.Clips[c.ID]
-	return technique.Input{Model: sh.Model.ID, Athlete: sh.Athlete.Body(), Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Marks: sh.Work.Marks, Scale: cw.Scale}
+	return technique.Input{Model: sh.Model.ID, Athlete: sh.Athlete.Body(), Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Marks: sh.Work.Marks, Scale: cw.Scale,
+		Camera: c.Camera, Ground: cw.Ground, Extra: sh.Extra()}
+}
+
+// Extra are the checkpoints of this attempt alone: should-bes that became the
+// target of this advice or of the one before.
+func (sh Sheet) Extra() []technique.Checkpoint {
+	if sh.Before != nil && sh.Before.Advice.Checkpoint != nil {
+		return []technique.Checkpoint{*sh.Before.Advice.Checkpoint}
+	}
+	for _, key := range []string{"main", "second"} {
+		if a := sh.Work.Advice[key]; a.Checkpoint != nil {
+			return []technique.Checkpoint{*a.Checkpoint}
+		}
+	}
+	return nil
 }
 
 // Report evaluates the main clip.
@@ -234,6 +285,9 @@ func (sh Sheet) Effect(r technique.Report) *technique.Effect {
 		return nil
 	}
 	cp, ok := sh.Model.Checkpoint(sh.Before.Advice.Target)
+	if own := sh.Before.Advice.Checkpoint; own != nil {
+		cp, ok = *own, true
+	}
 	now, found := r.Reading(cp.ID)
 	if !ok || !found || now.Value == nil {
 		return nil
@@ -244,7 +298,7 @@ func (sh Sheet) Effect(r technique.Report) *technique.Effect {
 
 // Save applies a change made on the base revision. When the attempt has moved
 // on meanwhile nothing is changed.
-func (s *Service) Save(ctx context.Context, team, user, id uuid.UUID, e Edits) (Work, error) {
+func (s *Service) Save(ctx context.Context, team, user, id uuid.UUID, e Edits) (Saved, error) {
 	return s.change(ctx, team, id, e.Base, func(tx *sqlx.Tx, a store.Attempt, check checker) error {
 		done := slices.Clone(e.Edits)
 		for i := range done {
@@ -261,59 +315,99 @@ func (s *Service) Save(ctx context.Context, team, user, id uuid.UUID, e Edits) (
 		if err != nil {
 			return err
 		}
-		return store.AddRevision(ctx, tx, a.ID, user, a.Revision+1, raw)
+		return store.AddRevision(ctx, tx, a.ID, user, a.Revision+1, raw, e.Join)
 	})
 }
 
-// Undo takes the last change back, whoever's session it was made in.
-func (s *Service) Undo(ctx context.Context, team, id uuid.UUID, base int) (Work, error) {
-	return s.replay(ctx, team, id, base, store.LastDone, "undone", true)
+// Undo takes the last change back, whoever's session it was made in, with all
+// that it was joined to.
+func (s *Service) Undo(ctx context.Context, team, id uuid.UUID, base int) (Replayed, error) {
+	var done []Edit
+	saved, err := s.change(ctx, team, id, base, func(tx *sqlx.Tx, a store.Attempt, check checker) error {
+		for more := true; more; {
+			r, ok, err := store.LastDone(ctx, tx, a.ID)
+			if err != nil {
+				return err
+			}
+			if !ok && done == nil {
+				return problem.New(problem.Invalid, "There is nothing to undo.")
+			} else if !ok {
+				return nil
+			}
+			edits, err := replay(ctx, tx, a.ID, check, r, true)
+			if err != nil {
+				return err
+			}
+			done = append(done, edits...)
+			if err := store.MarkRevision(ctx, tx, a.ID, r.N, "undone"); err != nil {
+				return err
+			}
+			more = r.Joined
+		}
+		return nil
+	})
+	return Replayed{saved, done}, err
 }
 
-// Redo brings the last undone change again.
-func (s *Service) Redo(ctx context.Context, team, id uuid.UUID, base int) (Work, error) {
-	return s.replay(ctx, team, id, base, store.FirstUndone, "done", false)
-}
-
-type finder func(context.Context, sqlx.QueryerContext, uuid.UUID) (store.Revision, bool, error)
-
-func (s *Service) replay(ctx context.Context, team, id uuid.UUID, base int, find finder, state string, back bool) (Work, error) {
-	return s.change(ctx, team, id, base, func(tx *sqlx.Tx, a store.Attempt, check checker) error {
-		r, ok, err := find(ctx, tx, a.ID)
-		if err != nil {
-			return err
-		}
-		if !ok {
-			return problem.New(problem.Invalid, "There is nothing to %s.", map[bool]string{true: "undo", false: "redo"}[back])
-		}
-		var edits []Edit
-		if err := json.Unmarshal(r.Edits, &edits); err != nil {
-			return err
-		}
-		if back {
-			slices.Reverse(edits)
-		}
-		for _, e := range edits {
-			if back {
-				e.Value = e.Before
+// Redo brings the last undone change again, with all that is joined to it.
+func (s *Service) Redo(ctx context.Context, team, id uuid.UUID, base int) (Replayed, error) {
+	var done []Edit
+	saved, err := s.change(ctx, team, id, base, func(tx *sqlx.Tx, a store.Attempt, check checker) error {
+		for first := true; ; first = false {
+			r, ok, err := store.FirstUndone(ctx, tx, a.ID)
+			if err != nil {
+				return err
 			}
-			if e.Clip != nil && check.clips[*e.Clip].ID == uuid.Nil {
-				continue // the clip was deleted since
+			if !ok && first {
+				return problem.New(problem.Invalid, "There is nothing to redo.")
 			}
-			if _, err := apply(ctx, tx, a.ID, check, e); err != nil {
+			if !ok || !first && !r.Joined {
+				return nil
+			}
+			edits, err := replay(ctx, tx, a.ID, check, r, false)
+			if err != nil {
+				return err
+			}
+			done = append(done, edits...)
+			if err := store.MarkRevision(ctx, tx, a.ID, r.N, "done"); err != nil {
 				return err
 			}
 		}
-		return store.MarkRevision(ctx, tx, a.ID, r.N, state)
 	})
+	return Replayed{saved, done}, err
 }
 
-func (s *Service) change(ctx context.Context, team, id uuid.UUID, base int, f func(*sqlx.Tx, store.Attempt, checker) error) (Work, error) {
+// replay makes the edits of a revision again, or takes them back, and gives them
+// as they were made now.
+func replay(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, check checker, r store.Revision, back bool) ([]Edit, error) {
+	var edits, done []Edit
+	if err := json.Unmarshal(r.Edits, &edits); err != nil {
+		return nil, err
+	}
+	if back {
+		slices.Reverse(edits)
+	}
+	for _, e := range edits {
+		if back {
+			e.Value, e.Over = e.Before, true
+		}
+		if e.Before = nil; e.Clip != nil && check.clips[*e.Clip].ID == uuid.Nil {
+			continue // the clip was deleted since
+		}
+		if _, err := apply(ctx, tx, attempt, check, e); err != nil {
+			return nil, err
+		}
+		done = append(done, e)
+	}
+	return done, nil
+}
+
+func (s *Service) change(ctx context.Context, team, id uuid.UUID, base int, f func(*sqlx.Tx, store.Attempt, checker) error) (Saved, error) {
 	clips, err := s.store.Clips(ctx, team, id)
 	if err != nil {
-		return Work{}, err
+		return Saved{}, err
 	}
-	var w Work
+	var w Saved
 	err = s.store.InTx(ctx, func(tx *sqlx.Tx) error {
 		a, err := store.LockAttempt(ctx, tx, team, id)
 		if err != nil {
@@ -333,10 +427,13 @@ func (s *Service) change(ctx context.Context, team, id uuid.UUID, base int, f fu
 		if err := f(tx, a, check); err != nil {
 			return err
 		}
-		if a.Revision, err = store.Bump(ctx, tx, a.ID); err != nil {
+		if w.Revision, err = store.Bump(ctx, tx, a.ID); err != nil {
 			return err
 		}
-		w, err = s.work(ctx, tx, a, clips)
+		if _, w.CanUndo, err = store.LastDone(ctx, tx, a.ID); err != nil {
+			return err
+		}
+		_, w.CanRedo, err = store.FirstUndone(ctx, tx, a.ID)
 		return err
 	})
 	return w, err
@@ -348,7 +445,7 @@ func apply(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, check checker, e
 	if err != nil {
 		return nil, err
 	}
-	if e.Kind != "point" {
+	if e.Kind != "point" && e.Kind != "track" {
 		old, err := store.SwapItem(ctx, tx, attempt, store.Item{Clip: e.Clip, Kind: e.Kind, Key: e.Key, Value: raw})
 		if err != nil || old == nil {
 			return nil, err
@@ -358,6 +455,17 @@ func apply(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, check checker, e
 	t, err := store.Track(ctx, tx, *e.Clip, e.Key, len(check.clips[*e.Clip].Stamps))
 	if err != nil {
 		return nil, err
+	}
+	if e.Kind == "track" {
+		var change *track.Track
+		if err := json.Unmarshal(raw, &change); err != nil {
+			return nil, err
+		}
+		if change == nil {
+			return nil, nil
+		}
+		before = t.Apply(change, e.Over)
+		return before, store.SaveTrack(ctx, tx, *e.Clip, e.Key, t)
 	}
 	if p, ok := t.At(e.Frame); ok {
 		before = p
@@ -394,7 +502,7 @@ func (c checker) edit(e Edit) error {
 		return nil
 	}
 	var clip store.Clip
-	if e.Kind == "point" || e.Kind == "flag" || e.Kind == "scale" {
+	if slices.Contains([]string{"point", "track", "flag", "scale", "ground", "box", "show"}, e.Kind) {
 		if e.Clip == nil || c.clips[*e.Clip].ID == uuid.Nil {
 			return problem.Missing("clip")
 		}
@@ -427,6 +535,59 @@ func (c checker) edit(e Edit) error {
 				return bad("A point must say where it came from: hand, draft, tracked or filled.")
 			}
 		}
+	case "track":
+		var t *track.Track
+		if err := as(&t); err != nil {
+			return err
+		}
+		if !body.Known(e.Key) {
+			return bad("There is no landmark %q.", e.Key)
+		}
+		if t == nil {
+			return bad("A change of a track needs frames.")
+		}
+		if err := t.Check(); err != nil {
+			return bad("This change cannot be read: %s.", err)
+		}
+		if t.End() > len(clip.Stamps) {
+			return bad("Frame %d lies outside this clip of %d frames.", t.End()-1, len(clip.Stamps))
+		}
+	case "ground":
+		var g *ground.Marks
+		if err := as(&g); err != nil {
+			return err
+		}
+		if g != nil {
+			if err := g.Check(); err != nil {
+				return bad("These places cannot be used: %s.", err)
+			}
+			for _, p := range g.Points {
+				if !inside(p.X, p.Y) || p.Frame < 0 || p.Frame >= len(clip.Stamps) {
+					return bad("%s must lie inside the picture.", p.Name)
+				}
+			}
+		}
+	case "box":
+		var b *Box
+		if err := as(&b); err != nil {
+			return err
+		}
+		if b != nil && (b.Width < 16 || b.Height < 16 || !inside(b.X, b.Y) || !inside(b.X+b.Width, b.Y+b.Height) || b.Frame < 0 || b.Frame >= len(clip.Stamps)) {
+			return bad("The box must lie inside the picture and be at least 16 px wide and high.")
+		}
+	case "show":
+		var s *technique.Show
+		if err := as(&s); err != nil {
+			return err
+		}
+		if s != nil {
+			if err := s.Check(); err != nil {
+				return bad("This mark cannot be kept: %s.", err)
+			}
+			if s.Frame >= len(clip.Stamps) {
+				return bad("Frame %d lies outside this clip of %d frames.", s.Frame, len(clip.Stamps))
+			}
+		}
 	case "flag":
 		var f *int
 		if err := as(&f); err != nil {
@@ -435,7 +596,7 @@ func (c checker) edit(e Edit) error {
 		if _, ok := c.model.Position(e.Key); !ok {
 			return bad("The model has no key position %q.", e.Key)
 		}
-		if f != nil && (*f < 0 || *f >= len(clip.Stamps)) {
+		if f != nil && *f != technique.NotThere && (*f < 0 || *f >= len(clip.Stamps)) {
 			return bad("Frame %d lies outside this clip of %d frames.", *f, len(clip.Stamps))
 		}
 	case "scale":
@@ -474,7 +635,8 @@ func (c checker) edit(e Edit) error {
 			return bad("There is one main cue and at most one more.")
 		}
 		if a != nil {
-			if _, ok := c.model.Checkpoint(a.Target); !ok || a.Words == "" || len(a.Words) > 300 {
+			_, ok := c.model.Checkpoint(a.Target)
+			if ok = ok || a.Checkpoint != nil && a.Checkpoint.ID == a.Target; !ok || a.Words == "" || len(a.Words) > 300 {
 				return bad("A cue needs words (up to 300 letters) and a target to check it by.")
 			}
 		}

@@ -13,6 +13,7 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/body"
+	"neokinema/core/kinematics"
 	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/internal/media"
@@ -72,7 +73,7 @@ func TestEveryStartShowsWhatItShould(t *testing.T) {
 
 // judged is the report on a start whose flags and points are the truth's own.
 func judged(m technique.Model, truth simcam.Truth) technique.Report {
-	in := technique.Input{Model: m.ID, Athlete: truth.Spec.Athlete, Flags: map[string]int{}, Points: map[string]map[int]track.Point{},
+	in := technique.Input{Model: m.ID, Athlete: truth.Spec.Athlete, Flags: map[string]int{}, Points: kinematics.Points{},
 		Clip: technique.Facts{Width: 1280, Height: 720, FileRate: 240, CaptureRate: 240, View: "side", Direction: truth.Spec.Direction}}
 	for i := range truth.Frames {
 		in.Clip.Stamps = append(in.Clip.Stamps, int64(i)*375)
@@ -83,9 +84,10 @@ func judged(m technique.Model, truth simcam.Truth) technique.Report {
 			continue
 		}
 		if in.Points[e.Key] == nil {
-			in.Points[e.Key] = map[int]track.Point{}
+			in.Points[e.Key] = track.New(0)
 		}
-		in.Points[e.Key][e.Frame] = e.Value.(track.Point)
+		p := e.Value.(track.Point)
+		_ = in.Points[e.Key].Set(e.Frame, &p) // of a known source, inside the clip
 	}
 	return technique.Evaluate(m, in)
 }

@@ -4,16 +4,14 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"io"
+	"slices"
 	"sort"
 	"strconv"
 
 	"neokinema/core/clock"
 	"neokinema/core/technique"
-	"neokinema/core/track"
 	"neokinema/internal/bench"
 )
-
-type pointsByLandmark = map[string]map[int]track.Point
 
 // WriteCSV writes all points, flags, contacts and readings of every clip as one
 // table; docs/formats.md explains the columns.
@@ -45,13 +43,11 @@ func WriteCSV(w io.Writer, sh bench.Sheet) error {
 		}
 		sort.Strings(ids)
 		for _, id := range ids {
-			var frames []int
-			for f := range in.Points[id] {
-				frames = append(frames, f)
-			}
-			sort.Ints(frames)
-			for _, f := range frames {
-				p := in.Points[id][f]
+			for f := in.Points[id].From; f < in.Points[id].End(); f++ {
+				p, ok := in.Points[id].At(f)
+				if !ok {
+					continue
+				}
 				r := row("point", id, "", f)
 				r[7], r[8], r[9], r[10], r[11] = num(p.X, 2), num(p.Y, 2), p.Source, num(p.Confidence, 2), strconv.FormatBool(p.Hidden)
 				_ = out.Write(r)
@@ -72,7 +68,7 @@ func WriteCSV(w io.Writer, sh bench.Sheet) error {
 			_ = out.Write(r)
 		}
 		for i, reading := range report.Readings {
-			cp := sh.Model.Checkpoints[i]
+			cp := slices.Concat(sh.Model.Checkpoints, in.Extra)[i]
 			frame := 0
 			if reading.Evidence != nil {
 				frame = reading.Evidence.Frame

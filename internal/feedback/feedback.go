@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/doubt"
+	"neokinema/core/kinematics"
 	"neokinema/core/technique"
 	"neokinema/internal/bench"
 	"neokinema/internal/store"
@@ -195,8 +196,14 @@ func stills(sh bench.Sheet, clip store.Clip, r technique.Report) []Still {
 		s := Still{Position: pos.Name, Frame: *pr.Frame, Lines: []Stroke{}, Values: []string{}}
 		for _, cp := range sh.Model.Checkpoints {
 			reading, _ := r.Reading(cp.ID)
-			if cp.Position != pr.ID || reading.Value == nil {
+			if cp.Position != pr.ID && cp.Position != pos.Group || reading.Value == nil {
 				continue
+			}
+			if cp.Position == pos.Group && pos.Group != "" {
+				// Of a repeated position the first one stands for all.
+				if reading.Evidence == nil || reading.Evidence.Frame != *pr.Frame {
+					continue
+				}
 			}
 			s.Values = append(s.Values, cp.Name+" "+Number(*reading.Value, cp.Unit))
 			if reading.Evidence == nil || cp.Measure.Kind == "change" {
@@ -224,10 +231,10 @@ func stills(sh bench.Sheet, clip store.Clip, r technique.Report) []Still {
 // crop frames the athlete, 4 to 3, inside the picture: the placed points with
 // room around them, and with the lowest point near the bottom at least a
 // standing height (tall, px) high, so that few points do not cut off the head.
-func crop(points pointsByLandmark, frame int, tall, w, h float64) [4]float64 {
+func crop(points kinematics.Points, frame int, tall, w, h float64) [4]float64 {
 	x0, y0, x1, y1 := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
-	for _, byFrame := range points {
-		if p, ok := byFrame[frame]; ok {
+	for _, t := range points {
+		if p, ok := t.At(frame); ok {
 			x0, y0, x1, y1 = math.Min(x0, p.X), math.Min(y0, p.Y), math.Max(x1, p.X), math.Max(y1, p.Y)
 		}
 	}

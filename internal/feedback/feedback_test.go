@@ -17,6 +17,7 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/doubt"
+	"neokinema/core/kinematics"
 	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/internal/bench"
@@ -60,9 +61,12 @@ func TestGoals(t *testing.T) {
 // picture, 4 to 3, and at least a standing height high.
 func TestCropKeepsTheAthlete(t *testing.T) {
 	for _, at := range [][]track.Point{{{X: 300, Y: 600}}, {{X: 5, Y: 700}, {X: 250, Y: 400}}, {{X: 1270, Y: 20}, {X: 900, Y: 710}}, {{X: 640, Y: 360}, {X: 700, Y: 300}}} {
-		points := pointsByLandmark{}
+		points := kinematics.Points{}
 		for i, p := range at {
-			points[fmt.Sprint(i)] = map[int]track.Point{7: p}
+			p.Source = "hand"
+			tr := track.New(1)
+			_ = tr.Set(7, &p)
+			points[fmt.Sprint(i)] = tr
 		}
 		c := crop(points, 7, 400, 1280, 720)
 		if math.Abs(c[2]/c[3]-4.0/3) > 1e-9 || c[0] < 0 || c[1] < 0 || c[0]+c[2] > 1280+1e-9 || c[1]+c[3] > 720+1e-9 {
@@ -77,7 +81,7 @@ func TestCropKeepsTheAthlete(t *testing.T) {
 			}
 		}
 	}
-	if c := crop(pointsByLandmark{}, 3, 0, 640, 480); c != [4]float64{0, 0, 640, 480} {
+	if c := crop(kinematics.Points{}, 3, 0, 640, 480); c != [4]float64{0, 0, 640, 480} {
 		t.Errorf("no points: %v", c)
 	}
 }
@@ -95,7 +99,7 @@ func sheetWith(t *testing.T, edit func(*bench.Sheet, uuid.UUID)) bench.Sheet {
 	}
 	sh := bench.Sheet{Model: m, Clips: []store.Clip{{ID: id, State: "ready", View: "side", Direction: 1, Width: 1280, Height: 720, FileRate: 30, CaptureRate: 240, Stamps: stamps}},
 		Athlete: store.Athlete{NewAthlete: store.NewAthlete{Name: "Åsa Ñandú", Height: 1.7, Sex: "female", FrontLeg: "left"}},
-		Work:    bench.Work{Clips: map[uuid.UUID]bench.ClipWork{id: {Flags: map[string]int{}, Points: map[string]map[int]track.Point{}}}, Marks: map[string]bool{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}}
+		Work:    bench.Work{Clips: map[uuid.UUID]bench.ClipWork{id: {Flags: map[string]int{}, Points: kinematics.Points{}}}, Marks: map[string]bool{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}}
 	edit(&sh, id)
 	return sh
 }

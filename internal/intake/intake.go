@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"math"
 	"os"
 	"path/filepath"
 	"time"
@@ -168,17 +169,49 @@ func (s *Service) Poster(ctx context.Context, c store.Clip) (io.ReadSeekCloser, 
 
 // Still is frame n of a clip as JPEG: the same picture that the stage shows.
 func (s *Service) Still(ctx context.Context, c store.Clip, frame, width int) ([]byte, error) {
-	if c.State != "ready" {
-		return nil, problem.New(problem.NotFound, "This clip is not imported yet.")
-	}
 	if frame < 0 || frame >= len(c.Stamps) {
 		return nil, problem.New(problem.Invalid, "Frame %d lies outside this clip of %d frames.", frame, len(c.Stamps))
 	}
-	path, err := s.shelf.local(ctx, key(c.ID, proxy))
+	path, err := s.readable(ctx, c)
 	if err != nil {
 		return nil, err
 	}
 	return media.Still(ctx, path, c.Stamps, frame, width)
+}
+
+// Grays decodes frames of a clip as grey pictures, share times as large as the
+// proxy, and hands them over in order; to may lie before from.
+func (s *Service) Grays(ctx context.Context, c store.Clip, from, to int, share float64, each func(media.Picture) error) error {
+	path, err := s.readable(ctx, c)
+	if err != nil {
+		return err
+	}
+	w, h := sized(c, share)
+	return media.Grays(ctx, path, c.Stamps, from, to, w, h, each)
+}
+
+// Colour decodes one frame of a clip in colour, share times as large as the
+// proxy.
+func (s *Service) Colour(ctx context.Context, c store.Clip, frame int, share float64) (media.Picture, error) {
+	path, err := s.readable(ctx, c)
+	if err != nil {
+		return media.Picture{}, err
+	}
+	w, h := sized(c, share)
+	return media.Colour(ctx, path, c.Stamps, frame, w, h)
+}
+
+// readable is a clip's proxy as a file, once it is imported.
+func (s *Service) readable(ctx context.Context, c store.Clip) (string, error) {
+	if c.State != "ready" {
+		return "", problem.New(problem.NotFound, "This clip is not imported yet.")
+	}
+	return s.shelf.local(ctx, key(c.ID, proxy))
+}
+
+func sized(c store.Clip, share float64) (w, h int) {
+	k := c.ProxyScale * share
+	return max(2, int(math.Round(float64(c.Width)*k))), max(2, int(math.Round(float64(c.Height)*k)))
 }
 
 func sentence(err error) string {

@@ -128,6 +128,9 @@ type Advice struct {
 	Backfire string          `json:"backfire"`
 	Drill    technique.Drill `json:"drill"`
 	Target   string          `json:"target" doc:"checkpoint whose reading shows whether it worked"`
+	// Checkpoint is the target itself when it is of this attempt alone: a
+	// should-be that the coach drew.
+	Checkpoint *technique.Checkpoint `json:"checkpoint,omitempty" required:"false"`
 }
 
 // Earlier finds the athlete's last attempt before this one that got a main cue.

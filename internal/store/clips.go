@@ -2,11 +2,13 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"time"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
+	"neokinema/core/steady"
 	"neokinema/core/technique"
 	"neokinema/internal/problem"
 )
@@ -35,6 +37,29 @@ type Clip struct {
 	Direction   float64      `db:"direction" json:"direction" doc:"+1 runs to the right, -1 to the left, 0 not known"`
 	Warnings    textColumn   `db:"warnings" json:"warnings"`
 	CreatedAt   time.Time    `db:"created_at" json:"created_at"`
+
+	CameraColumn jsonColumn[steady.Camera] `db:"camera" json:"-"`
+	// Camera is set where a clip leaves the store.
+	Camera *steady.Camera `db:"-" json:"camera,omitempty" required:"false" doc:"how the camera turned; absent until it was looked for"`
+}
+
+// seen brings out of the row what the API shows.
+func (c Clip) seen() Clip {
+	c.Camera = c.CameraColumn.V
+	return c
+}
+
+func oneClip(ctx context.Context, q sqlx.QueryerContext, query string, args ...any) (Clip, error) {
+	c, err := one[Clip](ctx, q, "clip", query, args...)
+	return c.seen(), err
+}
+
+func manyClips(ctx context.Context, q sqlx.QueryerContext, query string, args ...any) ([]Clip, error) {
+	list, err := many[Clip](ctx, q, query, args...)
+	for i := range list {
+		list[i] = list[i].seen()
+	}
+	return list, err
 }
 
 // Facts is what the computation needs of a clip.
@@ -70,17 +95,17 @@ func (s *Store) AddClip(ctx context.Context, upload uuid.UUID, bytes int64, enqu
 
 // Clip finds one clip of a team.
 func (s *Store) Clip(ctx context.Context, team, id uuid.UUID) (Clip, error) {
-	return one[Clip](ctx, s.DB, "clip", `SELECT * FROM clips WHERE team_id = $1 AND id = $2`, team, id)
+	return oneClip(ctx, s.DB, `SELECT * FROM clips WHERE team_id = $1 AND id = $2`, team, id)
 }
 
 // ClipForImport finds a clip for its job.
 func (s *Store) ClipForImport(ctx context.Context, id uuid.UUID) (Clip, error) {
-	return one[Clip](ctx, s.DB, "clip", `SELECT * FROM clips WHERE id = $1`, id)
+	return oneClip(ctx, s.DB, `SELECT * FROM clips WHERE id = $1`, id)
 }
 
 // Clips lists the clips of an attempt in the order in which they came.
 func (s *Store) Clips(ctx context.Context, team, attempt uuid.UUID) ([]Clip, error) {
-	return many[Clip](ctx, s.DB, `SELECT * FROM clips WHERE team_id = $1 AND attempt_id = $2 ORDER BY created_at, id`, team, attempt)
+	return manyClips(ctx, s.DB, `SELECT * FROM clips WHERE team_id = $1 AND attempt_id = $2 ORDER BY created_at, id`, team, attempt)
 }
 
 // SaveImport stores what an import found out. A coach's own answer to rate,
@@ -103,8 +128,17 @@ func (s *Store) SetClipState(ctx context.Context, id uuid.UUID, state, problem s
 
 // SetClipFacts stores the coach's answers about a clip.
 func (s *Store) SetClipFacts(ctx context.Context, team, id uuid.UUID, rate float64, rateFrom, view string, direction float64) (Clip, error) {
-	return one[Clip](ctx, s.DB, "clip", `UPDATE clips SET capture_rate = $3, rate_from = $4, view = $5, direction = $6 WHERE team_id = $1 AND id = $2 RETURNING *`,
+	return oneClip(ctx, s.DB, `UPDATE clips SET capture_rate = $3, rate_from = $4, view = $5, direction = $6 WHERE team_id = $1 AND id = $2 RETURNING *`,
 		team, id, rate, rateFrom, view, direction)
+}
+
+// SetClipCamera stores how the camera of a clip turned.
+func (s *Store) SetClipCamera(ctx context.Context, team, id uuid.UUID, c *steady.Camera) (Clip, error) {
+	raw, err := json.Marshal(c)
+	if err != nil {
+		return Clip{}, err
+	}
+	return oneClip(ctx, s.DB, `UPDATE clips SET camera = CAST($3 AS jsonb) WHERE team_id = $1 AND id = $2 RETURNING *`, team, id, string(raw))
 }
 
 // DeleteClip removes a clip and what hangs on it.
@@ -115,7 +149,7 @@ func (s *Store) DeleteClip(ctx context.Context, team, id uuid.UUID) error {
 
 // SameClip finds another clip of the team with the same content.
 func (s *Store) SameClip(ctx context.Context, c Clip) (other Clip, found bool, err error) {
-	list, err := many[Clip](ctx, s.DB, `SELECT * FROM clips WHERE team_id = $1 AND sha256 = $2 AND id <> $3 AND state <> 'failed' ORDER BY (attempt_id = $4) DESC, created_at LIMIT 1`,
+	list, err := manyClips(ctx, s.DB, `SELECT * FROM clips WHERE team_id = $1 AND sha256 = $2 AND id <> $3 AND state <> 'failed' ORDER BY (attempt_id = $4) DESC, created_at LIMIT 1`,
 		c.TeamID, c.SHA256, c.ID, c.AttemptID)
 	if err != nil || len(list) == 0 {
 		return Clip{}, false, err

@@ -6,6 +6,7 @@ import (
 	"context"
 	"database/sql"
 	"embed"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -149,6 +150,22 @@ type textColumn []string
 
 func (t *textColumn) Scan(src any) error {
 	return pgtype.NewMap().SQLScanner((*[]string)(t)).Scan(src)
+}
+
+// jsonColumn reads jsonb that may be empty.
+type jsonColumn[T any] struct{ V *T }
+
+func (j *jsonColumn[T]) Scan(src any) error {
+	j.V = nil
+	switch raw := src.(type) {
+	case nil:
+		return nil
+	case []byte:
+		return json.Unmarshal(raw, &j.V)
+	case string:
+		return json.Unmarshal([]byte(raw), &j.V)
+	}
+	return errors.New("a jsonb column has an unknown form")
 }
 
 // one reads a single row; what is missing is told by name.

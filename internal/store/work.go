@@ -87,8 +87,9 @@ func SaveTrack(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID, landmark string
 
 // Revision is one saved change.
 type Revision struct {
-	N     int             `db:"n"`
-	Edits json.RawMessage `db:"edits"`
+	N      int             `db:"n"`
+	Edits  json.RawMessage `db:"edits"`
+	Joined bool            `db:"joined"`
 }
 
 // LockAttempt holds an attempt for one change and gives its revision.
@@ -96,12 +97,13 @@ func LockAttempt(ctx context.Context, tx *sqlx.Tx, team, attempt uuid.UUID) (Att
 	return one[Attempt](ctx, tx, "attempt", `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND id = $2 FOR UPDATE`, team, attempt)
 }
 
-// AddRevision notes a change and drops what had been undone before it.
-func AddRevision(ctx context.Context, tx *sqlx.Tx, attempt, user uuid.UUID, n int, edits json.RawMessage) error {
+// AddRevision notes a change and drops what had been undone before it. A joined
+// one goes with the change before it.
+func AddRevision(ctx context.Context, tx *sqlx.Tx, attempt, user uuid.UUID, n int, edits json.RawMessage, joined bool) error {
 	if _, err := tx.ExecContext(ctx, `UPDATE revisions SET state = 'dropped' WHERE attempt_id = $1 AND state = 'undone'`, attempt); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `INSERT INTO revisions (attempt_id, n, user_id, edits) VALUES ($1, $2, $3, CAST($4 AS jsonb))`, attempt, n, user, string(edits))
+	_, err := tx.ExecContext(ctx, `INSERT INTO revisions (attempt_id, n, user_id, edits, joined) VALUES ($1, $2, $3, CAST($4 AS jsonb), $5)`, attempt, n, user, string(edits), joined)
 	return err
 }
 
@@ -113,12 +115,12 @@ func Bump(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID) (int, error) {
 // LastDone is the change that undo takes back, FirstUndone the one that redo
 // brings again.
 func LastDone(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) (Revision, bool, error) {
-	return revision(ctx, q, `SELECT n, edits FROM revisions WHERE attempt_id = $1 AND state = 'done' ORDER BY n DESC LIMIT 1`, attempt)
+	return revision(ctx, q, `SELECT n, edits, joined FROM revisions WHERE attempt_id = $1 AND state = 'done' ORDER BY n DESC LIMIT 1`, attempt)
 }
 
 // FirstUndone: see LastDone.
 func FirstUndone(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) (Revision, bool, error) {
-	return revision(ctx, q, `SELECT n, edits FROM revisions WHERE attempt_id = $1 AND state = 'undone' ORDER BY n LIMIT 1`, attempt)
+	return revision(ctx, q, `SELECT n, edits, joined FROM revisions WHERE attempt_id = $1 AND state = 'undone' ORDER BY n LIMIT 1`, attempt)
 }
 
 func revision(ctx context.Context, q sqlx.QueryerContext, query string, attempt uuid.UUID) (Revision, bool, error) {

@@ -132,16 +132,26 @@ func running(p body.Person, w Wish) (*Motion, error) {
 	}
 	hang := w.dial("hips-behind")
 	b.run(falls, style{fast: fast, lean: 5 + hang, arms: 1, cross: w.dial("hands-cross")})
-	m := b.m
-	m.Props.Lanes = true
-	m.First, m.Last = falls[1].on-0.02, falls[n-1].on+0.01
+	b.m.Props.Lanes = true
+	b.m.First, b.m.Last = falls[1].on-0.02, falls[n-1].on+0.01
+	m := b.done()
 	for i, f := range falls[1 : n-1] {
 		id := string(rune('1' + i))
 		m.Times["td"+id], m.Times["to"+id] = f.on, f.off
-		m.Times["mid"+id] = f.on + (f.off-f.on)*ahead/(ahead+behind)
+		// The hip over the ankle, which itself moves over the toes.
+		lo, hi := f.on, f.off
+		for range 40 {
+			at := (lo + hi) / 2
+			if st := m.At(at); st.Body.Mid(figure.Hip).X < st.Body.At(f.side, figure.Ankle).X {
+				lo = at
+			} else {
+				hi = at
+			}
+		}
+		m.Times["mid"+id] = lo
 		if i+2 < n {
 			m.Times["fly"+id] = f.off + tf/2
 		}
 	}
-	return b.done(), nil
+	return m, nil
 }

@@ -354,6 +354,7 @@ export interface components {
     schemas: {
         Advice: {
             backfire: string;
+            checkpoint?: components["schemas"]["Checkpoint"];
             drill: components["schemas"]["Drill"];
             fault: string;
             /** @enum {string} */
@@ -361,6 +362,32 @@ export interface components {
             /** @description checkpoint whose reading shows whether it worked */
             target: string;
             words: string;
+        };
+        Ask: {
+            /**
+             * Format: int64
+             * @description where the point was placed
+             */
+            frame: number;
+            /**
+             * Format: double
+             * @description px, of the thing
+             */
+            radius: number;
+            /** @description a small thing that flies so fast that it smears */
+            streak: boolean;
+            /**
+             * Format: int64
+             * @description last frame to look at; before frame to go backwards
+             */
+            to: number;
+            /**
+             * Format: double
+             * @description px of the upright picture
+             */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         Athlete: {
             /**
@@ -486,13 +513,85 @@ export interface components {
             input: components["schemas"]["Input"];
             question: components["schemas"]["BlockQuestion"];
         };
+        Box: {
+            /** Format: int64 */
+            frame: number;
+            /** Format: double */
+            height: number;
+            /** Format: double */
+            width: number;
+            /**
+             * Format: double
+             * @description px of the upright picture, upper left corner
+             */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         Calls: {
             blocks: components["schemas"]["BlocksCall"];
             blocks_answer: components["schemas"]["BlocksAnswer"];
+            camera: components["schemas"]["CameraCall"];
+            camera_answer: components["schemas"]["CameraAnswer"];
+            correct: components["schemas"]["CorrectCall"];
+            correct_answer: components["schemas"]["CorrectAnswer"];
+            curve_kinds: components["schemas"]["CurveKind"][];
+            curves: components["schemas"]["CurvesCall"];
+            curves_answer: components["schemas"]["CurvesAnswer"];
+            doubts: components["schemas"]["InputCall"];
+            doubts_answer: components["schemas"]["DoubtsAnswer"];
             evaluate: components["schemas"]["EvaluateCall"];
             evaluate_answer: components["schemas"]["EvaluateAnswer"];
+            limb: components["schemas"]["LimbCall"];
+            limb_answer: components["schemas"]["LimbAnswer"];
+            put: components["schemas"]["PutCall"];
+            put_answer: components["schemas"]["PutAnswer"];
             rates: components["schemas"]["RatesCall"];
             rates_answer: components["schemas"]["RatesAnswer"];
+            settle_answer: components["schemas"]["Settled"];
+            shows: components["schemas"]["ShowsCall"];
+            shows_answer: components["schemas"]["ShowsAnswer"];
+            templates: components["schemas"]["Template"][];
+        };
+        Camera: {
+            /**
+             * Format: double
+             * @description focal length, px
+             */
+            focal: number;
+            /** Format: double */
+            height: number;
+            /** @description why there is no common frame; empty when there is one */
+            problem: string;
+            /**
+             * Format: int64
+             * @description frame whose picture is the common frame
+             */
+            reference: number;
+            /**
+             * Format: double
+             * @description root mean square distance of background points from where the model puts them, px
+             */
+            residual: number;
+            /** @description rotation vector from the frame's to the reference frame's axes, rad (x right, y down, z ahead); empty for a camera that stands still */
+            turns: number[][];
+            /**
+             * Format: double
+             * @description px of the upright picture
+             */
+            width: number;
+        };
+        CameraAnswer: {
+            /** @description below -1e8 for what does not show */
+            pixels: number[][];
+        };
+        CameraCall: {
+            camera?: components["schemas"]["Camera"];
+            /** Format: int64 */
+            frame: number;
+            /** @description when given, places are on the ground: along, right */
+            ground?: components["schemas"]["Plane"];
+            places: number[][];
         };
         Cause: {
             effect: string;
@@ -532,12 +631,14 @@ export interface components {
              * @description empty for the coach's own mark
              * @enum {string}
              */
-            unit: "°" | "cm" | "ms" | "%" | "m/s" | "";
+            unit: "°" | "cm" | "ms" | "%" | "m/s" | "m" | "1/min" | "BW" | "kN/m" | "";
         };
         Clip: {
             attempt_id: string;
             /** Format: int64 */
             bytes: number;
+            /** @description how the camera turned; absent until it was looked for */
+            camera?: components["schemas"]["Camera"];
             /**
              * Format: double
              * @description frames per second of the camera, 0 unknown
@@ -603,15 +704,20 @@ export interface components {
             view: "side" | "back" | "front" | "oblique" | "above";
         };
         ClipWork: {
+            /** @description where the athlete is, for the draft */
+            box?: components["schemas"]["Box"];
             flags: {
                 [key: string]: number;
             };
+            ground?: components["schemas"]["Marks"];
             points: {
-                [key: string]: {
-                    [key: string]: components["schemas"]["Point"];
-                };
+                [key: string]: components["schemas"]["Track"];
             };
             scale?: components["schemas"]["Line"];
+            /** @description marks on the picture, by an id that the browser chose */
+            shows: {
+                [key: string]: components["schemas"]["Show"];
+            };
         };
         Contact: {
             foot: string;
@@ -620,6 +726,41 @@ export interface components {
             /** @description position from which its time counts, when that is later than from: a pedal is pushed from the first movement on */
             since?: string;
             to: string;
+        };
+        CorrectAnswer: {
+            changes: {
+                [key: string]: components["schemas"]["Track"];
+            };
+            missing?: string;
+        };
+        CorrectCall: {
+            /**
+             * Format: int64
+             * @description frame, or first frame of a range
+             */
+            from: number;
+            hidden?: boolean;
+            /**
+             * @description bend: put one point and take neighbours along; fill: close gaps; swap: exchange left and right; clear: empty
+             * @enum {string}
+             */
+            kind: "bend" | "fill" | "swap" | "clear";
+            /** @description one for bend; parts without side for swap */
+            landmarks: string[];
+            /**
+             * Format: int64
+             * @description frames
+             */
+            radius?: number;
+            /**
+             * Format: int64
+             * @description last frame of a range
+             */
+            to: number;
+            /** Format: double */
+            x?: number;
+            /** Format: double */
+            y?: number;
         };
         Credentials: {
             /** Format: email */
@@ -633,10 +774,58 @@ export interface components {
             focus: "outward" | "inward";
             words: string;
         };
+        Curve: {
+            /** Format: int64 */
+            from: number;
+            /** @description half width of the 95 % interval */
+            half: number[];
+            id: string;
+            /** @description single points: as placed, before smoothing */
+            raw?: number[];
+            /** @description why there is nothing to draw */
+            why: string;
+            /** @description value a frame; below -1e8 where there is none */
+            x: number[];
+        };
+        CurveKind: {
+            group: string;
+            id: string;
+            name: string;
+            unit: string;
+        };
+        CurvesAnswer: {
+            curves: components["schemas"]["Curve"][];
+        };
+        CurvesCall: {
+            ids: string[];
+            input: components["schemas"]["Input"];
+        };
+        Doubtful: {
+            /** Format: int64 */
+            frame: number;
+            landmark: string;
+            /**
+             * Format: double
+             * @description how far off, in standing heights; 0 when only the model was unsure
+             */
+            size: number;
+            why: string;
+        };
+        DoubtsAnswer: {
+            doubts: components["schemas"]["Doubtful"][];
+        };
         Drill: {
             dose: string;
             feel: string;
             name: string;
+        };
+        Each: {
+            /** @enum {string} */
+            foot?: "left" | "right" | "";
+            /** Format: int64 */
+            frame: number;
+            position: string;
+            value: components["schemas"]["Value"];
         };
         Edit: {
             /** @description filled by the server */
@@ -646,7 +835,9 @@ export interface components {
             frame?: number;
             key: string;
             /** @enum {string} */
-            kind: "point" | "flag" | "scale" | "mark" | "finding" | "advice" | "note";
+            kind: "point" | "track" | "flag" | "scale" | "ground" | "box" | "show" | "mark" | "finding" | "advice" | "note";
+            /** @description track: the hand swaps or deletes a stretch, also what it set itself */
+            over?: boolean;
             value?: unknown;
         };
         Edits: {
@@ -656,6 +847,8 @@ export interface components {
              */
             base: number;
             edits: components["schemas"]["Edit"][];
+            /** @description this belongs to the change before it and is undone with it: the next batch of a draft */
+            join?: boolean;
         };
         Effect: {
             after: components["schemas"]["Value"];
@@ -741,6 +934,14 @@ export interface components {
             target: string;
             when: components["schemas"]["Rule"];
         };
+        Find: {
+            /** @enum {string} */
+            foot?: "front" | "rear" | "";
+            /** @enum {string} */
+            kind: "first-movement" | "still-before" | "leaves" | "touchdown" | "toe-off" | "under" | "half-flight";
+            /** Format: int64 */
+            nth?: number;
+        };
         Finding: {
             fault: string;
             /** @description no present fault brings it about */
@@ -749,6 +950,16 @@ export interface components {
             leads: string[];
             /** @description those that show it */
             readings: string[];
+        };
+        Found: {
+            /** Format: double */
+            confidence: number;
+            /** Format: int64 */
+            frame: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         Guess: {
             /**
@@ -772,27 +983,42 @@ export interface components {
         };
         Input: {
             athlete: components["schemas"]["Person"];
+            /** @description how the camera turned; absent for one that stands still */
+            camera?: components["schemas"]["Camera"];
             clip: components["schemas"]["Facts"];
-            /** @description key position to frame */
+            /** @description checkpoints of this attempt alone, such as a should-be that became a target */
+            extra?: components["schemas"]["Checkpoint"][];
+            /** @description key position to frame; -1: the coach says that it is not in this clip */
             flags: {
                 [key: string]: number;
             };
+            /** @description known places of the ground in the picture */
+            ground?: components["schemas"]["Marks"];
             /** @description checkpoint to the coach's own yes or no */
             marks: {
                 [key: string]: boolean;
             };
             model: string;
-            /** @description landmark to frame to point */
+            /** @description landmark to track */
             points: {
-                [key: string]: {
-                    [key: string]: components["schemas"]["Point"];
-                };
+                [key: string]: components["schemas"]["Track"];
             };
             scale?: components["schemas"]["Line"];
+        };
+        InputCall: {
+            input: components["schemas"]["Input"];
         };
         Kept: {
             reading: string;
             says: string;
+        };
+        LimbAnswer: {
+            checkpoint?: components["schemas"]["Checkpoint"];
+            missing?: string;
+        };
+        LimbCall: {
+            input: components["schemas"]["Input"];
+            show: components["schemas"]["Show"];
         };
         Line: {
             /** Format: double */
@@ -809,6 +1035,36 @@ export interface components {
              */
             metres: number;
         };
+        Mark: {
+            /**
+             * Format: double
+             * @description m in the running or throwing direction
+             */
+            along: number;
+            /**
+             * Format: int64
+             * @description frame in which it was clicked
+             */
+            frame: number;
+            name: string;
+            /**
+             * Format: double
+             * @description m to the right of somebody who faces that way
+             */
+            right: number;
+            /**
+             * Format: double
+             * @description px of the upright picture
+             */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        Marks: {
+            points: components["schemas"]["Mark"][];
+            /** @description which template they belong to, or free */
+            template: string;
+        };
         Me: {
             /** @description one click signs in */
             demo: boolean;
@@ -816,7 +1072,7 @@ export interface components {
         };
         Measure: {
             /** @enum {string} */
-            kind: "joint" | "lean" | "tilt" | "brake" | "turn" | "ahead" | "above" | "backward" | "duration" | "share" | "change" | "mark";
+            kind: "joint" | "lean" | "tilt" | "brake" | "turn" | "ahead" | "above" | "backward" | "duration" | "share" | "change" | "mark" | "reach" | "offset" | "contact" | "flight" | "duty" | "cadence" | "length" | "speed" | "travel" | "force" | "k_vert" | "k_leg" | "asymmetry";
             /** @description roles */
             points?: string[];
             positions?: string[];
@@ -831,6 +1087,8 @@ export interface components {
             name: string;
             phases: components["schemas"]["Phase"][];
             positions: components["schemas"]["Position"][];
+            /** @description a group of positions that comes again and again; its positions, phases and contacts stand in the lists above as well, numbered */
+            repeat?: components["schemas"]["Repeat"];
             /** @description the view that the checkpoints need */
             view: string;
         };
@@ -950,42 +1208,71 @@ export interface components {
             name: string;
             to: string;
         };
-        Point: {
+        Place: {
             /**
              * Format: double
-             * @description 0 to 1
+             * @description m
              */
-            confidence: number;
-            /** @description the place was guessed: the landmark is covered */
-            hidden: boolean;
-            /** @enum {string} */
-            source: "hand" | "draft" | "tracked" | "filled";
+            along: number;
+            name: string;
             /**
              * Format: double
-             * @description px to the right in the upright picture
+             * @description m
              */
-            x: number;
+            right: number;
+        };
+        Plane: {
             /**
              * Format: double
-             * @description px down
+             * @description the same on the ground
              */
-            y: number;
+            error_cm: number;
+            /**
+             * Format: double
+             * @description root mean square reprojection error
+             */
+            error_px: number;
+            /** @description its inverse */
+            to_ground: number[];
+            /** @description homography, rows: (along, right, 1) to px of the common frame */
+            to_picture: number[];
+            /** @description name of the place that fits worst */
+            worst: string;
         };
         Position: {
+            /** @description how the tool finds it in the tracks; absent when only the eye can */
+            find?: components["schemas"]["Find"];
+            /** @description position of the repeated group of which this is one */
+            group?: string;
             /** @description how to find the frame */
             hint: string;
             id: string;
             name: string;
+            /**
+             * Format: int64
+             * @description its number in the repetition, from 1
+             */
+            nth?: number;
             /** @description helps single checkpoints; the breakdown stands without it */
             optional?: boolean;
             /** @description for tight places */
             short: string;
         };
         PositionReport: {
+            /**
+             * @description who set the frame
+             * @enum {string}
+             */
+            by?: "coach" | "tool" | "";
             /** Format: int64 */
             frame?: number;
             id: string;
             needs: components["schemas"]["Need"][];
+            /**
+             * Format: double
+             * @description confidence of the tool, 0 to 1
+             */
+            sure?: number;
             /**
              * Format: double
              * @description s since first movement, or since set
@@ -1000,6 +1287,18 @@ export interface components {
             request?: string;
             /** @description what happened and what to do */
             says: string;
+        };
+        PutAnswer: {
+            /** Format: int64 */
+            landmarks: number;
+        };
+        PutCall: {
+            /** @description take everything else off the desk */
+            anew: boolean;
+            /** @description landmark to track; null takes it off */
+            tracks: {
+                [key: string]: components["schemas"]["Track"];
+            };
         };
         QueueItem: {
             athlete: string;
@@ -1059,6 +1358,8 @@ export interface components {
             by: "measure" | "coach" | "";
             /** @description what would decide it */
             decide?: string;
+            /** @description of a repeated group: the single values */
+            each?: components["schemas"]["Each"][];
             evidence?: components["schemas"]["Evidence"];
             id: string;
             /** @description the athlete's own side, where there is one */
@@ -1069,10 +1370,31 @@ export interface components {
             /** @description why there is no value or no decision */
             why?: string;
         };
+        Repeat: {
+            contacts: components["schemas"]["Contact"][];
+            id: string;
+            /** Format: int64 */
+            most: number;
+            /** @description such as step */
+            name: string;
+            phases: components["schemas"]["Phase"][];
+            positions: components["schemas"]["Position"][];
+        };
+        Replayed: {
+            can_redo: boolean;
+            can_undo: boolean;
+            edits: components["schemas"]["Edit"][];
+            /** Format: int64 */
+            revision: number;
+        };
         Report: {
             bars: components["schemas"]["Bar"][];
+            /** @description speed of a treadmill's belt, m/s */
+            belt?: components["schemas"]["Value"];
             /** @description faults that are present, first cause first */
             findings: components["schemas"]["Finding"][];
+            /** @description plane of the ground */
+            ground?: components["schemas"]["Plane"];
             keep: components["schemas"]["Kept"][];
             phases: components["schemas"]["Span"][];
             positions: components["schemas"]["PositionReport"][];
@@ -1082,6 +1404,8 @@ export interface components {
             problems: string[];
             readings: components["schemas"]["Reading"][];
             scale?: components["schemas"]["Scale"];
+            /** @description the table of steps, in order */
+            steps: components["schemas"]["Step"][];
         };
         Rule: {
             /** Format: double */
@@ -1094,6 +1418,12 @@ export interface components {
             marked?: boolean;
             reading?: string;
         };
+        Saved: {
+            can_redo: boolean;
+            can_undo: boolean;
+            /** Format: int64 */
+            revision: number;
+        };
         Scale: {
             /** @description line: a known length; stature: limb lengths by standing height */
             from: string;
@@ -1102,6 +1432,22 @@ export interface components {
         SetStateRequest: {
             /** @enum {string} */
             state: "new" | "in_work" | "ready" | "sent";
+        };
+        Settled: {
+            /** @description landmark to change */
+            changes: {
+                [key: string]: components["schemas"]["Track"];
+            };
+            /**
+             * Format: int64
+             * @description points whose confidence was lowered
+             */
+            lowered: number;
+            /**
+             * Format: int64
+             * @description frames in which limbs changed sides
+             */
+            swapped: number;
         };
         Sheet: {
             athlete: components["schemas"]["Athlete"];
@@ -1112,6 +1458,50 @@ export interface components {
             model: components["schemas"]["Model"];
             work: components["schemas"]["Work"];
         };
+        Show: {
+            /** Format: int64 */
+            frame: number;
+            /** @enum {string} */
+            kind: "pin" | "line" | "should";
+            landmark: string;
+            note?: string;
+            other?: string;
+            /**
+             * Format: double
+             * @description should: px of the frame's picture; the limb keeps its length
+             */
+            x?: number;
+            /** Format: double */
+            y?: number;
+        };
+        Shown: {
+            /** @description degrees */
+            angle?: components["schemas"]["Value"];
+            /** @description cm; px while there is no scale */
+            distance?: components["schemas"]["Value"];
+            /** @description what stands still (first) and what is now, px of the frame's picture */
+            lines: number[][][];
+            /** @description why there is nothing to say */
+            missing: string;
+            /**
+             * Format: int64
+             * @description frame since which it has surely left
+             */
+            since?: number;
+            /** @enum {string} */
+            unit: "cm" | "px";
+            /** @description in which direction it went */
+            way: string;
+        };
+        ShowsAnswer: {
+            shown: components["schemas"]["Shown"][];
+        };
+        ShowsCall: {
+            /** Format: int64 */
+            frame: number;
+            input: components["schemas"]["Input"];
+            shows: components["schemas"]["Show"][];
+        };
         Span: {
             /** Format: int64 */
             from: number;
@@ -1119,6 +1509,37 @@ export interface components {
             name: string;
             seconds?: components["schemas"]["Value"];
             /** Format: int64 */
+            to: number;
+        };
+        Step: {
+            /** @description foot print: px of the common frame */
+            at?: number[];
+            /** @description steps a minute, from this touchdown to the next */
+            cadence?: components["schemas"]["Value"];
+            /** @description s */
+            contact?: components["schemas"]["Value"];
+            /** @description s, up to the next touchdown */
+            flight?: components["schemas"]["Value"];
+            /** @enum {string} */
+            foot: "left" | "right";
+            /**
+             * Format: int64
+             * @description frame of touchdown
+             */
+            from: number;
+            /** @description m, from this touchdown to the next */
+            length?: components["schemas"]["Value"];
+            /** Format: int64 */
+            n: number;
+            /**
+             * Format: int64
+             * @description frame of the next touchdown
+             */
+            next?: number;
+            /**
+             * Format: int64
+             * @description frame of toe-off
+             */
             to: number;
         };
         Still: {
@@ -1142,6 +1563,29 @@ export interface components {
             goal: string;
             name: string;
             now: string;
+        };
+        Template: {
+            id: string;
+            /** @description what is drawn over the picture to check, (along, right) in m */
+            lines: number[][][];
+            name: string;
+            places: components["schemas"]["Place"][];
+            /** @description what to click */
+            says: string;
+        };
+        Track: {
+            /** @description per cent */
+            confidence: number[];
+            /**
+             * Format: int64
+             * @description first frame
+             */
+            from: number;
+            /** @description one letter a frame: h hand, d draft, t tracked, f filled, capital when covered; . no point; _ (in a change) leave as it is */
+            source: string;
+            /** @description px, one a frame */
+            x: number[];
+            y: number[];
         };
         User: {
             email: string;
@@ -1188,6 +1632,26 @@ export interface components {
             thigh: components["schemas"]["Value"];
             /** @description hip ahead of the ankle after the asked shift, m */
             under_hip: components["schemas"]["Value"];
+        };
+        Word: {
+            /** @description the clip with its camera */
+            clip?: components["schemas"]["Clip"];
+            /**
+             * Format: int64
+             * @description frames looked at
+             */
+            done?: number;
+            /** @description the last line */
+            end?: boolean;
+            error?: components["schemas"]["Problem"];
+            found?: components["schemas"]["Found"];
+            /** @description why the tracker stopped and asks */
+            lost?: string;
+            /**
+             * Format: int64
+             * @description frames to look at
+             */
+            of?: number;
         };
         Work: {
             /** @description main and second */
@@ -1467,7 +1931,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Work"];
+                    "application/json": components["schemas"]["Saved"];
                 };
             };
             /** @description Error */
@@ -1533,7 +1997,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Work"];
+                    "application/json": components["schemas"]["Replayed"];
                 };
             };
             /** @description Error */
@@ -1603,7 +2067,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Work"];
+                    "application/json": components["schemas"]["Replayed"];
                 };
             };
             /** @description Error */

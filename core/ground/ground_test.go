@@ -1,0 +1,91 @@
+package ground
+
+import (
+	"errors"
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"gonum.org/v1/gonum/spatial/r2"
+)
+
+var known = [9]float64{62, -14, 500, 3, 21, 420, 0.004, -0.03, 1}
+
+func same(_ int, p r2.Vec) r2.Vec { return p }
+
+// Every template seen through a known map gives the map back.
+func TestTemplatesThroughAKnownMap(t *testing.T) {
+	for _, tp := range Templates() {
+		if tp.ID == "free" {
+			continue
+		}
+		m := Marks{Template: tp.ID}
+		for _, p := range tp.Places {
+			q := apply(known, r2.Vec{X: p.Along, Y: p.Right})
+			m.Points = append(m.Points, Mark{Name: p.Name, Along: p.Along, Right: p.Right, X: q.X, Y: q.Y})
+		}
+		pl, err := Fit(m, same)
+		if err != nil {
+			t.Fatalf("%s: %v", tp.ID, err)
+		}
+		if pl.ErrorPx > 1e-6 || pl.ErrorCm > 1e-6 {
+			t.Errorf("%s: %g px, %g cm", tp.ID, pl.ErrorPx, pl.ErrorCm)
+		}
+		for _, line := range tp.Lines {
+			for _, g := range line {
+				g := r2.Vec{X: g[0], Y: g[1]}
+				if d := r2.Norm(r2.Sub(pl.Picture(g), apply(known, g))); d > 1e-5*(1+r2.Norm(apply(known, g))) {
+					t.Errorf("%s: %v lies %g px off", tp.ID, g, d)
+				}
+				if d := r2.Norm(r2.Sub(pl.Ground(pl.Picture(g)), g)); d > 1e-7 {
+					t.Errorf("%s: there and back %g m", tp.ID, d)
+				}
+			}
+		}
+	}
+}
+
+// A misplaced mark is named, and more marks average scatter away.
+func TestErrorsAreShown(t *testing.T) {
+	m := Marks{}
+	r := rand.New(rand.NewPCG(4, 4))
+	for i := range 12 {
+		g := r2.Vec{X: float64(i%4) * 2, Y: -float64(i/4) * 1.22}
+		q := apply(known, g)
+		m.Points = append(m.Points, Mark{Name: string(rune('a' + i)), Along: g.X, Right: g.Y, X: q.X + r.NormFloat64(), Y: q.Y + r.NormFloat64()})
+	}
+	pl, err := Fit(m, same)
+	if err != nil || pl.ErrorPx < 0.3 || pl.ErrorPx > 2 {
+		t.Fatalf("%+v %v", pl, err)
+	}
+	m.Points[6].X += 40
+	if pl, err = Fit(m, same); err != nil || pl.Worst != "g" || pl.ErrorPx < 5 {
+		t.Errorf("%+v %v", pl, err)
+	}
+}
+
+func TestWhatMakesNoPlane(t *testing.T) {
+	at := func(p ...[2]float64) (m Marks) {
+		for _, g := range p {
+			q := apply(known, r2.Vec{X: g[0], Y: g[1]})
+			m.Points = append(m.Points, Mark{Along: g[0], Right: g[1], X: q.X, Y: q.Y})
+		}
+		return m
+	}
+	for name, c := range map[string]struct {
+		m    Marks
+		want error
+	}{
+		"three":            {at([2]float64{0, 0}, [2]float64{1, 0}, [2]float64{0, 1}), ErrFew},
+		"four on a line":   {at([2]float64{0, 0}, [2]float64{1, 0}, [2]float64{2, 0}, [2]float64{3, 0}), ErrLine},
+		"three on a line":  {at([2]float64{0, 0}, [2]float64{1, 0}, [2]float64{2, 0}, [2]float64{0, 1}), ErrLine},
+		"all on one place": {at([2]float64{1, 1}, [2]float64{1, 1}, [2]float64{1, 1}, [2]float64{1, 1}), ErrLine},
+	} {
+		if _, err := Fit(c.m, same); !errors.Is(err, c.want) {
+			t.Errorf("%s: %v, want %v", name, err, c.want)
+		}
+	}
+	if (Marks{Points: []Mark{{Along: math.NaN()}}}).Check() == nil || (Marks{Points: []Mark{{Along: 900}}}).Check() == nil {
+		t.Error("absurd places are taken")
+	}
+}

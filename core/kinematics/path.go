@@ -1,0 +1,145 @@
+// Package kinematics turns the points of a clip into smooth paths in one frame
+// of reference, with velocities, and into the curves that a coach reads.
+package kinematics
+
+import (
+	"math"
+
+	"gonum.org/v1/gonum/interp"
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/signal"
+	"neokinema/core/track"
+)
+
+// Gap rules, seconds: up to bridge a gap is closed for smoothing; a longer one
+// ends the path, which begins anew behind it.
+const bridge = 0.1
+
+// shortest is how many frames in a row make a path; fewer are single points.
+const shortest = 12
+
+// Least confidence with which a computed point takes part in a path.
+const leastConfidence = 0.15
+
+// Path is one landmark in (forward, up) pixels of the common frame of
+// reference: as placed, and smoothed where enough frames follow each other.
+type Path struct {
+	From   int
+	Raw    []r2.Vec // NaN where there is no point
+	At     []r2.Vec // smoothed; NaN outside paths
+	V      []r2.Vec // px/s; NaN outside paths
+	Noise  float64  // scatter of the points about the smooth path, px, one coordinate
+	Cutoff float64  // of the low pass, 1/s
+}
+
+var nowhere = r2.Vec{X: math.NaN(), Y: math.NaN()}
+
+func known(v r2.Vec) bool { return !math.IsNaN(v.X) }
+
+// End is the frame after the last.
+func (p *Path) End() int { return p.From + len(p.At) }
+
+func pick(list []r2.Vec, i int) (r2.Vec, bool) {
+	if i < 0 || i >= len(list) || !known(list[i]) {
+		return nowhere, false
+	}
+	return list[i], true
+}
+
+// Where is the smoothed place at a frame, false outside a path.
+func (p *Path) Where(frame int) (r2.Vec, bool) {
+	if p == nil {
+		return nowhere, false
+	}
+	return pick(p.At, frame-p.From)
+}
+
+// Seen is the place at a frame as placed, false when there is no point.
+func (p *Path) Seen(frame int) (r2.Vec, bool) {
+	if p == nil {
+		return nowhere, false
+	}
+	return pick(p.Raw, frame-p.From)
+}
+
+// Velocity is the smoothed velocity at a frame, px/s, false outside a path.
+func (p *Path) Velocity(frame int) (r2.Vec, bool) {
+	if p == nil {
+		return nowhere, false
+	}
+	return pick(p.V, frame-p.From)
+}
+
+// Smooth makes the path of a track. Still brings a point of a frame into the
+// common frame of reference; rate is frames per true second.
+func Smooth(t *track.Track, rate float64, still func(frame int, p r2.Vec) r2.Vec) *Path {
+	n := t.Len()
+	p := &Path{From: t.From, Raw: make([]r2.Vec, n), At: make([]r2.Vec, n), V: make([]r2.Vec, n)}
+	use := make([]bool, n)
+	for i := range n {
+		p.Raw[i], p.At[i], p.V[i] = nowhere, nowhere, nowhere
+		f := t.From + i
+		if s := t.SourceAt(f); s != track.None {
+			p.Raw[i] = still(f, r2.Vec{X: float64(t.X[i]), Y: float64(t.Y[i])})
+			use[i] = s == track.Hand || float64(t.Confidence[i])/100 >= leastConfidence
+		}
+	}
+	hole := int(bridge * rate)
+	var noise, weight float64
+	for a := 0; a < n; a++ {
+		if !use[a] {
+			continue
+		}
+		b, seen := a, 0 // last used frame of the stretch
+		for i := a; i < n && i-b <= hole+1; i++ {
+			if use[i] {
+				b, seen = i, seen+1
+			}
+		}
+		if seen >= shortest && seen*2 >= b-a+1 {
+			w := float64(b - a + 1)
+			noise += w * math.Pow(p.stretch(a, b, use, rate), 2)
+			weight += w
+		}
+		a = b
+	}
+	if weight > 0 {
+		p.Noise = math.Sqrt(noise / weight)
+	}
+	return p
+}
+
+// stretch smooths frames a to b and gives their noise.
+func (p *Path) stretch(a, b int, use []bool, rate float64) float64 {
+	n := b - a + 1
+	x, y := make([]float64, n), make([]float64, n)
+	var fs, xs, ys []float64
+	for i := range n {
+		if use[a+i] {
+			fs, xs, ys = append(fs, float64(i)), append(xs, p.Raw[a+i].X), append(ys, p.Raw[a+i].Y)
+		}
+	}
+	if len(fs) == n {
+		copy(x, xs)
+		copy(y, ys)
+	} else {
+		var px, py interp.FritschButland
+		_, _ = px.Fit(fs, xs), py.Fit(fs, ys) // grow strictly, by construction
+		for i := range n {
+			x[i], y[i] = px.Predict(float64(i)), py.Predict(float64(i))
+		}
+	}
+	cut, noise := signal.Cutoff(rate, x, y)
+	p.Cutoff = math.Max(p.Cutoff, cut)
+	sx, errX := signal.LowPass(x, rate, cut)
+	sy, errY := signal.LowPass(y, rate, cut)
+	if errX != nil || errY != nil {
+		sx, sy = x, y // too slow a camera to smooth anything
+	}
+	vx, vy := signal.Derivative(sx, rate), signal.Derivative(sy, rate)
+	for i := range n {
+		p.At[a+i], p.V[a+i] = r2.Vec{X: sx[i], Y: sy[i]}, r2.Vec{X: vx[i], Y: vy[i]}
+	}
+	return noise
+}

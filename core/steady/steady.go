@@ -1,0 +1,87 @@
+// Package steady holds how a camera turned during a clip and brings every point
+// into one still frame of reference.
+//
+// A phone that follows an athlete turns about itself. What it sees then moves by
+// a homography K R K^-1 that is the same for near and far things, so the
+// background tells it for the athlete too (Hartley and Zisserman, Multiple View
+// Geometry, section 8.4). The common frame is the picture of one frame of the
+// clip, prolonged to all sides: lengths along a path parallel to that picture
+// keep one scale.
+package steady
+
+import (
+	"math"
+
+	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
+)
+
+// Camera is the turning of a camera, frame by frame.
+type Camera struct {
+	Width     float64      `json:"width" doc:"px of the upright picture"`
+	Height    float64      `json:"height"`
+	Focal     float64      `json:"focal" doc:"focal length, px"`
+	Reference int          `json:"reference" doc:"frame whose picture is the common frame"`
+	Turns     [][3]float64 `json:"turns" doc:"rotation vector from the frame's to the reference frame's axes, rad (x right, y down, z ahead); empty for a camera that stands still"`
+	Residual  float64      `json:"residual" doc:"root mean square distance of background points from where the model puts them, px"`
+	Problem   string       `json:"problem" doc:"why there is no common frame; empty when there is one"`
+}
+
+// Still tells whether frame coordinates are common already.
+func (c *Camera) Still() bool { return c == nil || len(c.Turns) == 0 }
+
+// Usable tells whether paths may be read from this clip.
+func (c *Camera) Usable() bool { return c == nil || c.Problem == "" }
+
+func (c *Camera) rotation(frame int) r3.Rotation { return Rotation(c.Turns[frame]) }
+
+// Rotation makes the rotation of a rotation vector.
+func Rotation(v [3]float64) r3.Rotation {
+	axis := r3.Vec{X: v[0], Y: v[1], Z: v[2]}
+	return r3.NewRotation(r3.Norm(axis), axis)
+}
+
+// Ray is the direction of a pixel in the camera's axes, z = 1.
+func (c *Camera) Ray(p r2.Vec) r3.Vec {
+	return r3.Vec{X: (p.X - c.Width/2) / c.Focal, Y: (p.Y - c.Height/2) / c.Focal, Z: 1}
+}
+
+// Pixel is where a direction shows; NaN for what lies beside or behind.
+func (c *Camera) Pixel(d r3.Vec) r2.Vec {
+	if d.Z < 0.2*r3.Norm(d) { // beyond 78 degrees the plane blows up
+		return r2.Vec{X: math.NaN(), Y: math.NaN()}
+	}
+	return r2.Vec{X: c.Width/2 + c.Focal*d.X/d.Z, Y: c.Height/2 + c.Focal*d.Y/d.Z}
+}
+
+// Common brings a pixel of a frame into the common frame.
+func (c *Camera) Common(frame int, p r2.Vec) r2.Vec {
+	if c.Still() || frame < 0 || frame >= len(c.Turns) {
+		return p
+	}
+	return c.Pixel(c.rotation(frame).Rotate(c.Ray(p)))
+}
+
+// Picture brings a place of the common frame into the picture of a frame.
+func (c *Camera) Picture(frame int, q r2.Vec) r2.Vec {
+	if c.Still() || frame < 0 || frame >= len(c.Turns) {
+		return q
+	}
+	v := c.Turns[frame]
+	return c.Pixel(Rotation([3]float64{-v[0], -v[1], -v[2]}).Rotate(c.Ray(q)))
+}
+
+// Span is the part of the common frame that the clip shows: the smallest
+// rectangle around the pictures of all frames, px.
+func (c *Camera) Span() (lo, hi r2.Vec) {
+	lo, hi = r2.Vec{}, r2.Vec{X: c.Width, Y: c.Height}
+	for f := range c.Turns {
+		for _, p := range []r2.Vec{{}, {X: c.Width}, {Y: c.Height}, {X: c.Width, Y: c.Height}} {
+			if q := c.Common(f, p); !math.IsNaN(q.X) {
+				lo = r2.Vec{X: math.Min(lo.X, q.X), Y: math.Min(lo.Y, q.Y)}
+				hi = r2.Vec{X: math.Max(hi.X, q.X), Y: math.Max(hi.Y, q.Y)}
+			}
+		}
+	}
+	return lo, hi
+}

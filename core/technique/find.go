@@ -1,0 +1,379 @@
+package technique
+
+import (
+	"math"
+	"sort"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/contact"
+	"neokinema/core/doubt"
+	"neokinema/core/kinematics"
+)
+
+// foundAt is where the tool found a key position.
+type foundAt struct {
+	frame int
+	sure  float64
+}
+
+// tall is the athlete's standing height in px, 0 while there is no scale.
+func (e *evaluation) tall() float64 {
+	if e.scale == nil || e.scale.MetresPerPixel.X <= 0 {
+		return 0
+	}
+	return e.in.Athlete.Height / e.scale.MetresPerPixel.X
+}
+
+// usable tells whether paths may be read: a steady frame of reference.
+func (e *evaluation) usable() bool { return e.in.Camera.Usable() }
+
+// findContacts looks for feet on the ground, on a belt too.
+func (e *evaluation) findContacts() {
+	tall := e.tall()
+	if tall == 0 || !e.usable() {
+		return
+	}
+	var feet []contact.Foot
+	for _, s := range []body.Side{body.Left, body.Right} {
+		p := func(part string) *kinematics.Path { return e.move.Paths[string(s)+"_"+part] }
+		feet = append(feet, contact.Foot{Side: s, Toe: p("toe"), Heel: p("heel"), Ankle: p("ankle")})
+	}
+	e.findBelt(feet, tall)
+	e.contacts = contact.Detect(feet, e.rate, tall, e.noise(feet), contact.Ground{Belt: r2.Vec{X: e.belt}})
+}
+
+// noise is the scatter of the feet's points about their smooth paths.
+func (e *evaluation) noise(feet []contact.Foot) float64 {
+	worst := 0.0
+	for _, f := range feet {
+		for _, p := range []*kinematics.Path{f.Toe, f.Heel} {
+			if p != nil {
+				worst = math.Max(worst, p.Noise)
+			}
+		}
+	}
+	return worst
+}
+
+// On a treadmill the hips stay while the feet go to and fro.
+const (
+	beltHips = 0.6 // standing heights that the hips may drift over the clip
+	beltFeet = 0.3 // and the feet must swing at least
+	beltLow  = 0.2 // share of frames, the lowest, in which a foot is taken to stand
+)
+
+// findBelt tells a treadmill from the track and reads its speed from the feet
+// while they are low: the middle of their backward speeds.
+func (e *evaluation) findBelt(feet []contact.Foot, tall float64) {
+	lo, hi := math.Inf(1), math.Inf(-1)
+	n := 0
+	for f := range e.clock.Len() {
+		if p, ok := e.move.Where("mid_hip", f); ok {
+			lo, hi, n = math.Min(lo, p.X), math.Max(hi, p.X), n+1
+		}
+	}
+	if float64(n) < 0.8*e.rate || hi-lo > beltHips*tall {
+		return
+	}
+	var back []float64
+	for _, f := range feet {
+		p := f.Toe
+		if p == nil || p.Cutoff == 0 {
+			p = f.Ankle
+		}
+		if p == nil || p.Cutoff == 0 {
+			continue
+		}
+		type low struct{ y, v float64 }
+		var all []low
+		left, right := math.Inf(1), math.Inf(-1)
+		for i, q := range p.At {
+			if !math.IsNaN(q.X) {
+				all = append(all, low{q.Y, p.V[i].X})
+				left, right = math.Min(left, q.X), math.Max(right, q.X)
+			}
+		}
+		if right-left < beltFeet*tall || len(all) < 20 {
+			return
+		}
+		sort.Slice(all, func(i, j int) bool { return all[i].y < all[j].y })
+		for _, l := range all[:int(beltLow*float64(len(all)))] {
+			back = append(back, l.v)
+		}
+	}
+	if len(back) < 10 {
+		return
+	}
+	sort.Float64s(back)
+	if v := back[len(back)/2]; v < -0.3*tall {
+		e.belt = v
+		if e.clock.Known() {
+			mpp := e.scale.MetresPerPixel
+			s := doubt.Propagate(func(x []float64) float64 { return -x[0] * x[1] }, []float64{v, mpp.X}, []float64{0.02 * math.Abs(v), mpp.SD})
+			e.report.Belt = &s
+		}
+	}
+}
+
+// findPositions places the model's key positions where the tracks show them.
+func (e *evaluation) findPositions() {
+	e.found, e.feet = map[string]foundAt{}, map[int]body.Side{}
+	steps := e.stepContacts()
+	shift := e.numbering(steps)
+	nth := func(n int) (contact.Found, bool) {
+		if i := n - 1 - shift; i >= 0 && i < len(steps) {
+			return steps[i], true
+		}
+		return contact.Found{}, false
+	}
+	for _, p := range e.m.Positions {
+		if p.Find == nil {
+			continue
+		}
+		n := p.Find.Nth
+		if c, ok := nth(n); ok && n > 0 {
+			e.feet[n] = c.Foot
+		}
+		if f, ok := e.find(*p.Find, nth); ok && f.frame >= 0 && f.frame < e.clock.Len() {
+			e.found[p.ID] = f
+		}
+	}
+	// A coach who flags steps by hand before anything is tracked: feet alternate,
+	// and the near one is known from the points placed at touchdown.
+	e.handFeet()
+}
+
+func (e *evaluation) find(f Find, nth func(int) (contact.Found, bool)) (foundAt, bool) {
+	switch f.Kind {
+	case "first-movement":
+		return e.firstMovement()
+	case "still-before":
+		m, ok := e.firstMovement()
+		m.frame -= 1 + int(0.01*e.rate)
+		return m, ok
+	case "leaves":
+		foot := e.in.Athlete.FrontLeg
+		if f.Foot == "rear" {
+			foot = foot.Other()
+		}
+		for _, c := range e.contacts {
+			if c.Foot == foot && c.Before && !c.After {
+				return foundAt{c.To, sureness(c.ToSD)}, true
+			}
+		}
+		return foundAt{}, false
+	}
+	c, ok := nth(f.Nth)
+	if !ok {
+		return foundAt{}, false
+	}
+	switch f.Kind {
+	case "touchdown":
+		return foundAt{c.From, sureness(c.FromSD)}, !c.Before
+	case "toe-off":
+		return foundAt{c.To, sureness(c.ToSD)}, !c.After
+	case "under":
+		return e.under(c)
+	case "half-flight":
+		next, ok := nth(f.Nth + 1)
+		if !ok || c.After || next.From <= c.To {
+			return foundAt{}, false
+		}
+		return foundAt{(c.To + next.From) / 2, math.Min(sureness(c.ToSD), sureness(next.FromSD))}, true
+	}
+	return foundAt{}, false
+}
+
+// sureness turns a standard deviation in frames into a confidence: half at two.
+func sureness(sd float64) float64 { return 1 / (1 + sd/2) }
+
+// stepContacts are the contacts that count as steps: those that begin in the
+// clip, in a start those after the front foot left its pedal.
+func (e *evaluation) stepContacts() []contact.Found {
+	after := -1
+	for _, p := range e.m.Positions {
+		if p.Find != nil && p.Find.Kind == "leaves" {
+			if f, ok := e.flag(p.ID); ok {
+				after = max(after, f)
+			} else if f, ok := e.find(*p.Find, nil); ok {
+				after = max(after, f.frame)
+			} else {
+				return nil // a start without its blocks cannot be numbered
+			}
+		}
+	}
+	var out []contact.Found
+	for _, c := range e.contacts {
+		if !c.Before && c.From >= after {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+// numbering is by how much the numbers of steps are shifted so that they agree
+// with a touchdown that the coach has flagged.
+func (e *evaluation) numbering(steps []contact.Found) int {
+	best, shift := math.MaxInt, 0
+	for _, p := range e.m.Positions {
+		if p.Find == nil || p.Find.Kind != "touchdown" {
+			continue
+		}
+		f, ok := e.in.Flags[p.ID]
+		if !ok || f < 0 {
+			continue
+		}
+		for i, c := range steps {
+			if d := max(c.From-f, f-c.From); d < best {
+				best, shift = d, p.Find.Nth-1-i
+			}
+		}
+	}
+	return shift
+}
+
+// handFeet gives the foot of steps that were flagged by hand: by whose ankle (or
+// toe) was placed at the touchdown, then by turns.
+func (e *evaluation) handFeet() {
+	if e.m.Repeat == nil {
+		return
+	}
+	known, side := 0, body.Side("")
+	for _, p := range e.m.Positions {
+		if p.Find == nil || p.Find.Kind != "touchdown" || known > 0 {
+			continue
+		}
+		if e.feet[p.Nth] != "" {
+			known, side = p.Nth, e.feet[p.Nth]
+			break
+		}
+		f, ok := e.in.Flags[p.ID]
+		if !ok || f < 0 {
+			continue
+		}
+		for _, s := range []body.Side{body.Left, body.Right} {
+			_, here := e.in.Points.At(string(s)+"_ankle", f)
+			_, other := e.in.Points.At(string(s.Other())+"_ankle", f)
+			if here && !other {
+				known, side = p.Nth, s
+			}
+		}
+	}
+	for n := 1; n <= e.m.Repeat.Most; n++ {
+		if e.feet[n] != "" {
+			continue
+		}
+		if side == "" {
+			// Nothing tells: the near leg, so that the guide has something to ask
+			// for; the coach's first point settles it.
+			known, side = 1, e.roles.Near
+		}
+		e.feet[n] = side
+		if (n-known)%2 != 0 {
+			e.feet[n] = side.Other()
+		}
+	}
+}
+
+// rolesAt resolves roles at a position: the stance leg is that of its step.
+func (e *evaluation) rolesAt(p Position) body.Roles {
+	r := e.roles
+	if p.Nth > 0 {
+		r.Stance = e.feet[p.Nth]
+	}
+	return r
+}
+
+// under is where the hip passes over the ankle of a standing foot.
+func (e *evaluation) under(c contact.Found) (foundAt, bool) {
+	gap := func(f int) (float64, bool) {
+		h, okH := e.move.Where("mid_hip", f)
+		a, okA := e.move.Where(string(c.Foot)+"_ankle", f)
+		return h.X - a.X, okH && okA
+	}
+	for f := c.From + 1; f <= c.To; f++ {
+		was, ok1 := gap(f - 1)
+		is, ok2 := gap(f)
+		if ok1 && ok2 && was < 0 && is >= 0 {
+			if -was < is {
+				f--
+			}
+			return foundAt{f, 0.8}, true
+		}
+	}
+	return foundAt{}, false
+}
+
+// Limits of the search for the first movement, in standing heights.
+const (
+	stirred = 0.022 // a landmark this far from where it rested has surely moved
+	onset   = 0.05  // how far about that to look for the beginning, s
+	rest    = 0.15  // stretch over which a landmark must have rested, s
+)
+
+// firstMovement is when the first of the landmarks that lead a start leaves the
+// place where it rested.
+func (e *evaluation) firstMovement() (foundAt, bool) {
+	tall := e.tall()
+	if tall == 0 || !e.usable() {
+		return foundAt{}, false
+	}
+	best, sd := math.Inf(1), 0.0
+	for _, part := range []string{"hand", "wrist", "shoulder", "hip", "ear"} {
+		for _, s := range []body.Side{body.Left, body.Right} {
+			p := e.move.Paths[string(s)+"_"+part]
+			if p == nil || p.Cutoff == 0 {
+				continue
+			}
+			f, ok := stirs(p, tall*math.Max(stirred, 4*p.Noise/tall), int(rest*e.rate))
+			if !ok {
+				continue
+			}
+			look := kinematics.Search{Rate: e.rate, Sigma: math.Max(p.Noise, 0.2)}
+			at, s, ok := look.Onset([]*kinematics.Path{p}, f, onset)
+			if ok && at+s < best {
+				best, sd = at+s, s
+			}
+		}
+	}
+	if math.IsInf(best, 1) {
+		return foundAt{}, false
+	}
+	return foundAt{int(math.Ceil(best - sd)), sureness(sd)}, true
+}
+
+// stirs is the first frame in which a path is far from the place where it rested
+// for a while, and has rested at all.
+func stirs(p *kinematics.Path, far float64, still int) (int, bool) {
+	for i := still; i < len(p.At); i++ {
+		if math.IsNaN(p.At[i].X) {
+			continue
+		}
+		// The place of rest: the mean of the stretch before.
+		var c r2.Vec
+		var n float64
+		rested := true
+		for k := i - still; k < i-still/3; k++ {
+			if math.IsNaN(p.At[k].X) {
+				rested = false
+				break
+			}
+			c, n = r2.Add(c, p.At[k]), n+1
+		}
+		if !rested || n == 0 {
+			continue
+		}
+		c = r2.Scale(1/n, c)
+		for k := i - still; k < i-still/3; k++ {
+			if r2.Norm(r2.Sub(p.At[k], c)) > far/2 {
+				rested = false
+			}
+		}
+		if rested && r2.Norm(r2.Sub(p.At[i], c)) > far {
+			return p.From + i, true
+		}
+	}
+	return 0, false
+}

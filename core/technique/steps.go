@@ -1,0 +1,312 @@
+package technique
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/doubt"
+	"neokinema/core/ground"
+	"neokinema/core/stride"
+)
+
+// Step is one line of the table of steps.
+type Step struct {
+	N       int          `json:"n"`
+	Foot    body.Side    `json:"foot" enum:"left,right"`
+	From    int          `json:"from" doc:"frame of touchdown"`
+	To      int          `json:"to" doc:"frame of toe-off"`
+	Contact *doubt.Value `json:"contact,omitempty" required:"false" doc:"s"`
+	Flight  *doubt.Value `json:"flight,omitempty" required:"false" doc:"s, up to the next touchdown"`
+	Cadence *doubt.Value `json:"cadence,omitempty" required:"false" doc:"steps a minute, from this touchdown to the next"`
+	Length  *doubt.Value `json:"length,omitempty" required:"false" doc:"m, from this touchdown to the next"`
+	Next    *int         `json:"next,omitempty" required:"false" doc:"frame of the next touchdown"`
+	At      *[2]float64  `json:"at,omitempty" required:"false" doc:"foot print: px of the common frame"`
+}
+
+// steps makes the table from the bars of feet on the ground.
+func (e *evaluation) steps() {
+	e.plane()
+	for _, b := range e.report.Bars {
+		if b.Name == "front pedal" || b.Name == "rear pedal" {
+			continue
+		}
+		s := Step{N: len(e.report.Steps) + 1, Foot: b.Foot, From: b.From, To: b.To, Contact: b.Seconds}
+		if at, ok := e.print(b.Foot, b.From, b.To); ok {
+			px := e.view.Picture(at)
+			s.At = &[2]float64{px.X, px.Y}
+		}
+		e.report.Steps = append(e.report.Steps, s)
+	}
+	for i := 1; i < len(e.report.Steps); i++ {
+		a, b := &e.report.Steps[i-1], &e.report.Steps[i]
+		if b.From < a.To {
+			continue // a walk, or both feet down: no flight
+		}
+		next := b.From
+		a.Next = &next
+		if v, err := e.clock.Between(a.To, b.From); err == nil {
+			a.Flight = &v
+		}
+		if v, err := e.clock.Between(a.From, b.From); err == nil && v.X > 0 {
+			c := doubt.Propagate(func(x []float64) float64 { return 60 / x[0] }, []float64{v.X}, []float64{v.SD})
+			a.Cadence = &c
+			if l, ok := e.stepLength(*a, *b, v); ok {
+				a.Length = &l
+			}
+		}
+	}
+}
+
+// print is the place of a foot in the middle of its contact, toe for want of
+// nothing better.
+func (e *evaluation) print(foot body.Side, from, to int) (r2.Vec, bool) {
+	for _, part := range []string{"toe", "ankle"} {
+		if p, ok := e.move.Where(string(foot)+"_"+part, (from+to)/2); ok {
+			return p, true
+		}
+		for _, f := range []int{from, to - 1} {
+			if p, ok := e.point(e.roles, string(foot)+"_"+part, f); ok {
+				return p.at, true
+			}
+		}
+	}
+	return r2.Vec{}, false
+}
+
+// plane fits the ground if the coach marked it.
+func (e *evaluation) plane() {
+	if e.in.Ground == nil || len(e.in.Ground.Points) == 0 {
+		return
+	}
+	p, err := ground.Fit(*e.in.Ground, func(f int, q r2.Vec) r2.Vec { return e.in.Camera.Common(f, q) })
+	if err != nil {
+		e.report.Problems = append(e.report.Problems, err.Error())
+		return
+	}
+	e.report.Ground = p
+}
+
+// stepLength is the way from one foot print to the next: on the ground plane if
+// there is one, else by the scale; on a belt the way that the belt ran comes on
+// top.
+func (e *evaluation) stepLength(a, b Step, t doubt.Value) (doubt.Value, bool) {
+	if a.At == nil || b.At == nil || !e.usable() {
+		return doubt.Value{}, false
+	}
+	if g := e.report.Ground; g != nil {
+		p, q := g.Ground(r2.Vec{X: a.At[0], Y: a.At[1]}), g.Ground(r2.Vec{X: b.At[0], Y: b.At[1]})
+		return doubt.Normal(q.X-p.X, math.Hypot(g.ErrorCm/100, 0.02)), true
+	}
+	if e.scale == nil {
+		return doubt.Value{}, false
+	}
+	mpp := e.scale.MetresPerPixel
+	way := e.view.Direction * (b.At[0] - a.At[0])
+	return doubt.Propagate(func(x []float64) float64 { return x[1] * (x[0] - e.belt*x[2]) },
+		[]float64{way, mpp.X, t.X}, []float64{e.sigma * math.Sqrt2, mpp.SD, t.SD}), true
+}
+
+// readGroup reads a checkpoint in every repetition; its value is their mean.
+func (e *evaluation) readGroup(cp Checkpoint) Reading {
+	r := Reading{ID: cp.ID, Verdict: None, By: "measure"}
+	if cp.Measure.Kind == "asymmetry" {
+		v, ev, err := e.asymmetry(cp.Measure.Readings[0])
+		return e.judged(r, cp, v, ev, err)
+	}
+	var last error
+	for _, p := range e.m.Where(cp) {
+		if _, ok := e.flag(p.ID); !ok {
+			continue
+		}
+		v, ev, err := e.once(cp, p)
+		if err == nil && (math.IsNaN(v.X) || math.IsNaN(v.SD) || math.IsInf(v.SD, 0)) {
+			err = failure{"the number cannot be computed from these points", ""}
+		}
+		if err != nil {
+			last = err
+			if r.Evidence == nil {
+				r.Evidence = ev
+			}
+			continue
+		}
+		if len(r.Each) == 0 {
+			r.Evidence = ev
+		}
+		r.Each = append(r.Each, Each{Position: p.ID, Foot: string(e.feet[p.Nth]), Frame: ev.Frame, Value: v})
+	}
+	if len(r.Each) == 0 {
+		if last == nil {
+			name := cp.Position
+			for _, p := range e.m.Repeat.Positions {
+				if p.ID == cp.Position {
+					name = p.Name
+				}
+			}
+			last = failure{"no “" + strings.ToLower(name) + "” is flagged", "a flag at one, or tracked feet"}
+		}
+		return e.judged(r, cp, doubt.Value{}, r.Evidence, last)
+	}
+	return e.judged(r, cp, mean(r.Each), r.Evidence, nil)
+}
+
+// mean of repetitions: its doubt is the larger of what the single doubts and
+// what the scatter between repetitions leave.
+func mean(list []Each) doubt.Value {
+	n := float64(len(list))
+	var x, sd, scatter float64
+	for _, v := range list {
+		x, sd = x+v.Value.X/n, sd+v.Value.SD*v.Value.SD/n
+	}
+	for _, v := range list {
+		scatter += (v.Value.X - x) * (v.Value.X - x)
+	}
+	if n == 1 {
+		return list[0].Value
+	}
+	return doubt.Normal(x, math.Sqrt(math.Max(sd/n, scatter/(n-1)/n)))
+}
+
+// asymmetry is left minus right over their mean, %.
+func (e *evaluation) asymmetry(id string) (doubt.Value, *Evidence, error) {
+	got := e.readings[id]
+	sides := map[string][]Each{}
+	for _, x := range got.Each {
+		sides[x.Foot] = append(sides[x.Foot], x)
+	}
+	if len(sides["left"]) == 0 || len(sides["right"]) == 0 {
+		return doubt.Value{}, nil, failure{"steps of both feet are needed", "one more step in the clip"}
+	}
+	l, r := mean(sides["left"]), mean(sides["right"])
+	v := doubt.Propagate(func(x []float64) float64 { return 200 * (x[0] - x[1]) / (x[0] + x[1]) }, []float64{l.X, r.X}, []float64{l.SD, r.SD})
+	return v, got.Evidence, nil
+}
+
+// once reads a checkpoint of steps in one of them.
+func (e *evaluation) once(cp Checkpoint, p Position) (doubt.Value, *Evidence, error) {
+	m := cp.Measure
+	frame, _ := e.flag(p.ID)
+	ev := &Evidence{Frame: frame, Lines: []Chain{}}
+	switch m.Kind {
+	case "mark":
+		return doubt.Value{}, ev, failure{}
+	case "joint", "lean", "tilt", "brake", "turn", "ahead", "above", "backward", "reach", "offset":
+		return e.spatial(m, p)
+	}
+	s, ok := e.stepAt(p)
+	if !ok {
+		return doubt.Value{}, ev, failure{fmt.Sprintf("step %d has no toe-off", p.Nth), "a flag where the foot leaves"}
+	}
+	ev.Frame, ev.To = s.From, &s.To
+	if s.Next != nil {
+		ev.To = s.Next
+	}
+	if s.Contact == nil {
+		return doubt.Value{}, ev, failure{"the capture rate is not known", "the capture rate of the camera"}
+	}
+	if m.Kind == "contact" {
+		return s.Contact.Scale(1000), ev, nil
+	}
+	if s.Flight == nil || s.Cadence == nil {
+		return doubt.Value{}, ev, failure{"the next touchdown is not in this clip", "one more step in the clip"}
+	}
+	times := func(f func(stride.Times) float64) doubt.Value {
+		return doubt.Propagate(func(x []float64) float64 { return f(stride.Times{Contact: x[0], Flight: x[1]}) },
+			[]float64{s.Contact.X, s.Flight.X}, []float64{s.Contact.SD, s.Flight.SD})
+	}
+	switch m.Kind {
+	case "flight":
+		return s.Flight.Scale(1000), ev, nil
+	case "cadence":
+		return *s.Cadence, ev, nil
+	case "duty":
+		return times(func(t stride.Times) float64 { return 100 * t.Duty() }), ev, nil
+	case "force":
+		return times(stride.Times.PeakForce), ev, nil
+	case "k_vert":
+		if e.in.Athlete.Mass <= 0 {
+			return doubt.Value{}, ev, failure{"the body mass is not known", "the body mass on the athlete's card"}
+		}
+		return times(func(t stride.Times) float64 { return t.VerticalStiffness(e.in.Athlete.Mass) / 1000 }), ev, nil
+	case "length":
+		if s.Length == nil {
+			return doubt.Value{}, ev, failure{"there is no scale or no foot print", "tracked feet and a scale"}
+		}
+		return *s.Length, ev, nil
+	case "speed", "k_leg":
+		v, err := e.speed(s)
+		if err != nil || m.Kind == "speed" {
+			return v, ev, err
+		}
+		if e.in.Athlete.Mass <= 0 {
+			return doubt.Value{}, ev, failure{"the body mass is not known", "the body mass on the athlete's card"}
+		}
+		leg := body.Length(e.in.Athlete, "thigh") + body.Length(e.in.Athlete, "shank")
+		k := doubt.Propagate(func(x []float64) float64 {
+			k, err := stride.Times{Contact: x[0], Flight: x[1]}.LegStiffness(e.in.Athlete.Mass, leg, x[2])
+			if err != nil {
+				return math.NaN()
+			}
+			return k / 1000
+		}, []float64{s.Contact.X, s.Flight.X, v.X}, []float64{s.Contact.SD, s.Flight.SD, v.SD})
+		return k, ev, nil
+	case "travel":
+		v, err := e.travel(s)
+		return v, ev, err
+	}
+	return doubt.Value{}, ev, failure{"this measure is not known here", ""}
+}
+
+func (e *evaluation) stepAt(p Position) (Step, bool) {
+	base := e.m.Repeat.Positions[0].ID
+	on, ok := e.flag(fmt.Sprintf("%s%d", base, p.Nth))
+	if !ok {
+		return Step{}, false
+	}
+	for _, s := range e.report.Steps {
+		if s.From == on {
+			return s, true
+		}
+	}
+	return Step{}, false
+}
+
+// speed is that of the hips over the ground in a step, m/s.
+func (e *evaluation) speed(s Step) (doubt.Value, error) {
+	if e.scale == nil || !e.usable() {
+		return doubt.Value{}, failure{"there is no scale yet", "a thigh or shank placed, or a scale along a known length"}
+	}
+	a, okA := e.move.Where("mid_hip", s.From)
+	b, okB := e.move.Where("mid_hip", *s.Next)
+	t, err := e.clock.Between(s.From, *s.Next)
+	if !okA || !okB || err != nil {
+		return doubt.Value{}, failure{"the hips are not tracked through this step", "drafted or tracked hips"}
+	}
+	mpp := e.scale.MetresPerPixel
+	return doubt.Propagate(func(x []float64) float64 { return x[1] * (x[0]/x[2] - e.belt) },
+		[]float64{b.X - a.X, mpp.X, t.X}, []float64{e.sigma * math.Sqrt2, mpp.SD, t.SD}), nil
+}
+
+// travel is how far the centre of mass goes up and down in a step, cm; the hips
+// stand in for it while joints are missing.
+func (e *evaluation) travel(s Step) (doubt.Value, error) {
+	if e.scale == nil || !e.usable() {
+		return doubt.Value{}, failure{"there is no scale yet", "a thigh or shank placed, or a scale along a known length"}
+	}
+	centre := e.move.Centre(e.in.Athlete.Sex)
+	lo, hi := math.Inf(1), math.Inf(-1)
+	for f := s.From; f <= *s.Next; f++ {
+		p, ok := centre.Where(f)
+		if !ok {
+			if p, ok = e.move.Where("mid_hip", f); !ok {
+				return doubt.Value{}, failure{"the body is not tracked through this step", "a draft of this stretch"}
+			}
+		}
+		lo, hi = math.Min(lo, p.Y), math.Max(hi, p.Y)
+	}
+	mpp := e.scale.MetresPerPixel
+	return doubt.Propagate(func(x []float64) float64 { return 100 * x[0] * x[1] }, []float64{hi - lo, mpp.X}, []float64{e.sigma, mpp.SD}), nil
+}

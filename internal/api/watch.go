@@ -1,0 +1,113 @@
+package api
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/google/uuid"
+	"github.com/labstack/echo/v5"
+
+	"neokinema/internal/problem"
+	"neokinema/internal/store"
+	"neokinema/internal/watch"
+)
+
+// Word is one line of a stream: how far a look through a clip is, what it found,
+// or how it ended.
+type Word struct {
+	Done  int              `json:"done,omitempty" required:"false" doc:"frames looked at"`
+	Of    int              `json:"of,omitempty" required:"false" doc:"frames to look at"`
+	Found *watch.Found     `json:"found,omitempty" required:"false"`
+	End   bool             `json:"end,omitempty" required:"false" doc:"the last line"`
+	Lost  string           `json:"lost,omitempty" required:"false" doc:"why the tracker stopped and asks"`
+	Clip  *store.Clip      `json:"clip,omitempty" required:"false" doc:"the clip with its camera"`
+	Error *problem.Problem `json:"error,omitempty" required:"false"`
+}
+
+// watching are the routes that look through a clip and tell about it on the way:
+// one JSON object a line. A request that is broken off ends the look.
+func (s *server) watching(g *echo.Group) {
+	g.POST("/clips/:id/camera", func(c *echo.Context) error {
+		id, err := uuid.Parse(c.Param("id"))
+		if err != nil {
+			return problem.Missing("clip")
+		}
+		return s.stream(c, func(say func(Word) error) error {
+			clip, err := s.Watch.Camera(c.Request().Context(), who(c.Request().Context()).TeamID, id, func(done, of int) error { return say(Word{Done: done, Of: of}) })
+			if err != nil {
+				return err
+			}
+			return say(Word{End: true, Clip: &clip})
+		})
+	})
+	g.POST("/clips/:id/follow", func(c *echo.Context) error {
+		id, err := uuid.Parse(c.Param("id"))
+		if err != nil {
+			return problem.Missing("clip")
+		}
+		var ask watch.Ask
+		if err := json.NewDecoder(http.MaxBytesReader(c.Response(), c.Request().Body, 4<<10)).Decode(&ask); err != nil {
+			return problem.New(problem.Invalid, "What to follow cannot be read.")
+		}
+		return s.stream(c, func(say func(Word) error) error {
+			lost, err := s.Watch.Follow(c.Request().Context(), who(c.Request().Context()).TeamID, id, ask, func(f watch.Found) error { return say(Word{Found: &f}) })
+			if err != nil {
+				return err
+			}
+			return say(Word{End: true, Lost: lost})
+		})
+	})
+	g.GET("/clips/:id/strip.jpg", func(c *echo.Context) error {
+		id, err := uuid.Parse(c.Param("id"))
+		if err != nil {
+			return problem.Missing("clip")
+		}
+		var moments []int
+		for _, f := range strings.Split(c.QueryParam("frames"), ",") {
+			if f == "" {
+				continue
+			}
+			n, err := strconv.Atoi(f)
+			if err != nil {
+				return problem.New(problem.Invalid, "Frames are whole numbers with commas between.")
+			}
+			moments = append(moments, n)
+		}
+		strip, err := s.Watch.Strip(c.Request().Context(), who(c.Request().Context()).TeamID, id, moments)
+		if err != nil {
+			return err
+		}
+		c.Response().Header().Set("X-Strip", fmt.Sprintf("%g %g %g", strip.X0, strip.Y0, strip.Scale))
+		return c.Blob(http.StatusOK, "image/jpeg", strip.JPEG)
+	})
+}
+
+// stream answers with lines. The first one waits for the first word, so that an
+// error before it is an ordinary error.
+func (s *server) stream(c *echo.Context, work func(say func(Word) error) error) error {
+	out := json.NewEncoder(c.Response())
+	flush := http.NewResponseController(c.Response())
+	begun := false
+	say := func(l Word) error {
+		if !begun {
+			c.Response().Header().Set("Content-Type", "application/x-ndjson")
+			c.Response().WriteHeader(http.StatusOK)
+			begun = true
+		}
+		if err := out.Encode(l); err != nil {
+			return err
+		}
+		return flush.Flush()
+	}
+	err := work(say)
+	if err == nil || !begun {
+		return err
+	}
+	if c.Request().Context().Err() != nil {
+		return nil // nobody listens any more
+	}
+	return say(Word{End: true, Error: s.explain(c.Request().Context(), err)})
+}

@@ -1,0 +1,11 @@
+-- +goose Up
+-- How the camera turned during the clip, as core/steady holds it; empty until it
+-- was looked for.
+ALTER TABLE clips ADD camera jsonb;
+-- A change that belongs to the one before it (the next batch of a draft) is
+-- undone with it.
+ALTER TABLE revisions ADD joined boolean NOT NULL DEFAULT false;
+
+-- +goose Down
+ALTER TABLE revisions DROP joined;
+ALTER TABLE clips DROP camera;

@@ -1,0 +1,154 @@
+// Package points makes of a simulated truth what a coach, a pose model or a
+// tracker would have placed: the way from simcam to the core for tests and
+// figures.
+package points
+
+import (
+	"math"
+	"math/rand/v2"
+	"strconv"
+
+	"neokinema/core/body"
+	"neokinema/core/kinematics"
+	"neokinema/core/steady"
+	"neokinema/core/technique"
+	"neokinema/core/track"
+	"neokinema/simcam"
+)
+
+// All places every landmark in every frame, scattered by sigma px, as a draft.
+// Implement points become things: the centre is the ball, tip and tail keep
+// their names.
+func All(t simcam.Truth, sigma float64, seed uint64) kinematics.Points {
+	r := rand.New(rand.NewPCG(seed, 8470))
+	out := kinematics.Points{}
+	put := func(id string, frame int, at [2]float64) {
+		if out[id] == nil {
+			out[id] = track.New(len(t.Frames))
+		}
+		// The order of landmarks is fixed, so that a seed gives one clip.
+		_ = out[id].Set(frame, &track.Point{X: at[0] + sigma*r.NormFloat64(), Y: at[1] + sigma*r.NormFloat64(), Source: "draft", Confidence: 0.95})
+	}
+	for f, fr := range t.Frames {
+		for _, id := range body.Landmarks() {
+			put(id, f, fr.Landmarks[id].Image)
+		}
+		for from, to := range map[string]string{"centre": "ball", "tip": "tip", "tail": "tail", "grip": "grip"} {
+			if l, ok := fr.Implement[from]; ok && sigma == 0 {
+				put(to, f, l.Image)
+			}
+		}
+	}
+	return out
+}
+
+// Input is the core's input of a clip with points and nothing decided by hand.
+func Input(t simcam.Truth, p kinematics.Points) technique.Input {
+	s := t.Spec
+	in := technique.Input{Model: t.Event, Athlete: s.Athlete, Flags: map[string]int{}, Points: p, Marks: map[string]bool{},
+		Clip: technique.Facts{Width: s.Width, Height: s.Height, FileRate: s.FileRate, CaptureRate: s.CaptureRate, View: s.View(), Direction: s.Direction}}
+	for i := range t.Frames {
+		in.Clip.Stamps = append(in.Clip.Stamps, int64(math.Round(float64(i)*90000/s.FileRate)))
+	}
+	return in
+}
+
+// Camera is how the clip's camera truly turned, from its projection matrices;
+// nil for one that stood still.
+func Camera(t simcam.Truth) *steady.Camera { return simcam.Turning(t) }
+
+// Down tells whether a foot is on the ground in a frame.
+func Down(t simcam.Truth, side body.Side, frame int) bool {
+	for _, s := range t.Frames[frame].Contacts {
+		if s == string(side) {
+			return true
+		}
+	}
+	return false
+}
+
+// Treadmill is the truth of a run as a camera beside a belt sees it: every frame
+// is moved so that the belt carries the ground back at the running speed.
+func Treadmill(t simcam.Truth, speed float64) simcam.Truth {
+	out := t
+	out.Frames = nil
+	for _, f := range t.Frames {
+		g := f
+		g.Landmarks = map[string]simcam.Landmark{}
+		for id, l := range f.Landmarks {
+			// The camera is far and looks square on: a shift along x moves the
+			// pixel by what the scale says at the runner's depth.
+			k := f.Camera[0][0] / (f.Camera[2][0]*l.World[0] + f.Camera[2][1]*l.World[1] + f.Camera[2][2]*l.World[2] + f.Camera[2][3])
+			l.Image[0] -= k * speed * f.Time
+			l.World[0] -= speed * f.Time
+			g.Landmarks[id] = l
+		}
+		out.Frames = append(out.Frames, g)
+	}
+	return out
+}
+
+// Score compares found moments with true ones.
+type Score struct{ Within, All int }
+
+// Percent is the share within one frame.
+func (s Score) Percent() float64 { return 100 * float64(s.Within) / math.Max(1, float64(s.All)) }
+
+// Contacts holds found bars against the true touchdowns and toe-offs; those that
+// lie within three frames of an end of the clip do not count.
+func Contacts(t simcam.Truth, r technique.Report) (s Score) {
+	for _, side := range []body.Side{body.Left, body.Right} {
+		for f := 4; f < len(t.Frames)-3; f++ {
+			on := Down(t, side, f)
+			if on == Down(t, side, f-1) {
+				continue
+			}
+			s.All++
+			best := math.MaxInt
+			for _, b := range r.Bars {
+				at := b.From
+				if !on {
+					at = b.To
+				}
+				if b.Foot == side {
+					best = min(best, max(at-f, f-at))
+				}
+			}
+			if best <= 1 {
+				s.Within++
+			}
+		}
+	}
+	return s
+}
+
+// Positions holds found key positions against the true ones. What the tool does
+// not look for, or what lies within three frames of an end of the clip, does not
+// count; "set" is right anywhere in the stillness before the first movement.
+func Positions(m technique.Model, t simcam.Truth, r technique.Report) (s Score, off map[string]int) {
+	off = map[string]int{}
+	for _, p := range m.Positions {
+		want, ok := t.Positions[p.ID]
+		if !ok || p.Find == nil || want < 4 || want > len(t.Frames)-4 {
+			continue
+		}
+		if next, ok := t.Positions["td"+strconv.Itoa(p.Nth+1)]; p.Find.Kind == "half-flight" && (!ok || next > len(t.Frames)-4) {
+			continue // half of a flight that the clip does not show to its end
+		}
+		s.All++
+		off[p.ID] = math.MaxInt32
+		for _, pr := range r.Positions {
+			if pr.ID != p.ID || pr.Frame == nil {
+				continue
+			}
+			d := *pr.Frame - want
+			if p.ID == "set" && d > 0 && *pr.Frame <= t.Positions["move"] {
+				d = 0
+			}
+			if off[p.ID] = d; max(d, -d) <= 1 {
+				s.Within++
+			}
+		}
+	}
+	return s, off
+}
