@@ -128,6 +128,9 @@ type CorrectCall struct {
 	Y         float64  `json:"y,omitempty" required:"false"`
 	Hidden    bool     `json:"hidden,omitempty" required:"false"`
 	Radius    int      `json:"radius,omitempty" required:"false" doc:"frames"`
+	// Tracks are corrected instead of those on the desk: under the hand the desk
+	// already holds what the hand has moved.
+	Tracks kinematics.Points `json:"tracks,omitempty" required:"false"`
 }
 
 // CorrectAnswer has the changes by landmark.
@@ -150,31 +153,36 @@ type CameraAnswer struct {
 	Pixels [][2]float64 `json:"pixels" doc:"below -1e8 for what does not show"`
 }
 
+// CatalogueAnswer is what there is to choose from.
+type CatalogueAnswer struct {
+	Curves    []kinematics.CurveKind `json:"curves"`
+	Templates []ground.Template      `json:"templates"`
+}
+
 // Calls lists all types that cross the bridge.
 type Calls struct {
-	Put            PutCall                `json:"put"`
-	PutAnswer      PutAnswer              `json:"put_answer"`
-	Evaluate       EvaluateCall           `json:"evaluate"`
-	EvaluateAnswer EvaluateAnswer         `json:"evaluate_answer"`
-	Blocks         BlocksCall             `json:"blocks"`
-	BlocksAnswer   BlocksAnswer           `json:"blocks_answer"`
-	Rates          RatesCall              `json:"rates"`
-	RatesAnswer    RatesAnswer            `json:"rates_answer"`
-	Curves         CurvesCall             `json:"curves"`
-	CurvesAnswer   CurvesAnswer           `json:"curves_answer"`
-	Doubts         InputCall              `json:"doubts"`
-	DoubtsAnswer   DoubtsAnswer           `json:"doubts_answer"`
-	SettleAnswer   technique.Settled      `json:"settle_answer"`
-	Shows          ShowsCall              `json:"shows"`
-	ShowsAnswer    ShowsAnswer            `json:"shows_answer"`
-	Limb           LimbCall               `json:"limb"`
-	LimbAnswer     LimbAnswer             `json:"limb_answer"`
-	Correct        CorrectCall            `json:"correct"`
-	CorrectAnswer  CorrectAnswer          `json:"correct_answer"`
-	Camera         CameraCall             `json:"camera"`
-	CameraAnswer   CameraAnswer           `json:"camera_answer"`
-	CurveKinds     []kinematics.CurveKind `json:"curve_kinds"`
-	Templates      []ground.Template      `json:"templates"`
+	Put            PutCall           `json:"put"`
+	PutAnswer      PutAnswer         `json:"put_answer"`
+	Evaluate       EvaluateCall      `json:"evaluate"`
+	EvaluateAnswer EvaluateAnswer    `json:"evaluate_answer"`
+	Blocks         BlocksCall        `json:"blocks"`
+	BlocksAnswer   BlocksAnswer      `json:"blocks_answer"`
+	Rates          RatesCall         `json:"rates"`
+	RatesAnswer    RatesAnswer       `json:"rates_answer"`
+	Curves         CurvesCall        `json:"curves"`
+	CurvesAnswer   CurvesAnswer      `json:"curves_answer"`
+	Doubts         InputCall         `json:"doubts"`
+	DoubtsAnswer   DoubtsAnswer      `json:"doubts_answer"`
+	SettleAnswer   technique.Settled `json:"settle_answer"`
+	Shows          ShowsCall         `json:"shows"`
+	ShowsAnswer    ShowsAnswer       `json:"shows_answer"`
+	Limb           LimbCall          `json:"limb"`
+	LimbAnswer     LimbAnswer        `json:"limb_answer"`
+	Correct        CorrectCall       `json:"correct"`
+	CorrectAnswer  CorrectAnswer     `json:"correct_answer"`
+	Camera         CameraCall        `json:"camera"`
+	CameraAnswer   CameraAnswer      `json:"camera_answer"`
+	Catalogue      CatalogueAnswer   `json:"catalogue"`
 }
 
 var models = sync.OnceValues(technique.Models)
@@ -223,6 +231,8 @@ func same(a, b steady.Camera) bool {
 // Do answers one call by its name in [Calls].
 func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 	switch name {
+	case "catalogue":
+		return json.Marshal(CatalogueAnswer{kinematics.CurveKinds(), ground.Templates()})
 	case "put":
 		return answer(request, func(c PutCall) (PutAnswer, error) {
 			if c.Anew || d.points == nil {
@@ -311,7 +321,7 @@ func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 			if err != nil {
 				return ShowsAnswer{}, err
 			}
-			return ShowsAnswer{technique.ShowAt(m, in, c.Shows, c.Frame)}, nil
+			return ShowsAnswer{technique.ShowAt(m, in, d.move, c.Shows, c.Frame)}, nil
 		})
 	case "limb":
 		return answer(request, func(c LimbCall) (LimbAnswer, error) {
@@ -319,7 +329,7 @@ func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 			if err != nil {
 				return LimbAnswer{}, err
 			}
-			cp, err := technique.Limb(m, in, c.Show)
+			cp, err := technique.Limb(m, in, d.move, c.Show)
 			if err != nil {
 				return LimbAnswer{Missing: err.Error()}, nil
 			}
@@ -353,6 +363,9 @@ func (d *Desk) correct(c CorrectCall) (CorrectAnswer, error) {
 		return a, fmt.Errorf("a range runs from an earlier to a later frame, not from %d to %d", c.From, c.To)
 	}
 	on := func(id string) *track.Track {
+		if t := c.Tracks[id]; t != nil {
+			return t
+		}
 		if t := d.points[id]; t != nil {
 			return t
 		}

@@ -242,3 +242,28 @@ func join(list []stretch, pause int) []stretch {
 	}
 	return out
 }
+
+// Stand is a stretch in which a foot stands, roughly: both ends included.
+type Stand struct {
+	Foot     body.Side
+	From, To int
+}
+
+// Rough finds by the ankles alone about when feet stand: low and slow.
+func Rough(feet []Foot, rate, height float64) []Stand {
+	var out []Stand
+	for _, f := range feet {
+		if f.Ankle == nil || f.Ankle.Cutoff == 0 {
+			continue
+		}
+		var list []stretch
+		for _, s := range standing(f.Ankle, rate, height, Ground{}) {
+			list = append(list, stretch{s[0], s[1], 0})
+		}
+		for _, s := range join(list, int(math.Round(pause*rate))) {
+			out = append(out, Stand{f.Side, s.a, s.b})
+		}
+	}
+	sort.Slice(out, func(i, j int) bool { return out[i].From < out[j].From })
+	return out
+}

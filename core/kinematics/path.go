@@ -38,7 +38,7 @@ var nowhere = r2.Vec{X: math.NaN(), Y: math.NaN()}
 func known(v r2.Vec) bool { return !math.IsNaN(v.X) }
 
 // End is the frame after the last.
-func (p *Path) End() int { return p.From + len(p.At) }
+func (p *Path) End() int { return p.From + max(len(p.At), len(p.Raw)) }
 
 func pick(list []r2.Vec, i int) (r2.Vec, bool) {
 	if i < 0 || i >= len(list) || !known(list[i]) {

@@ -1,6 +1,7 @@
 package optic
 
 import (
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"sort"
@@ -48,6 +49,8 @@ type Estimator struct {
 	live  []*feature
 	all   []*feature
 	count []int // background points of each frame
+	cuts  []int // frames before which the picture changed as a whole
+	still []int // frames that are copies of the one before
 	r     *rand.Rand
 }
 
@@ -88,6 +91,12 @@ func (e *Estimator) Add(g Gray, masked func(x, y float64) bool) {
 }
 
 func (e *Estimator) advance(now Pyramid, masked func(x, y float64) bool) {
+	switch d := difference(e.prev, now); {
+	case d < frozen:
+		e.still = append(e.still, e.frame)
+	case d > cutting && len(e.live) >= fewest:
+		e.cuts = append(e.cuts, e.frame)
+	}
 	var from, to []r2.Vec
 	var who []*feature
 	// All background moves alike: the first few tell the others where to look.
@@ -113,6 +122,23 @@ func (e *Estimator) advance(now Pyramid, masked func(x, y float64) bool) {
 			e.live = append(e.live, f)
 		}
 	}
+}
+
+// How much two pictures differ, of 255: below the first they are copies, above
+// the second another scene.
+const (
+	frozen  = 0.02
+	cutting = 42
+)
+
+// difference is the mean difference of two pictures at the coarsest level.
+func difference(a, b Pyramid) float64 {
+	p, q := a[len(a)-1].Pix, b[len(b)-1].Pix
+	var sum float64
+	for i, v := range p {
+		sum += math.Abs(float64(v - q[i]))
+	}
+	return sum / float64(max(1, len(p)))
 }
 
 func median(v []float64) float64 {
@@ -165,6 +191,14 @@ func consensus(from, to []r2.Vec, r *rand.Rand) []bool {
 func (e *Estimator) Camera() *steady.Camera {
 	n := e.frame + 1
 	c := &steady.Camera{Width: e.w / e.scale, Height: e.h / e.scale, Focal: e.w / e.scale, Reference: 0}
+	c.Notes = []string{}
+	if len(e.still) > 0 {
+		c.Notes = append(c.Notes, fmt.Sprintf("%d frames are copies of the one before (the first is frame %d): times across them are not true", len(e.still), e.still[0]))
+	}
+	if len(e.cuts) > 0 {
+		c.Problem = fmt.Sprintf("the clip is cut at frame %d: two scenes have no common frame; upload them as two clips", e.cuts[0])
+		return c
+	}
 	if e.moves() < stillShare*e.w {
 		return c
 	}

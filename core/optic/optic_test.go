@@ -3,6 +3,7 @@ package optic
 import (
 	"math"
 	"math/rand/v2"
+	"strings"
 	"testing"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -272,5 +273,69 @@ func TestCameraThatStandsAndOneThatCannot(t *testing.T) {
 	}
 	if c := e.Camera(); c.Problem == "" {
 		t.Errorf("two or three spots made a camera: %d turns", len(c.Turns))
+	}
+}
+
+func TestCutsAndFrozenFramesAreSeen(t *testing.T) {
+	a := newScene(31).picture(240, 140, func(x, y float64) (float64, float64) { return 0.8 * x, 0.8 * y })
+	b := newScene(77).picture(240, 140, func(x, y float64) (float64, float64) { return 0.5 * x, 0.9 * y }).over(func(x, _ float64) (float64, bool) { return 12, x < 150 })
+	noisy := func(g Gray, i int) Gray {
+		return g.over(func(x, y float64) (float64, bool) {
+			return float64(g.Pix[int(y)*g.W+int(x)]) + 2*math.Sin(float64(i)*7+x*y), true
+		})
+	}
+	e := NewEstimator(1)
+	for i := range 20 {
+		g := noisy(a, i)
+		if i > 11 {
+			g = noisy(b, i)
+		}
+		if i > 3 && i < 7 {
+			g = noisy(a, 3)
+		}
+		e.Add(g, nil)
+	}
+	c := e.Camera()
+	if !strings.Contains(c.Problem, "frame 12") {
+		t.Errorf("the cut: %q", c.Problem)
+	}
+	if len(c.Notes) != 1 || !strings.Contains(c.Notes[0], "3 frames are copies") {
+		t.Errorf("frozen frames: %v", c.Notes)
+	}
+}
+
+// A draft that trembles by 3 px with wild frames in it, and flow that is exact but
+// for some frames in which it slipped: together they are far better than either.
+func TestFuse(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 9))
+	const n = 120
+	truth, draft := make([]r2.Vec, n), make([]r2.Vec, n)
+	sd, flow := make([]float64, n), make([]Flow, n-1)
+	for i := range n {
+		s := float64(i) / 10
+		truth[i] = r2.Vec{X: 300 + 40*s, Y: 200 + 60*math.Sin(s)}
+		draft[i] = r2.Add(truth[i], r2.Vec{X: 3 * r.NormFloat64(), Y: 3 * r.NormFloat64()})
+		sd[i] = 4
+		if i%23 == 0 {
+			draft[i].Y += 80
+		}
+		if i > 0 {
+			flow[i-1] = Flow{r2.Add(r2.Sub(truth[i], truth[i-1]), r2.Vec{X: 0.15 * r.NormFloat64(), Y: 0.15 * r.NormFloat64()}), 0.25, i%31 != 0}
+			if i == 50 {
+				flow[i-1].By = r2.Vec{} // onto the background
+			}
+		}
+	}
+	sd[70], sd[71] = 0, 0 // nobody was found there
+	out := Fuse(draft, sd, flow)
+	var tremble, off float64
+	for i := range n {
+		off = math.Max(off, r2.Norm(r2.Sub(out[i], truth[i])))
+		if i > 0 {
+			tremble += r2.Norm(r2.Sub(r2.Sub(out[i], truth[i]), r2.Sub(out[i-1], truth[i-1]))) / (n - 1)
+		}
+	}
+	if off > 4 || tremble > 0.6 {
+		t.Errorf("up to %.1f px off, trembling by %.2f px a frame", off, tremble)
 	}
 }

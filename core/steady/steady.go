@@ -25,6 +25,7 @@ type Camera struct {
 	Turns     [][3]float64 `json:"turns" doc:"rotation vector from the frame's to the reference frame's axes, rad (x right, y down, z ahead); empty for a camera that stands still"`
 	Residual  float64      `json:"residual" doc:"root mean square distance of background points from where the model puts them, px"`
 	Problem   string       `json:"problem" doc:"why there is no common frame; empty when there is one"`
+	Notes     []string     `json:"notes" doc:"what else was seen: frozen frames"`
 }
 
 // Still tells whether frame coordinates are common already.

@@ -55,10 +55,11 @@ type Input struct {
 	Athlete body.Person       `json:"athlete"`
 	Clip    Facts             `json:"clip"`
 	Flags   map[string]int    `json:"flags" doc:"key position to frame; -1: the coach says that it is not in this clip"`
-	Points  kinematics.Points `json:"points" doc:"landmark to track"`
+	Points  kinematics.Points `json:"points,omitempty" required:"false" doc:"landmark to track; in the browser they lie on the desk"`
 	Marks   map[string]bool   `json:"marks" doc:"checkpoint to the coach's own yes or no"`
 	Scale   *scale.Line       `json:"scale,omitempty" required:"false"`
-	Camera  *steady.Camera    `json:"camera,omitempty" required:"false" doc:"how the camera turned; absent for one that stands still"`
+	Camera  *steady.Camera    `json:"camera,omitempty" required:"false" doc:"how the camera turned; absent while nobody looked, and then paths are not read"`
+	Stands  []contact.Found   `json:"stands,omitempty" required:"false" doc:"contacts that the picture of the feet showed; they outrank what tracks show"`
 	Extra   []Checkpoint      `json:"extra,omitempty" required:"false" doc:"checkpoints of this attempt alone, such as a should-be that became a target"`
 	Ground  *ground.Marks     `json:"ground,omitempty" required:"false" doc:"known places of the ground in the picture"`
 }
@@ -321,7 +322,16 @@ func (e *evaluation) positions() {
 	if !hasZero {
 		zero, hasZero = e.flag("set")
 	}
+	last := 0 // of the repetition that is flagged
 	for _, p := range e.m.Positions {
+		if _, ok := e.flag(p.ID); ok {
+			last = max(last, p.Nth)
+		}
+	}
+	for _, p := range e.m.Positions {
+		if p.Nth > last+1 {
+			continue // one more repetition than there is can be flagged next
+		}
 		r := PositionReport{ID: p.ID, Needs: []Need{}}
 		frame, ok := e.flag(p.ID)
 		if ok {
@@ -379,7 +389,7 @@ func (e *evaluation) spans() {
 		case "rear":
 			foot = foot.Other()
 		case "stance":
-			if foot = e.feet[c.nth]; foot == "" {
+			if foot = e.feet[c.Nth]; foot == "" {
 				continue
 			}
 		}

@@ -2,6 +2,7 @@ package technique
 
 import (
 	"math"
+	"slices"
 	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -26,8 +27,10 @@ func (e *evaluation) tall() float64 {
 	return e.in.Athlete.Height / e.scale.MetresPerPixel.X
 }
 
-// usable tells whether paths may be read: a steady frame of reference.
-func (e *evaluation) usable() bool { return e.in.Camera.Usable() }
+// usable tells whether paths may be read: somebody looked at the camera, and
+// there is a steady frame of reference. A pan that nobody looked at would pass for
+// a treadmill.
+func (e *evaluation) usable() bool { return e.in.Camera != nil && e.in.Camera.Usable() }
 
 // findContacts looks for feet on the ground, on a belt too.
 func (e *evaluation) findContacts() {
@@ -41,7 +44,13 @@ func (e *evaluation) findContacts() {
 		feet = append(feet, contact.Foot{Side: s, Toe: p("toe"), Heel: p("heel"), Ankle: p("ankle")})
 	}
 	e.findBelt(feet, tall)
-	e.contacts = contact.Detect(feet, e.rate, tall, e.noise(feet), contact.Ground{Belt: r2.Vec{X: e.belt}})
+	e.contacts = slices.Clone(e.in.Stands)
+	for _, c := range contact.Detect(feet, e.rate, tall, e.noise(feet), contact.Ground{Belt: r2.Vec{X: e.belt}}) {
+		if !slices.ContainsFunc(e.in.Stands, func(s contact.Found) bool { return s.Foot == c.Foot && s.From < c.To && c.From < s.To }) {
+			e.contacts = append(e.contacts, c)
+		}
+	}
+	sort.SliceStable(e.contacts, func(i, j int) bool { return e.contacts[i].From < e.contacts[j].From })
 }
 
 // noise is the scatter of the feet's points about their smooth paths.

@@ -82,7 +82,7 @@ type Contact struct {
 	From  string `json:"from"`
 	To    string `json:"to"`
 	Since string `json:"since,omitempty" required:"false" doc:"position from which its time counts, when that is later than from: a pedal is pushed from the first movement on"`
-	nth   int    // of the repetition; 0 outside
+	Nth   int    `json:"nth,omitempty" required:"false" doc:"its number in the repetition, from 1"`
 }
 
 // Checkpoint is one thing to look at, with the band that is wanted.
@@ -250,7 +250,7 @@ func (m *Model) unroll() {
 			m.Phases = append(m.Phases, Phase{ID: id(p.ID), Name: fmt.Sprintf("%s %d", p.Name, n), From: id(p.From), To: id(p.To)})
 		}
 		for _, c := range r.Contacts {
-			m.Contacts = append(m.Contacts, Contact{Foot: c.Foot, Name: fmt.Sprintf("%s %d", c.Name, n), From: id(c.From), To: id(c.To), nth: n})
+			m.Contacts = append(m.Contacts, Contact{Foot: c.Foot, Name: fmt.Sprintf("%s %d", c.Name, n), From: id(c.From), To: id(c.To), Nth: n})
 		}
 	}
 }

@@ -37,6 +37,10 @@ var chains = [][]string{{"knee", "ankle", "heel", "toe"}, {"elbow", "wrist", "ha
 // must pass clearly better the other way before sides are exchanged.
 const swapCost = 0.12
 
+// labelCost is what a frame costs in which a limb is named otherwise than the
+// model named it: at a crossing of limbs the paths alone may go wrong for good.
+const labelCost = 0.012
+
 // Settled is what [Settle] did.
 type Settled struct {
 	Changes map[string]*track.Track `json:"changes" doc:"landmark to change"`
@@ -148,9 +152,9 @@ func unswap(points kinematics.Points, parts []string, tall float64) int {
 			}
 			for o := range 2 {
 				before := 2*o + p
-				way := 0.0
+				way := labelCost * float64(c)
 				if p != c {
-					way = swapCost
+					way += swapCost
 				}
 				for _, part := range parts {
 					l, r := pair(part)

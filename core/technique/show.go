@@ -9,6 +9,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/doubt"
+	"neokinema/core/kinematics"
 	"neokinema/core/plane"
 )
 
@@ -57,8 +58,8 @@ func (s Show) Check() error {
 }
 
 // ShowAt says what marks show at a frame.
-func ShowAt(m Model, in Input, shows []Show, frame int) []Shown {
-	e := newEvaluation(m, in, nil)
+func ShowAt(m Model, in Input, old *kinematics.Movement, shows []Show, frame int) []Shown {
+	e := newEvaluation(m, in, old)
 	e.findScale()
 	out := []Shown{}
 	for _, s := range shows {
@@ -70,11 +71,11 @@ func ShowAt(m Model, in Input, shows []Show, frame int) []Shown {
 // Limb is the checkpoint by which a should-be is followed up: the direction of
 // the limb at the key position flagged at its frame, wanted within its doubt of
 // five degrees at the least.
-func Limb(m Model, in Input, s Show) (Checkpoint, error) {
+func Limb(m Model, in Input, old *kinematics.Movement, s Show) (Checkpoint, error) {
 	if err := s.Check(); err != nil || s.Kind != "should" {
 		return Checkpoint{}, errors.New("only a should-be can become a target")
 	}
-	e := newEvaluation(m, in, nil)
+	e := newEvaluation(m, in, old)
 	e.findScale()
 	e.findContacts()
 	e.findPositions()
@@ -104,7 +105,7 @@ func (e *evaluation) show(s Show, frame int) Shown {
 		out.Missing = err.Error()
 		return out
 	}
-	if !e.usable() && frame != s.Frame {
+	if !e.in.Camera.Usable() && frame != s.Frame {
 		out.Missing = "the camera moved: a mark stays only in its own frame"
 		return out
 	}

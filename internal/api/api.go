@@ -125,6 +125,7 @@ func (s *server) describe(g *echo.Group) huma.API {
 	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[watch.Ask](), true, "Ask")
 	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[technique.Show](), true, "Show")
 	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[track.Track](), true, "Track")
+	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[track.Point](), true, "Point")
 	s.people(api)
 	s.attempts(api)
 	s.clips(api)

@@ -9,7 +9,9 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"path"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -93,6 +95,25 @@ func (s *server) files(g *echo.Group) {
 				return s.Intake.Still(ctx, clip, frame, 0)
 			})
 		})
+	})
+	g.GET("/clips/:id/score.vtt", func(c *echo.Context) error {
+		clip, err := s.clipOf(c)
+		if err != nil {
+			return err
+		}
+		if len(clip.Stamps) == 0 {
+			return problem.New(problem.NotFound, "This clip is not imported yet.")
+		}
+		sh, err := s.Bench.Open(c.Request().Context(), who(c.Request().Context()).TeamID, clip.AttemptID)
+		if err != nil {
+			return err
+		}
+		var out bytes.Buffer
+		if err := feedback.WriteVTT(&out, sh, clip); err != nil {
+			return err
+		}
+		c.Response().Header().Set("Content-Disposition", "attachment; filename*=UTF-8''"+url.PathEscape(strings.TrimSuffix(clip.Name, path.Ext(clip.Name))+".vtt"))
+		return c.Blob(http.StatusOK, "text/vtt; charset=utf-8", out.Bytes())
 	})
 	g.GET("/attempts/:id/export.csv", func(c *echo.Context) error {
 		return s.export(c, "csv", "text/csv; charset=utf-8", func(_ context.Context, w io.Writer, sh bench.Sheet) error { return feedback.WriteCSV(w, sh) })

@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
+	"neokinema/core/kinematics"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
 	"neokinema/internal/watch"
@@ -18,13 +19,14 @@ import (
 // Word is one line of a stream: how far a look through a clip is, what it found,
 // or how it ended.
 type Word struct {
-	Done  int              `json:"done,omitempty" required:"false" doc:"frames looked at"`
-	Of    int              `json:"of,omitempty" required:"false" doc:"frames to look at"`
-	Found *watch.Found     `json:"found,omitempty" required:"false"`
-	End   bool             `json:"end,omitempty" required:"false" doc:"the last line"`
-	Lost  string           `json:"lost,omitempty" required:"false" doc:"why the tracker stopped and asks"`
-	Clip  *store.Clip      `json:"clip,omitempty" required:"false" doc:"the clip with its camera"`
-	Error *problem.Problem `json:"error,omitempty" required:"false"`
+	Done   int               `json:"done,omitempty" required:"false" doc:"frames looked at"`
+	Of     int               `json:"of,omitempty" required:"false" doc:"frames to look at"`
+	Found  *watch.Found      `json:"found,omitempty" required:"false"`
+	End    bool              `json:"end,omitempty" required:"false" doc:"the last line"`
+	Lost   string            `json:"lost,omitempty" required:"false" doc:"why the tracker stopped and asks"`
+	Clip   *store.Clip       `json:"clip,omitempty" required:"false" doc:"the clip with its camera"`
+	Tracks kinematics.Points `json:"tracks,omitempty" required:"false" doc:"changes of tracks, by landmark"`
+	Error  *problem.Problem  `json:"error,omitempty" required:"false"`
 }
 
 // watching are the routes that look through a clip and tell about it on the way:
@@ -41,6 +43,19 @@ func (s *server) watching(g *echo.Group) {
 				return err
 			}
 			return say(Word{End: true, Clip: &clip})
+		})
+	})
+	g.POST("/clips/:id/refine", func(c *echo.Context) error {
+		id, err := uuid.Parse(c.Param("id"))
+		if err != nil {
+			return problem.Missing("clip")
+		}
+		return s.stream(c, func(say func(Word) error) error {
+			tracks, clip, err := s.Watch.Refine(c.Request().Context(), who(c.Request().Context()).TeamID, id, func(done, of int) error { return say(Word{Done: done, Of: of}) })
+			if err != nil {
+				return err
+			}
+			return say(Word{End: true, Tracks: tracks, Clip: &clip})
 		})
 	})
 	g.POST("/clips/:id/follow", func(c *echo.Context) error {

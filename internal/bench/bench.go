@@ -255,7 +255,7 @@ func (sh Sheet) Main() (store.Clip, bool) {
 func (sh Sheet) Input(c store.Clip) technique.Input {
 	cw := sh.Work.Clips[c.ID]
 	return technique.Input{Model: sh.Model.ID, Athlete: sh.Athlete.Body(), Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Marks: sh.Work.Marks, Scale: cw.Scale,
-		Camera: c.Camera, Ground: cw.Ground, Extra: sh.Extra()}
+		Camera: c.Camera, Stands: c.Stands, Ground: cw.Ground, Extra: sh.Extra()}
 }
 
 // Extra are the checkpoints of this attempt alone: should-bes that became the

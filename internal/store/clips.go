@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
+	"neokinema/core/contact"
 	"neokinema/core/steady"
 	"neokinema/core/technique"
 	"neokinema/internal/problem"
@@ -38,14 +39,19 @@ type Clip struct {
 	Warnings    textColumn   `db:"warnings" json:"warnings"`
 	CreatedAt   time.Time    `db:"created_at" json:"created_at"`
 
-	CameraColumn jsonColumn[steady.Camera] `db:"camera" json:"-"`
+	CameraColumn jsonColumn[steady.Camera]   `db:"camera" json:"-"`
+	StandsColumn jsonColumn[[]contact.Found] `db:"stands" json:"-"`
 	// Camera is set where a clip leaves the store.
-	Camera *steady.Camera `db:"-" json:"camera,omitempty" required:"false" doc:"how the camera turned; absent until it was looked for"`
+	Camera *steady.Camera  `db:"-" json:"camera,omitempty" required:"false" doc:"how the camera turned; absent until it was looked for"`
+	Stands []contact.Found `db:"-" json:"stands,omitempty" required:"false" doc:"contacts that the picture of the feet showed"`
 }
 
 // seen brings out of the row what the API shows.
 func (c Clip) seen() Clip {
 	c.Camera = c.CameraColumn.V
+	if c.StandsColumn.V != nil {
+		c.Stands = *c.StandsColumn.V
+	}
 	return c
 }
 
@@ -139,6 +145,15 @@ func (s *Store) SetClipCamera(ctx context.Context, team, id uuid.UUID, c *steady
 		return Clip{}, err
 	}
 	return oneClip(ctx, s.DB, `UPDATE clips SET camera = CAST($3 AS jsonb) WHERE team_id = $1 AND id = $2 RETURNING *`, team, id, string(raw))
+}
+
+// SetClipStands stores the contacts that the picture of the feet showed.
+func (s *Store) SetClipStands(ctx context.Context, team, id uuid.UUID, list []contact.Found) (Clip, error) {
+	raw, err := json.Marshal(list)
+	if err != nil {
+		return Clip{}, err
+	}
+	return oneClip(ctx, s.DB, `UPDATE clips SET stands = CAST($3 AS jsonb) WHERE team_id = $1 AND id = $2 RETURNING *`, team, id, string(raw))
 }
 
 // DeleteClip removes a clip and what hangs on it.

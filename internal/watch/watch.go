@@ -13,6 +13,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
+	"neokinema/core/kinematics"
 	"neokinema/core/optic"
 	"neokinema/core/steady"
 	"neokinema/core/track"
@@ -117,6 +118,137 @@ func box(tracks map[string]*track.Track, frame int) (x0, y0, x1, y1 float64) {
 		}
 	}
 	return 0, 0, -1, -1
+}
+
+// Refinement of a draft by the flow of the picture.
+const (
+	flowWindow = 9   // half the window, px of the proxy
+	draftSD    = 5.0 // px of a 720-line picture: how far a sure draft may be off
+)
+
+// Refine makes a draft better by the picture. The flow at every drafted joint,
+// frame by frame, takes its trembling out; the same look tells how the camera
+// turned; then feet that stand are followed. It gives a change for each landmark
+// and the clip with its camera; what a hand has set stays.
+func (s *Service) Refine(ctx context.Context, team, id uuid.UUID, progress func(done, of int) error) (kinematics.Points, store.Clip, error) {
+	c, err := s.store.Clip(ctx, team, id)
+	if err != nil {
+		return nil, c, err
+	}
+	leave, err := s.enter(ctx)
+	if err != nil {
+		return nil, c, err
+	}
+	defer leave()
+	tracks, err := store.Tracks(ctx, s.store.DB, id)
+	if err != nil {
+		return nil, c, err
+	}
+	n, k := len(c.Stamps), c.ProxyScale
+	flows := map[string][]optic.Flow{}
+	for id, t := range tracks {
+		if !body.IsThing(id) && t.Count() > 8 {
+			flows[id] = make([]optic.Flow, max(0, n-1))
+		}
+	}
+	if len(flows) == 0 {
+		return nil, c, problem.New(problem.Invalid, "There is no draft in this clip yet.")
+	}
+	// Level 1 of the pyramid is half as large: small enough for the background.
+	e := optic.NewEstimator(k / 2)
+	var before optic.Pyramid
+	err = s.intake.Grays(ctx, c, 0, n-1, 1, func(p media.Picture) error {
+		now := optic.NewPyramid(optic.FromBytes(p.Width, p.Height, p.Pix), 3)
+		if f := p.Frame - 1; f >= 0 {
+			for id, list := range flows {
+				a, ok := tracks[id].At(f)
+				if !ok {
+					continue
+				}
+				at := r2.Vec{X: k * a.X, Y: k * a.Y}
+				guess := at
+				if b, ok := tracks[id].At(p.Frame); ok {
+					guess = r2.Vec{X: k * b.X, Y: k * b.Y}
+				}
+				list[f] = optic.FlowAt(before, now, at, guess, flowWindow)
+			}
+		}
+		before = now
+		e.Add(now[1], athlete(tracks, p.Frame, k/2))
+		if p.Frame%8 == 0 {
+			return progress(p.Frame, n+n/3)
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, c, err
+	}
+	cam := e.Camera()
+	cam.Width, cam.Height = float64(c.Width), float64(c.Height)
+	if c, err = s.store.SetClipCamera(ctx, team, id, cam); err != nil {
+		return nil, c, err
+	}
+	out, better := kinematics.Points{}, kinematics.Points{}
+	for id, t := range tracks {
+		better[id] = t.Clone()
+		if flow, ok := flows[id]; ok {
+			if change := fused(t, flow, k, float64(c.Height)/720); change.Count() > 0 {
+				out[id] = change
+				better[id].Apply(change, false)
+			}
+		}
+	}
+	stands, feet, err := s.feet(ctx, c, cam, better, func(done, of int) error { return progress(n+n/3*done/max(1, of), n+n/3) })
+	if err != nil {
+		return nil, c, err
+	}
+	if c, err = s.store.SetClipStands(ctx, team, id, stands); err != nil {
+		return nil, c, err
+	}
+	for id, change := range feet {
+		if out[id] == nil {
+			out[id] = change
+			continue
+		}
+		out[id].Apply(change, true)
+	}
+	return out, c, nil
+}
+
+// fused is the change that brings a track together with its flow.
+func fused(t *track.Track, flow []optic.Flow, k, large float64) *track.Track {
+	n := t.Len()
+	draft, sd := make([]r2.Vec, n), make([]float64, n)
+	last := r2.Vec{}
+	for i := range n {
+		p, ok := t.At(t.From + i)
+		if !ok {
+			draft[i] = last
+			continue
+		}
+		draft[i] = r2.Vec{X: k * p.X, Y: k * p.Y}
+		last = draft[i]
+		sd[i] = k * large * draftSD / math.Max(0.15, p.Confidence)
+		if p.Source == track.Hand.String() {
+			sd[i] = 0.5
+		}
+	}
+	places := optic.Fuse(draft, sd, flow[t.From:t.From+max(0, n-1)])
+	out := track.New(n)
+	for i, q := range places {
+		p, ok := t.At(t.From + i)
+		if !ok || p.Source == track.Hand.String() {
+			continue
+		}
+		p.X, p.Y = q.X/k, q.Y/k
+		_ = out.Set(t.From+i, &p)
+	}
+	for i, l := range out.Source {
+		if l == track.Empty {
+			out.Source[i] = track.Keep
+		}
+	}
+	return out
 }
 
 // Ask says what to follow.

@@ -47,6 +47,9 @@ func Input(t simcam.Truth, p kinematics.Points) technique.Input {
 	s := t.Spec
 	in := technique.Input{Model: t.Event, Athlete: s.Athlete, Flags: map[string]int{}, Points: p, Marks: map[string]bool{},
 		Clip: technique.Facts{Width: s.Width, Height: s.Height, FileRate: s.FileRate, CaptureRate: s.CaptureRate, View: s.View(), Direction: s.Direction}}
+	if in.Camera = Camera(t); in.Camera == nil {
+		in.Camera = &steady.Camera{}
+	}
 	for i := range t.Frames {
 		in.Clip.Stamps = append(in.Clip.Stamps, int64(math.Round(float64(i)*90000/s.FileRate)))
 	}

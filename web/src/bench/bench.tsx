@@ -1,10 +1,10 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { replaceEqualDeep, useQueryClient } from "@tanstack/react-query";
-import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { Link as To, useNavigate, useParams } from "react-router";
-import type { Calls, Edit, Model, Reading, Sheet as Data } from "../api/client";
+import type { Calls, Edit, Model, Reading, Report, Sheet as Data } from "../api/client";
 import { useSheet } from "../api/queries";
-import { loadCore, type Core } from "../core/core";
+import { desk, loadCore, type Core, type Input } from "../core/core";
 import { DropArea, Sheet } from "../queue/forms";
 import { send } from "../queue/uploads";
 import { minus } from "../ui/numbers";
@@ -14,8 +14,14 @@ import { ClipSheet } from "./clipsheet";
 import { Findings } from "./findings";
 import { Numbers } from "./numbers";
 import { Player, speeds, usePlayer } from "./player";
-import { Score } from "./score";
-import { Stage, type Ask, type Place } from "./stage";
+import { save as saveFile, toPNG, toSVG } from "./export";
+import { Ground } from "./ground";
+import { Score, type Handle, type Staff } from "./score";
+import { overlays as marks, Shows } from "./shows";
+import { Stage, type Ask, type Overlay, type Place, type Tool } from "./stage";
+import { Steps } from "./steps";
+import { Tracking } from "./tracking";
+import { at as pointOf } from "./tracks";
 import { WhatIf } from "./whatif";
 import { apply, useWork } from "./work";
 
@@ -36,7 +42,9 @@ export default function Bench() {
   return <Open key={id} sheet={sheet.data} />;
 }
 
-const tabs = { numbers: "Numbers", findings: "Findings", whatif: "What if", clip: "Clip" } as const;
+const tabs = { numbers: "Numbers", findings: "Findings", whatif: "What if", tracking: "Track", shows: "Show", ground: "Ground", clip: "Clip" } as const;
+const tabKeys = "QWETJGC";
+const mostStaves = 3;
 type Tab = keyof typeof tabs;
 const guide = ["full", "slow", "frames", "slow again"] as const;
 const speedNames = ["full", "half", "quarter", "eighth"];
@@ -44,7 +52,7 @@ const speedNames = ["full", "half", "quarter", "eighth"];
 function Open({ sheet }: { sheet: Data }) {
   const go = useNavigate();
   const queries = useQueryClient();
-  const { work, edit: save, saving, dismiss, undo, redo } = useWork(sheet);
+  const { work, edit: save, more, kept, saving, dismiss, undo, redo } = useWork(sheet);
   const { model, athlete } = sheet;
   const hasBlocks = model.id === "sprint-start"; // the one what-if so far is theirs
   const [clipID, setClipID] = useState<string | null>(null);
@@ -53,6 +61,11 @@ function Open({ sheet }: { sheet: Data }) {
   const [coreTrouble, setCoreTrouble] = useState("");
   const [tab, setTab] = useState<Tab>("numbers");
   const [chosen, setChosen] = useState(model.positions[0].id);
+  const [tool, setTool] = useState<Tool | null>(null);
+  const [radius, setRadius] = useState(6);
+  const [bones, setBones] = useState(true);
+  const [staves, setStaves] = useState<string[]>(() => JSON.parse(localStorage.getItem("neo.staves") ?? "[]"));
+  const score = useRef<Handle>(null);
   const [lit, setLit] = useState<string | null>(null);
   const [at, setAt] = useState(0);
   const [draft, setDraft] = useState<Edit[]>([]); // while the hand still moves
@@ -60,7 +73,7 @@ function Open({ sheet }: { sheet: Data }) {
   const [skipped, setSkipped] = useState<Set<string>>(new Set());
   const [hidden, setHidden] = useState(false);
   const [selected, setSelected] = useState<string | null>(null);
-  const [metres, setMetres] = useState<number | null>(null);
+  const [metres, setMetres] = useState<number | null>(null); // a scale line of this length is being laid
   const [help, setHelp] = useState(false);
   const [adding, setAdding] = useState(false);
 
@@ -75,8 +88,9 @@ function Open({ sheet }: { sheet: Data }) {
   );
   const now = useMemo(() => draft.reduce(apply, work), [draft, work]);
   const cw = clip ? now.clips[clip.id] : undefined;
-  const flags = cw?.flags ?? {};
-  const points = cw?.points ?? {};
+  const points = useMemo(() => cw?.points ?? {}, [cw?.points]);
+  const shows = useMemo(() => cw?.shows ?? {}, [cw?.shows]);
+  const own = useMemo(() => cw?.flags ?? {}, [cw?.flags]); // the coach's flags; -1 is not there
 
   const slow = clip?.capture_rate ? clip.file_rate / clip.capture_rate : 1;
   const cursor = useRef(0); // survives a new answer to the capture rate
@@ -88,9 +102,43 @@ function Open({ sheet }: { sheet: Data }) {
   }, [clip?.id, clip?.stamps.length, slow]);
   // A handle for benchmarks and tests; the application itself never uses it.
   useEffect(() => {
-    Object.assign(window, { neokinema: { player, core, pose: () => import("../pose/movenet") } });
+    Object.assign(window, { neokinema: { player, core, score, pose: () => import("../pose/movenet"), person: () => import("../pose/person") } });
   }, [player, core]);
   useEffect(() => () => player.pause(), [player]);
+  // Tracks lie on the core's desk; the rest of what it computes from is small.
+  const lay = useMemo(() => core && desk(core), [core]);
+  const extra = useMemo(() => [sheet.before?.advice.checkpoint ?? now.advice.main?.checkpoint ?? now.advice.second?.checkpoint].flatMap((c) => c ?? []), [sheet.before, now.advice]);
+  const input = useMemo<Input | null>(() => {
+    if (!clip) return null;
+    const { width, height, stamps, file_rate, capture_rate, view, direction, camera, stands } = clip;
+    lay?.(clip.id, points);
+    return {
+      model: model.id,
+      athlete: { sex: athlete.sex, height: athlete.height, mass: athlete.mass, front_leg: athlete.front_leg },
+      clip: { width, height, stamps, file_rate, capture_rate, view, direction },
+      flags: own,
+      marks: now.marks,
+      scale: cw?.scale,
+      ground: cw?.ground,
+      camera,
+      stands,
+      extra,
+    };
+  }, [lay, clip, own, points, now.marks, cw?.scale, cw?.ground, extra, athlete, model.id]);
+  // Parts of the answer that did not change keep their identity, so that a drag
+  // draws anew only what it moves.
+  const last = useRef<Calls["evaluate_answer"]>(undefined);
+  const answer = useMemo(() => {
+    const a = core && input && clip?.state === "ready" ? core.evaluate({ input, target: sheet.before?.advice.target, before: sheet.before?.value }) : undefined;
+    return (last.current = replaceEqualDeep(last.current, a));
+  }, [core, input, clip?.state, sheet.before]);
+  const report = answer?.report;
+  // Flags in effect: the coach's, and where he set none those that the tool found.
+  const flags = useMemo(() => {
+    const all = Object.fromEntries((report?.positions ?? []).flatMap((p) => (p.frame === undefined ? [] : [[p.id, p.frame]])));
+    for (const [id, f] of Object.entries(own)) if (f >= 0) all[id] = f;
+    return all;
+  }, [report?.positions, own]);
   // The cursor on a flag brings that position's numbers up.
   useEffect(
     () =>
@@ -102,37 +150,29 @@ function Open({ sheet }: { sheet: Data }) {
     [player, flags, model],
   );
 
-  const input = useMemo(() => {
-    if (!clip) return null;
-    const { width, height, stamps, file_rate, capture_rate, view, direction } = clip;
-    return {
-      model: model.id,
-      athlete: { sex: athlete.sex, height: athlete.height, mass: athlete.mass, front_leg: athlete.front_leg },
-      clip: { width, height, stamps, file_rate, capture_rate, view, direction },
-      flags,
-      points,
-      marks: now.marks,
-      scale: cw?.scale,
-    };
-  }, [clip, flags, points, now.marks, cw?.scale, athlete, model.id]);
-  // Parts of the answer that did not change keep their identity, so that a drag
-  // draws anew only what it moves.
-  const last = useRef<Calls["evaluate_answer"]>(undefined);
-  const answer = useMemo(() => {
-    const a = core && input && clip?.state === "ready" ? core.evaluate({ input, target: sheet.before?.advice.target, before: sheet.before?.value }) : undefined;
-    return (last.current = replaceEqualDeep(last.current, a));
-  }, [core, input, clip?.state, sheet.before]);
-  const report = answer?.report;
+  const catalogue = useMemo(() => core?.catalogue({}), [core]);
+  const curves = useMemo<Staff[]>(() => {
+    const list = staves.filter((id) => catalogue?.curves.some((c) => c.id === id));
+    if (!core || !input || !list.length || clip?.state !== "ready") return [];
+    return core.curves({ input, ids: list }).curves.map((curve) => {
+      const kind = catalogue!.curves.find((c) => c.id === curve.id)!;
+      return { curve, name: kind.name, unit: kind.unit, band: bandOf(model, curve.id) };
+    });
+  }, [core, input, staves, catalogue, clip?.state, model]);
+  const doubts = useMemo(() => (core && input && clip?.state === "ready" && draft.length === 0 ? core.doubts({ input }).doubts : []), [core, input, clip?.state, draft.length === 0]);
+  const doubtful = useMemo(() => [...new Set(doubts.map((d) => d.frame))], [doubts]);
 
   // What the tool asks for next: the first landmark of the first flagged
   // position that is neither placed nor skipped.
   const asks = useMemo<Ask[]>(() => {
     if (!report) return [];
-    return report.positions.flatMap((p) => (p.frame === undefined ? [] : p.needs.map((n, i) => ({ landmark: n.landmark, label: n.label, position: p.id, frame: p.frame!, nth: i + 1, of: p.needs.length }))));
+    // Where the tool found the position its joints are drafted; the guide asks for
+    // what the coach flagged.
+    return report.positions.flatMap((p) => (p.frame === undefined || p.by !== "coach" ? [] : p.needs.map((n, i) => ({ landmark: n.landmark, label: n.label, position: p.id, frame: p.frame!, nth: i + 1, of: p.needs.length }))));
   }, [report]);
   const asked = useMemo(() => {
     if (!placing) return null;
-    return asks.find((a) => !points[a.landmark]?.[a.frame] && !skipped.has(a.position + a.landmark)) ?? null;
+    return asks.find((a) => !pointOf(points[a.landmark], a.frame) && !skipped.has(a.position + a.landmark)) ?? null;
   }, [placing, asks, points, skipped]);
   useEffect(() => {
     if (asked) {
@@ -144,13 +184,19 @@ function Open({ sheet }: { sheet: Data }) {
 
   const place = useCallback(
     (p: Place, final: boolean) => {
-      const e: Edit = { kind: "point", clip: clip!.id, key: p.landmark, frame: p.frame, value: p.point };
+      let e: Edit = { kind: "point", clip: clip!.id, key: p.landmark, frame: p.frame, value: p.point };
+      const was = work.clips[clip!.id]?.points[p.landmark];
+      // In a drafted track the neighbours come along.
+      if (core && radius > 0 && was && pointOf(was, p.frame) && (pointOf(was, p.frame - 1) || pointOf(was, p.frame + 1))) {
+        const bent = core.correct({ kind: "bend", landmarks: [p.landmark], from: p.frame, to: p.frame, x: p.point.x, y: p.point.y, hidden: p.point.hidden, radius, tracks: { [p.landmark]: was } }).changes[p.landmark];
+        e = { kind: "track", clip: clip!.id, key: p.landmark, value: bent };
+      }
       if (final) {
         edit(e);
         setHidden(false);
       } else setDraft([e]);
     },
-    [clip, edit],
+    [clip, edit, core, radius, work],
   );
   const light = useCallback(
     (r: Reading | null) => {
@@ -176,7 +222,7 @@ function Open({ sheet }: { sheet: Data }) {
     },
     [flags, player],
   );
-  const next = model.positions.find((p) => !p.optional && flags[p.id] === undefined);
+  const next = nextPosition(model, flags);
   const setFlag = useEvent((id: string, f: number | null) => {
     edit({ kind: "flag", clip: clip!.id, key: id, value: f });
     setChosen(id);
@@ -195,14 +241,14 @@ function Open({ sheet }: { sheet: Data }) {
   const finding = report?.findings[at];
   const decide = (v: "accepted" | "refused") => finding && edit({ kind: "finding", key: finding.fault, value: v });
   const nudge = (dx: number, dy: number) => {
-    const p = selected && points[selected]?.[player.get().frame];
+    const p = selected && pointOf(points[selected], player.get().frame);
     if (!p || !clip) return;
     const clamp = (v: number, to: number) => Math.round(Math.min(to, Math.max(0, v)) * 10) / 10;
     edit({ kind: "point", clip: clip.id, key: selected, frame: player.get().frame, value: { ...p, source: "hand", confidence: 1, x: clamp(p.x + dx, clip.width), y: clamp(p.y + dy, clip.height) } });
   };
   const hide = () => {
     const f = player.get().frame;
-    const p = selected && points[selected]?.[f];
+    const p = selected && pointOf(points[selected], f);
     if (p && clip) edit({ kind: "point", clip: clip.id, key: selected, frame: f, value: { ...p, hidden: !p.hidden } });
     else setHidden(!hidden);
   };
@@ -212,6 +258,50 @@ function Open({ sheet }: { sheet: Data }) {
     setSelected(null);
     setPlacing(!placing);
   });
+
+  const toDoubt = (by: 1 | -1) => {
+    const here = player.get().frame;
+    const list = by > 0 ? doubts : [...doubts].reverse();
+    const same = doubts.filter((d) => d.frame === here);
+    const i = same.findIndex((d) => d.landmark === selected);
+    const d = (i >= 0 ? same[i + by] : same[0]) ?? list.find((x) => (x.frame - here) * by > 0) ?? list[0];
+    if (!d) return;
+    player.pause();
+    player.jump(d.frame);
+    setSelected(d.landmark);
+  };
+  const scaling = useMemo<Tool | null>(
+    () => (metres === null || !clip ? null : { kind: "line", says: `Drag along the ${metres} m`, done: (a, b) => (edit({ kind: "scale", clip: clip.id, key: "line", value: { ax: a[0], ay: a[1], bx: b[0], by: b[1], metres } }), setMetres(null)) }),
+    [metres, clip, edit],
+  );
+  const active = scaling ?? tool;
+  const template = catalogue?.templates.find((t) => t.id === cw?.ground?.template);
+  const overlay = useCallback(
+    (frame: number): Overlay[] => {
+      if (!core || !clip) return [];
+      const out = marks(core, input, shows, frame);
+      if (tab === "ground" && report?.ground && template)
+        out.push({ key: "ground", style: "ground", lines: template.lines.map((l) => core.camera({ camera: clip.camera, ground: report.ground, frame, places: l as [number, number][] }).pixels.filter((q) => q[0] > -1e8) as [number, number][]).filter((l) => l.length > 1) });
+      if (tab === "tracking" && cw?.box && cw.box.frame === frame) {
+        const { x, y, width, height } = cw.box;
+        out.push({ key: "box", style: "box", lines: [[[x, y], [x + width, y], [x + width, y + height], [x, y + height], [x, y]]] });
+      }
+      return out;
+    },
+    [core, clip, input, shows, report?.ground, template, tab, cw?.box],
+  );
+  const drafted = useEvent(() => void queries.invalidateQueries({ queryKey: ["bench"] }));
+  const pickStaff = (id: string) => {
+    const list = staves.includes(id) ? staves.filter((s) => s !== id) : [...staves, id].slice(-mostStaves);
+    setStaves(list);
+    localStorage.setItem("neo.staves", JSON.stringify(list));
+  };
+  const keep = async (kind: "svg" | "png") => {
+    const drawing = score.current?.svg();
+    if (!drawing) return;
+    const name = `${athlete.name} ${model.name} score.${kind}`;
+    saveFile(name, kind === "svg" ? new Blob([toSVG(drawing)], { type: "image/svg+xml" }) : await toPNG(drawing));
+  };
 
   const keys: Record<string, () => void> = {
     " ": () => player.toggle(),
@@ -248,10 +338,20 @@ function Open({ sheet }: { sheet: Data }) {
       setSelected(null);
       setLit(null);
       setMetres(null);
+      setTool(null);
     },
+    v: () => toDoubt(1),
+    V: () => toDoubt(-1),
+    t: () => setTab("tracking"),
+    j: () => setTab("shows"),
+    g: () => setTab("ground"),
+    l: () => setBones(!bones),
+    "+": () => score.current?.zoom(1.6),
+    "-": () => score.current?.zoom(1 / 1.6),
+    "0": () => score.current?.whole(),
     Delete: () => {
       const f = player.get().frame;
-      if (selected && points[selected]?.[f]) edit({ kind: "point", clip: clip!.id, key: selected, frame: f, value: null });
+      if (selected && pointOf(points[selected], f)) edit({ kind: "point", clip: clip!.id, key: selected, frame: f, value: null });
     },
   };
   useEffect(() => {
@@ -267,7 +367,7 @@ function Open({ sheet }: { sheet: Data }) {
       if (arrow && t instanceof HTMLInputElement) return;
       if (arrow) {
         e.preventDefault();
-        if (selected && points[selected]?.[player.get().frame]) nudge(arrow[0] * (e.shiftKey ? 1 : 0.1), arrow[1] * (e.shiftKey ? 1 : 0.1));
+        if (selected && pointOf(points[selected], player.get().frame)) nudge(arrow[0] * (e.shiftKey ? 1 : 0.1), arrow[1] * (e.shiftKey ? 1 : 0.1));
         else if (arrow[0]) player.step(arrow[0] * (e.shiftKey ? 10 : 1));
         else hop(arrow[1] as 1 | -1);
         return;
@@ -315,7 +415,10 @@ function Open({ sheet }: { sheet: Data }) {
                 selected={selected}
                 onSelect={setSelected}
                 onPlace={place}
-                scaling={metres === null ? null : (a, b) => (edit({ kind: "scale", clip: clip.id, key: "line", value: { ax: a[0], ay: a[1], bx: b[0], by: b[1], metres } }), setMetres(null))}
+                tool={active}
+                far={clip.view === "side" && clip.direction !== 0 ? (clip.direction > 0 ? "left" : "right") : null}
+                bones={bones}
+                overlays={overlay}
               />
             ) : (
               <Panel h="100%" display="flex" alignItems="center" justifyContent="center" p="30px">
@@ -347,19 +450,35 @@ function Open({ sheet }: { sheet: Data }) {
                 </Flex>
               </Flex>
             )}
+            {active && (
+              <Flex position="absolute" top="10px" left="0" right="0" justify="center" pointerEvents="none">
+                <Flex bg="panel" borderRadius="full" px="14px" py="5px" gap="10px" align="center" border="1px solid" borderColor="clay" pointerEvents="auto" data-testid="tool">
+                  <Text fontWeight="600">{active.says}</Text>
+                  <Button size="xs" h="22px" variant="outline" onClick={() => (setTool(null), setMetres(null))}>
+                    leave it <Key>Esc</Key>
+                  </Button>
+                </Flex>
+              </Flex>
+            )}
             {ready && !asked && <Readout player={player} zero={flags.move ?? flags.set} rate={clip.capture_rate} />}
-            {ready && !asked && <Guide player={player} />}
+            {ready && !asked && !active && <Guide player={player} />}
           </Box>
 
           {clip && (
             <Panel p="8px 12px 4px" flexShrink={0}>
-              <Tools model={model} player={player} ready={ready} flags={flags} chosen={chosen} placing={placing} problem={report?.problems[0]} onFlag={setFlag} onPlacing={startPlacing} />
+              <Tools model={model} player={player} ready={ready} flags={flags} own={own} chosen={chosen} placing={placing} problem={report?.problems[0]} onFlag={setFlag} onPlacing={startPlacing}>
+                {catalogue && ready && <StavePicker kinds={catalogue.curves} on={staves} points={points} onPick={pickStaff} onKeep={(k) => void keep(k)} vtt={`/api/clips/${clip.id}/score.vtt`} />}
+              </Tools>
               {ready ? (
                 <Score
                   model={model}
+                  ref={score}
+                  positions={report?.positions ?? noPositions}
                   phases={report?.phases}
                   bars={report?.bars}
-                  flags={flags}
+                  flags={own}
+                  staves={curves}
+                  doubtful={doubtful}
                   player={player}
                   known={clip.capture_rate > 0}
                   chosen={chosen}
@@ -406,7 +525,13 @@ function Open({ sheet }: { sheet: Data }) {
                 </Button>
               </Notice>
             )}
-            {tab === "clip" && clip && <ClipSheet clip={clip} work={cw ?? { flags: {}, points: {} }} core={core} report={report} player={player} scaling={metres !== null} onScaling={setMetres} edit={edit} />}
+            {tab === "clip" && clip && <ClipSheet clip={clip} work={cw ?? noWork} core={core} report={report} player={player} scaling={metres !== null} onScaling={setMetres} edit={edit} />}
+            {tab === "tracking" && clip && ready && core && input && (
+              <Tracking clip={clip} work={cw ?? noWork} core={core} input={input} player={player} selected={selected} radius={radius} doubts={doubts} onRadius={setRadius} onSelect={setSelected} onTool={setTool} onDoubt={toDoubt} onDrafted={drafted} kept={kept} edit={edit} more={more} />
+            )}
+            {tab === "ground" && clip && ready && catalogue && <Ground clip={clip} work={cw ?? noWork} report={report} templates={catalogue.templates} player={player} onTool={setTool} edit={edit} />}
+            {tab === "shows" && clip && ready && core && input && <Shows clip={clip} work={cw ?? noWork} core={core} input={input} player={player} model={model} findings={report?.findings ?? []} advice={now.advice} onTool={setTool} edit={edit} />}
+            {tab === "numbers" && report && model.repeat && <Steps report={report} player={player} />}
             {tab === "numbers" && report && <Numbers model={model} report={report} flags={flags} chosen={chosen} lit={lit} onChoose={choose} onLight={light} edit={edit} />}
             {tab === "findings" && report && <Findings model={model} report={report} work={now} at={Math.min(at, Math.max(0, report.findings.length - 1))} onAt={setAt} onLight={light} edit={edit} />}
             {tab === "whatif" && core && input && <WhatIf core={core} input={input} />}
@@ -557,7 +682,7 @@ const Tabs = memo(function Tabs({ tab, blocks, found, look, onTab }: { tab: Tab;
   return (
     <Flex borderBottom="1px solid" borderColor="seam" px="8px" role="tablist">
       {(Object.keys(tabs) as Tab[]).map((t, i) => (t !== "whatif" || blocks) && (
-        <Button key={t} role="tab" aria-selected={tab === t} variant="plain" h="40px" px="10px" borderRadius="0" border="0" color={tab === t ? "chalk" : "quiet"} borderBottom="2px solid" borderBottomColor={tab === t ? "clay" : "transparent"} onClick={() => onTab(t)} title={`${tabs[t]} (${"QWEC"[i]})`}>
+        <Button key={t} role="tab" aria-selected={tab === t} variant="plain" h="40px" px="7px" borderRadius="0" border="0" color={tab === t ? "chalk" : "quiet"} borderBottom="2px solid" borderBottomColor={tab === t ? "clay" : "transparent"} onClick={() => onTab(t)} title={`${tabs[t]} (${tabKeys[i]})`}>
           {tabs[t]}
           {t === "findings" && found > 0 && (
             <Text as="span" color="clay">
@@ -571,12 +696,12 @@ const Tabs = memo(function Tabs({ tab, blocks, found, look, onTab }: { tab: Tab;
   );
 });
 
-type ToolProps = { model: Model; player: Player; ready: boolean; flags: Record<string, number>; chosen: string; placing: boolean; problem?: string; onFlag(id: string, frame: number | null): void; onPlacing(): void };
+type ToolProps = { model: Model; player: Player; ready: boolean; flags: Record<string, number>; own: Record<string, number>; children?: ReactNode; chosen: string; placing: boolean; problem?: string; onFlag(id: string, frame: number | null): void; onPlacing(): void };
 
 /** Tools: playing, and what can be done at the frame under the cursor. */
-const Tools = memo(function Tools({ model, player, ready, flags, chosen, placing, problem, onFlag, onPlacing }: ToolProps) {
+function Tools({ model, player, ready, flags, own, chosen, placing, problem, onFlag, onPlacing, children }: ToolProps) {
   const onChosen = usePlayer(player, (s) => !s.playing && flags[chosen] === s.frame);
-  const next = model.positions.find((p) => !p.optional && flags[p.id] === undefined);
+  const next = nextPosition(model, flags);
   const extra = model.positions.find((p) => p.id === chosen && p.optional && flags[chosen] === undefined);
   return (
     <Flex gap="6px" align="center" mb="4px">
@@ -593,8 +718,8 @@ const Tools = memo(function Tools({ model, player, ready, flags, chosen, placing
         </Button>
       )}
       {ready && onChosen && (
-        <Button size="xs" variant="ghost" onClick={() => onFlag(chosen, null)}>
-          unflag
+        <Button size="xs" variant="ghost" onClick={() => onFlag(chosen, own[chosen] === undefined ? -1 : null)} title={own[chosen] === undefined ? "The tool found it here; say that it is not in this clip" : "Take your flag away"}>
+          {own[chosen] === undefined ? "not here" : "unflag"}
         </Button>
       )}
       {ready && extra && (
@@ -607,9 +732,90 @@ const Tools = memo(function Tools({ model, player, ready, flags, chosen, placing
           {placing ? "stop placing" : "place points"} <Key>P</Key>
         </Button>
       )}
+      {children}
     </Flex>
   );
-});
+}
+
+/** nextPosition is the first key position that is still to be flagged. */
+function nextPosition(model: Model, flags: Record<string, number>) {
+  const open = model.positions.filter((p) => flags[p.id] === undefined);
+  const first = open.find((p) => !p.optional);
+  if (first || !model.repeat) return first;
+  // Of a repeated group the touchdowns and toe-offs, one after the other.
+  const main = new Set(model.repeat.positions.filter((p) => !p.optional).map((p) => p.id));
+  return open.find((p) => p.group && main.has(p.group));
+}
+
+const noWork = { flags: {}, points: {}, shows: {} };
+const noPositions: Report["positions"] = [];
+
+/** bandOf is the band of a checkpoint that reads the same as a curve. */
+function bandOf(model: Model, id: string) {
+  const part = /^angle:(left|right)_(\w+)$/.exec(id)?.[2];
+  if (id === "lean:trunk") return model.checkpoints.find((c) => c.measure.kind === "tilt" && c.measure.points?.join() === "mid_hip,mid_shoulder")?.band;
+  // A joint's band holds at one position only; the curve shows it when there is just one.
+  const list = part ? model.checkpoints.filter((c) => c.measure.kind === "joint" && c.measure.points?.[1].endsWith("_" + part)) : [];
+  return list.length === 1 ? list[0].band : undefined;
+}
+
+type Kinds = Calls["catalogue"]["curves"];
+
+/** StavePicker chooses the curves on the score and gives it away as a file. */
+function StavePicker({ kinds, on, points, onPick, onKeep, vtt }: { kinds: Kinds; on: string[]; points: Record<string, unknown>; onPick(id: string): void; onKeep(k: "svg" | "png"): void; vtt: string }) {
+  const [open, setOpen] = useState(false);
+  const groups = [...new Set(kinds.map((k) => k.group))];
+  const shown = (k: Kinds[number]) => k.group !== "single points" || k.id.slice(2) in points;
+  return (
+    <Box position="relative">
+      <Button size="xs" variant={on.length ? "solid" : "outline"} onClick={() => setOpen(!open)} title="Curves on the score, and the score as a file" data-testid="staves">
+        curves {on.length > 0 && on.length}
+      </Button>
+      {open && (
+        <Panel position="absolute" right="0" bottom="32px" w="420px" maxH="430px" overflowY="auto" p="12px 14px" border="1px solid" borderColor="seam" zIndex={5} boxShadow="0 8px 30px rgba(0,0,0,.4)">
+          <Flex gap="6px" mb="8px" align="center">
+            <Text flex="1" fontSize="12px" color="quiet">
+              up to {mostStaves} at a time
+            </Text>
+            <Button size="xs" h="22px" variant="outline" onClick={() => onKeep("svg")}>
+              SVG
+            </Button>
+            <Button size="xs" h="22px" variant="outline" onClick={() => onKeep("png")}>
+              PNG
+            </Button>
+            <Button size="xs" h="22px" variant="outline" asChild>
+              <a href={vtt} download>
+                WebVTT
+              </a>
+            </Button>
+            <Button size="xs" h="22px" variant="ghost" onClick={() => setOpen(false)} aria-label="close">
+              ×
+            </Button>
+          </Flex>
+          {groups.map((g) => {
+            const list = kinds.filter((k) => k.group === g && shown(k));
+            return (
+              list.length > 0 && (
+                <Box key={g} mb="8px">
+                  <Text fontSize="11.5px" color="quiet" mb="3px">
+                    {g}
+                  </Text>
+                  <Flex gap="3px" wrap="wrap">
+                    {list.map((k) => (
+                      <Button key={k.id} size="xs" h="22px" px="8px" fontSize="11.5px" variant={on.includes(k.id) ? "solid" : "outline"} onClick={() => onPick(k.id)} data-curve={k.id}>
+                        {k.name}
+                      </Button>
+                    ))}
+                  </Flex>
+                </Box>
+              )
+            );
+          })}
+        </Panel>
+      )}
+    </Box>
+  );
+}
 
 const keySheet = [
   ["← →", "one frame back or on (Shift: ten); the wheel does the same"],
@@ -623,7 +829,11 @@ const keySheet = [
   ["H K", "the point is hidden (a guess); skip it"],
   ["← ↑ → ↓", "with a point selected: move it a tenth of a pixel (Shift: one)"],
   ["Delete", "take the selected point away"],
-  ["Q W E C", "numbers, findings, what if, clip"],
+  ["V ⇧V", "next or last doubtful point"],
+  ["L", "skeleton on or off"],
+  ["+ − 0", "zoom the score at the cursor; all of it (the wheel over it does the same, Shift moves)"],
+  ["Q W E", "numbers, findings, what if"],
+  ["T J G C", "track, show, ground, clip"],
   ["A X", "accept or refuse the finding"],
   ["U ⇧U", "undo, redo"],
   ["O", "feedback page"],

@@ -25,7 +25,7 @@ export class Frames {
   static async open(clip: Clip): Promise<Frames> {
     const count = clip.stamps.length;
     const keep = Math.max(12, Math.min(90, Math.floor(220e6 / Math.max(1, clip.width * clip.height * clip.proxy_scale ** 2 * 4))));
-    if ("VideoDecoder" in window) {
+    if ("VideoDecoder" in globalThis) {
       try {
         const { decode, end } = await codec(clip, count);
         return new Frames(count, decode, keep, end);

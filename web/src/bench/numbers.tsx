@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { memo } from "react";
 import type { Checkpoint, Edit, Model, Reading, Report } from "../api/client";
-import { Gauge, goal, Num, verdictColour, verdictWord } from "../ui/numbers";
+import { Gauge, goal, Num, show, verdictColour, verdictWord } from "../ui/numbers";
 import { Head } from "../ui/parts";
 
 type Props = {
@@ -19,9 +19,14 @@ type Props = {
  * and verdict; what cannot be measured is offered as the coach's own mark. */
 export function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit }: Props) {
   const readings = new Map(report.readings.map((r) => [r.id, r]));
-  const at = (position: string) => model.checkpoints.filter((c) => c.position === position);
+  const at = (position: string) => {
+    const group = model.positions.find((p) => p.id === position)?.group;
+    return model.checkpoints.filter((c) => c.position === position || (group && c.position === group));
+  };
   const position = model.positions.find((p) => p.id === chosen)!;
+  const inClip = new Set(report.positions.map((p) => p.id));
   const tones = model.positions.map((p) => {
+    if (!inClip.has(p.id)) return "";
     const list = at(p.id).map((c) => readings.get(c.id)!.verdict);
     return list.length === 0 ? (model.checkpoints.length === 0 ? "quiet" : "") : list.includes("missed") ? "clay" : list.includes("open") ? "amber" : list.includes("met") ? "moss" : "quiet";
   });
@@ -32,7 +37,7 @@ export function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, 
         tone="chalk"
         right={
           <Text fontSize="11.5px" color="quiet">
-            {flags[chosen] === undefined ? "not flagged" : `frame ${flags[chosen]}`}
+            {flags[chosen] === undefined ? "not flagged" : `frame ${flags[chosen]}${report.positions.find((p) => p.id === chosen)?.by === "tool" ? `, found (${Math.round(100 * (report.positions.find((p) => p.id === chosen)!.sure ?? 0))} % sure)` : ""}`}
           </Text>
         }
       >
@@ -81,6 +86,12 @@ const Row = memo(function Row({ cp, r, lit, onLight, edit }: { cp: Checkpoint; r
               {r.side}
             </Text>
           )}
+          {(r.each?.length ?? 0) > 1 && (
+            <Text as="span" color="quiet" fontSize="11.5px">
+              {" "}
+              mean of {r.each!.length}
+            </Text>
+          )}
         </Text>
         {r.value ? <Num v={r.value} unit={cp.unit} /> : <Text color="quiet">–</Text>}
         <Gauge cp={cp} r={r} />
@@ -102,6 +113,11 @@ const Row = memo(function Row({ cp, r, lit, onLight, edit }: { cp: Checkpoint; r
             );
           })}
         </Flex>
+      )}
+      {lit && (r.each?.length ?? 0) > 1 && (
+        <Text fontSize="11.5px" color="quiet" mt="2px">
+          {r.each!.map((x) => `${x.foot ? x.foot[0].toUpperCase() + " " : ""}${show(x.value, cp.unit).value}`).join("  ·  ")}
+        </Text>
       )}
       {(r.verdict === "open" || lit) && (
         <Text fontSize="11.5px" color="quiet" mt="2px">

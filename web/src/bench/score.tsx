@@ -1,14 +1,24 @@
 import { Box } from "@chakra-ui/react";
-import { memo, useLayoutEffect, useRef, useState, type PointerEvent, type ReactNode } from "react";
-import type { Model, Report } from "../api/client";
+import { memo, useEffect, useImperativeHandle, useLayoutEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode, type Ref } from "react";
+import type { Calls, Model, Report } from "../api/client";
 import { minus } from "../ui/numbers";
 import { Player, usePlayer } from "./player";
 
+export type Curve = Calls["curves_answer"]["curves"][number];
+export type Staff = { curve: Curve; name: string; unit: string; band?: { lo?: number; hi?: number } };
+
+/** Handle is what keys and buttons outside may do with the score. */
+export type Handle = { zoom(by: number): void; whole(): void; svg(): SVGSVGElement | null };
+
 type Props = {
+  ref?: Ref<Handle>;
   model: Model;
+  positions: Report["positions"];
   phases?: Report["phases"];
   bars?: Report["bars"];
-  flags: Record<string, number>;
+  flags: Record<string, number>; // the coach's own
+  staves: Staff[];
+  doubtful: number[]; // frames with points to look at
   player: Player;
   known: boolean; // true time is known
   chosen: string | null;
@@ -17,16 +27,22 @@ type Props = {
 };
 
 const left = 78;
-const rows = { ruler: 14, flags: 32, phase: 74, leftFoot: 106, rightFoot: 134, end: 160 };
+const staffHeight = 50;
+const rows = { ruler: 14, flags: 30, phase: 70, leftFoot: 98, rightFoot: 122, curves: 148 };
 const C = (name: string) => `var(--chakra-colors-${name})`;
+const none = -1e8;
 
-/** Score: ruler, flags, phases and a bar for each foot while it is down. The
- * cursor runs over all of them; a flag can be dragged. */
-export const Score = memo(function Score({ model, phases, bars, flags, player, known, chosen, onChoose, onFlag }: Props) {
+/** Score: ruler, flags, phases, a bar for each foot while it is down, and curves
+ * with their doubt. The cursor runs over all of them; a flag can be dragged; the
+ * wheel zooms at the pointer. */
+export const Score = memo(function Score({ ref, model, positions, phases, bars, flags, staves, doubtful, player, known, chosen, onChoose, onFlag }: Props) {
   const box = useRef<HTMLDivElement>(null);
+  const sheet = useRef<SVGSVGElement>(null);
   const [w, setW] = useState(836);
+  const [span, setSpan] = useState<[number, number] | null>(null); // seconds, null is all
   const [drag, setDrag] = useState<{ flag: string; frame: number; from: number } | null>(null);
-  const pressed = useRef(false);
+  const pressed = useRef<false | "cursor" | "shift">(false);
+  const shiftFrom = useRef<{ x: number; span: [number, number] } | null>(null);
   const [range, setRange] = useState<[number, number] | null>(null);
   const loop = usePlayer(player, (s) => s.loop);
   useLayoutEffect(() => {
@@ -37,52 +53,100 @@ export const Score = memo(function Score({ model, phases, bars, flags, player, k
 
   const times = player.times;
   const end = times.at(-1) || 1;
+  const [t0, t1] = span ?? [0, end];
   const width = w - left - 14;
-  const xt = (t: number) => left + (t / end) * width;
+  const bottom = rows.curves + staves.length * staffHeight;
+  const xt = (t: number) => left + ((t - t0) / (t1 - t0)) * width;
   const x = (frame: number) => xt(times[Math.max(0, Math.min(times.length - 1, frame))] ?? 0);
-  const frameAt = (px: number) => {
-    const t = ((px - left) / width) * end;
-    let best = 0;
-    for (let i = 0; i < times.length; i++) if (Math.abs(times[i] - t) < Math.abs(times[best] - t)) best = i;
-    return best;
-  };
-  const px = (e: PointerEvent) => e.clientX - box.current!.getBoundingClientRect().left;
+  const frameAt = (px: number) => nearest(times, t0 + ((px - left) / width) * (t1 - t0));
+  const px = (e: { clientX: number }) => e.clientX - box.current!.getBoundingClientRect().left;
 
-  const zero = times[flags.move ?? flags.set ?? 0] ?? 0;
-  const step = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10].find((s) => (s / end) * width > 62) ?? 30;
+  const zoomAt = (by: number, t: number) =>
+    setSpan((s) => {
+      const [a, b] = s ?? [0, end];
+      const long = Math.min(end, Math.max(Math.min(end, 8 * (end / Math.max(1, times.length))), (b - a) / by));
+      if (long >= end * 0.999) return null;
+      const share = (t - a) / (b - a);
+      const from = Math.min(end - long, Math.max(0, t - share * long));
+      return [from, from + long];
+    });
+  useImperativeHandle(ref, () => ({
+    zoom: (by) => zoomAt(by, times[player.get().frame] ?? 0),
+    whole: () => setSpan(null),
+    svg: () => sheet.current,
+  }));
+  useEffect(() => {
+    const el = box.current!;
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY)) {
+        const d = (e.deltaX || e.deltaY) / width;
+        setSpan((s) => s && move(s, d * (s[1] - s[0]), end));
+      } else zoomAt(Math.exp(-e.deltaY / 320), t0 + ((px(e) - left) / width) * (t1 - t0));
+    };
+    el.addEventListener("wheel", wheel, { passive: false });
+    return () => el.removeEventListener("wheel", wheel);
+  });
+  // Stepping out of sight brings the score along.
+  useEffect(
+    () =>
+      player.subscribe(() => {
+        const t = times[player.get().frame];
+        setSpan((s) => (s && (t < s[0] || t > s[1]) ? move(s, t < s[0] ? t - s[0] - 0.1 * (s[1] - s[0]) : t - s[1] + 0.1 * (s[1] - s[0]), end) : s));
+      }),
+    [player, times, end],
+  );
+
+  const zeroFlag = flags.move ?? flags.set ?? positions.find((p) => p.id === "move")?.frame ?? 0;
+  const zero = times[zeroFlag] ?? 0;
+  const step = [0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10].find((s) => (s / (t1 - t0)) * width > 62) ?? 30;
   const ticks: ReactNode[] = [];
-  for (let k = Math.ceil(-zero / step); k * step <= end - zero + 1e-9; k++) {
+  for (let k = Math.ceil((t0 - zero) / step); k * step <= t1 - zero + 1e-9; k++) {
     const t = k * step;
     ticks.push(
       <g key={k}>
-        <path d={`M${xt(t + zero)} ${rows.ruler + 4}V${rows.end}`} stroke={C("seam")} strokeWidth={k === 0 ? 1.4 : 0.6} />
+        <path d={`M${xt(t + zero)} ${rows.ruler + 4}V${bottom}`} stroke={C("seam")} strokeWidth={k === 0 ? 1.4 : 0.6} />
         <text x={xt(t + zero)} y={rows.ruler} style={{ fontSize: 10.5 }} fill={C("quiet")} textAnchor="middle">
-          {k === 0 ? "0 s" : minus((t > 0 ? "+" : "") + t.toFixed(step < 0.1 ? 2 : 1))}
+          {k === 0 ? "0 s" : minus((t > 0 ? "+" : "") + t.toFixed(step < 0.01 ? 3 : step < 0.1 ? 2 : 1))}
         </text>
       </g>,
     );
   }
 
-  const places = model.positions
-    .filter((p) => flags[p.id] !== undefined || drag?.flag === p.id)
-    .map((p) => ({ p, frame: drag?.flag === p.id ? drag.frame : flags[p.id] }))
-    .sort((a, b) => a.frame - b.frame);
-  // Names in two heights so that close flags can both be read.
+  // Flags of the coach, and those that the tool found: hollow until taken over.
+  const places = useMemo(() => {
+    const by = new Map(positions.map((p) => [p.id, p]));
+    return model.positions
+      .flatMap((p) => {
+        const own = drag?.flag === p.id ? drag.frame : flags[p.id];
+        const found = by.get(p.id);
+        const frame = own !== undefined ? own : found?.by === "tool" ? found.frame : undefined;
+        return frame === undefined || frame < 0 ? [] : [{ p, frame, own: own !== undefined, sure: own !== undefined ? 1 : (found?.sure ?? 0) }];
+      })
+      .sort((a, b) => a.frame - b.frame);
+  }, [model, positions, flags, drag]);
   const lastEnd = [-1e9, -1e9];
-  const named = places.map((q) => {
-    const at = x(q.frame);
-    const row = lastEnd[0] < at - 2 ? 0 : lastEnd[1] < at - 2 ? 1 : -1;
-    if (row >= 0) lastEnd[row] = at + q.p.short.length * 5.8 + 12;
-    return { ...q, at, row };
-  });
+  const named = places
+    .map((q) => ({ ...q, at: x(q.frame) }))
+    .filter((q) => q.at > left - 2 && q.at < w)
+    .map((q) => {
+      const row = lastEnd[0] < q.at - 2 ? 0 : lastEnd[1] < q.at - 2 ? 1 : -1;
+      if (row >= 0) lastEnd[row] = q.at + q.p.short.length * 5.8 + 12;
+      return { ...q, row };
+    });
 
   const down = (e: PointerEvent<HTMLDivElement>) => {
-    if (e.button !== 0) return;
+    if (e.button > 1) return;
     const at = px(e);
     const y = e.clientY - box.current!.getBoundingClientRect().top;
     box.current!.setPointerCapture(e.pointerId);
-    pressed.current = true;
-    if (y > rows.flags - 12 && y < rows.phase - 8) {
+    if (e.button === 1) {
+      pressed.current = "shift";
+      shiftFrom.current = { x: at, span: [t0, t1] };
+      return;
+    }
+    pressed.current = "cursor";
+    if (y > rows.flags - 12 && y < rows.phase - 6) {
       const near = named.map((n) => ({ n, d: at - n.at })).filter(({ d }) => d > -6 && d < 14).sort((a, b) => Math.abs(a.d) - Math.abs(b.d))[0];
       if (near) {
         onChoose(near.n.p.id);
@@ -98,8 +162,13 @@ export const Score = memo(function Score({ model, phases, bars, flags, player, k
       setRange([f, f]);
     } else player.jump(frameAt(at));
   };
-  const move = (e: PointerEvent<HTMLDivElement>) => {
+  const moved = (e: PointerEvent<HTMLDivElement>) => {
     if (!pressed.current) return;
+    if (pressed.current === "shift" && shiftFrom.current) {
+      const { x: from, span: s } = shiftFrom.current;
+      if (span) setSpan(move(s, (-(px(e) - from) / width) * (s[1] - s[0]), end));
+      return;
+    }
     const f = frameAt(px(e));
     if (drag) {
       if (f === drag.frame) return;
@@ -118,56 +187,68 @@ export const Score = memo(function Score({ model, phases, bars, flags, player, k
   };
 
   const shade = range && range[0] !== range[1] ? ([Math.min(...range), Math.max(...range)] as const) : loop;
+  const clip = (v: number) => Math.max(left - 4, Math.min(w, v));
   return (
-    <Box ref={box} position="relative" h={`${rows.end + 8}px`} userSelect="none" touchAction="none" cursor="ew-resize" onPointerDown={down} onPointerMove={move} onPointerUp={up} data-testid="score">
-      <svg width={w} height={rows.end + 8} style={{ display: "block" }}>
-        {shade && <rect x={x(shade[0])} y={2} width={x(shade[1]) - x(shade[0])} height={rows.end - 2} fill={C("amber")} opacity={0.14} />}
+    <Box ref={box} position="relative" h={`${bottom + 8}px`} userSelect="none" touchAction="none" cursor="ew-resize" onPointerDown={down} onPointerMove={moved} onPointerUp={up} data-testid="score" data-span={`${t0.toFixed(4)} ${t1.toFixed(4)}`}>
+      <svg ref={sheet} width={w} height={bottom + 8} viewBox={`0 0 ${w} ${bottom + 8}`} style={{ display: "block" }}>
+        {shade && <rect x={clip(x(shade[0]))} y={2} width={Math.max(0, clip(x(shade[1])) - clip(x(shade[0])))} height={bottom - 2} fill={C("amber")} opacity={0.14} />}
         {ticks}
         {[
           ["flags", rows.flags + 12],
-          ["phase", rows.phase + 13],
-          ["left foot", rows.leftFoot + 13],
-          ["right foot", rows.rightFoot + 13],
+          ["phase", rows.phase + 12],
+          ["left foot", rows.leftFoot + 12],
+          ["right foot", rows.rightFoot + 12],
         ].map(([t, y]) => (
           <text key={t} x={4} y={y} style={{ fontSize: 11.5 }} fill={C("quiet")}>
             {t}
           </text>
         ))}
         {!known && (
-          <text x={left} y={rows.end + 5} style={{ fontSize: 10.5 }} fill={C("amber")}>
+          <text x={left} y={bottom + 5} style={{ fontSize: 10.5 }} fill={C("amber")}>
             file time: the capture rate is not known yet
           </text>
         )}
+        {doubtful.map((f) => (
+          <path key={f} d={`M${x(f)} ${rows.ruler + 4}v6`} stroke={C("amber")} strokeWidth={1.4} opacity={x(f) < left ? 0 : 1} />
+        ))}
         {named.map((n) => (
-          <path key={n.p.id} d={`M${n.at} ${rows.flags}V${rows.end}`} stroke={C("chalk")} strokeOpacity={0.16} />
+          <path key={n.p.id} d={`M${n.at} ${rows.flags}V${bottom}`} stroke={C("chalk")} strokeOpacity={0.16} />
         ))}
-        {phases?.map((s, i) => (
-          <Bar key={s.id} x0={x(s.from)} x1={x(s.to)} y={rows.phase} fill={C(i % 2 ? "raised" : "seam")} text={s.name} ink={C("chalk")} small />
-        ))}
+        {phases?.map((s, i) => {
+          const [a, b] = [clip(x(s.from)), clip(x(s.to))];
+          return b - a > 1 && <Bar key={s.id} x0={a} x1={b} y={rows.phase} fill={C(i % 2 ? "raised" : "seam")} text={s.name} ink={C("chalk")} small />;
+        })}
         {bars?.map((b) => {
           const right = b.foot === "right";
+          const [x0, x1] = [clip(x(b.from)), clip(x(b.to))];
+          if (x1 - x0 < 1) return null;
+          const ms = b.seconds ? `${Math.round(b.seconds.value * 1000)}` : "";
           return (
             <Bar
               key={b.foot + b.from}
-              x0={x(b.from)}
-              x1={x(b.to)}
+              x0={x0}
+              x1={x1}
               y={right ? rows.rightFoot : rows.leftFoot}
               fill={C(right ? "sky" : "clay")}
               ink={C("on-clay")}
-              text={b.seconds ? `${b.name} · ${Math.round(b.seconds.value * 1000)}${b.since > b.from ? " ms push" : ""}` : b.name}
-              short={b.seconds ? `${Math.round(b.seconds.value * 1000)}` : ""}
-              whisker={b.seconds ? ((b.seconds.half / end) * width) / 2 : 0}
+              text={ms ? `${b.name} · ${ms}${b.since > b.from ? " ms push" : " ms"}` : b.name}
+              short={ms}
+              whisker={b.seconds ? ((b.seconds.half / (t1 - t0)) * width) / 2 : 0}
               round={!right}
             />
           );
         })}
+        {staves.map((s, i) => (
+          <CurveStaff key={s.curve.id} staff={s} y={rows.curves + i * staffHeight} times={times} t0={t0} t1={t1} width={width} />
+        ))}
         {named.map((n) => {
           const on = chosen === n.p.id;
           const y = rows.flags + (n.row > 0 ? 18 : 0);
+          const tone = on ? C("clay") : C("amber");
           return (
-            <g key={n.p.id} data-flag={n.p.id} data-frame={n.frame} style={{ cursor: "grab" }}>
-              <path d={`M${n.at} ${y}v16`} stroke={on ? C("clay") : C("amber")} strokeWidth={1.6} />
-              <path d={`M${n.at} ${y}l9 4.5l-9 4.5z`} fill={on ? C("clay") : C("amber")} />
+            <g key={n.p.id} data-flag={n.p.id} data-frame={n.frame} data-by={n.own ? "coach" : "tool"} style={{ cursor: "grab" }} opacity={n.own ? 1 : 0.45 + 0.5 * n.sure}>
+              <path d={`M${n.at} ${y}v16`} stroke={tone} strokeWidth={1.6} strokeDasharray={n.own ? undefined : "2 2"} />
+              <path d={`M${n.at} ${y}l9 4.5l-9 4.5z`} fill={n.own ? tone : C("panel")} stroke={tone} strokeWidth={1.3} />
               {n.row >= 0 && (
                 <text x={n.at + 11} y={y + 8.5} style={{ fontSize: 10 }} fill={on ? C("chalk") : C("quiet")}>
                   {n.p.short}
@@ -177,18 +258,131 @@ export const Score = memo(function Score({ model, phases, bars, flags, player, k
           );
         })}
       </svg>
-      <Cursor player={player} x={x} />
+      <Cursor player={player} x={x} h={bottom} w={w} staves={staves} />
     </Box>
   );
 });
 
-/** Cursor moves by itself, so that playing does not draw the score anew. */
-function Cursor({ player, x }: { player: Player; x(frame: number): number }) {
-  const frame = usePlayer(player, (s) => s.frame);
+const move = ([a, b]: [number, number], by: number, end: number): [number, number] => {
+  const d = Math.max(-a, Math.min(end - b, by));
+  return [a + d, b + d];
+};
+
+/** nearest frame to a time; times grow. */
+function nearest(times: number[], t: number) {
+  let lo = 0;
+  let hi = times.length - 1;
+  while (hi - lo > 1) {
+    const mid = (lo + hi) >> 1;
+    if (times[mid] <= t) lo = mid;
+    else hi = mid;
+  }
+  return t - times[lo] < times[hi] - t ? lo : hi;
+}
+
+/** scaleOf is the range of a curve that is drawn, with room. */
+export function scaleOf(c: Curve): [number, number] {
+  let lo = Infinity;
+  let hi = -Infinity;
+  for (const v of c.x) {
+    if (v < none) continue;
+    if (v < lo) lo = v;
+    if (v > hi) hi = v;
+  }
+  if (lo > hi) return [0, 1];
+  const room = Math.max(0.08 * (hi - lo), 1e-3 * Math.abs(hi) + 1e-6);
+  return [lo - room, hi + room];
+}
+
+/** CurveStaff: one number over time, its 95 % ribbon, its band, and the single
+ * points where they are shown. Only what is in sight is drawn, never more than two
+ * places a pixel. */
+const CurveStaff = memo(function CurveStaff({ staff, y, times, t0, t1, width }: { staff: Staff; y: number; times: number[]; t0: number; t1: number; width: number }) {
+  const { curve, name, unit, band } = staff;
+  const h = staffHeight - 8;
+  const [lo, hi] = useMemo(() => scaleOf(curve), [curve]);
+  const X = (t: number) => left + ((t - t0) / (t1 - t0)) * width;
+  const Y = (v: number) => y + h - ((Math.min(hi, Math.max(lo, v)) - lo) / (hi - lo)) * h;
+  let line = "";
+  const up: string[] = [];
+  const low: string[] = [];
+  const raw: ReactNode[] = [];
+  let pen = false;
+  const first = Math.max(0, nearest(times, t0) - 1);
+  const last = Math.min(times.length - 1, nearest(times, t1) + 1);
+  const every = Math.max(1, Math.floor((last - first) / (2 * width)));
+  let ribbon = "";
+  const close = () => {
+    if (up.length > 1) ribbon += "M" + up.join("L") + "L" + low.reverse().join("L") + "Z";
+    up.length = 0;
+    low.length = 0;
+  };
+  for (let f = first; f <= last; f += every) {
+    const v = curve.x[f];
+    if (v === undefined || v < none) {
+      pen = false;
+      close();
+      continue;
+    }
+    const at = X(times[f]).toFixed(1);
+    line += `${pen ? "L" : "M"}${at} ${Y(v).toFixed(1)}`;
+    pen = true;
+    up.push(`${at} ${Y(v + curve.half[f]).toFixed(1)}`);
+    low.push(`${at} ${Y(v - curve.half[f]).toFixed(1)}`);
+    const r = curve.raw?.[f];
+    if (r !== undefined && r > none && every === 1) raw.push(<circle key={f} cx={at} cy={Y(r)} r={1.5} fill={C("amber")} />);
+  }
+  close();
+  const digits = hi - lo < 5 ? 1 : 0;
   return (
-    <svg width="100%" height={rows.end + 8} style={{ position: "absolute", inset: 0, pointerEvents: "none" }}>
-      <path d={`M${x(frame)} 18V${rows.end + 4}`} stroke={C("clay")} strokeWidth={1.8} />
-      <path d={`M${x(frame) - 5} 17h10l-5 7z`} fill={C("clay")} />
+    <g data-staff={curve.id}>
+      <path d={`M${left} ${y + h}H${left + width}`} stroke={C("seam")} strokeWidth={0.8} />
+      {band && (band.lo !== undefined || band.hi !== undefined) && <rect x={left} width={width} y={Y(band.hi ?? hi)} height={Math.max(1, Y(band.lo ?? lo) - Y(band.hi ?? hi))} fill={C("moss-faint")} opacity={0.7} />}
+      <path d={ribbon} fill={C("chalk")} opacity={0.13} />
+      <path d={line} fill="none" stroke={C("chalk")} strokeWidth={1.5} strokeLinejoin="round" />
+      {raw}
+      <text x={4} y={y + 14} style={{ fontSize: 11 }} fill={C("quiet")}>
+        {name.length > 13 ? name.slice(0, 12) + "…" : name}
+      </text>
+      <text x={4} y={y + 28} style={{ fontSize: 10 }} fill={C("quiet")}>
+        {unit}
+      </text>
+      <text x={left - 5} y={y + 9} style={{ fontSize: 9.5 }} fill={C("quiet")} textAnchor="end">
+        {minus(hi.toFixed(digits))}
+      </text>
+      <text x={left - 5} y={y + h} style={{ fontSize: 9.5 }} fill={C("quiet")} textAnchor="end">
+        {minus(lo.toFixed(digits))}
+      </text>
+      {curve.why && (
+        <text x={left + 8} y={y + h / 2 + 4} style={{ fontSize: 11 }} fill={C("quiet")}>
+          {curve.why}
+        </text>
+      )}
+    </g>
+  );
+});
+
+/** Cursor moves by itself, so that playing does not draw the score anew; it says
+ * what each curve is here. */
+function Cursor({ player, x, h, w, staves }: { player: Player; x(frame: number): number; h: number; w: number; staves: Staff[] }) {
+  const frame = usePlayer(player, (s) => s.frame);
+  const at = x(frame);
+  if (at < left - 1 || at > w) return null;
+  const flip = at > w - 110;
+  return (
+    <svg width="100%" height={h + 8} style={{ position: "absolute", inset: 0, pointerEvents: "none" }}>
+      <path d={`M${at} 18V${h + 4}`} stroke={C("clay")} strokeWidth={1.8} />
+      <path d={`M${at - 5} 17h10l-5 7z`} fill={C("clay")} />
+      {staves.map((s, i) => {
+        const v = s.curve.x[frame];
+        if (v === undefined || v < none) return null;
+        const digits = s.curve.half[frame] < 1 ? 1 : 0;
+        return (
+          <text key={s.curve.id} x={at + (flip ? -7 : 7)} y={rows.curves + i * staffHeight + 12} textAnchor={flip ? "end" : "start"} style={{ fontSize: 11.5, fontWeight: 650, paintOrder: "stroke" }} stroke={C("panel")} strokeWidth={3} fill={C("chalk")}>
+            {minus(v.toFixed(digits))} {s.unit} ±{s.curve.half[frame].toFixed(digits)}
+          </text>
+        );
+      })}
     </svg>
   );
 }
@@ -198,9 +392,9 @@ function Bar({ x0, x1, y, fill, text, short = "", ink, whisker = 0, small, round
   const fits = text.length * (small ? 5.4 : 6.2) + 8 < w ? text : short.length * 6.4 + 4 < w ? short : "";
   return (
     <g>
-      <rect x={x0} y={y} width={w} height={18} rx={round ? 7 : 2} fill={fill} />
+      <rect x={x0} y={y} width={w} height={17} rx={round ? 7 : 2} fill={fill} />
       {fits && (
-        <text x={x0 + w / 2} y={y + 13} style={{ fontSize: small ? 10 : 11, fontWeight: small ? 400 : 600 }} fill={ink} textAnchor="middle">
+        <text x={x0 + w / 2} y={y + 12.5} style={{ fontSize: small ? 10 : 11, fontWeight: small ? 400 : 600 }} fill={ink} textAnchor="middle">
           {fits}
         </text>
       )}

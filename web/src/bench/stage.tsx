@@ -1,19 +1,31 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from "react";
 import { flushSync } from "react-dom";
-import type { Clip, Model, Point, Reading, Report } from "../api/client";
+import type { Clip, Model, Point, Reading, Report, Track } from "../api/client";
 import { posterURL } from "../api/queries";
 import { show, verdictColour } from "../ui/numbers";
 import { Frames } from "./frames";
 import { Player, usePlayer } from "./player";
+import { at as pointOf } from "./tracks";
 
 export type Ask = { landmark: string; label: string; position: string; frame: number; nth: number; of: number };
 export type Place = { landmark: string; frame: number; point: Point };
 
+/** Tool is what the next press on the picture means. */
+export type Tool =
+  | { kind: "line"; says: string; done(a: [number, number], b: [number, number]): void }
+  | { kind: "box"; says: string; done(x: number, y: number, w: number, h: number): void }
+  | { kind: "spot"; says: string; done(x: number, y: number): void }
+  | { kind: "joint"; says: string; done(id: string): void }
+  | { kind: "limb"; says: string; done(id: string, x: number, y: number): void };
+
+/** Overlay is something measured that is drawn over the picture of a frame. */
+export type Overlay = { key: string; lines: [number, number][][]; style: "still" | "now" | "ground" | "box"; label?: string };
+
 type Props = {
   clip: Clip;
   player: Player;
-  points: Record<string, Record<string, Point>>;
+  points: Record<string, Track>;
   model: Model;
   report?: Report;
   lit: string | null; // reading whose lines stand out
@@ -22,7 +34,10 @@ type Props = {
   selected: string | null;
   onSelect(landmark: string | null): void;
   onPlace(p: Place, final: boolean): void;
-  scaling: ((a: [number, number], b: [number, number]) => void) | null;
+  tool: Tool | null;
+  far: "left" | "right" | null; // the side away from the camera
+  bones: boolean; // draw the skeleton
+  overlays: (frame: number) => Overlay[];
 };
 
 type Look = { k: number; x: number; y: number }; // screen = k * picture + (x, y)
@@ -42,7 +57,7 @@ export function Stage(p: Props) {
   const [look, setLook] = useState<Look | null>(null);
   const [hover, setHover] = useState<[number, number] | null>(null);
   const shown = useRef<{ n: number; b: ImageBitmap } | null>(null);
-  const drag = useRef<{ kind: "pan" | "point" | "scale" | "maybe"; from: [number, number]; look: Look; id?: string; a?: [number, number]; moved: boolean } | null>(null);
+  const drag = useRef<{ kind: "pan" | "point" | "line" | "box" | "limb" | "maybe"; from: [number, number]; look: Look; id?: string; a?: [number, number]; moved: boolean } | null>(null);
   const [line, setLine] = useState<[[number, number], [number, number]] | null>(null);
   const fit: Look = (() => {
     const k = Math.min(size.w / clip.width, size.h / clip.height);
@@ -159,7 +174,10 @@ export function Stage(p: Props) {
     return [(e.clientX - r.left - view.x) / view.k, (e.clientY - r.top - view.y) / view.k];
   };
   const inside = ([x, y]: [number, number]) => x >= 0 && y >= 0 && x <= clip.width && y <= clip.height;
-  const here = Object.entries(p.points).flatMap(([id, byFrame]) => (byFrame[frame] ? [{ id, at: byFrame[frame] }] : []));
+  const here = Object.entries(p.points).flatMap(([id, t]) => {
+    const q = pointOf(t, frame);
+    return q ? [{ id, at: q }] : [];
+  });
   const round = (v: number) => Math.round(v * 10) / 10;
   const pointAt = (at: [number, number], old?: Point): Point => ({ x: round(at[0]), y: round(at[1]), source: "hand", confidence: 1, hidden: old?.hidden ?? p.hidden });
 
@@ -172,7 +190,9 @@ export function Stage(p: Props) {
       .sort((a, b) => a.d - b.d)[0];
     const grab = near && near.d < handle + 4 && (!p.asked || near.id === p.asked.landmark);
     if (e.button === 1) drag.current = { kind: "pan", from: [e.clientX, e.clientY], look: view, moved: false };
-    else if (p.scaling) drag.current = { kind: "scale", from: [e.clientX, e.clientY], look: view, a: at, moved: false };
+    else if (p.tool?.kind === "line" || p.tool?.kind === "box") drag.current = { kind: p.tool.kind, from: [e.clientX, e.clientY], look: view, a: at, moved: false };
+    else if (p.tool?.kind === "limb" && near && near.d < 2 * handle) drag.current = { kind: "limb", from: [e.clientX, e.clientY], look: view, id: near.id, a: at, moved: false };
+    else if (p.tool) drag.current = { kind: "maybe", from: [e.clientX, e.clientY], look: view, moved: false };
     else if (grab) {
       p.onSelect(near.id);
       drag.current = { kind: "point", from: [e.clientX, e.clientY], look: view, id: near.id, moved: false };
@@ -189,26 +209,37 @@ export function Stage(p: Props) {
     if (!d.moved) return;
     if (d.kind === "maybe") d.kind = "pan";
     if (d.kind === "pan") setLook({ k: d.look.k, x: d.look.x + dx, y: d.look.y + dy });
-    if (d.kind === "scale") setLine([d.a!, at]);
+    if (d.kind === "line" || d.kind === "box" || d.kind === "limb") setLine([d.a!, at]);
     // At once: the number belongs under the hand, not behind the next repaint.
-    if (d.kind === "point" && inside(at)) flushSync(() => p.onPlace({ landmark: d.id!, frame, point: pointAt(at, p.points[d.id!]?.[frame]) }, false));
+    if (d.kind === "point" && inside(at)) flushSync(() => p.onPlace({ landmark: d.id!, frame, point: pointAt(at, pointOf(p.points[d.id!], frame)) }, false));
   };
   const up = (e: PointerEvent<HTMLDivElement>) => {
     const d = drag.current;
     drag.current = null;
     if (!d) return;
     const at = picture(e);
-    if (d.kind === "scale" && d.moved) p.scaling?.(d.a!, at);
+    if (d.kind === "line" && d.moved && p.tool?.kind === "line") p.tool.done(d.a!, at);
+    if (d.kind === "limb" && d.moved && p.tool?.kind === "limb" && inside(at)) p.tool.done(d.id!, round(at[0]), round(at[1]));
+    if (d.kind === "box" && d.moved && p.tool?.kind === "box") {
+      const clamp = (v: number, to: number) => Math.min(to, Math.max(0, v));
+      const [x0, x1] = [clamp(Math.min(d.a![0], at[0]), clip.width), clamp(Math.max(d.a![0], at[0]), clip.width)];
+      const [y0, y1] = [clamp(Math.min(d.a![1], at[1]), clip.height), clamp(Math.max(d.a![1], at[1]), clip.height)];
+      p.tool.done(x0, y0, x1 - x0, y1 - y0);
+    }
     setLine(null);
-    if (d.kind === "point" && d.moved && inside(at)) p.onPlace({ landmark: d.id!, frame, point: pointAt(at, p.points[d.id!]?.[frame]) }, true);
-    if (d.kind === "maybe") {
+    if (d.kind === "point" && d.moved && inside(at)) p.onPlace({ landmark: d.id!, frame, point: pointAt(at, pointOf(p.points[d.id!], frame)) }, true);
+    if (d.kind === "maybe" && p.tool) {
+      const near = here.map((q) => ({ id: q.id, d: Math.hypot(q.at.x - at[0], q.at.y - at[1]) * view.k })).sort((a, b) => a.d - b.d)[0];
+      if (p.tool.kind === "spot" && inside(at)) p.tool.done(round(at[0]), round(at[1]));
+      if (p.tool.kind === "joint" && near && near.d < 2.5 * handle) p.tool.done(near.id);
+    } else if (d.kind === "maybe") {
       if (p.asked && p.asked.frame === frame && inside(at)) p.onPlace({ landmark: p.asked.landmark, frame, point: pointAt(at) }, true);
       else p.onSelect(null);
     }
   };
 
   // The magnifier: four times the picture around the pointer while placing.
-  const magnify = (p.asked?.frame === frame || drag.current?.kind === "point") && hover !== null && inside(hover);
+  const magnify = (p.asked?.frame === frame || drag.current?.kind === "point" || p.tool?.kind === "spot") && hover !== null && inside(hover);
   useLayoutEffect(() => {
     const g = loupe.current?.getContext("2d");
     if (!g || !magnify || !shown.current || !hover) return;
@@ -231,7 +262,7 @@ export function Stage(p: Props) {
   return (
     <div
       ref={box}
-      style={{ position: "relative", width: "100%", height: "100%", background: "var(--chakra-colors-pit)", overflow: "hidden", borderRadius: 6, touchAction: "none", cursor: p.scaling || p.asked?.frame === frame ? "crosshair" : look ? "grab" : "default" }}
+      style={{ position: "relative", width: "100%", height: "100%", background: "var(--chakra-colors-pit)", overflow: "hidden", borderRadius: 6, touchAction: "none", cursor: p.tool || p.asked?.frame === frame ? "crosshair" : look ? "grab" : "default" }}
       data-testid="stage"
       data-look={`${view.k} ${view.x} ${view.y}`}
       onPointerDown={down}
@@ -246,13 +277,18 @@ export function Stage(p: Props) {
       <canvas ref={canvas} data-testid="picture" style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }} />
       {!frames && clip.width > 0 && <img src={posterURL(clip.id, clip.state)} alt="first frame" style={{ position: "absolute", left: fit.x, top: fit.y, width: fit.k * clip.width, height: fit.k * clip.height }} />}
       <svg width={size.w} height={size.h} style={{ position: "absolute", inset: 0, pointerEvents: "none" }}>
+        {p.overlays(frame).map((o) => (
+          <Over key={o.key} o={o} sx={sx} sy={sy} />
+        ))}
+        {p.bones && <Bones here={here} far={p.far} sx={sx} sy={sy} />}
         {lines.map((r) => (
           <Measured key={r.id} r={r} sx={sx} sy={sy} strong={focus === r.id} dim={focus !== null && focus !== r.id} />
         ))}
         {here.map(({ id, at }) => (
-          <Joint key={id} id={id} x={sx(at.x)} y={sy(at.y)} hidden={at.hidden} on={p.selected === id} />
+          <Joint key={id} id={id} x={sx(at.x)} y={sy(at.y)} hidden={at.hidden} unsure={at.source !== "hand" && at.confidence < 0.35} byHand={at.source === "hand"} small={p.bones && at.source !== "hand"} on={p.selected === id} />
         ))}
-        {line && <path d={`M${sx(line[0][0])} ${sy(line[0][1])}L${sx(line[1][0])} ${sy(line[1][1])}`} stroke="var(--chakra-colors-amber)" strokeWidth={2} />}
+        {line && drag.current?.kind === "box" && <rect x={sx(Math.min(line[0][0], line[1][0]))} y={sy(Math.min(line[0][1], line[1][1]))} width={view.k * Math.abs(line[1][0] - line[0][0])} height={view.k * Math.abs(line[1][1] - line[0][1])} fill="none" stroke="var(--chakra-colors-amber)" strokeWidth={2} />}
+        {line && drag.current?.kind !== "box" && <path d={`M${sx(line[0][0])} ${sy(line[0][1])}L${sx(line[1][0])} ${sy(line[1][1])}`} stroke="var(--chakra-colors-amber)" strokeWidth={2} />}
         <Labels lines={lines} model={p.model} lit={focus} sx={sx} sy={sy} w={size.w} h={size.h} />
       </svg>
       {magnify && hover && (
@@ -278,15 +314,90 @@ export function Stage(p: Props) {
 const isRight = (id: string) => id.startsWith("right");
 const sideColour = (id: string) => `var(--chakra-colors-${isRight(id) ? "sky" : "clay"})`;
 
-/** Joint: left is clay and round, right is sky and square; a guessed place is hollow. */
-function Joint({ id, x, y, hidden, on }: { id: string; x: number; y: number; hidden: boolean; on: boolean }) {
-  const fill = hidden ? "rgba(12,16,17,.55)" : "#0c1011";
-  const common = { fill, stroke: sideColour(id), strokeWidth: on ? 3 : 2, strokeDasharray: hidden ? "2 2" : undefined };
+const bones = [
+  ["shoulder", "elbow"], ["elbow", "wrist"], ["wrist", "hand"], ["shoulder", "hip"], ["hip", "knee"], ["knee", "ankle"], ["ankle", "heel"], ["heel", "toe"], ["ankle", "toe"],
+] as const;
+const across = ["shoulder", "hip"] as const;
+
+/** Bones: the skeleton of what is placed. Left is clay and solid, right is sky and
+ * dashed; the side away from the camera is fainter. */
+function Bones({ here, far, sx, sy }: { here: { id: string; at: Point }[]; far: string | null; sx(n: number): number; sy(n: number): number }) {
+  const by = new Map(here.map((h) => [h.id, h.at]));
+  const path = (a?: Point, b?: Point) => (a && b ? `M${sx(a.x).toFixed(1)} ${sy(a.y).toFixed(1)}L${sx(b.x).toFixed(1)} ${sy(b.y).toFixed(1)}` : "");
+  const limbs = (side: string) => bones.map(([a, b]) => path(by.get(`${side}_${a}`), by.get(`${side}_${b}`))).join("");
+  const trunk = across.map((p) => path(by.get("left_" + p), by.get("right_" + p))).join("");
+  const shaft = path(by.get("tail"), by.get("tip")) + path(by.get("grip"), by.get("ball"));
+  return (
+    <g fill="none" strokeLinecap="round" data-testid="bones">
+      {(["left", "right"] as const).map((s) => {
+        const d = limbs(s);
+        if (!d) return null;
+        return (
+          <g key={s} opacity={s === far ? 0.55 : 1}>
+            <path d={d} stroke="rgba(8,11,12,.55)" strokeWidth={s === far ? 3.6 : 4.6} />
+            <path d={d} stroke={sideColour(s)} strokeWidth={s === far ? 1.6 : 2.4} strokeDasharray={s === "right" ? "6 4" : undefined} />
+          </g>
+        );
+      })}
+      {trunk && <path d={trunk} stroke="#f1ece0" strokeOpacity={0.7} strokeWidth={1.4} />}
+      {shaft && <path d={shaft} stroke="var(--chakra-colors-amber)" strokeWidth={2} />}
+    </g>
+  );
+}
+
+/** Over: what the coach lets stand still (solid, chalk), and how it is now. */
+function Over({ o, sx, sy }: { o: Overlay; sx(n: number): number; sy(n: number): number }) {
+  const d = (line: [number, number][]) => line.map((q, i) => `${i ? "L" : "M"}${sx(q[0]).toFixed(1)} ${sy(q[1]).toFixed(1)}`).join("");
+  const look = {
+    still: { stroke: "#f1ece0", strokeWidth: 1.8, strokeDasharray: undefined },
+    now: { stroke: "var(--chakra-colors-amber)", strokeWidth: 2.2, strokeDasharray: "3 3" },
+    ground: { stroke: "var(--chakra-colors-moss)", strokeWidth: 1.3, strokeDasharray: undefined },
+    box: { stroke: "var(--chakra-colors-amber)", strokeWidth: 1.4, strokeDasharray: "8 5" },
+  }[o.style];
+  const anchor = o.lines[0]?.[0];
+  return (
+    <g data-overlay={o.key}>
+      {o.lines.map((line, i) =>
+        line.length === 1 ? (
+          <g key={i} transform={`translate(${sx(line[0][0])} ${sy(line[0][1])})`}>
+            <circle r={7} fill="none" stroke="rgba(8,11,12,.6)" strokeWidth={4} />
+            <circle r={7} fill="none" stroke="#f1ece0" strokeWidth={1.8} />
+            <path d="M-11 0h8M3 0h8M0 -11v8M0 3v8" stroke="#f1ece0" strokeWidth={1.4} />
+          </g>
+        ) : (
+          <path key={i} d={d(line)} fill="none" {...look} />
+        ),
+      )}
+      {o.label && anchor && (
+        <g transform={`translate(${sx(anchor[0]) + 12} ${sy(anchor[1]) - 26})`}>
+          <rect width={o.label.length * 6.4 + 18} height={19} rx={9.5} fill="rgba(12,16,17,.84)" stroke="#f1ece0" strokeOpacity={0.5} />
+          <text x={9} y={13.5} style={{ fontSize: 11.5, fontWeight: 600 }} fill="#f1ece0">
+            {o.label}
+          </text>
+        </g>
+      )}
+    </g>
+  );
+}
+
+/** Joint: left is clay and round, right is sky and square; a guessed place is
+ * hollow, an unsure one dotted, one set by hand has its middle filled. */
+function Joint({ id, x, y, hidden, unsure, byHand, small, on }: { id: string; x: number; y: number; hidden: boolean; unsure: boolean; byHand: boolean; small: boolean; on: boolean }) {
+  const fill = hidden || unsure ? "rgba(12,16,17,.55)" : "#0c1011";
+  const common = { fill, stroke: unsure ? "var(--chakra-colors-amber)" : sideColour(id), strokeWidth: on ? 3 : small ? 1.4 : 2, strokeDasharray: hidden || unsure ? "2 2" : undefined };
+  const r = small && !on ? 0.66 : 1;
+  if (!id.startsWith("left") && !id.startsWith("right"))
+    return (
+      <g data-landmark={id}>
+        {on && <circle cx={x} cy={y} r={12} fill="none" stroke="#f1ece0" strokeWidth={1} />}
+        <path d={`M${x - 6} ${y}L${x} ${y - 6}L${x + 6} ${y}L${x} ${y + 6}Z`} fill={fill} stroke="var(--chakra-colors-amber)" strokeWidth={on ? 3 : 1.8} />
+      </g>
+    );
   return (
     <g data-landmark={id}>
       {on && <circle cx={x} cy={y} r={12} fill="none" stroke="#f1ece0" strokeWidth={1} />}
-      {isRight(id) ? <rect x={x - 4} y={y - 4} width={8} height={8} {...common} /> : <circle cx={x} cy={y} r={4.6} {...common} />}
-      <circle cx={x} cy={y} r={0.9} fill="#f1ece0" />
+      {isRight(id) ? <rect x={x - 4 * r} y={y - 4 * r} width={8 * r} height={8 * r} {...common} /> : <circle cx={x} cy={y} r={4.6 * r} {...common} />}
+      <circle cx={x} cy={y} r={byHand && small ? 2 : 0.9} fill="#f1ece0" />
     </g>
   );
 }

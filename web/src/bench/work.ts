@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { ask, client, Failure, type Edit, type Sheet, type Work } from "../api/client";
+import { ask, client, Failure, type Edit, type Point, type Sheet, type Track, type Work } from "../api/client";
+import * as tracks from "./tracks";
 
 // The coach's work on one attempt: shown at once, saved as made, kept in the
 // browser until the server has it. Nothing is lost by a closed lid, a lost
@@ -26,10 +27,11 @@ export function apply(w: Work, e: Edit): Work {
   const clip = { ...c };
   if (e.kind === "flag") clip.flags = put(c.flags, e.key, value);
   if (e.kind === "scale") clip.scale = value ?? undefined;
-  if (e.kind === "point") {
-    const track = put(c.points[e.key] ?? {}, e.frame ?? 0, value);
-    clip.points = put(c.points, e.key, Object.keys(track).length ? track : null);
-  }
+  if (e.kind === "ground") clip.ground = value ?? undefined;
+  if (e.kind === "box") clip.box = value ?? undefined;
+  if (e.kind === "show") clip.shows = put(c.shows, e.key, value);
+  if (e.kind === "point") clip.points = put(c.points, e.key, tracks.apply(c.points[e.key], tracks.change([[e.frame ?? 0, (value ?? null) as Point | null]]), true));
+  if (e.kind === "track" && value) clip.points = put(c.points, e.key, tracks.apply(c.points[e.key], value as Track, !!e.over));
   return { ...w, clips: { ...w.clips, [id]: clip } };
 }
 
@@ -49,14 +51,22 @@ function valueAt(w: Work, e: Edit): unknown {
       return c?.flags[e.key];
     case "scale":
       return c?.scale;
+    case "ground":
+      return c?.ground;
+    case "box":
+      return c?.box;
+    case "show":
+      return c?.shows[e.key];
     case "point":
-      return c?.points[e.key]?.[e.frame ?? 0];
+      return tracks.at(c?.points[e.key], e.frame ?? 0);
+    case "track":
+      return e.value ? tracks.stretch(c?.points[e.key], e.value as Track) : undefined;
   }
 }
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
 
-type Pending = { edits: Edit[]; was: unknown[] };
+type Pending = { edits: Edit[]; was: unknown[]; join?: boolean };
 
 export function useWork(sheet: Sheet) {
   const id = sheet.attempt.id;
@@ -87,7 +97,8 @@ export function useWork(sheet: Sheet) {
     let wait = 0;
     try {
       const first = queue.current[0];
-      base.current = await ask(client.POST("/attempts/{id}/edits", { ...path, body: { base: base.current.revision, edits: first.edits } }));
+      const saved = await ask(client.POST("/attempts/{id}/edits", { ...path, body: { base: base.current.revision, edits: first.edits, join: first.join } }));
+      base.current = { ...first.edits.reduce(apply, base.current), ...saved };
       queue.current.shift();
       setSaving({ state: queue.current.length ? "saving" : "saved" });
     } catch (e) {
@@ -101,7 +112,7 @@ export function useWork(sheet: Sheet) {
             .map((p) => {
               const stays = p.edits.map((x, i) => same(valueAt(now, x), p.was[i]));
               gave += stays.filter((s) => !s).length;
-              return { edits: p.edits.filter((_, i) => stays[i]), was: p.was.filter((_, i) => stays[i]) };
+              return { ...p, edits: p.edits.filter((_, i) => stays[i]), was: p.was.filter((_, i) => stays[i]) };
             })
             .filter((p) => p.edits.length);
           base.current = now;
@@ -123,15 +134,19 @@ export function useWork(sheet: Sheet) {
     if (queue.current.length) timer.current = setTimeout(() => void flush(), wait);
   }, [id, show]);
 
-  const edit = useCallback(
-    (...edits: Edit[]) => {
+  const push = useCallback(
+    (edits: Edit[], join: boolean) => {
+      if (!edits.length) return;
       const now = queue.current.flatMap((p) => p.edits).reduce(apply, base.current);
-      queue.current.push({ edits, was: edits.map((e) => valueAt(now, e)) });
+      queue.current.push({ edits, was: edits.map((e) => valueAt(now, e)), join });
       show();
       void flush();
     },
     [flush, show],
   );
+  const edit = useCallback((...edits: Edit[]) => push(edits, false), [push]);
+  /** go on with the change before: both are undone together. */
+  const more = useCallback((...edits: Edit[]) => push(edits, true), [push]);
 
   const replay = useCallback(
     async (what: "undo" | "redo") => {
@@ -139,7 +154,8 @@ export function useWork(sheet: Sheet) {
       sending.current = true;
       try {
         const call = { params: { path: { id } }, body: { base: base.current.revision } };
-        base.current = await ask(what === "undo" ? client.POST("/attempts/{id}/undo", call) : client.POST("/attempts/{id}/redo", call));
+        const { edits, ...saved } = await ask(what === "undo" ? client.POST("/attempts/{id}/undo", call) : client.POST("/attempts/{id}/redo", call));
+        base.current = { ...edits.reduce(apply, base.current), ...saved };
         setSaving({ state: "saved" });
       } catch (e) {
         if ((e as Failure).kind === "newer_work") {
@@ -153,6 +169,14 @@ export function useWork(sheet: Sheet) {
     },
     [id, show],
   );
+
+  /** kept waits until the server has everything; what reads tracks there needs it. */
+  const kept = useCallback(async () => {
+    for (let i = 0; queue.current.length || sending.current; i++) {
+      if (i > 600) throw new Failure("offline", "What was drafted is not saved yet. Wait for the connection, then try again.");
+      await new Promise((ok) => setTimeout(ok, 50));
+    }
+  }, []);
 
   useEffect(() => {
     // What an earlier visit could not save is taken up again.
@@ -173,5 +197,5 @@ export function useWork(sheet: Sheet) {
     }
   }, [sheet.work, show]);
 
-  return { work, edit, saving, dismiss: () => setSaving((s) => ({ state: s.state })), undo: () => void replay("undo"), redo: () => void replay("redo") };
+  return { work, edit, more, kept, saving, dismiss: () => setSaving((s) => ({ state: s.state })), undo: () => void replay("undo"), redo: () => void replay("redo") };
 }

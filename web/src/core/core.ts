@@ -1,4 +1,4 @@
-import type { Calls } from "../api/client";
+import type { Calls, Track } from "../api/client";
 
 // The Go core as WebAssembly: the same computation as in the server. Loaded
 // only when the Bench opens.
@@ -18,10 +18,38 @@ declare global {
 }
 
 export type Core = {
+  put(q: Calls["put"]): Calls["put_answer"];
   evaluate(q: Calls["evaluate"]): Calls["evaluate_answer"];
   blocks(q: Calls["blocks"]): Calls["blocks_answer"];
   rates(q: Calls["rates"]): Calls["rates_answer"];
+  curves(q: Calls["curves"]): Calls["curves_answer"];
+  doubts(q: Calls["doubts"]): Calls["doubts_answer"];
+  settle(q: Calls["doubts"]): Calls["settle_answer"];
+  shows(q: Calls["shows"]): Calls["shows_answer"];
+  limb(q: Calls["limb"]): Calls["limb_answer"];
+  correct(q: Calls["correct"]): Calls["correct_answer"];
+  camera(q: Calls["camera"]): Calls["camera_answer"];
+  catalogue(q: object): Calls["catalogue"];
 };
+
+export type Input = Calls["evaluate"]["input"];
+
+/** desk lays the tracks of a clip on the core's desk: only those that are not
+ * there yet. */
+export function desk(core: Core) {
+  let clip = "";
+  let lying: Record<string, Track> = {};
+  return (id: string, tracks: Record<string, Track>) => {
+    const anew = id !== clip;
+    if (anew) lying = {};
+    const put: Record<string, Track> = {};
+    for (const [k, t] of Object.entries(tracks)) if (lying[k] !== t) put[k] = t;
+    for (const k of Object.keys(lying)) if (!(k in tracks)) put[k] = null as never; // null takes it off
+    if (anew || Object.keys(put).length) core.put({ anew, tracks: put });
+    clip = id;
+    lying = tracks;
+  };
+}
 
 let loading: Promise<Core> | undefined;
 
@@ -51,12 +79,15 @@ async function start(): Promise<Core> {
   const decoder = new TextDecoder();
   const call = (name: string, q: unknown) => {
     const request = encoder.encode(name + JSON.stringify(q));
-    bytes().set(request, x.reserve(request.length));
+    // First room, then the view: making room may move the memory.
+    const room = x.reserve(request.length);
+    bytes().set(request, room);
     const n = x.call(name.length, request.length);
     const at = x.place();
     const answer = decoder.decode(bytes().subarray(at, at + Math.abs(n)));
     if (n < 0) throw new Error(answer);
     return JSON.parse(answer);
   };
-  return { evaluate: (q) => call("evaluate", q), blocks: (q) => call("blocks", q), rates: (q) => call("rates", q) };
+  const names = ["put", "evaluate", "blocks", "rates", "curves", "doubts", "settle", "shows", "limb", "correct", "camera", "catalogue"] as const;
+  return Object.fromEntries(names.map((n) => [n, (q: unknown) => call(n, q)])) as unknown as Core;
 }

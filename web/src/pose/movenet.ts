@@ -1,6 +1,6 @@
 import { loadGraphModel, type GraphModel } from "@tensorflow/tfjs-converter";
-import { ready, setBackend, tensor4d, type Tensor } from "@tensorflow/tfjs-core";
-import { setWasmPaths } from "@tensorflow/tfjs-backend-wasm";
+import { tensor4d, type Tensor } from "@tensorflow/tfjs-core";
+import { ready } from "./backend";
 
 // The pose model (MoveNet Thunder, 17 joints) on the WebAssembly backend. Model
 // and backend ship with the application under /pose/ and load when first used.
@@ -30,8 +30,6 @@ const side = 256; // what the model takes
 let model: Promise<GraphModel> | undefined;
 
 async function load(): Promise<GraphModel> {
-  setWasmPaths("/pose/");
-  if (!(await setBackend("wasm"))) throw new Error("The pose model cannot run in this browser: WebAssembly is missing.");
   await ready();
   return loadGraphModel("/pose/movenet-thunder.json");
 }

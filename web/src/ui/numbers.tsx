@@ -6,7 +6,7 @@ export const minus = (s: string) => s.replace("-", "−");
 
 /** show writes a value no finer than its doubt carries. */
 export function show(v: Value, unit: string, sign = false) {
-  const digits = v.half < 1 ? 1 : 0;
+  const digits = v.half < 0.1 ? 2 : v.half < 1 ? 1 : 0;
   return { value: minus((sign && v.value > 0 ? "+" : "") + v.value.toFixed(digits)) + (unit === "°" ? "°" : ""), unit: unit === "°" ? "" : unit, half: "±" + v.half.toFixed(digits) };
 }
 
@@ -28,7 +28,7 @@ export const verdictColour: Record<Reading["verdict"], string> = { met: "moss", 
 
 /** Gauge draws the band as a box and the value as a dot with its doubt as a whisker. */
 export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: number }) {
-  if (!r.value) return <Box w={`${w}px`} />;
+  if (!r.value || (cp.band.lo === undefined && cp.band.hi === undefined)) return <Box w={`${w}px`} />;
   const { value, half } = r.value;
   const lo = cp.band.lo ?? Math.min(cp.band.hi! - 1, value - half) - 1;
   const hi = cp.band.hi ?? Math.max(cp.band.lo! + 1, value + half) + 1;
@@ -56,5 +56,5 @@ export function goal(cp: Checkpoint) {
   if (lo !== undefined && hi !== undefined) return minus(`${lo}`) + " to " + minus(`${hi}`) + unit;
   if (lo !== undefined) return "at least " + minus(`${lo}`) + unit;
   if (hi !== undefined) return "at most " + minus(`${hi}`) + unit;
-  return "yes";
+  return cp.unit ? "no band, reported only" : "yes";
 }

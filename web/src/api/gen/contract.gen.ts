@@ -533,9 +533,9 @@ export interface components {
             blocks_answer: components["schemas"]["BlocksAnswer"];
             camera: components["schemas"]["CameraCall"];
             camera_answer: components["schemas"]["CameraAnswer"];
+            catalogue: components["schemas"]["CatalogueAnswer"];
             correct: components["schemas"]["CorrectCall"];
             correct_answer: components["schemas"]["CorrectAnswer"];
-            curve_kinds: components["schemas"]["CurveKind"][];
             curves: components["schemas"]["CurvesCall"];
             curves_answer: components["schemas"]["CurvesAnswer"];
             doubts: components["schemas"]["InputCall"];
@@ -551,7 +551,6 @@ export interface components {
             settle_answer: components["schemas"]["Settled"];
             shows: components["schemas"]["ShowsCall"];
             shows_answer: components["schemas"]["ShowsAnswer"];
-            templates: components["schemas"]["Template"][];
         };
         Camera: {
             /**
@@ -561,6 +560,8 @@ export interface components {
             focal: number;
             /** Format: double */
             height: number;
+            /** @description what else was seen: frozen frames */
+            notes: string[];
             /** @description why there is no common frame; empty when there is one */
             problem: string;
             /**
@@ -592,6 +593,10 @@ export interface components {
             /** @description when given, places are on the ground: along, right */
             ground?: components["schemas"]["Plane"];
             places: number[][];
+        };
+        CatalogueAnswer: {
+            curves: components["schemas"]["CurveKind"][];
+            templates: components["schemas"]["Template"][];
         };
         Cause: {
             effect: string;
@@ -723,6 +728,11 @@ export interface components {
             foot: string;
             from: string;
             name: string;
+            /**
+             * Format: int64
+             * @description its number in the repetition, from 1
+             */
+            nth?: number;
             /** @description position from which its time counts, when that is later than from: a pedal is pushed from the first movement on */
             since?: string;
             to: string;
@@ -757,6 +767,9 @@ export interface components {
              * @description last frame of a range
              */
             to: number;
+            tracks?: {
+                [key: string]: components["schemas"]["Track"];
+            };
             /** Format: double */
             x?: number;
             /** Format: double */
@@ -983,7 +996,7 @@ export interface components {
         };
         Input: {
             athlete: components["schemas"]["Person"];
-            /** @description how the camera turned; absent for one that stands still */
+            /** @description how the camera turned; absent while nobody looked, and then paths are not read */
             camera?: components["schemas"]["Camera"];
             clip: components["schemas"]["Facts"];
             /** @description checkpoints of this attempt alone, such as a should-be that became a target */
@@ -999,8 +1012,8 @@ export interface components {
                 [key: string]: boolean;
             };
             model: string;
-            /** @description landmark to track */
-            points: {
+            /** @description landmark to track; in the browser they lie on the desk */
+            points?: {
                 [key: string]: components["schemas"]["Track"];
             };
             scale?: components["schemas"]["Line"];
@@ -1238,6 +1251,27 @@ export interface components {
             to_picture: number[];
             /** @description name of the place that fits worst */
             worst: string;
+        };
+        Point: {
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            confidence: number;
+            /** @description the place was guessed: the landmark is covered */
+            hidden: boolean;
+            /** @enum {string} */
+            source: "hand" | "draft" | "tracked" | "filled";
+            /**
+             * Format: double
+             * @description px to the right in the upright picture
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description px down
+             */
+            y: number;
         };
         Position: {
             /** @description how the tool finds it in the tracks; absent when only the eye can */
@@ -1652,6 +1686,10 @@ export interface components {
              * @description frames to look at
              */
             of?: number;
+            /** @description changes of tracks, by landmark */
+            tracks?: {
+                [key: string]: components["schemas"]["Track"];
+            };
         };
         Work: {
             /** @description main and second */

@@ -1,0 +1,120 @@
+package contact
+
+import (
+	"math"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/kinematics"
+	"neokinema/core/linear"
+)
+
+// Look is how a place on a shoe looks in one frame, against how it looked in the
+// middle of the contact.
+type Look struct {
+	Off  float64 // how far it is from there in the common frame, px
+	Like float64 // normalised cross-correlation, -1 to 1
+}
+
+// A shoe that stands: as near as this (standing heights), as alike as this.
+const (
+	nearEnough  = 0.0065
+	likeEnough  = 0.5
+	mayMiss     = 1      // frames in a row: something passes in front
+	pivotSpread = 0.012  // how far the pivot may be from the nominal toe, standing heights
+	footSpread  = 0.008  // and the foot's length from the nominal
+	offCircle   = 0.009  // an ankle that is clearly off its circle
+	ankleSpread = 0.0015 // scatter of a followed ankle
+)
+
+// FromPicture places the ends of a contact whose middle is known. Looks are of
+// heel and toe, one a frame from frame lo on; the touchdown is the first frame
+// from which one of them stands through to the middle. The ankle of a standing
+// foot goes round the toe at a fixed distance, whether the heel is down or rises;
+// the toe-off is where it leaves that circle. Toe is where the toe must be in the
+// common frame; quiet is the last frame in which the ankle is surely slow.
+func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, toe r2.Vec, height, rate float64) (Found, r2.Vec) {
+	out := Found{Foot: s.Foot, From: mid, FromSD: 0.5}
+	for _, list := range looks {
+		missed := 0
+		for f := mid; f >= lo && missed <= mayMiss; f-- {
+			if l := list[f-lo]; l.Off > nearEnough*height || l.Like < likeEnough {
+				missed++
+				continue
+			}
+			missed = 0
+			out.From = min(out.From, f)
+		}
+	}
+	if out.From >= mid-1 {
+		// The picture did not tell: by the ankle.
+		out.From, out.FromSD = s.From, 2
+	}
+	out.Before = out.From <= lo && lo <= ankle.From+2
+	pivot, foot := circle(ankle, mid, s.To, toe, height)
+	// How far the ankle is off its circle, as a path of one coordinate.
+	off := &kinematics.Path{From: mid}
+	last := ankle.End() - 1
+	for f := mid; f <= min(last, s.To+int(0.2*rate)); f++ {
+		q, ok := ankle.Seen(f)
+		if !ok {
+			q = r2.Vec{X: math.NaN()}
+		}
+		off.Raw = append(off.Raw, r2.Vec{X: r2.Norm(r2.Sub(q, pivot)) - foot})
+	}
+	// About where it leaves: two frames in a row clearly off.
+	end := s.To
+	for ; end+2 < off.End(); end++ {
+		a, okA := off.Seen(end + 1)
+		b, okB := off.Seen(end + 2)
+		if okA && okB && math.Abs(a.X) > offCircle*height && math.Abs(b.X) > offCircle*height {
+			break
+		}
+	}
+	look := kinematics.Search{Rate: rate, Sigma: math.Max(0.3, ankleSpread*height)}
+	at, sd := look.Moment(off, mid, end, kinematics.Leaves)
+	out.To, out.ToSD = int(math.Ceil(at-early)), sd
+	if out.After = last-s.To < 3; out.After {
+		out.To = last
+	}
+	out.To = max(out.To, out.From+1)
+	out.Confidence = 1 / (1 + math.Max(out.FromSD, out.ToSD)/2)
+	return out, pivot
+}
+
+// circle fits the circle on which an ankle goes round the toe: its middle and its
+// radius, held near the nominal ones, by Gauss and Newton.
+func circle(ankle *kinematics.Path, from, to int, toe r2.Vec, height float64) (pivot r2.Vec, radius float64) {
+	at, _ := ankle.Seen(from)
+	nominal := r2.Norm(r2.Sub(at, toe))
+	pivot, radius = toe, nominal
+	wp, wr, wa := 1/math.Pow(pivotSpread*height, 2), 1/math.Pow(footSpread*height, 2), 1/math.Pow(ankleSpread*height, 2)
+	for range 12 {
+		a := [9]float64{wp, 0, 0, 0, wp, 0, 0, 0, wr}
+		b := [3]float64{wp * (toe.X - pivot.X), wp * (toe.Y - pivot.Y), wr * (nominal - radius)}
+		for f := from; f <= to; f++ {
+			q, ok := ankle.Seen(f)
+			if !ok {
+				continue
+			}
+			d := r2.Sub(q, pivot)
+			n := r2.Norm(d)
+			if n == 0 {
+				continue
+			}
+			j := [3]float64{-d.X / n, -d.Y / n, -1}
+			e := -(n - radius)
+			for r := range 3 {
+				for c := range 3 {
+					a[3*r+c] += wa * j[r] * j[c]
+				}
+				b[r] += wa * j[r] * e
+			}
+		}
+		if linear.Solve(a[:], b[:]) != nil {
+			break
+		}
+		pivot, radius = r2.Add(pivot, r2.Vec{X: b[0], Y: b[1]}), radius+b[2]
+	}
+	return pivot, radius
+}

@@ -1,0 +1,377 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useEffect, useRef, useState } from "react";
+import type { Calls, Clip, ClipWork, Edit, Point } from "../api/client";
+import { follow, refine } from "../api/stream";
+import type { Core, Input } from "../core/core";
+import { draft, type Progress } from "../pose/draft";
+import { Head, Key, Label, Notice } from "../ui/parts";
+import { Player, usePlayer } from "./player";
+import type { Tool } from "./stage";
+import { at, change, drafted } from "./tracks";
+
+type Doubt = Calls["doubts_answer"]["doubts"][number];
+
+type Props = {
+  clip: Clip;
+  work: ClipWork;
+  core: Core;
+  input: Input;
+  player: Player;
+  selected: string | null;
+  radius: number;
+  doubts: Doubt[];
+  onRadius(frames: number): void;
+  onSelect(id: string | null): void;
+  onTool(t: Tool | null): void;
+  onDoubt(by: 1 | -1): void;
+  onDrafted(): void;
+  kept(): Promise<void>;
+  edit(...e: Edit[]): void;
+  more(...e: Edit[]): void;
+};
+
+const things: [string, string][] = [["ball", "ball or disc"], ["grip", "grip"], ["tip", "tip"], ["tail", "tail"], ["spot_a", "spot a"], ["spot_b", "spot b"]];
+const label = (id: string) => id.replaceAll("_", " ");
+const minutes = (s: number) => (s < 90 ? `${Math.max(1, Math.round(s))} s` : `${Math.round(s / 60)} min`);
+
+/** Tracking: draft every joint, look at what is doubtful, correct, follow things. */
+export function Tracking(p: Props) {
+  const { clip, work, core, input, player, edit, more } = p;
+  const loop = usePlayer(player, (s) => s.loop);
+  const [step, setStep] = useState(1);
+  const [progress, setProgress] = useState<Progress | null>(null);
+  const [says, setSays] = useState<{ tone: "amber" | "clay" | "moss"; text: string } | null>(null);
+  const stop = useRef<(() => void) | null>(null);
+  const [share, setShare] = useState<number | null>(null); // of the look that takes the trembling out
+  const latest = useRef(input);
+  latest.current = input;
+  useEffect(() => () => stop.current?.(), [clip.id]);
+
+  const [from, to] = loop ?? [0, clip.stamps.length - 1];
+  const have = drafted(work.points, clip.stamps.length);
+  const open = have.slice(from, to + 1).filter((h, i) => !h && i % step === 0).length;
+  const whole = !loop;
+
+  const begin = (anew: boolean) => {
+    setSays(null);
+    stop.current = draft({
+      clip,
+      points: work.points,
+      box: work.box,
+      wish: { from, to, step, anew },
+      save: (e, first) => (first ? edit(...e) : more(...e)),
+      progress: setProgress,
+      end: (trouble) => {
+        stop.current = null;
+        setProgress((q) => {
+          const lost = q?.lost.length ?? 0;
+          // Once the last batch lies on the desk: sides, jumps, gaps.
+          setTimeout(() => {
+            const s = core.settle({ input: latest.current });
+            more(...Object.entries(s.changes).map(([key, value]) => ({ kind: "track" as const, clip: clip.id, key, value })));
+            const parts = [`${q?.done ?? 0} frames drafted`];
+            if (s.swapped) parts.push(`left and right put right in ${s.swapped}`);
+            if (lost) parts.push(`nobody found in ${lost} (${q!.lost.slice(0, 3).join(", ")}${lost > 3 ? " …" : ""}): draw the box closer there, or is the athlete out of the picture?`);
+            setSays(trouble ? { tone: "clay", text: trouble } : { tone: lost ? "amber" : "moss", text: parts.join("; ") + "." });
+            if (q?.done) void steady();
+          }, 120);
+          return null;
+        });
+      },
+    });
+  };
+  // The draft trembles; the picture itself says how each joint moved.
+  const steady = async () => {
+    const abort = new AbortController();
+    stop.current = () => abort.abort();
+    setShare(0);
+    try {
+      await p.kept();
+      const end = await refine(clip.id, setShare, abort.signal);
+      more(...Object.entries(end.tracks ?? {}).map(([key, value]) => ({ kind: "track" as const, clip: clip.id, key, value })));
+    } catch (e) {
+      if (!abort.signal.aborted) setSays({ tone: "clay", text: (e as Error).message });
+    }
+    stop.current = null;
+    setShare(null);
+    p.onDrafted();
+  };
+  const box = () =>
+    p.onTool({
+      kind: "box",
+      says: "Draw a box about the athlete, whole body, nobody else",
+      done: (x, y, width, height) => {
+        p.onTool(null);
+        if (width < 16 || height < 16) return setSays({ tone: "clay", text: "That box is too small. Draw it about the whole athlete." });
+        edit({ kind: "box", clip: clip.id, key: "subject", value: { frame: player.get().frame, x, y, width, height } });
+      },
+    });
+
+  return (
+    <Box data-testid="tracking">
+      <Head tone="chalk" right={<Text fontSize="11.5px" color="quiet">{whole ? "whole clip" : `frames ${from}–${to}`}</Text>}>
+        Draft all joints
+      </Head>
+      {share !== null ? (
+        <Flex align="center" gap="8px" mb="10px" data-testid="draft-progress">
+          <Text flex="1" fontSize="12px" color="quiet">
+            looking at joints, background and feet in the picture … {Math.round(share * 100)} %
+          </Text>
+          <Button size="xs" variant="outline" onClick={() => stop.current?.()}>
+            stop
+          </Button>
+        </Flex>
+      ) : progress ? (
+        <Box mb="10px" data-testid="draft-progress">
+          <Box h="6px" bg="seam" borderRadius="full" overflow="hidden" mb="5px">
+            <Box h="100%" bg="clay" style={{ width: `${(100 * progress.done) / Math.max(1, progress.of)}%` }} />
+          </Box>
+          <Flex align="center" gap="8px">
+            <Text flex="1" fontSize="12px" color="quiet">
+              {progress.done} of {progress.of} frames{progress.left === null ? ", loading the model …" : `, about ${minutes(progress.left)} to go`}
+              {progress.lost.length > 0 && `, nobody in ${progress.lost.length}`}
+            </Text>
+            <Button size="xs" variant="outline" onClick={() => stop.current?.()}>
+              stop
+            </Button>
+          </Flex>
+        </Box>
+      ) : (
+        <>
+          <Flex gap="6px" mb="6px" wrap="wrap" align="center">
+            <Button size="xs" variant="outline" onClick={box} title="Who is meant, when others are in the picture">
+              {work.box ? `box in frame ${work.box.frame}` : "box the athlete"}
+            </Button>
+            <Flex gap="2px" align="center">
+              {[1, 2, 4].map((s) => (
+                <Button key={s} size="xs" variant="ghost" px="7px" color={step === s ? "chalk" : "quiet"} fontWeight={step === s ? "650" : "400"} onClick={() => setStep(s)} title={s === 1 ? "Every frame" : `Every ${s === 2 ? "second" : "fourth"} frame, gaps are closed by the path`}>
+                  {s === 1 ? "every frame" : `1 in ${s}`}
+                </Button>
+              ))}
+            </Flex>
+          </Flex>
+          <Flex gap="6px" mb="8px">
+            <Button size="xs" disabled={open === 0} onClick={() => begin(false)} data-testid="draft">
+              {open === 0 ? "all drafted" : have.some(Boolean) ? `draft the other ${open}` : `draft ${open} frames`}
+            </Button>
+            {have.slice(from, to + 1).some(Boolean) && (
+              <Button size="xs" variant="ghost" onClick={() => begin(true)}>
+                draft again
+              </Button>
+            )}
+          </Flex>
+        </>
+      )}
+      {says && (
+        <Notice tone={says.tone} mb="10px" data-testid="draft-says">
+          {says.text}
+        </Notice>
+      )}
+
+      <Flex align="center" gap="8px" mb="12px">
+        <Text flex="1" fontSize="12.5px">
+          {p.doubts.length === 0 ? <Text as="span" color="quiet">Nothing looks doubtful.</Text> : <>{p.doubts.length} points want a look</>}
+        </Text>
+        <Button size="xs" variant="outline" disabled={!p.doubts.length} onClick={() => p.onDoubt(1)} title="Next doubtful point (V)" data-testid="next-doubt">
+          next <Key>V</Key>
+        </Button>
+      </Flex>
+
+      <Correct {...p} from={from} to={to} whole={whole} />
+      <Follow {...p} />
+    </Box>
+  );
+}
+
+/** Correct: what can be done to the selected landmark over a range. */
+function Correct({ clip, core, selected, radius, onRadius, player, edit, from, to, whole, work, onSelect }: Props & { from: number; to: number; whole: boolean }) {
+  const frame = usePlayer(player, (s) => s.frame);
+  const [says, setSays] = useState("");
+  const change = (kind: "fill" | "swap" | "clear", landmarks: string[], over: boolean) => {
+    const a = core.correct({ kind, landmarks, from, to });
+    const e = Object.entries(a.changes).map(([key, value]) => ({ kind: "track" as const, clip: clip.id, key, value, over }));
+    setSays(a.missing ?? (e.length ? "" : "There is no gap in this range."));
+    if (e.length) edit(...e);
+  };
+  const part = selected?.replace(/^(left|right)_/, "");
+  const chain = part && ["hip", "knee", "ankle", "heel", "toe"].includes(part) ? ["knee", "ankle", "heel", "toe"] : ["elbow", "wrist", "hand"];
+  const here = selected ? at(work.points[selected], frame) : undefined;
+  const range = whole ? "the whole clip" : `frames ${from}–${to}`;
+  return (
+    <Box mb="14px">
+      <Head>Correct</Head>
+      <Flex align="center" gap="8px" mb="6px">
+        <Text fontSize="12px" color="quiet" whiteSpace="nowrap">
+          a moved joint takes along
+        </Text>
+        <input type="range" min={0} max={30} value={radius} aria-label="neighbours taken along, frames" style={{ flex: 1 }} onChange={(e) => onRadius(Number(e.target.value))} />
+        <Text fontSize="12px" w="62px" textAlign="right">
+          {radius} frames
+        </Text>
+      </Flex>
+      {selected ? (
+        <>
+          <Text fontSize="12.5px" mb="4px">
+            <b>{label(selected)}</b>{" "}
+            <Text as="span" color="quiet" fontSize="11.5px">
+              {here ? `${here.source === "hand" ? "set by hand" : here.source}${here.source === "hand" ? "" : `, ${Math.round(here.confidence * 100)} % sure`}` : "not in this frame"}
+            </Text>
+          </Text>
+          <Flex gap="5px" wrap="wrap">
+            <Button size="xs" variant="outline" onClick={() => change("fill", [selected], false)} title={`Close gaps of this joint in ${range}`}>
+              fill gaps
+            </Button>
+            {/^(left|right)_/.test(selected) && (
+              <Button size="xs" variant="outline" onClick={() => change("swap", chain, true)} title={`Exchange left and right ${chain.join(", ")} in ${range}`}>
+                swap sides
+              </Button>
+            )}
+            <Button size="xs" variant="outline" onClick={() => change("clear", [selected], true)} title={`Delete this joint in ${range}`}>
+              delete
+            </Button>
+            <Text fontSize="11.5px" color="quiet" alignSelf="center">
+              in {range}
+            </Text>
+          </Flex>
+        </>
+      ) : (
+        <Text fontSize="12px" color="quiet">
+          Click a joint, then drag it. Drag along the ruler to work on a range.{" "}
+          {Object.keys(work.points).length > 0 && (
+            <Button size="xs" variant="ghost" h="20px" px="6px" onClick={() => onSelect(Object.keys(work.points).sort()[0])}>
+              first joint
+            </Button>
+          )}
+        </Text>
+      )}
+      {says && (
+        <Text fontSize="11.5px" color="amber" mt="4px">
+          {says}
+        </Text>
+      )}
+    </Box>
+  );
+}
+
+/** Follow: click a thing, the tracker goes with it until it is unsure. */
+function Follow({ clip, player, selected, onTool, onSelect, edit, more, work }: Props) {
+  const [thing, setThing] = useState("ball");
+  const [streak, setStreak] = useState(false);
+  const [radius, setRadius] = useState(8);
+  const [back, setBack] = useState(false);
+  const [running, setRunning] = useState<{ frame: number; stop(): void } | null>(null);
+  const [says, setSays] = useState<{ tone: "amber" | "clay" | "moss"; text: string } | null>(null);
+  useEffect(() => () => running?.stop(), [clip.id]);
+  const target = things.some(([id]) => id === thing) ? thing : (selected ?? "ball");
+
+  const go = async (id: string, frame: number, x: number, y: number) => {
+    const to = back ? 0 : clip.stamps.length - 1;
+    if (to === frame) return setSays({ tone: "amber", text: back ? "This is the first frame already." : "This is the last frame already." });
+    const abort = new AbortController();
+    setSays(null);
+    setRunning({ frame, stop: () => abort.abort() });
+    let kept: [number, Point][] = [];
+    let last = frame;
+    const flush = () => {
+      if (kept.length) more({ kind: "track", clip: clip.id, key: id, value: change(kept) });
+      kept = [];
+    };
+    try {
+      const end = await follow(
+        clip.id,
+        { frame, to, x, y, radius, streak },
+        (f) => {
+          last = f.frame;
+          const inside = f.x >= 0 && f.y >= 0 && f.x <= clip.width && f.y <= clip.height;
+          if (inside) kept.push([f.frame, { x: f.x, y: f.y, source: "tracked", confidence: Math.max(0.01, f.confidence), hidden: false }]);
+          if (kept.length >= 30) flush();
+          setRunning((r) => r && { ...r, frame: f.frame });
+        },
+        abort.signal,
+      );
+      if (end.lost) {
+        setSays({ tone: "amber", text: `Stopped at ${end.lost}. Click it there again to go on.` });
+        player.jump(last + (back ? -1 : 1));
+        arm(id);
+      } else setSays({ tone: "moss", text: `Followed to frame ${last}.` });
+    } catch (e) {
+      if (!abort.signal.aborted) setSays({ tone: "clay", text: (e as Error).message });
+    }
+    flush();
+    setRunning(null);
+  };
+  const arm = (id: string) =>
+    onTool({
+      kind: "spot",
+      says: `Click the ${label(id)}`,
+      done: (x, y) => {
+        const frame = player.get().frame;
+        onTool(null);
+        onSelect(id);
+        edit({ kind: "point", clip: clip.id, key: id, frame, value: { x, y, source: "hand", confidence: 1, hidden: false } });
+        void go(id, frame, x, y);
+      },
+    });
+  const fromHere = () => {
+    const frame = player.get().frame;
+    const q = at(work.points[target], frame);
+    if (q) void go(target, frame, q.x, q.y);
+    else arm(target);
+  };
+  return (
+    <Box>
+      <Head>Follow a point</Head>
+      <Flex gap="4px" wrap="wrap" mb="6px">
+        {things.map(([id, name]) => (
+          <Button key={id} size="xs" px="8px" variant="outline" bg={thing === id ? "raised" : undefined} borderColor={thing === id ? "chalk" : "seam"} onClick={() => setThing(id)}>
+            {name}
+          </Button>
+        ))}
+        {selected && !things.some(([id]) => id === selected) && (
+          <Button size="xs" px="8px" variant="outline" bg={thing === "selected" ? "raised" : undefined} borderColor={thing === "selected" ? "chalk" : "seam"} onClick={() => setThing("selected")}>
+            {label(selected)}
+          </Button>
+        )}
+      </Flex>
+      <Flex align="center" gap="8px" mb="6px">
+        <Label>size</Label>
+        <input type="range" min={3} max={24} value={radius} aria-label="radius of the thing, px" style={{ flex: 1 }} onChange={(e) => setRadius(Number(e.target.value))} />
+        <Text fontSize="12px" w="40px">
+          {radius} px
+        </Text>
+        <Button size="xs" variant={streak ? "solid" : "outline"} onClick={() => setStreak(!streak)} title="For a ball that flies so fast that it smears">
+          streak
+        </Button>
+        <Button size="xs" variant="outline" onClick={() => setBack(!back)} title="In which direction of time">
+          {back ? "← back" : "on →"}
+        </Button>
+      </Flex>
+      {running ? (
+        <Flex align="center" gap="8px" data-testid="following">
+          <Text flex="1" fontSize="12px" color="quiet">
+            following, frame {running.frame}
+          </Text>
+          <Button size="xs" variant="outline" onClick={running.stop}>
+            stop
+          </Button>
+        </Flex>
+      ) : (
+        <Flex gap="6px">
+          <Button size="xs" onClick={() => arm(target)} data-testid="follow">
+            click and follow
+          </Button>
+          {selected && (
+            <Button size="xs" variant="outline" onClick={fromHere}>
+              go on from here
+            </Button>
+          )}
+        </Flex>
+      )}
+      {says && (
+        <Notice tone={says.tone} mt="8px" data-testid="follow-says">
+          {says.text}
+        </Notice>
+      )}
+    </Box>
+  );
+}
