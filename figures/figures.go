@@ -72,6 +72,21 @@ func All() []Figure {
 		{"demo.clips.count", "clips", ">= 20", func(*Lab) (float64, error) { n, _, _, err := demoClips(); return float64(n), err }},
 		{"demo.clips.total_mb", "MB", "<= 40", func(*Lab) (float64, error) { _, v, _, err := demoClips(); return v, err }},
 		{"demo.clips.largest_mb", "MB", "<= 4", func(*Lab) (float64, error) { _, _, v, err := demoClips(); return v, err }},
+		{"contacts.within_1_frame.pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.digitise(); return r.contacts.Percent(), err }},
+		{"contacts.poor.within_1_frame.pct", "%", ">= 0", func(l *Lab) (float64, error) { r, err := l.digitise(); return r.poor.Percent(), err }},
+		{"keypos.start.within_1_frame.pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.digitise(); return r.start.Percent(), err }},
+		{"keypos.running.within_1_frame.pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.digitise(); return r.running.Percent(), err }},
+		{"pose.corrected.angle_median_deg", "deg", "<= 3", func(l *Lab) (float64, error) { r, err := l.digitise(); return middle(r.corrected), err }},
+		{"pose.draft.angle_median_deg", "deg", "<= 10", func(l *Lab) (float64, error) { r, err := l.digitise(); return middle(r.draft), err }},
+		{"tracker.synthetic.px", "px", "<= 0.2", func(l *Lab) (float64, error) { r, err := l.follow(); return r.px, err }},
+		{"tracker.vs_opencv.error_ratio", "ratio", "<= 1.2", func(l *Lab) (float64, error) { r, err := l.follow(); return r.errors, err }},
+		{"tracker.vs_opencv.time_ratio", "ratio", "<= 10", func(l *Lab) (float64, error) { r, err := l.follow(); return r.time, err }},
+		{"pan.foot_drift.pct_height", "%", "<= 1", func(*Lab) (float64, error) { return FootDrift() }},
+		{"smooth.scipy.max_diff", "px", "<= 1e-6", func(*Lab) (float64, error) { return SmoothDiff() }},
+		{"homography.opencv.max_diff_px", "px", "<= 0.01", func(*Lab) (float64, error) { return HomographyDiff() }},
+		{"recompute.1000x33.ms", "ms", "<= 50", func(*Lab) (float64, error) { return Recompute() }},
+		{"draft.save.ms", "ms", "<= 100", func(l *Lab) (float64, error) { r, err := l.keep(); return r.save, err }},
+		{"score.fps", "1/s", ">= 55", func(l *Lab) (float64, error) { r, err := l.keep(); return r.fps, err }},
 		{"core.coverage.pct", "%", ">= 85", func(*Lab) (float64, error) { return CoreCoverage() }},
 		{"tests.share.pct", "%", "25..33.4", func(*Lab) (float64, error) { return TestShare() }},
 	}
@@ -115,6 +130,9 @@ type Lab struct {
 	handled   *handFigures
 	simulated *simulation
 	posed     *poses
+	digital   *digitised
+	followed  *followed
+	kept      *kept
 }
 
 // House opens the application.

@@ -24,6 +24,7 @@ const (
 	pivotSpread = 0.012  // how far the pivot may be from the nominal toe, standing heights
 	footSpread  = 0.008  // and the foot's length from the nominal
 	offCircle   = 0.009  // an ankle that is clearly off its circle
+	longestRoll = 0.2    // from the end of slowness to the toe-off at the most, s
 	ankleSpread = 0.0015 // scatter of a followed ankle
 )
 
@@ -51,35 +52,55 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 		out.From, out.FromSD = s.From, 2
 	}
 	out.Before = out.From <= lo && lo <= ankle.From+2
-	pivot, foot := circle(ankle, mid, s.To, toe, height)
-	// How far the ankle is off its circle, as a path of one coordinate.
-	off := &kinematics.Path{From: mid}
 	last := ankle.End() - 1
-	for f := mid; f <= min(last, s.To+int(0.2*rate)); f++ {
-		q, ok := ankle.Seen(f)
-		if !ok {
-			q = r2.Vec{X: math.NaN()}
-		}
-		off.Raw = append(off.Raw, r2.Vec{X: r2.Norm(r2.Sub(q, pivot)) - foot})
-	}
-	// About where it leaves: two frames in a row clearly off.
-	end := s.To
-	for ; end+2 < off.End(); end++ {
-		a, okA := off.Seen(end + 1)
-		b, okB := off.Seen(end + 2)
-		if okA && okB && math.Abs(a.X) > offCircle*height && math.Abs(b.X) > offCircle*height {
+	var pivot r2.Vec
+	upto := s.To
+	// The longer the arc, the surer the circle: fitted again up to where the ankle
+	// was found to leave.
+	for range 3 {
+		var foot float64
+		pivot, foot = circle(ankle, mid, upto, toe, height)
+		at, sd := leaves(ankle, mid, s.To, min(last, s.To+int(longestRoll*rate)), pivot, foot, height, rate)
+		out.To, out.ToSD = int(math.Ceil(at-early)), sd
+		if upto == out.To-1 {
 			break
 		}
+		upto = max(s.To, out.To-1)
 	}
-	look := kinematics.Search{Rate: rate, Sigma: math.Max(0.3, ankleSpread*height)}
-	at, sd := look.Moment(off, mid, end, kinematics.Leaves)
-	out.To, out.ToSD = int(math.Ceil(at-early)), sd
 	if out.After = last-s.To < 3; out.After {
 		out.To = last
 	}
 	out.To = max(out.To, out.From+1)
 	out.Confidence = 1 / (1 + math.Max(out.FromSD, out.ToSD)/2)
 	return out, pivot
+}
+
+// leaves is where an ankle leaves its circle for good, in frames.
+func leaves(ankle *kinematics.Path, mid, from, to int, pivot r2.Vec, foot, height, rate float64) (at, sd float64) {
+	// How far the ankle is off, as a path of one coordinate.
+	off := &kinematics.Path{From: mid}
+	for f := mid; f <= to; f++ {
+		q, ok := ankle.Seen(f)
+		if !ok {
+			q = r2.Vec{X: math.NaN()}
+		}
+		off.Raw = append(off.Raw, r2.Vec{X: r2.Norm(r2.Sub(q, pivot)) - foot})
+	}
+	// A leg that passes in front may throw the ankle off for some frames, and these
+	// do not count.
+	end := from
+	for f := from; f < off.End(); f++ {
+		if q, ok := off.Seen(f); ok && math.Abs(q.X) <= offCircle*height {
+			end = f
+		}
+	}
+	for f := mid; f <= end; f++ {
+		if q, ok := off.Seen(f); ok && math.Abs(q.X) > offCircle*height {
+			off.Raw[f-mid] = r2.Vec{X: math.NaN()}
+		}
+	}
+	look := kinematics.Search{Rate: rate, Sigma: math.Max(0.3, ankleSpread*height)}
+	return look.Moment(off, mid, end, kinematics.Leaves)
 }
 
 // circle fits the circle on which an ankle goes round the toe: its middle and its

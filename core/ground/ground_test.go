@@ -1,9 +1,11 @@
 package ground
 
 import (
+	"encoding/json"
 	"errors"
 	"math"
 	"math/rand/v2"
+	"os"
 	"testing"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -87,5 +89,36 @@ func TestWhatMakesNoPlane(t *testing.T) {
 	}
 	if (Marks{Points: []Mark{{Along: math.NaN()}}}).Check() == nil || (Marks{Points: []Mark{{Along: 900}}}).Check() == nil {
 		t.Error("absurd places are taken")
+	}
+}
+
+// Against OpenCV's findHomography; the table was made by
+// figures/reference/opencv_homography.py --table with OpenCV 4.6.
+func TestHomographyAgainstOpenCV(t *testing.T) {
+	raw, err := os.ReadFile("testdata/opencv.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var cases []struct {
+		From, To [][2]float64
+		Want     [9]float64
+	}
+	if err := json.Unmarshal(raw, &cases); err != nil || len(cases) < 4 {
+		t.Fatalf("%d cases, %v", len(cases), err)
+	}
+	for i, c := range cases {
+		var from, to []r2.Vec
+		for k := range c.From {
+			from, to = append(from, r2.Vec{X: c.From[k][0], Y: c.From[k][1]}), append(to, r2.Vec{X: c.To[k][0], Y: c.To[k][1]})
+		}
+		h, err := Homography(from, to)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, p := range from {
+			if d := r2.Norm(r2.Sub(apply(h, p), apply(c.Want, p))); d > 0.01 {
+				t.Errorf("case %d: %v lies %.4f px from where OpenCV puts it", i, p, d)
+			}
+		}
 	}
 }

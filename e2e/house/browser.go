@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/google/uuid"
@@ -213,4 +214,31 @@ func (s *Screen) Shot(path string) {
 	if err != nil {
 		s.T.Fatal(err)
 	}
+}
+
+// DraftAll drafts the whole clip from the Track tab and waits until joints,
+// background and feet have been looked at.
+func (s *Screen) DraftAll(most time.Duration) error {
+	s.T.Helper()
+	s.Page = s.CancelTimeout().Timeout(most)
+	s.Keyboard.MustType(input.KeyT)
+	s.See("[data-testid=draft]").MustClick()
+	busy := func() bool {
+		v, err := s.Eval(`() => !!document.querySelector("[data-testid=draft-progress]")`)
+		return err != nil || v.Value.Bool()
+	}
+	for end := time.Now().Add(most); time.Now().Before(end); time.Sleep(300 * time.Millisecond) {
+		if busy() {
+			continue
+		}
+		// Between drafting and looking there is a breath without progress.
+		time.Sleep(1500 * time.Millisecond)
+		if busy() {
+			continue
+		}
+		if v, err := s.Eval(`() => document.querySelector("[data-testid=saving]").textContent`); err == nil && v.Value.Str() == "saved" {
+			return nil
+		}
+	}
+	return fmt.Errorf("the draft did not end: %.600s", s.Text())
 }

@@ -21,6 +21,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"neokinema/core/body"
 	"neokinema/internal/account"
 	"neokinema/internal/app"
 	"neokinema/internal/media"
@@ -171,6 +172,20 @@ func (c *Client) Attempt() store.Attempt {
 func (c *Client) AttemptOf(athlete uuid.UUID) (at store.Attempt) {
 	c.T.Helper()
 	c.Do("POST", "/api/attempts", store.NewAttempt{AthleteID: athlete, Event: "sprint-start", DoneOn: time.Now().Format("2006-01-02"), Condition: "fresh", Setting: "practice"}, http.StatusOK, &at)
+	return at
+}
+
+// AttemptAt adds an attempt at an event of a fresh athlete with a body.
+func (c *Client) AttemptAt(event string, who body.Person) (at store.Attempt) {
+	c.T.Helper()
+	n := Athlete("Test Athlete")
+	n.Height, n.Sex = who.Height, who.Sex
+	if who.FrontLeg != "" {
+		n.FrontLeg = who.FrontLeg
+	}
+	var a store.Athlete
+	c.Do("POST", "/api/athletes", n, http.StatusOK, &a)
+	c.Do("POST", "/api/attempts", store.NewAttempt{AthleteID: a.ID, Event: event, DoneOn: time.Now().Format("2006-01-02"), Condition: "fresh", Setting: "practice"}, http.StatusOK, &at)
 	return at
 }
 

@@ -21,7 +21,7 @@ import (
 type Word struct {
 	Done   int               `json:"done,omitempty" required:"false" doc:"frames looked at"`
 	Of     int               `json:"of,omitempty" required:"false" doc:"frames to look at"`
-	Found  *watch.Found      `json:"found,omitempty" required:"false"`
+	Found  *watch.Sight      `json:"found,omitempty" required:"false"`
 	End    bool              `json:"end,omitempty" required:"false" doc:"the last line"`
 	Lost   string            `json:"lost,omitempty" required:"false" doc:"why the tracker stopped and asks"`
 	Clip   *store.Clip       `json:"clip,omitempty" required:"false" doc:"the clip with its camera"`
@@ -68,7 +68,7 @@ func (s *server) watching(g *echo.Group) {
 			return problem.New(problem.Invalid, "What to follow cannot be read.")
 		}
 		return s.stream(c, func(say func(Word) error) error {
-			lost, err := s.Watch.Follow(c.Request().Context(), who(c.Request().Context()).TeamID, id, ask, func(f watch.Found) error { return say(Word{Found: &f}) })
+			lost, err := s.Watch.Follow(c.Request().Context(), who(c.Request().Context()).TeamID, id, ask, func(f watch.Sight) error { return say(Word{Found: &f}) })
 			if err != nil {
 				return err
 			}

@@ -261,8 +261,8 @@ type Ask struct {
 	Streak bool    `json:"streak" doc:"a small thing that flies so fast that it smears"`
 }
 
-// Found is where the point is in one frame.
-type Found struct {
+// Sight is where the point is in one frame.
+type Sight struct {
 	Frame      int     `json:"frame"`
 	X          float64 `json:"x"`
 	Y          float64 `json:"y"`
@@ -275,7 +275,7 @@ var errAsks = errors.New("asks")
 // Follow follows a point frame by frame and hands over what it finds. Lost says
 // at which frame it was not sure any more and why; it is empty when it came to
 // the end.
-func (s *Service) Follow(ctx context.Context, team, id uuid.UUID, a Ask, each func(Found) error) (lost string, err error) {
+func (s *Service) Follow(ctx context.Context, team, id uuid.UUID, a Ask, each func(Sight) error) (lost string, err error) {
 	c, err := s.store.Clip(ctx, team, id)
 	if err != nil {
 		return "", err
@@ -308,7 +308,7 @@ func (s *Service) Follow(ctx context.Context, team, id uuid.UUID, a Ask, each fu
 			lost = fmt.Sprintf("frame %d: %s", p.Frame, step.Lost)
 			return errAsks
 		}
-		return each(Found{p.Frame, step.At.X / k, step.At.Y / k, step.Confidence})
+		return each(Sight{p.Frame, step.At.X / k, step.At.Y / k, step.Confidence})
 	})
 	if errors.Is(err, errAsks) {
 		err = nil

@@ -683,6 +683,8 @@ export interface components {
             rate_from: "unknown" | "file" | "coach";
             /** @description time stamp of every frame, 1/90000 s */
             stamps: number[];
+            /** @description contacts that the picture of the feet showed */
+            stands?: components["schemas"]["Found"][];
             /** @enum {string} */
             state: "waiting" | "importing" | "ready" | "failed" | "cancelled";
             /** @enum {string} */
@@ -965,14 +967,37 @@ export interface components {
             readings: string[];
         };
         Found: {
-            /** Format: double */
+            /** @description the foot is still down when the track ends */
+            after: boolean;
+            /** @description the foot was down already when the track begins */
+            before: boolean;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
             confidence: number;
-            /** Format: int64 */
-            frame: number;
-            /** Format: double */
-            x: number;
-            /** Format: double */
-            y: number;
+            /** @enum {string} */
+            foot: "left" | "right";
+            /**
+             * Format: int64
+             * @description first frame on the ground; the first of the track when Before
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description standard deviation, frames
+             */
+            from_sd: number;
+            /**
+             * Format: int64
+             * @description first frame in the air again; the last of the track when After
+             */
+            to: number;
+            /**
+             * Format: double
+             * @description standard deviation, frames
+             */
+            to_sd: number;
         };
         Guess: {
             /**
@@ -1017,6 +1042,8 @@ export interface components {
                 [key: string]: components["schemas"]["Track"];
             };
             scale?: components["schemas"]["Line"];
+            /** @description contacts that the picture of the feet showed; they outrank what tracks show */
+            stands?: components["schemas"]["Found"][];
         };
         InputCall: {
             input: components["schemas"]["Input"];
@@ -1536,6 +1563,16 @@ export interface components {
             input: components["schemas"]["Input"];
             shows: components["schemas"]["Show"][];
         };
+        Sight: {
+            /** Format: double */
+            confidence: number;
+            /** Format: int64 */
+            frame: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         Span: {
             /** Format: int64 */
             from: number;
@@ -1678,7 +1715,7 @@ export interface components {
             /** @description the last line */
             end?: boolean;
             error?: components["schemas"]["Problem"];
-            found?: components["schemas"]["Found"];
+            found?: components["schemas"]["Sight"];
             /** @description why the tracker stopped and asks */
             lost?: string;
             /**
