@@ -2,10 +2,14 @@ package contact
 
 import (
 	"math"
+	"math/rand/v2"
 	"testing"
+
+	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
 	"neokinema/core/clock"
+	"neokinema/core/kinematics"
 )
 
 func TestBetween(t *testing.T) {
@@ -28,5 +32,81 @@ func TestBetween(t *testing.T) {
 	unknown, _ := clock.New([]int64{0, 3000}, 30, 0)
 	if b, ok := Between(unknown, body.Left, "", 0, 0, 1); !ok || b.Seconds != nil {
 		t.Errorf("without a rate: %+v", b)
+	}
+}
+
+// arc is an ankle that stands still, goes round a toe, and leaves it: at 240/s,
+// touchdown at frame 20, heel rise at 44, toe-off at 70.
+func arc(noise float64, seed uint64) (*kinematics.Path, r2.Vec) {
+	r := rand.New(rand.NewPCG(seed, 3))
+	toe := r2.Vec{X: 540, Y: 30}
+	foot := r2.Vec{X: -47, Y: 24} // ankle from toe while flat, px; 450 px are a height
+	p := &kinematics.Path{Cutoff: 10, Noise: noise}
+	for f := range 110 {
+		a := 0.0
+		switch {
+		case f > 44:
+			a = -0.034 * float64(min(f, 70)-44)
+		}
+		c, s := math.Cos(a), math.Sin(a)
+		at := r2.Add(toe, r2.Vec{X: c*foot.X - s*foot.Y, Y: s*foot.X + c*foot.Y})
+		if f > 70 {
+			d := float64(f - 70)
+			at = r2.Add(at, r2.Vec{X: 4 * d, Y: 2*d + 0.5*d*d})
+		}
+		if f < 20 {
+			d := float64(20 - f)
+			at = r2.Add(at, r2.Vec{X: -9 * d, Y: 3 * d})
+		}
+		at = r2.Add(at, r2.Vec{X: noise * r.NormFloat64(), Y: noise * r.NormFloat64()})
+		p.Raw, p.At, p.V = append(p.Raw, at), append(p.At, at), append(p.V, r2.Vec{})
+	}
+	return p, toe
+}
+
+func TestContactFromThePicture(t *testing.T) {
+	for seed := range uint64(5) {
+		ankle, toe := arc(0.3, seed)
+		// The heel's look holds from the touchdown on; the ball's a little later.
+		var heel, ball []Look
+		for f := range 45 {
+			h, b := Look{Off: 0.4, Like: 0.95}, Look{Off: 0.5, Like: 0.9}
+			if f < 20 {
+				h = Look{Off: 7, Like: 0.6}
+			}
+			if f < 26 {
+				b = Look{Off: 5, Like: 0.8}
+			}
+			if f == 33 {
+				h = Look{Off: 50, Like: 0.1} // a leg passes
+			}
+			heel, ball = append(heel, h), append(ball, b)
+		}
+		// The nominal toe is some px off.
+		got, pivot := FromPicture(Stand{body.Right, 20, 50}, 0, 36, [][]Look{ball, heel}, ankle, r2.Add(toe, r2.Vec{X: 3, Y: -2}), 450, 240)
+		if got.From != 20 || max(got.To-71, 71-got.To) > 3 || r2.Norm(r2.Sub(pivot, toe)) > 8 {
+			t.Errorf("seed %d: %d to %d (sd %.1f), pivot %.1f px off", seed, got.From, got.To, got.ToSD, r2.Norm(r2.Sub(pivot, toe)))
+		}
+	}
+	// What the picture does not tell is said by the ankle, less surely.
+	ankle, toe := arc(0.3, 9)
+	blind := make([]Look, 45)
+	for i := range blind {
+		blind[i].Off = math.Inf(1)
+	}
+	got, _ := FromPicture(Stand{body.Right, 22, 50}, 0, 36, [][]Look{blind}, ankle, toe, 450, 240)
+	if got.From != 22 || got.FromSD < 1 || got.Confidence > 0.6 {
+		t.Errorf("blind: %+v", got)
+	}
+}
+
+func TestRoughStandsByTheAnkle(t *testing.T) {
+	ankle, _ := arc(0.2, 1)
+	for i := 1; i < len(ankle.At)-1; i++ {
+		ankle.V[i] = r2.Scale(120, r2.Sub(ankle.At[i+1], ankle.At[i-1]))
+	}
+	list := Rough([]Foot{{Side: body.Right, Ankle: ankle}, {Side: body.Left}}, 240, 450)
+	if len(list) != 1 || list[0].Foot != body.Right || list[0].From < 18 || list[0].From > 24 || list[0].To < 44 || list[0].To > 74 {
+		t.Errorf("%+v", list)
 	}
 }

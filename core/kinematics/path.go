@@ -97,7 +97,7 @@ func Smooth(t *track.Track, rate float64, still func(frame int, p r2.Vec) r2.Vec
 				b, seen = i, seen+1
 			}
 		}
-		if seen >= shortest && seen*2 >= b-a+1 {
+		if seen >= shortest && seen*5 >= b-a+1 {
 			w := float64(b - a + 1)
 			noise += w * math.Pow(p.stretch(a, b, use, rate), 2)
 			weight += w

@@ -208,8 +208,6 @@ func (e *evaluation) stepContacts() []contact.Found {
 				after = max(after, f)
 			} else if f, ok := e.find(*p.Find, nil); ok {
 				after = max(after, f.frame)
-			} else {
-				return nil // a start without its blocks cannot be numbered
 			}
 		}
 	}

@@ -122,8 +122,11 @@ func routes(t *testing.T) map[string]string {
 			}
 		}
 	}
-	for _, path := range []string{"/api/clips/{id}/proxy.mp4", "/api/clips/{id}/poster.jpg", "/api/clips/{id}/frames/0", "/api/attempts/{id}/feedback.pdf", "/api/attempts/{id}/export.csv", "/api/attempts/{id}/export.json"} {
+	for _, path := range []string{"/api/clips/{id}/proxy.mp4", "/api/clips/{id}/poster.jpg", "/api/clips/{id}/frames/0", "/api/attempts/{id}/feedback.pdf", "/api/attempts/{id}/export.csv", "/api/attempts/{id}/export.json", "/api/clips/{id}/score.vtt", "/api/clips/{id}/strip.jpg"} {
 		out["GET "+path] = ""
+	}
+	for _, path := range []string{"/api/clips/{id}/camera", "/api/clips/{id}/refine", "/api/clips/{id}/follow"} {
+		out["POST "+path] = ""
 	}
 	if len(out) < 18 {
 		t.Fatalf("only %d routes", len(out))

@@ -7,7 +7,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
 	"neokinema/core/kinematics"
@@ -33,42 +32,42 @@ type Word struct {
 // one JSON object a line. A request that is broken off ends the look.
 func (s *server) watching(g *echo.Group) {
 	g.POST("/clips/:id/camera", func(c *echo.Context) error {
-		id, err := uuid.Parse(c.Param("id"))
+		clip, err := s.clipOf(c)
 		if err != nil {
-			return problem.Missing("clip")
+			return err
 		}
 		return s.stream(c, func(say func(Word) error) error {
-			clip, err := s.Watch.Camera(c.Request().Context(), who(c.Request().Context()).TeamID, id, func(done, of int) error { return say(Word{Done: done, Of: of}) })
+			now, err := s.Watch.Camera(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, func(done, of int) error { return say(Word{Done: done, Of: of}) })
 			if err != nil {
 				return err
 			}
-			return say(Word{End: true, Clip: &clip})
+			return say(Word{End: true, Clip: &now})
 		})
 	})
 	g.POST("/clips/:id/refine", func(c *echo.Context) error {
-		id, err := uuid.Parse(c.Param("id"))
+		clip, err := s.clipOf(c)
 		if err != nil {
-			return problem.Missing("clip")
+			return err
 		}
 		return s.stream(c, func(say func(Word) error) error {
-			tracks, clip, err := s.Watch.Refine(c.Request().Context(), who(c.Request().Context()).TeamID, id, func(done, of int) error { return say(Word{Done: done, Of: of}) })
+			tracks, now, err := s.Watch.Refine(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, func(done, of int) error { return say(Word{Done: done, Of: of}) })
 			if err != nil {
 				return err
 			}
-			return say(Word{End: true, Tracks: tracks, Clip: &clip})
+			return say(Word{End: true, Tracks: tracks, Clip: &now})
 		})
 	})
 	g.POST("/clips/:id/follow", func(c *echo.Context) error {
-		id, err := uuid.Parse(c.Param("id"))
+		clip, err := s.clipOf(c)
 		if err != nil {
-			return problem.Missing("clip")
+			return err
 		}
 		var ask watch.Ask
 		if err := json.NewDecoder(http.MaxBytesReader(c.Response(), c.Request().Body, 4<<10)).Decode(&ask); err != nil {
 			return problem.New(problem.Invalid, "What to follow cannot be read.")
 		}
 		return s.stream(c, func(say func(Word) error) error {
-			lost, err := s.Watch.Follow(c.Request().Context(), who(c.Request().Context()).TeamID, id, ask, func(f watch.Sight) error { return say(Word{Found: &f}) })
+			lost, err := s.Watch.Follow(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, ask, func(f watch.Sight) error { return say(Word{Found: &f}) })
 			if err != nil {
 				return err
 			}
@@ -76,9 +75,9 @@ func (s *server) watching(g *echo.Group) {
 		})
 	})
 	g.GET("/clips/:id/strip.jpg", func(c *echo.Context) error {
-		id, err := uuid.Parse(c.Param("id"))
+		clip, err := s.clipOf(c)
 		if err != nil {
-			return problem.Missing("clip")
+			return err
 		}
 		var moments []int
 		for _, f := range strings.Split(c.QueryParam("frames"), ",") {
@@ -91,7 +90,7 @@ func (s *server) watching(g *echo.Group) {
 			}
 			moments = append(moments, n)
 		}
-		strip, err := s.Watch.Strip(c.Request().Context(), who(c.Request().Context()).TeamID, id, moments)
+		strip, err := s.Watch.Strip(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, moments)
 		if err != nil {
 			return err
 		}

@@ -79,6 +79,7 @@ type App struct {
 	Account *account.Service
 	Intake  *intake.Service
 	Bench   *bench.Service
+	Watch   *watch.Service
 	shelf   *intake.Shelf
 }
 
@@ -109,10 +110,11 @@ func Start(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) 
 		return a, err
 	}
 	a.Bench = bench.New(a.Store)
+	a.Watch = watch.New(a.Store, a.Intake, max(1, runtime.NumCPU()))
 	host, _, _ := net.SplitHostPort(c.Address)
 	ip := net.ParseIP(host)
 	a.Handler, err = api.New(api.Parts{
-		Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: watch.New(a.Store, a.Intake, max(1, runtime.NumCPU())), Web: web.Files(), Log: log, DemoUser: c.DemoUser,
+		Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: a.Watch, Web: web.Files(), Log: log, DemoUser: c.DemoUser,
 		SecureCookies: host != "localhost" && (ip == nil || !ip.IsLoopback()),
 	})
 	if err != nil {

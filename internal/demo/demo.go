@@ -26,7 +26,9 @@ import (
 	"neokinema/internal/intake"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/internal/watch"
 	"neokinema/simcam"
+	"neokinema/simcam/points"
 )
 
 // Email is the account that one click signs in to. Its password is only for the
@@ -42,6 +44,7 @@ type Loader struct {
 	Account *account.Service
 	Intake  *intake.Service
 	Bench   *bench.Service
+	Watch   *watch.Service
 	Clips   string // folder that keeps the drawn clips
 	Log     *slog.Logger
 }
@@ -116,6 +119,19 @@ func (l *Loader) attempt(ctx context.Context, coach store.User, a store.Athlete,
 			if err := l.digitise(ctx, coach, row.ID, clip.ID, scene.Truth, at.accept); err != nil {
 				return err
 			}
+		}
+	}
+	if at.drafted {
+		clips, err := l.Store.Clips(ctx, coach.TeamID, row.ID)
+		if err != nil {
+			return err
+		}
+		scene, err := simcam.New(at.clips[0].specFor(a.NewAthlete, at))
+		if err != nil {
+			return err
+		}
+		if err := l.draft(ctx, coach, row.ID, clips[0].ID, scene.Truth); err != nil {
+			return err
 		}
 	}
 	_, err = l.Store.SetState(ctx, coach.TeamID, row.ID, at.state)
@@ -205,6 +221,30 @@ func (l *Loader) digitise(ctx context.Context, coach store.User, attempt, clip u
 	}
 	edits = append(edits, bench.Edit{Kind: "note", Key: "athlete", Value: "Good evening's work. Send me the next one from the same place beside lane 3."})
 	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Base: work.Revision, Edits: edits})
+	return err
+}
+
+// draft lays a draft on an attempt as the pose model would, from the truth with
+// more scatter than a hand's, and has the picture make it better, as the Bench
+// does after a draft.
+func (l *Loader) draft(ctx context.Context, coach store.User, attempt, clip uuid.UUID, truth simcam.Truth) error {
+	var edits []bench.Edit
+	for id, t := range points.All(truth, 2, 8470) {
+		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: t})
+	}
+	saved, err := l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Edits: edits})
+	if err != nil || l.Watch == nil {
+		return err
+	}
+	better, _, err := l.Watch.Refine(ctx, coach.TeamID, clip, func(int, int) error { return ctx.Err() })
+	if err != nil {
+		return err
+	}
+	edits = nil
+	for id, t := range better {
+		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: t})
+	}
+	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Base: saved.Revision, Edits: edits, Join: true})
 	return err
 }
 

@@ -4,11 +4,15 @@ package feedback
 
 import (
 	"fmt"
+	"maps"
 	"math"
+	"slices"
+	"sort"
 	"strings"
 
 	"github.com/google/uuid"
 
+	"neokinema/core/body"
 	"neokinema/core/doubt"
 	"neokinema/core/kinematics"
 	"neokinema/core/technique"
@@ -85,7 +89,7 @@ func Build(sh bench.Sheet) Page {
 	}
 	if clip, ok := sh.Main(); ok {
 		p.ClipID, p.Picture = &clip.ID, [2]int{clip.Width, clip.Height}
-		p.Stills = stills(sh, clip, r)
+		p.Stills = append(stills(sh, clip, r), shown(sh, clip, r)...)
 	}
 	for _, k := range r.Keep[:min(len(r.Keep), keepsOnPage)] {
 		cp, _ := sh.Model.Checkpoint(k.Reading)
@@ -103,6 +107,9 @@ func Build(sh bench.Sheet) Page {
 			continue
 		}
 		cp, _ := sh.Model.Checkpoint(a.Target)
+		if a.Checkpoint != nil {
+			cp = *a.Checkpoint
+		}
 		t := Target{Name: longName(sh.Model, cp), Now: "not measured", Goal: Goal(cp)}
 		if now, ok := r.Reading(cp.ID); ok && now.Value != nil {
 			t.Now = Number(*now.Value, cp.Unit)
@@ -137,7 +144,10 @@ func causeOf(sh bench.Sheet, r technique.Report, f technique.Finding) Cause {
 }
 
 func longName(m technique.Model, cp technique.Checkpoint) string {
-	p, _ := m.Position(cp.Position)
+	p, ok := m.Position(cp.Position)
+	if !ok || cp.ID == "should" {
+		return cp.Name // of all repetitions, or named in full
+	}
 	return cp.Name + ", " + strings.ToLower(p.Name)
 }
 
@@ -158,9 +168,12 @@ func Number(v doubt.Value, unit string) string {
 	return strings.ReplaceAll(fmt.Sprintf("%.*f%s%s ±%.*f", digits, v.X, space, unit, digits, v.Half), "-", "−")
 }
 
-// Digits after the point: one when the doubt is below 1, none above.
+// Digits after the point: as many as the doubt carries, up to two.
 func Digits(v doubt.Value) int {
-	if v.Half < 1 {
+	switch {
+	case v.Half < 0.1:
+		return 2
+	case v.Half < 1:
 		return 1
 	}
 	return 0
@@ -182,7 +195,89 @@ func Goal(cp technique.Checkpoint) string {
 	case b.Hi != nil:
 		return "at most " + f(*b.Hi) + unit
 	}
+	if cp.Unit != "" {
+		return "no band, reported only"
+	}
 	return "yes"
+}
+
+// showsOnPage is how many of the coach's marks get a still.
+const showsOnPage = 4
+
+// reach is how long after a mark was set its still is looked for, s.
+const reach = 0.3
+
+// shown are the stills of the coach's marks on the picture: a should-be at its
+// frame, a pin or a line at the frame shortly after in which its joint is
+// farthest away.
+func shown(sh bench.Sheet, clip store.Clip, r technique.Report) []Still {
+	work := sh.Work.Clips[clip.ID]
+	in := sh.Input(clip)
+	_, move := technique.Again(sh.Model, in, nil)
+	keys := slices.Sorted(maps.Keys(work.Shows))
+	sort.SliceStable(keys, func(i, j int) bool { return work.Shows[keys[i]].Frame < work.Shows[keys[j]].Frame })
+	out := []Still{}
+	for _, k := range keys {
+		s := work.Shows[k]
+		at := func(f int) technique.Shown { return technique.ShowAt(sh.Model, in, move, []technique.Show{s}, f)[0] }
+		frame, best := s.Frame, at(s.Frame)
+		for f := s.Frame; s.Kind != "should" && f <= min(s.Frame+int(reach*max(clip.CaptureRate, clip.FileRate)), len(clip.Stamps)-1); f++ {
+			if v := at(f); v.Distance != nil && (best.Distance == nil || v.Distance.X > best.Distance.X) {
+				frame, best = f, v
+			}
+		}
+		if best.Distance == nil || len(out) == showsOnPage {
+			continue
+		}
+		label := Number(*best.Distance, best.Unit)
+		if best.Angle != nil {
+			label = Number(*best.Angle, "°") + ", " + label
+		}
+		title := map[string]string{"pin": "Pinned: ", "line": "Held line: ", "should": "Where it should be: "}[s.Kind] + body.Label(s.Landmark)
+		st := Still{Position: title, Frame: frame, Lines: []Stroke{}, Values: []string{label + " " + best.Way}}
+		if s.Note != "" {
+			st.Values = append(st.Values, s.Note)
+		}
+		for i, line := range best.Lines {
+			if len(line) < 2 {
+				continue
+			}
+			stroke := Stroke{At: inside(line, clip), Vertex: 0}
+			if i == len(best.Lines)-1 {
+				stroke.Label = label
+				stroke.Vertex = len(stroke.At) - 1
+			}
+			st.Lines = append(st.Lines, stroke)
+		}
+		tall := 0.0
+		if r.Scale != nil {
+			tall = sh.Athlete.Height / r.Scale.MetresPerPixel.X
+		}
+		st.Crop = crop(work.Points, frame, tall, float64(clip.Width), float64(clip.Height))
+		out = append(out, st)
+	}
+	return out
+}
+
+// inside cuts the ends of a long line off at the picture's edge.
+func inside(line [][2]float64, clip store.Clip) [][2]float64 {
+	w, h := float64(clip.Width), float64(clip.Height)
+	cut := func(p, q [2]float64) [2]float64 {
+		t := 1.0
+		for i, to := range [2]float64{w, h} {
+			if d := p[i] - q[i]; p[i] < 0 && d != 0 {
+				t = math.Min(t, -q[i]/d)
+			} else if p[i] > to && d != 0 {
+				t = math.Min(t, (to-q[i])/d)
+			}
+		}
+		return [2]float64{q[0] + t*(p[0]-q[0]), q[1] + t*(p[1]-q[1])}
+	}
+	mid := [2]float64{(line[0][0] + line[1][0]) / 2, (line[0][1] + line[1][1]) / 2}
+	if mid[0] < 0 || mid[1] < 0 || mid[0] > w || mid[1] > h {
+		return line
+	}
+	return [][2]float64{cut(line[0], mid), cut(line[1], mid)}
 }
 
 func stills(sh bench.Sheet, clip store.Clip, r technique.Report) []Still {

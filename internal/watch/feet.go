@@ -66,8 +66,12 @@ func (s *Service) feet(ctx context.Context, c store.Clip, cam *steady.Camera, po
 		if err := progress(i, len(rough)); err != nil {
 			return nil, nil, err
 		}
-		// A foot that stands from the clip's start may stand on a pedal, not flat.
-		if first := m.Paths[string(r.Foot)+"_ankle"].From; r.From <= first+2 {
+		if path := m.Paths[string(r.Foot)+"_ankle"]; r.From <= path.From+2 {
+			// A foot that stands from the clip's start may stand on a pedal, not flat:
+			// its toe is where the draft points, at the foot's length.
+			if f, ok := pedal(m, r, tall, rate); ok {
+				found = append(found, f)
+			}
 			continue
 		}
 		f, err := s.stand(ctx, c, m, r, tall, rate, out)
@@ -80,6 +84,31 @@ func (s *Service) feet(ctx context.Context, c store.Clip, cam *steady.Camera, po
 		out[id] = joined(points[id], t, rate)
 	}
 	return found, out, nil
+}
+
+// pedal places the end of a contact that the clip begins with.
+func pedal(m *kinematics.Movement, r contact.Stand, tall, rate float64) (contact.Found, bool) {
+	path := m.Paths[string(r.Foot)+"_ankle"]
+	ankle, ok := path.Where(r.From)
+	if !ok {
+		return contact.Found{}, false
+	}
+	way := r2.Vec{X: 0.6, Y: -0.8}
+	var sum r2.Vec
+	for f := r.From; f <= r.To; f++ {
+		a, okA := path.Where(f)
+		t, okT := m.Where(string(r.Foot)+"_toe", f)
+		if okA && okT {
+			sum = r2.Add(sum, r2.Sub(t, a))
+		}
+	}
+	if r2.Norm(sum) > 0 {
+		way = r2.Unit(sum)
+	}
+	toe := r2.Add(ankle, r2.Scale(tall*r2.Norm(tip), way))
+	f, _ := contact.FromPicture(r, r.From, r.From, nil, path, toe, tall, rate)
+	f.Before = true
+	return f, true
 }
 
 // stand looks at the shoe of one contact, outward from its middle.

@@ -4,7 +4,7 @@ import { goal, minus, show } from "../ui/numbers";
 
 /** Before: the cue given last time with its target, and what became of it. */
 export function Before({ before, model, effect }: { before: NonNullable<Sheet["before"]>; model: Model; effect?: Effect }) {
-  const cp = model.checkpoints.find((c) => c.id === before.advice.target);
+  const cp = before.advice.checkpoint ?? model.checkpoints.find((c) => c.id === before.advice.target);
   if (!cp) return null;
   const was = before.value && show(before.value, cp.unit);
   const now = effect && show(effect.after, cp.unit);

@@ -163,7 +163,7 @@ function Given({ model, report, work, edit }: { model: Model; report: Report; wo
         const a = work.advice[slot];
         if (!a) return null;
         const fault = model.faults.find((f) => f.id === a.fault);
-        const cp = model.checkpoints.find((c) => c.id === a.target)!;
+        const cp = a.checkpoint ?? model.checkpoints.find((c) => c.id === a.target)!;
         const now = report.readings.find((r) => r.id === a.target)?.value;
         const put = (change: Partial<Advice>) => edit({ kind: "advice", key: slot, value: { ...a, ...change } });
         const s = now && show(now, cp.unit);
