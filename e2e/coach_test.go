@@ -447,6 +447,43 @@ func TestDemoInOneClick(t *testing.T) {
 	shot("light")
 	s.MustEval(`() => { localStorage.setItem('neo.theme', 'dark') }`)
 
+	// A run with every joint drafted: found flags, steps, curves, marks, the strip.
+	s.MustEval(`() => localStorage.setItem("neo.staves", '["angle:right_knee","height:centre"]')`)
+	open("Tavi", "3.41")
+	s.See("[data-flag=td2][data-by=tool]")
+	s.See("[data-staff='angle:right_knee']")
+	_, flying, err := demo.Shipped("tavi flying 30.mp4")
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.Jump(flying.Positions["td3"])
+	s.See("[data-step='3']")
+	shot("steps")
+	s.Keyboard.MustType(input.KeyT)
+	s.See("[data-testid=next-doubt]")
+	s.Jump(flying.Positions["mid3"])
+	shot("tracking")
+	s.Keyboard.MustType(input.KeyJ)
+	s.Jump(flying.Positions["td3"])
+	joint := func(id string) [2]float64 { return flying.Frames[flying.Positions["td3"]].Landmarks[id].Image }
+	click := func(id string) { s.Place(joint(id)[0], joint(id)[1]) }
+	s.See("[data-show=pin]").MustClick()
+	click("right_knee")
+	s.See("[data-mark=pin]")
+	s.See("[data-show=line]").MustClick()
+	click("right_hip")
+	s.Says("to which joint")
+	click("right_shoulder")
+	s.See("[data-mark=line]")
+	s.Jump(flying.Positions["td3"] + 14)
+	shot("shows")
+	s.Keyboard.MustType(input.KeyG)
+	s.Says("stands still")
+	s.Button("strip of the run")
+	s.See("[data-testid=strip] text")
+	time.Sleep(500 * time.Millisecond)
+	shot("strip")
+
 	// An event whose checkpoints are still to come: two views to choose from, key
 	// positions to flag, phases that get their times, and words that say so.
 	open("Brisa", "58.40")

@@ -225,10 +225,9 @@ func TestScoreZoomsAndGoesOut(t *testing.T) {
 	}
 	whole := span()
 	s.Jump(100)
-	s.MustElement("body").MustFocus()
-	s.MustEval(`() => dispatchEvent(new KeyboardEvent("keydown", {key: "+"}))`)
+	s.MustEval(`() => document.body.dispatchEvent(new KeyboardEvent("keydown", {key: "+", bubbles: true}))`)
 	s.Until(func() bool { return span() < 0.7*whole }, "the score is zoomed")
-	s.MustEval(`() => dispatchEvent(new KeyboardEvent("keydown", {key: "0"}))`)
+	s.MustEval(`() => document.body.dispatchEvent(new KeyboardEvent("keydown", {key: "0", bubbles: true}))`)
 	s.Until(func() bool { return math.Abs(span()-whole) < 1e-6 }, "all of it is shown")
 	// A flag that the tool found becomes the coach's when it is dragged.
 	box := s.See("[data-flag=td2][data-by=tool]").MustShape().Box()
@@ -290,7 +289,6 @@ func TestMarksOnThePicture(t *testing.T) {
 	// Where the trunk should be: the shoulder is dragged forward about the hip. The
 	// frame is a key position, so that the next clip can be compared.
 	s.Jump(frame)
-	s.MustEval(`() => dispatchEvent(new KeyboardEvent("keydown", {key: "x"}))`)
 	shoulder := place("right_shoulder")
 	s.See("[data-show='should be']").MustClick()
 	s.Over(shoulder[0], shoulder[1])

@@ -22,7 +22,6 @@ const (
 	likeEnough  = 0.5
 	mayMiss     = 1      // frames in a row: something passes in front
 	pivotSpread = 0.012  // how far the pivot may be from the nominal toe, standing heights
-	pedalSpread = 0.04   // of a foot on a pedal, whose slope is not known
 	footSpread  = 0.008  // and the foot's length from the nominal
 	offCircle   = 0.009  // an ankle that is clearly off its circle
 	longestRoll = 0.2    // from the end of slowness to the toe-off at the most, s
@@ -37,14 +36,13 @@ const (
 // common frame. Without looks the foot stands from the clip's start, on a pedal.
 func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, toe r2.Vec, height, rate float64) (Found, r2.Vec) {
 	out := Found{Foot: s.Foot, From: mid, FromSD: 0.5}
-	spread := pivotSpread
 	if len(looks) == 0 {
-		out.From, out.FromSD, spread = s.From, 0, pedalSpread
+		out.From, out.FromSD = s.From, 0
 	}
 	for _, list := range looks {
 		missed := 0
 		for f := mid; f >= lo && missed <= mayMiss; f-- {
-			if l := list[f-lo]; l.Off > nearEnough*height || l.Like < likeEnough {
+			if l := list[f-lo]; l.Off > math.Max(nearEnough*height, leastOff) || l.Like < likeEnough {
 				missed++
 				continue
 			}
@@ -64,7 +62,7 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 	// was found to leave.
 	for range 3 {
 		var foot float64
-		pivot, foot = circle(ankle, mid, upto, toe, spread, height)
+		pivot, foot = circle(ankle, mid, upto, toe, height)
 		at, sd := leaves(ankle, mid, s.To, min(last, s.To+int(longestRoll*rate)), pivot, foot, height, rate)
 		out.To, out.ToSD = int(math.Ceil(at-early)), sd
 		if upto == out.To-1 {
@@ -110,11 +108,11 @@ func leaves(ankle *kinematics.Path, mid, from, to int, pivot r2.Vec, foot, heigh
 
 // circle fits the circle on which an ankle goes round the toe: its middle and its
 // radius, held near the nominal ones, by Gauss and Newton.
-func circle(ankle *kinematics.Path, from, to int, toe r2.Vec, spread, height float64) (pivot r2.Vec, radius float64) {
+func circle(ankle *kinematics.Path, from, to int, toe r2.Vec, height float64) (pivot r2.Vec, radius float64) {
 	at, _ := ankle.Seen(from)
 	nominal := r2.Norm(r2.Sub(at, toe))
 	pivot, radius = toe, nominal
-	wp, wr, wa := 1/math.Pow(spread*height, 2), 1/math.Pow(footSpread*height, 2), 1/math.Pow(ankleSpread*height, 2)
+	wp, wr, wa := 1/math.Pow(pivotSpread*height, 2), 1/math.Pow(footSpread*height, 2), 1/math.Pow(ankleSpread*height, 2)
 	for range 12 {
 		a := [9]float64{wp, 0, 0, 0, wp, 0, 0, 0, wr}
 		b := [3]float64{wp * (toe.X - pivot.X), wp * (toe.Y - pivot.Y), wr * (nominal - radius)}

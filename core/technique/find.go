@@ -46,12 +46,18 @@ func (e *evaluation) findContacts() {
 	e.findBelt(feet, tall)
 	e.contacts = slices.Clone(e.in.Stands)
 	for _, c := range contact.Detect(feet, e.rate, tall, e.noise(feet), contact.Ground{Belt: r2.Vec{X: e.belt}}) {
-		if !slices.ContainsFunc(e.in.Stands, func(s contact.Found) bool { return s.Foot == c.Foot && s.From < c.To && c.From < s.To }) {
+		if !slices.ContainsFunc(e.in.Stands, func(s contact.Found) bool {
+			// What begins where another has just ended is the rest of it.
+			return s.Foot == c.Foot && s.From < c.To && c.From < s.To+int(restOf*e.rate)
+		}) {
 			e.contacts = append(e.contacts, c)
 		}
 	}
 	sort.SliceStable(e.contacts, func(i, j int) bool { return e.contacts[i].From < e.contacts[j].From })
 }
+
+// restOf is how soon after a contact no other of the same foot can begin, s.
+const restOf = 0.08
 
 // noise is the scatter of the feet's points about their smooth paths.
 func (e *evaluation) noise(feet []contact.Foot) float64 {

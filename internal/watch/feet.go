@@ -67,8 +67,6 @@ func (s *Service) feet(ctx context.Context, c store.Clip, cam *steady.Camera, po
 			return nil, nil, err
 		}
 		if path := m.Paths[string(r.Foot)+"_ankle"]; r.From <= path.From+2 {
-			// A foot that stands from the clip's start may stand on a pedal, not flat:
-			// its toe is where the draft points, at the foot's length.
 			if f, ok := pedal(m, r, tall, rate); ok {
 				found = append(found, f)
 			}
@@ -86,29 +84,33 @@ func (s *Service) feet(ctx context.Context, c store.Clip, cam *steady.Camera, po
 	return found, out, nil
 }
 
-// pedal places the end of a contact that the clip begins with.
-func pedal(m *kinematics.Movement, r contact.Stand, tall, rate float64) (contact.Found, bool) {
+// Slopes of a foot on a pedal or on the ground, degrees below the running
+// direction, at which its toe may be.
+const (
+	steepest  = 105
+	flattest  = 15
+	slopeStep = 5
+)
+
+// pedal places the end of a contact that the clip begins with: the foot may stand
+// on a pedal, and nobody knows how steep. Whatever the slope, the ankle goes round
+// the toe until the toe leaves; a wrong toe is left too early. So the slope at
+// which the ankle stays on its circle for longest tells.
+func pedal(m *kinematics.Movement, r contact.Stand, tall, rate float64) (best contact.Found, ok bool) {
 	path := m.Paths[string(r.Foot)+"_ankle"]
-	ankle, ok := path.Where(r.From)
+	ankle, ok := path.Where((r.From + r.To) / 2)
 	if !ok {
-		return contact.Found{}, false
+		return best, false
 	}
-	way := r2.Vec{X: 0.6, Y: -0.8}
-	var sum r2.Vec
-	for f := r.From; f <= r.To; f++ {
-		a, okA := path.Where(f)
-		t, okT := m.Where(string(r.Foot)+"_toe", f)
-		if okA && okT {
-			sum = r2.Add(sum, r2.Sub(t, a))
+	for slope := flattest; slope <= steepest; slope += slopeStep {
+		s, c := math.Sincos(float64(slope) * math.Pi / 180)
+		toe := r2.Add(ankle, r2.Scale(tall*r2.Norm(tip), r2.Vec{X: c, Y: -s}))
+		if f, _ := contact.FromPicture(r, r.From, r.From, nil, path, toe, tall, rate); f.To > best.To {
+			best = f
 		}
 	}
-	if r2.Norm(sum) > 0 {
-		way = r2.Unit(sum)
-	}
-	toe := r2.Add(ankle, r2.Scale(tall*r2.Norm(tip), way))
-	f, _ := contact.FromPicture(r, r.From, r.From, nil, path, toe, tall, rate)
-	f.Before = true
-	return f, true
+	best.Before = true
+	return best, true
 }
 
 // stand looks at the shoe of one contact, outward from its middle.
