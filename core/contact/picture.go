@@ -18,7 +18,8 @@ type Look struct {
 
 // A shoe that stands: as near as this (standing heights), as alike as this.
 const (
-	nearEnough  = 0.0065
+	nearEnough  = 0.0035
+	leastOff    = 1.3 // px: what following a shoe scatters by
 	likeEnough  = 0.5
 	mayMiss     = 1      // frames in a row: something passes in front
 	pivotSpread = 0.012  // how far the pivot may be from the nominal toe, standing heights
