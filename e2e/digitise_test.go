@@ -383,3 +383,16 @@ func TestDraftNamesAllLandmarks(t *testing.T) {
 		}
 	}
 }
+
+// A model that cannot be fetched is told, and the work before it stays.
+func TestDraftWhenTheModelCannotBeLoaded(t *testing.T) {
+	_, s, _, _, _ := run(t, "pim shot.mp4", nil)
+	defer s.Done()
+	s.Keyboard.MustType(input.KeyT)
+	s.See("[data-testid=draft]")
+	h.Cut()
+	defer h.Restart()
+	s.See("[data-testid=draft]").MustClick()
+	s.Says("could not be")
+	s.See("[data-testid=draft]")
+}

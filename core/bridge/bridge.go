@@ -204,7 +204,7 @@ func model(id string) (technique.Model, error) {
 // point under the hand does not carry all others along, and their smooth paths.
 type Desk struct {
 	points kinematics.Points
-	move   *kinematics.Movement
+	memory *technique.Memory
 	camera steady.Camera // the last one seen: paths hold on to it
 }
 
@@ -216,7 +216,7 @@ func (d *Desk) input(in technique.Input) (technique.Model, technique.Input, erro
 		// The same camera keeps its identity, and with it the paths.
 		if in.Camera != nil {
 			if !same(d.camera, *in.Camera) {
-				d.camera, d.move = *in.Camera, nil
+				d.camera, d.memory = *in.Camera, nil
 			}
 			in.Camera = &d.camera
 		}
@@ -236,7 +236,7 @@ func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 	case "put":
 		return answer(request, func(c PutCall) (PutAnswer, error) {
 			if c.Anew || d.points == nil {
-				d.points, d.move = kinematics.Points{}, nil
+				d.points, d.memory = kinematics.Points{}, nil
 			}
 			for id, t := range c.Tracks {
 				if t == nil {
@@ -257,10 +257,10 @@ func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 				return EvaluateAnswer{}, err
 			}
 			var a EvaluateAnswer
-			var move *kinematics.Movement
-			a.Report, move = technique.Again(m, in, d.move)
+			var memory *technique.Memory
+			a.Report, memory = technique.Again(m, in, d.memory)
 			if c.Input.Points == nil {
-				d.move = move
+				d.memory = memory
 			}
 			cp, known := m.Checkpoint(c.Target)
 			for _, x := range in.Extra {
@@ -297,7 +297,7 @@ func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 			if err != nil {
 				return CurvesAnswer{}, err
 			}
-			return CurvesAnswer{technique.Curves(m, in, d.move, c.IDs)}, nil
+			return CurvesAnswer{technique.Curves(m, in, d.memory, c.IDs)}, nil
 		})
 	case "doubts":
 		return answer(request, func(c InputCall) (DoubtsAnswer, error) {
@@ -305,7 +305,7 @@ func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 			if err != nil {
 				return DoubtsAnswer{}, err
 			}
-			return DoubtsAnswer{technique.Doubts(m, in, d.move)}, nil
+			return DoubtsAnswer{technique.Doubts(m, in, d.memory)}, nil
 		})
 	case "settle":
 		return answer(request, func(c InputCall) (technique.Settled, error) {
@@ -321,7 +321,7 @@ func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 			if err != nil {
 				return ShowsAnswer{}, err
 			}
-			return ShowsAnswer{technique.ShowAt(m, in, d.move, c.Shows, c.Frame)}, nil
+			return ShowsAnswer{technique.ShowAt(m, in, d.memory, c.Shows, c.Frame)}, nil
 		})
 	case "limb":
 		return answer(request, func(c LimbCall) (LimbAnswer, error) {
@@ -329,7 +329,7 @@ func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 			if err != nil {
 				return LimbAnswer{}, err
 			}
-			cp, err := technique.Limb(m, in, d.move, c.Show)
+			cp, err := technique.Limb(m, in, d.memory, c.Show)
 			if err != nil {
 				return LimbAnswer{Missing: err.Error()}, nil
 			}

@@ -76,97 +76,120 @@ func (s Search) Onset(paths []*Path, guess int, reach float64) (at, sd float64, 
 	return s.best(paths, guess-int(2*r), guess+int(r), float64(guess), r, r, Leaves, true)
 }
 
-// best finds the moment within span of a guess at which the paths fit best.
+// best finds the moment within span of a guess at which the paths fit best: in
+// whole frames first, in quarters about the best of these.
 func (s Search) best(paths []*Path, lo, hi int, guess, span, r float64, way int, gentle bool) (at, sd float64, ok bool) {
-	const step = 0.25
-	var cs, es []float64
-	best, count := 0, 0
-	for c := guess - span; c <= guess+span; c += step {
-		e := 0.0
-		count = 0
-		for _, p := range paths {
-			m, n := s.misfit(p, lo, hi, c, r, way, gentle)
-			e, count = e+m, count+n
-		}
-		cs, es = append(cs, c), append(es, e)
-		if e < es[best] {
-			best = len(es) - 1
-		}
+	const fine = 0.25
+	var all []sample
+	ends := make([]int, len(paths))
+	for i, p := range paths {
+		all = s.samples(all, p, lo, hi)
+		ends[i] = len(all)
 	}
-	if count < 5 {
+	if len(all) < 5 {
 		return guess, span, false
 	}
-	at = cs[best]
-	if best > 0 && best < len(cs)-1 {
+	cost := func(c float64) (e float64) {
+		from := 0
+		for _, to := range ends {
+			e += misfit(all[from:to], c, r, way, gentle)
+			from = to
+		}
+		return e
+	}
+	n := int(2*span) + 1
+	whole := make([]float64, n)
+	b := 0
+	for i := range whole {
+		whole[i] = cost(guess - span + float64(i))
+		if whole[i] < whole[b] {
+			b = i
+		}
+	}
+	at = guess - span + float64(b)
+	quarters := [9]float64{}
+	for i := range quarters {
+		quarters[i] = whole[b]
+		if i != 4 {
+			quarters[i] = cost(at + fine*float64(i-4))
+		}
+	}
+	k := 4
+	for i, e := range quarters {
+		if e < quarters[k] {
+			k = i
+		}
+	}
+	least := quarters[k]
+	if k > 0 && k < len(quarters)-1 {
 		// Vertex of the parabola through the best three.
-		l, m, h := es[best-1], es[best], es[best+1]
+		l, m, h := quarters[k-1], quarters[k], quarters[k+1]
+		at += fine * float64(k-4)
 		if d := l - 2*m + h; d > 1e-12 {
-			at += step * 0.5 * (l - h) / d
+			at += fine * 0.5 * (l - h) / d
 		}
+	} else {
+		at += fine * float64(k-4)
 	}
-	noise := math.Max(s.Sigma*s.Sigma/4, es[best]/math.Max(1, float64(2*count-8)))
 	// The misfit grows by one noise variance at one standard deviation.
-	sd = span
-	for k := 1; k < len(cs); k++ {
-		l, h := best-k, best+k
-		if (l < 0 || es[l] >= es[best]+noise) && (h >= len(es) || es[h] >= es[best]+noise) {
-			sd = step * float64(k)
-			break
+	noise := math.Max(s.Sigma*s.Sigma/4, least/math.Max(1, float64(2*len(all)-8)))
+	for d := 1; d <= 4; d++ {
+		if (k-d < 0 || quarters[k-d] >= least+noise) && (k+d > 8 || quarters[k+d] >= least+noise) {
+			return at, fine * float64(d), true
 		}
 	}
-	return at, sd, true
+	for d := 1; d < n; d++ {
+		if (b-d < 0 || whole[b-d] >= least+noise) && (b+d >= n || whole[b+d] >= least+noise) {
+			return at, float64(d), true
+		}
+	}
+	return at, span, true
+}
+
+// sample is a point as it was placed, less the drift of what rests.
+type sample struct{ t, x, y float64 }
+
+func (s Search) samples(all []sample, p *Path, lo, hi int) []sample {
+	for i := max(lo, p.From); i <= hi && i < p.End(); i++ {
+		if q, ok := p.Seen(i); ok {
+			t := float64(i)
+			all = append(all, sample{t, q.X - t/s.Rate*s.Drift.X, q.Y - t/s.Rate*s.Drift.Y})
+		}
+	}
+	return all
 }
 
 // misfit is the sum of squares when a point rests on one side of moment c and
 // moves along a parabola on the other, joined at c (and beginning without speed
-// when gentle); and the number of frames that count.
-func (s Search) misfit(p *Path, lo, hi int, c, r float64, way int, gentle bool) (sum float64, frames int) {
-	var n, m [9]float64
-	var x, y [3]float64
-	row := func(i int) [3]float64 {
-		d := math.Max(0, (float64(i)-c)*float64(way)/r)
+// when gentle).
+func misfit(list []sample, c, r float64, way int, gentle bool) (sum float64) {
+	row := func(t float64) (a, b float64) {
+		d := (t - c) * float64(way) / r
+		if d <= 0 {
+			return 0, 0
+		}
 		if gentle {
-			return [3]float64{1, d * d, d * d * d}
+			return d * d, d * d * d
 		}
-		return [3]float64{1, d, d * d}
+		return d, d * d
 	}
-	at := func(i int) (r2.Vec, bool) {
-		q, ok := p.Seen(i)
-		return r2.Sub(q, r2.Scale(float64(i)/s.Rate, s.Drift)), ok
-	}
-	for i := lo; i <= hi; i++ {
-		q, ok := at(i)
-		if !ok {
-			continue
-		}
-		frames++
-		v := row(i)
-		for j := range v {
-			for k := range v {
-				n[3*j+k] += v[j] * v[k]
-			}
-			x[j] += v[j] * q.X
-			y[j] += v[j] * q.Y
-		}
+	var n, na, nb, aa, ab, bb, x, ax, bx, y, ay, by float64
+	for _, q := range list {
+		a, b := row(q.t)
+		n, na, nb, aa, ab, bb = n+1, na+a, nb+b, aa+a*a, ab+a*b, bb+b*b
+		x, ax, bx = x+q.x, ax+a*q.x, bx+b*q.x
+		y, ay, by = y+q.y, ay+a*q.y, by+b*q.y
 	}
 	// With hardly a frame on the moving side its parabola is not determined.
-	for j := range 3 {
-		n[4*j] += 1e-9
+	m := [9]float64{n + 1e-9, na, nb, na, aa + 1e-9, ab, nb, ab, bb + 1e-9}
+	k := m
+	px, py := [3]float64{x, ax, bx}, [3]float64{y, ay, by}
+	_ = linear.Solve(m[:], px[:]) // positive definite
+	_ = linear.Solve(k[:], py[:])
+	for _, q := range list {
+		a, b := row(q.t)
+		ex, ey := q.x-px[0]-a*px[1]-b*px[2], q.y-py[0]-a*py[1]-b*py[2]
+		sum += ex*ex + ey*ey
 	}
-	m = n
-	_ = linear.Solve(n[:], x[:]) // positive definite
-	_ = linear.Solve(m[:], y[:])
-	for i := lo; i <= hi; i++ {
-		q, ok := at(i)
-		if !ok {
-			continue
-		}
-		v := row(i)
-		for j := range v {
-			q.X -= v[j] * x[j]
-			q.Y -= v[j] * y[j]
-		}
-		sum += q.X*q.X + q.Y*q.Y
-	}
-	return sum, frames
+	return sum
 }

@@ -11,7 +11,7 @@ import (
 )
 
 // Curves draws curves over an attempt, from the movement of its last evaluation.
-func Curves(m Model, in Input, old *kinematics.Movement, ids []string) []kinematics.Curve {
+func Curves(m Model, in Input, old *Memory, ids []string) []kinematics.Curve {
 	e := newEvaluation(m, in, old)
 	e.findScale()
 	mpp := 0.0
@@ -54,7 +54,7 @@ var bones = [][2]string{{"hip", "knee"}, {"knee", "ankle"}, {"shoulder", "elbow"
 // Doubts lists computed points that jump off the path of their neighbours, make a
 // limb too long, or that the model was unsure of; by frame. Points set by hand
 // are believed.
-func Doubts(m Model, in Input, old *kinematics.Movement) []Doubtful {
+func Doubts(m Model, in Input, old *Memory) []Doubtful {
 	e := newEvaluation(m, in, old)
 	e.findScale()
 	tall := e.tall()

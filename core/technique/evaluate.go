@@ -166,10 +166,20 @@ func Evaluate(m Model, in Input) Report {
 	return r
 }
 
-// Again is [Evaluate] with the movement of an earlier call, from which paths of
-// tracks that are the same are taken over: what moves under the hand is one
-// landmark. It gives the movement for the next call.
-func Again(m Model, in Input, old *kinematics.Movement) (Report, *kinematics.Movement) {
+// Memory is what an evaluation leaves for the next one of the same attempt: smooth
+// paths, and the contacts found in them.
+type Memory struct {
+	Move     *kinematics.Movement
+	feet     [8]*kinematics.Path // those that the contacts hang on
+	tall     float64
+	contacts []contact.Found
+	belt     float64
+}
+
+// Again is [Evaluate] with the memory of an earlier call (nil for none): paths of
+// tracks that are the same are taken over, since what moves under the hand is one
+// landmark. The answer is the same as without.
+func Again(m Model, in Input, old *Memory) (Report, *Memory) {
 	e := newEvaluation(m, in, old)
 	e.findScale()
 	e.findContacts()
@@ -185,10 +195,10 @@ func Again(m Model, in Input, old *kinematics.Movement) (Report, *kinematics.Mov
 	}
 	e.findings()
 	e.keep()
-	return e.report, e.move
+	return e.report, &e.memory
 }
 
-func newEvaluation(m Model, in Input, old *kinematics.Movement) *evaluation {
+func newEvaluation(m Model, in Input, old *Memory) *evaluation {
 	e := &evaluation{m: m, in: in, view: plane.View{Direction: 1}, readings: map[string]Reading{}}
 	e.report = Report{Positions: []PositionReport{}, Phases: []Span{}, Bars: []contact.Bar{}, Steps: []Step{}, Readings: []Reading{},
 		Keep: []Kept{}, Findings: []Finding{}, Possible: []Finding{}, Problems: []string{}}
@@ -211,7 +221,12 @@ func newEvaluation(m Model, in Input, old *kinematics.Movement) *evaluation {
 	if e.rate == 0 {
 		e.rate = 30
 	}
-	e.move = kinematics.New(in.Points, e.rate, e.view, in.Camera, old)
+	var before *kinematics.Movement
+	if old != nil {
+		before, e.memory = old.Move, *old
+	}
+	e.move = kinematics.New(in.Points, e.rate, e.view, in.Camera, before)
+	e.memory.Move = e.move
 	return e
 }
 
@@ -224,6 +239,8 @@ type evaluation struct {
 	sigma    float64
 	rate     float64 // frames per second by which paths are smoothed
 	move     *kinematics.Movement
+	memory   Memory
+	centre   *kinematics.Path // of mass; made when first needed
 	scale    *scale.Scale
 	contacts []contact.Found
 	found    map[string]foundAt

@@ -1,6 +1,7 @@
 package technique_test
 
 import (
+	"fmt"
 	"math"
 	"testing"
 
@@ -177,6 +178,35 @@ func TestPanningCamera(t *testing.T) {
 	}
 }
 
+// long is an attempt of 1,000 frames and 33 tracks.
+func long(b *testing.B) technique.Input {
+	tr := truth(b, simcam.Spec{Event: "running", Speed: 4, CaptureRate: 600})
+	tr.Frames = tr.Frames[:1000]
+	in := points.Input(tr, points.All(tr, 1, 4))
+	for i := 0; len(in.Points) < 33; i++ {
+		in.Points[fmt.Sprint("extra_", i)] = in.Points["left_knee"].Clone()
+	}
+	return in
+}
+
+// The budget is 50 ms for two views.
+func BenchmarkEvaluate1000FramesOneView(b *testing.B) {
+	m, in := model(b, "running"), long(b)
+	for b.Loop() {
+		technique.Evaluate(m, in)
+	}
+}
+
+// What a dragged joint costs: one track is new, the other paths are taken over.
+func BenchmarkAgainWithOneTrackMoved(b *testing.B) {
+	m, in := model(b, "running"), long(b)
+	_, move := technique.Again(m, in, nil)
+	for b.Loop() {
+		in.Points["left_knee"] = in.Points["left_knee"].Clone()
+		_, move = technique.Again(m, in, move)
+	}
+}
+
 // Paths that did not change are taken over, and the answer stays the same.
 func TestAgainTakesPathsOver(t *testing.T) {
 	tr := truth(t, simcam.Spec{Event: "running", Speed: 4, CaptureRate: 120})
@@ -191,7 +221,7 @@ func TestAgainTakesPathsOver(t *testing.T) {
 	if *again.Readings[0].Value != *fresh.Readings[0].Value || len(again.Bars) != len(first.Bars) {
 		t.Error("taking paths over changes the answer")
 	}
-	if next.Paths["right_knee"] != move.Paths["right_knee"] || next.Paths["left_knee"] == move.Paths["left_knee"] {
+	if next.Move.Paths["right_knee"] != move.Move.Paths["right_knee"] || next.Move.Paths["left_knee"] == move.Move.Paths["left_knee"] {
 		t.Error("the wrong paths were made anew")
 	}
 }

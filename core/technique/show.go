@@ -9,7 +9,6 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/doubt"
-	"neokinema/core/kinematics"
 	"neokinema/core/plane"
 )
 
@@ -58,7 +57,7 @@ func (s Show) Check() error {
 }
 
 // ShowAt says what marks show at a frame.
-func ShowAt(m Model, in Input, old *kinematics.Movement, shows []Show, frame int) []Shown {
+func ShowAt(m Model, in Input, old *Memory, shows []Show, frame int) []Shown {
 	e := newEvaluation(m, in, old)
 	e.findScale()
 	out := []Shown{}
@@ -71,7 +70,7 @@ func ShowAt(m Model, in Input, old *kinematics.Movement, shows []Show, frame int
 // Limb is the checkpoint by which a should-be is followed up: the direction of
 // the limb at the key position flagged at its frame, wanted within its doubt of
 // five degrees at the least.
-func Limb(m Model, in Input, old *kinematics.Movement, s Show) (Checkpoint, error) {
+func Limb(m Model, in Input, old *Memory, s Show) (Checkpoint, error) {
 	if err := s.Check(); err != nil || s.Kind != "should" {
 		return Checkpoint{}, errors.New("only a should-be can become a target")
 	}

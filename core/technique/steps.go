@@ -10,6 +10,7 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/doubt"
 	"neokinema/core/ground"
+	"neokinema/core/kinematics"
 	"neokinema/core/stride"
 )
 
@@ -296,10 +297,14 @@ func (e *evaluation) travel(s Step) (doubt.Value, error) {
 	if e.scale == nil || !e.usable() {
 		return doubt.Value{}, failure{"there is no scale yet", "a thigh or shank placed, or a scale along a known length"}
 	}
-	centre := e.move.Centre(e.in.Athlete.Sex)
+	if e.centre == nil {
+		if e.centre = e.move.Centre(e.in.Athlete.Sex); e.centre == nil {
+			e.centre = &kinematics.Path{}
+		}
+	}
 	lo, hi := math.Inf(1), math.Inf(-1)
 	for f := s.From; f <= *s.Next; f++ {
-		p, ok := centre.Where(f)
+		p, ok := e.centre.Where(f)
 		if !ok {
 			if p, ok = e.move.Where("mid_hip", f); !ok {
 				return doubt.Value{}, failure{"the body is not tracked through this step", "a draft of this stretch"}

@@ -72,7 +72,9 @@ export function Tracking(p: Props) {
             const parts = [`${q?.done ?? 0} frames drafted`];
             if (s.swapped) parts.push(`left and right put right in ${s.swapped}`);
             if (lost) parts.push(`nobody found in ${lost} (${q!.lost.slice(0, 3).join(", ")}${lost > 3 ? " …" : ""}): draw the box closer there, or is the athlete out of the picture?`);
-            setSays(trouble ? { tone: "clay", text: trouble } : { tone: lost ? "amber" : "moss", text: parts.join("; ") + "." });
+            const others = q?.others ?? [];
+            if (others.length) parts.push(`somebody else was seen in ${others.length} (${others.slice(0, 3).join(", ")}${others.length > 3 ? " …" : ""}): box the athlete there and draft those frames again`);
+            setSays(trouble ? { tone: "clay", text: trouble } : { tone: lost || others.length ? "amber" : "moss", text: parts.join("; ") + "." });
             if (q?.done) void steady();
           }, 120);
           return null;

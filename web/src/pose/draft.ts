@@ -8,7 +8,7 @@ import type { Order, Report } from "./draft.worker";
 // while it runs, so that a closed lid loses nothing and the rest can be taken up
 // again.
 
-export type Progress = { done: number; of: number; left: number | null; lost: number[] };
+export type Progress = { done: number; of: number; left: number | null; lost: number[]; others: number[] };
 export type Wish = { from: number; to: number; step: number; anew: boolean };
 
 const batch = 12;
@@ -65,6 +65,7 @@ export function draft(o: { clip: Clip; points: Record<string, Track>; box?: Box;
   }
   const took: number[] = [];
   const lost: number[] = [];
+  const others: number[] = [];
   let done = 0;
   worker.onerror = () => end("The pose model could not be loaded. Reload the page; what was drafted is kept.");
   worker.onmessage = (e: MessageEvent<Report>) => {
@@ -74,13 +75,13 @@ export function draft(o: { clip: Clip; points: Record<string, Track>; box?: Box;
     done++;
     took.push(r.took);
     if (r.body) kept.push([r.frame, r.body]);
-    else lost.push(r.frame);
+    else (r.other ? others : lost).push(r.frame);
     if (kept.length >= batch) flush();
     // The first picture loads the model; the last few tell the pace.
     const pace = took.length > 2 ? took.slice(-12).reduce((a, b) => a + b, 0) / Math.min(12, took.length) : null;
-    o.progress({ done, of: frames.length, left: pace === null ? null : ((frames.length - done) * pace) / 1000, lost });
+    o.progress({ done, of: frames.length, left: pace === null ? null : ((frames.length - done) * pace) / 1000, lost, others });
   };
-  o.progress({ done: 0, of: frames.length, left: null, lost });
+  o.progress({ done: 0, of: frames.length, left: null, lost, others });
   const order: Order = { clip: { ...o.clip, camera: undefined }, frames, regions: regions(o.points, o.clip.stamps.length, o.box) };
   worker.postMessage(order);
   return () => end();

@@ -8,7 +8,7 @@ import { find, type Body } from "./person";
 // region that the nearest frame already looked at says.
 
 export type Order = { clip: Clip; frames: number[]; regions: [number, Region][] };
-export type Report = { frame: number; body: Body | null; took: number } | { trouble: string } | { done: true };
+export type Report = { frame: number; body: Body | null; other: boolean; took: number } | { trouble: string } | { done: true };
 
 declare const self: DedicatedWorkerGlobalScope;
 
@@ -24,7 +24,11 @@ self.onmessage = async (e: MessageEvent<Order>) => {
       const began = performance.now();
       const k = picture.width / (clip.width * clip.proxy_scale) * clip.proxy_scale;
       const hint = nearest(known, n);
-      const got = await find(picture, hint && { x: hint.x * k, y: hint.y * k, size: hint.size * k });
+      const region = hint && { x: hint.x * k, y: hint.y * k, size: hint.size * k };
+      let got = await find(picture, region);
+      // Nobody leaps by half a body from one look to the next: that is somebody else.
+      const other = !!got && !!region && far(got.region, region) && close(known, n);
+      if (other) got = undefined;
       if (got) {
         known.set(n, { x: got.region.x / k, y: got.region.y / k, size: got.region.size / k });
         for (const s of Object.values(got.body)) {
@@ -32,7 +36,7 @@ self.onmessage = async (e: MessageEvent<Order>) => {
           s.y /= k;
         }
       }
-      say({ frame: n, body: got?.body ?? null, took: performance.now() - began });
+      say({ frame: n, body: got?.body ?? null, other, took: performance.now() - began });
     }
     source.close();
     say({ done: true });
@@ -40,6 +44,9 @@ self.onmessage = async (e: MessageEvent<Order>) => {
     say({ trouble: (err as Error).message });
   }
 };
+
+const far = (a: Region, b: Region) => Math.hypot(a.x + a.size / 2 - b.x - b.size / 2, a.y + a.size / 2 - b.y - b.size / 2) > 0.4 * b.size;
+const close = (known: Map<number, Region>, n: number) => [-3, -2, -1, 0, 1, 2, 3].some((d) => known.has(n + d));
 
 /** nearest is the region of the closest frame looked at, or between the two
  * around; it grows with the distance, since the athlete moves. */
