@@ -449,10 +449,10 @@ func TestDemoInOneClick(t *testing.T) {
 
 	// A run with every joint drafted: found flags, steps, curves, marks, the strip.
 	s.MustEval(`() => localStorage.setItem("neo.staves", '["angle:right_knee","height:centre"]')`)
-	open("Tavi", "3.41")
+	open("Yusra", "5:18")
 	s.See("[data-flag=td2][data-by=tool]")
 	s.See("[data-staff='angle:right_knee']")
-	_, flying, err := demo.Shipped("tavi flying 30.mp4")
+	_, flying, err := demo.Shipped("yusra easy.mp4")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -475,10 +475,10 @@ func TestDemoInOneClick(t *testing.T) {
 	s.Says("to which joint")
 	click("right_shoulder")
 	s.See("[data-mark=line]")
-	s.Jump(flying.Positions["td3"] + 14)
+	s.Jump(flying.Positions["td3"] + 9)
 	shot("shows")
 	s.Keyboard.MustType(input.KeyG)
-	s.Says("stands still")
+	s.Says("turns with the athlete")
 	s.Button("strip of the run")
 	s.See("[data-testid=strip] text")
 	time.Sleep(500 * time.Millisecond)

@@ -1,5 +1,8 @@
 package body
 
+// Gravity is the standard acceleration of free fall, m/s2 (ISO 80000-3).
+const Gravity = 9.80665
+
 // CentreWeights gives the centre of mass as a weighted mean of landmarks: every
 // segment's mass centre lies on the line between two landmarks, so the whole is
 // linear in them. Weights are shares and sum to 1.

@@ -71,11 +71,11 @@ func TestContactFromThePicture(t *testing.T) {
 		var heel, ball []Look
 		for f := range 45 {
 			h, b := Look{Off: 0.4, Like: 0.95}, Look{Off: 0.5, Like: 0.9}
-			if f < 20 {
-				h = Look{Off: 7, Like: 0.6}
+			if d := float64(20 - f); d > 0 {
+				h = Look{Off: 7 * d, By: r2.Vec{X: -7 * d}, Like: 0.6}
 			}
-			if f < 26 {
-				b = Look{Off: 5, Like: 0.8}
+			if d := float64(26 - f); d > 0 {
+				b = Look{Off: 5 * d, By: r2.Vec{Y: 5 * d}, Like: 0.8}
 			}
 			if f == 33 {
 				h = Look{Off: 50, Like: 0.1} // a leg passes

@@ -13,13 +13,15 @@ import (
 // middle of the contact.
 type Look struct {
 	Off  float64 // how far it is from there in the common frame, px
+	By   r2.Vec  // the same with its direction
 	Like float64 // normalised cross-correlation, -1 to 1
 }
 
 // A shoe that stands: as near as this (standing heights), as alike as this.
 const (
-	nearEnough  = 0.0035
-	leastOff    = 1.3 // px: what following a shoe scatters by
+	nearEnough  = 0.0065
+	lostOff     = 0.04 // farther than this the search has slipped
+	mayDiffer   = 4    // frames between the two ways to place a touchdown
 	likeEnough  = 0.5
 	mayMiss     = 1      // frames in a row: something passes in front
 	pivotSpread = 0.012  // how far the pivot may be from the nominal toe, standing heights
@@ -40,16 +42,32 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 	if len(looks) == 0 {
 		out.From, out.FromSD = s.From, 0
 	}
+	search := kinematics.Search{Rate: rate, Sigma: 0.4}
 	for _, list := range looks {
-		missed := 0
+		from, missed := mid, 0
+		p := &kinematics.Path{From: lo}
+		for f := lo; f <= mid; f++ {
+			q := r2.Vec{X: math.NaN()}
+			if l := list[f-lo]; l.Like >= likeEnough && l.Off < lostOff*height {
+				q = l.By
+			}
+			p.Raw = append(p.Raw, q)
+		}
 		for f := mid; f >= lo && missed <= mayMiss; f-- {
-			if l := list[f-lo]; l.Off > math.Max(nearEnough*height, leastOff) || l.Like < likeEnough {
+			if l := list[f-lo]; l.Off > nearEnough*height || l.Like < likeEnough {
 				missed++
 				continue
 			}
-			missed = 0
-			out.From = min(out.From, f)
+			from, missed = f, 0
 		}
+		if from < mid-1 && from > lo+2 {
+			// To a part of a frame, where the way there was seen too.
+			at, sd := search.Moment(p, from, mid, kinematics.Rests)
+			if exact := int(math.Ceil(at - early)); max(exact-from, from-exact) <= mayDiffer {
+				from, out.FromSD = exact, math.Max(0.3, sd)
+			}
+		}
+		out.From = min(out.From, from)
 	}
 	if out.From >= mid-1 && len(looks) > 0 {
 		// The picture did not tell: by the ankle.

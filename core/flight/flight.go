@@ -8,10 +8,12 @@ import (
 	"math"
 
 	"gonum.org/v1/gonum/spatial/r3"
+
+	"neokinema/core/body"
 )
 
 // Gravity is the standard acceleration of free fall, m/s2.
-const Gravity = 9.80665
+const Gravity = body.Gravity
 
 // Range is the distance along the ground of a throw without air: released at
 // speed v (m/s) and angle a (rad, up from level) at height h (m) over the

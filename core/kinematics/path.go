@@ -5,7 +5,6 @@ package kinematics
 import (
 	"math"
 
-	"gonum.org/v1/gonum/interp"
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/signal"
@@ -124,10 +123,9 @@ func (p *Path) stretch(a, b int, use []bool, rate float64) float64 {
 		copy(x, xs)
 		copy(y, ys)
 	} else {
-		var px, py interp.FritschButland
-		_, _ = px.Fit(fs, xs), py.Fit(fs, ys) // grow strictly, by construction
+		px, py := signal.NewMonotone(fs, xs), signal.NewMonotone(fs, ys)
 		for i := range n {
-			x[i], y[i] = px.Predict(float64(i)), py.Predict(float64(i))
+			x[i], y[i] = px.At(float64(i)), py.At(float64(i))
 		}
 	}
 	cut, noise := signal.Cutoff(rate, x, y)

@@ -6,8 +6,8 @@ import (
 	"math/rand/v2"
 	"sort"
 
+	"gonum.org/v1/gonum/num/quat"
 	"gonum.org/v1/gonum/spatial/r2"
-	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/linear"
 	"neokinema/core/steady"
@@ -242,11 +242,10 @@ func (e *Estimator) Camera() *steady.Camera {
 		return c
 	}
 	c.Reference = middle(turns)
-	inverse := turns[c.Reference]
-	ref := steady.Rotation([3]float64{-inverse[0], -inverse[1], -inverse[2]})
+	ref := quat.Conj(steady.Rotation(turns[c.Reference]))
 	c.Turns = make([][3]float64, n)
 	for i, v := range turns {
-		c.Turns[i] = vector(compose(ref, steady.Rotation(v)))
+		c.Turns[i] = vector(quat.Mul(ref, steady.Rotation(v)))
 	}
 	lo2, hi2 := c.Span()
 	if hi2.X-lo2.X > 12*c.Width || hi2.Y-lo2.Y > 12*c.Height {
@@ -288,16 +287,16 @@ func (e *Estimator) turns(c *steady.Camera) (turns [][3]float64, rms float64) {
 		}
 	}
 	turns = make([][3]float64, n)
-	rot := make([]r3.Rotation, n)
+	rot := make([]quat.Number, n)
 	rot[0] = steady.Rotation(turns[0])
 	var sum, count float64
 	for i := 1; i < n; i++ {
 		r := rot[i-1]
 		list := byFrame[i]
 		// Rays in the axes of frame 0.
-		rays := make([]r3.Vec, len(list))
+		rays := make([]steady.Dir, len(list))
 		for k, s := range list {
-			rays[k] = rot[s.f.born].Rotate(c.Ray(s.f.at))
+			rays[k] = steady.Turn(rot[s.f.born], c.Ray(s.f.at))
 		}
 		for range 6 {
 			var a [9]float64
@@ -330,7 +329,7 @@ func (e *Estimator) turns(c *steady.Camera) (turns [][3]float64, rms float64) {
 			if linear.Solve(a[:], b[:]) != nil {
 				break
 			}
-			r = compose(r, steady.Rotation(b))
+			r = quat.Mul(r, steady.Rotation(b))
 			if math.Abs(b[0])+math.Abs(b[1])+math.Abs(b[2]) < 1e-9 {
 				break
 			}
@@ -350,23 +349,10 @@ func (e *Estimator) turns(c *steady.Camera) (turns [][3]float64, rms float64) {
 }
 
 // back turns by the inverse of a rotation.
-func back(r r3.Rotation, v r3.Vec) r3.Vec {
-	r.Imag, r.Jmag, r.Kmag = -r.Imag, -r.Jmag, -r.Kmag
-	return r.Rotate(v)
-}
-
-// compose is a after b.
-func compose(a, b r3.Rotation) r3.Rotation {
-	return r3.Rotation{
-		Real: a.Real*b.Real - a.Imag*b.Imag - a.Jmag*b.Jmag - a.Kmag*b.Kmag,
-		Imag: a.Real*b.Imag + a.Imag*b.Real + a.Jmag*b.Kmag - a.Kmag*b.Jmag,
-		Jmag: a.Real*b.Jmag - a.Imag*b.Kmag + a.Jmag*b.Real + a.Kmag*b.Imag,
-		Kmag: a.Real*b.Kmag + a.Imag*b.Jmag - a.Jmag*b.Imag + a.Kmag*b.Real,
-	}
-}
+func back(r quat.Number, d steady.Dir) steady.Dir { return steady.Turn(quat.Conj(r), d) }
 
 // vector is the rotation vector of a rotation.
-func vector(r r3.Rotation) [3]float64 {
+func vector(r quat.Number) [3]float64 {
 	s := math.Sqrt(r.Imag*r.Imag + r.Jmag*r.Jmag + r.Kmag*r.Kmag)
 	if s < 1e-15 {
 		return [3]float64{}

@@ -6,6 +6,8 @@ import (
 	"math/rand/v2"
 	"os"
 	"testing"
+
+	"gonum.org/v1/gonum/interp"
 )
 
 // Against scipy.signal.butter and filtfilt; the table was made by
@@ -135,5 +137,40 @@ func BenchmarkCutoffOf1000Frames(b *testing.B) {
 	}
 	for b.Loop() {
 		Cutoff(240, x, y)
+	}
+}
+
+// Through its points, without overshoot, and close to gonum's curve of the same
+// kind between them.
+func TestMonotone(t *testing.T) {
+	r := rand.New(rand.NewPCG(21, 1))
+	var ts, xs []float64
+	at := 0.0
+	for range 40 {
+		at += 0.5 + 3*r.Float64()
+		ts, xs = append(ts, at), append(xs, 100*r.Float64())
+	}
+	m := NewMonotone(ts, xs)
+	var theirs interp.FritschButland
+	if err := theirs.Fit(ts, xs); err != nil {
+		t.Fatal(err)
+	}
+	for i := 1; i < len(ts); i++ {
+		if math.Abs(m.At(ts[i])-xs[i]) > 1e-9 {
+			t.Errorf("point %d: %.4f of %.4f", i, m.At(ts[i]), xs[i])
+		}
+		for k := range 8 {
+			a := ts[i-1] + (ts[i]-ts[i-1])*float64(k)/8
+			v := m.At(a)
+			if v < math.Min(xs[i-1], xs[i])-1e-9 || v > math.Max(xs[i-1], xs[i])+1e-9 {
+				t.Errorf("overshoot at %.2f: %.3f between %.3f and %.3f", a, v, xs[i-1], xs[i])
+			}
+			if i > 1 && i < len(ts)-1 && math.Abs(v-theirs.Predict(a)) > 1e-6 {
+				t.Errorf("at %.2f: %.6f, gonum says %.6f", a, v, theirs.Predict(a))
+			}
+		}
+	}
+	if two := NewMonotone([]float64{1, 3}, []float64{2, 6}); two.At(2) != 4 {
+		t.Errorf("two points: %g", two.At(2))
 	}
 }

@@ -12,8 +12,8 @@ package steady
 import (
 	"math"
 
+	"gonum.org/v1/gonum/num/quat"
 	"gonum.org/v1/gonum/spatial/r2"
-	"gonum.org/v1/gonum/spatial/r3"
 )
 
 // Camera is the turning of a camera, frame by frame.
@@ -34,22 +34,36 @@ func (c *Camera) Still() bool { return c == nil || len(c.Turns) == 0 }
 // Usable tells whether paths may be read from this clip.
 func (c *Camera) Usable() bool { return c == nil || c.Problem == "" }
 
-func (c *Camera) rotation(frame int) r3.Rotation { return Rotation(c.Turns[frame]) }
+func (c *Camera) rotation(frame int) quat.Number { return Rotation(c.Turns[frame]) }
+
+// Dir is a direction in a camera's axes: x right, y down, z ahead. gonum's r3
+// would bring all of its linear algebra into the browser.
+type Dir struct{ X, Y, Z float64 }
 
 // Rotation makes the rotation of a rotation vector.
-func Rotation(v [3]float64) r3.Rotation {
-	axis := r3.Vec{X: v[0], Y: v[1], Z: v[2]}
-	return r3.NewRotation(r3.Norm(axis), axis)
+func Rotation(v [3]float64) quat.Number {
+	angle := math.Sqrt(v[0]*v[0] + v[1]*v[1] + v[2]*v[2])
+	if angle < 1e-15 {
+		return quat.Number{Real: 1}
+	}
+	s, c := math.Sincos(angle / 2)
+	return quat.Number{Real: c, Imag: s * v[0] / angle, Jmag: s * v[1] / angle, Kmag: s * v[2] / angle}
 }
 
-// Ray is the direction of a pixel in the camera's axes, z = 1.
-func (c *Camera) Ray(p r2.Vec) r3.Vec {
-	return r3.Vec{X: (p.X - c.Width/2) / c.Focal, Y: (p.Y - c.Height/2) / c.Focal, Z: 1}
+// Turn turns a direction.
+func Turn(q quat.Number, d Dir) Dir {
+	p := quat.Mul(quat.Mul(q, quat.Number{Imag: d.X, Jmag: d.Y, Kmag: d.Z}), quat.Conj(q))
+	return Dir{p.Imag, p.Jmag, p.Kmag}
+}
+
+// Ray is the direction of a pixel, z = 1.
+func (c *Camera) Ray(p r2.Vec) Dir {
+	return Dir{(p.X - c.Width/2) / c.Focal, (p.Y - c.Height/2) / c.Focal, 1}
 }
 
 // Pixel is where a direction shows; NaN for what lies beside or behind.
-func (c *Camera) Pixel(d r3.Vec) r2.Vec {
-	if d.Z < 0.2*r3.Norm(d) { // beyond 78 degrees the plane blows up
+func (c *Camera) Pixel(d Dir) r2.Vec {
+	if d.Z < 0.2*math.Sqrt(d.X*d.X+d.Y*d.Y+d.Z*d.Z) { // beyond 78 degrees the plane blows up
 		return r2.Vec{X: math.NaN(), Y: math.NaN()}
 	}
 	return r2.Vec{X: c.Width/2 + c.Focal*d.X/d.Z, Y: c.Height/2 + c.Focal*d.Y/d.Z}
@@ -60,7 +74,7 @@ func (c *Camera) Common(frame int, p r2.Vec) r2.Vec {
 	if c.Still() || frame < 0 || frame >= len(c.Turns) {
 		return p
 	}
-	return c.Pixel(c.rotation(frame).Rotate(c.Ray(p)))
+	return c.Pixel(Turn(c.rotation(frame), c.Ray(p)))
 }
 
 // Picture brings a place of the common frame into the picture of a frame.
@@ -68,8 +82,7 @@ func (c *Camera) Picture(frame int, q r2.Vec) r2.Vec {
 	if c.Still() || frame < 0 || frame >= len(c.Turns) {
 		return q
 	}
-	v := c.Turns[frame]
-	return c.Pixel(Rotation([3]float64{-v[0], -v[1], -v[2]}).Rotate(c.Ray(q)))
+	return c.Pixel(Turn(quat.Conj(c.rotation(frame)), c.Ray(q)))
 }
 
 // Span is the part of the common frame that the clip shows: the smallest

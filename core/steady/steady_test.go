@@ -15,7 +15,7 @@ func TestCommonAgainstMatrices(t *testing.T) {
 	for f, v := range c.Turns {
 		// R takes the frame's axes to the reference's; a direction d of the
 		// reference shows in the frame at R^T d.
-		m := Rotation(v).Mat()
+		m := r3.NewRotation(math.Sqrt(v[0]*v[0]+v[1]*v[1]+v[2]*v[2]), r3.Vec{X: v[0], Y: v[1], Z: v[2]}).Mat()
 		for _, d := range []r3.Vec{{X: 0.05, Y: 0.02, Z: 1}, {X: -0.1, Y: 0.1, Z: 1}, {X: 0.3, Y: -0.05, Z: 1}} {
 			inFrame := m.MulVecTrans(d)
 			p := r2.Vec{X: 640 + 1800*inFrame.X/inFrame.Z, Y: 360 + 1800*inFrame.Y/inFrame.Z}

@@ -9,7 +9,7 @@ import (
 	"errors"
 	"math"
 
-	"neokinema/core/flight"
+	"neokinema/core/body"
 )
 
 // Times are what a stopwatch tells of one step, s.
@@ -33,7 +33,7 @@ func (t Times) PeakForce() float64 { return math.Pi / 2 * (t.Flight/t.Contact + 
 //	dy = Fmax tc^2 / (m pi^2) - g tc^2 / 8     (downwards positive)
 func (t Times) Dip() float64 {
 	tc2 := t.Contact * t.Contact
-	return t.PeakForce()*flight.Gravity*tc2/(math.Pi*math.Pi) - flight.Gravity*tc2/8
+	return t.PeakForce()*body.Gravity*tc2/(math.Pi*math.Pi) - body.Gravity*tc2/8
 }
 
 // Shortening is how much a leg of a length (m) shortens in a contact at a running
@@ -52,7 +52,7 @@ func (t Times) Shortening(leg, speed float64) (float64, error) {
 
 // VerticalStiffness is Fmax over the dip, N/m, for a body mass in kg.
 func (t Times) VerticalStiffness(mass float64) float64 {
-	return t.PeakForce() * mass * flight.Gravity / t.Dip()
+	return t.PeakForce() * mass * body.Gravity / t.Dip()
 }
 
 // LegStiffness is Fmax over the leg's shortening, N/m.
@@ -61,7 +61,7 @@ func (t Times) LegStiffness(mass, leg, speed float64) (float64, error) {
 	if err != nil {
 		return 0, err
 	}
-	return t.PeakForce() * mass * flight.Gravity / dl, nil
+	return t.PeakForce() * mass * body.Gravity / dl, nil
 }
 
 // Duty is the share of a step that its contact takes, 0 to 1.

@@ -444,6 +444,9 @@ type seen struct {
 // on the simulated athlete (figure sim.pose_error), rounded up.
 var draftBias = map[string]float64{"hip": 4, "shoulder": 2.5, "ear": 2, "elbow": 2, "wrist": 2, "hand": 2.5, "knee": 1.5, "ankle": 1.5, "heel": 2, "toe": 2}
 
+// biasHeight is the standing height, px, at which [draftBias] was measured.
+const biasHeight = 450
+
 func (e *evaluation) pixel(id string, frame int) (seen, bool) {
 	p, ok := e.in.Points.At(id, frame)
 	path := e.move.Paths[id]
@@ -470,7 +473,11 @@ func (e *evaluation) pixel(id string, frame int) (seen, bool) {
 	}
 	if ok && p.Source == track.Draft.String() {
 		_, part, _ := strings.Cut(id, "_")
-		s.sigma *= math.Max(1, draftBias[part])
+		size := 1.0
+		if tall := e.tall(); tall > 0 {
+			size = tall / biasHeight // the cut-out is enlarged with the athlete
+		}
+		s.sigma *= math.Max(1, draftBias[part]*size)
 	}
 	s.sigma /= math.Max(0.2, sure)
 	return s, true

@@ -4,7 +4,7 @@ import (
 	"errors"
 	"math"
 
-	"gonum.org/v1/gonum/interp"
+	"neokinema/core/signal"
 )
 
 // Bend is the change that puts a point where the hand let it go and takes the
@@ -52,8 +52,8 @@ func (t *Track) Bend(frame int, to Point, radius int) (*Track, error) {
 const FilledConfidence = 0.6
 
 // Fill is the change that closes gaps of up to most frames between from and to
-// by a monotone cubic through the points around (Fritsch and Butland 1984, SIAM
-// J. Sci. Stat. Comput. 5:300), which does not overshoot. It refuses a range
+// by the curve of [signal.Monotone] through the points around, which does not
+// overshoot. It refuses a range
 // without two points.
 func (t *Track) Fill(from, to, most int) (*Track, error) {
 	var fs, xs, ys []float64
@@ -65,16 +65,7 @@ func (t *Track) Fill(from, to, most int) (*Track, error) {
 	if len(fs) < 2 {
 		return nil, errors.New("a gap needs a point on both sides to be filled")
 	}
-	var px, py interp.Predictor
-	if len(fs) < 3 {
-		var a, b interp.PiecewiseLinear
-		_, _ = a.Fit(fs, xs), b.Fit(fs, ys)
-		px, py = &a, &b
-	} else {
-		var a, b interp.FritschButland
-		_, _ = a.Fit(fs, xs), b.Fit(fs, ys)
-		px, py = &a, &b
-	}
+	px, py := signal.NewMonotone(fs, xs), signal.NewMonotone(fs, ys)
 	out := &Track{}
 	for i := 1; i < len(fs); i++ {
 		a, b := int(fs[i-1]), int(fs[i])
@@ -84,7 +75,7 @@ func (t *Track) Fill(from, to, most int) (*Track, error) {
 		for f := max(a+1, from); f < b && f <= to; f++ {
 			near := min(f-a, b-f)
 			c := int8(100 * FilledConfidence / (1 + 0.1*float64(near-1)))
-			out.put(f, float32(px.Predict(float64(f))), float32(py.Predict(float64(f))), letter(Filled, false), c)
+			out.put(f, float32(px.At(float64(f))), float32(py.At(float64(f))), letter(Filled, false), c)
 		}
 	}
 	for i, c := range out.Source {

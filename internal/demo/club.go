@@ -150,7 +150,7 @@ func people() []person {
 		{athlete("Tavi Renholm", 2004, body.Male, 1.82, 76, l, r, l), []attempt{
 			{daysAgo: 2, session: "Tuesday starts", mark: "10 m 1.92 s", setting: "practice", clips: []shot{{file: "renholm start 3.mp4"}}, digitise: true, state: "in_work"},
 			{daysAgo: 9, session: "Flying thirties", mark: "30 m 3.41 s", setting: "practice", spec: simcam.Spec{Event: "running", Speed: 8.4},
-				clips: []shot{{file: "tavi flying 30.mp4", camera: cam{Distance: 13}}}, drafted: true, state: "in_work"},
+				clips: []shot{{file: "tavi flying 30.mp4", camera: cam{Distance: 13}}}, state: "new"},
 		}},
 		{athlete("Odalys Ferrin", 2006, body.Female, 1.71, 61, l, r, l), []attempt{
 			{daysAgo: 16, session: "Starts with timing gate", mark: "10 m 2.11 s", setting: "practice", focus: "relaxed face, long pushes", spec: simcam.Spec{Kit: 1, Faults: map[string]float64{"front-knee": 118, "early-rise": 11}},
@@ -216,7 +216,7 @@ func people() []person {
 		}},
 		{athlete("Yusra Lindahl", 1986, body.Female, 1.66, 58, r, r, r), []attempt{
 			{daysAgo: 1, session: "Easy 8 km", mark: "5:18 a km", setting: "practice", spec: simcam.Spec{Event: "running", Speed: 3.3, Kit: 1, Faults: map[string]float64{"over-stride": 0.12}},
-				clips: []shot{{file: "yusra easy.mp4", camera: cam{Pan: true, Shake: 2.5}, capture: 120}}, state: "new"},
+				clips: []shot{{file: "yusra easy.mp4", camera: cam{Pan: true, Shake: 2.5}, capture: 120}}, drafted: true, state: "in_work"},
 		}},
 	}
 }

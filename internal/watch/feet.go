@@ -142,7 +142,8 @@ func (s *Service) stand(ctx context.Context, c store.Clip, m *kinematics.Movemen
 				continue
 			}
 			if q, like, found := anchor.Find(pictures[i], r2.Scale(k, m.Picture(lo+i, at(place)))); found {
-				list[i] = contact.Look{Off: r2.Norm(r2.Sub(m.Common(lo+i, r2.Scale(1/k, q)), at(place))), Like: like}
+				by := r2.Sub(m.Common(lo+i, r2.Scale(1/k, q)), at(place))
+				list[i] = contact.Look{Off: r2.Norm(by), By: by, Like: like}
 			}
 		}
 		seen = append(seen, list)

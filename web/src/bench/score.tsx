@@ -341,10 +341,10 @@ const CurveStaff = memo(function CurveStaff({ staff, y, times, t0, t1, width }: 
       <path d={ribbon} fill={C("chalk")} opacity={0.13} />
       <path d={line} fill="none" stroke={C("chalk")} strokeWidth={1.5} strokeLinejoin="round" />
       {raw}
-      <text x={4} y={y + 14} style={{ fontSize: 11 }} fill={C("quiet")}>
-        {name.length > 13 ? name.slice(0, 12) + "…" : name}
+      <text x={4} y={y + h / 2} style={{ fontSize: 11 }} fill={C("quiet")}>
+        {name.length > 12 ? name.slice(0, 11) + "…" : name}
       </text>
-      <text x={4} y={y + 28} style={{ fontSize: 10 }} fill={C("quiet")}>
+      <text x={4} y={y + h / 2 + 12} style={{ fontSize: 10 }} fill={C("quiet")}>
         {unit}
       </text>
       <text x={left - 5} y={y + 9} style={{ fontSize: 9.5 }} fill={C("quiet")} textAnchor="end">
