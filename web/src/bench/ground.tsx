@@ -203,12 +203,12 @@ function StripSheet({ clip, report, open, onClose, player }: { clip: Clip; repor
   }, [open, clip.id, frames]);
   if (!open) return null;
   return (
-    <Sheet title="Strip of the run" open onClose={onClose} wide>
+    <Sheet title="Strip of the run" open onClose={onClose} wide="screen">
       {trouble && <Notice tone="clay">{trouble}</Notice>}
       {!pic && !trouble && <Text color="quiet">Piecing the background together …</Text>}
       {pic && (
         <Box overflowX="auto" data-testid="strip">
-          <svg width={pic.w} height={pic.h + 34} style={{ display: "block" }}>
+          <svg viewBox={`0 0 ${pic.w} ${pic.h + 34}`} style={{ display: "block", width: "100%", minWidth: Math.min(pic.w, 640) }}>
             <image href={pic.url} width={pic.w} height={pic.h} />
             {steps.map((s) => {
               if (!s.at) return null;

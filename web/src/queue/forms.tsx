@@ -7,13 +7,13 @@ import { useAddAttempt, useAthletes, useSaveAthlete } from "../api/queries";
 import { Notice } from "../ui/parts";
 import { send } from "./uploads";
 
-export function Sheet({ title, open, onClose, children, wide }: { title: string; open: boolean; onClose(): void; children: ReactNode; wide?: boolean }) {
+export function Sheet({ title, open, onClose, children, wide }: { title: string; open: boolean; onClose(): void; children: ReactNode; wide?: boolean | "screen" }) {
   return (
-    <Dialog.Root open={open} onOpenChange={(d) => !d.open && onClose()} size={wide ? "lg" : "md"}>
+    <Dialog.Root open={open} onOpenChange={(d) => !d.open && onClose()} size={wide === "screen" ? "xl" : wide ? "lg" : "md"}>
       <Portal>
         <Dialog.Backdrop bg="rgba(8,11,12,.6)" />
         <Dialog.Positioner>
-          <Dialog.Content bg="panel" borderRadius="10px">
+          <Dialog.Content bg="panel" borderRadius="10px" maxW={wide === "screen" ? "94vw" : undefined}>
             <Dialog.Header pb="6px">
               <Dialog.Title fontSize="16px">{title}</Dialog.Title>
             </Dialog.Header>
