@@ -282,13 +282,17 @@ function Open({ sheet }: { sheet: Data }) {
       const out = marks(core, input, shows, frame);
       if (tab === "ground" && report?.ground && template)
         out.push({ key: "ground", style: "ground", lines: template.lines.map((l) => core.camera({ camera: clip.camera, ground: report.ground, frame, places: l as [number, number][] }).pixels.filter((q) => q[0] > -1e8) as [number, number][]).filter((l) => l.length > 1) });
+      if ((tab === "ground" || tab === "clip") && cw?.scale) {
+        const { ax, ay, bx, by, metres } = cw.scale;
+        out.push({ key: "scale", style: "ground", lines: [[[ax, ay], [bx, by]]], label: `${metres} m` });
+      }
       if (tab === "tracking" && cw?.box && cw.box.frame === frame) {
         const { x, y, width, height } = cw.box;
         out.push({ key: "box", style: "box", lines: [[[x, y], [x + width, y], [x + width, y + height], [x, y + height], [x, y]]] });
       }
       return out;
     },
-    [core, clip, input, shows, report?.ground, template, tab, cw?.box],
+    [core, clip, input, shows, report?.ground, template, tab, cw?.box, cw?.scale],
   );
   const drafted = useEvent(() => void queries.invalidateQueries({ queryKey: ["bench"] }));
   const pickStaff = (id: string) => {
