@@ -20,8 +20,9 @@ type Look struct {
 // A shoe that stands: as near as this (standing heights), as alike as this.
 const (
 	nearEnough  = 0.0065
-	lostOff     = 0.04 // farther than this the search has slipped
-	mayDiffer   = 4    // frames between the two ways to place a touchdown
+	lostOff     = 0.04  // farther than this the search has slipped
+	mayDiffer   = 0.012 // s between the two ways to place a touchdown
+	wayBefore   = 8     // frames of the way there that are looked at
 	likeEnough  = 0.5
 	mayMiss     = 1      // frames in a row: something passes in front
 	pivotSpread = 0.012  // how far the pivot may be from the nominal toe, standing heights
@@ -60,10 +61,16 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 			}
 			from, missed = f, 0
 		}
-		if from < mid-1 && from > lo+2 {
+		way := 0
+		for f := max(lo, from-wayBefore); f < from; f++ {
+			if _, ok := p.Seen(f); ok {
+				way++
+			}
+		}
+		if from < mid-1 && way >= wayBefore/2 {
 			// To a part of a frame, where the way there was seen too.
 			at, sd := search.Moment(p, from, mid, kinematics.Rests)
-			if exact := int(math.Ceil(at - early)); max(exact-from, from-exact) <= mayDiffer {
+			if exact := int(math.Ceil(at - early)); max(exact-from, from-exact) <= int(mayDiffer*rate) {
 				from, out.FromSD = exact, math.Max(0.3, sd)
 			}
 		}
