@@ -169,12 +169,12 @@ func (s *Service) Poster(ctx context.Context, c store.Clip) (io.ReadSeekCloser, 
 
 // Still is frame n of a clip as JPEG: the same picture that the stage shows.
 func (s *Service) Still(ctx context.Context, c store.Clip, frame, width int) ([]byte, error) {
-	if frame < 0 || frame >= len(c.Stamps) {
-		return nil, problem.New(problem.Invalid, "Frame %d lies outside this clip of %d frames.", frame, len(c.Stamps))
-	}
 	path, err := s.readable(ctx, c)
 	if err != nil {
 		return nil, err
+	}
+	if frame < 0 || frame >= len(c.Stamps) {
+		return nil, problem.New(problem.Invalid, "Frame %d lies outside this clip of %d frames.", frame, len(c.Stamps))
 	}
 	return media.Still(ctx, path, c.Stamps, frame, width)
 }
