@@ -140,7 +140,7 @@ func laid(truth simcam.Truth, clip uuid.UUID) (out []bench.Edit) {
 		if id == "left_knee" {
 			p.Y[90] -= 60
 		}
-		out = append(out, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: p})
+		out = append(out, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: bench.Value(p)})
 	}
 	return out
 }
@@ -298,7 +298,7 @@ func TestMarksOnThePicture(t *testing.T) {
 	s.Mouse.MustUp(proto.InputMouseButtonLeft)
 	s.See("[data-mark=should]")
 	saved(s)
-	c.Do("POST", "/api/attempts/"+at.String()+"/edits", bench.Edits{Base: sheet(c, at.String()).Work.Revision, Edits: []bench.Edit{{Kind: "flag", Clip: &clip, Key: "td2", Value: frame}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.String()+"/edits", bench.Edits{Base: sheet(c, at.String()).Work.Revision, Edits: []bench.Edit{{Kind: "flag", Clip: &clip, Key: "td2", Value: bench.Value(frame)}}}, 200, nil)
 	s.MustReload()
 	s.See("canvas[data-frame]")
 	s.Until(func() bool { return s.MustEval(`() => !!window.neokinema?.core`).Bool() }, "the core is loaded")

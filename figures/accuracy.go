@@ -1,6 +1,7 @@
 package figures
 
 import (
+	"encoding/json"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -56,12 +57,19 @@ func Input(truth simcam.Truth, edits []bench.Edit) (technique.Input, error) {
 	for _, e := range edits {
 		switch e.Kind {
 		case "flag":
-			in.Flags[e.Key] = e.Value.(int)
+			var frame int
+			if err := json.Unmarshal(e.Value, &frame); err != nil {
+				return in, err
+			}
+			in.Flags[e.Key] = frame
 		case "point":
 			if tracks[e.Key] == nil {
 				tracks[e.Key] = track.New(n)
 			}
-			p := e.Value.(track.Point)
+			var p track.Point
+			if err := json.Unmarshal(e.Value, &p); err != nil {
+				return in, err
+			}
 			if err := tracks[e.Key].Set(e.Frame, &p); err != nil {
 				return in, err
 			}

@@ -443,7 +443,7 @@ func SmoothDiff() (float64, error) {
 	}
 	worst := 0.0
 	for i, c := range cases {
-		got, err := signal.LowPass(c.X, c.Rate, c.Cutoff)
+		got, _, err := signal.LowPass(c.X, c.X, c.Rate, c.Cutoff)
 		if err != nil {
 			return 0, err
 		}
@@ -585,7 +585,7 @@ func (l *Lab) keep() (kept, error) {
 					p, _ := all.At(id, (from+f)%len(scene.Truth.Frames))
 					_ = t.Set(from+f, &p)
 				}
-				out = append(out, bench.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: t})
+				out = append(out, bench.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: bench.Value(t)})
 			}
 			return out
 		}

@@ -3,7 +3,9 @@ package kinematics
 import (
 	"maps"
 	"math"
+	"runtime"
 	"sort"
+	"sync"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -40,13 +42,26 @@ type Movement struct {
 func New(points Points, rate float64, view plane.View, camera *steady.Camera, old *Movement) *Movement {
 	m := &Movement{Rate: rate, View: view, Camera: camera, Paths: make(map[string]*Path, len(points)), from: maps.Clone(points)}
 	same := old != nil && old.Rate == rate && old.View == view && old.Camera == camera
+	todo := make(chan func(), len(points))
 	for id, t := range points {
 		if same && old.from[id] == t {
 			m.Paths[id] = old.Paths[id]
 			continue
 		}
-		m.Paths[id] = Smooth(t, rate, m.Common)
+		p := &Path{}
+		m.Paths[id] = p
+		todo <- func() { *p = Smooth(t, rate, m.Common) }
 	}
+	close(todo)
+	var busy sync.WaitGroup
+	for range min(runtime.GOMAXPROCS(0), len(todo)) {
+		busy.Go(func() {
+			for smooth := range todo {
+				smooth()
+			}
+		})
+	}
+	busy.Wait()
 	return m
 }
 

@@ -72,9 +72,9 @@ func (p *Path) Velocity(frame int) (r2.Vec, bool) {
 
 // Smooth makes the path of a track. Still brings a point of a frame into the
 // common frame of reference; rate is frames per true second.
-func Smooth(t *track.Track, rate float64, still func(frame int, p r2.Vec) r2.Vec) *Path {
+func Smooth(t *track.Track, rate float64, still func(frame int, p r2.Vec) r2.Vec) Path {
 	n := t.Len()
-	p := &Path{From: t.From, Raw: make([]r2.Vec, n), At: make([]r2.Vec, n), V: make([]r2.Vec, n)}
+	p := Path{From: t.From, Raw: make([]r2.Vec, n), At: make([]r2.Vec, n), V: make([]r2.Vec, n)}
 	use := make([]bool, n)
 	for i := range n {
 		p.Raw[i], p.At[i], p.V[i] = nowhere, nowhere, nowhere
@@ -130,9 +130,8 @@ func (p *Path) stretch(a, b int, use []bool, rate float64) float64 {
 	}
 	cut, noise := signal.Cutoff(rate, x, y)
 	p.Cutoff = math.Max(p.Cutoff, cut)
-	sx, errX := signal.LowPass(x, rate, cut)
-	sy, errY := signal.LowPass(y, rate, cut)
-	if errX != nil || errY != nil {
+	sx, sy, err := signal.LowPass(x, y, rate, cut)
+	if err != nil {
 		sx, sy = x, y // too slow a camera to smooth anything
 	}
 	vx, vy := signal.Derivative(sx, rate), signal.Derivative(sy, rate)

@@ -4,6 +4,7 @@ package signal
 import (
 	"errors"
 	"math"
+	"slices"
 )
 
 // biquad is a second-order section, b0 = b2 = b1/2 for a low pass, a0 = 1.
@@ -27,53 +28,59 @@ var passCorrection = math.Pow(math.Sqrt2-1, 0.25)
 // value: three times the filter's length, as is usual.
 const edge = 9
 
-// run filters in place, beginning in the steady state of the first value.
-func (q biquad) run(x []float64) {
-	// Steady state of the transposed direct form II for a constant input.
-	z2 := (q.b2 - q.a2) * x[0]
-	z1 := (q.b1-q.a1)*x[0] + z2
-	for i, v := range x {
-		y := q.b0*v + z1
-		z1 = q.b1*v - q.a1*y + z2
-		z2 = q.b2*v - q.a2*y
-		x[i] = y
+// pass filters two series in place at once (their recursions do not wait for each
+// other), forwards or backwards, beginning in the steady state of the first value
+// (transposed direct form II).
+func (q biquad) pass(x, y []float64, first, step int) {
+	last := len(x) - 1 - first
+	x2 := (q.b2 - q.a2) * x[first]
+	y2 := (q.b2 - q.a2) * y[first]
+	x1 := (q.b1-q.a1)*x[first] + x2
+	y1 := (q.b1-q.a1)*y[first] + y2
+	for i := first; ; i += step {
+		v, w := x[i], y[i]
+		a, b := q.b0*v+x1, q.b0*w+y1
+		x1, y1 = q.b1*v-q.a1*a+x2, q.b1*w-q.a1*b+y2
+		x2, y2 = q.b2*v-q.a2*a, q.b2*w-q.a2*b
+		x[i], y[i] = a, b
+		if i == last {
+			return
+		}
 	}
 }
 
-func reverse(x []float64) {
-	for i, j := 0, len(x)-1; i < j; i, j = i+1, j-1 {
-		x[i], x[j] = x[j], x[i]
-	}
-}
-
-// LowPass is the zero-lag 4th-order Butterworth low pass: 2nd order forward and
-// back, cut-off corrected for the second pass. Rate and cut-off per second; the
-// cut-off must lie below half the rate divided by the correction of 0.802. The
-// input is kept. Series of up to 9 samples come back as they are.
-func LowPass(x []float64, rate, cutoff float64) ([]float64, error) {
+// LowPass is the zero-lag 4th-order Butterworth low pass of two series of one
+// length: 2nd order forward and back, cut-off corrected for the second pass. Rate
+// and cut-off per second; the cut-off must lie below half the rate divided by the
+// correction of 0.802. The input is kept. Series of up to 9 samples come back as
+// they are.
+func LowPass(x, y []float64, rate, cutoff float64) (sx, sy []float64, err error) {
 	if !(rate > 0) || !(cutoff > 0) || cutoff/passCorrection >= rate/2 {
-		return nil, errors.New("the cut-off must lie above 0 and well below half the sampling rate")
+		return nil, nil, errors.New("the cut-off must lie above 0 and well below half the sampling rate")
 	}
-	out := append([]float64(nil), x...)
-	if len(x) > edge {
-		lowPass(out, make([]float64, len(x)+2*edge), butterworth(cutoff/passCorrection, rate))
+	if len(x) <= edge {
+		return slices.Clone(x), slices.Clone(y), nil
 	}
-	return out, nil
+	px, py := prolonged(x), prolonged(y)
+	lowPass(px, py, butterworth(cutoff/passCorrection, rate))
+	return px[edge : edge+len(x)], py[edge : edge+len(y)], nil
 }
 
-func lowPass(x, room []float64, q biquad) {
+// prolonged is a series with both ends turned about their last values.
+func prolonged(x []float64) []float64 {
 	n := len(x)
-	pad := room[:n+2*edge]
+	out := make([]float64, n+2*edge)
 	for i := range edge {
-		pad[i] = 2*x[0] - x[edge-i]
-		pad[edge+n+i] = 2*x[n-1] - x[n-2-i]
+		out[i] = 2*x[0] - x[edge-i]
+		out[edge+n+i] = 2*x[n-1] - x[n-2-i]
 	}
-	copy(pad[edge:], x)
-	q.run(pad)
-	reverse(pad)
-	q.run(pad)
-	reverse(pad)
-	copy(x, pad[edge:])
+	copy(out[edge:], x)
+	return out
+}
+
+func lowPass(x, y []float64, q biquad) {
+	q.pass(x, y, 0, 1)
+	q.pass(x, y, len(x)-1, -1)
 }
 
 // Bounds of a cut-off for landmarks of running and throwing athletes, per
@@ -87,32 +94,28 @@ const (
 // Cutoff chooses the cut-off of [LowPass] by residual analysis (Winter): the
 // residual falls along a straight line where only noise is cut; that line,
 // prolonged to 0 Hz, tells the noise, and the wanted cut-off is where the
-// residual is as large. Several series (x and y of a landmark) are taken
-// together. Noise is the standard deviation of the cut part, per coordinate.
-func Cutoff(rate float64, series ...[]float64) (cutoff, noise float64) {
+// residual is as large. Both coordinates of a landmark are taken together. Noise
+// is the standard deviation of the cut part, per coordinate.
+func Cutoff(rate float64, x, y []float64) (cutoff, noise float64) {
 	top := math.Min(highestCutoff, 0.38*rate)
 	low := math.Min(lowestCutoff, top/2)
-	var fs, rs [cutoffs]float64
-	n := 0
-	for _, x := range series {
-		n += len(x)
-	}
-	if len(series) == 0 || len(series[0]) <= edge {
+	if len(x) <= edge {
 		return top, 0
 	}
-	a, room := make([]float64, len(series[0])), make([]float64, len(series[0])+2*edge)
+	var fs, rs [cutoffs]float64
+	px, py := prolonged(x), prolonged(y)
+	a, b := make([]float64, len(px)), make([]float64, len(py))
 	for k := range cutoffs {
 		fs[k] = low + (top-low)*float64(k)/(cutoffs-1)
-		q := butterworth(fs[k]/passCorrection, rate)
+		copy(a, px)
+		copy(b, py)
+		lowPass(a, b, butterworth(fs[k]/passCorrection, rate))
 		var sum float64
-		for _, x := range series {
-			copy(a, x)
-			lowPass(a[:len(x)], room, q)
-			for i, v := range x {
-				sum += (v - a[i]) * (v - a[i])
-			}
+		for i := range x {
+			dx, dy := x[i]-a[edge+i], y[i]-b[edge+i]
+			sum += dx*dx + dy*dy
 		}
-		rs[k] = math.Sqrt(sum / float64(n))
+		rs[k] = math.Sqrt(sum / float64(2*len(x)))
 	}
 	// The upper third of the cut-offs cuts noise only.
 	var sf, sr, sff, sfr, m float64

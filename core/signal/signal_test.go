@@ -25,7 +25,7 @@ func TestLowPassAgainstSciPy(t *testing.T) {
 		t.Fatalf("%d cases, %v", len(cases), err)
 	}
 	for _, c := range cases {
-		got, err := LowPass(c.X, c.Rate, c.Cutoff)
+		got, _, err := LowPass(c.X, c.X, c.Rate, c.Cutoff)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -45,7 +45,7 @@ func TestCutoffIsMinusThreeDecibels(t *testing.T) {
 	for i := range x {
 		x[i] = math.Sin(2 * math.Pi * cut * float64(i) / rate)
 	}
-	y, err := LowPass(x, rate, cut)
+	y, _, err := LowPass(x, x, rate, cut)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -63,11 +63,11 @@ func TestCutoffIsMinusThreeDecibels(t *testing.T) {
 
 func TestLowPassRefusesAbsurdCutoffs(t *testing.T) {
 	for _, c := range [][2]float64{{0, 5}, {30, 0}, {30, 14}, {30, math.NaN()}} {
-		if _, err := LowPass(make([]float64, 20), c[0], c[1]); err == nil {
+		if _, _, err := LowPass(make([]float64, 20), make([]float64, 20), c[0], c[1]); err == nil {
 			t.Errorf("rate %g, cut-off %g were taken", c[0], c[1])
 		}
 	}
-	if y, err := LowPass([]float64{1, 5, 2}, 30, 5); err != nil || y[1] != 5 {
+	if y, _, err := LowPass([]float64{1, 5, 2}, []float64{1, 5, 2}, 30, 5); err != nil || y[1] != 5 {
 		t.Errorf("a short series: %v %v", y, err)
 	}
 }
@@ -83,11 +83,11 @@ func TestCutoffByResiduals(t *testing.T) {
 		truth[i] = 200*s + 60*math.Sin(2*math.Pi*1.5*s) + 8*math.Sin(2*math.Pi*4*s)
 		x[i] = truth[i] + 2*r.NormFloat64()
 	}
-	cut, noise := Cutoff(rate, x)
+	cut, noise := Cutoff(rate, x, x)
 	if cut < 4 || cut > 12 || math.Abs(noise-2) > 0.3 {
 		t.Errorf("cut-off %.1f, noise %.2f", cut, noise)
 	}
-	y, _ := LowPass(x, rate, cut)
+	y, _, _ := LowPass(x, x, rate, cut)
 	var before, after float64
 	for i := range x {
 		before, after = before+(x[i]-truth[i])*(x[i]-truth[i]), after+(y[i]-truth[i])*(y[i]-truth[i])
@@ -109,8 +109,8 @@ func TestFallGivesG(t *testing.T) {
 			s := float64(i) / rate
 			y[i] = 4 - g*s*s/2 + sigma*r.NormFloat64()
 		}
-		cut, _ := Cutoff(rate, y)
-		s, _ := LowPass(y, rate, cut)
+		cut, _ := Cutoff(rate, y, y)
+		s, _, _ := LowPass(y, y, rate, cut)
 		a := Derivative(Derivative(s, rate), rate)
 		var mean float64
 		for i := 20; i < n-20; i++ {

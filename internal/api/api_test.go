@@ -93,7 +93,7 @@ func said(t *testing.T, raw []byte) problem.Problem {
 func bodies(athlete uuid.UUID) map[string]any {
 	return map[string]any{
 		"changeAthlete": house.Athlete("Stolen"), "changeAttempt": store.NewAttempt{AthleteID: athlete, Event: "sprint-start", DoneOn: "2026-01-02", Condition: "fresh", Setting: "practice"},
-		"setState": map[string]string{"state": "sent"}, "saveEdits": bench.Edits{Base: 0, Edits: []bench.Edit{{Kind: "note", Key: "athlete", Value: "x"}}},
+		"setState": map[string]string{"state": "sent"}, "saveEdits": bench.Edits{Base: 0, Edits: []bench.Edit{{Kind: "note", Key: "athlete", Value: bench.Value("x")}}},
 		"undo": map[string]int{"base": 0}, "redo": map[string]int{"base": 0},
 		"answerClip": map[string]any{"capture_rate": 120, "view": "side", "direction": 1},
 	}
@@ -469,7 +469,7 @@ func TestWorkIsSavedUndoneAndNeverWipedByALateTab(t *testing.T) {
 	clip := c.Imported(c.Upload(at.ID, "x.mp4", tiny(t), 1<<20))
 	path := "/api/attempts/" + at.ID.String()
 	point := func(x float64) bench.Edit {
-		return bench.Edit{Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: track.Point{X: x, Y: 50, Source: "hand", Confidence: 1}}
+		return bench.Edit{Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: bench.Value(track.Point{X: x, Y: 50, Source: "hand", Confidence: 1})}
 	}
 	var w bench.Work
 	save := func(base, status int, e ...bench.Edit) []byte {
@@ -482,7 +482,7 @@ func TestWorkIsSavedUndoneAndNeverWipedByALateTab(t *testing.T) {
 		return p.X
 	}
 	save(0, 200, point(10))
-	save(1, 200, point(20.1), bench.Edit{Kind: "flag", Clip: &clip.ID, Key: "set", Value: 3})
+	save(1, 200, point(20.1), bench.Edit{Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value(3)})
 	if w.Revision != 2 || x() != 20.1 || !w.CanUndo || w.CanRedo {
 		t.Fatalf("%+v", w)
 	}
@@ -529,29 +529,29 @@ func TestBadEditsChangeNothing(t *testing.T) {
 	p := func(x, y float64) track.Point { return track.Point{X: x, Y: y, Source: "hand", Confidence: 1} }
 	path := "/api/attempts/" + at.ID.String() + "/edits"
 	for name, e := range map[string]bench.Edit{
-		"outside the picture": {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: p(321, 50)},
-		"negative":            {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: p(-1, 50)},
-		"no such landmark":    {Kind: "point", Clip: &clip.ID, Key: "left_tail", Frame: 3, Value: p(1, 50)},
-		"no such frame":       {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 12, Value: p(1, 50)},
-		"frame before 0":      {Kind: "flag", Clip: &clip.ID, Key: "set", Value: -2},
-		"half a frame":        {Kind: "flag", Clip: &clip.ID, Key: "set", Value: 1.5},
-		"flag by text":        {Kind: "flag", Clip: &clip.ID, Key: "set", Value: "now"},
-		"no such position":    {Kind: "flag", Clip: &clip.ID, Key: "nap", Value: 1},
-		"clip of another":     {Kind: "flag", Clip: &foreign.ID, Key: "set", Value: 1},
-		"no clip":             {Kind: "flag", Key: "set", Value: 1},
-		"source":              {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: map[string]any{"x": 1, "y": 2, "source": "psychic"}},
-		"scale":               {Kind: "scale", Clip: &clip.ID, Key: "line", Value: map[string]float64{"ax": 1, "ay": 1, "bx": 3, "by": 1, "metres": 1}},
-		"scale outside":       {Kind: "scale", Clip: &clip.ID, Key: "line", Value: map[string]float64{"ax": 1, "ay": 1, "bx": 900, "by": 1, "metres": 1}},
-		"mark":                {Kind: "mark", Key: "karma", Value: true},
-		"mark by word":        {Kind: "mark", Key: "heel_gap", Value: "yes"},
-		"finding":             {Kind: "finding", Key: "S1", Value: "maybe"},
-		"no such fault":       {Kind: "finding", Key: "S99", Value: "accepted"},
-		"third cue":           {Kind: "advice", Key: "third", Value: store.Advice{Words: "x", Target: "lean_clear"}},
-		"cue without words":   {Kind: "advice", Key: "main", Value: store.Advice{Target: "lean_clear"}},
-		"long note":           {Kind: "note", Key: "athlete", Value: strings.Repeat("a", 5000)},
+		"outside the picture": {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: bench.Value(p(321, 50))},
+		"negative":            {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: bench.Value(p(-1, 50))},
+		"no such landmark":    {Kind: "point", Clip: &clip.ID, Key: "left_tail", Frame: 3, Value: bench.Value(p(1, 50))},
+		"no such frame":       {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 12, Value: bench.Value(p(1, 50))},
+		"frame before 0":      {Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value(-2)},
+		"half a frame":        {Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value(1.5)},
+		"flag by text":        {Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value("now")},
+		"no such position":    {Kind: "flag", Clip: &clip.ID, Key: "nap", Value: bench.Value(1)},
+		"clip of another":     {Kind: "flag", Clip: &foreign.ID, Key: "set", Value: bench.Value(1)},
+		"no clip":             {Kind: "flag", Key: "set", Value: bench.Value(1)},
+		"source":              {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: bench.Value(map[string]any{"x": 1, "y": 2, "source": "psychic"})},
+		"scale":               {Kind: "scale", Clip: &clip.ID, Key: "line", Value: bench.Value(map[string]float64{"ax": 1, "ay": 1, "bx": 3, "by": 1, "metres": 1})},
+		"scale outside":       {Kind: "scale", Clip: &clip.ID, Key: "line", Value: bench.Value(map[string]float64{"ax": 1, "ay": 1, "bx": 900, "by": 1, "metres": 1})},
+		"mark":                {Kind: "mark", Key: "karma", Value: bench.Value(true)},
+		"mark by word":        {Kind: "mark", Key: "heel_gap", Value: bench.Value("yes")},
+		"finding":             {Kind: "finding", Key: "S1", Value: bench.Value("maybe")},
+		"no such fault":       {Kind: "finding", Key: "S99", Value: bench.Value("accepted")},
+		"third cue":           {Kind: "advice", Key: "third", Value: bench.Value(store.Advice{Words: "x", Target: "lean_clear"})},
+		"cue without words":   {Kind: "advice", Key: "main", Value: bench.Value(store.Advice{Target: "lean_clear"})},
+		"long note":           {Kind: "note", Key: "athlete", Value: bench.Value(strings.Repeat("a", 5000))},
 		"kind":                {Kind: "dance", Key: "x"},
 	} {
-		good := bench.Edit{Kind: "flag", Clip: &clip.ID, Key: "set", Value: 2}
+		good := bench.Edit{Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value(2)}
 		raw, status := c.Try("POST", path, bench.Edits{Base: 0, Edits: []bench.Edit{good, e}})
 		if status != 422 && status != 404 {
 			t.Errorf("%s: status %d %.200s", name, status, raw)
@@ -581,7 +581,7 @@ func TestCueAndItsEffect(t *testing.T) {
 	}
 	cue := store.Advice{Fault: "S2", Focus: "outward", Words: "New pedal place", Target: "front_knee_set"}
 	c.Do("POST", "/api/attempts/"+first.ID.String()+"/edits", bench.Edits{Base: w.Revision, Edits: []bench.Edit{
-		{Kind: "finding", Key: "S2", Value: "accepted"}, {Kind: "advice", Key: "main", Value: cue}}}, 200, nil)
+		{Kind: "finding", Key: "S2", Value: bench.Value("accepted")}, {Kind: "advice", Key: "main", Value: bench.Value(cue)}}}, 200, nil)
 
 	second, _, _ := digitised(t, c, a.ID, nil)
 	c.Do("GET", "/api/attempts/"+second.ID.String()+"/bench", nil, 200, &sh)
@@ -657,10 +657,10 @@ func TestPDF(t *testing.T) {
 	var edits []bench.Edit
 	want := map[string]int{"set": 7, "clear": 41, "td1": 55, "to1": 88}
 	for id, f := range want {
-		edits = append(edits, bench.Edit{Kind: "flag", Clip: &clip.ID, Key: id, Value: f})
+		edits = append(edits, bench.Edit{Kind: "flag", Clip: &clip.ID, Key: id, Value: bench.Value(f)})
 		for i, part := range body.Landmarks() {
 			// Spread over the whole picture, so that the crop keeps the number.
-			edits = append(edits, bench.Edit{Kind: "point", Clip: &clip.ID, Key: part, Frame: f, Value: track.Point{X: float64(3 + 33*i), Y: float64(3 + 24*i), Source: "hand", Confidence: 1}})
+			edits = append(edits, bench.Edit{Kind: "point", Clip: &clip.ID, Key: part, Frame: f, Value: bench.Value(track.Point{X: float64(3 + 33*i), Y: float64(3 + 24*i), Source: "hand", Confidence: 1})})
 		}
 	}
 	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: edits}, 200, nil)
@@ -758,7 +758,7 @@ func TestCrashAndAbsentDatabase(t *testing.T) {
 	if err := own.DB.Stop(); err != nil {
 		t.Fatal(err)
 	}
-	edit := bench.Edits{Base: 0, Edits: []bench.Edit{{Kind: "flag", Clip: &id, Key: "set", Value: 3}}}
+	edit := bench.Edits{Base: 0, Edits: []bench.Edit{{Kind: "flag", Clip: &id, Key: "set", Value: bench.Value(3)}}}
 	path := "/api/attempts/" + at.ID.String() + "/edits"
 	for _, try := range [][2]string{{"POST", path}, {"GET", "/api/queue"}, {"GET", "/api/health"}, {"GET", "/api/me"}} {
 		raw, status := c.Try(try[0], try[1], edit)

@@ -66,7 +66,7 @@ func TestRefineAPanningRun(t *testing.T) {
 	var edits []bench.Edit
 	rough := points.All(truth, 2.5, 3)
 	for id, p := range rough {
-		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: p})
+		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: bench.Value(p)})
 	}
 	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: edits}, 200, nil)
 	list := words(c, path+"/refine", nil)
@@ -99,7 +99,7 @@ func TestRefineAPanningRun(t *testing.T) {
 	}
 	edits = nil
 	for id, p := range end.Tracks {
-		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: p})
+		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: bench.Value(p)})
 	}
 	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: 1, Edits: edits, Join: true}, 200, nil)
 	sh := sheetOf(c, at.ID)
@@ -217,32 +217,32 @@ func TestEditsOfWholeClips(t *testing.T) {
 		return raw
 	}
 	hand := track.Point{X: 33, Y: 44, Source: "hand", Confidence: 1}
-	save(200, bench.Edit{Kind: "point", Key: body.Breastbone, Frame: 2, Value: hand})
-	save(200, bench.Edit{Kind: "track", Key: body.Breastbone, Value: run(0, n)})
+	save(200, bench.Edit{Kind: "point", Key: body.Breastbone, Frame: 2, Value: bench.Value(hand)})
+	save(200, bench.Edit{Kind: "track", Key: body.Breastbone, Value: bench.Value(run(0, n))})
 	if p, _ := sheetOf(c, at.ID).Work.Clips[clip.ID].Points.At(body.Breastbone, 2); p != hand {
 		t.Errorf("a draft went over the hand's point: %+v", p)
 	}
-	save(200, bench.Edit{Kind: "track", Key: body.Breastbone, Value: track.Clear(0, n-1), Over: true})
+	save(200, bench.Edit{Kind: "track", Key: body.Breastbone, Value: bench.Value(track.Clear(0, n-1)), Over: true})
 	if left := sheetOf(c, at.ID).Work.Clips[clip.ID].Points; len(left) != 0 {
 		t.Errorf("after deleting a stretch: %v", left)
 	}
-	save(200, bench.Edit{Kind: "flag", Key: "set", Value: technique.NotThere})
-	save(200, bench.Edit{Kind: "box", Key: "subject", Value: bench.Box{Frame: 1, X: 4, Y: 4, Width: 60, Height: 40}})
-	save(200, bench.Edit{Kind: "show", Key: "a", Value: technique.Show{Kind: "pin", Frame: 1, Landmark: "left_knee"}})
+	save(200, bench.Edit{Kind: "flag", Key: "set", Value: bench.Value(technique.NotThere)})
+	save(200, bench.Edit{Kind: "box", Key: "subject", Value: bench.Value(bench.Box{Frame: 1, X: 4, Y: 4, Width: 60, Height: 40})})
+	save(200, bench.Edit{Kind: "show", Key: "a", Value: bench.Value(technique.Show{Kind: "pin", Frame: 1, Landmark: "left_knee"})})
 	for what, e := range map[string]bench.Edit{
-		"beyond the clip":    {Kind: "track", Key: "ball", Value: run(n-1, 4)},
-		"no landmark":        {Kind: "track", Key: "left_wing", Value: run(0, 2)},
+		"beyond the clip":    {Kind: "track", Key: "ball", Value: bench.Value(run(n-1, 4))},
+		"no landmark":        {Kind: "track", Key: "left_wing", Value: bench.Value(run(0, 2))},
 		"no track":           {Kind: "track", Key: "ball"},
-		"odd arrays":         {Kind: "track", Key: "ball", Value: map[string]any{"from": 0, "x": []int{1}, "y": []int{}, "source": "d", "confidence": []int{9}}},
-		"odd letter":         {Kind: "track", Key: "ball", Value: map[string]any{"from": 0, "x": []int{1}, "y": []int{1}, "source": "z", "confidence": []int{9}}},
-		"tiny box":           {Kind: "box", Key: "subject", Value: bench.Box{X: 4, Y: 4, Width: 3, Height: 3}},
-		"box outside":        {Kind: "box", Key: "subject", Value: bench.Box{X: 4, Y: 4, Width: 9999, Height: 30}},
-		"odd mark":           {Kind: "show", Key: "b", Value: technique.Show{Kind: "arrow", Landmark: "left_knee"}},
-		"mark on nothing":    {Kind: "show", Key: "b", Value: technique.Show{Kind: "pin", Landmark: "tail_fin"}},
-		"mark too late":      {Kind: "show", Key: "b", Value: technique.Show{Kind: "pin", Frame: n, Landmark: "left_knee"}},
-		"line of one":        {Kind: "show", Key: "b", Value: technique.Show{Kind: "line", Landmark: "left_knee", Other: "left_knee"}},
-		"ground far away":    {Kind: "ground", Key: "marks", Value: map[string]any{"template": "free", "points": []map[string]any{{"name": "moon", "along": 400000, "right": 0, "frame": 0, "x": 1, "y": 1}}}},
-		"scale of no length": {Kind: "scale", Key: "line", Value: map[string]float64{"ax": 5, "ay": 5, "bx": 5, "by": 5, "metres": 1}},
+		"odd arrays":         {Kind: "track", Key: "ball", Value: bench.Value(map[string]any{"from": 0, "x": []int{1}, "y": []int{}, "source": "d", "confidence": []int{9}})},
+		"odd letter":         {Kind: "track", Key: "ball", Value: bench.Value(map[string]any{"from": 0, "x": []int{1}, "y": []int{1}, "source": "z", "confidence": []int{9}})},
+		"tiny box":           {Kind: "box", Key: "subject", Value: bench.Value(bench.Box{X: 4, Y: 4, Width: 3, Height: 3})},
+		"box outside":        {Kind: "box", Key: "subject", Value: bench.Value(bench.Box{X: 4, Y: 4, Width: 9999, Height: 30})},
+		"odd mark":           {Kind: "show", Key: "b", Value: bench.Value(technique.Show{Kind: "arrow", Landmark: "left_knee"})},
+		"mark on nothing":    {Kind: "show", Key: "b", Value: bench.Value(technique.Show{Kind: "pin", Landmark: "tail_fin"})},
+		"mark too late":      {Kind: "show", Key: "b", Value: bench.Value(technique.Show{Kind: "pin", Frame: n, Landmark: "left_knee"})},
+		"line of one":        {Kind: "show", Key: "b", Value: bench.Value(technique.Show{Kind: "line", Landmark: "left_knee", Other: "left_knee"})},
+		"ground far away":    {Kind: "ground", Key: "marks", Value: bench.Value(map[string]any{"template": "free", "points": []map[string]any{{"name": "moon", "along": 400000, "right": 0, "frame": 0, "x": 1, "y": 1}}})},
+		"scale of no length": {Kind: "scale", Key: "line", Value: bench.Value(map[string]float64{"ax": 5, "ay": 5, "bx": 5, "by": 5, "metres": 1})},
 	} {
 		if p := said(t, save(422, e)); p.Kind != problem.Invalid || p.Says == "" {
 			t.Errorf("%s: %+v", what, p)
@@ -258,9 +258,36 @@ func TestGroundOnALineIsExplained(t *testing.T) {
 	for i := range 4 {
 		pts = append(pts, map[string]any{"name": fmt.Sprint("place ", i), "along": i, "right": 0, "frame": 0, "x": 100 + 50*i, "y": 600})
 	}
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: []bench.Edit{{Kind: "ground", Clip: &clip.ID, Key: "marks", Value: map[string]any{"template": "free", "points": pts}}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: []bench.Edit{{Kind: "ground", Clip: &clip.ID, Key: "marks", Value: bench.Value(map[string]any{"template": "free", "points": pts})}}}, 200, nil)
 	r := sheetOf(c, at.ID).Report()
 	if r.Ground != nil || len(r.Problems) == 0 || !strings.Contains(r.Problems[0], "one line") {
 		t.Errorf("ground %v, problems %v", r.Ground, r.Problems)
 	}
+}
+
+// BenchmarkSaveDraft saves a whole draft over HTTP into the database.
+func BenchmarkSaveDraft(b *testing.B) {
+	c := h.Coach(b)
+	raw, truth, err := demo.Shipped("yusra easy.mp4")
+	if err != nil {
+		b.Fatal(err)
+	}
+	at := c.AttemptAt(truth.Event, truth.Spec.Athlete)
+	clip := c.Imported(c.Upload(at.ID, "clip.mp4", raw, 1<<20))
+	all := points.All(truth, 2.5, 3)
+	var edits []bench.Edit
+	for _, id := range body.Landmarks() {
+		t := &track.Track{}
+		for f := range len(clip.Stamps) {
+			p, _ := all.At(id, f)
+			_ = t.Set(f, &p)
+		}
+		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: bench.Value(t)})
+	}
+	base := 0
+	for b.Loop() {
+		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: base, Edits: edits}, 200, nil)
+		base++
+	}
+	b.ReportMetric(float64(len(clip.Stamps)), "frames")
 }

@@ -92,13 +92,24 @@ type Before struct {
 //	advice   key "main" or "second"; an advice or null
 //	note     key "athlete"; a text or null
 type Edit struct {
-	Kind   string     `json:"kind" enum:"point,track,flag,scale,ground,box,show,mark,finding,advice,note"`
-	Clip   *uuid.UUID `json:"clip,omitempty" required:"false"`
-	Key    string     `json:"key" maxLength:"60"`
-	Frame  int        `json:"frame,omitempty" required:"false"`
-	Value  any        `json:"value,omitempty" required:"false"`
-	Over   bool       `json:"over,omitempty" required:"false" doc:"track: the hand swaps or deletes a stretch, also what it set itself"`
-	Before any        `json:"before,omitempty" required:"false" doc:"filled by the server"`
+	Kind   string          `json:"kind" enum:"point,track,flag,scale,ground,box,show,mark,finding,advice,note"`
+	Clip   *uuid.UUID      `json:"clip,omitempty" required:"false"`
+	Key    string          `json:"key" maxLength:"60"`
+	Frame  int             `json:"frame,omitempty" required:"false"`
+	Value  json.RawMessage `json:"value,omitempty" required:"false"`
+	Over   bool            `json:"over,omitempty" required:"false" doc:"track: the hand swaps or deletes a stretch, also what it set itself"`
+	Before json.RawMessage `json:"before,omitempty" required:"false" doc:"filled by the server"`
+
+	change *track.Track // of a checked edit of the kind track
+}
+
+// Value is what an [Edit] puts, as JSON; things that cannot be written are null.
+func Value(v any) json.RawMessage {
+	raw, err := json.Marshal(v)
+	if err != nil {
+		return json.RawMessage("null")
+	}
+	return raw
 }
 
 // Edits is one change as the coach made it.
@@ -302,14 +313,12 @@ func (s *Service) Save(ctx context.Context, team, user, id uuid.UUID, e Edits) (
 	return s.change(ctx, team, id, e.Base, func(tx *sqlx.Tx, a store.Attempt, check checker) error {
 		done := slices.Clone(e.Edits)
 		for i := range done {
-			if err := check.edit(done[i]); err != nil {
+			if err := check.edit(&done[i]); err != nil {
 				return err
 			}
-			before, err := apply(ctx, tx, a.ID, check, done[i])
-			if err != nil {
-				return err
-			}
-			done[i].Before = before
+		}
+		if err := apply(ctx, tx, a.ID, done); err != nil {
+			return err
 		}
 		raw, err := json.Marshal(done)
 		if err != nil {
@@ -391,13 +400,13 @@ func replay(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, check checker, 
 		if back {
 			e.Value, e.Over = e.Before, true
 		}
-		if e.Before = nil; e.Clip != nil && check.clips[*e.Clip].ID == uuid.Nil {
-			continue // the clip was deleted since
+		if e.Before = nil; e.Clip == nil || check.clips[*e.Clip].ID != uuid.Nil { // else the clip was deleted since
+			done = append(done, e)
 		}
-		if _, err := apply(ctx, tx, attempt, check, e); err != nil {
-			return nil, err
-		}
-		done = append(done, e)
+	}
+	made := slices.Clone(done) // what was there before does not go back to the browser
+	if err := apply(ctx, tx, attempt, made); err != nil {
+		return nil, err
 	}
 	return done, nil
 }
@@ -439,46 +448,58 @@ func (s *Service) change(ctx context.Context, team, id uuid.UUID, base int, f fu
 	return w, err
 }
 
-// apply makes one checked edit and gives what was there before.
-func apply(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, check checker, e Edit) (before any, err error) {
-	raw, err := json.Marshal(e.Value)
+// apply makes checked edits and notes in each what was there before. Tracks are
+// read and stored together: a draft touches all of a clip at once.
+func apply(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, edits []Edit) error {
+	var ids []store.TrackID
+	for _, e := range edits {
+		if id := (store.TrackID{Landmark: e.Key}); e.Kind == "point" || e.Kind == "track" {
+			id.Clip = *e.Clip
+			if !slices.Contains(ids, id) {
+				ids = append(ids, id)
+			}
+		}
+	}
+	tracks, err := store.LockTracks(ctx, tx, ids)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	if e.Kind != "point" && e.Kind != "track" {
-		old, err := store.SwapItem(ctx, tx, attempt, store.Item{Clip: e.Clip, Kind: e.Kind, Key: e.Key, Value: raw})
-		if err != nil || old == nil {
-			return nil, err
+	for i := range edits {
+		e := &edits[i]
+		switch e.Kind {
+		case "point":
+			e.Before, err = setPoint(tracks[store.TrackID{Clip: *e.Clip, Landmark: e.Key}], e.Frame, e.Value)
+		case "track":
+			if e.change == nil && !empty(e.Value) {
+				err = json.Unmarshal(e.Value, &e.change)
+			}
+			if e.change != nil {
+				e.Before = Value(tracks[store.TrackID{Clip: *e.Clip, Landmark: e.Key}].Apply(e.change, e.Over))
+			}
+		default:
+			e.Before, err = store.SwapItem(ctx, tx, attempt, store.Item{Clip: e.Clip, Kind: e.Kind, Key: e.Key, Value: e.Value})
 		}
-		return before, json.Unmarshal(old, &before)
-	}
-	t, err := store.Track(ctx, tx, *e.Clip, e.Key, len(check.clips[*e.Clip].Stamps))
-	if err != nil {
-		return nil, err
-	}
-	if e.Kind == "track" {
-		var change *track.Track
-		if err := json.Unmarshal(raw, &change); err != nil {
-			return nil, err
+		if err != nil {
+			return err
 		}
-		if change == nil {
-			return nil, nil
-		}
-		before = t.Apply(change, e.Over)
-		return before, store.SaveTrack(ctx, tx, *e.Clip, e.Key, t)
 	}
-	if p, ok := t.At(e.Frame); ok {
-		before = p
+	return store.SaveTracks(ctx, tx, tracks)
+}
+
+// setPoint puts a point, or takes it away, and gives the one before.
+func setPoint(t *track.Track, frame int, raw json.RawMessage) (before json.RawMessage, err error) {
+	if p, ok := t.At(frame); ok {
+		before = Value(p)
 	}
 	var p *track.Point
-	if err := json.Unmarshal(raw, &p); err != nil {
-		return nil, err
+	if !empty(raw) {
+		err = json.Unmarshal(raw, &p)
 	}
-	if err := t.Set(e.Frame, p); err != nil {
-		return nil, err
-	}
-	return before, store.SaveTrack(ctx, tx, *e.Clip, e.Key, t)
+	return before, errors.Join(err, t.Set(frame, p))
 }
+
+// empty is an edit's value that takes away.
+func empty(raw json.RawMessage) bool { return len(raw) == 0 || string(raw) == "null" }
 
 // checker knows what an edit may refer to.
 type checker struct {
@@ -486,17 +507,13 @@ type checker struct {
 	clips map[uuid.UUID]store.Clip
 }
 
-func (c checker) edit(e Edit) error {
+func (c checker) edit(e *Edit) error {
 	bad := func(format string, args ...any) error { return problem.New(problem.Invalid, format, args...) }
-	raw, err := json.Marshal(e.Value)
-	if err != nil {
-		return err
-	}
 	as := func(v any) error {
-		if string(raw) == "null" {
+		if empty(e.Value) {
 			return nil
 		}
-		if json.Unmarshal(raw, v) != nil {
+		if json.Unmarshal(e.Value, v) != nil {
 			return bad("The value of this %s cannot be read.", e.Kind)
 		}
 		return nil
@@ -536,10 +553,10 @@ func (c checker) edit(e Edit) error {
 			}
 		}
 	case "track":
-		var t *track.Track
-		if err := as(&t); err != nil {
+		if err := as(&e.change); err != nil {
 			return err
 		}
+		t := e.change
 		if !body.Known(e.Key) {
 			return bad("There is no landmark %q.", e.Key)
 		}

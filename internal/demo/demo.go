@@ -212,14 +212,14 @@ func (l *Loader) digitise(ctx context.Context, coach store.User, attempt, clip u
 		if !ok {
 			return fmt.Errorf("no fault %s", id)
 		}
-		edits = append(edits, bench.Edit{Kind: "finding", Key: id, Value: "accepted"})
+		edits = append(edits, bench.Edit{Kind: "finding", Key: id, Value: bench.Value("accepted")})
 		if i < 2 {
 			cue := f.Cues[0]
-			edits = append(edits, bench.Edit{Kind: "advice", Key: []string{"main", "second"}[i], Value: store.Advice{
-				Fault: id, Focus: cue.Focus, Words: cue.Words, Backfire: cue.Backfire, Drill: f.Drills[0], Target: f.Target}})
+			edits = append(edits, bench.Edit{Kind: "advice", Key: []string{"main", "second"}[i], Value: bench.Value(store.Advice{
+				Fault: id, Focus: cue.Focus, Words: cue.Words, Backfire: cue.Backfire, Drill: f.Drills[0], Target: f.Target})})
 		}
 	}
-	edits = append(edits, bench.Edit{Kind: "note", Key: "athlete", Value: "Good evening's work. Send me the next one from the same place beside lane 3."})
+	edits = append(edits, bench.Edit{Kind: "note", Key: "athlete", Value: bench.Value("Good evening's work. Send me the next one from the same place beside lane 3.")})
 	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Base: work.Revision, Edits: edits})
 	return err
 }
@@ -230,7 +230,7 @@ func (l *Loader) digitise(ctx context.Context, coach store.User, attempt, clip u
 func (l *Loader) draft(ctx context.Context, coach store.User, attempt, clip uuid.UUID, truth simcam.Truth) error {
 	var edits []bench.Edit
 	for id, t := range points.All(truth, 2, 8470) {
-		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: t})
+		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: bench.Value(t)})
 	}
 	saved, err := l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Edits: edits})
 	if err != nil || l.Watch == nil {
@@ -242,7 +242,7 @@ func (l *Loader) draft(ctx context.Context, coach store.User, attempt, clip uuid
 	}
 	edits = nil
 	for id, t := range better {
-		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: t})
+		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: bench.Value(t)})
 	}
 	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Base: saved.Revision, Edits: edits, Join: true})
 	return err
@@ -261,15 +261,15 @@ func ByHand(truth simcam.Truth, clip uuid.UUID, sigma float64) []bench.Edit {
 	var edits []bench.Edit
 	put := func(id string, frame int) {
 		at := truth.Frames[frame].Landmarks[id].Image
-		edits = append(edits, bench.Edit{Kind: "point", Clip: &clip, Key: id, Frame: frame, Value: track.Point{
-			X: at[0] + sigma*r.NormFloat64(), Y: at[1] + sigma*r.NormFloat64(), Source: "hand", Confidence: 1}})
+		edits = append(edits, bench.Edit{Kind: "point", Clip: &clip, Key: id, Frame: frame, Value: bench.Value(track.Point{
+			X: at[0] + sigma*r.NormFloat64(), Y: at[1] + sigma*r.NormFloat64(), Source: "hand", Confidence: 1})})
 	}
 	for _, p := range m.Positions {
 		frame, ok := truth.Positions[p.ID]
 		if !ok || p.ID == "gun" {
 			continue
 		}
-		edits = append(edits, bench.Edit{Kind: "flag", Clip: &clip, Key: p.ID, Value: frame})
+		edits = append(edits, bench.Edit{Kind: "flag", Clip: &clip, Key: p.ID, Value: bench.Value(frame)})
 		placed := map[string]bool{}
 		for _, cp := range m.Checkpoints {
 			if cp.Position != p.ID {

@@ -5,6 +5,8 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"maps"
+	"slices"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
@@ -33,7 +35,7 @@ func SwapItem(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, i Item) (befo
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
 		return nil, err
 	}
-	if i.Value == nil || string(i.Value) == "null" {
+	if len(i.Value) == 0 || string(i.Value) == "null" {
 		return before, nil
 	}
 	_, err = tx.ExecContext(ctx, `INSERT INTO work_items (attempt_id, clip_id, kind, key, value) VALUES ($1, $2, $3, $4, CAST($5 AS jsonb))`,
@@ -41,12 +43,15 @@ func SwapItem(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, i Item) (befo
 	return before, err
 }
 
+type trackRow struct {
+	Clip     uuid.UUID `db:"clip_id"`
+	Landmark string    `db:"landmark"`
+	Points   []byte    `db:"points"`
+}
+
 // Tracks reads all points of a clip, by landmark.
 func Tracks(ctx context.Context, q sqlx.QueryerContext, clip uuid.UUID) (map[string]*track.Track, error) {
-	rows, err := many[struct {
-		Landmark string `db:"landmark"`
-		Points   []byte `db:"points"`
-	}](ctx, q, `SELECT landmark, points FROM tracks WHERE clip_id = $1`, clip)
+	rows, err := many[trackRow](ctx, q, `SELECT clip_id, landmark, points FROM tracks WHERE clip_id = $1`, clip)
 	if err != nil {
 		return nil, err
 	}
@@ -61,27 +66,61 @@ func Tracks(ctx context.Context, q sqlx.QueryerContext, clip uuid.UUID) (map[str
 	return out, nil
 }
 
-// Track reads one landmark of a clip for changing it; a new one has n frames.
-func Track(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID, landmark string, n int) (*track.Track, error) {
-	var raw []byte
-	err := tx.GetContext(ctx, &raw, `SELECT points FROM tracks WHERE clip_id = $1 AND landmark = $2 FOR UPDATE`, clip, landmark)
-	if errors.Is(err, sql.ErrNoRows) {
-		return track.New(n), nil
-	} else if err != nil {
-		return nil, err
-	}
-	t := &track.Track{}
-	return t, t.UnmarshalBinary(raw)
+// TrackID names one landmark of a clip.
+type TrackID struct {
+	Clip     uuid.UUID
+	Landmark string
 }
 
-// SaveTrack stores one landmark of a clip.
-func SaveTrack(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID, landmark string, t *track.Track) error {
-	raw, err := t.MarshalBinary()
-	if err != nil {
-		return err
+func columns(ids []TrackID) (clips, landmarks []string) {
+	for _, id := range ids {
+		clips, landmarks = append(clips, id.Clip.String()), append(landmarks, id.Landmark)
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO tracks (clip_id, landmark, points) VALUES ($1, $2, $3)
-		ON CONFLICT (clip_id, landmark) DO UPDATE SET points = excluded.points`, clip, landmark, raw)
+	return clips, landmarks
+}
+
+// LockTracks reads landmarks for changing them; new ones are empty.
+func LockTracks(ctx context.Context, tx *sqlx.Tx, ids []TrackID) (map[TrackID]*track.Track, error) {
+	out := map[TrackID]*track.Track{}
+	if len(ids) == 0 {
+		return out, nil
+	}
+	clips, landmarks := columns(ids)
+	rows, err := many[trackRow](ctx, tx, `SELECT clip_id, landmark, points FROM tracks
+		WHERE (clip_id, landmark) IN (SELECT * FROM unnest($1::uuid[], $2::text[])) FOR UPDATE`, clips, landmarks)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rows {
+		t := &track.Track{}
+		if err := t.UnmarshalBinary(r.Points); err != nil {
+			return nil, err
+		}
+		out[TrackID{r.Clip, r.Landmark}] = t
+	}
+	for _, id := range ids {
+		if out[id] == nil {
+			out[id] = &track.Track{}
+		}
+	}
+	return out, nil
+}
+
+// SaveTracks stores landmarks in one statement.
+func SaveTracks(ctx context.Context, tx *sqlx.Tx, tracks map[TrackID]*track.Track) error {
+	if len(tracks) == 0 {
+		return nil
+	}
+	clips, landmarks := columns(slices.Collect(maps.Keys(tracks)))
+	points := make([][]byte, len(clips))
+	for i := range clips {
+		var err error
+		if points[i], err = tracks[TrackID{uuid.MustParse(clips[i]), landmarks[i]}].MarshalBinary(); err != nil {
+			return err
+		}
+	}
+	_, err := tx.ExecContext(ctx, `INSERT INTO tracks (clip_id, landmark, points) SELECT * FROM unnest($1::uuid[], $2::text[], $3::bytea[])
+		ON CONFLICT (clip_id, landmark) DO UPDATE SET points = excluded.points`, clips, landmarks, points)
 	return err
 }
 
@@ -103,7 +142,7 @@ func AddRevision(ctx context.Context, tx *sqlx.Tx, attempt, user uuid.UUID, n in
 	if _, err := tx.ExecContext(ctx, `UPDATE revisions SET state = 'dropped' WHERE attempt_id = $1 AND state = 'undone'`, attempt); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `INSERT INTO revisions (attempt_id, n, user_id, edits, joined) VALUES ($1, $2, $3, CAST($4 AS jsonb), $5)`, attempt, n, user, string(edits), joined)
+	_, err := tx.ExecContext(ctx, `INSERT INTO revisions (attempt_id, n, user_id, edits, joined) VALUES ($1, $2, $3, CAST($4 AS json), $5)`, attempt, n, user, string(edits), joined)
 	return err
 }
 
