@@ -105,7 +105,7 @@ export const Score = memo(function Score({ ref, model, positions, phases, bars, 
     const t = k * step;
     ticks.push(
       <g key={k}>
-        <path d={`M${xt(t + zero)} ${rows.ruler + 4}V${bottom}`} stroke={C("seam")} strokeWidth={k === 0 ? 1.4 : 0.6} />
+        <path d={`M${xt(t + zero)} ${rows.ruler + 4}V${bottom}`} stroke={C("seam")} strokeWidth={k === 0 ? 1.4 : 0.6} shapeRendering="crispEdges" />
         <text x={xt(t + zero)} y={rows.ruler} style={{ fontSize: 10.5 }} fill={C("quiet")} textAnchor="middle">
           {k === 0 ? "0 s" : minus((t > 0 ? "+" : "") + t.toFixed(step < 0.01 ? 3 : step < 0.1 ? 2 : 1))}
         </text>
@@ -125,6 +125,15 @@ export const Score = memo(function Score({ ref, model, positions, phases, bars, 
       })
       .sort((a, b) => a.frame - b.frame);
   }, [model, positions, flags, drag]);
+  // One mark a pixel is enough, as one path.
+  let doubtMarks = "";
+  let before = -1;
+  for (const f of doubtful) {
+    const at = Math.round(x(f));
+    if (at < left || at > w || at === before) continue;
+    doubtMarks += `M${at} ${rows.ruler + 4}v6`;
+    before = at;
+  }
   const lastEnd = [-1e9, -1e9];
   const named = places
     .map((q) => ({ ...q, at: x(q.frame) }))
@@ -190,7 +199,7 @@ export const Score = memo(function Score({ ref, model, positions, phases, bars, 
   const clip = (v: number) => Math.max(left - 4, Math.min(w, v));
   return (
     <Box ref={box} position="relative" h={`${bottom + 8}px`} userSelect="none" touchAction="none" cursor="ew-resize" onPointerDown={down} onPointerMove={moved} onPointerUp={up} data-testid="score" data-span={`${t0.toFixed(4)} ${t1.toFixed(4)}`}>
-      <svg ref={sheet} width={w} height={bottom + 8} viewBox={`0 0 ${w} ${bottom + 8}`} style={{ display: "block" }}>
+      <svg ref={sheet} width={w} height={bottom + 8} viewBox={`0 0 ${w} ${bottom + 8}`} style={{ display: "block", contain: "strict", willChange: "transform" }}>
         {shade && <rect x={clip(x(shade[0]))} y={2} width={Math.max(0, clip(x(shade[1])) - clip(x(shade[0])))} height={bottom - 2} fill={C("amber")} opacity={0.14} />}
         {ticks}
         {[
@@ -208,12 +217,8 @@ export const Score = memo(function Score({ ref, model, positions, phases, bars, 
             file time: the capture rate is not known yet
           </text>
         )}
-        {doubtful.map((f) => (
-          <path key={f} d={`M${x(f)} ${rows.ruler + 4}v6`} stroke={C("amber")} strokeWidth={1.4} opacity={x(f) < left ? 0 : 1} />
-        ))}
-        {named.map((n) => (
-          <path key={n.p.id} d={`M${n.at} ${rows.flags}V${bottom}`} stroke={C("chalk")} strokeOpacity={0.16} />
-        ))}
+        <path d={doubtMarks} stroke={C("amber")} strokeWidth={1.4} />
+        <path d={named.map((n) => `M${tenth(n.at)} ${rows.flags}V${bottom}`).join("")} stroke={C("chalk")} strokeOpacity={0.16} />
         {phases?.map((s, i) => {
           const [a, b] = [clip(x(s.from)), clip(x(s.to))];
           return b - a > 1 && <Bar key={s.id} x0={a} x1={b} y={rows.phase} fill={C(i % 2 ? "raised" : "seam")} text={s.name} ink={C("chalk")} small />;
@@ -294,9 +299,11 @@ export function scaleOf(c: Curve): [number, number] {
   return [lo - room, hi + room];
 }
 
+const tenth = (v: number) => Math.round(v * 10) / 10;
+
 /** CurveStaff: one number over time, its 95 % ribbon, its band, and the single
- * points where they are shown. Only what is in sight is drawn, never more than two
- * places a pixel. */
+ * points where they are shown. Only what is in sight is drawn, never more than one
+ * place a pixel. */
 const CurveStaff = memo(function CurveStaff({ staff, y, times, t0, t1, width }: { staff: Staff; y: number; times: number[]; t0: number; t1: number; width: number }) {
   const { curve, name, unit, band } = staff;
   const h = staffHeight - 8;
@@ -310,7 +317,7 @@ const CurveStaff = memo(function CurveStaff({ staff, y, times, t0, t1, width }: 
   let pen = false;
   const first = Math.max(0, nearest(times, t0) - 1);
   const last = Math.min(times.length - 1, nearest(times, t1) + 1);
-  const every = Math.max(1, Math.floor((last - first) / (2 * width)));
+  const every = Math.max(1, Math.ceil((last - first) / width));
   let ribbon = "";
   const close = () => {
     if (up.length > 1) ribbon += "M" + up.join("L") + "L" + low.reverse().join("L") + "Z";
@@ -324,11 +331,11 @@ const CurveStaff = memo(function CurveStaff({ staff, y, times, t0, t1, width }: 
       close();
       continue;
     }
-    const at = X(times[f]).toFixed(1);
-    line += `${pen ? "L" : "M"}${at} ${Y(v).toFixed(1)}`;
+    const at = tenth(X(times[f]));
+    line += (pen ? "L" : "M") + at + " " + tenth(Y(v));
     pen = true;
-    up.push(`${at} ${Y(v + curve.half[f]).toFixed(1)}`);
-    low.push(`${at} ${Y(v - curve.half[f]).toFixed(1)}`);
+    up.push(at + " " + tenth(Y(v + curve.half[f])));
+    low.push(at + " " + tenth(Y(v - curve.half[f])));
     const r = curve.raw?.[f];
     if (r !== undefined && r > none && every === 1) raw.push(<circle key={f} cx={at} cy={Y(r)} r={1.5} fill={C("amber")} />);
   }
@@ -338,7 +345,7 @@ const CurveStaff = memo(function CurveStaff({ staff, y, times, t0, t1, width }: 
     <g data-staff={curve.id}>
       <path d={`M${left} ${y + h}H${left + width}`} stroke={C("seam")} strokeWidth={0.8} />
       {band && (band.lo !== undefined || band.hi !== undefined) && <rect x={left} width={width} y={Y(band.hi ?? hi)} height={Math.max(1, Y(band.lo ?? lo) - Y(band.hi ?? hi))} fill={C("moss-faint")} opacity={0.7} />}
-      <path d={ribbon} fill={C("chalk")} opacity={0.13} />
+      <path d={ribbon} fill={C("chalk")} fillOpacity={0.13} shapeRendering="optimizeSpeed" />
       <path d={line} fill="none" stroke={C("chalk")} strokeWidth={1.5} strokeLinejoin="round" />
       {raw}
       <text x={4} y={y + h / 2} style={{ fontSize: 11 }} fill={C("quiet")}>
