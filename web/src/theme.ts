@@ -21,6 +21,22 @@ const config = defineConfig({
     "*": { scrollbarWidth: "thin" },
     "::selection": { bg: "clay", color: "onClay" },
     "*:focus-visible": { outline: "2px solid {colors.amber}", outlineOffset: "1px" },
+    // What is drawn anew at every move of a dragged joint is plain elements: the
+    // frame of the Bench and its rows of numbers.
+    ".panel": { bg: "panel", borderRadius: "6px" },
+    ".bench": { display: "flex", flexDirection: "column", height: "100vh", minHeight: "640px", overflow: "hidden" },
+    ".bench .halves": { display: "flex", flex: 1, minHeight: 0, gap: "12px", p: "12px 16px" },
+    ".bench .left": { display: "flex", flexDirection: "column", flex: 1, minWidth: 0, gap: "10px" },
+    ".bench .place": { flex: 1, minHeight: 0, position: "relative" },
+    ".bench .score": { p: "8px 12px 4px", flexShrink: 0 },
+    ".bench .side": { width: "388px", flexShrink: 0, display: "flex", flexDirection: "column", overflow: "hidden" },
+    ".bench .tab": { flex: 1, overflowY: "auto", p: "12px 16px 20px" },
+    ".reading": { py: "5px", px: "8px", mx: "-8px", borderRadius: "4px", cursor: "pointer", "&:hover, &[data-lit]": { bg: "raised" } },
+    ".reading .line": { display: "flex", alignItems: "center", gap: "8px" },
+    ".reading .name": { flex: 1, lineHeight: 1.25 },
+    ".reading .verdict": { width: "44px", textAlign: "right", fontSize: "12px", fontWeight: 600 },
+    ".reading small, .reading p": { fontSize: "11.5px", color: "quiet" },
+    ".reading p": { mt: "2px" },
     "input[type=range]": { accentColor: "{colors.clay}" },
   },
   theme: {

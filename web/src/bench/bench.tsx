@@ -153,13 +153,13 @@ function Open({ sheet }: { sheet: Data }) {
   const catalogue = useMemo(() => core?.catalogue({}), [core]);
   const curves = useMemo<Staff[]>(() => {
     const list = staves.filter((id) => catalogue?.curves.some((c) => c.id === id));
-    if (!core || !input || !list.length || clip?.state !== "ready") return [];
+    if (!core || !input || !list.length || clip?.state !== "ready") return noCurves;
     return core.curves({ input, ids: list }).curves.map((curve) => {
       const kind = catalogue!.curves.find((c) => c.id === curve.id)!;
       return { curve, name: kind.name, unit: kind.unit, band: bandOf(model, curve.id) };
     });
   }, [core, input, staves, catalogue, clip?.state, model]);
-  const doubts = useMemo(() => (core && input && clip?.state === "ready" && draft.length === 0 ? core.doubts({ input }).doubts : []), [core, input, clip?.state, draft.length === 0]);
+  const doubts = useMemo(() => (core && input && clip?.state === "ready" && draft.length === 0 ? core.doubts({ input }).doubts : noDoubts), [core, input, clip?.state, draft.length === 0]);
   const doubtful = useMemo(() => [...new Set(doubts.map((d) => d.frame))], [doubts]);
 
   // What the tool asks for next: the first landmark of the first flagged
@@ -295,17 +295,23 @@ function Open({ sheet }: { sheet: Data }) {
     [core, clip, input, shows, report?.ground, template, tab, cw?.box, cw?.scale],
   );
   const drafted = useEvent(() => void queries.invalidateQueries({ queryKey: ["bench"] }));
-  const pickStaff = (id: string) => {
+  const pickStaff = useEvent((id: string) => {
     const list = staves.includes(id) ? staves.filter((s) => s !== id) : [...staves, id].slice(-mostStaves);
     setStaves(list);
     localStorage.setItem("neo.staves", JSON.stringify(list));
-  };
-  const keep = async (kind: "svg" | "png") => {
+  });
+  const keep = useEvent(async (kind: "svg" | "png") => {
     const drawing = score.current?.svg();
     if (!drawing) return;
     const name = `${athlete.name} ${model.name} score.${kind}`;
     saveFile(name, kind === "svg" ? new Blob([toSVG(drawing)], { type: "image/svg+xml" }) : await toPNG(drawing));
-  };
+  });
+  const ready = clip?.state === "ready";
+  const placed = Object.keys(points).join(" ");
+  const picker = useMemo(
+    () => catalogue && ready && <StavePicker kinds={catalogue.curves} on={staves} placed={placed} onPick={pickStaff} onKeep={keep} vtt={`/api/clips/${clip!.id}/score.vtt`} />,
+    [catalogue, ready, staves, placed, clip?.id],
+  );
 
   const keys: Record<string, () => void> = {
     " ": () => player.toggle(),
@@ -389,10 +395,9 @@ function Open({ sheet }: { sheet: Data }) {
 
   const showHelp = useCallback(() => setHelp(true), []);
   const toFeedback = useEvent(() => void go("feedback"));
-  const ready = clip?.state === "ready";
 
   return (
-    <Flex direction="column" h="100vh" minH="640px" overflow="hidden">
+    <div className="bench">
       <Header sheet={sheet} effect={answer?.effect} state={saving.state} canUndo={work.can_undo} canRedo={work.can_redo} onUndo={undo} onRedo={redo} onHelp={showHelp} onFeedback={toFeedback} />
       {(saving.says || coreTrouble) && (
         <Notice tone={saving.state === "kept" ? "amber" : "clay"} m="8px 16px 0">
@@ -403,9 +408,9 @@ function Open({ sheet }: { sheet: Data }) {
         </Notice>
       )}
 
-      <Flex flex="1" minH="0" gap="12px" p="12px 16px">
-        <Flex direction="column" flex="1" minW="0" gap="10px">
-          <Box flex="1" minH="0" position="relative">
+      <div className="halves">
+        <div className="left">
+          <div className="place">
             {clip ? (
               <Stage
                 clip={clip}
@@ -466,12 +471,12 @@ function Open({ sheet }: { sheet: Data }) {
             )}
             {ready && !asked && <Readout player={player} zero={flags.move ?? flags.set} rate={clip.capture_rate} />}
             {ready && !asked && !active && <Guide player={player} />}
-          </Box>
+          </div>
 
           {clip && (
-            <Panel p="8px 12px 4px" flexShrink={0}>
+            <div className="panel score">
               <Tools model={model} player={player} ready={ready} flags={flags} own={own} chosen={chosen} placing={placing} problem={report?.problems[0]} onFlag={setFlag} onPlacing={startPlacing}>
-                {catalogue && ready && <StavePicker kinds={catalogue.curves} on={staves} points={points} onPick={pickStaff} onKeep={(k) => void keep(k)} vtt={`/api/clips/${clip.id}/score.vtt`} />}
+                {picker}
               </Tools>
               {ready ? (
                 <Score
@@ -494,13 +499,13 @@ function Open({ sheet }: { sheet: Data }) {
                   The score appears when the clip is ready.
                 </Text>
               )}
-            </Panel>
+            </div>
           )}
-        </Flex>
+        </div>
 
-        <Panel w="388px" flexShrink={0} display="flex" flexDirection="column" overflow="hidden">
+        <div className="panel side">
           <Tabs tab={tab} blocks={hasBlocks} found={report?.findings.length ?? 0} look={clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0} onTab={setTab} />
-          <Box flex="1" overflowY="auto" p="12px 16px 20px">
+          <div className="tab">
             {sheet.clips.length > (tab === "clip" ? 0 : 1) && (
               <Flex gap="4px" mb="10px" wrap="wrap">
                 {sheet.clips.map((c, i) => (
@@ -550,9 +555,9 @@ function Open({ sheet }: { sheet: Data }) {
                 Own coach works on: {sheet.attempt.coach_focus}
               </Text>
             )}
-          </Box>
-        </Panel>
-      </Flex>
+          </div>
+        </div>
+      </div>
 
       {help && <KeySheet onClose={() => setHelp(false)} />}
       {adding && (
@@ -566,7 +571,7 @@ function Open({ sheet }: { sheet: Data }) {
         />
       </Sheet>
       )}
-    </Flex>
+    </div>
   );
 }
 
@@ -682,28 +687,31 @@ const Header = memo(function Header({ sheet, effect, state, canUndo, canRedo, on
   );
 });
 
-const Tabs = memo(function Tabs({ tab, blocks, found, look, onTab }: { tab: Tab; blocks: boolean; found: number; look: boolean; onTab(t: Tab): void }) {
+type TabsProps = { tab: Tab; blocks: boolean; found: number; look: boolean; onTab(t: Tab): void };
+
+const Tabs = memo(function Tabs({ tab, blocks, found, look, onTab }: TabsProps) {
   return (
     <Flex borderBottom="1px solid" borderColor="seam" px="8px" role="tablist">
-      {(Object.keys(tabs) as Tab[]).map((t, i) => (t !== "whatif" || blocks) && (
-        <Button key={t} role="tab" aria-selected={tab === t} variant="plain" h="40px" px="7px" borderRadius="0" border="0" color={tab === t ? "chalk" : "quiet"} borderBottom="2px solid" borderBottomColor={tab === t ? "clay" : "transparent"} onClick={() => onTab(t)} title={`${tabs[t]} (${tabKeys[i]})`}>
-          {tabs[t]}
-          {t === "findings" && found > 0 && (
-            <Text as="span" color="clay">
-              {found}
-            </Text>
-          )}
-          {t === "clip" && look && <Box w="7px" h="7px" borderRadius="full" bg="amber" />}
-        </Button>
-      ))}
+      {(Object.keys(tabs) as Tab[]).map((t, i) => (t !== "whatif" || blocks) && <TabButton key={t} t={t} nth={i} on={tab === t} badge={t === "findings" ? found : t === "clip" && look ? -1 : 0} onTab={onTab} />)}
     </Flex>
+  );
+});
+
+/** TabButton: the number of findings may change at every move of a joint. */
+const TabButton = memo(function TabButton({ t, nth, on, badge, onTab }: { t: Tab; nth: number; on: boolean; badge: number; onTab(t: Tab): void }) {
+  return (
+    <Button role="tab" aria-selected={on} variant="plain" h="40px" px="7px" borderRadius="0" border="0" color={on ? "chalk" : "quiet"} borderBottom="2px solid" borderBottomColor={on ? "clay" : "transparent"} onClick={() => onTab(t)} title={`${tabs[t]} (${tabKeys[nth]})`}>
+      {tabs[t]}
+      {badge > 0 && <span style={{ color: "var(--chakra-colors-clay)" }}>{badge}</span>}
+      {badge < 0 && <Box w="7px" h="7px" borderRadius="full" bg="amber" />}
+    </Button>
   );
 });
 
 type ToolProps = { model: Model; player: Player; ready: boolean; flags: Record<string, number>; own: Record<string, number>; children?: ReactNode; chosen: string; placing: boolean; problem?: string; onFlag(id: string, frame: number | null): void; onPlacing(): void };
 
 /** Tools: playing, and what can be done at the frame under the cursor. */
-function Tools({ model, player, ready, flags, own, chosen, placing, problem, onFlag, onPlacing, children }: ToolProps) {
+const Tools = memo(function Tools({ model, player, ready, flags, own, chosen, placing, problem, onFlag, onPlacing, children }: ToolProps) {
   const onChosen = usePlayer(player, (s) => !s.playing && flags[chosen] === s.frame);
   const next = nextPosition(model, flags);
   const extra = model.positions.find((p) => p.id === chosen && p.optional && flags[chosen] === undefined);
@@ -739,7 +747,7 @@ function Tools({ model, player, ready, flags, own, chosen, placing, problem, onF
       {children}
     </Flex>
   );
-}
+});
 
 /** nextPosition is the first key position that is still to be flagged. */
 function nextPosition(model: Model, flags: Record<string, number>) {
@@ -753,6 +761,8 @@ function nextPosition(model: Model, flags: Record<string, number>) {
 
 const noWork = { flags: {}, points: {}, shows: {} };
 const noPositions: Report["positions"] = [];
+const noCurves: Staff[] = [];
+const noDoubts: Calls["doubts_answer"]["doubts"] = [];
 
 /** bandOf is the band of a checkpoint that reads the same as a curve. */
 function bandOf(model: Model, id: string) {
@@ -766,10 +776,10 @@ function bandOf(model: Model, id: string) {
 type Kinds = Calls["catalogue"]["curves"];
 
 /** StavePicker chooses the curves on the score and gives it away as a file. */
-function StavePicker({ kinds, on, points, onPick, onKeep, vtt }: { kinds: Kinds; on: string[]; points: Record<string, unknown>; onPick(id: string): void; onKeep(k: "svg" | "png"): void; vtt: string }) {
+function StavePicker({ kinds, on, placed, onPick, onKeep, vtt }: { kinds: Kinds; on: string[]; placed: string; onPick(id: string): void; onKeep(k: "svg" | "png"): void; vtt: string }) {
   const [open, setOpen] = useState(false);
   const groups = [...new Set(kinds.map((k) => k.group))];
-  const shown = (k: Kinds[number]) => k.group !== "single points" || k.id.slice(2) in points;
+  const shown = (k: Kinds[number]) => k.group !== "single points" || placed.split(" ").includes(k.id.slice(2));
   return (
     <Box position="relative">
       <Button size="xs" variant={on.length ? "solid" : "outline"} onClick={() => setOpen(!open)} title="Curves on the score, and the score as a file" data-testid="staves">

@@ -72,33 +72,24 @@ const Chips = memo(function Chips({ model, tones, flags, chosen, onChoose }: { m
   );
 });
 
+// Rows are plain elements: they are drawn anew at every move of a dragged joint.
 const Row = memo(function Row({ cp, r, lit, onLight, edit }: { cp: Checkpoint; r: Reading; lit: boolean; onLight: Props["onLight"]; edit: Props["edit"] }) {
   const mark = r.by !== "measure" || (!r.value && cp.question);
   const light = () => onLight(lit ? null : r);
   return (
-    <Box data-reading={cp.id} data-verdict={r.verdict} py="5px" px="8px" mx="-8px" borderRadius="4px" cursor="pointer" bg={lit ? "raised" : undefined} _hover={{ bg: "raised" }} onClick={light} role="button" tabIndex={0} onKeyDown={(e) => e.key === "Enter" && light()}>
-      <Flex align="center" gap="8px">
-        <Text flex="1" lineHeight="1.25">
+    <div className="reading" data-reading={cp.id} data-verdict={r.verdict} data-lit={lit || undefined} onClick={light} role="button" tabIndex={0} onKeyDown={(e) => e.key === "Enter" && light()}>
+      <div className="line">
+        <span className="name">
           {cp.name}
-          {r.side && (
-            <Text as="span" color="quiet" fontSize="11.5px">
-              {" "}
-              {r.side}
-            </Text>
-          )}
-          {(r.each?.length ?? 0) > 1 && (
-            <Text as="span" color="quiet" fontSize="11.5px">
-              {" "}
-              mean of {r.each!.length}
-            </Text>
-          )}
-        </Text>
-        {r.value ? <Num v={r.value} unit={cp.unit} /> : <Text color="quiet">–</Text>}
+          {r.side && <small> {r.side}</small>}
+          {(r.each?.length ?? 0) > 1 && <small> mean of {r.each!.length}</small>}
+        </span>
+        {r.value ? <Num v={r.value} unit={cp.unit} /> : <small>–</small>}
         <Gauge cp={cp} r={r} />
-        <Text w="44px" textAlign="right" fontSize="12px" fontWeight="600" color={verdictColour[r.verdict]}>
+        <span className="verdict" style={{ color: `var(--chakra-colors-${verdictColour[r.verdict]})` }}>
           {verdictWord[r.verdict]}
-        </Text>
-      </Flex>
+        </span>
+      </div>
       {mark && cp.question && (
         <Flex gap="6px" align="center" mt="3px" onClick={(e) => e.stopPropagation()}>
           <Text flex="1" fontSize="11.5px" color="quiet">
@@ -115,17 +106,17 @@ const Row = memo(function Row({ cp, r, lit, onLight, edit }: { cp: Checkpoint; r
         </Flex>
       )}
       {lit && (r.each?.length ?? 0) > 1 && (
-        <Text fontSize="11.5px" color="quiet" mt="2px">
+        <p>
           {r.each!.map((x) => `${x.foot ? x.foot[0].toUpperCase() + " " : ""}${show(x.value, cp.unit).value}`).join("  ·  ")}
-        </Text>
+        </p>
       )}
       {(r.verdict === "open" || lit) && (
-        <Text fontSize="11.5px" color="quiet" mt="2px">
+        <p>
           {r.why && `${r.why[0].toUpperCase()}${r.why.slice(1)}. `}
           {r.decide && `What would decide it: ${r.decide}. `}
           {lit && `Wanted: ${goal(cp)} (${{ trade: "common practice", literature: "from the literature, by memory", definition: "by rule" }[cp.basis]}).`}
-        </Text>
+        </p>
       )}
-    </Box>
+    </div>
   );
 });

@@ -197,5 +197,9 @@ export function useWork(sheet: Sheet) {
     }
   }, [sheet.work, show]);
 
-  return { work, edit, more, kept, saving, dismiss: () => setSaving((s) => ({ state: s.state })), undo: () => void replay("undo"), redo: () => void replay("redo") };
+  // None of these may change while a joint is dragged: buttons hang on them.
+  const undo = useCallback(() => void replay("undo"), [replay]);
+  const redo = useCallback(() => void replay("redo"), [replay]);
+  const dismiss = useCallback(() => setSaving((s) => ({ state: s.state })), []);
+  return { work, edit, more, kept, saving, dismiss, undo, redo };
 }

@@ -1,4 +1,3 @@
-import { Box } from "@chakra-ui/react";
 import type { Checkpoint, Reading, Value } from "../api/client";
 
 /** minus sets a proper minus sign. */
@@ -28,7 +27,7 @@ export const verdictColour: Record<Reading["verdict"], string> = { met: "moss", 
 
 /** Gauge draws the band as a box and the value as a dot with its doubt as a whisker. */
 export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: number }) {
-  if (!r.value || (cp.band.lo === undefined && cp.band.hi === undefined)) return <Box w={`${w}px`} />;
+  if (!r.value || (cp.band.lo === undefined && cp.band.hi === undefined)) return <span style={{ width: w }} />;
   const { value, half } = r.value;
   const lo = cp.band.lo ?? Math.min(cp.band.hi! - 1, value - half) - 1;
   const hi = cp.band.hi ?? Math.max(cp.band.lo! + 1, value + half) + 1;
