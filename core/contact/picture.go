@@ -19,11 +19,15 @@ type Look struct {
 
 // A shoe that stands: as near as this (standing heights), as alike as this.
 const (
-	nearEnough  = 0.0065
+	nearEnough  = 0.55 // over the rate: half a frame's way of a foot that comes down at 2 m/s
+	nearLeast   = 0.0030
+	nearMost    = 0.0065
 	lostOff     = 0.04  // farther than this the search has slipped
 	mayDiffer   = 0.012 // s between the two ways to place a touchdown
 	wayBefore   = 8     // frames of the way there that are looked at
-	likeEnough  = 0.5
+	landSpeed   = 0.45  // standing heights a second, to or from the toe's place
+	landReach   = 0.03  // s about the touchdown by the look of the shoe
+	likeEnough  = 0.4
 	mayMiss     = 1      // frames in a row: something passes in front
 	pivotSpread = 0.012  // how far the pivot may be from the nominal toe, standing heights
 	footSpread  = 0.008  // and the foot's length from the nominal
@@ -36,7 +40,8 @@ const (
 // heel and toe, one a frame from frame lo on; the touchdown is the first frame
 // from which one of them stands through to the middle. The ankle of a standing
 // foot goes round the toe at a fixed distance, whether the heel is down or rises;
-// the toe-off is where it leaves that circle. Toe is where the toe must be in the
+// the touchdown is moved to where it begins to do so, if that is near, and the
+// toe-off is where it leaves that circle. Toe is where the toe must be in the
 // common frame. Without looks the foot stands from the clip's start, on a pedal.
 func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, toe r2.Vec, height, rate float64) (Found, r2.Vec) {
 	out := Found{Foot: s.Foot, From: mid, FromSD: 0.5}
@@ -44,6 +49,7 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 		out.From, out.FromSD = s.From, 0
 	}
 	search := kinematics.Search{Rate: rate, Sigma: 0.4}
+	near := math.Min(math.Max(nearEnough/rate, nearLeast), nearMost) * height
 	for _, list := range looks {
 		from, missed := mid, 0
 		p := &kinematics.Path{From: lo}
@@ -55,7 +61,7 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 			p.Raw = append(p.Raw, q)
 		}
 		for f := mid; f >= lo && missed <= mayMiss; f-- {
-			if l := list[f-lo]; l.Off > nearEnough*height || l.Like < likeEnough {
+			if l := list[f-lo]; l.Off > near || l.Like < likeEnough {
 				missed++
 				continue
 			}
@@ -77,7 +83,7 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 		out.From = min(out.From, from)
 	}
 	if out.From >= mid-1 && len(looks) > 0 {
-		// The picture did not tell: by the ankle.
+		// The picture did not tell.
 		out.From, out.FromSD = s.From, 2
 	}
 	out.Before = out.From <= lo && lo <= ankle.From+2
@@ -99,9 +105,38 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 	if out.After = last-s.To < 3; out.After {
 		out.To = last
 	}
+	if len(looks) > 0 && !out.Before {
+		if at, ok := lands(ankle, lo, mid, out.From, pivot, rate, height); ok {
+			out.From, out.FromSD = at, math.Min(out.FromSD, 1)
+		}
+	}
 	out.To = max(out.To, out.From+1)
 	out.Confidence = 1 / (1 + math.Max(out.FromSD, out.ToSD)/2)
 	return out, pivot
+}
+
+// lands is the first frame in which an ankle no longer comes near the place of
+// the toe or goes away from it, looked for about a guess: in the air it does so
+// fast, on the ground it goes round it.
+func lands(ankle *kinematics.Path, lo, mid, guess int, toe r2.Vec, rate, height float64) (at int, ok bool) {
+	far := func(f int) (float64, bool) {
+		q, ok := ankle.Seen(f)
+		return r2.Norm(r2.Sub(q, toe)) / height * rate, ok
+	}
+	reach := int(math.Ceil(landReach * rate))
+	last := min(mid, guess+reach)
+	for f := last; f > max(lo+1, guess-reach); f-- {
+		a, ok1 := far(f)
+		b, ok2 := far(f - 1)
+		c, ok3 := far(f - 2)
+		if !ok1 || !ok2 || !ok3 {
+			return 0, false
+		}
+		if math.Abs(a-b) > landSpeed && math.Abs(a-c) > 1.3*landSpeed {
+			return f, f < last
+		}
+	}
+	return 0, false
 }
 
 // leaves is where an ankle leaves its circle for good, in frames.

@@ -3,6 +3,7 @@ package watch
 import (
 	"context"
 	"math"
+	"slices"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -90,6 +91,7 @@ const (
 	steepest  = 105
 	flattest  = 15
 	slopeStep = 5
+	agree     = 0.012 // s between slopes that say the same
 )
 
 // pedal places the end of a contact that the clip begins with: the foot may stand
@@ -102,13 +104,19 @@ func pedal(m *kinematics.Movement, r contact.Stand, tall, rate float64) (best co
 	if !ok {
 		return best, false
 	}
+	var all []contact.Found
 	for slope := flattest; slope <= steepest; slope += slopeStep {
 		s, c := math.Sincos(float64(slope) * math.Pi / 180)
 		toe := r2.Add(ankle, r2.Scale(tall*r2.Norm(tip), r2.Vec{X: c, Y: -s}))
-		if f, _ := contact.FromPicture(r, r.From, r.From, nil, path, toe, tall, rate); f.To > best.To {
-			best = f
-		}
+		f, _ := contact.FromPicture(r, r.From, r.From, nil, path, toe, tall, rate)
+		all = append(all, f)
 	}
+	slices.SortFunc(all, func(a, b contact.Found) int { return a.To - b.To })
+	// Of the slopes that agree with the latest the earlier ones: an ankle lingers
+	// near its circle for a moment after the toe has left.
+	last := all[len(all)-1].To
+	all = all[slices.IndexFunc(all, func(f contact.Found) bool { return float64(last-f.To) <= agree*rate }):]
+	best = all[len(all)/4]
 	best.Before = true
 	return best, true
 }
