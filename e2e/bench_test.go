@@ -123,7 +123,7 @@ func TestMarksScaleHiddenAndDelete(t *testing.T) {
 	// The coach's own mark where nothing can be measured.
 	row := s.See("[data-reading=heel_gap]")
 	row.MustElementR("button", "^no$").MustClick()
-	s.Until(func() bool { v, ok := sheet(c, id).Work.Marks["heel_gap"]; return ok && !v }, "the mark is saved")
+	s.Until(func() bool { v, ok := sheet(c, id).Work.Marks["heel_gap"]; return ok && v.Answer == "no" }, "the mark is saved")
 	s.See("[data-reading=heel_gap][data-verdict=missed]")
 
 	// A point marked as hidden is less sure; taken away it leaves a gap.

@@ -17,12 +17,12 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/google/uuid"
 
-	"neokinema/core/technique"
 	"neokinema/e2e/house"
 	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/pglocal"
 	"neokinema/internal/store"
+	"neokinema/models"
 	"neokinema/simcam"
 )
 
@@ -133,7 +133,7 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 	s.Until(func() bool { return look() == before }, "the whole picture again")
 
 	// Flags at the key positions, by key.
-	m, err := technique.Load("sprint-start")
+	m, err := models.Load("sprint-start")
 	if err != nil {
 		t.Fatal(err)
 	}

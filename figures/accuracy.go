@@ -18,6 +18,7 @@ import (
 	"neokinema/core/track"
 	"neokinema/internal/bench"
 	"neokinema/internal/demo"
+	"neokinema/models"
 	"neokinema/simcam"
 )
 
@@ -48,7 +49,7 @@ func truths() ([]simcam.Truth, error) {
 func Input(truth simcam.Truth, edits []bench.Edit) (technique.Input, error) {
 	s := truth.Spec
 	n := len(truth.Frames)
-	in := technique.Input{Model: truth.Event, Athlete: s.Athlete, Flags: map[string]int{}, Marks: map[string]bool{}, Points: kinematics.Points{},
+	in := technique.Input{Model: truth.Event, Athlete: s.Athlete, Flags: map[string]int{}, Marks: map[string]technique.Mark{}, Points: kinematics.Points{},
 		Clip: technique.Facts{Width: s.Width, Height: s.Height, FileRate: s.FileRate, CaptureRate: s.CaptureRate, View: "side", Direction: s.Direction}}
 	for i := range n {
 		in.Clip.Stamps = append(in.Clip.Stamps, int64(math.Round(float64(i)*90000/s.FileRate)))
@@ -98,7 +99,7 @@ func AngleError() (float64, error) {
 	if err != nil {
 		return 0, err
 	}
-	m, err := technique.Load("sprint-start")
+	m, err := models.Load("sprint-start")
 	if err != nil {
 		return 0, err
 	}

@@ -32,6 +32,7 @@ import (
 	"neokinema/internal/demo"
 	"neokinema/internal/intake"
 	"neokinema/internal/media"
+	"neokinema/models"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
@@ -523,7 +524,7 @@ func Long() (technique.Model, technique.Input, error) {
 	for i := 0; len(in.Points) < 33; i++ {
 		in.Points[fmt.Sprintf("extra_%d", i)] = in.Points["left_knee"].Clone()
 	}
-	m, err := technique.Load("running")
+	m, err := models.Load("running")
 	return m, in, err
 }
 

@@ -87,6 +87,14 @@ func All() []Figure {
 		{"recompute.1000x33.ms", "ms", "<= 50", func(*Lab) (float64, error) { return Recompute() }},
 		{"draft.save.ms", "ms", "<= 100", func(l *Lab) (float64, error) { r, err := l.keep(); return r.save, err }},
 		{"score.fps", "1/s", ">= 55", func(l *Lab) (float64, error) { r, err := l.keep(); return r.fps, err }},
+		{"models.events.complete", "events", ">= 10", func(l *Lab) (float64, error) { r, err := l.judge(); return r.complete, err }},
+		{"models.checkpoints.computed", "checkpoints", ">= 80", func(l *Lab) (float64, error) { r, err := l.judge(); return r.computed, err }},
+		{"models.checkpoints.by_mark", "checkpoints", ">= 0", func(l *Lab) (float64, error) { r, err := l.judge(); return r.byMark, err }},
+		{"models.faultless.false_alarms", "faults", "<= 0", func(l *Lab) (float64, error) { r, err := l.judge(); return r.alarms, err }},
+		{"models.planted.found_pct", "%", ">= 100", func(l *Lab) (float64, error) { r, err := l.judge(); return 100 * r.found / r.planted, err }},
+		{"models.planted.first_pct", "%", ">= 100", func(l *Lab) (float64, error) { r, err := l.judge(); return 100 * r.first / r.planted, err }},
+		{"models.planted.measured_pct", "%", ">= 50", func(l *Lab) (float64, error) { r, err := l.judge(); return 100 * r.measured / r.planted, err }},
+		{"models.mirrored.differences", "answers", "<= 0", func(l *Lab) (float64, error) { r, err := l.judge(); return r.mirrored, err }},
 		{"core.coverage.pct", "%", ">= 85", func(*Lab) (float64, error) { return CoreCoverage() }},
 		{"tests.share.pct", "%", "25..33.4", func(*Lab) (float64, error) { return TestShare() }},
 	}
@@ -128,6 +136,7 @@ type Lab struct {
 	ends      []func()
 	imported  *importFigures
 	handled   *handFigures
+	judged    *judgement
 	simulated *simulation
 	posed     *poses
 	digital   *digitised

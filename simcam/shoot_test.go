@@ -9,7 +9,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/body"
-	"neokinema/core/technique"
+	"neokinema/models"
 	"neokinema/simcam/figure"
 	"neokinema/simcam/film"
 	"neokinema/simcam/move"
@@ -258,7 +258,7 @@ func TestPersonIsDressedByLandmarks(t *testing.T) {
 // ones are there.
 func TestKeyPositionsAreThoseOfTheModels(t *testing.T) {
 	for _, e := range move.Events() {
-		m, err := technique.Load(e.ID)
+		m, err := models.Load(e.ID)
 		if err != nil {
 			t.Fatal(err)
 		}

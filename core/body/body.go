@@ -2,7 +2,10 @@
 // mirroring, and the proportions of segments.
 package body
 
-import "strings"
+import (
+	"slices"
+	"strings"
+)
 
 // Side of the body, always the athlete's own.
 type Side string
@@ -36,6 +39,21 @@ type Person struct {
 	Height   float64 `json:"height" doc:"standing height, m"`
 	Mass     float64 `json:"mass" doc:"kg, 0 when unknown"`
 	FrontLeg Side    `json:"front_leg" enum:"left,right" doc:"leg in the front block"`
+	// Empty hand and leg are the usual ones.
+	ThrowingHand Side `json:"throwing_hand,omitempty" required:"false" enum:"left,right," doc:"right when empty; also the top hand of a vaulter"`
+	TakeoffLeg   Side `json:"takeoff_leg,omitempty" required:"false" enum:"left,right," doc:"left when empty"`
+}
+
+// Roles are those of a person seen from a camera at the near side.
+func (p Person) Roles(near Side) Roles {
+	r := Roles{FrontLeg: p.FrontLeg, Throwing: p.ThrowingHand, Takeoff: p.TakeoffLeg, Near: near}
+	if r.Throwing == "" {
+		r.Throwing = Right
+	}
+	if r.Takeoff == "" {
+		r.Takeoff = Left
+	}
+	return r
 }
 
 // Parts are the landmarks that each side has, from the head down. A landmark's
@@ -89,12 +107,31 @@ func IsThing(id string) bool {
 	return false
 }
 
-// Roles resolves role names to sides: front and rear block for the start, near
-// and far side of the camera, stance and swing leg of a step.
+// Roles resolves role names to sides: front and rear block for the start,
+// throwing and block side (sweep and pivot side of a turn, top and low hand of a
+// vault), take-off and free leg, near and far side of the camera, stance and
+// swing leg of a step.
 type Roles struct {
 	FrontLeg Side
+	Throwing Side
+	Takeoff  Side
 	Near     Side
 	Stance   Side // empty outside steps
+}
+
+// RoleNames are the first words of role names.
+func RoleNames() []string {
+	return []string{"left", "right", "front", "rear", "throwing", "block", "sweep", "pivot", "top", "low", "takeoff", "free", "near", "far", "stance", "swing", "mid"}
+}
+
+// KnownRole tells whether a role leads to landmarks: "pivot_knee", "mid_hip",
+// "ball".
+func KnownRole(role string) bool {
+	if Known(role) {
+		return true
+	}
+	who, part, ok := strings.Cut(role, "_")
+	return ok && slices.Contains(RoleNames(), who) && Known("left_"+part)
 }
 
 // NearSide is the side that faces a camera at the side of the track: the right
@@ -116,6 +153,14 @@ func (r Roles) Resolve(role string) []string {
 		side = r.FrontLeg
 	case "rear":
 		side = r.FrontLeg.Other()
+	case "throwing", "sweep", "top":
+		side = r.Throwing
+	case "block", "pivot", "low":
+		side = r.Throwing.Other()
+	case "takeoff":
+		side = r.Takeoff
+	case "free":
+		side = r.Takeoff.Other()
 	case "near":
 		side = r.Near
 	case "far":

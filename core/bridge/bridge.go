@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"sync"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -183,26 +182,26 @@ type Calls struct {
 	Camera         CameraCall        `json:"camera"`
 	CameraAnswer   CameraAnswer      `json:"camera_answer"`
 	Catalogue      CatalogueAnswer   `json:"catalogue"`
+	Model          ModelCall         `json:"model"`
+	ModelAnswer    ModelAnswer       `json:"model_answer"`
 }
 
-var models = sync.OnceValues(technique.Models)
-
-func model(id string) (technique.Model, error) {
-	all, err := models()
-	if err != nil {
-		return technique.Model{}, err
-	}
-	for _, m := range all {
-		if m.ID == id {
-			return m, nil
-		}
-	}
-	return technique.Model{}, fmt.Errorf("there is no technique model %q", id)
+// ModelCall lays the technique model on the desk; all calls with an input of that
+// model use it.
+type ModelCall struct {
+	Model technique.Model `json:"model"`
 }
 
-// Desk keeps the tracks of the clip that is worked on between calls, so that a
-// point under the hand does not carry all others along, and their smooth paths.
+// ModelAnswer says which model lies there.
+type ModelAnswer struct {
+	Model string `json:"model"`
+}
+
+// Desk keeps the technique model and the tracks of the clip that is worked on
+// between calls, so that a point under the hand does not carry all others along,
+// and their smooth paths.
 type Desk struct {
+	model  technique.Model
 	points kinematics.Points
 	memory *technique.Memory
 	camera steady.Camera // the last one seen: paths hold on to it
@@ -210,7 +209,10 @@ type Desk struct {
 
 // input gives an input its points from the desk, unless it brings its own.
 func (d *Desk) input(in technique.Input) (technique.Model, technique.Input, error) {
-	m, err := model(in.Model)
+	var err error
+	if d.model.ID != in.Model {
+		err = fmt.Errorf("the technique model %q does not lie on the desk", in.Model)
+	}
 	if in.Points == nil {
 		in.Points = d.points
 		// The same camera keeps its identity, and with it the paths.
@@ -221,7 +223,7 @@ func (d *Desk) input(in technique.Input) (technique.Model, technique.Input, erro
 			in.Camera = &d.camera
 		}
 	}
-	return m, in, err
+	return d.model, in, err
 }
 
 func same(a, b steady.Camera) bool {
@@ -233,6 +235,11 @@ func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 	switch name {
 	case "catalogue":
 		return json.Marshal(CatalogueAnswer{kinematics.CurveKinds(), ground.Templates()})
+	case "model":
+		return answer(request, func(c ModelCall) (ModelAnswer, error) {
+			d.model, d.memory = c.Model, nil
+			return ModelAnswer{c.Model.ID}, nil
+		})
 	case "put":
 		return answer(request, func(c PutCall) (PutAnswer, error) {
 			if c.Anew || d.points == nil {

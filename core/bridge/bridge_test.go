@@ -8,9 +8,24 @@ import (
 
 	"neokinema/core/doubt"
 	"neokinema/core/technique"
+	"neokinema/models"
 )
 
+// laid puts a shipped model on the desk.
+func laid(t *testing.T, id string) {
+	t.Helper()
+	m, err := models.Load(id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	out, err := Do("model", mustJSON(t, ModelCall{m}))
+	if err != nil || !strings.Contains(string(out), id) {
+		t.Fatalf("%s %v", out, err)
+	}
+}
+
 func TestCallsAnswerLikeTheCore(t *testing.T) {
+	laid(t, "sprint-start")
 	stamps := make([]int64, 300)
 	for i := range stamps {
 		stamps[i] = int64(i) * 3000

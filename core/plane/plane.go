@@ -84,3 +84,9 @@ func Turn(a, b, c r2.Vec) float64 {
 	p, q := r2.Sub(b, a), r2.Sub(c, b)
 	return Deg(math.Atan2(r2.Cross(p, q), r2.Dot(p, q)))
 }
+
+// Slope is the line from a to b against the ground, degrees, whichever way it
+// runs: + when b is higher, from -90 to 90.
+func Slope(a, b r2.Vec) float64 {
+	return math.Atan2(b.Y-a.Y, math.Abs(b.X-a.X)) * 180 / math.Pi
+}

@@ -4,6 +4,7 @@
 package technique
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"math"
@@ -52,16 +53,37 @@ type Facts struct {
 // Input is one attempt as seen in one clip.
 type Input struct {
 	Model   string            `json:"model"`
+	Variant string            `json:"variant,omitempty" required:"false" doc:"of the model; its first when empty"`
 	Athlete body.Person       `json:"athlete"`
 	Clip    Facts             `json:"clip"`
 	Flags   map[string]int    `json:"flags" doc:"key position to frame; -1: the coach says that it is not in this clip"`
 	Points  kinematics.Points `json:"points,omitempty" required:"false" doc:"landmark to track; in the browser they lie on the desk"`
-	Marks   map[string]bool   `json:"marks" doc:"checkpoint to the coach's own yes or no"`
+	Marks   map[string]Mark   `json:"marks" doc:"checkpoint to the coach's own answer"`
 	Scale   *scale.Line       `json:"scale,omitempty" required:"false"`
 	Camera  *steady.Camera    `json:"camera,omitempty" required:"false" doc:"how the camera turned; absent while nobody looked, and then paths are not read"`
 	Stands  []contact.Found   `json:"stands,omitempty" required:"false" doc:"contacts that the picture of the feet showed; they outrank what tracks show"`
 	Extra   []Checkpoint      `json:"extra,omitempty" required:"false" doc:"checkpoints of this attempt alone, such as a should-be that became a target"`
 	Ground  *ground.Marks     `json:"ground,omitempty" required:"false" doc:"known places of the ground in the picture"`
+}
+
+// Mark is the coach's own answer to a checkpoint's question.
+type Mark struct {
+	Answer string `json:"answer" enum:"yes,partly,no"`
+	Note   string `json:"note,omitempty" required:"false" maxLength:"300"`
+}
+
+// UnmarshalJSON also reads the plain yes or no of older attempts.
+func (m *Mark) UnmarshalJSON(raw []byte) error {
+	switch string(raw) {
+	case "true":
+		*m = Mark{Answer: "yes"}
+		return nil
+	case "false":
+		*m = Mark{Answer: "no"}
+		return nil
+	}
+	type plain Mark
+	return json.Unmarshal(raw, (*plain)(m))
 }
 
 // Report is everything that follows from an input.
@@ -119,6 +141,7 @@ type Reading struct {
 	Why      string        `json:"why,omitempty" required:"false" doc:"why there is no value or no decision"`
 	Decide   string        `json:"decide,omitempty" required:"false" doc:"what would decide it"`
 	Side     string        `json:"side,omitempty" required:"false" doc:"the athlete's own side, where there is one"`
+	Note     string        `json:"note,omitempty" required:"false" doc:"what the coach noted with his answer"`
 	Evidence *Evidence     `json:"evidence,omitempty" required:"false"`
 	Each     []Each        `json:"each,omitempty" required:"false" doc:"of a repeated group: the single values"`
 }
@@ -154,9 +177,25 @@ type Kept struct {
 // Finding is a fault with its evidence and its place among the others.
 type Finding struct {
 	Fault    string   `json:"fault"`
+	Sure     string   `json:"sure" enum:"certain,likely,open" doc:"certain: beyond the threshold with all its doubt; likely: beyond it, but the doubt reaches over; open: not beyond it, but the doubt reaches over"`
+	Size     *Size    `json:"size,omitempty" required:"false"`
+	Course   *Course  `json:"course,omitempty" required:"false"`
 	Readings []string `json:"readings" doc:"those that show it"`
 	Leads    []string `json:"leads" doc:"present faults that follow from it, in order of phase"`
 	First    bool     `json:"first" doc:"no present fault brings it about"`
+}
+
+// Size is how far a number lies beyond the threshold of a fault.
+type Size struct {
+	Reading string  `json:"reading"`
+	By      float64 `json:"by" doc:"in the reading's unit, always positive"`
+}
+
+// Course is how a fault that can come in every turn or step goes on.
+type Course struct {
+	Shown int    `json:"shown" doc:"repetitions that show it"`
+	Of    int    `json:"of"`
+	Trend string `json:"trend" enum:"growing,same,fading"`
 }
 
 // Evaluate computes the report of an attempt. It never fails on what a coach
@@ -188,7 +227,7 @@ func Again(m Model, in Input, old *Memory) (Report, *Memory) {
 	e.positions()
 	e.spans()
 	e.steps()
-	for _, cp := range slices.Concat(m.Checkpoints, in.Extra) {
+	for _, cp := range slices.Concat(e.m.Checkpoints, in.Extra) {
 		r := e.read(cp)
 		e.readings[cp.ID] = r
 		e.report.Readings = append(e.report.Readings, r)
@@ -199,13 +238,14 @@ func Again(m Model, in Input, old *Memory) (Report, *Memory) {
 }
 
 func newEvaluation(m Model, in Input, old *Memory) *evaluation {
+	m = m.As(in.Variant)
 	e := &evaluation{m: m, in: in, view: plane.View{Direction: 1}, readings: map[string]Reading{}}
 	e.report = Report{Positions: []PositionReport{}, Phases: []Span{}, Bars: []contact.Bar{}, Steps: []Step{}, Readings: []Reading{},
 		Keep: []Kept{}, Findings: []Finding{}, Possible: []Finding{}, Problems: []string{}}
 	if in.Clip.Direction < 0 {
 		e.view.Direction = -1
 	}
-	e.roles = body.Roles{FrontLeg: in.Athlete.FrontLeg, Near: body.NearSide(e.view.Direction)}
+	e.roles = in.Athlete.Roles(body.NearSide(e.view.Direction))
 	e.sigma = HandSigma * math.Max(1, float64(in.Clip.Height)/720)
 	var err error
 	if e.clock, err = clock.New(in.Clip.Stamps, in.Clip.FileRate, in.Clip.CaptureRate); err != nil {
@@ -252,6 +292,17 @@ type evaluation struct {
 
 // flag is the frame of a key position: the coach's, or else what was found.
 func (e *evaluation) flag(id string) (int, bool) {
+	if base, ok := strings.CutSuffix(id, "*"); ok {
+		// The last of a repeated group.
+		for i := len(e.m.Positions) - 1; i >= 0; i-- {
+			if p := e.m.Positions[i]; p.Group == base {
+				if f, ok := e.flag(p.ID); ok {
+					return f, true
+				}
+			}
+		}
+		return 0, false
+	}
 	if f, ok := e.in.Flags[id]; ok {
 		return f, f >= 0 && f < e.clock.Len()
 	}
@@ -362,7 +413,7 @@ func (e *evaluation) positions() {
 			}
 		}
 		for _, cp := range e.m.Checkpoints {
-			if cp.Position != p.ID && cp.Position != p.Group {
+			if cp.Position != p.ID && cp.Position != p.Group || !e.allows(cp) {
 				continue
 			}
 			roles := e.rolesAt(p)
@@ -401,14 +452,10 @@ func (e *evaluation) spans() {
 		e.report.Phases = append(e.report.Phases, s)
 	}
 	for _, c := range e.m.Contacts {
-		foot := e.roles.FrontLeg
-		switch c.Foot {
-		case "rear":
-			foot = foot.Other()
-		case "stance":
-			if foot = e.feet[c.Nth]; foot == "" {
-				continue
-			}
+		side, _, _ := strings.Cut(e.rolesAt(Position{Nth: c.Nth}).Resolve(c.Foot + "_toe")[0], "_")
+		foot := body.Side(side)
+		if foot == "" {
+			continue
 		}
 		from, ok1 := e.flag(c.From)
 		to, ok2 := e.flag(c.To)
@@ -535,11 +582,9 @@ func (e *evaluation) judged(r Reading, cp Checkpoint, v doubt.Value, ev *Evidenc
 			if r.Why == "" {
 				r.Why = "your own mark"
 			}
-			if yes, ok := e.in.Marks[cp.ID]; ok {
-				r.By, r.Verdict, r.Why, r.Decide = "coach", doubt.Missed, "", ""
-				if yes {
-					r.Verdict = doubt.Met
-				}
+			if mark, ok := e.in.Marks[cp.ID]; ok {
+				r.By, r.Why, r.Decide, r.Note = "coach", "", "", mark.Note
+				r.Verdict = map[string]doubt.Verdict{"yes": doubt.Met, "partly": doubt.Open, "no": doubt.Missed}[mark.Answer]
 			}
 		}
 		return r
@@ -556,12 +601,18 @@ func (e *evaluation) judged(r Reading, cp Checkpoint, v doubt.Value, ev *Evidenc
 // side is the athlete's own side of a checkpoint, from its first one-sided role.
 func (e *evaluation) side(cp Checkpoint) string {
 	for _, role := range cp.Measure.Points {
-		if ids := e.roles.Resolve(role); len(ids) == 1 && (strings.HasPrefix(role, "front_") || strings.HasPrefix(role, "rear_")) {
+		if ids := e.roles.Resolve(role); len(ids) == 1 && sided(role) {
 			side, _, _ := strings.Cut(ids[0], "_")
 			return side
 		}
 	}
 	return ""
+}
+
+// sided tells whether a role is one side of the athlete, whatever the camera sees.
+func sided(role string) bool {
+	who, _, _ := strings.Cut(role, "_")
+	return !slices.Contains([]string{"near", "far", "mid", "stance", "swing"}, who) && !body.Known(who) && who != role
 }
 
 func (e *evaluation) decides(cp Checkpoint) string {
@@ -600,8 +651,20 @@ func (e *evaluation) measure(cp Checkpoint) (doubt.Value, *Evidence, error) {
 		return doubt.Minus(*b.Value, *a.Value), &ev, nil
 	default:
 		p, _ := e.m.Position(cp.Position)
-		return e.spatial(cp.Measure, p)
+		return e.spatial(cp, p)
 	}
+}
+
+// allows tells whether a checkpoint can be measured from this clip's view.
+func (e *evaluation) allows(cp Checkpoint) bool {
+	return slices.Contains(e.views(cp), e.in.Clip.View)
+}
+
+func (e *evaluation) views(cp Checkpoint) []string {
+	if len(cp.Views) > 0 {
+		return cp.Views
+	}
+	return []string{e.m.View}
 }
 
 func (e *evaluation) frameOf(cp Checkpoint) *Evidence {
@@ -638,22 +701,13 @@ func (e *evaluation) timed(m Measure) (doubt.Value, *Evidence, error) {
 	return v.Scale(1000), ev, nil
 }
 
-func (e *evaluation) spatial(m Measure, position Position) (doubt.Value, *Evidence, error) {
-	if e.in.Clip.View != e.m.View {
-		return doubt.Value{}, nil, failure{"this is not a " + e.m.View + " view", "a clip from the side"}
-	}
-	frame, ok := e.flag(position.ID)
-	if !ok {
-		return doubt.Value{}, nil, failure{"“" + position.Name + "” is not flagged", "a flag at that frame"}
-	}
-	roles := e.rolesAt(position)
-	ev := &Evidence{Frame: frame, Lines: []Chain{}}
-	var x, sd []float64
-	var chain Chain
+// placed looks up the points of a measure in a frame: their places in turn, the
+// scatter of each coordinate, and the line through them.
+func (e *evaluation) placed(m Measure, roles body.Roles, frame int, where string) (x, sd []float64, chain Chain, err error) {
 	for _, role := range m.Points {
 		p, ok := e.point(roles, role, frame)
 		if !ok {
-			return doubt.Value{}, ev, failure{body.Label(roles.Resolve(role)[0]) + " is not placed at " + position.Name, "that point"}
+			return nil, nil, chain, failure{body.Label(roles.Resolve(role)[0]) + " is not placed at " + where, "that point"}
 		}
 		x, sd = append(x, p.at.X, p.at.Y), append(sd, p.sigma, p.sigma)
 		id := p.ids[0]
@@ -662,6 +716,140 @@ func (e *evaluation) spatial(m Measure, position Position) (doubt.Value, *Eviden
 		}
 		px := e.move.Picture(frame, p.at)
 		chain.Landmarks, chain.At = append(chain.Landmarks, id), append(chain.At, [2]float64{px.X, px.Y})
+	}
+	return x, sd, chain, nil
+}
+
+// spatial reads a measure of places at a position.
+func (e *evaluation) spatial(cp Checkpoint, position Position) (doubt.Value, *Evidence, error) {
+	m := cp.Measure
+	if !e.allows(cp) {
+		views := strings.Join(e.views(cp), " or ")
+		return doubt.Value{}, nil, failure{"this clip is filmed from the " + e.in.Clip.View + "; it takes a view from the " + views, "a clip from the " + views}
+	}
+	if m.Pick != "" {
+		return e.extreme(m, position)
+	}
+	switch m.Kind {
+	case "rise", "gain", "keeps", "strides":
+		return e.moved(m, position)
+	}
+	frame, ok := e.flag(position.ID)
+	if !ok {
+		return doubt.Value{}, nil, failure{"“" + position.Name + "” is not flagged", "a flag at that frame"}
+	}
+	return e.at(m, position, frame)
+}
+
+// extreme is the largest or smallest value of a measure from one position to
+// another.
+func (e *evaluation) extreme(m Measure, position Position) (best doubt.Value, ev *Evidence, err error) {
+	span, ev, err := e.frames(m.Positions)
+	if err != nil {
+		return best, ev, err
+	}
+	found := false
+	for f := span[0]; f <= span[1]; f++ {
+		v, here, problem := e.at(m, position, f)
+		if problem != nil {
+			err = problem
+			continue
+		}
+		if !found || m.Pick == "largest" && v.X > best.X || m.Pick == "smallest" && v.X < best.X {
+			best, ev, found = v, here, true
+		}
+	}
+	if found {
+		return best, ev, nil
+	}
+	if err == nil {
+		err = failure{"the flags stand in the wrong order", "flags in the right order"}
+	}
+	return best, ev, err
+}
+
+// frames are the flags of positions.
+func (e *evaluation) frames(ids []string) ([]int, *Evidence, error) {
+	frames := make([]int, len(ids))
+	for i, id := range ids {
+		f, ok := e.flag(id)
+		if !ok {
+			p, _ := e.m.Position(id)
+			return nil, nil, failure{"“" + p.Name + "” is not flagged", "a flag at that frame"}
+		}
+		frames[i] = f
+	}
+	return frames, &Evidence{Frame: frames[0], To: &frames[len(frames)-1], Lines: []Chain{}}, nil
+}
+
+// paceWindow is the stretch before a position over which a speed is taken, s:
+// long enough to beat the scatter of points.
+const paceWindow = 0.08
+
+// moved reads measures that hold one position against another.
+func (e *evaluation) moved(m Measure, position Position) (doubt.Value, *Evidence, error) {
+	frames, ev, err := e.frames(m.Positions)
+	if err != nil {
+		return doubt.Value{}, ev, err
+	}
+	if !e.usable() && frames[0] != frames[len(frames)-1] {
+		return doubt.Value{}, ev, failure{"nobody has looked yet whether the camera moved", "“look at the camera” in the tab Track"}
+	}
+	roles := e.rolesAt(position)
+	var x, sd []float64
+	see := func(role string, frame int) error {
+		p, ok := e.point(roles, role, frame)
+		if !ok {
+			return failure{body.Label(roles.Resolve(role)[0]) + " is not placed at frame " + fmt.Sprint(frame), "that point"}
+		}
+		x, sd = append(x, p.at.X, p.at.Y), append(sd, p.sigma, p.sigma)
+		return nil
+	}
+	switch m.Kind {
+	case "keeps":
+		w := max(2, int(paceWindow*e.rate))
+		for _, f := range frames {
+			if err := errors.Join(see(m.Points[0], f-w), see(m.Points[0], f)); err != nil {
+				return doubt.Value{}, ev, failure{"the " + body.Label(m.Points[0]) + " is not tracked before these positions", "a draft of this stretch"}
+			}
+		}
+		return doubt.Propagate(func(v []float64) float64 { return 100 * (v[6] - v[4]) / (v[2] - v[0]) }, x, sd), ev, nil
+	case "strides":
+		for i, f := range frames {
+			if err := see(m.Points[i], f); err != nil {
+				return doubt.Value{}, ev, err
+			}
+		}
+		return doubt.Propagate(func(v []float64) float64 { return 100 * (v[4] - v[2]) / (v[2] - v[0]) }, x, sd), ev, nil
+	}
+	for _, f := range frames {
+		if err := see(m.Points[0], f); err != nil {
+			return doubt.Value{}, ev, err
+		}
+	}
+	if e.scale == nil {
+		return doubt.Value{}, ev, noScale
+	}
+	axis := 0
+	if m.Kind == "rise" {
+		axis = 1
+	}
+	mpp := e.scale.MetresPerPixel
+	return doubt.Propagate(func(v []float64) float64 { return 100 * v[4] * (v[2+axis] - v[axis]) }, append(x, mpp.X), append(sd, mpp.SD)), ev, nil
+}
+
+var noScale = failure{"there is no scale yet", "a thigh or shank placed at any position, or a scale along a known length"}
+
+// at reads a measure of places in one frame.
+func (e *evaluation) at(m Measure, position Position, frame int) (doubt.Value, *Evidence, error) {
+	roles := e.rolesAt(position)
+	ev := &Evidence{Frame: frame, Lines: []Chain{}}
+	x, sd, chain, err := e.placed(m, roles, frame, position.Name)
+	if err != nil {
+		return doubt.Value{}, ev, err
+	}
+	if m.Kind == "sideways" {
+		chain.Landmarks, chain.At = chain.Landmarks[:2], chain.At[:2]
 	}
 	ev.Lines = append(ev.Lines, chain)
 	pt := func(v []float64, i int) r2.Vec { return r2.Vec{X: v[2*i], Y: v[2*i+1]} }
@@ -672,9 +860,17 @@ func (e *evaluation) spatial(m Measure, position Position) (doubt.Value, *Eviden
 		"tilt":  func(v []float64) float64 { return plane.FromVertical(pt(v, 0), pt(v, 1)) },
 		"brake": func(v []float64) float64 { return -plane.FromVertical(pt(v, 0), pt(v, 1)) },
 		"turn":  func(v []float64) float64 { return plane.Turn(pt(v, 0), pt(v, 1), pt(v, 2)) },
+		"slope": func(v []float64) float64 { return plane.Slope(pt(v, 0), pt(v, 1)) },
+		"sideways": func(v []float64) float64 {
+			to := 1.0
+			if v[6] < v[4] {
+				to = -1
+			}
+			return to * plane.FromVertical(pt(v, 0), pt(v, 1))
+		},
 	}
 	if f, ok := angle[m.Kind]; ok {
-		for i := 1; i < len(m.Points); i++ {
+		for i := 1; i < len(m.Points) && i < 3; i++ {
 			if r2.Norm(r2.Sub(pt(x, i), pt(x, i-1))) < 1 {
 				return doubt.Value{}, ev, failure{"two of the points lie on one another", "the points placed apart"}
 			}
@@ -686,8 +882,12 @@ func (e *evaluation) spatial(m Measure, position Position) (doubt.Value, *Eviden
 		return v, ev, nil
 	}
 	switch m.Kind {
-	case "reach":
-		leg := e.leg(roles.Stance)
+	case "reach", "apart_leg":
+		side, _, _ := strings.Cut(roles.Resolve(m.Points[0])[0], "_")
+		leg := e.leg(body.Side(side))
+		if m.Kind == "apart_leg" && leg > 0 {
+			return doubt.Propagate(func(v []float64) float64 { return 100 * math.Hypot(v[0]-v[2], v[1]-v[3]) / v[4] }, append(x, leg), append(sd, leg*scale.BuildSpread/2)), ev, nil
+		}
 		if leg == 0 {
 			return doubt.Value{}, ev, failure{"the leg's length is not known", "hip, knee and ankle of one leg"}
 		}
@@ -701,10 +901,12 @@ func (e *evaluation) spatial(m Measure, position Position) (doubt.Value, *Eviden
 		}, x, sd), ev, nil
 	}
 	if e.scale == nil {
-		return doubt.Value{}, ev, failure{"there is no scale yet", "a thigh or shank placed at any position, or a scale along a known length"}
+		return doubt.Value{}, ev, noScale
 	}
 	mpp := e.scale.MetresPerPixel
 	switch m.Kind {
+	case "apart":
+		return doubt.Propagate(func(v []float64) float64 { return 100 * v[4] * math.Hypot(v[0]-v[2], v[1]-v[3]) }, append(x, mpp.X), append(sd, mpp.SD)), ev, nil
 	case "ahead", "above":
 		axis := 0
 		if m.Kind == "above" {

@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 	"sort"
+	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -164,7 +165,7 @@ func (e *evaluation) findPositions() {
 			continue
 		}
 		n := p.Find.Nth
-		if c, ok := nth(n); ok && n > 0 {
+		if c, ok := nth(n); ok && n > 0 && p.Find.Foot == "" {
 			e.feet[n] = c.Foot
 		}
 		if f, ok := e.find(*p.Find, nth); ok && f.frame >= 0 && f.frame < e.clock.Len() {
@@ -195,6 +196,10 @@ func (e *evaluation) find(f Find, nth func(int) (contact.Found, bool)) (foundAt,
 			}
 		}
 		return foundAt{}, false
+	case "foot-on", "foot-off":
+		return e.footfall(f)
+	case "jump-on", "jump-off", "before-on", "before-off", "jump-middle", "jump-end":
+		return e.jump(f.Kind)
 	}
 	c, ok := nth(f.Nth)
 	if !ok {
@@ -215,6 +220,75 @@ func (e *evaluation) find(f Find, nth func(int) (contact.Found, bool)) (foundAt,
 		return foundAt{(c.To + next.From) / 2, math.Min(sureness(c.ToSD), sureness(next.FromSD))}, true
 	}
 	return foundAt{}, false
+}
+
+// footfall is the nth time in the clip that a foot comes down or leaves.
+func (e *evaluation) footfall(f Find) (foundAt, bool) {
+	side, _, _ := strings.Cut(e.roles.Resolve(f.Foot + "_toe")[0], "_")
+	n := 0
+	for _, c := range e.contacts {
+		if c.Foot != body.Side(side) {
+			continue
+		}
+		if f.Kind == "foot-on" && !c.Before {
+			if n++; n == f.Nth {
+				return foundAt{c.From, sureness(c.FromSD)}, true
+			}
+		}
+		if f.Kind == "foot-off" && !c.After {
+			if n++; n == f.Nth {
+				return foundAt{c.To, sureness(c.ToSD)}, true
+			}
+		}
+	}
+	return foundAt{}, false
+}
+
+// shortestJump is the least time in the air that is a jump and not a step, s.
+const shortestJump = 0.3
+
+// jump finds the longest time without a foot on the ground, and what comes before
+// and after it.
+func (e *evaluation) jump(kind string) (foundAt, bool) {
+	best, long := -1, int(shortestJump*e.rate)
+	down := -1
+	for i, c := range e.contacts {
+		down = max(down, c.To)
+		next := e.clock.Len() - 1
+		if i+1 < len(e.contacts) {
+			next = e.contacts[i+1].From
+		}
+		if next-down > long && !c.After {
+			best, long = i, next-down
+		}
+	}
+	if best < 0 {
+		return foundAt{}, false
+	}
+	c := e.contacts[best]
+	switch kind {
+	case "jump-on":
+		return foundAt{c.From, sureness(c.FromSD)}, !c.Before
+	case "jump-off":
+		return foundAt{c.To, sureness(c.ToSD)}, true
+	case "before-on", "before-off":
+		if best == 0 || e.contacts[best-1].Foot == c.Foot {
+			return foundAt{}, false
+		}
+		b := e.contacts[best-1]
+		if kind == "before-on" {
+			return foundAt{b.From, sureness(b.FromSD)}, !b.Before
+		}
+		return foundAt{b.To, sureness(b.ToSD)}, true
+	}
+	if best+1 == len(e.contacts) {
+		return foundAt{}, false // the landing is not in the clip, or not on the feet
+	}
+	n := e.contacts[best+1]
+	if kind == "jump-middle" {
+		return foundAt{(c.To + n.From) / 2, math.Min(sureness(c.ToSD), sureness(n.FromSD))}, true
+	}
+	return foundAt{n.From, sureness(n.FromSD)}, true
 }
 
 // sureness turns a standard deviation in frames into a confidence: half at two.
@@ -266,7 +340,7 @@ func (e *evaluation) numbering(steps []contact.Found) int {
 // handFeet gives the foot of steps that were flagged by hand: by whose ankle (or
 // toe) was placed at the touchdown, then by turns.
 func (e *evaluation) handFeet() {
-	if e.m.Repeat == nil {
+	if e.m.Repeat == nil || !slices.ContainsFunc(e.m.Repeat.Contacts, func(c Contact) bool { return c.Foot == "stance" }) {
 		return
 	}
 	known, side := 0, body.Side("")

@@ -9,6 +9,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/technique"
+	"neokinema/models"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
@@ -31,7 +32,7 @@ func truth(t testing.TB, s simcam.Spec) simcam.Truth {
 
 func model(t testing.TB, id string) technique.Model {
 	t.Helper()
-	m, err := technique.Load(id)
+	m, err := models.Load(id)
 	if err != nil {
 		t.Fatal(err)
 	}

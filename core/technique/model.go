@@ -1,11 +1,8 @@
 package technique
 
 import (
-	"embed"
-	"encoding/json"
 	"fmt"
 	"slices"
-	"sort"
 	"strconv"
 	"strings"
 
@@ -16,8 +13,12 @@ import (
 // bands, faults with causes and cues. See docs/models.md for how to write one.
 type Model struct {
 	ID          string       `json:"id"`
+	Version     int          `json:"version" doc:"grows with every change that may change a verdict"`
 	Name        string       `json:"name"`
-	View        string       `json:"view" doc:"the view that the checkpoints need"`
+	About       string       `json:"about" doc:"what the model takes as good, in a few sentences"`
+	View        string       `json:"view" enum:"side,back,front,oblique,above" doc:"the view that checkpoints need unless they name others"`
+	Film        string       `json:"film" doc:"how to film it"`
+	Variants    []Variant    `json:"variants,omitempty" required:"false" doc:"schools and styles; the first is meant when none is chosen"`
 	Positions   []Position   `json:"positions"`
 	Phases      []Phase      `json:"phases"`
 	Contacts    []Contact    `json:"contacts"`
@@ -29,14 +30,23 @@ type Model struct {
 
 // Position is a key position, found at one frame of a clip.
 type Position struct {
-	ID       string `json:"id"`
-	Name     string `json:"name"`
-	Short    string `json:"short" doc:"for tight places"`
-	Hint     string `json:"hint" doc:"how to find the frame"`
-	Optional bool   `json:"optional,omitempty" required:"false" doc:"helps single checkpoints; the breakdown stands without it"`
-	Find     *Find  `json:"find,omitempty" required:"false" doc:"how the tool finds it in the tracks; absent when only the eye can"`
-	Group    string `json:"group,omitempty" required:"false" doc:"position of the repeated group of which this is one"`
-	Nth      int    `json:"nth,omitempty" required:"false" doc:"its number in the repetition, from 1"`
+	ID       string   `json:"id"`
+	Name     string   `json:"name"`
+	Short    string   `json:"short" doc:"for tight places"`
+	Hint     string   `json:"hint" doc:"how to find the frame"`
+	Optional bool     `json:"optional,omitempty" required:"false" doc:"helps single checkpoints; the breakdown stands without it"`
+	Find     *Find    `json:"find,omitempty" required:"false" doc:"how the tool finds it in the tracks; absent when only the eye can"`
+	Only     []string `json:"only,omitempty" required:"false" doc:"variants that have it; all when empty"`
+	Group    string   `json:"group,omitempty" required:"false" doc:"position of the repeated group of which this is one"`
+	Nth      int      `json:"nth,omitempty" required:"false" doc:"its number in the repetition, from 1"`
+}
+
+// Variant is a style or school of an event.
+type Variant struct {
+	ID    string                `json:"id"`
+	Name  string                `json:"name"`
+	Says  string                `json:"says" doc:"what is different"`
+	Bands map[string]doubt.Band `json:"bands,omitempty" required:"false" doc:"checkpoint to the band that holds here"`
 }
 
 // Find says how a key position shows in the tracks. Kinds:
@@ -48,18 +58,24 @@ type Position struct {
 //	toe-off         the nth contact ends
 //	under           the stance foot is under the hip, in the nth contact
 //	half-flight     halfway from the nth contact to the next
+//	foot-on, -off   the foot (role) comes down, leaves, for the nth time in the clip
+//	jump-on, -off   the contact before the longest flight begins, ends
+//	before-on, -off the contact before that one begins, ends
+//	jump-end        the longest flight ends; jump-middle is halfway
 type Find struct {
-	Kind string `json:"kind" enum:"first-movement,still-before,leaves,touchdown,toe-off,under,half-flight"`
-	Foot string `json:"foot,omitempty" required:"false" enum:"front,rear,"`
+	Kind string `json:"kind" enum:"first-movement,still-before,leaves,touchdown,toe-off,under,half-flight,foot-on,foot-off,jump-on,jump-off,before-on,before-off,jump-middle,jump-end"`
+	Foot string `json:"foot,omitempty" required:"false" enum:"front,rear,sweep,pivot,throwing,block,"`
 	Nth  int    `json:"nth,omitempty" required:"false"`
 }
 
 // Repeat is a group of positions, phases and contacts that comes again: a
-// running step. Its members carry no number; [Parse] numbers them from 1 to Most.
-// "+1" after a position means that of the next repetition.
+// running step, a turn of a throw. Its members carry no number; [Model.Ready]
+// numbers them from 1 to Most. "+1" after a position means that of the next
+// repetition, "*" the last one that is flagged.
 type Repeat struct {
 	ID        string     `json:"id"`
 	Name      string     `json:"name" doc:"such as step"`
+	After     string     `json:"after,omitempty" required:"false" doc:"position after which the group stands; at the end when empty"`
 	Most      int        `json:"most"`
 	Positions []Position `json:"positions"`
 	Phases    []Phase    `json:"phases"`
@@ -68,10 +84,11 @@ type Repeat struct {
 
 // Phase runs from one key position to another.
 type Phase struct {
-	ID   string `json:"id"`
-	Name string `json:"name"`
-	From string `json:"from"`
-	To   string `json:"to"`
+	ID   string   `json:"id"`
+	Name string   `json:"name"`
+	From string   `json:"from"`
+	To   string   `json:"to"`
+	Only []string `json:"only,omitempty" required:"false"`
 }
 
 // Contact is the time between two key positions in which a foot (role: front or
@@ -94,7 +111,9 @@ type Checkpoint struct {
 	Unit     string     `json:"unit" enum:"°,cm,ms,%,m/s,m,1/min,BW,kN/m," doc:"empty for the coach's own mark"`
 	Band     doubt.Band `json:"band"`
 	Basis    string     `json:"basis" enum:"trade,literature,definition" doc:"trade: common practice, no source; literature: from memory of it; definition: rule or definition"`
-	Question string     `json:"question,omitempty" required:"false" doc:"what the coach answers with yes or no when it cannot be measured"`
+	Views    []string   `json:"views,omitempty" required:"false" doc:"views in which it can be measured; the model's when empty"`
+	Only     []string   `json:"only,omitempty" required:"false" doc:"variants that have it; all when empty"`
+	Question string     `json:"question,omitempty" required:"false" doc:"what the coach answers with yes, partly or no when it cannot be measured"`
 	Keep     string     `json:"keep,omitempty" required:"false" doc:"praise when met"`
 	NotIf    []string   `json:"not_if,omitempty" required:"false" doc:"faults that produce this number: no praise then"`
 }
@@ -112,7 +131,16 @@ type Checkpoint struct {
 //	duration  positions[0] to positions[1], ms
 //	share     positions[0]-[1] over positions[2]-[3], %
 //	change    readings[1] minus readings[0], their unit
+//	slope     line points[0]->points[1] against the ground, + when the second is higher, degrees
+//	sideways  line points[0]->points[1] against the vertical, + when it leans to the side of points[3] as seen from points[2], degrees
+//	apart     distance of two points, cm; apart_leg the same in % of leg length
+//	rise, gain  how much higher, farther on points[0] is at positions[1] than at positions[0], cm
+//	keeps     speed of points[0] along the ground just before positions[1], % of that before positions[0]
+//	strides   from points[1] at positions[1] to points[2] at positions[2], % of the way from points[0] at positions[0] to points[1] at positions[1]
 //	mark      the coach's own mark
+//
+// Angles, ahead, above and apart with two positions and a pick are the largest or
+// smallest value from one position to the other.
 //
 // of steps (at a position of a repeated group, for each step and as their mean):
 //
@@ -128,25 +156,30 @@ type Checkpoint struct {
 //	k_vert, k_leg   stiffness by the times, kN/m
 //	asymmetry left minus right of readings[0], % of their mean
 type Measure struct {
-	Kind      string   `json:"kind" enum:"joint,lean,tilt,brake,turn,ahead,above,backward,duration,share,change,mark,reach,offset,contact,flight,duty,cadence,length,speed,travel,force,k_vert,k_leg,asymmetry"`
+	Kind      string   `json:"kind" enum:"joint,lean,tilt,brake,turn,slope,sideways,ahead,above,apart,apart_leg,rise,gain,keeps,strides,backward,duration,share,change,mark,reach,offset,contact,flight,duty,cadence,length,speed,travel,force,k_vert,k_leg,asymmetry"`
 	Points    []string `json:"points,omitempty" required:"false" doc:"roles"`
 	Positions []string `json:"positions,omitempty" required:"false"`
 	Readings  []string `json:"readings,omitempty" required:"false"`
+	Pick      string   `json:"pick,omitempty" required:"false" enum:"largest,smallest,"`
 }
 
 // Fault is a fault of technique with its place in the graph of causes.
 type Fault struct {
-	ID      string   `json:"id"`
-	Name    string   `json:"name"`
-	Short   string   `json:"short" doc:"for the row of causes"`
-	Phase   string   `json:"phase" doc:"where it is made"`
-	When    Rule     `json:"when"`
-	Because []string `json:"because,omitempty" required:"false" doc:"faults that bring this one about"`
-	Effect  string   `json:"effect" doc:"what it leads to"`
-	Setting bool     `json:"setting,omitempty" required:"false" doc:"cured by the block setting, not by a cue"`
-	Cues    []Cue    `json:"cues"`
-	Drills  []Drill  `json:"drills"`
-	Target  string   `json:"target" doc:"checkpoint whose reading shows next time whether it worked"`
+	ID       string   `json:"id"`
+	Name     string   `json:"name"`
+	Short    string   `json:"short" doc:"for the row of causes"`
+	Phase    string   `json:"phase" doc:"where it is made"`
+	When     Rule     `json:"when"`
+	Because  []string `json:"because,omitempty" required:"false" doc:"faults that bring this one about"`
+	Effect   string   `json:"effect" doc:"what it leads to"`
+	Setting  bool     `json:"setting,omitempty" required:"false" doc:"cured by the block setting, not by a cue"`
+	Stage    int      `json:"stage,omitempty" required:"false" doc:"faults of a higher stage never come first while one of a lower stage is open: landing after take-off"`
+	Strength string   `json:"strength,omitempty" required:"false" doc:"what to say instead of a cue when the position cannot be held for want of strength"`
+	Brief    string   `json:"brief,omitempty" required:"false" doc:"short words for children and beginners"`
+	Only     []string `json:"only,omitempty" required:"false" doc:"variants that have it; all when empty"`
+	Cues     []Cue    `json:"cues"`
+	Drills   []Drill  `json:"drills"`
+	Target   string   `json:"target" doc:"checkpoint whose reading shows next time whether it worked"`
 }
 
 // Rule tells when a fault is there: a leaf on one reading, or any / all of more.
@@ -156,7 +189,7 @@ type Rule struct {
 	Reading string   `json:"reading,omitempty" required:"false"`
 	Above   *float64 `json:"above,omitempty" required:"false"`
 	Below   *float64 `json:"below,omitempty" required:"false"`
-	Marked  bool     `json:"marked,omitempty" required:"false" doc:"the coach answered no"`
+	Marked  bool     `json:"marked,omitempty" required:"false" doc:"the coach answered no (or partly: likely)"`
 }
 
 // Cue is what the athlete should think of, with what tends to go wrong.
@@ -173,48 +206,14 @@ type Drill struct {
 	Feel string `json:"feel"`
 }
 
-//go:embed models/*.json
-var files embed.FS
-
-// Models reads the shipped models, by id.
-func Models() ([]Model, error) {
-	names, err := files.ReadDir("models")
-	if err != nil {
-		return nil, err
+// Ready unrolls the repeated group and tells every mistake in a model as it was
+// written.
+func (m *Model) Ready() []Mistake {
+	list := m.mistakes()
+	if len(list) == 0 {
+		m.unroll()
 	}
-	var out []Model
-	for _, n := range names {
-		raw, err := files.ReadFile("models/" + n.Name())
-		if err != nil {
-			return nil, err
-		}
-		m, err := Parse(raw)
-		if err != nil {
-			return nil, fmt.Errorf("%s: %w", n.Name(), err)
-		}
-		out = append(out, m)
-	}
-	sort.Slice(out, func(i, j int) bool { return out[i].ID < out[j].ID })
-	return out, nil
-}
-
-// Load gives one shipped model.
-func Load(id string) (Model, error) {
-	raw, err := files.ReadFile("models/" + id + ".json")
-	if err != nil {
-		return Model{}, fmt.Errorf("there is no technique model %q", id)
-	}
-	return Parse(raw)
-}
-
-// Parse reads a model and checks that every name in it leads somewhere.
-func Parse(raw []byte) (Model, error) {
-	var m Model
-	if err := json.Unmarshal(raw, &m); err != nil {
-		return m, err
-	}
-	m.unroll()
-	return m, m.check()
+	return list
 }
 
 // unroll numbers the members of the repeated group and puts them into the lists.
@@ -223,6 +222,7 @@ func (m *Model) unroll() {
 	if r == nil {
 		return
 	}
+	var unrolled []Position
 	for n := 1; n <= r.Most; n++ {
 		id := func(name string) string {
 			if base, ok := strings.CutSuffix(name, "+1"); ok {
@@ -241,7 +241,7 @@ func (m *Model) unroll() {
 				f.Nth = n
 				q.Find = &f
 			}
-			m.Positions = append(m.Positions, q)
+			unrolled = append(unrolled, q)
 		}
 		for _, p := range r.Phases {
 			if n == r.Most && strings.HasSuffix(p.To, "+1") {
@@ -253,10 +253,51 @@ func (m *Model) unroll() {
 			m.Contacts = append(m.Contacts, Contact{Foot: c.Foot, Name: fmt.Sprintf("%s %d", c.Name, n), From: id(c.From), To: id(c.To), Nth: n})
 		}
 	}
+	at := len(m.Positions)
+	if r.After != "" {
+		at = 1 + slices.IndexFunc(m.Positions, func(p Position) bool { return p.ID == r.After })
+	}
+	m.Positions = slices.Insert(m.Positions, at, unrolled...)
+}
+
+// As is the model as a variant has it; the first variant when the name is empty
+// or unknown.
+func (m Model) As(variant string) Model {
+	if len(m.Variants) == 0 {
+		return m
+	}
+	v := m.Variants[0]
+	for _, o := range m.Variants {
+		if o.ID == variant {
+			v = o
+		}
+	}
+	has := func(only []string) bool { return len(only) == 0 || slices.Contains(only, v.ID) }
+	m.Positions = filter(m.Positions, func(p Position) bool { return has(p.Only) })
+	m.Phases = filter(m.Phases, func(p Phase) bool { return has(p.Only) })
+	m.Checkpoints = filter(m.Checkpoints, func(c Checkpoint) bool { return has(c.Only) })
+	m.Faults = filter(m.Faults, func(f Fault) bool { return has(f.Only) })
+	for i, c := range m.Checkpoints {
+		if b, ok := v.Bands[c.ID]; ok {
+			m.Checkpoints[i].Band = b
+		}
+	}
+	return m
+}
+
+func filter[T any](list []T, keep func(T) bool) []T {
+	out := make([]T, 0, len(list))
+	for _, x := range list {
+		if keep(x) {
+			out = append(out, x)
+		}
+	}
+	return out
 }
 
 // arity is how many points, positions and readings a kind of measure needs.
 var arity = map[string][3]int{
+	"slope": {2, 0, 0}, "sideways": {4, 0, 0}, "apart": {2, 0, 0}, "apart_leg": {2, 0, 0}, "rise": {1, 2, 0}, "gain": {1, 2, 0}, "keeps": {1, 2, 0}, "strides": {3, 3, 0},
 	"joint": {3, 0, 0}, "lean": {2, 0, 0}, "tilt": {2, 0, 0}, "brake": {2, 0, 0}, "turn": {3, 0, 0},
 	"ahead": {2, 0, 0}, "above": {2, 0, 0}, "backward": {1, 0, 0},
 	"duration": {0, 2, 0}, "share": {0, 4, 0}, "change": {0, 0, 2}, "mark": {0, 0, 0},
@@ -279,80 +320,6 @@ func (m Model) Where(cp Checkpoint) []Position {
 		}
 	}
 	return out
-}
-
-func (m Model) check() error {
-	position := func(id string) bool {
-		return slices.ContainsFunc(m.Positions, func(p Position) bool { return p.ID == id })
-	}
-	for _, p := range m.Phases {
-		if !position(p.From) || !position(p.To) {
-			return fmt.Errorf("phase %s runs between positions that are not there", p.ID)
-		}
-	}
-	for _, c := range m.Contacts {
-		if !position(c.From) || !position(c.To) || c.Since != "" && !position(c.Since) || c.Foot != "front" && c.Foot != "rear" && c.Foot != "stance" {
-			return fmt.Errorf("contact %s needs two positions and a foot, front, rear or stance", c.Name)
-		}
-	}
-	seen := map[string]Checkpoint{}
-	for _, c := range m.Checkpoints {
-		want, ok := arity[c.Measure.Kind]
-		have := [3]int{len(c.Measure.Points), len(c.Measure.Positions), len(c.Measure.Readings)}
-		if !ok || want != have {
-			return fmt.Errorf("checkpoint %s: measure %q with %v points, positions, readings wants %v", c.ID, c.Measure.Kind, have, want)
-		}
-		if !position(c.Position) && !m.group(c.Position) || slices.ContainsFunc(c.Measure.Positions, func(p string) bool { return !position(p) }) {
-			return fmt.Errorf("checkpoint %s hangs on a position that is not there", c.ID)
-		}
-		for _, r := range c.Measure.Readings {
-			if _, ok := seen[r]; !ok {
-				return fmt.Errorf("checkpoint %s needs reading %s before it", c.ID, r)
-			}
-		}
-		if _, twice := seen[c.ID]; twice {
-			return fmt.Errorf("checkpoint %s stands twice", c.ID)
-		}
-		seen[c.ID] = c
-	}
-	for i, f := range m.Faults {
-		if err := f.When.check(seen); err != nil {
-			return fmt.Errorf("fault %s: %w", f.ID, err)
-		}
-		if _, ok := seen[f.Target]; !ok {
-			return fmt.Errorf("fault %s has no target reading", f.ID)
-		}
-		if !slices.ContainsFunc(m.Phases, func(p Phase) bool { return p.ID == f.Phase }) {
-			return fmt.Errorf("fault %s is in phase %q, which is not there", f.ID, f.Phase)
-		}
-		for _, b := range f.Because {
-			if !slices.ContainsFunc(m.Faults, func(o Fault) bool { return o.ID == b }) || b == f.ID {
-				return fmt.Errorf("fault %s is said to come from %q", f.ID, b)
-			}
-		}
-		if slices.ContainsFunc(m.Faults[:i], func(o Fault) bool { return o.ID == f.ID }) {
-			return fmt.Errorf("fault %s stands twice", f.ID)
-		}
-	}
-	return nil
-}
-
-func (r Rule) check(seen map[string]Checkpoint) error {
-	for _, part := range append(slices.Clone(r.Any), r.All...) {
-		if err := part.check(seen); err != nil {
-			return err
-		}
-	}
-	if r.Any != nil || r.All != nil {
-		return nil
-	}
-	if _, ok := seen[r.Reading]; !ok {
-		return fmt.Errorf("rule on reading %q, which is not there", r.Reading)
-	}
-	if r.Above == nil && r.Below == nil && !r.Marked {
-		return fmt.Errorf("rule on %s has no condition", r.Reading)
-	}
-	return nil
 }
 
 // Position finds a key position by id.

@@ -3,6 +3,8 @@ package technique
 import (
 	"fmt"
 	"math"
+	"slices"
+	"strconv"
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -194,8 +196,11 @@ func (e *evaluation) once(cp Checkpoint, p Position) (doubt.Value, *Evidence, er
 	switch m.Kind {
 	case "mark":
 		return doubt.Value{}, ev, failure{}
-	case "joint", "lean", "tilt", "brake", "turn", "ahead", "above", "backward", "reach", "offset":
-		return e.spatial(m, p)
+	case "joint", "lean", "tilt", "brake", "turn", "slope", "sideways", "ahead", "above", "apart", "apart_leg", "backward", "reach", "offset":
+		return e.spatial(cp, p)
+	}
+	if m.Kind == "duration" || m.Kind == "share" {
+		return e.timed(m.nth(p.Nth))
 	}
 	s, ok := e.stepAt(p)
 	if !ok {
@@ -314,4 +319,18 @@ func (e *evaluation) travel(s Step) (doubt.Value, error) {
 	}
 	mpp := e.scale.MetresPerPixel
 	return doubt.Propagate(func(x []float64) float64 { return 100 * x[0] * x[1] }, []float64{hi - lo, mpp.X}, []float64{e.sigma, mpp.SD}), nil
+}
+
+// nth is a measure of a repeated group in one repetition: its positions of the
+// group are numbered.
+func (m Measure) nth(n int) Measure {
+	m.Positions = slices.Clone(m.Positions)
+	for i, id := range m.Positions {
+		if base, ok := strings.CutSuffix(id, "+1"); ok {
+			m.Positions[i] = base + strconv.Itoa(n+1)
+		} else if base, ok := strings.CutSuffix(id, "#"); ok {
+			m.Positions[i] = base + strconv.Itoa(n)
+		}
+	}
+	return m
 }

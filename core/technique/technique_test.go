@@ -3,9 +3,12 @@ package technique
 import (
 	"encoding/json"
 	"math"
+	"os"
 	"reflect"
 	"strings"
 	"testing"
+
+	"go.yaml.in/yaml/v3"
 
 	"neokinema/core/body"
 	"neokinema/core/doubt"
@@ -16,9 +19,22 @@ import (
 
 func model(t testing.TB) Model {
 	t.Helper()
-	m, err := Load("sprint-start")
+	// Not by the package models, which imports this one.
+	raw, err := os.ReadFile("../../models/sprint-start.yaml")
 	if err != nil {
 		t.Fatal(err)
+	}
+	var plain any
+	if err := yaml.Unmarshal(raw, &plain); err != nil {
+		t.Fatal(err)
+	}
+	var m Model
+	text, _ := json.Marshal(plain)
+	if err := json.Unmarshal(text, &m); err != nil {
+		t.Fatal(err)
+	}
+	if list := m.Ready(); len(list) > 0 {
+		t.Fatal(list)
 	}
 	return m
 }
@@ -34,7 +50,7 @@ func stick() Input {
 		Model: "sprint-start", Athlete: body.Person{Sex: body.Male, Height: 1.8, FrontLeg: body.Left},
 		Clip:   Facts{Width: 1280, Height: 720, Stamps: stamps, FileRate: 30, CaptureRate: 240, View: "side", Direction: 1},
 		Flags:  map[string]int{"set": 10, "move": 60, "rear_off": 100, "clear": 144, "td1": 160, "to1": 206, "td2": 220, "to2": 262},
-		Points: kinematics.Points{}, Marks: map[string]bool{},
+		Points: kinematics.Points{}, Marks: map[string]Mark{},
 		Scale: &scale.Line{AX: 0, AY: 700, BX: 1000, BY: 700, Metres: 4},
 	}
 }
@@ -126,7 +142,7 @@ func TestWrongViewIsSaidNotMeasured(t *testing.T) {
 	in := stick()
 	in.leg(10, "left", 92)
 	in.Clip.View = "back"
-	if got := reading(t, Evaluate(model(t), in), "front_knee_set"); got.Value != nil || !strings.Contains(got.Why, "side view") {
+	if got := reading(t, Evaluate(model(t), in), "front_knee_set"); got.Value != nil || !strings.Contains(got.Why, "from the back") || !strings.Contains(got.Decide, "from the side") {
 		t.Errorf("%+v", got)
 	}
 }
@@ -148,7 +164,7 @@ func TestHiddenAndOneSidedPointsAreLessSure(t *testing.T) {
 
 func TestMarksAreTheCoachsOwn(t *testing.T) {
 	in := stick()
-	in.Marks["heel_gap"] = false
+	in.Marks["heel_gap"] = Mark{Answer: "no"}
 	r := Evaluate(model(t), in)
 	if got := reading(t, r, "heel_gap"); got.Verdict != doubt.Missed || got.By != "coach" {
 		t.Errorf("%+v", got)
@@ -158,7 +174,7 @@ func TestMarksAreTheCoachsOwn(t *testing.T) {
 	}
 	// A measured value outranks a mark.
 	in.Flags["arm"] = 62
-	in.Marks["arm_delay"] = false
+	in.Marks["arm_delay"] = Mark{Answer: "no"}
 	if got := reading(t, Evaluate(model(t), in), "arm_delay"); got.By != "measure" || got.Verdict != doubt.Met {
 		t.Errorf("%+v", got)
 	}
@@ -209,7 +225,7 @@ func TestTooLowNeedsBothLeanAndStumble(t *testing.T) {
 	if r := Evaluate(model(t), in); len(r.Findings) != 0 {
 		t.Errorf("low alone is no fault: %+v", r.Findings)
 	}
-	in.Marks["stumble"] = false
+	in.Marks["stumble"] = Mark{Answer: "no"}
 	r := Evaluate(model(t), in)
 	if len(r.Findings) != 1 || r.Findings[0].Fault != "S9" {
 		t.Errorf("%+v", r.Findings)
@@ -338,35 +354,6 @@ func TestShippedModelHasWhatTheTradeAsksFor(t *testing.T) {
 		if !focus["outward"] || f.Cues[0].Focus != "outward" || len(f.Drills) == 0 || f.Effect == "" {
 			t.Errorf("%s: the outward cue comes first, and a drill belongs to it", f.ID)
 		}
-	}
-}
-
-func TestBrokenModelsAreRefused(t *testing.T) {
-	raw, err := files.ReadFile("models/sprint-start.json")
-	if err != nil {
-		t.Fatal(err)
-	}
-	for _, c := range [][2]string{
-		{`"position": "set", "measure"`, `"position": "sit", "measure"`},
-		{`"kind": "joint"`, `"kind": "bend"`},
-		{`"points": ["front_hip", "front_knee", "front_ankle"]`, `"points": ["front_hip"]`},
-		{`"readings": ["lean_clear", "lean_to1"]`, `"readings": ["lean_clear", "lean_to3"]`},
-		{`"target": "shoulder_hand"`, `"target": "luck"`},
-		{`"because": ["S1"]`, `"because": ["S3"]`},
-		{`"from": "clear", "to": "td1"`, `"from": "clear", "to": "nowhere"`},
-		{`{"reading": "shoulder_hand", "above": 9}`, `{"reading": "shoulder_hand"}`},
-		{`"id": "S2"`, `"id": "S1"`},
-	} {
-		broken := strings.Replace(string(raw), c[0], c[1], 1)
-		if broken == string(raw) {
-			t.Fatalf("%s is not in the model", c[0])
-		}
-		if _, err := Parse([]byte(broken)); err == nil {
-			t.Errorf("%s was taken", c[1])
-		}
-	}
-	if _, err := Load("tightrope"); err == nil {
-		t.Error("an unknown model was loaded")
 	}
 }
 

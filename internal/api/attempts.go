@@ -9,6 +9,7 @@ import (
 	"neokinema/internal/bench"
 	"neokinema/internal/feedback"
 	"neokinema/internal/store"
+	"neokinema/models"
 )
 
 // queueLength is how far back the queue shows; older attempts are found by
@@ -20,7 +21,7 @@ func (s *server) attempts(api huma.API) {
 		return answer(s.Store.Queue(ctx, who(ctx).TeamID, queueLength))
 	})
 	register(s, api, "GET", "/models", "models", "All technique models", func(context.Context, *empty) (*bodyOf[[]technique.Model], error) {
-		return answer(technique.Models())
+		return answer(models.All())
 	})
 	register(s, api, "POST", "/attempts", "addAttempt", "Add an attempt", func(ctx context.Context, in *bodyOf[store.NewAttempt]) (*bodyOf[store.Attempt], error) {
 		return answer(s.Store.AddAttempt(ctx, who(ctx).TeamID, in.Body))

@@ -20,6 +20,7 @@ import (
 	"neokinema/core/track"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/models"
 )
 
 // Service works on attempts.
@@ -40,14 +41,14 @@ type Sheet struct {
 
 // Work is what the coach has done so far, at one revision.
 type Work struct {
-	Revision int                     `json:"revision"`
-	CanUndo  bool                    `json:"can_undo"`
-	CanRedo  bool                    `json:"can_redo"`
-	Clips    map[uuid.UUID]ClipWork  `json:"clips"`
-	Marks    map[string]bool         `json:"marks" doc:"checkpoint to the coach's own yes or no"`
-	Findings map[string]string       `json:"findings" doc:"fault to accepted or refused"`
-	Advice   map[string]store.Advice `json:"advice" doc:"main and second"`
-	Note     string                  `json:"note" doc:"a word to the athlete"`
+	Revision int                       `json:"revision"`
+	CanUndo  bool                      `json:"can_undo"`
+	CanRedo  bool                      `json:"can_redo"`
+	Clips    map[uuid.UUID]ClipWork    `json:"clips"`
+	Marks    map[string]technique.Mark `json:"marks" doc:"checkpoint to the coach's own answer"`
+	Findings map[string]string         `json:"findings" doc:"fault to accepted or refused"`
+	Advice   map[string]store.Advice   `json:"advice" doc:"main and second"`
+	Note     string                    `json:"note" doc:"a word to the athlete"`
 }
 
 // ClipWork is the part of the work that hangs on one clip.
@@ -87,7 +88,7 @@ type Before struct {
 //	ground   key "marks"; known places of the ground or null
 //	box      key "subject"; where the athlete is, or null
 //	show     key an id of the browser's; a mark on the picture or null
-//	mark     key checkpoint; true, false or null
+//	mark     key checkpoint; an answer (yes, partly, no) with a note, or null
 //	finding  key fault; "accepted", "refused" or null
 //	advice   key "main" or "second"; an advice or null
 //	note     key "athlete"; a text or null
@@ -167,9 +168,10 @@ func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Sheet, err e
 	if sh.Athlete, err = s.store.Athlete(ctx, team, sh.Attempt.AthleteID); err != nil {
 		return sh, err
 	}
-	if sh.Model, err = technique.Load(sh.Attempt.Event); err != nil {
+	if sh.Model, err = models.Load(sh.Attempt.Event); err != nil {
 		return sh, err
 	}
+	sh.Model = sh.Model.As(sh.Attempt.Variant)
 	if sh.Clips, err = s.store.Clips(ctx, team, id); err != nil {
 		return sh, err
 	}
@@ -178,7 +180,7 @@ func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Sheet, err e
 }
 
 func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attempt, clips []store.Clip) (Work, error) {
-	w := Work{Revision: a.Revision, Clips: map[uuid.UUID]ClipWork{}, Marks: map[string]bool{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}
+	w := Work{Revision: a.Revision, Clips: map[uuid.UUID]ClipWork{}, Marks: map[string]technique.Mark{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}
 	for _, c := range clips {
 		cw := ClipWork{Flags: map[string]int{}, Points: kinematics.Points{}, Shows: map[string]technique.Show{}}
 		tracks, err := store.Tracks(ctx, q, c.ID)
@@ -265,7 +267,7 @@ func (sh Sheet) Main() (store.Clip, bool) {
 // Input is what the core computes from for one clip.
 func (sh Sheet) Input(c store.Clip) technique.Input {
 	cw := sh.Work.Clips[c.ID]
-	return technique.Input{Model: sh.Model.ID, Athlete: sh.Athlete.Body(), Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Marks: sh.Work.Marks, Scale: cw.Scale,
+	return technique.Input{Model: sh.Model.ID, Variant: sh.Attempt.Variant, Athlete: sh.Athlete.Body(), Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Marks: sh.Work.Marks, Scale: cw.Scale,
 		Camera: c.Camera, Stands: c.Stands, Ground: cw.Ground, Extra: sh.Extra()}
 }
 
@@ -425,7 +427,7 @@ func (s *Service) change(ctx context.Context, team, id uuid.UUID, base int, f fu
 		if a.Revision != base {
 			return problem.New(problem.NewerWork, "This attempt was changed in another tab or by a colleague. The newer work is shown; your last change was put on top of it where it does not disagree.")
 		}
-		m, err := technique.Load(a.Event)
+		m, err := models.Load(a.Event)
 		if err != nil {
 			return err
 		}
@@ -630,11 +632,16 @@ func (c checker) edit(e *Edit) error {
 			}
 		}
 	case "mark":
-		var b *bool
+		var m *technique.Mark
 		if _, ok := c.model.Checkpoint(e.Key); !ok {
 			return bad("The model has no checkpoint %q.", e.Key)
 		}
-		return as(&b)
+		if err := as(&m); err != nil {
+			return err
+		}
+		if m != nil && (!slices.Contains([]string{"yes", "partly", "no"}, m.Answer) || len(m.Note) > 300) {
+			return bad("Answer yes, partly or no, with a note of up to 300 letters.")
+		}
 	case "finding":
 		var v *string
 		if err := as(&v); err != nil {

@@ -19,7 +19,6 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"neokinema/core/body"
-	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/internal/account"
 	"neokinema/internal/bench"
@@ -27,6 +26,7 @@ import (
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
 	"neokinema/internal/watch"
+	"neokinema/models"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
@@ -251,7 +251,7 @@ func (l *Loader) draft(ctx context.Context, coach store.User, attempt, clip uuid
 // ByHand makes the flags and points that a careful coach would set, from the
 // truth, scattered by sigma px.
 func ByHand(truth simcam.Truth, clip uuid.UUID, sigma float64) []bench.Edit {
-	m, err := technique.Load(truth.Event)
+	m, err := models.Load(truth.Event)
 	if err != nil {
 		return nil
 	}

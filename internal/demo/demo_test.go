@@ -18,6 +18,7 @@ import (
 	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/internal/media"
+	"neokinema/models"
 	"neokinema/simcam"
 	"neokinema/simcam/audit"
 	"neokinema/simcam/move"
@@ -32,7 +33,7 @@ func TestEveryStartShowsWhatItShould(t *testing.T) {
 		"odalys blocks again.mp4": {},
 		"IMG 0417 – Jorik.mp4":    {"S8"},
 	}
-	m, err := technique.Load("sprint-start")
+	m, err := models.Load("sprint-start")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -99,7 +100,7 @@ func judged(m technique.Model, truth simcam.Truth) technique.Report {
 // TestEveryDialOfTheStartSetsOffItsFinding: by the engine, as the first cause;
 // whatever else is found comes from it.
 func TestEveryDialOfTheStartSetsOffItsFinding(t *testing.T) {
-	m, err := technique.Load("sprint-start")
+	m, err := models.Load("sprint-start")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -14,6 +14,7 @@ import (
 type NewAttempt struct {
 	AthleteID  uuid.UUID `db:"athlete_id" json:"athlete_id"`
 	Event      string    `db:"event" json:"event" enum:"discus,hammer,high-jump,javelin,long-jump,pole-vault,running,shot,sprint-start,weight" doc:"technique model"`
+	Variant    string    `db:"variant" json:"variant,omitempty" required:"false" maxLength:"40" doc:"style or school of the model; its first when empty"`
 	DoneOn     string    `db:"done_on" json:"done_on" format:"date"`
 	Session    string    `db:"session" json:"session" maxLength:"200"`
 	Place      string    `db:"place" json:"place" maxLength:"200"`
@@ -34,7 +35,7 @@ type Attempt struct {
 	NewAttempt
 }
 
-const attemptColumns = `id, state, revision, created_at, athlete_id, event, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
+const attemptColumns = `id, state, revision, created_at, athlete_id, event, variant, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
 	implement, condition, setting, coach_focus, injury_note`
 
 // Attempt finds one attempt of a team.
@@ -44,19 +45,19 @@ func (s *Store) Attempt(ctx context.Context, team, id uuid.UUID) (Attempt, error
 
 // AddAttempt stores a new attempt; the athlete must be of the team.
 func (s *Store) AddAttempt(ctx context.Context, team uuid.UUID, a NewAttempt) (Attempt, error) {
-	return one[Attempt](ctx, s.DB, "athlete", `INSERT INTO attempts (team_id, athlete_id, event, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note)
-		SELECT $1, id, $3, CAST($4 AS date), $5, $6, $7, $8, $9, $10, $11, $12 FROM athletes WHERE team_id = $1 AND id = $2 RETURNING `+attemptColumns,
-		team, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote)
+	return one[Attempt](ctx, s.DB, "athlete", `INSERT INTO attempts (team_id, athlete_id, event, variant, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note)
+		SELECT $1, id, $3, $13, CAST($4 AS date), $5, $6, $7, $8, $9, $10, $11, $12 FROM athletes WHERE team_id = $1 AND id = $2 RETURNING `+attemptColumns,
+		team, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote, a.Variant)
 }
 
 // ChangeAttempt replaces what was entered about an attempt.
 func (s *Store) ChangeAttempt(ctx context.Context, team, id uuid.UUID, a NewAttempt) (Attempt, error) {
 	return one[Attempt](ctx, s.DB, "attempt", `UPDATE attempts SET athlete_id = ath.id, event = $4, done_on = CAST($5 AS date), session = $6, place = $7, mark = $8,
-		implement = $9, condition = $10, setting = $11, coach_focus = $12, injury_note = $13
+		implement = $9, condition = $10, setting = $11, coach_focus = $12, injury_note = $13, variant = $14
 		FROM athletes ath WHERE attempts.team_id = $1 AND attempts.id = $2 AND ath.id = $3 AND ath.team_id = $1
-		RETURNING attempts.id, state, revision, attempts.created_at, athlete_id, event, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
+		RETURNING attempts.id, state, revision, attempts.created_at, athlete_id, event, variant, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
 		implement, condition, setting, coach_focus, injury_note`,
-		team, id, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote)
+		team, id, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote, a.Variant)
 }
 
 // SetState moves an attempt through the queue.

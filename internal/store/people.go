@@ -75,7 +75,7 @@ type Athlete struct {
 
 // Body is what the computation needs.
 func (a NewAthlete) Body() body.Person {
-	return body.Person{Sex: a.Sex, Height: a.Height, Mass: a.Mass, FrontLeg: a.FrontLeg}
+	return body.Person{Sex: a.Sex, Height: a.Height, Mass: a.Mass, FrontLeg: a.FrontLeg, ThrowingHand: a.ThrowingHand, TakeoffLeg: a.TakeoffLeg}
 }
 
 const athleteColumns = `id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg`

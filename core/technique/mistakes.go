@@ -1,0 +1,285 @@
+package technique
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"neokinema/core/body"
+)
+
+// Mistake is one thing wrong in a model as it was written.
+type Mistake struct {
+	Path string // such as checkpoints[3].band
+	Says string
+}
+
+// mistakes goes through a model that is not unrolled yet; every name must lead
+// somewhere, every text must be there.
+func (m Model) mistakes() (list []Mistake) {
+	bad := func(path, format string, args ...any) {
+		list = append(list, Mistake{path, fmt.Sprintf(format, args...)})
+	}
+	text := func(path string, pairs ...string) {
+		for i := 0; i+1 < len(pairs); i += 2 {
+			if strings.TrimSpace(pairs[i+1]) == "" {
+				bad(path, "%s is missing", pairs[i])
+			}
+		}
+	}
+	names := map[string]bool{}
+	for _, p := range m.Positions {
+		names[p.ID] = true
+	}
+	if r := m.Repeat; r != nil {
+		for n := 1; n <= r.Most; n++ {
+			for _, p := range r.Positions {
+				names[fmt.Sprintf("%s%d", p.ID, n)] = true
+			}
+		}
+		for _, p := range r.Positions {
+			names[p.ID+"*"], names[p.ID+"#"], names[p.ID+"+1"] = true, true, true
+		}
+	}
+	position := func(path, id string) {
+		if !names[id] {
+			bad(path, "there is no position %q", id)
+		}
+	}
+	only := func(path string, list []string) {
+		for _, v := range list {
+			if !slices.ContainsFunc(m.Variants, func(o Variant) bool { return o.ID == v }) {
+				bad(path+".only", "there is no variant %q", v)
+			}
+		}
+	}
+	text("", "id", m.ID, "name", m.Name, "about", m.About, "view", m.View, "film", m.Film)
+	if m.Version < 1 {
+		bad("version", "the version must be 1 or more")
+	}
+	if len(m.Positions) == 0 && m.Repeat == nil {
+		bad("", "a model needs key positions")
+	}
+	if len(m.Cautions) == 0 {
+		bad("", "cautions are missing")
+	}
+	seen := map[string]bool{}
+	once := func(path, id string) {
+		if seen[path+id] {
+			bad(path, "%q stands twice", id)
+		}
+		seen[path+id] = true
+	}
+	positions := func(at string, list []Position) {
+		for i, p := range list {
+			path := fmt.Sprintf("%s[%d]", at, i)
+			text(path, "id", p.ID, "name", p.Name, "short", p.Short, "hint", p.Hint)
+			once(at, p.ID)
+			only(path, p.Only)
+		}
+	}
+	positions("positions", m.Positions)
+	for i, p := range m.Phases {
+		path := fmt.Sprintf("phases[%d]", i)
+		text(path, "id", p.ID, "name", p.Name)
+		position(path+".from", p.From)
+		position(path+".to", p.To)
+		only(path, p.Only)
+	}
+	for i, c := range m.Contacts {
+		path := fmt.Sprintf("contacts[%d]", i)
+		position(path+".from", c.From)
+		position(path+".to", c.To)
+		if c.Since != "" {
+			position(path+".since", c.Since)
+		}
+		if c.Foot != "stance" && !body.KnownRole(c.Foot+"_toe") {
+			bad(path+".foot", "%q is no foot", c.Foot)
+		}
+	}
+	if r := m.Repeat; r != nil {
+		positions("repeat.positions", r.Positions)
+		if r.Most < 1 || r.Most > 40 {
+			bad("repeat.most", "a group comes 1 to 40 times, not %d", r.Most)
+		}
+		if r.After != "" {
+			position("repeat.after", r.After)
+		}
+		member := func(path, id string) {
+			if !m.group(strings.TrimSuffix(id, "+1")) {
+				bad(path, "there is no position %q in the group", id)
+			}
+		}
+		for i, p := range r.Phases {
+			member(fmt.Sprintf("repeat.phases[%d].from", i), p.From)
+			member(fmt.Sprintf("repeat.phases[%d].to", i), p.To)
+		}
+		for i, c := range r.Contacts {
+			member(fmt.Sprintf("repeat.contacts[%d].from", i), c.From)
+			member(fmt.Sprintf("repeat.contacts[%d].to", i), c.To)
+		}
+	}
+	known := map[string]Checkpoint{}
+	for i, c := range m.Checkpoints {
+		path := fmt.Sprintf("checkpoints[%d]", i)
+		text(path, "id", c.ID, "name", c.Name)
+		once("checkpoints", c.ID)
+		only(path, c.Only)
+		if !m.group(c.Position) {
+			position(path+".position", c.Position)
+		}
+		for k, id := range c.Measure.Positions {
+			position(fmt.Sprintf("%s.measure.positions[%d]", path, k), id)
+		}
+		m.measure(path+".measure", c.Measure, known, bad)
+		if b := c.Band; b.Lo != nil && b.Hi != nil && *b.Lo >= *b.Hi {
+			bad(path+".band", "the band is upside down: %g is not below %g", *b.Lo, *b.Hi)
+		}
+		if !slices.Contains([]string{"trade", "literature", "definition"}, c.Basis) {
+			bad(path+".basis", "the basis is trade, literature or definition, not %q", c.Basis)
+		}
+		if c.Measure.Kind == "mark" && c.Question == "" {
+			bad(path, "a mark of the coach needs a question")
+		}
+		for k, v := range c.Views {
+			if !slices.Contains([]string{"side", "back", "front", "oblique", "above"}, v) {
+				bad(fmt.Sprintf("%s.views[%d]", path, k), "there is no view %q", v)
+			}
+		}
+		known[c.ID] = c
+	}
+	for i, v := range m.Variants {
+		path := fmt.Sprintf("variants[%d]", i)
+		text(path, "id", v.ID, "name", v.Name, "says", v.Says)
+		for id, b := range v.Bands {
+			if _, ok := known[id]; !ok {
+				bad(path+".bands", "there is no checkpoint %q", id)
+			}
+			if b.Lo != nil && b.Hi != nil && *b.Lo >= *b.Hi {
+				bad(path+".bands", "the band of %q is upside down", id)
+			}
+		}
+	}
+	m.faultMistakes(known, bad, text, only, once)
+	return list
+}
+
+// measure checks what a measure works on.
+func (m Model) measure(path string, x Measure, known map[string]Checkpoint, bad func(string, string, ...any)) {
+	want, ok := arity[x.Kind]
+	if !ok {
+		bad(path+".kind", "there is no measure %q", x.Kind)
+		return
+	}
+	have := [3]int{len(x.Points), len(x.Positions), len(x.Readings)}
+	if x.Pick != "" && want[1] == 0 {
+		want[1] = 2
+	}
+	if want != have {
+		bad(path, "a %s needs %d points, %d positions and %d readings; here are %d, %d and %d", x.Kind, want[0], want[1], want[2], have[0], have[1], have[2])
+	}
+	for k, role := range x.Points {
+		if !body.KnownRole(role) {
+			bad(fmt.Sprintf("%s.points[%d]", path, k), "there is no landmark %q", role)
+		}
+	}
+	for k, id := range x.Readings {
+		if _, ok := known[id]; !ok {
+			bad(fmt.Sprintf("%s.readings[%d]", path, k), "reading %q must stand before this checkpoint", id)
+		}
+	}
+}
+
+func (m Model) faultMistakes(known map[string]Checkpoint, bad func(string, string, ...any), text func(string, ...string), only func(string, []string), once func(string, string)) {
+	phase := func(id string) bool {
+		return slices.ContainsFunc(m.Phases, func(p Phase) bool { return p.ID == id }) ||
+			m.Repeat != nil && slices.ContainsFunc(m.Repeat.Phases, func(p Phase) bool { return p.ID == id })
+	}
+	because := map[string][]string{}
+	for _, f := range m.Faults {
+		because[f.ID] = f.Because
+	}
+	for i, f := range m.Faults {
+		path := fmt.Sprintf("faults[%d]", i)
+		text(path, "id", f.ID, "name", f.Name, "short", f.Short, "effect", f.Effect)
+		once("faults", f.ID)
+		only(path, f.Only)
+		if !phase(f.Phase) {
+			bad(path+".phase", "there is no phase %q", f.Phase)
+		}
+		f.When.mistakes(path+".when", known, bad)
+		if _, ok := known[f.Target]; !ok {
+			bad(path+".target", "there is no reading %q to see by whether the cue worked", f.Target)
+		}
+		if len(f.Cues) == 0 && !f.Setting && f.Strength == "" {
+			bad(path, "a fault needs a cue, or strength work to say instead")
+		}
+		for k, c := range f.Cues {
+			text(fmt.Sprintf("%s.cues[%d]", path, k), "words", c.Words, "backfire", c.Backfire)
+			if c.Focus != "outward" && c.Focus != "inward" {
+				bad(fmt.Sprintf("%s.cues[%d].focus", path, k), "the focus is outward or inward, not %q", c.Focus)
+			}
+			if c.Focus == "outward" && k > 0 && f.Cues[k-1].Focus == "inward" {
+				bad(fmt.Sprintf("%s.cues[%d]", path, k), "outward cues come first")
+			}
+		}
+		if len(f.Drills) == 0 {
+			bad(path, "a fault needs a drill")
+		}
+		for k, d := range f.Drills {
+			text(fmt.Sprintf("%s.drills[%d]", path, k), "name", d.Name, "dose", d.Dose, "feel", d.Feel)
+		}
+		for k, b := range f.Because {
+			if _, ok := because[b]; !ok {
+				bad(fmt.Sprintf("%s.because[%d]", path, k), "there is no fault %q", b)
+			}
+		}
+		if way := circle(f.ID, because); way != nil {
+			bad(path+".because", "causes go in a circle: %s", strings.Join(way, " because of "))
+		}
+	}
+}
+
+// circle is the way by which a fault would be its own cause; nil when there is
+// none.
+func circle(fault string, because map[string][]string) []string {
+	seen := map[string]bool{}
+	var walk func(way []string) []string
+	walk = func(way []string) []string {
+		for _, b := range because[way[len(way)-1]] {
+			if b == fault {
+				return append(way, b)
+			}
+			if seen[b] {
+				continue
+			}
+			seen[b] = true
+			if found := walk(append(slices.Clone(way), b)); found != nil {
+				return found
+			}
+		}
+		return nil
+	}
+	return walk([]string{fault})
+}
+
+func (r Rule) mistakes(path string, known map[string]Checkpoint, bad func(string, string, ...any)) {
+	for i, part := range r.Any {
+		part.mistakes(fmt.Sprintf("%s.any[%d]", path, i), known, bad)
+	}
+	for i, part := range r.All {
+		part.mistakes(fmt.Sprintf("%s.all[%d]", path, i), known, bad)
+	}
+	if r.Any != nil || r.All != nil {
+		return
+	}
+	cp, ok := known[r.Reading]
+	switch {
+	case !ok:
+		bad(path+".reading", "there is no reading %q", r.Reading)
+	case r.Above == nil && r.Below == nil && !r.Marked:
+		bad(path, "the rule on %s has no condition", r.Reading)
+	case r.Marked && cp.Question == "":
+		bad(path, "%s has no question that could be answered with no", r.Reading)
+	}
+}

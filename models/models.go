@@ -1,0 +1,230 @@
+// Package models holds the shipped technique models as YAML, reads models of any
+// origin, and explains what is wrong in one by line.
+package models
+
+import (
+	"embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"reflect"
+	"sort"
+	"strings"
+	"sync"
+
+	"go.yaml.in/yaml/v3"
+
+	"neokinema/core/technique"
+)
+
+//go:embed *.yaml
+var files embed.FS
+
+// Mistakes are all that is wrong in a model file, by line.
+type Mistakes []Mistake
+
+// Mistake is one of them.
+type Mistake struct {
+	Line int    `json:"line"`
+	Path string `json:"path" doc:"such as checkpoints[3].band"`
+	Says string `json:"says"`
+}
+
+func (m Mistakes) Error() string {
+	var b strings.Builder
+	for i, x := range m {
+		if i > 0 {
+			b.WriteString("\n")
+		}
+		fmt.Fprintf(&b, "line %d: %s", x.Line, x.Says)
+		if x.Path != "" {
+			fmt.Fprintf(&b, " (%s)", x.Path)
+		}
+	}
+	return b.String()
+}
+
+// Parse reads a model, unrolled and ready; everything wrong in it comes back as
+// [Mistakes].
+func Parse(raw []byte) (technique.Model, error) {
+	var m technique.Model
+	var doc yaml.Node
+	if err := yaml.Unmarshal(raw, &doc); err != nil {
+		return m, Mistakes{{lineOf(err), "", strings.TrimPrefix(err.Error(), "yaml: ")}}
+	}
+	if len(doc.Content) == 0 {
+		return m, Mistakes{{1, "", "the file is empty"}}
+	}
+	w := walker{lines: map[string]int{}}
+	w.walk(doc.Content[0], reflect.TypeFor[technique.Model](), "")
+	if len(w.list) > 0 {
+		return m, w.list
+	}
+	// The fields are those of the contract, so JSON is the way from YAML to Go.
+	var plain any
+	if err := doc.Decode(&plain); err != nil {
+		return m, Mistakes{{lineOf(err), "", err.Error()}}
+	}
+	text, err := json.Marshal(plain)
+	if err != nil {
+		return m, err
+	}
+	if err := json.Unmarshal(text, &m); err != nil {
+		return m, Mistakes{{1, "", err.Error()}}
+	}
+	for _, x := range m.Ready() {
+		w.list = append(w.list, Mistake{w.line(x.Path), x.Path, x.Says})
+	}
+	if len(w.list) > 0 {
+		sort.SliceStable(w.list, func(i, j int) bool { return w.list[i].Line < w.list[j].Line })
+		return m, w.list
+	}
+	return m, nil
+}
+
+// lineOf finds the line in an error of the YAML library.
+func lineOf(err error) int {
+	var line int
+	if _, after, ok := strings.Cut(err.Error(), "line "); ok {
+		fmt.Sscanf(after, "%d", &line)
+	}
+	return max(line, 1)
+}
+
+// walker holds a document against the Go type that it is meant for, and remembers
+// where everything stands.
+type walker struct {
+	lines map[string]int
+	list  Mistakes
+}
+
+func (w *walker) bad(n *yaml.Node, path, format string, args ...any) {
+	w.list = append(w.list, Mistake{n.Line, path, fmt.Sprintf(format, args...)})
+}
+
+// line is where a path stands, or the nearest part of it that is there.
+func (w *walker) line(path string) int {
+	for {
+		if l, ok := w.lines[path]; ok {
+			return l
+		}
+		cut := strings.LastIndexAny(path, ".[")
+		if cut < 0 {
+			return 1
+		}
+		path = path[:cut]
+	}
+}
+
+func (w *walker) walk(n *yaml.Node, t reflect.Type, path string) {
+	w.lines[path] = n.Line
+	for t.Kind() == reflect.Pointer {
+		t = t.Elem()
+	}
+	want := func(kind yaml.Kind, what string) bool {
+		if n.Kind != kind {
+			w.bad(n, path, "%s is wanted here", what)
+		}
+		return n.Kind == kind
+	}
+	switch t.Kind() {
+	case reflect.Struct:
+		if !want(yaml.MappingNode, "a group of fields") {
+			return
+		}
+		fields := map[string]reflect.Type{}
+		for i := range t.NumField() {
+			name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
+			fields[name] = t.Field(i).Type
+		}
+		for i := 0; i+1 < len(n.Content); i += 2 {
+			key := n.Content[i]
+			inner := strings.TrimPrefix(path+"."+key.Value, ".")
+			f, ok := fields[key.Value]
+			if !ok {
+				w.bad(key, inner, "there is no field %q here", key.Value)
+				continue
+			}
+			w.walk(n.Content[i+1], f, inner)
+			w.lines[inner] = key.Line
+		}
+	case reflect.Slice:
+		if want(yaml.SequenceNode, "a list") {
+			for i, c := range n.Content {
+				w.walk(c, t.Elem(), fmt.Sprintf("%s[%d]", path, i))
+			}
+		}
+	case reflect.Map:
+		if want(yaml.MappingNode, "a group of fields") {
+			for i := 0; i+1 < len(n.Content); i += 2 {
+				w.walk(n.Content[i+1], t.Elem(), path+"."+n.Content[i].Value)
+			}
+		}
+	default:
+		if !want(yaml.ScalarNode, "a single value") {
+			return
+		}
+		tags := map[reflect.Kind][]string{reflect.String: {"!!str"}, reflect.Bool: {"!!bool"}, reflect.Int: {"!!int"}, reflect.Float64: {"!!int", "!!float"}}[t.Kind()]
+		for _, tag := range tags {
+			if n.Tag == tag {
+				return
+			}
+		}
+		w.bad(n, path, "%q is not a %s", n.Value, map[reflect.Kind]string{reflect.String: "text: put it in quotes", reflect.Bool: "yes or no: write true or false", reflect.Int: "whole number", reflect.Float64: "number"}[t.Kind()])
+	}
+}
+
+var shipped = sync.OnceValues(func() (map[string]technique.Model, error) {
+	names, err := files.ReadDir(".")
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]technique.Model{}
+	for _, n := range names {
+		raw, err := files.ReadFile(n.Name())
+		if err != nil {
+			return nil, err
+		}
+		m, err := Parse(raw)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", n.Name(), err)
+		}
+		out[m.ID] = m
+	}
+	return out, nil
+})
+
+// All lists the shipped models, by id.
+func All() ([]technique.Model, error) {
+	by, err := shipped()
+	if err != nil {
+		return nil, err
+	}
+	var out []technique.Model
+	for _, m := range by {
+		out = append(out, m)
+	}
+	sort.Slice(out, func(i, j int) bool { return out[i].ID < out[j].ID })
+	return out, nil
+}
+
+// Load gives one shipped model.
+func Load(id string) (technique.Model, error) {
+	by, err := shipped()
+	if err != nil {
+		return technique.Model{}, err
+	}
+	if m, ok := by[id]; ok {
+		return m, nil
+	}
+	return technique.Model{}, fmt.Errorf("there is no technique model %q", id)
+}
+
+// Source is the file of a shipped model.
+func Source(id string) ([]byte, error) {
+	raw, err := files.ReadFile(id + ".yaml")
+	if err != nil {
+		return nil, errors.New("there is no such model")
+	}
+	return raw, nil
+}

@@ -1,0 +1,81 @@
+package points_test
+
+import (
+	"testing"
+
+	"neokinema/core/body"
+	"neokinema/core/technique"
+	"neokinema/simcam"
+	"neokinema/simcam/move"
+	"neokinema/simcam/points"
+)
+
+// Every dial of the simulated athlete, filmed as a coach films it and worked out
+// by a careful one: its fault is found and comes first, nothing is found in a
+// faultless movement, and a left-hander gets the same answers.
+func TestPlantedFaultsAreFoundFirst(t *testing.T) {
+	hunts := 0
+	for _, e := range move.Events() {
+		var right points.Event
+		for _, mirrored := range []bool{false, true} {
+			got, err := points.Tell(e, mirrored)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, a := range got.Alarms {
+				t.Errorf("%s, mirrored %v: false alarm %s", got.ID, mirrored, a)
+			}
+			for i, h := range got.Hunts {
+				hunts++
+				if !h.Found || !h.First {
+					t.Errorf("%s %s stands for %s, mirrored %v: found %v, first %v: %s", got.ID, h.Dial, h.Fault, mirrored, h.Found, h.First, h.Says)
+				}
+				if mirrored && (h.Found != right.Hunts[i].Found || h.First != right.Hunts[i].First) {
+					t.Errorf("%s %s: another answer for a left-hander", got.ID, h.Dial)
+				}
+			}
+			if !mirrored {
+				right = got
+			}
+		}
+	}
+	if hunts < 100 {
+		t.Errorf("only %d faults were planted", hunts)
+	}
+}
+
+// The view decides what is measured: the same attempt from behind asks for the
+// side, with the reason, and offers the coach's own mark.
+func TestAMeasureInTheWrongViewIsRefused(t *testing.T) {
+	for _, e := range []string{"long-jump", "javelin", "pole-vault"} {
+		m, in, err := points.ByEye(spec(e, "back"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		refused := 0
+		for _, r := range evaluate(m, in).Readings {
+			c, _ := m.Checkpoint(r.ID)
+			if c.Measure.Kind != "joint" {
+				continue
+			}
+			if r.Value != nil {
+				t.Errorf("%s: %s was measured from behind", e, r.ID)
+			}
+			if c.Question == "" && r.Decide != "a clip from the side" {
+				t.Errorf("%s: %s says %q, %q", e, r.ID, r.Why, r.Decide)
+			}
+			refused++
+		}
+		if refused == 0 {
+			t.Errorf("%s has no joint angles", e)
+		}
+	}
+}
+
+func spec(event, view string) simcam.Spec {
+	return simcam.Spec{Event: event, Direction: 1, Camera: simcam.Camera{Place: view}, Athlete: body.Person{Sex: body.Female, Height: 1.72, Mass: 64, FrontLeg: body.Left}}
+}
+
+func evaluate(m technique.Model, in technique.Input) technique.Report {
+	return technique.Evaluate(m, in)
+}
