@@ -49,7 +49,7 @@ func truths() ([]simcam.Truth, error) {
 func Input(truth simcam.Truth, edits []bench.Edit) (technique.Input, error) {
 	s := truth.Spec
 	n := len(truth.Frames)
-	in := technique.Input{Model: truth.Event, Athlete: s.Athlete, Flags: map[string]int{}, Marks: map[string]technique.Mark{}, Points: kinematics.Points{},
+	in := technique.Input{Model: truth.Event, Athlete: s.Athlete, Flags: map[string]int{}, Marks: map[string]technique.Judgement{}, Points: kinematics.Points{},
 		Clip: technique.Facts{Width: s.Width, Height: s.Height, FileRate: s.FileRate, CaptureRate: s.CaptureRate, View: "side", Direction: s.Direction}}
 	for i := range n {
 		in.Clip.Stamps = append(in.Clip.Stamps, int64(math.Round(float64(i)*90000/s.FileRate)))

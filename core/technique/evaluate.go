@@ -52,37 +52,37 @@ type Facts struct {
 
 // Input is one attempt as seen in one clip.
 type Input struct {
-	Model   string            `json:"model"`
-	Variant string            `json:"variant,omitempty" required:"false" doc:"of the model; its first when empty"`
-	Athlete body.Person       `json:"athlete"`
-	Clip    Facts             `json:"clip"`
-	Flags   map[string]int    `json:"flags" doc:"key position to frame; -1: the coach says that it is not in this clip"`
-	Points  kinematics.Points `json:"points,omitempty" required:"false" doc:"landmark to track; in the browser they lie on the desk"`
-	Marks   map[string]Mark   `json:"marks" doc:"checkpoint to the coach's own answer"`
-	Scale   *scale.Line       `json:"scale,omitempty" required:"false"`
-	Camera  *steady.Camera    `json:"camera,omitempty" required:"false" doc:"how the camera turned; absent while nobody looked, and then paths are not read"`
-	Stands  []contact.Found   `json:"stands,omitempty" required:"false" doc:"contacts that the picture of the feet showed; they outrank what tracks show"`
-	Extra   []Checkpoint      `json:"extra,omitempty" required:"false" doc:"checkpoints of this attempt alone, such as a should-be that became a target"`
-	Ground  *ground.Marks     `json:"ground,omitempty" required:"false" doc:"known places of the ground in the picture"`
+	Model   string               `json:"model"`
+	Variant string               `json:"variant,omitempty" required:"false" doc:"of the model; its first when empty"`
+	Athlete body.Person          `json:"athlete"`
+	Clip    Facts                `json:"clip"`
+	Flags   map[string]int       `json:"flags" doc:"key position to frame; -1: the coach says that it is not in this clip"`
+	Points  kinematics.Points    `json:"points,omitempty" required:"false" doc:"landmark to track; in the browser they lie on the desk"`
+	Marks   map[string]Judgement `json:"marks" doc:"checkpoint to the coach's own answer"`
+	Scale   *scale.Line          `json:"scale,omitempty" required:"false"`
+	Camera  *steady.Camera       `json:"camera,omitempty" required:"false" doc:"how the camera turned; absent while nobody looked, and then paths are not read"`
+	Stands  []contact.Found      `json:"stands,omitempty" required:"false" doc:"contacts that the picture of the feet showed; they outrank what tracks show"`
+	Extra   []Checkpoint         `json:"extra,omitempty" required:"false" doc:"checkpoints of this attempt alone, such as a should-be that became a target"`
+	Ground  *ground.Marks        `json:"ground,omitempty" required:"false" doc:"known places of the ground in the picture"`
 }
 
-// Mark is the coach's own answer to a checkpoint's question.
-type Mark struct {
+// Judgement is the coach's own answer to a checkpoint's question.
+type Judgement struct {
 	Answer string `json:"answer" enum:"yes,partly,no"`
 	Note   string `json:"note,omitempty" required:"false" maxLength:"300"`
 }
 
 // UnmarshalJSON also reads the plain yes or no of older attempts.
-func (m *Mark) UnmarshalJSON(raw []byte) error {
+func (m *Judgement) UnmarshalJSON(raw []byte) error {
 	switch string(raw) {
 	case "true":
-		*m = Mark{Answer: "yes"}
+		*m = Judgement{Answer: "yes"}
 		return nil
 	case "false":
-		*m = Mark{Answer: "no"}
+		*m = Judgement{Answer: "no"}
 		return nil
 	}
-	type plain Mark
+	type plain Judgement
 	return json.Unmarshal(raw, (*plain)(m))
 }
 

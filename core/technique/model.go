@@ -3,6 +3,7 @@ package technique
 import (
 	"fmt"
 	"slices"
+	"sort"
 	"strconv"
 	"strings"
 
@@ -258,6 +259,15 @@ func (m *Model) unroll() {
 		at = 1 + slices.IndexFunc(m.Positions, func(p Position) bool { return p.ID == r.After })
 	}
 	m.Positions = slices.Insert(m.Positions, at, unrolled...)
+	// Phases go on in the order of the positions at which they begin; one that
+	// begins at the last of the group stands behind it.
+	begins := func(p Phase) int {
+		if strings.HasSuffix(p.From, "*") {
+			return at + len(unrolled)
+		}
+		return slices.IndexFunc(m.Positions, func(q Position) bool { return q.ID == p.From })
+	}
+	sort.SliceStable(m.Phases, func(i, j int) bool { return begins(m.Phases[i]) < begins(m.Phases[j]) })
 }
 
 // As is the model as a variant has it; the first variant when the name is empty

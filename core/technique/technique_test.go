@@ -50,7 +50,7 @@ func stick() Input {
 		Model: "sprint-start", Athlete: body.Person{Sex: body.Male, Height: 1.8, FrontLeg: body.Left},
 		Clip:   Facts{Width: 1280, Height: 720, Stamps: stamps, FileRate: 30, CaptureRate: 240, View: "side", Direction: 1},
 		Flags:  map[string]int{"set": 10, "move": 60, "rear_off": 100, "clear": 144, "td1": 160, "to1": 206, "td2": 220, "to2": 262},
-		Points: kinematics.Points{}, Marks: map[string]Mark{},
+		Points: kinematics.Points{}, Marks: map[string]Judgement{},
 		Scale: &scale.Line{AX: 0, AY: 700, BX: 1000, BY: 700, Metres: 4},
 	}
 }
@@ -164,7 +164,7 @@ func TestHiddenAndOneSidedPointsAreLessSure(t *testing.T) {
 
 func TestMarksAreTheCoachsOwn(t *testing.T) {
 	in := stick()
-	in.Marks["heel_gap"] = Mark{Answer: "no"}
+	in.Marks["heel_gap"] = Judgement{Answer: "no"}
 	r := Evaluate(model(t), in)
 	if got := reading(t, r, "heel_gap"); got.Verdict != doubt.Missed || got.By != "coach" {
 		t.Errorf("%+v", got)
@@ -174,7 +174,7 @@ func TestMarksAreTheCoachsOwn(t *testing.T) {
 	}
 	// A measured value outranks a mark.
 	in.Flags["arm"] = 62
-	in.Marks["arm_delay"] = Mark{Answer: "no"}
+	in.Marks["arm_delay"] = Judgement{Answer: "no"}
 	if got := reading(t, Evaluate(model(t), in), "arm_delay"); got.By != "measure" || got.Verdict != doubt.Met {
 		t.Errorf("%+v", got)
 	}
@@ -225,7 +225,7 @@ func TestTooLowNeedsBothLeanAndStumble(t *testing.T) {
 	if r := Evaluate(model(t), in); len(r.Findings) != 0 {
 		t.Errorf("low alone is no fault: %+v", r.Findings)
 	}
-	in.Marks["stumble"] = Mark{Answer: "no"}
+	in.Marks["stumble"] = Judgement{Answer: "no"}
 	r := Evaluate(model(t), in)
 	if len(r.Findings) != 1 || r.Findings[0].Fault != "S9" {
 		t.Errorf("%+v", r.Findings)

@@ -543,7 +543,7 @@ func TestBadEditsChangeNothing(t *testing.T) {
 		"scale":               {Kind: "scale", Clip: &clip.ID, Key: "line", Value: bench.Value(map[string]float64{"ax": 1, "ay": 1, "bx": 3, "by": 1, "metres": 1})},
 		"scale outside":       {Kind: "scale", Clip: &clip.ID, Key: "line", Value: bench.Value(map[string]float64{"ax": 1, "ay": 1, "bx": 900, "by": 1, "metres": 1})},
 		"mark":                {Kind: "mark", Key: "karma", Value: bench.Value(true)},
-		"mark by word":        {Kind: "mark", Key: "heel_gap", Value: bench.Value(technique.Mark{Answer: "perhaps"})},
+		"mark by word":        {Kind: "mark", Key: "heel_gap", Value: bench.Value(technique.Judgement{Answer: "perhaps"})},
 		"finding":             {Kind: "finding", Key: "S1", Value: bench.Value("maybe")},
 		"no such fault":       {Kind: "finding", Key: "S99", Value: bench.Value("accepted")},
 		"third cue":           {Kind: "advice", Key: "third", Value: bench.Value(store.Advice{Words: "x", Target: "lean_clear"})},

@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"errors"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -11,6 +12,12 @@ import (
 	"neokinema/internal/store"
 	"neokinema/models"
 )
+
+// CheckedModel is a model that was read from a file, or what is wrong in it.
+type CheckedModel struct {
+	Model    *technique.Model `json:"model,omitempty" required:"false"`
+	Mistakes models.Mistakes  `json:"mistakes" doc:"by line; empty when the model is sound"`
+}
 
 // queueLength is how far back the queue shows; older attempts are found by
 // athlete.
@@ -22,6 +29,18 @@ func (s *server) attempts(api huma.API) {
 	})
 	register(s, api, "GET", "/models", "models", "All technique models", func(context.Context, *empty) (*bodyOf[[]technique.Model], error) {
 		return answer(models.All())
+	})
+	register(s, api, "POST", "/models/check", "checkModel", "Read a model file and tell everything that is wrong in it", func(_ context.Context, in *struct {
+		Body struct {
+			Text string `json:"text" maxLength:"400000" doc:"YAML"`
+		}
+	}) (*bodyOf[CheckedModel], error) {
+		m, err := models.Parse([]byte(in.Body.Text))
+		var wrong models.Mistakes
+		if errors.As(err, &wrong) {
+			return answer(CheckedModel{Mistakes: wrong}, nil)
+		}
+		return answer(CheckedModel{Model: &m, Mistakes: models.Mistakes{}}, err)
 	})
 	register(s, api, "POST", "/attempts", "addAttempt", "Add an attempt", func(ctx context.Context, in *bodyOf[store.NewAttempt]) (*bodyOf[store.Attempt], error) {
 		return answer(s.Store.AddAttempt(ctx, who(ctx).TeamID, in.Body))

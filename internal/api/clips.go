@@ -23,6 +23,7 @@ import (
 	"neokinema/internal/intake"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/models"
 )
 
 func (s *server) clips(api huma.API) {
@@ -95,6 +96,13 @@ func (s *server) files(g *echo.Group) {
 				return s.Intake.Still(ctx, clip, frame, 0)
 			})
 		})
+	})
+	g.GET("/models/:file", func(c *echo.Context) error {
+		raw, err := models.Source(strings.TrimSuffix(c.Param("file"), ".yaml"))
+		if err != nil {
+			return problem.Missing("model")
+		}
+		return c.Blob(http.StatusOK, "application/yaml", raw)
 	})
 	g.GET("/clips/:id/score.vtt", func(c *echo.Context) error {
 		clip, err := s.clipOf(c)

@@ -36,19 +36,20 @@ type Sheet struct {
 	Model   technique.Model `json:"model"`
 	Clips   []store.Clip    `json:"clips"`
 	Work    Work            `json:"work"`
+	Refused []string        `json:"refused" doc:"faults that the coach refused on earlier attempts of this athlete at this event"`
 	Before  *Before         `json:"before,omitempty" required:"false" doc:"the last cue this athlete got, with its target"`
 }
 
 // Work is what the coach has done so far, at one revision.
 type Work struct {
-	Revision int                       `json:"revision"`
-	CanUndo  bool                      `json:"can_undo"`
-	CanRedo  bool                      `json:"can_redo"`
-	Clips    map[uuid.UUID]ClipWork    `json:"clips"`
-	Marks    map[string]technique.Mark `json:"marks" doc:"checkpoint to the coach's own answer"`
-	Findings map[string]string         `json:"findings" doc:"fault to accepted or refused"`
-	Advice   map[string]store.Advice   `json:"advice" doc:"main and second"`
-	Note     string                    `json:"note" doc:"a word to the athlete"`
+	Revision int                            `json:"revision"`
+	CanUndo  bool                           `json:"can_undo"`
+	CanRedo  bool                           `json:"can_redo"`
+	Clips    map[uuid.UUID]ClipWork         `json:"clips"`
+	Marks    map[string]technique.Judgement `json:"marks" doc:"checkpoint to the coach's own answer"`
+	Findings map[string]string              `json:"findings" doc:"fault to accepted or refused"`
+	Advice   map[string]store.Advice        `json:"advice" doc:"main and second"`
+	Note     string                         `json:"note" doc:"a word to the athlete"`
 }
 
 // ClipWork is the part of the work that hangs on one clip.
@@ -139,6 +140,9 @@ func (s *Service) Open(ctx context.Context, team, id uuid.UUID) (Sheet, error) {
 	if err != nil {
 		return sh, err
 	}
+	if sh.Refused, err = s.store.RefusedBefore(ctx, team, sh.Attempt); err != nil {
+		return sh, err
+	}
 	earlier, err := s.store.Earlier(ctx, team, sh.Attempt)
 	var p *problem.Problem
 	if errors.As(err, &p) && p.Kind == problem.NotFound {
@@ -180,7 +184,7 @@ func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Sheet, err e
 }
 
 func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attempt, clips []store.Clip) (Work, error) {
-	w := Work{Revision: a.Revision, Clips: map[uuid.UUID]ClipWork{}, Marks: map[string]technique.Mark{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}
+	w := Work{Revision: a.Revision, Clips: map[uuid.UUID]ClipWork{}, Marks: map[string]technique.Judgement{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}
 	for _, c := range clips {
 		cw := ClipWork{Flags: map[string]int{}, Points: kinematics.Points{}, Shows: map[string]technique.Show{}}
 		tracks, err := store.Tracks(ctx, q, c.ID)
@@ -632,7 +636,7 @@ func (c checker) edit(e *Edit) error {
 			}
 		}
 	case "mark":
-		var m *technique.Mark
+		var m *technique.Judgement
 		if _, ok := c.model.Checkpoint(e.Key); !ok {
 			return bad("The model has no checkpoint %q.", e.Key)
 		}

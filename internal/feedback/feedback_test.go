@@ -100,7 +100,7 @@ func sheetWith(t *testing.T, edit func(*bench.Sheet, uuid.UUID)) bench.Sheet {
 	}
 	sh := bench.Sheet{Model: m, Clips: []store.Clip{{ID: id, State: "ready", View: "side", Direction: 1, Width: 1280, Height: 720, FileRate: 30, CaptureRate: 240, Stamps: stamps}},
 		Athlete: store.Athlete{NewAthlete: store.NewAthlete{Name: "Åsa Ñandú", Height: 1.7, Sex: "female", FrontLeg: "left"}},
-		Work:    bench.Work{Clips: map[uuid.UUID]bench.ClipWork{id: {Flags: map[string]int{}, Points: kinematics.Points{}}}, Marks: map[string]technique.Mark{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}}
+		Work:    bench.Work{Clips: map[uuid.UUID]bench.ClipWork{id: {Flags: map[string]int{}, Points: kinematics.Points{}}}, Marks: map[string]technique.Judgement{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}}
 	edit(&sh, id)
 	return sh
 }
@@ -118,8 +118,8 @@ func TestAnEmptyPageSaysWhatItLacks(t *testing.T) {
 
 func TestOnlyAcceptedFaultsAreTold(t *testing.T) {
 	sh := sheetWith(t, func(sh *bench.Sheet, id uuid.UUID) {
-		sh.Work.Marks["heel_gap"] = technique.Mark{Answer: "no"}
-		sh.Work.Marks["swing_height"] = technique.Mark{Answer: "no"}
+		sh.Work.Marks["heel_gap"] = technique.Judgement{Answer: "no"}
+		sh.Work.Marks["swing_height"] = technique.Judgement{Answer: "no"}
 		sh.Work.Findings["S3"] = "accepted"
 		sh.Work.Findings["S4"] = "refused"
 		sh.Work.Advice["main"] = store.Advice{Fault: "S3", Words: "Shove", Target: "rear_share", Drill: technique.Drill{Name: "Rise", Dose: "5", Feel: "Tight"}}

@@ -140,3 +140,13 @@ func (s *Store) Earlier(ctx context.Context, team uuid.UUID, a Attempt) (Attempt
 		AND (done_on, created_at) < (CAST($4 AS date), $5) AND EXISTS (SELECT 1 FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'advice' AND w.key = 'main')
 		ORDER BY attempts.done_on DESC, created_at DESC LIMIT 1`, team, a.AthleteID, a.Event, a.DoneOn, a.CreatedAt)
 }
+
+// RefusedBefore lists the faults that were refused on other attempts of the same
+// athlete at the same event, and accepted on none since.
+func (s *Store) RefusedBefore(ctx context.Context, team uuid.UUID, a Attempt) ([]string, error) {
+	return many[string](ctx, s.DB, `SELECT key FROM (
+			SELECT DISTINCT ON (w.key) w.key, w.value FROM work_items w JOIN attempts o ON o.id = w.attempt_id
+			WHERE o.team_id = $1 AND o.athlete_id = $2 AND o.event = $3 AND o.id <> $4 AND w.kind = 'finding'
+			ORDER BY w.key, o.done_on DESC, o.created_at DESC) last
+		WHERE value = '"refused"'::jsonb ORDER BY key`, team, a.AthleteID, a.Event, a.ID)
+}

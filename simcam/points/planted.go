@@ -31,7 +31,7 @@ var plants = []Planted{
 	{"", "", "tall", "H10", ""}, {"", "", "lean-away", "H9", "axis"},
 	{"", "", "over-turned", "D3a", "pivot_turn"}, {"", "", "short-sweep", "D4", "sweep_wide"}, {"", "", "pre-turned", "D5d", "centre_turn"},
 	{"", "", "late-front", "D7", ""}, {"discus", "standing", "dive", "S1", "stand_level"}, {"shot", "rotational", "dive", "D2b", "level_entry"},
-	{"", "", "open-front", "D9", "separation"}, {"discus", "standing", "low-point", "D6", ""},
+	{"discus", "", "open-front", "D9s", "separation"}, {"shot", "", "open-front", "D9", "separation"}, {"discus", "standing", "low-point", "D6s", ""},
 	{"shot", "glide", "upright-drive", "G1", ""}, {"shot", "glide", "crooked", "G1", "straight_line"}, {"shot", "glide", "flat-centre", "G2", ""},
 	{"shot", "glide", "slow-front", "G5", ""}, {"shot", "glide", "locked-block", "G6", ""}, {"shot", "glide", "pirouette", "G3", "held_line"},
 	{"javelin", "", "reaching", "J1", ""}, {"javelin", "", "weak-push", "J2", ""}, {"javelin", "", "late-block", "J3", ""},
@@ -88,13 +88,13 @@ func ByEye(s simcam.Spec) (technique.Model, technique.Input, error) {
 	}
 	for _, c := range m.Checkpoints {
 		if c.Question != "" {
-			in.Marks[c.ID] = technique.Mark{Answer: "yes"}
+			in.Marks[c.ID] = technique.Judgement{Answer: "yes"}
 		}
 	}
 	clip := audit.Of(t)
 	for _, sign := range audit.SignsOf(t.Event, t.Variant) {
 		if p, ok := plant(t.Event, t.Variant, sign.Fault); ok && p.Question != "" && !sign.Met(clip) {
-			in.Marks[p.Question] = technique.Mark{Answer: "no"}
+			in.Marks[p.Question] = technique.Judgement{Answer: "no"}
 		}
 	}
 	return m, in, nil

@@ -45,7 +45,7 @@ func All(t simcam.Truth, sigma float64, seed uint64) kinematics.Points {
 // Input is the core's input of a clip with points and nothing decided by hand.
 func Input(t simcam.Truth, p kinematics.Points) technique.Input {
 	s := t.Spec
-	in := technique.Input{Model: t.Event, Athlete: s.Athlete, Flags: map[string]int{}, Points: p, Marks: map[string]technique.Mark{}, Variant: t.Variant,
+	in := technique.Input{Model: t.Event, Athlete: s.Athlete, Flags: map[string]int{}, Points: p, Marks: map[string]technique.Judgement{}, Variant: t.Variant,
 		Clip: technique.Facts{Width: s.Width, Height: s.Height, FileRate: s.FileRate, CaptureRate: s.CaptureRate, View: s.View(), Direction: s.Direction}}
 	in.Athlete.ThrowingHand, in.Athlete.TakeoffLeg = s.Hand, s.Leg
 	if in.Camera = Camera(t); in.Camera == nil {

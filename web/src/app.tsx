@@ -9,6 +9,7 @@ import { Notice } from "./ui/parts";
 
 // The Bench brings the decoder and the WebAssembly core: only when it opens.
 const Bench = lazy(() => import("./bench/bench"));
+const Models = lazy(() => import("./models/models"));
 const Feedback = lazy(() => import("./feedback/feedback"));
 
 const Wait = () => (
@@ -34,6 +35,7 @@ export function App() {
           <Route path="/" element={<Queue team={me.data.user.team} />} />
           <Route path="/attempt/:id" element={<Bench />} />
           <Route path="/attempt/:id/feedback" element={<Feedback />} />
+          <Route path="/models/:id?" element={<Models />} />
           <Route path="*" element={<Navigate to="/" replace />} />
         </Routes>
       </Suspense>

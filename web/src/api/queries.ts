@@ -21,6 +21,10 @@ export const useSheet = (id: string) =>
     refetchInterval: (q) => (q.state.data?.clips.some((c) => c.state === "waiting" || c.state === "importing") ? 500 : false),
   });
 
+export const useModels = () => useQuery({ queryKey: ["models"], queryFn: () => ask(client.GET("/models")), staleTime: Infinity });
+
+export const useCheckModel = () => useDo((text: string) => ask(client.POST("/models/check", { body: { text } })));
+
 export const useFeedback = (id: string) =>
   useQuery({ queryKey: ["feedback", id], queryFn: () => ask(client.GET("/attempts/{id}/feedback", { params: { path: { id } } })), staleTime: 0 });
 
@@ -55,6 +59,7 @@ export const useClipAction = () =>
     "queue",
   );
 
+export const modelSourceURL = (id: string) => `/api/models/${id}.yaml`;
 export const frameURL = (clip: string, frame: number, width = 0) => `/api/clips/${clip}/frames/${frame}?width=${width}`;
 export const posterURL = (clip: string, seed = "") => `/api/clips/${clip}/poster.jpg?${seed}`;
 export const proxyURL = (clip: string) => `/api/clips/${clip}/proxy.mp4`;

@@ -107,6 +107,7 @@ function Open({ sheet }: { sheet: Data }) {
   useEffect(() => () => player.pause(), [player]);
   // Tracks lie on the core's desk; the rest of what it computes from is small.
   const lay = useMemo(() => core && desk(core), [core]);
+  useMemo(() => core?.model({ model }), [core, model]);
   const extra = useMemo(() => [sheet.before?.advice.checkpoint ?? now.advice.main?.checkpoint ?? now.advice.second?.checkpoint].flatMap((c) => c ?? []), [sheet.before, now.advice]);
   const input = useMemo<Input | null>(() => {
     if (!clip) return null;
@@ -114,7 +115,8 @@ function Open({ sheet }: { sheet: Data }) {
     lay?.(clip.id, points);
     return {
       model: model.id,
-      athlete: { sex: athlete.sex, height: athlete.height, mass: athlete.mass, front_leg: athlete.front_leg },
+      variant: sheet.attempt.variant,
+      athlete: { sex: athlete.sex, height: athlete.height, mass: athlete.mass, front_leg: athlete.front_leg, throwing_hand: athlete.throwing_hand, takeoff_leg: athlete.takeoff_leg },
       clip: { width, height, stamps, file_rate, capture_rate, view, direction },
       flags: own,
       marks: now.marks,
@@ -124,7 +126,7 @@ function Open({ sheet }: { sheet: Data }) {
       stands,
       extra,
     };
-  }, [lay, clip, own, points, now.marks, cw?.scale, cw?.ground, extra, athlete, model.id]);
+  }, [lay, clip, own, points, now.marks, cw?.scale, cw?.ground, extra, athlete, model.id, sheet.attempt.variant]);
   // Parts of the answer that did not change keep their identity, so that a drag
   // draws anew only what it moves.
   const last = useRef<Calls["evaluate_answer"]>(undefined);
@@ -534,7 +536,7 @@ function Open({ sheet }: { sheet: Data }) {
                 </Button>
               </Notice>
             )}
-            {tab === "clip" && clip && <ClipSheet clip={clip} work={cw ?? noWork} core={core} report={report} player={player} scaling={metres !== null} onScaling={setMetres} edit={edit} />}
+            {tab === "clip" && clip && <ClipSheet attempt={sheet.attempt} model={model} clip={clip} work={cw ?? noWork} core={core} report={report} player={player} scaling={metres !== null} onScaling={setMetres} edit={edit} />}
             {tab === "tracking" && clip && ready && core && input && (
               <Tracking clip={clip} work={cw ?? noWork} core={core} input={input} player={player} selected={selected} radius={radius} doubts={doubts} onRadius={setRadius} onSelect={setSelected} onTool={setTool} onDoubt={toDoubt} onDrafted={drafted} kept={kept} edit={edit} more={more} />
             )}
@@ -542,7 +544,7 @@ function Open({ sheet }: { sheet: Data }) {
             {tab === "shows" && clip && ready && core && input && <Shows clip={clip} work={cw ?? noWork} core={core} input={input} player={player} model={model} findings={report?.findings ?? []} advice={now.advice} onTool={setTool} edit={edit} />}
             {tab === "numbers" && report && model.repeat && <Steps report={report} player={player} />}
             {tab === "numbers" && report && <Numbers model={model} report={report} flags={flags} chosen={chosen} lit={lit} onChoose={choose} onLight={light} edit={edit} />}
-            {tab === "findings" && report && <Findings model={model} report={report} work={now} at={Math.min(at, Math.max(0, report.findings.length - 1))} onAt={setAt} onLight={light} edit={edit} />}
+            {tab === "findings" && report && <Findings refused={sheet.refused} model={model} report={report} work={now} at={Math.min(at, Math.max(0, report.findings.length - 1))} onAt={setAt} onLight={light} edit={edit} />}
             {tab === "whatif" && core && input && <WhatIf core={core} input={input} />}
             {!report && tab !== "clip" && <Text color="quiet">Numbers appear when the clip is ready, positions are flagged and points are placed.</Text>}
             {sheet.attempt.injury_note && (

@@ -1,12 +1,15 @@
-import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Input, NativeSelect, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
-import type { Clip, ClipWork, Edit, Report } from "../api/client";
-import { useAnswerClip, useClipAction } from "../api/queries";
+import type { Attempt, Clip, ClipWork, Edit, Model, Report } from "../api/client";
+import { type EventID, events } from "../api/events";
+import { useAnswerClip, useChangeAttempt, useClipAction } from "../api/queries";
 import type { Core } from "../core/core";
 import { Head, Label, Notice } from "../ui/parts";
 import { Player, usePlayer } from "./player";
 
 type Props = {
+  attempt: Attempt;
+  model: Model;
   clip: Clip;
   work: ClipWork;
   core: Core | null;
@@ -21,7 +24,7 @@ const candidates = [30, 50, 60, 120, 240];
 
 /** ClipSheet: what the file says of itself, what the coach must say of it, and
  * what the material cannot carry. */
-export function ClipSheet({ clip, work, core, report, player, scaling, onScaling, edit }: Props) {
+export function ClipSheet({ attempt, model, clip, work, core, report, player, scaling, onScaling, edit }: Props) {
   const answer = useAnswerClip();
   const act = useClipAction();
   const frame = usePlayer(player, (s) => s.frame);
@@ -40,6 +43,7 @@ export function ClipSheet({ clip, work, core, report, player, scaling, onScaling
   const rateFrom = { file: "from the file", coach: "your answer", unknown: "not known" }[clip.rate_from];
   return (
     <Box data-testid="clipsheet">
+      <Judged attempt={attempt} model={model} />
       <Head tone="chalk" right={<Text fontSize="11.5px" color="quiet">{clip.codec}</Text>}>
         {clip.name}
       </Head>
@@ -151,6 +155,51 @@ export function ClipSheet({ clip, work, core, report, player, scaling, onScaling
           delete clip
         </Button>
       </Flex>
+    </Box>
+  );
+}
+
+/** Judged: by which model and style the attempt is judged. Flags of positions that
+ * both have stay. */
+function Judged({ attempt, model }: { attempt: Attempt; model: Model }) {
+  const change = useChangeAttempt();
+  const put = (c: Partial<Attempt>) => {
+    const { id, state: _state, revision: _revision, created_at: _created, ...rest } = attempt;
+    change.mutate({ id, body: { ...rest, ...c } });
+  };
+  const pick = (name: string, value: string, options: [string, string][], onPick: (v: string) => void) => (
+    <Box flex="1">
+      <Label>{name}</Label>
+      <NativeSelect.Root size="xs">
+        <NativeSelect.Field aria-label={name} value={value} bg="raised" borderColor="seam" onChange={(e) => onPick(e.target.value)}>
+          {options.map(([v, n]) => (
+            <option key={v} value={v}>
+              {n}
+            </option>
+          ))}
+        </NativeSelect.Field>
+        <NativeSelect.Indicator />
+      </NativeSelect.Root>
+    </Box>
+  );
+  const variants = model.variants ?? [];
+  const now = variants.find((v) => v.id === attempt.variant) ?? variants[0];
+  return (
+    <Box mb="12px" data-testid="judged">
+      <Flex gap="8px">
+        {pick("Event", attempt.event, Object.entries(events), (v) => put({ event: v as EventID, variant: "" }))}
+        {variants.length > 1 && pick("Style", now.id, variants.map((v) => [v.id, v.name]), (v) => put({ variant: v }))}
+      </Flex>
+      {now && (
+        <Text fontSize="11.5px" color="quiet" mt="3px">
+          {now.says}
+        </Text>
+      )}
+      {change.error && (
+        <Notice tone="clay" mt="4px">
+          {change.error.message}
+        </Notice>
+      )}
     </Box>
   );
 }

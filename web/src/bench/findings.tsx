@@ -8,6 +8,7 @@ type Props = {
   model: Model;
   report: Report;
   work: Work;
+  refused: string[]; // faults that were refused for this athlete before
   at: number; // finding under the hand
   onAt(i: number): void;
   onLight(r: Reading | null): void;
@@ -16,17 +17,26 @@ type Props = {
 
 /** Findings: what to keep, the row of causes, each fault with its evidence, and
  * the one cue that comes of it. */
-export function Findings({ model, report, work, at, onAt, onLight, edit }: Props) {
+export function Findings({ model, report, work, refused, at, onAt, onLight, edit }: Props) {
   const fault = (id: string) => model.faults.find((f) => f.id === id)!;
   const readings = new Map(report.readings.map((r) => [r.id, r]));
   const cp = (id: string) => model.checkpoints.find((c) => c.id === id)!;
   const position = (id: string) => model.positions.find((p) => p.id === id)!;
-  const finding = report.findings[at] as Finding | undefined;
+  // What the tool found, then what the coach saw himself. What he refused for this
+  // athlete before stays quiet until he asks.
+  const [quiet, setQuiet] = useState(true);
+  const hushed = report.findings.filter((f) => refused.includes(f.fault) && !work.findings[f.fault]);
+  const found = report.findings.filter((f) => !quiet || !hushed.includes(f));
+  const own = Object.keys(work.findings).filter((id) => work.findings[id] === "accepted" && model.faults.some((f) => f.id === id) && !found.some((f) => f.fault === id));
+  const list = [...found, ...own.map((id): Seen => ({ fault: id, sure: "own", readings: [], leads: [], first: false }))];
+  const finding = list[at] as Seen | undefined;
+  const likely = report.possible.filter((f) => f.sure === "likely");
+  const undecided = report.possible.filter((f) => f.sure === "open");
   const says = (id: string) => {
     const r = readings.get(id)!;
     const c = cp(id);
     const where = position(c.position).short;
-    if (!r.value) return `${c.name}, ${where}: your mark`;
+    if (!r.value) return `${c.name}, ${where}: your answer${r.note ? `, “${r.note}”` : ""}`;
     const s = show(r.value, c.unit);
     return `${c.name}, ${where}: ${s.value}${s.unit && " " + s.unit} ${s.half} (wanted ${goal(c)})`;
   };
@@ -47,21 +57,21 @@ export function Findings({ model, report, work, at, onAt, onLight, edit }: Props
         ))}
       </Box>
 
-      {report.findings.length === 0 ? (
+      {list.length === 0 ? (
         <Text color="quiet" fontSize="12px">
-          No fault is shown by what is measured so far.
+          No fault is shown by what is measured and answered so far.
         </Text>
       ) : (
         <>
           <Head tone="clay">First cause</Head>
           <Flex wrap="wrap" gap="4px" align="center" mb="8px" data-testid="chain">
-            {report.findings.map((f, i) => {
+            {list.map((f, i) => {
               const said = work.findings[f.fault];
               return (
                 <Fragment key={f.fault}>
                   {i > 0 && (
                     <Text color="quiet" fontSize="12px">
-                      {report.findings[0].leads.includes(f.fault) ? "→" : "·"}
+                      {list[0].leads.includes(f.fault) ? "→" : "·"}
                     </Text>
                   )}
                   <Button size="xs" h="36px" flexDirection="column" gap="0" lineHeight="1.2" borderRadius="6px" variant="outline" data-finding={f.fault} borderColor={i === 0 ? "clay" : "seam"} borderWidth={i === 0 ? "2px" : "1px"} bg={i === at ? "raised" : undefined} opacity={said === "refused" ? 0.45 : 1} onClick={() => onAt(i)}>
@@ -70,7 +80,7 @@ export function Findings({ model, report, work, at, onAt, onLight, edit }: Props
                       {fault(f.fault).short}
                     </Text>
                     <Text as="span" fontSize="10px" color="quiet">
-                      {model.phases.find((p) => p.id === fault(f.fault).phase)!.name}
+                      {phaseName(model, fault(f.fault).phase)}
                     </Text>
                   </Button>
                 </Fragment>
@@ -80,13 +90,38 @@ export function Findings({ model, report, work, at, onAt, onLight, edit }: Props
         </>
       )}
 
+      {hushed.length > 0 && (
+        <Button size="xs" variant="ghost" mb="8px" px="0" color="quiet" onClick={() => setQuiet(!quiet)}>
+          {quiet ? `${hushed.length} that you refused for this athlete before` : "hide what you refused before"}
+        </Button>
+      )}
+      {list.length > 1 && <Chain model={model} list={list} />}
+
       {finding && (
         <Box mb="12px">
-          <Text fontWeight="650">{fault(finding.fault).name}</Text>
+          <Flex gap="8px" align="baseline">
+            <Text fontWeight="650" flex="1">
+              {fault(finding.fault).name}
+            </Text>
+            <Text fontSize="11.5px" color={finding.sure === "certain" ? "clay" : "quiet"} data-testid="sure">
+              {finding.sure === "own" ? "seen by you" : finding.sure}
+              {finding.size && `, ${minus(finding.size.by.toFixed(finding.size.by < 10 ? 1 : 0))}${unitOf(cp(finding.size.reading).unit)} over`}
+            </Text>
+          </Flex>
+          {finding.course && (
+            <Text fontSize="12px" color="quiet">
+              In {finding.course.shown} of {finding.course.of}, {{ growing: "and growing", same: "about the same each time", fading: "and fading" }[finding.course.trend]}.
+            </Text>
+          )}
           <Text fontSize="12px" color="quiet" mb="4px">
             {fault(finding.fault).effect}
-            {finding.leads.length > 0 && ` Here it also explains: ${finding.leads.map((l) => fault(l).short).join(", ")}.`}
+            {finding.leads.length > 0 && ` These should go with it: ${finding.leads.map((l) => fault(l).short).join(", ")}.`}
           </Text>
+          {fault(finding.fault).strength && (
+            <Notice mb="4px">
+              <Text>{fault(finding.fault).strength}</Text>
+            </Notice>
+          )}
           {finding.readings.map((id) => (
             <Flex key={id} as="button" w="100%" gap="6px" textAlign="left" fontSize="12px" py="2px" cursor="pointer" _hover={{ color: "clay" }} data-evidence={id} onClick={() => onLight(readings.get(id)!)}>
               <Text color="clay">◆</Text>
@@ -109,10 +144,49 @@ export function Findings({ model, report, work, at, onAt, onLight, edit }: Props
       {finding && work.findings[finding.fault] === "accepted" && <Cues key={finding.fault} model={model} fault={finding.fault} work={work} edit={edit} />}
       {Object.keys(work.advice).length > 0 && <Given model={model} report={report} work={work} edit={edit} />}
 
-      {report.possible.length > 0 && (
+      {likely.length > 0 && (
+        <Box mt="12px" data-testid="likely">
+          <Head tone="amber">Likely, not certain</Head>
+          {likely.map((f) => (
+            <Flex key={f.fault} gap="8px" align="center" fontSize="12px" py="1px">
+              <Text flex="1">
+                {fault(f.fault).name}: {f.readings.map(says)[0]}
+              </Text>
+              {work.findings[f.fault] !== "accepted" && (
+                <Button size="xs" h="20px" variant="outline" onClick={() => edit({ kind: "finding", key: f.fault, value: "accepted" })}>
+                  it is there
+                </Button>
+              )}
+            </Flex>
+          ))}
+        </Box>
+      )}
+      <NativeSelect.Root size="xs" mt="12px">
+        <NativeSelect.Field
+          aria-label="Add a fault that you see"
+          value=""
+          bg="raised"
+          borderColor="seam"
+          onChange={(e) => {
+            edit({ kind: "finding", key: e.target.value, value: "accepted" });
+            onAt(list.length);
+          }}
+        >
+          <option value="">add a fault that you see …</option>
+          {model.faults
+            .filter((f) => !list.some((x) => x.fault === f.id))
+            .map((f) => (
+              <option key={f.id} value={f.id}>
+                {f.name}
+              </option>
+            ))}
+        </NativeSelect.Field>
+        <NativeSelect.Indicator />
+      </NativeSelect.Root>
+      {undecided.length > 0 && (
         <Box mt="12px">
           <Head>This clip cannot decide</Head>
-          {report.possible.map((f) => (
+          {undecided.map((f) => (
             <Text key={f.fault} fontSize="12px" color="quiet">
               {fault(f.fault).name}: {f.readings.map((id) => readings.get(id)?.decide).filter(Boolean)[0] ?? "more points"} would decide.
             </Text>
@@ -122,6 +196,65 @@ export function Findings({ model, report, work, at, onAt, onLight, edit }: Props
     </Box>
   );
 }
+
+/** Seen is a finding of the tool, or a fault that the coach saw himself. */
+type Seen = Omit<Finding, "sure"> & { sure: Finding["sure"] | "own" };
+
+const phaseName = (model: Model, id: string) => (model.phases.find((p) => p.id === id) ?? model.repeat?.phases.find((p) => p.id === id))?.name ?? id;
+
+/** Chain: the present faults along the phases, from the front to the back of the
+ * movement; arrows lead from a cause to what follows, the first cause is thick. */
+function Chain({ model, list }: { model: Model; list: Seen[] }) {
+  const order = [...(model.phases ?? []).map((p) => p.id), ...(model.repeat?.phases ?? []).map((p) => p.id)];
+  const fault = (id: string) => model.faults.find((f) => f.id === id)!;
+  const phases = [...new Set(list.map((f) => fault(f.fault).phase))].sort((a, b) => order.indexOf(a) - order.indexOf(b));
+  const rows = phases.map((p) => list.filter((f) => fault(f.fault).phase === p));
+  const w = 352;
+  const column = w / phases.length;
+  const tall = 22 + 26 * Math.max(...rows.map((r) => r.length));
+  const at = new Map(rows.flatMap((r, i) => r.map((f, k) => [f.fault, [column * (i + 0.5), 36 + 26 * k] as const])));
+  const C = (name: string) => `var(--chakra-colors-${name})`;
+  return (
+    <svg viewBox={`0 0 ${w} ${tall}`} width="100%" role="img" aria-label="Causes along the phases" data-testid="causes" style={{ display: "block", marginBottom: 8 }}>
+      <defs>
+        <marker id="tip" markerWidth="6" markerHeight="6" refX="5" refY="3" orient="auto">
+          <path d="M0 0L6 3L0 6z" fill={C("quiet")} />
+        </marker>
+      </defs>
+      {phases.map((p, i) => (
+        <g key={p}>
+          {i > 0 && <path d={`M${column * i} 4V${tall}`} stroke={C("seam")} />}
+          <text x={column * (i + 0.5)} y={13} textAnchor="middle" style={{ fontSize: 9.5 }} fill={C("quiet")}>
+            {phaseName(model, p)}
+          </text>
+        </g>
+      ))}
+      {list.flatMap((f) =>
+        list
+          .filter((o) => fault(o.fault).because?.includes(f.fault))
+          .map((o) => {
+            const [a, b] = [at.get(f.fault)!, at.get(o.fault)!];
+            const side = Math.min(34, column / 2 - 6);
+            return <path key={f.fault + o.fault} d={a[0] === b[0] ? `M${a[0]} ${a[1] + 9}V${b[1] - 10}` : `M${a[0] + side} ${a[1]}L${b[0] - side} ${b[1]}`} stroke={C("quiet")} fill="none" markerEnd="url(#tip)" />;
+          }),
+      )}
+      {list.map((f, i) => {
+        const [x, y] = at.get(f.fault)!;
+        const half = Math.min(36, column / 2 - 4);
+        return (
+          <g key={f.fault}>
+            <rect x={x - half} y={y - 9} width={2 * half} height={18} rx={4} fill={C("panel")} stroke={i === 0 ? C("clay") : C("quiet")} strokeWidth={i === 0 ? 2 : 0.8} />
+            <text x={x} y={y + 3.5} textAnchor="middle" style={{ fontSize: 9 }} fill={C("chalk")}>
+              {fault(f.fault).short}
+            </text>
+          </g>
+        );
+      })}
+    </svg>
+  );
+}
+
+const unitOf = (unit: string) => (unit === "°" ? "°" : unit && " " + unit);
 
 function Cues({ model, fault: id, work, edit }: { model: Model; fault: string; work: Work; edit: Props["edit"] }) {
   const fault = model.faults.find((f) => f.id === id)!;

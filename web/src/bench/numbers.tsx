@@ -1,5 +1,5 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { memo } from "react";
+import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { memo, useEffect, useState } from "react";
 import type { Checkpoint, Edit, Model, Reading, Report } from "../api/client";
 import { Gauge, goal, Num, show, verdictColour, verdictWord } from "../ui/numbers";
 import { Head } from "../ui/parts";
@@ -90,21 +90,7 @@ const Row = memo(function Row({ cp, r, lit, onLight, edit }: { cp: Checkpoint; r
           {verdictWord[r.verdict]}
         </span>
       </div>
-      {mark && cp.question && (
-        <Flex gap="6px" align="center" mt="3px" onClick={(e) => e.stopPropagation()}>
-          <Text flex="1" fontSize="11.5px" color="quiet">
-            {cp.question}
-          </Text>
-          {([true, false] as const).map((v) => {
-            const on = r.by === "coach" && (r.verdict === "met") === v;
-            return (
-              <Button key={String(v)} size="xs" h="22px" px="9px" variant={on ? "solid" : "outline"} onClick={() => edit({ kind: "mark", key: cp.id, value: on ? null : v })}>
-                {v ? "yes" : "no"}
-              </Button>
-            );
-          })}
-        </Flex>
-      )}
+      {mark && cp.question && <Asked cp={cp} r={r} edit={edit} />}
       {lit && (r.each?.length ?? 0) > 1 && (
         <p>
           {r.each!.map((x) => `${x.foot ? x.foot[0].toUpperCase() + " " : ""}${show(x.value, cp.unit).value}`).join("  ·  ")}
@@ -120,3 +106,28 @@ const Row = memo(function Row({ cp, r, lit, onLight, edit }: { cp: Checkpoint; r
     </div>
   );
 });
+
+const answers = ["yes", "partly", "no"] as const;
+const verdictOf = { yes: "met", partly: "open", no: "missed" } as const;
+
+/** Asked: the coach's own answer where nothing is measured, with a note. */
+function Asked({ cp, r, edit }: { cp: Checkpoint; r: Reading; edit: Props["edit"] }) {
+  const now = r.by === "coach" ? answers.find((a) => verdictOf[a] === r.verdict) : undefined;
+  const [note, setNote] = useState(r.note ?? "");
+  useEffect(() => setNote(r.note ?? ""), [r.note]);
+  return (
+    <Box mt="3px" onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
+      <Text fontSize="11.5px" color="quiet">
+        {cp.question}
+      </Text>
+      <Flex gap="4px" align="center" mt="2px">
+        {answers.map((a) => (
+          <Button key={a} size="xs" h="22px" px="9px" variant={now === a ? "solid" : "outline"} data-answer={a} onClick={() => edit({ kind: "mark", key: cp.id, value: now === a ? null : { answer: a, note } })}>
+            {a}
+          </Button>
+        ))}
+        {now && <Input flex="1" size="xs" h="22px" value={note} placeholder="a note" aria-label={`Note on ${cp.name}`} maxLength={300} onChange={(e) => setNote(e.target.value)} onBlur={() => note !== (r.note ?? "") && edit({ kind: "mark", key: cp.id, value: { answer: now, note } })} />}
+      </Flex>
+    </Box>
+  );
+}

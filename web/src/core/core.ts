@@ -18,6 +18,7 @@ declare global {
 }
 
 export type Core = {
+  model(q: Calls["model"]): Calls["model_answer"];
   put(q: Calls["put"]): Calls["put_answer"];
   evaluate(q: Calls["evaluate"]): Calls["evaluate_answer"];
   blocks(q: Calls["blocks"]): Calls["blocks_answer"];
@@ -88,6 +89,6 @@ async function start(): Promise<Core> {
     if (n < 0) throw new Error(answer);
     return JSON.parse(answer);
   };
-  const names = ["put", "evaluate", "blocks", "rates", "curves", "doubts", "settle", "shows", "limb", "correct", "camera", "catalogue"] as const;
+  const names = ["model", "put", "evaluate", "blocks", "rates", "curves", "doubts", "settle", "shows", "limb", "correct", "camera", "catalogue"] as const;
   return Object.fromEntries(names.map((n) => [n, (q: unknown) => call(n, q)])) as unknown as Core;
 }

@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState, type FormEvent, type ReactNode } from "react";
 import type { Athlete, NewAthlete, NewAttempt } from "../api/client";
 import { events, withImplement } from "../api/events";
-import { useAddAttempt, useAthletes, useSaveAthlete } from "../api/queries";
+import { useAddAttempt, useAthletes, useModels, useSaveAthlete } from "../api/queries";
 import { Notice } from "../ui/parts";
 import { send } from "./uploads";
 
@@ -127,6 +127,7 @@ export function AttemptForm({ files, onDone }: { files: File[]; onDone(id: strin
   const [clips, setClips] = useState<File[]>(files);
   const [a, setA] = useState<NewAttempt>({ athlete_id: "", event: "sprint-start", done_on: today(), session: "", place: "", mark: "", implement: "", condition: "fresh", setting: "practice", coach_focus: "", injury_note: "" });
   const set = (c: Partial<NewAttempt>) => setA({ ...a, ...c });
+  const variants = useModels().data?.find((m) => m.id === a.event)?.variants ?? [];
   const athlete = a.athlete_id || athletes.data?.[0]?.id || "";
   if (fresh || athletes.data?.length === 0)
     return (
@@ -168,8 +169,15 @@ export function AttemptForm({ files, onDone }: { files: File[]; onDone(id: strin
           </Named>
         </Box>
         <Named name="Event">
-          <Choice name="event" value={a.event} options={events} onChange={(v) => set({ event: v as NewAttempt["event"] })} />
+          <Choice name="event" value={a.event} options={events} onChange={(v) => set({ event: v as NewAttempt["event"], variant: "" })} />
         </Named>
+        {variants.length > 1 && (
+          <Box gridColumn="span 3">
+            <Named name="Style">
+              <Choice name="variant" value={a.variant || variants[0].id} options={Object.fromEntries(variants.map((v) => [v.id, `${v.name}: ${v.says}`]))} onChange={(v) => set({ variant: v })} />
+            </Named>
+          </Box>
+        )}
         <Named name="Date">
           <Input name="done_on" type="date" value={a.done_on} onChange={(e) => set({ done_on: e.target.value })} required />
         </Named>

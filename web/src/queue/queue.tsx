@@ -42,6 +42,7 @@ export function Queue({ team }: { team: string }) {
       else if (e.key === "ArrowUp") setAt((i) => Math.max(0, i - 1));
       else if (e.key === "Enter" && list[at]) void go(`/attempt/${list[at].id}`);
       else if (e.key === "n") setAdding([]);
+      else if (e.key === "m") void go("/models");
       else return;
       e.preventDefault();
     };
@@ -69,6 +70,9 @@ export function Queue({ team }: { team: string }) {
         </Text>
         <Text color="quiet">{team}</Text>
         <Box flex="1" />
+        <Button size="xs" variant="ghost" onClick={() => void go("/models")} title="Technique models (M)">
+          models
+        </Button>
         <Button size="xs" variant="ghost" onClick={turnTheme}>
           light or dark
         </Button>

@@ -280,6 +280,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/models/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a model file and tell everything that is wrong in it */
+        post: operations["checkModel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/queue": {
         parameters: {
             query?: never;
@@ -450,6 +467,8 @@ export interface components {
             setting: "practice" | "competition";
             /** @enum {string} */
             state: "new" | "in_work" | "ready" | "sent";
+            /** @description style or school of the model; its first when empty */
+            variant?: string;
         };
         Band: {
             /** Format: double */
@@ -544,6 +563,8 @@ export interface components {
             evaluate_answer: components["schemas"]["EvaluateAnswer"];
             limb: components["schemas"]["LimbCall"];
             limb_answer: components["schemas"]["LimbAnswer"];
+            model: components["schemas"]["ModelCall"];
+            model_answer: components["schemas"]["ModelAnswer"];
             put: components["schemas"]["PutCall"];
             put_answer: components["schemas"]["PutAnswer"];
             rates: components["schemas"]["RatesCall"];
@@ -614,6 +635,15 @@ export interface components {
             /** @description ids; 'mid_' marks the middle of both sides */
             landmarks: string[];
         };
+        CheckModelRequest: {
+            /** @description YAML */
+            text: string;
+        };
+        CheckedModel: {
+            /** @description by line; empty when the model is sound */
+            mistakes: components["schemas"]["Mistake"][];
+            model?: components["schemas"]["Model"];
+        };
         Checkpoint: {
             band: components["schemas"]["Band"];
             /**
@@ -628,15 +658,19 @@ export interface components {
             name: string;
             /** @description faults that produce this number: no praise then */
             not_if?: string[];
+            /** @description variants that have it; all when empty */
+            only?: string[];
             /** @description key position under which it is listed */
             position: string;
-            /** @description what the coach answers with yes or no when it cannot be measured */
+            /** @description what the coach answers with yes, partly or no when it cannot be measured */
             question?: string;
             /**
              * @description empty for the coach's own mark
              * @enum {string}
              */
             unit: "°" | "cm" | "ms" | "%" | "m/s" | "m" | "1/min" | "BW" | "kN/m" | "";
+            /** @description views in which it can be measured; the model's when empty */
+            views?: string[];
         };
         Clip: {
             attempt_id: string;
@@ -776,6 +810,17 @@ export interface components {
             x?: number;
             /** Format: double */
             y?: number;
+        };
+        Course: {
+            /** Format: int64 */
+            of: number;
+            /**
+             * Format: int64
+             * @description repetitions that show it
+             */
+            shown: number;
+            /** @enum {string} */
+            trend: "growing" | "same" | "fading";
         };
         Credentials: {
             /** Format: email */
@@ -933,31 +978,43 @@ export interface components {
         Fault: {
             /** @description faults that bring this one about */
             because?: string[];
+            /** @description short words for children and beginners */
+            brief?: string;
             cues: components["schemas"]["Cue"][];
             drills: components["schemas"]["Drill"][];
             /** @description what it leads to */
             effect: string;
             id: string;
             name: string;
+            /** @description variants that have it; all when empty */
+            only?: string[];
             /** @description where it is made */
             phase: string;
             /** @description cured by the block setting, not by a cue */
             setting?: boolean;
             /** @description for the row of causes */
             short: string;
+            /**
+             * Format: int64
+             * @description faults of a higher stage never come first while one of a lower stage is open: landing after take-off
+             */
+            stage?: number;
+            /** @description what to say instead of a cue when the position cannot be held for want of strength */
+            strength?: string;
             /** @description checkpoint whose reading shows next time whether it worked */
             target: string;
             when: components["schemas"]["Rule"];
         };
         Find: {
             /** @enum {string} */
-            foot?: "front" | "rear" | "";
+            foot?: "front" | "rear" | "sweep" | "pivot" | "throwing" | "block" | "";
             /** @enum {string} */
-            kind: "first-movement" | "still-before" | "leaves" | "touchdown" | "toe-off" | "under" | "half-flight";
+            kind: "first-movement" | "still-before" | "leaves" | "touchdown" | "toe-off" | "under" | "half-flight" | "foot-on" | "foot-off" | "jump-on" | "jump-off" | "before-on" | "before-off" | "jump-middle" | "jump-end";
             /** Format: int64 */
             nth?: number;
         };
         Finding: {
+            course?: components["schemas"]["Course"];
             fault: string;
             /** @description no present fault brings it about */
             first: boolean;
@@ -965,6 +1022,12 @@ export interface components {
             leads: string[];
             /** @description those that show it */
             readings: string[];
+            size?: components["schemas"]["Size"];
+            /**
+             * @description certain: beyond the threshold with all its doubt; likely: beyond it, but the doubt reaches over; open: not beyond it, but the doubt reaches over
+             * @enum {string}
+             */
+            sure: "certain" | "likely" | "open";
         };
         Found: {
             /** @description the foot is still down when the track ends */
@@ -1032,9 +1095,9 @@ export interface components {
             };
             /** @description known places of the ground in the picture */
             ground?: components["schemas"]["Marks"];
-            /** @description checkpoint to the coach's own yes or no */
+            /** @description checkpoint to the coach's own answer */
             marks: {
-                [key: string]: boolean;
+                [key: string]: components["schemas"]["Judgement"];
             };
             model: string;
             /** @description landmark to track; in the browser they lie on the desk */
@@ -1044,9 +1107,16 @@ export interface components {
             scale?: components["schemas"]["Line"];
             /** @description contacts that the picture of the feet showed; they outrank what tracks show */
             stands?: components["schemas"]["Found"][];
+            /** @description of the model; its first when empty */
+            variant?: string;
         };
         InputCall: {
             input: components["schemas"]["Input"];
+        };
+        Judgement: {
+            /** @enum {string} */
+            answer: "yes" | "partly" | "no";
+            note?: string;
         };
         Kept: {
             reading: string;
@@ -1112,25 +1182,54 @@ export interface components {
         };
         Measure: {
             /** @enum {string} */
-            kind: "joint" | "lean" | "tilt" | "brake" | "turn" | "ahead" | "above" | "backward" | "duration" | "share" | "change" | "mark" | "reach" | "offset" | "contact" | "flight" | "duty" | "cadence" | "length" | "speed" | "travel" | "force" | "k_vert" | "k_leg" | "asymmetry";
+            kind: "joint" | "lean" | "tilt" | "brake" | "turn" | "slope" | "sideways" | "ahead" | "above" | "apart" | "apart_leg" | "rise" | "gain" | "keeps" | "strides" | "backward" | "duration" | "share" | "change" | "mark" | "reach" | "offset" | "contact" | "flight" | "duty" | "cadence" | "length" | "speed" | "travel" | "force" | "k_vert" | "k_leg" | "asymmetry";
+            /** @enum {string} */
+            pick?: "largest" | "smallest" | "";
             /** @description roles */
             points?: string[];
             positions?: string[];
             readings?: string[];
         };
+        Mistake: {
+            /** Format: int64 */
+            line: number;
+            /** @description such as checkpoints[3].band */
+            path: string;
+            says: string;
+        };
         Model: {
+            /** @description what the model takes as good, in a few sentences */
+            about: string;
             cautions: string[];
             checkpoints: components["schemas"]["Checkpoint"][];
             contacts: components["schemas"]["Contact"][];
             faults: components["schemas"]["Fault"][];
+            /** @description how to film it */
+            film: string;
             id: string;
             name: string;
             phases: components["schemas"]["Phase"][];
             positions: components["schemas"]["Position"][];
             /** @description a group of positions that comes again and again; its positions, phases and contacts stand in the lists above as well, numbered */
             repeat?: components["schemas"]["Repeat"];
-            /** @description the view that the checkpoints need */
-            view: string;
+            /** @description schools and styles; the first is meant when none is chosen */
+            variants?: components["schemas"]["Variant"][];
+            /**
+             * Format: int64
+             * @description grows with every change that may change a verdict
+             */
+            version: number;
+            /**
+             * @description the view that checkpoints need unless they name others
+             * @enum {string}
+             */
+            view: "side" | "back" | "front" | "oblique" | "above";
+        };
+        ModelAnswer: {
+            model: string;
+        };
+        ModelCall: {
+            model: components["schemas"]["Model"];
         };
         Need: {
             /** @description checkpoints that use it */
@@ -1192,6 +1291,8 @@ export interface components {
             session: string;
             /** @enum {string} */
             setting: "practice" | "competition";
+            /** @description style or school of the model; its first when empty */
+            variant?: string;
         };
         NewTeam: {
             /** Format: email */
@@ -1241,11 +1342,22 @@ export interface components {
             mass: number;
             /** @enum {string} */
             sex: "female" | "male";
+            /**
+             * @description left when empty
+             * @enum {string}
+             */
+            takeoff_leg?: "left" | "right" | "";
+            /**
+             * @description right when empty; also the top hand of a vaulter
+             * @enum {string}
+             */
+            throwing_hand?: "left" | "right" | "";
         };
         Phase: {
             from: string;
             id: string;
             name: string;
+            only?: string[];
             to: string;
         };
         Place: {
@@ -1314,6 +1426,8 @@ export interface components {
              * @description its number in the repetition, from 1
              */
             nth?: number;
+            /** @description variants that have it; all when empty */
+            only?: string[];
             /** @description helps single checkpoints; the breakdown stands without it */
             optional?: boolean;
             /** @description for tight places */
@@ -1423,6 +1537,8 @@ export interface components {
             each?: components["schemas"]["Each"][];
             evidence?: components["schemas"]["Evidence"];
             id: string;
+            /** @description what the coach noted with his answer */
+            note?: string;
             /** @description the athlete's own side, where there is one */
             side?: string;
             value?: components["schemas"]["Value"];
@@ -1432,6 +1548,8 @@ export interface components {
             why?: string;
         };
         Repeat: {
+            /** @description position after which the group stands; at the end when empty */
+            after?: string;
             contacts: components["schemas"]["Contact"][];
             id: string;
             /** Format: int64 */
@@ -1475,7 +1593,7 @@ export interface components {
             any?: components["schemas"]["Rule"][];
             /** Format: double */
             below?: number;
-            /** @description the coach answered no */
+            /** @description the coach answered no (or partly: likely) */
             marked?: boolean;
             reading?: string;
         };
@@ -1517,6 +1635,8 @@ export interface components {
             before?: components["schemas"]["Before"];
             clips: components["schemas"]["Clip"][];
             model: components["schemas"]["Model"];
+            /** @description faults that the coach refused on earlier attempts of this athlete at this event */
+            refused: string[];
             work: components["schemas"]["Work"];
         };
         Show: {
@@ -1572,6 +1692,14 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        Size: {
+            /**
+             * Format: double
+             * @description in the reading's unit, always positive
+             */
+            by: number;
+            reading: string;
         };
         Span: {
             /** Format: int64 */
@@ -1682,6 +1810,16 @@ export interface components {
              */
             value: number;
         };
+        Variant: {
+            /** @description checkpoint to the band that holds here */
+            bands?: {
+                [key: string]: components["schemas"]["Band"];
+            };
+            id: string;
+            name: string;
+            /** @description what is different */
+            says: string;
+        };
         WhatIf: {
             /** @description why the wanted angle cannot be reached */
             cannot?: string;
@@ -1742,9 +1880,9 @@ export interface components {
             findings: {
                 [key: string]: string;
             };
-            /** @description checkpoint to the coach's own yes or no */
+            /** @description checkpoint to the coach's own answer */
             marks: {
-                [key: string]: boolean;
+                [key: string]: components["schemas"]["Judgement"];
             };
             /** @description a word to the athlete */
             note: string;
@@ -2387,6 +2525,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Model"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    checkModel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckModelRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedModel"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,291 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import type { Checkpoint, Model } from "../api/client";
+import { events } from "../api/events";
+import { modelSourceURL, useCheckModel, useModels } from "../api/queries";
+import { goal } from "../ui/numbers";
+import { Key, Notice, Panel } from "../ui/parts";
+import { Causes } from "./causes";
+
+/** Models: every technique model as a page that a coach can read and argue with:
+ * phases as a strip, what is looked at and by whom, faults with their causes. */
+export default function Models() {
+  const models = useModels();
+  const { id } = useParams();
+  const go = useNavigate();
+  const check = useCheckModel();
+  const ids = Object.keys(events);
+  const at = Math.max(0, ids.indexOf(id ?? ""));
+  const model = models.data?.find((m) => m.id === ids[at]);
+  const shown = check.data?.model ?? model;
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      if ((e.target as HTMLElement).closest("input, textarea, select")) return;
+      if (e.key === "Escape") void go("/");
+      else if (e.key === "ArrowDown" || e.key === "ArrowUp") void go(`/models/${ids[Math.min(ids.length - 1, Math.max(0, at + (e.key === "ArrowDown" ? 1 : -1)))]}`, { replace: true });
+      else return;
+      e.preventDefault();
+    };
+    addEventListener("keydown", key);
+    return () => removeEventListener("keydown", key);
+  });
+  return (
+    <Flex direction="column" h="100vh" maxW="1280px" mx="auto" px="20px">
+      <Flex h="58px" align="center" gap="12px" flexShrink={0}>
+        <Button variant="ghost" px="4px" onClick={() => void go("/")} title="Back to the queue (Esc)" aria-label="Back to the queue">
+          <img src="/mark.svg" width={26} height={26} alt="" />
+        </Button>
+        <Text fontSize="17px" fontWeight="700">
+          Models
+        </Text>
+        <Text color="quiet" fontSize="12px">
+          what counts as good, where the number comes from, and what leads to what
+        </Text>
+        <Box flex="1" />
+        <Button size="xs" variant="outline" as="label" cursor="pointer">
+          read a file
+          <input type="file" accept=".yaml,.yml" data-testid="model-file" style={{ position: "absolute", width: 1, height: 1, opacity: 0 }} onChange={(e) => void e.target.files?.[0]?.text().then((t) => check.mutate(t)).finally(() => (e.target.value = ""))} />
+        </Button>
+        <Text color="quiet" fontSize="12px">
+          <Key>↑</Key> <Key>↓</Key> next event
+        </Text>
+      </Flex>
+      {models.error && <Notice tone="clay">{models.error.message}</Notice>}
+      {check.error && <Notice tone="clay">{check.error.message}</Notice>}
+      {check.data && !check.data.model && (
+        <Panel p="10px 14px" mb="10px" maxH="40vh" overflowY="auto" data-testid="mistakes">
+          <Flex mb="4px">
+            <Text fontWeight="650" flex="1">
+              {check.data.mistakes.length === 1 ? "One thing is" : `${check.data.mistakes.length} things are`} wrong in this file. Mend them and read it again.
+            </Text>
+            <Button size="xs" variant="ghost" onClick={() => check.reset()}>
+              close
+            </Button>
+          </Flex>
+          {check.data.mistakes.map((m, i) => (
+            <Flex key={i} gap="10px" fontSize="12.5px">
+              <Text color="amber" w="62px" flexShrink={0}>
+                line {m.line}
+              </Text>
+              <Text>
+                {m.says}{" "}
+                <Text as="span" color="quiet">
+                  {m.path}
+                </Text>
+              </Text>
+            </Flex>
+          ))}
+        </Panel>
+      )}
+      {check.data?.model && (
+        <Notice tone="moss" mb="10px">
+          <Text flex="1">This file is a sound model of {check.data.model.name.toLowerCase()}, version {check.data.model.version}. It is shown below and not kept yet.</Text>
+          <Button size="xs" variant="ghost" h="18px" onClick={() => check.reset()}>
+            close
+          </Button>
+        </Notice>
+      )}
+      <Flex flex="1" minH="0" gap="12px" pb="16px">
+        <Panel w="190px" p="8px" flexShrink={0} overflowY="auto" as="nav">
+          {ids.map((e, i) => (
+            <Button key={e} variant="ghost" w="100%" justifyContent="flex-start" h="34px" px="10px" bg={i === at ? "raised" : undefined} fontWeight={i === at ? "650" : "400"} onClick={() => void go(`/models/${e}`, { replace: true })} data-model={e}>
+              {events[e as keyof typeof events]}
+            </Button>
+          ))}
+        </Panel>
+        {shown && <One key={shown.id + !!check.data} model={shown} />}
+      </Flex>
+    </Flex>
+  );
+}
+
+const basis = { trade: "practice", literature: "literature, from memory", definition: "rule" };
+
+function One({ model }: { model: Model }) {
+  const [style, setStyle] = useState(model.variants?.[0]?.id ?? "");
+  const variant = model.variants?.find((v) => v.id === style);
+  const has = (x: { only?: string[] | null }) => !x.only?.length || x.only.includes(style);
+  const phases = inOrder(model).filter(has);
+  const band = (c: Checkpoint) => variant?.bands?.[c.id] ?? c.band;
+  // A repeated position stands once, under its own name.
+  const positions = model.positions.filter(has).flatMap((p) => (!p.group ? [p] : p.nth === 1 ? (model.repeat!.positions.filter((q) => q.id === p.group)) : []));
+  const listed = positions.filter((p) => model.checkpoints.some((c) => c.position === p.id && has(c)));
+  const faults = model.faults.filter(has);
+  const [open, setOpen] = useState<string | null>(null);
+  return (
+    <Box flex="1" overflowY="auto" minW="0" pr="4px" data-testid="model">
+      <Panel p="14px 18px" mb="12px">
+        <Flex align="baseline" gap="10px">
+          <Text fontSize="19px" fontWeight="700">
+            {model.name}
+          </Text>
+          <Text color="quiet" fontSize="12px">
+            version {model.version}
+          </Text>
+          <Box flex="1" />
+          <Button size="xs" variant="outline" asChild>
+            <a href={modelSourceURL(model.id)} download={`${model.id}.yaml`}>
+              YAML
+            </a>
+          </Button>
+        </Flex>
+        <Text maxW="78ch" mt="4px">
+          {model.about}
+        </Text>
+        <Text maxW="78ch" mt="4px" color="quiet" fontSize="12px">
+          Filming: {model.film}
+        </Text>
+        {(model.variants?.length ?? 0) > 1 && (
+          <Flex gap="6px" mt="10px" wrap="wrap" align="center">
+            {model.variants!.map((v) => (
+              <Button key={v.id} size="xs" variant={v.id === style ? "solid" : "outline"} onClick={() => setStyle(v.id)} title={v.says} data-variant={v.id}>
+                {v.name}
+              </Button>
+            ))}
+            <Text fontSize="12px" color="quiet">
+              {variant?.says}
+            </Text>
+          </Flex>
+        )}
+        <Strip model={model} phases={phases} />
+      </Panel>
+
+      <Flex gap="12px" align="flex-start">
+        <Box flex="1.15" minW="0">
+          {listed.map((p) => (
+            <Panel key={p.id} p="10px 14px" mb="8px">
+              <Flex align="baseline" gap="8px" mb="2px">
+                <Text fontWeight="650">{p.name}</Text>
+                <Text fontSize="11.5px" color="quiet" flex="1">
+                  {p.hint}
+                </Text>
+                <Text fontSize="11px" color={p.find ? "moss" : "quiet"} whiteSpace="nowrap">
+                  {p.find ? "found by the tool" : "flagged by you"}
+                </Text>
+              </Flex>
+              {model.checkpoints
+                .filter((c) => c.position === p.id && has(c))
+                .map((c) => (
+                  <Box key={c.id} py="4px" borderTop="1px solid" borderColor="seam" data-checkpoint={c.id}>
+                    <Flex gap="8px" align="baseline">
+                      <Text flex="1">{c.name}</Text>
+                      <Text fontWeight="600" whiteSpace="nowrap">
+                        {c.measure.kind === "mark" ? "" : goal({ ...c, band: band(c) })}
+                      </Text>
+                      <Text fontSize="11px" color="quiet" whiteSpace="nowrap">
+                        {c.measure.kind === "mark" ? "by your eye" : (c.views ?? [model.view]).join(", ")} · {basis[c.basis]}
+                      </Text>
+                    </Flex>
+                    {c.question && (
+                      <Text fontSize="11.5px" color="quiet">
+                        {c.question}
+                      </Text>
+                    )}
+                  </Box>
+                ))}
+            </Panel>
+          ))}
+          <Panel p="10px 14px" mb="8px">
+            <Text fontWeight="650" mb="2px">
+              Cautions
+            </Text>
+            {model.cautions.map((c) => (
+              <Text key={c} fontSize="12px" color="quiet" mb="3px">
+                {c}
+              </Text>
+            ))}
+          </Panel>
+        </Box>
+
+        <Box flex="1" minW="0">
+          <Panel p="10px 14px" mb="8px">
+            <Text fontWeight="650" mb="6px">
+              What leads to what
+            </Text>
+            <Causes model={model} faults={faults} phases={phases} open={open} onOpen={(f) => setOpen(open === f ? null : f)} />
+          </Panel>
+          {faults.map((f) => (
+            <Panel key={f.id} p="8px 14px" mb="6px" data-fault={f.id}>
+              <Flex as="button" w="100%" textAlign="left" gap="8px" align="baseline" cursor="pointer" onClick={() => setOpen(open === f.id ? null : f.id)} aria-expanded={open === f.id}>
+                <Text fontWeight="600" flex="1">
+                  {f.name}
+                </Text>
+                <Text fontSize="11px" color="quiet" whiteSpace="nowrap">
+                  {phases.find((p) => p.id === f.phase)?.name}
+                </Text>
+              </Flex>
+              {open === f.id && (
+                <Box fontSize="12.5px" mt="4px">
+                  <Text color="quiet">{f.effect}</Text>
+                  {f.strength && <Text mt="3px">{f.strength}</Text>}
+                  {f.cues.map((c) => (
+                    <Box key={c.words} mt="5px">
+                      <Text>
+                        “{c.words}”{" "}
+                        <Text as="span" fontSize="11px" color="quiet">
+                          {c.focus}
+                        </Text>
+                      </Text>
+                      <Text fontSize="11.5px" color="quiet">
+                        {c.backfire}
+                      </Text>
+                    </Box>
+                  ))}
+                  {f.drills.map((d) => (
+                    <Text key={d.name} mt="5px">
+                      {d.name}: {d.dose}{" "}
+                      <Text as="span" color="quiet">
+                        ({d.feel})
+                      </Text>
+                    </Text>
+                  ))}
+                  <Text mt="5px" fontSize="11.5px" color="amber">
+                    Seen next time by: {model.checkpoints.find((c) => c.id === f.target)?.name}
+                  </Text>
+                </Box>
+              )}
+            </Panel>
+          ))}
+        </Box>
+      </Flex>
+    </Box>
+  );
+}
+
+/** inOrder lists the phases in the order of the movement; those of a repeated
+ * group stand once. */
+function inOrder(model: Model): Model["phases"] {
+  const group = model.repeat?.phases ?? [];
+  return model.phases.flatMap((p) => {
+    const member = group.find((g) => p.id.startsWith(g.id) && /^\d+$/.test(p.id.slice(g.id.length)));
+    return !member ? [p] : p.id === member.id + "1" ? [member] : [];
+  });
+}
+
+/** Strip shows the phases in order, a repeated group in a frame with its number. */
+function Strip({ model, phases }: { model: Model; phases: Model["phases"] }) {
+  const group = new Set(model.repeat?.phases.map((p) => p.id));
+  const first = phases.findIndex((p) => group.has(p.id));
+  const before = first < 0 ? phases : phases.slice(0, first);
+  const after = first < 0 ? [] : phases.slice(first + group.size);
+  const box = (p: { id: string; name: string }) => (
+    <Box key={p.id} px="10px" py="4px" bg="raised" borderRadius="4px" fontSize="12px" whiteSpace="nowrap">
+      {p.name}
+    </Box>
+  );
+  return (
+    <Flex gap="4px" mt="12px" wrap="wrap" align="center" data-testid="strip">
+      {before.map(box)}
+      {model.repeat && (
+        <Flex gap="4px" p="4px 6px" border="1.5px solid" borderColor="clay" borderRadius="6px" align="center">
+          {model.repeat.phases.map(box)}
+          <Text fontSize="11.5px" color="clay">
+            each {model.repeat.name}
+          </Text>
+        </Flex>
+      )}
+      {after.map(box)}
+    </Flex>
+  );
+}
