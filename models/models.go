@@ -3,17 +3,21 @@
 package models
 
 import (
+	"bytes"
 	"embed"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"reflect"
 	"sort"
+	"strconv"
 	"strings"
 	"sync"
 
 	"go.yaml.in/yaml/v3"
 
+	"neokinema/core/doubt"
 	"neokinema/core/technique"
 )
 
@@ -227,4 +231,67 @@ func Source(id string) ([]byte, error) {
 		return nil, errors.New("there is no such model")
 	}
 	return raw, nil
+}
+
+// WithBands is a model's file with other bands for some of its checkpoints; the
+// rest of the file, comments too, stays as it is written.
+func WithBands(source []byte, bands map[string]doubt.Band) ([]byte, error) {
+	var doc yaml.Node
+	if err := yaml.Unmarshal(source, &doc); err != nil || len(doc.Content) == 0 {
+		return nil, errors.New("the model cannot be read")
+	}
+	left := maps.Clone(bands)
+	list := field(doc.Content[0], "checkpoints")
+	if list == nil {
+		return nil, errors.New("the model has no checkpoints")
+	}
+	for _, c := range list.Content {
+		id := field(c, "id")
+		if id == nil {
+			continue
+		}
+		b, ok := bands[id.Value]
+		if !ok {
+			continue
+		}
+		delete(left, id.Value)
+		var band yaml.Node
+		if err := band.Encode(map[string]float64{}); err != nil {
+			return nil, err
+		}
+		band.Style = yaml.FlowStyle
+		for _, end := range []struct {
+			name string
+			v    *float64
+		}{{"lo", b.Lo}, {"hi", b.Hi}} {
+			if end.v != nil {
+				band.Content = append(band.Content, &yaml.Node{Kind: yaml.ScalarNode, Value: end.name}, &yaml.Node{Kind: yaml.ScalarNode, Value: strconv.FormatFloat(*end.v, 'g', -1, 64)})
+			}
+		}
+		if old := field(c, "band"); old != nil {
+			*old = band
+		} else {
+			c.Content = append(c.Content, &yaml.Node{Kind: yaml.ScalarNode, Value: "band"}, &band)
+		}
+	}
+	for id := range left {
+		return nil, fmt.Errorf("there is no checkpoint %q", id)
+	}
+	var out bytes.Buffer
+	e := yaml.NewEncoder(&out)
+	e.SetIndent(2)
+	if err := e.Encode(&doc); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), e.Close()
+}
+
+// field is the value of a field in a group of fields.
+func field(n *yaml.Node, name string) *yaml.Node {
+	for i := 0; i+1 < len(n.Content); i += 2 {
+		if n.Content[i].Value == name {
+			return n.Content[i+1]
+		}
+	}
+	return nil
 }

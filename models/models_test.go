@@ -1,17 +1,161 @@
 package models_test
 
 import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
 	"testing"
 
+	"neokinema/core/doubt"
+	"neokinema/core/technique"
 	"neokinema/models"
 )
 
-func TestShipped(t *testing.T) {
+// Every shipped model is whole: positions, checkpoints with questions or measures,
+// faults with cues (outward first), backfire notes, drills, targets and cautions.
+func TestShippedModelsAreWhole(t *testing.T) {
 	all, err := models.All()
 	if err != nil {
 		t.Fatal(err)
 	}
 	if len(all) != 10 {
 		t.Errorf("%d models", len(all))
+	}
+	for _, m := range all {
+		if len(m.Checkpoints) < 10 || len(m.Faults) < 5 || len(m.Phases) < 4 || len(m.Cautions) == 0 {
+			t.Errorf("%s: %d checkpoints, %d faults, %d phases, %d cautions", m.ID, len(m.Checkpoints), len(m.Faults), len(m.Phases), len(m.Cautions))
+		}
+		keeps := 0
+		for _, c := range m.Checkpoints {
+			if c.Keep != "" {
+				keeps++
+			}
+		}
+		if keeps < 5 {
+			t.Errorf("%s praises %d things only", m.ID, keeps)
+		}
+		for _, f := range m.Faults {
+			if len(f.Cues) == 0 || f.Cues[0].Focus != "outward" {
+				t.Errorf("%s %s: the outward cue comes first", m.ID, f.ID)
+			}
+		}
+	}
+	if _, err := models.Load("tightrope"); err == nil {
+		t.Error("an unknown model was loaded")
+	}
+}
+
+// Variants: positions, checkpoints and faults of one style are not in another, and
+// a style may have its own bands. Common practice: two schools of shot putting.
+func TestVariants(t *testing.T) {
+	shot, err := models.Load("shot")
+	if err != nil {
+		t.Fatal(err)
+	}
+	has := func(m technique.Model, fault string) bool { _, ok := m.Fault(fault); return ok }
+	glide, turn := shot.As("glide"), shot.As("rotational")
+	if !has(glide, "G1") || has(glide, "D3a") || has(turn, "G1") || !has(turn, "D3a") || !has(shot.As(""), "G1") {
+		t.Error("faults of the other style")
+	}
+	jump, _ := models.Load("long-jump")
+	hang, _ := jump.As("hang").Checkpoint("open_mid")
+	sail, _ := jump.As("sail").Checkpoint("open_mid")
+	if *hang.Band.Lo != 120 || *sail.Band.Lo != 60 || *jump.Checkpoints[slices.IndexFunc(jump.Checkpoints, func(c technique.Checkpoint) bool { return c.ID == "open_mid" })].Band.Lo != 120 {
+		t.Errorf("hang %v, sail %v", *hang.Band.Lo, *sail.Band.Lo)
+	}
+}
+
+// A file with mistakes is explained, each with its line.
+func TestMistakesAreTold(t *testing.T) {
+	raw, err := models.Source("sprint-start")
+	if err != nil {
+		t.Fatal(err)
+	}
+	good := string(raw)
+	for _, c := range []struct{ old, new, says string }{
+		{"points: [front_hip, front_knee, front_ankle]", "points: [front_hip, front_tail, front_ankle]", `no landmark "front_tail"`},
+		{"points: [front_hip, front_knee, front_ankle]", "points: [front_hip]", "a joint needs 3 points"},
+		{"kind: joint", "kind: bend", `no measure "bend"`},
+		{"band: {lo: 85, hi: 100}", "band: {lo: 100, hi: 85}", "upside down"},
+		{"band: {lo: 85, hi: 100}", "band: {lo: low, hi: 100}", `"low" is not a number`},
+		{"band: {lo: 85, hi: 100}", "band: [85, 100]", "a group of fields is wanted"},
+		{"because: [S1]", "because: [S5]", "causes go in a circle"},
+		{"because: [S1]", "because: [S77]", `no fault "S77"`},
+		{"target: shoulder_hand", "target: luck", `no reading "luck"`},
+		{"from: clear, to: td1", "from: clear, to: nowhere", `no position "nowhere"`},
+		{"{reading: shoulder_hand, outside: above}", "{reading: shoulder_hand}", "no condition"},
+		{"{reading: shoulder_hand, outside: above}", "{reading: shoulder_hand, outside: often}", "above, below or either"},
+		{"{reading: shoulder_hand, outside: above}", "{reading: stumble, outside: above}", "no band"},
+		{"id: S2", "id: S1", `"S1" stands twice`},
+		{"readings: [lean_clear, lean_to1]", "readings: [lean_clear, lean_to3]", "must stand before"},
+		{"basis: trade", "basis: hearsay", "basis is trade"},
+		{"focus: outward", "focus: sideways", "outward or inward"},
+		{"version: 1", "version: soon", "not a whole number"},
+		{"view: side\n", "view: side\ncolour: red\n", `no field "colour"`},
+		{"view: side\n", "view: \"\"\n", "view is missing"},
+		{"cautions:\n", "cautions:\n  bad\n", "line"},
+	} {
+		broken := strings.Replace(good, c.old, c.new, 1)
+		if broken == good {
+			t.Errorf("%q is not in the model", c.old)
+			continue
+		}
+		line := 1 + strings.Count(good[:strings.Index(good, c.old)], "\n")
+		_, err := models.Parse([]byte(broken))
+		var wrong models.Mistakes
+		if !errors.As(err, &wrong) {
+			t.Errorf("%q was taken: %v", c.new, err)
+			continue
+		}
+		if !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%q: %v", c.new, err)
+		}
+		// The line is that of the mistake; a circle may be told at any of its faults.
+		near := slices.ContainsFunc(wrong, func(m models.Mistake) bool { return m.Line >= line-1 && m.Line <= line+12 })
+		if !near && !strings.Contains(c.says, "circle") && !strings.Contains(c.says, "missing") {
+			t.Errorf("%q stands in line %d: %v", c.new, line, err)
+		}
+	}
+	for _, bad := range []string{"", "- 1\n- 2\n", "id: [", "\tid: x"} {
+		var wrong models.Mistakes
+		if _, err := models.Parse([]byte(bad)); !errors.As(err, &wrong) || wrong[0].Line < 1 {
+			t.Errorf("%q: %v", bad, err)
+		}
+	}
+}
+
+func ptr(v float64) *float64 { return &v }
+
+// Other bands leave the rest of a file as it is.
+func TestWithBands(t *testing.T) {
+	raw, _ := models.Source("long-jump")
+	out, err := models.WithBands(raw, map[string]doubt.Band{"trunk_to": {Lo: ptr(-3.5), Hi: ptr(8)}, "contact": {Hi: ptr(130)}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	m, err := models.Parse(out)
+	if err != nil {
+		t.Fatal(err)
+	}
+	a, _ := m.Checkpoint("trunk_to")
+	b, _ := m.Checkpoint("contact")
+	if *a.Band.Lo != -3.5 || *a.Band.Hi != 8 || b.Band.Lo != nil || *b.Band.Hi != 130 {
+		t.Errorf("%+v %+v", a.Band, b.Band)
+	}
+	old, _ := models.Load("long-jump")
+	for i, c := range m.Checkpoints {
+		o := old.Checkpoints[i]
+		if c.ID != "trunk_to" && c.ID != "contact" {
+			if fmt.Sprint(c.Band.Judge(doubt.Normal(1, 0.1))) != fmt.Sprint(o.Band.Judge(doubt.Normal(1, 0.1))) || c.Name != o.Name || c.Question != o.Question {
+				t.Errorf("%s changed too", c.ID)
+			}
+		}
+	}
+	if len(m.Faults) != len(old.Faults) || m.Faults[0].Cues[0] != old.Faults[0].Cues[0] {
+		t.Error("faults changed")
+	}
+	if _, err := models.WithBands(raw, map[string]doubt.Band{"luck": {}}); err == nil || !strings.Contains(err.Error(), "luck") {
+		t.Errorf("unknown checkpoint: %v", err)
 	}
 }

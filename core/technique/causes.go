@@ -62,6 +62,7 @@ func (e *evaluation) holds(r Rule) (truth, []string) {
 	if got.Value == nil {
 		return no, nil
 	}
+	r = e.m.banded(r)
 	// The fault is there when the value lies surely outside this band.
 	switch (doubt.Band{Lo: r.Below, Hi: r.Above}).Judge(*got.Value) {
 	case doubt.Missed:
@@ -73,6 +74,21 @@ func (e *evaluation) holds(r Rule) (truth, []string) {
 		return open, ids
 	}
 	return no, nil
+}
+
+// banded gives a leaf that goes by the checkpoint's band its thresholds.
+func (m Model) banded(r Rule) Rule {
+	cp, ok := m.Checkpoint(r.Reading)
+	if !ok || r.Outside == "" {
+		return r
+	}
+	if r.Outside != "below" {
+		r.Above = cp.Band.Hi
+	}
+	if r.Outside != "above" {
+		r.Below = cp.Band.Lo
+	}
+	return r
 }
 
 // beyond is how far a number lies past the threshold of a leaf; negative inside.
@@ -110,6 +126,7 @@ func (e *evaluation) finding(f Fault, t truth, ids []string) Finding {
 		if !ok || l.Marked || r.Value == nil {
 			continue
 		}
+		l = e.m.banded(l)
 		if by := l.beyond(r.Value.X); by > 0 && out.Size == nil {
 			out.Size = &Size{id, by}
 		}

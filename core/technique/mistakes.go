@@ -65,16 +65,17 @@ func (m Model) mistakes() (list []Mistake) {
 	}
 	seen := map[string]bool{}
 	once := func(path, id string) {
-		if seen[path+id] {
+		list, _, _ := strings.Cut(path, "[")
+		if seen[list+" "+id] {
 			bad(path, "%q stands twice", id)
 		}
-		seen[path+id] = true
+		seen[list+" "+id] = true
 	}
 	positions := func(at string, list []Position) {
 		for i, p := range list {
 			path := fmt.Sprintf("%s[%d]", at, i)
 			text(path, "id", p.ID, "name", p.Name, "short", p.Short, "hint", p.Hint)
-			once(at, p.ID)
+			once(path, p.ID)
 			only(path, p.Only)
 		}
 	}
@@ -123,7 +124,7 @@ func (m Model) mistakes() (list []Mistake) {
 	for i, c := range m.Checkpoints {
 		path := fmt.Sprintf("checkpoints[%d]", i)
 		text(path, "id", c.ID, "name", c.Name)
-		once("checkpoints", c.ID)
+		once(path, c.ID)
 		only(path, c.Only)
 		if !m.group(c.Position) {
 			position(path+".position", c.Position)
@@ -202,7 +203,7 @@ func (m Model) faultMistakes(known map[string]Checkpoint, bad func(string, strin
 	for i, f := range m.Faults {
 		path := fmt.Sprintf("faults[%d]", i)
 		text(path, "id", f.ID, "name", f.Name, "short", f.Short, "effect", f.Effect)
-		once("faults", f.ID)
+		once(path, f.ID)
 		only(path, f.Only)
 		if !phase(f.Phase) {
 			bad(path+".phase", "there is no phase %q", f.Phase)
@@ -277,8 +278,12 @@ func (r Rule) mistakes(path string, known map[string]Checkpoint, bad func(string
 	switch {
 	case !ok:
 		bad(path+".reading", "there is no reading %q", r.Reading)
-	case r.Above == nil && r.Below == nil && !r.Marked:
+	case r.Above == nil && r.Below == nil && !r.Marked && r.Outside == "":
 		bad(path, "the rule on %s has no condition", r.Reading)
+	case r.Outside != "" && !slices.Contains([]string{"above", "below", "either"}, r.Outside):
+		bad(path+".outside", "outside is above, below or either, not %q", r.Outside)
+	case r.Outside != "" && cp.Band.Lo == nil && cp.Band.Hi == nil:
+		bad(path, "%s has no band to be outside of", r.Reading)
 	case r.Marked && cp.Question == "":
 		bad(path, "%s has no question that could be answered with no", r.Reading)
 	}

@@ -190,6 +190,7 @@ type Rule struct {
 	Reading string   `json:"reading,omitempty" required:"false"`
 	Above   *float64 `json:"above,omitempty" required:"false"`
 	Below   *float64 `json:"below,omitempty" required:"false"`
+	Outside string   `json:"outside,omitempty" required:"false" enum:"above,below,either," doc:"outside the band of the checkpoint, whatever it is: a changed band changes the fault with it"`
 	Marked  bool     `json:"marked,omitempty" required:"false" doc:"the coach answered no (or partly: likely)"`
 }
 

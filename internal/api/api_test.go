@@ -95,7 +95,8 @@ func bodies(athlete uuid.UUID) map[string]any {
 		"changeAthlete": house.Athlete("Stolen"), "changeAttempt": store.NewAttempt{AthleteID: athlete, Event: "sprint-start", DoneOn: "2026-01-02", Condition: "fresh", Setting: "practice"},
 		"setState": map[string]string{"state": "sent"}, "saveEdits": bench.Edits{Base: 0, Edits: []bench.Edit{{Kind: "note", Key: "athlete", Value: bench.Value("x")}}},
 		"undo": map[string]int{"base": 0}, "redo": map[string]int{"base": 0},
-		"answerClip": map[string]any{"capture_rate": 120, "view": "side", "direction": 1},
+		"answerClip":  map[string]any{"capture_rate": 120, "view": "side", "direction": 1},
+		"changeModel": bench.ModelChange{Reason: "a try", Back: true},
 	}
 }
 

@@ -27,8 +27,18 @@ func (s *server) attempts(api huma.API) {
 	register(s, api, "GET", "/queue", "queue", "Attempts, newest first", func(ctx context.Context, _ *empty) (*bodyOf[[]store.QueueItem], error) {
 		return answer(s.Store.Queue(ctx, who(ctx).TeamID, queueLength))
 	})
-	register(s, api, "GET", "/models", "models", "All technique models", func(context.Context, *empty) (*bodyOf[[]technique.Model], error) {
-		return answer(models.All())
+	register(s, api, "GET", "/models", "models", "The technique models as the team holds them", func(ctx context.Context, _ *empty) (*bodyOf[[]bench.Held], error) {
+		return answer(s.Bench.Held(ctx, who(ctx).TeamID))
+	})
+	register(s, api, "POST", "/models/{id}/versions", "changeModel", "Store the next version of the team's model", func(ctx context.Context, in *struct {
+		ID   string `path:"id" maxLength:"40"`
+		Body bench.ModelChange
+	}) (*bodyOf[store.Copy], error) {
+		u := who(ctx)
+		return answer(s.Bench.ChangeModel(ctx, u.TeamID, u.ID, in.ID, in.Body))
+	})
+	register(s, api, "POST", "/attempts/{id}/rejudge", "rejudge", "Judge an attempt by the newest version of its model", func(ctx context.Context, in *ByID) (*bodyOf[bench.Rejudged], error) {
+		return answer(s.Bench.Rejudge(ctx, who(ctx).TeamID, in.ID))
 	})
 	register(s, api, "POST", "/models/check", "checkModel", "Read a model file and tell everything that is wrong in it", func(_ context.Context, in *struct {
 		Body struct {

@@ -23,7 +23,6 @@ import (
 	"neokinema/internal/intake"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
-	"neokinema/models"
 )
 
 func (s *server) clips(api huma.API) {
@@ -98,9 +97,10 @@ func (s *server) files(g *echo.Group) {
 		})
 	})
 	g.GET("/models/:file", func(c *echo.Context) error {
-		raw, err := models.Source(strings.TrimSuffix(c.Param("file"), ".yaml"))
+		ctx := c.Request().Context()
+		raw, err := s.Bench.Source(ctx, who(ctx).TeamID, strings.TrimSuffix(c.Param("file"), ".yaml"))
 		if err != nil {
-			return problem.Missing("model")
+			return err
 		}
 		return c.Blob(http.StatusOK, "application/yaml", raw)
 	})

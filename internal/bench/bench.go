@@ -20,7 +20,6 @@ import (
 	"neokinema/core/track"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
-	"neokinema/models"
 )
 
 // Service works on attempts.
@@ -36,6 +35,7 @@ type Sheet struct {
 	Model   technique.Model `json:"model"`
 	Clips   []store.Clip    `json:"clips"`
 	Work    Work            `json:"work"`
+	Newer   *Newer          `json:"newer,omitempty" required:"false" doc:"a version of the model that came after the one by which this attempt is judged"`
 	Refused []string        `json:"refused" doc:"faults that the coach refused on earlier attempts of this athlete at this event"`
 	Before  *Before         `json:"before,omitempty" required:"false" doc:"the last cue this athlete got, with its target"`
 }
@@ -140,6 +140,9 @@ func (s *Service) Open(ctx context.Context, team, id uuid.UUID) (Sheet, error) {
 	if err != nil {
 		return sh, err
 	}
+	if sh.Newer, err = s.newer(ctx, team, sh.Attempt); err != nil {
+		return sh, err
+	}
 	if sh.Refused, err = s.store.RefusedBefore(ctx, team, sh.Attempt); err != nil {
 		return sh, err
 	}
@@ -172,7 +175,7 @@ func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Sheet, err e
 	if sh.Athlete, err = s.store.Athlete(ctx, team, sh.Attempt.AthleteID); err != nil {
 		return sh, err
 	}
-	if sh.Model, err = models.Load(sh.Attempt.Event); err != nil {
+	if sh.Model, err = s.model(ctx, team, sh.Attempt); err != nil {
 		return sh, err
 	}
 	sh.Model = sh.Model.As(sh.Attempt.Variant)
@@ -431,7 +434,7 @@ func (s *Service) change(ctx context.Context, team, id uuid.UUID, base int, f fu
 		if a.Revision != base {
 			return problem.New(problem.NewerWork, "This attempt was changed in another tab or by a colleague. The newer work is shown; your last change was put on top of it where it does not disagree.")
 		}
-		m, err := models.Load(a.Event)
+		m, err := s.model(ctx, team, a)
 		if err != nil {
 			return err
 		}

@@ -32,10 +32,11 @@ type Attempt struct {
 	State     string    `db:"state" json:"state" enum:"new,in_work,ready,sent"`
 	Revision  int       `db:"revision" json:"revision"`
 	CreatedAt time.Time `db:"created_at" json:"created_at"`
+	ModelN    int       `db:"model_n" json:"model_n" doc:"version of the team's model by which it is judged; 0 is the shipped one"`
 	NewAttempt
 }
 
-const attemptColumns = `id, state, revision, created_at, athlete_id, event, variant, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
+const attemptColumns = `id, state, revision, created_at, model_n, athlete_id, event, variant, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
 	implement, condition, setting, coach_focus, injury_note`
 
 // Attempt finds one attempt of a team.
@@ -45,17 +46,18 @@ func (s *Store) Attempt(ctx context.Context, team, id uuid.UUID) (Attempt, error
 
 // AddAttempt stores a new attempt; the athlete must be of the team.
 func (s *Store) AddAttempt(ctx context.Context, team uuid.UUID, a NewAttempt) (Attempt, error) {
-	return one[Attempt](ctx, s.DB, "athlete", `INSERT INTO attempts (team_id, athlete_id, event, variant, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note)
-		SELECT $1, id, $3, $13, CAST($4 AS date), $5, $6, $7, $8, $9, $10, $11, $12 FROM athletes WHERE team_id = $1 AND id = $2 RETURNING `+attemptColumns,
+	return one[Attempt](ctx, s.DB, "athlete", `INSERT INTO attempts (team_id, athlete_id, event, variant, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note, model_n)
+		SELECT $1, id, $3, $13, CAST($4 AS date), $5, $6, $7, $8, $9, $10, $11, $12, (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = $1 AND event = $3) FROM athletes WHERE team_id = $1 AND id = $2 RETURNING `+attemptColumns,
 		team, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote, a.Variant)
 }
 
 // ChangeAttempt replaces what was entered about an attempt.
 func (s *Store) ChangeAttempt(ctx context.Context, team, id uuid.UUID, a NewAttempt) (Attempt, error) {
 	return one[Attempt](ctx, s.DB, "attempt", `UPDATE attempts SET athlete_id = ath.id, event = $4, done_on = CAST($5 AS date), session = $6, place = $7, mark = $8,
-		implement = $9, condition = $10, setting = $11, coach_focus = $12, injury_note = $13, variant = $14
+		implement = $9, condition = $10, setting = $11, coach_focus = $12, injury_note = $13, variant = $14,
+		model_n = CASE WHEN event = $4 THEN model_n ELSE (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = $1 AND event = $4) END
 		FROM athletes ath WHERE attempts.team_id = $1 AND attempts.id = $2 AND ath.id = $3 AND ath.team_id = $1
-		RETURNING attempts.id, state, revision, attempts.created_at, athlete_id, event, variant, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
+		RETURNING attempts.id, state, revision, attempts.created_at, model_n, athlete_id, event, variant, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
 		implement, condition, setting, coach_focus, injury_note`,
 		team, id, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote, a.Variant)
 }

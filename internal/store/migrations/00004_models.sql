@@ -1,7 +1,24 @@
 -- +goose Up
 
--- The style or school of the technique model by which an attempt is judged.
+-- A team's own versions of technique models, each whole and never changed: an
+-- attempt keeps the one by which it was judged.
+CREATE TABLE team_models (
+    team_id    uuid NOT NULL REFERENCES teams ON DELETE CASCADE,
+    event      text NOT NULL,
+    n          int NOT NULL CHECK (n > 0),
+    source     text NOT NULL,
+    reason     text NOT NULL,
+    shipped    int NOT NULL,
+    user_id    uuid REFERENCES users ON DELETE SET NULL,
+    created_at timestamptz NOT NULL DEFAULT now(),
+    PRIMARY KEY (team_id, event, n)
+);
+
+-- The style or school by which an attempt is judged, and the version of the team's
+-- model: 0 is the shipped one.
 ALTER TABLE attempts ADD variant text NOT NULL DEFAULT '';
+ALTER TABLE attempts ADD model_n int NOT NULL DEFAULT 0;
 
 -- +goose Down
-ALTER TABLE attempts DROP variant;
+ALTER TABLE attempts DROP model_n, DROP variant;
+DROP TABLE team_models;

@@ -16,6 +16,8 @@ export type ClipAnswers = Schemas["ClipAnswers"];
 export type Edit = Schemas["Edit"];
 export type Advice = Schemas["Advice"];
 export type Model = Schemas["Model"];
+export type Held = Schemas["Held"];
+export type ModelChange = Schemas["ModelChange"];
 export type Checkpoint = Schemas["Checkpoint"];
 export type Reading = Schemas["Reading"];
 export type Report = Schemas["Report"];
@@ -40,6 +42,7 @@ export class Failure extends Error {
   constructor(
     readonly kind: Problem["kind"] | "offline",
     says: string,
+    readonly fields: string[] = [],
   ) {
     super(says);
   }
@@ -62,6 +65,6 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
   const { data, error, response } = answer;
   if (response.ok) return data as T;
   const p = error as Problem | undefined;
-  if (p?.kind) throw new Failure(p.kind, p.says);
+  if (p?.kind) throw new Failure(p.kind, p.says, p.fields ?? []);
   throw new Failure("internal", `The server answered ${response.status}. Try again.`);
 }

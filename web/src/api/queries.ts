@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { ask, client, type Athlete, type ClipAnswers, type NewAthlete, type NewAttempt } from "./client";
+import { ask, client, type Athlete, type ClipAnswers, type NewAthlete, type ModelChange, type NewAttempt } from "./client";
 
 // Keys and fetchers, together per thing.
 
@@ -23,6 +23,8 @@ export const useSheet = (id: string) =>
 
 export const useModels = () => useQuery({ queryKey: ["models"], queryFn: () => ask(client.GET("/models")), staleTime: Infinity });
 
+export const useChangeModel = () => useDo(({ id, body }: { id: string; body: ModelChange }) => ask(client.POST("/models/{id}/versions", { params: { path: { id } }, body })), "models");
+export const useRejudge = () => useDo((id: string) => ask(client.POST("/attempts/{id}/rejudge", { params: { path: { id } } })), "bench", "feedback");
 export const useCheckModel = () => useDo((text: string) => ask(client.POST("/models/check", { body: { text } })));
 
 export const useFeedback = (id: string) =>

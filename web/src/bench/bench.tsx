@@ -3,7 +3,7 @@ import { replaceEqualDeep, useQueryClient } from "@tanstack/react-query";
 import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { Link as To, useNavigate, useParams } from "react-router";
 import type { Calls, Edit, Model, Reading, Report, Sheet as Data } from "../api/client";
-import { useSheet } from "../api/queries";
+import { useRejudge, useSheet } from "../api/queries";
 import { desk, loadCore, type Core, type Input } from "../core/core";
 import { DropArea, Sheet } from "../queue/forms";
 import { send } from "../queue/uploads";
@@ -410,6 +410,7 @@ function Open({ sheet }: { sheet: Data }) {
         </Notice>
       )}
 
+      <Rejudge attempt={sheet.attempt.id} newer={sheet.newer} />
       <div className="halves">
         <div className="left">
           <div className="place">
@@ -596,6 +597,24 @@ const KeySheet = ({ onClose }: { onClose(): void }) => (
       </Sheet>
 );
 
+/** Rejudge offers the newer version of the model and says what it changed. */
+function Rejudge({ attempt, newer }: { attempt: string; newer?: Data["newer"] }) {
+  const act = useRejudge();
+  const [done, setDone] = useState<Awaited<ReturnType<typeof act.mutateAsync>>>();
+  if (!newer && !done) return null;
+  const list = done && [...done.verdicts.map((v) => `${v.name}: ${v.before} → ${v.after}`), ...done.gone.map((f) => `gone: ${f}`), ...done.come.map((f) => `now there: ${f}`)];
+  return (
+    <Notice tone={act.error ? "clay" : "amber"} m="8px 16px 0" data-testid="rejudge">
+      <Text flex="1">{act.error ? act.error.message : list ? (list.length ? `Judged anew. ${list.join(" · ")}` : "Judged anew; no verdict changed.") : `Your team has changed this model since (${newer!.reason}). This attempt keeps the version by which it was judged.`}</Text>
+      {!done && (
+        <Button size="xs" variant="outline" h="22px" loading={act.isPending} onClick={() => void act.mutateAsync(attempt).then(setDone, () => {})}>
+          judge anew
+        </Button>
+      )}
+    </Notice>
+  );
+}
+
 /** Guide walks the coach through full, slow, frames, slow again. */
 const Guide = memo(function Guide({ player }: { player: Player }) {
   const [watched, setWatched] = useState<number | null>(() => (localStorage.getItem("neo.guide") === "off" ? null : 0));
@@ -702,7 +721,7 @@ const Tabs = memo(function Tabs({ tab, blocks, found, look, onTab }: TabsProps) 
 /** TabButton: the number of findings may change at every move of a joint. */
 const TabButton = memo(function TabButton({ t, nth, on, badge, onTab }: { t: Tab; nth: number; on: boolean; badge: number; onTab(t: Tab): void }) {
   return (
-    <Button role="tab" aria-selected={on} variant="plain" h="40px" px="7px" borderRadius="0" border="0" color={on ? "chalk" : "quiet"} borderBottom="2px solid" borderBottomColor={on ? "clay" : "transparent"} onClick={() => onTab(t)} title={`${tabs[t]} (${tabKeys[nth]})`}>
+    <Button role="tab" aria-selected={on} variant="plain" h="40px" px="5px" fontSize="12.5px" borderRadius="0" border="0" color={on ? "chalk" : "quiet"} borderBottom="2px solid" borderBottomColor={on ? "clay" : "transparent"} onClick={() => onTab(t)} title={`${tabs[t]} (${tabKeys[nth]})`}>
       {tabs[t]}
       {badge > 0 && <span style={{ color: "var(--chakra-colors-clay)" }}>{badge}</span>}
       {badge < 0 && <Box w="7px" h="7px" borderRadius="full" bg="amber" />}
@@ -716,7 +735,7 @@ type ToolProps = { model: Model; player: Player; ready: boolean; flags: Record<s
 const Tools = memo(function Tools({ model, player, ready, flags, own, chosen, placing, problem, onFlag, onPlacing, children }: ToolProps) {
   const onChosen = usePlayer(player, (s) => !s.playing && flags[chosen] === s.frame);
   const next = nextPosition(model, flags);
-  const extra = model.positions.find((p) => p.id === chosen && p.optional && flags[chosen] === undefined);
+  const extra = model.positions.find((p) => p.id === chosen && p.id !== next?.id && flags[chosen] === undefined);
   return (
     <Flex gap="6px" align="center" mb="4px">
       <Transport player={player} />
@@ -754,6 +773,9 @@ const Tools = memo(function Tools({ model, player, ready, flags, own, chosen, pl
 /** nextPosition is the first key position that is still to be flagged. */
 function nextPosition(model: Model, flags: Record<string, number>) {
   const open = model.positions.filter((p) => flags[p.id] === undefined);
+  // Turns are flagged one after the other, until the coach picks what ends them.
+  const begun = model.repeat?.after ? model.positions.findLastIndex((p) => p.group && flags[p.id] !== undefined) : -1;
+  if (begun >= 0 && model.positions[begun + 1]?.group) return model.positions[begun + 1];
   const first = open.find((p) => !p.optional);
   if (first || !model.repeat) return first;
   // Of a repeated group the touchdowns and toe-offs, one after the other.

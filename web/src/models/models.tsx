@@ -1,9 +1,9 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import type { Checkpoint, Model } from "../api/client";
+import type { Checkpoint, Failure, Held, Model } from "../api/client";
 import { events } from "../api/events";
-import { modelSourceURL, useCheckModel, useModels } from "../api/queries";
+import { modelSourceURL, useChangeModel, useCheckModel, useModels } from "../api/queries";
 import { goal } from "../ui/numbers";
 import { Key, Notice, Panel } from "../ui/parts";
 import { Causes } from "./causes";
@@ -17,8 +17,10 @@ export default function Models() {
   const check = useCheckModel();
   const ids = Object.keys(events);
   const at = Math.max(0, ids.indexOf(id ?? ""));
-  const model = models.data?.find((m) => m.id === ids[at]);
-  const shown = check.data?.model ?? model;
+  const held = models.data?.find((m) => m.model.id === ids[at]);
+  const change = useChangeModel();
+  const text = useRef("");
+  const read = check.data?.model;
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
       if ((e.target as HTMLElement).closest("input, textarea, select")) return;
@@ -45,7 +47,7 @@ export default function Models() {
         <Box flex="1" />
         <Button size="xs" variant="outline" as="label" cursor="pointer">
           read a file
-          <input type="file" accept=".yaml,.yml" data-testid="model-file" style={{ position: "absolute", width: 1, height: 1, opacity: 0 }} onChange={(e) => void e.target.files?.[0]?.text().then((t) => check.mutate(t)).finally(() => (e.target.value = ""))} />
+          <input type="file" accept=".yaml,.yml" data-testid="model-file" style={{ position: "absolute", width: 1, height: 1, opacity: 0 }} onChange={(e) => void e.target.files?.[0]?.text().then((t) => check.mutate((text.current = t))).finally(() => (e.target.value = ""))} />
         </Button>
         <Text color="quiet" fontSize="12px">
           <Key>↑</Key> <Key>↓</Key> next event
@@ -78,13 +80,18 @@ export default function Models() {
           ))}
         </Panel>
       )}
-      {check.data?.model && (
-        <Notice tone="moss" mb="10px">
-          <Text flex="1">This file is a sound model of {check.data.model.name.toLowerCase()}, version {check.data.model.version}. It is shown below and not kept yet.</Text>
-          <Button size="xs" variant="ghost" h="18px" onClick={() => check.reset()}>
-            close
-          </Button>
-        </Notice>
+      {read && (
+        <Box mb="10px">
+          <Notice tone="moss" mb="6px">
+            <Text flex="1">
+              This file is a sound model of {read.name.toLowerCase()}, version {read.version}. It is shown below and not kept yet.
+            </Text>
+            <Button size="xs" variant="ghost" h="18px" onClick={() => check.reset()}>
+              close
+            </Button>
+          </Notice>
+          <Keep says="Keep it as your team's model" busy={change.isPending} error={change.error} onKeep={(reason) => change.mutate({ id: read.id, body: { base: models.data?.find((m) => m.model.id === read.id)?.n ?? 0, reason, text: text.current } }, { onSuccess: () => (check.reset(), void go(`/models/${read.id}`, { replace: true })) })} />
+        </Box>
       )}
       <Flex flex="1" minH="0" gap="12px" pb="16px">
         <Panel w="190px" p="8px" flexShrink={0} overflowY="auto" as="nav">
@@ -94,7 +101,7 @@ export default function Models() {
             </Button>
           ))}
         </Panel>
-        {shown && <One key={shown.id + !!check.data} model={shown} />}
+        {read ? <One key="file" model={read} /> : held && <One key={held.model.id + held.n} model={held.model} held={held} />}
       </Flex>
     </Flex>
   );
@@ -102,12 +109,40 @@ export default function Models() {
 
 const basis = { trade: "practice", literature: "literature, from memory", definition: "rule" };
 
-function One({ model }: { model: Model }) {
+/** Keep asks for the reason of a change; it stays beside the version. */
+function Keep({ says, busy, error, onKeep }: { says: string; busy: boolean; error: Error | null; onKeep(reason: string): void }) {
+  const [reason, setReason] = useState("");
+  return (
+    <Box>
+      <Flex gap="8px">
+        <Input size="sm" flex="1" value={reason} onChange={(e) => setReason(e.target.value)} placeholder="Why? It stays beside the version." aria-label="Reason of the change" maxLength={300} />
+        <Button size="sm" disabled={reason.trim().length < 3} loading={busy} onClick={() => onKeep(reason.trim())}>
+          {says}
+        </Button>
+      </Flex>
+      {error && (
+        <Notice tone="clay" mt="6px">
+          <Text>{[error.message, ...((error as Failure).fields ?? [])].join(" ")}</Text>
+        </Notice>
+      )}
+    </Box>
+  );
+}
+
+type Band = Checkpoint["band"];
+
+/** One is a model as a page. Of the model that the team holds, bands can be
+ * changed; what differs from the shipped one is said beside it. */
+function One({ model, held }: { model: Model; held?: Held }) {
+  const change = useChangeModel();
+  const [bands, setBands] = useState<Record<string, Band>>({});
+  const changed = Object.keys(bands).length;
+  const was = new Map(held?.shipped?.checkpoints.map((c) => [c.id, c]));
   const [style, setStyle] = useState(model.variants?.[0]?.id ?? "");
   const variant = model.variants?.find((v) => v.id === style);
   const has = (x: { only?: string[] | null }) => !x.only?.length || x.only.includes(style);
   const phases = inOrder(model).filter(has);
-  const band = (c: Checkpoint) => variant?.bands?.[c.id] ?? c.band;
+  const band = (c: Checkpoint) => bands[c.id] ?? variant?.bands?.[c.id] ?? c.band;
   // A repeated position stands once, under its own name.
   const positions = model.positions.filter(has).flatMap((p) => (!p.group ? [p] : p.nth === 1 ? (model.repeat!.positions.filter((q) => q.id === p.group)) : []));
   const listed = positions.filter((p) => model.checkpoints.some((c) => c.position === p.id && has(c)));
@@ -121,7 +156,7 @@ function One({ model }: { model: Model }) {
             {model.name}
           </Text>
           <Text color="quiet" fontSize="12px">
-            version {model.version}
+            {held && held.n > 0 ? `your team's version ${held.n}, from ${held.versions[0].created_at.slice(0, 10)}: ${held.versions[0].reason}` : `version ${model.version}`}
           </Text>
           <Box flex="1" />
           <Button size="xs" variant="outline" asChild>
@@ -149,6 +184,27 @@ function One({ model }: { model: Model }) {
           </Flex>
         )}
         <Strip model={model} phases={phases} />
+        {held && held.n > 0 && (
+          <Box mt="12px" fontSize="12px" data-testid="versions">
+            {held.versions.slice(0, 4).map((v) => (
+              <Text key={v.n} color="quiet">
+                {v.n}. {v.created_at.slice(0, 10)}, {v.by || "a former colleague"}: {v.reason}
+              </Text>
+            ))}
+            {held.shipped && held.versions[0].shipped < held.shipped.version && <Notice mt="4px">The shipped model has moved on to version {held.shipped.version} since. Download both files to bring them together, or go back to it.</Notice>}
+            <Button size="xs" variant="outline" mt="6px" loading={change.isPending} onClick={() => change.mutate({ id: model.id, body: { base: held.n, reason: "Back to the shipped model.", back: true } })}>
+              back to the shipped model
+            </Button>
+          </Box>
+        )}
+        {held && changed > 0 && (
+          <Box mt="12px" data-testid="changed">
+            <Text fontSize="12px" mb="4px">
+              {changed === 1 ? "One band" : `${changed} bands`} changed. New attempts will be judged by it; earlier ones keep theirs until you judge them anew.
+            </Text>
+            <Keep says="Keep for the team" busy={change.isPending} error={change.error} onKeep={(reason) => change.mutate({ id: model.id, body: { base: held.n, reason, bands } })} />
+          </Box>
+        )}
       </Panel>
 
       <Flex gap="12px" align="flex-start">
@@ -170,9 +226,7 @@ function One({ model }: { model: Model }) {
                   <Box key={c.id} py="4px" borderTop="1px solid" borderColor="seam" data-checkpoint={c.id}>
                     <Flex gap="8px" align="baseline">
                       <Text flex="1">{c.name}</Text>
-                      <Text fontWeight="600" whiteSpace="nowrap">
-                        {c.measure.kind === "mark" ? "" : goal({ ...c, band: band(c) })}
-                      </Text>
+                      {c.measure.kind !== "mark" && <BandOf cp={{ ...c, band: band(c) }} was={was.get(c.id)} onBand={held && ((b) => setBands({ ...bands, [c.id]: b }))} />}
                       <Text fontSize="11px" color="quiet" whiteSpace="nowrap">
                         {c.measure.kind === "mark" ? "by your eye" : (c.views ?? [model.view]).join(", ")} · {basis[c.basis]}
                       </Text>
@@ -250,6 +304,64 @@ function One({ model }: { model: Model }) {
         </Box>
       </Flex>
     </Box>
+  );
+}
+
+/** BandOf shows a band; pressed, it can be changed. */
+function BandOf({ cp, was, onBand }: { cp: Checkpoint; was?: Checkpoint; onBand?: (b: Band) => void }) {
+  const [open, setOpen] = useState(false);
+  const differs = was && (was.band.lo !== cp.band.lo || was.band.hi !== cp.band.hi);
+  if (open && onBand) return <BandForm cp={cp} onDone={(b) => (b && onBand(b), setOpen(false))} />;
+  return (
+    <Text fontWeight="600" whiteSpace="nowrap">
+      {onBand ? (
+        <Box as="button" cursor="pointer" textDecoration="underline dotted" textUnderlineOffset="3px" onClick={() => setOpen(true)} title="Change this band" data-band={cp.id}>
+          {goal(cp)}
+        </Box>
+      ) : (
+        goal(cp)
+      )}
+      {differs && (
+        <Text as="span" fontWeight="400" fontSize="11px" color="amber">
+          {" "}
+          shipped: {goal(was)}
+        </Text>
+      )}
+    </Text>
+  );
+}
+
+function BandForm({ cp, onDone }: { cp: Checkpoint; onDone(b?: Band): void }) {
+  const [lo, setLo] = useState(cp.band.lo?.toString() ?? "");
+  const [hi, setHi] = useState(cp.band.hi?.toString() ?? "");
+  const number = (s: string) => (s.trim() === "" ? undefined : Number(s.replace(",", ".").replace("−", "-")));
+  const [a, b] = [number(lo), number(hi)];
+  const wrong = Number.isNaN(a) || Number.isNaN(b) ? "Give numbers." : a !== undefined && b !== undefined && a >= b ? "The lower end must lie below the upper one." : "";
+  return (
+    <Flex
+      as="form"
+      gap="4px"
+      align="center"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!wrong) onDone({ lo: a, hi: b });
+      }}
+    >
+      {wrong && (
+        <Text fontSize="11px" color="clay">
+          {wrong}
+        </Text>
+      )}
+      <Input size="2xs" w="58px" value={lo} onChange={(e) => setLo(e.target.value)} aria-label="from" placeholder="from" autoFocus />
+      <Input size="2xs" w="58px" value={hi} onChange={(e) => setHi(e.target.value)} aria-label="to" placeholder="to" />
+      <Text fontSize="11px">{cp.unit}</Text>
+      <Button size="2xs" type="submit" disabled={!!wrong}>
+        set
+      </Button>
+      <Button size="2xs" variant="ghost" onClick={() => onDone()}>
+        leave
+      </Button>
+    </Flex>
   );
 }
 

@@ -127,7 +127,7 @@ export function AttemptForm({ files, onDone }: { files: File[]; onDone(id: strin
   const [clips, setClips] = useState<File[]>(files);
   const [a, setA] = useState<NewAttempt>({ athlete_id: "", event: "sprint-start", done_on: today(), session: "", place: "", mark: "", implement: "", condition: "fresh", setting: "practice", coach_focus: "", injury_note: "" });
   const set = (c: Partial<NewAttempt>) => setA({ ...a, ...c });
-  const variants = useModels().data?.find((m) => m.id === a.event)?.variants ?? [];
+  const variants = useModels().data?.find((m) => m.model.id === a.event)?.model.variants ?? [];
   const athlete = a.athlete_id || athletes.data?.[0]?.id || "";
   if (fresh || athletes.data?.length === 0)
     return (

@@ -142,6 +142,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/rejudge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Judge an attempt by the newest version of its model */
+        post: operations["rejudge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/state": {
         parameters: {
             query?: never;
@@ -270,7 +287,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All technique models */
+        /** The technique models as the team holds them */
         get: operations["models"];
         put?: never;
         post?: never;
@@ -291,6 +308,23 @@ export interface paths {
         put?: never;
         /** Read a model file and tell everything that is wrong in it */
         post: operations["checkModel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Store the next version of the team's model */
+        post: operations["changeModel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -459,6 +493,11 @@ export interface components {
             injury_note: string;
             /** @description mark or time as the coach writes it */
             mark: string;
+            /**
+             * Format: int64
+             * @description version of the team's model by which it is judged; 0 is the shipped one
+             */
+            model_n: number;
             place: string;
             /** Format: int64 */
             revision: number;
@@ -635,6 +674,12 @@ export interface components {
             /** @description ids; 'mid_' marks the middle of both sides */
             landmarks: string[];
         };
+        Changed: {
+            after: string;
+            before: string;
+            name: string;
+            reading: string;
+        };
         CheckModelRequest: {
             /** @description YAML */
             text: string;
@@ -772,6 +817,21 @@ export interface components {
             /** @description position from which its time counts, when that is later than from: a pedal is pushed from the first movement on */
             since?: string;
             to: string;
+        };
+        Copy: {
+            /** @description who made it; empty when that user is gone */
+            by: string;
+            /** Format: date-time */
+            created_at: string;
+            event: string;
+            /** Format: int64 */
+            n: number;
+            reason: string;
+            /**
+             * Format: int64
+             * @description version of the shipped model when it was made
+             */
+            shipped: number;
         };
         CorrectAnswer: {
             changes: {
@@ -1082,6 +1142,19 @@ export interface components {
             /** @description plain sentence for the coach */
             says: string;
         };
+        Held: {
+            /** @description by which new attempts are judged */
+            model: components["schemas"]["Model"];
+            /**
+             * Format: int64
+             * @description version of the team's own model; 0 when the shipped one is in force
+             */
+            n: number;
+            /** @description the shipped model, where the team has its own */
+            shipped?: components["schemas"]["Model"];
+            /** @description the team's own, newest first */
+            versions: components["schemas"]["Copy"][];
+        };
         Input: {
             athlete: components["schemas"]["Person"];
             /** @description how the camera turned; absent while nobody looked, and then paths are not read */
@@ -1231,6 +1304,23 @@ export interface components {
         ModelCall: {
             model: components["schemas"]["Model"];
         };
+        ModelChange: {
+            /** @description back to the shipped model */
+            back?: boolean;
+            /** @description checkpoint to its new band */
+            bands?: {
+                [key: string]: components["schemas"]["Band"];
+            };
+            /**
+             * Format: int64
+             * @description newest version that the coach has seen; 0 is the shipped one
+             */
+            base: number;
+            /** @description why; it stays beside the version */
+            reason: string;
+            /** @description YAML */
+            text?: string;
+        };
         Need: {
             /** @description checkpoints that use it */
             for: string[];
@@ -1300,6 +1390,11 @@ export interface components {
             name: string;
             password: string;
             team: string;
+        };
+        Newer: {
+            /** Format: int64 */
+            n: number;
+            reason: string;
         };
         Page: {
             /** @description main cue, then at most one more */
@@ -1547,6 +1642,15 @@ export interface components {
             /** @description why there is no value or no decision */
             why?: string;
         };
+        Rejudged: {
+            /** @description faults that are there now */
+            come: string[];
+            /** @description faults that are not there any more */
+            gone: string[];
+            /** Format: int64 */
+            n: number;
+            verdicts: components["schemas"]["Changed"][];
+        };
         Repeat: {
             /** @description position after which the group stands; at the end when empty */
             after?: string;
@@ -1635,6 +1739,8 @@ export interface components {
             before?: components["schemas"]["Before"];
             clips: components["schemas"]["Clip"][];
             model: components["schemas"]["Model"];
+            /** @description a version of the model that came after the one by which this attempt is judged */
+            newer?: components["schemas"]["Newer"];
             /** @description faults that the coach refused on earlier attempts of this athlete at this event */
             refused: string[];
             work: components["schemas"]["Work"];
@@ -2224,6 +2330,37 @@ export interface operations {
             };
         };
     };
+    rejudge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rejudged"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     setState: {
         parameters: {
             query?: never;
@@ -2524,7 +2661,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Model"][];
+                    "application/json": components["schemas"]["Held"][];
                 };
             };
             /** @description Error */
@@ -2558,6 +2695,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CheckedModel"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changeModel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ModelChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Copy"];
                 };
             };
             /** @description Error */

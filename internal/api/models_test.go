@@ -1,0 +1,217 @@
+package api_test
+
+import (
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+
+	"neokinema/core/doubt"
+	"neokinema/core/technique"
+	"neokinema/e2e/house"
+	"neokinema/internal/api"
+	"neokinema/internal/bench"
+	"neokinema/internal/problem"
+	"neokinema/internal/store"
+	"neokinema/models"
+)
+
+func held(c *house.Client, event string) bench.Held {
+	c.T.Helper()
+	var all []bench.Held
+	c.Do("GET", "/api/models", nil, 200, &all)
+	for _, h := range all {
+		if h.Model.ID == event {
+			return h
+		}
+	}
+	c.T.Fatalf("no model of %s among %d", event, len(all))
+	return bench.Held{}
+}
+
+func num(v float64) *float64 { return &v }
+
+// A team changes a band: new attempts get it, earlier ones keep theirs until they
+// are judged anew, which tells what changed; another team sees nothing of it.
+func TestATeamsOwnModel(t *testing.T) {
+	c, other := h.Coach(t), h.Coach(t)
+	var a store.Athlete
+	c.Do("POST", "/api/athletes", house.Athlete("Low Set"), 200, &a)
+	first, _, _ := digitised(t, c, a.ID, map[string]float64{"front-knee": 112})
+	if r := sheetOf(c, first.ID).Report(); len(r.Findings) == 0 || r.Findings[0].Fault != "S2" || r.Findings[0].Size == nil || r.Findings[0].Sure != "certain" {
+		t.Fatalf("%+v", r.Findings)
+	}
+	path := "/api/models/sprint-start/versions"
+	var made store.Copy
+	change := bench.ModelChange{Reason: "Our tall starters sit wider", Bands: map[string]doubt.Band{"front_knee_set": {Lo: num(90), Hi: num(130)}}}
+	c.Do("POST", path, change, 200, &made)
+	if made.N != 1 || made.By == "" || made.Shipped != 1 {
+		t.Errorf("%+v", made)
+	}
+	// A second change on the same base is a colleague's.
+	if raw, status := c.Try("POST", path, change); status != 409 || said(t, raw).Kind != problem.NewerWork {
+		t.Errorf("%d %s", status, raw)
+	}
+	own := held(c, "sprint-start")
+	cp, _ := own.Model.Checkpoint("front_knee_set")
+	if own.N != 1 || *cp.Band.Hi != 130 || own.Shipped == nil || len(own.Versions) != 1 || own.Versions[0].Reason != change.Reason {
+		t.Errorf("%+v", own.Versions)
+	}
+	if x := held(other, "sprint-start"); x.N != 0 || x.Shipped != nil || len(x.Versions) != 0 {
+		t.Errorf("another team holds %d", x.N)
+	}
+	if text := string(c.Do("GET", "/api/models/sprint-start.yaml", nil, 200, nil)); !strings.Contains(text, "hi: 130") {
+		t.Error("the file has not the new band")
+	}
+	// The first attempt keeps its verdict and says that there is a newer model.
+	sh := sheetOf(c, first.ID)
+	if sh.Newer == nil || sh.Newer.N != 1 || sh.Attempt.ModelN != 0 || sh.Report().Findings[0].Fault != "S2" {
+		t.Errorf("newer %+v, judged by %d", sh.Newer, sh.Attempt.ModelN)
+	}
+	second, _, _ := digitised(t, c, a.ID, map[string]float64{"front-knee": 112})
+	if sh := sheetOf(c, second.ID); sh.Attempt.ModelN != 1 || sh.Newer != nil {
+		t.Errorf("a new attempt is judged by %d", sh.Attempt.ModelN)
+	}
+	var re bench.Rejudged
+	c.Do("POST", "/api/attempts/"+first.ID.String()+"/rejudge", nil, 200, &re)
+	if re.N != 1 || !slices.ContainsFunc(re.Verdicts, func(v bench.Changed) bool {
+		return v.Reading == "front_knee_set" && v.Before == doubt.Missed && v.After == doubt.Met
+	}) || len(re.Gone) != 1 {
+		t.Errorf("%+v", re)
+	}
+	if p := said(t, c.Do("POST", "/api/attempts/"+first.ID.String()+"/rejudge", nil, 422, nil)); !strings.Contains(p.Says, "newest") {
+		t.Errorf("%+v", p)
+	}
+	// Back to the shipped model is one more version.
+	c.Do("POST", path, bench.ModelChange{Base: 1, Reason: "We were wrong", Back: true}, 200, &made)
+	cp, _ = held(c, "sprint-start").Model.Checkpoint("front_knee_set")
+	if made.N != 2 || *cp.Band.Hi != 100 {
+		t.Errorf("back: version %d, band up to %g", made.N, *cp.Band.Hi)
+	}
+}
+
+// What cannot be a model is refused with every reason, and nothing is stored.
+func TestBadModelsAreExplained(t *testing.T) {
+	c := h.Coach(t)
+	raw, err := models.Source("javelin")
+	if err != nil {
+		t.Fatal(err)
+	}
+	bad := strings.Replace(strings.Replace(string(raw), "throwing_knee", "third_knee", 1), "hi: 24", "hi: x", 1)
+	var checked api.CheckedModel
+	c.Do("POST", "/api/models/check", map[string]string{"text": bad}, 200, &checked)
+	if checked.Model != nil || len(checked.Mistakes) == 0 || checked.Mistakes[0].Line < 20 {
+		t.Errorf("%+v", checked)
+	}
+	c.Do("POST", "/api/models/check", map[string]string{"text": string(raw)}, 200, &checked)
+	if len(checked.Mistakes) != 0 || checked.Model == nil || checked.Model.ID != "javelin" {
+		t.Errorf("%+v", checked.Mistakes)
+	}
+	for what, x := range map[string]struct {
+		event string
+		bench.ModelChange
+		says string
+	}{
+		"a broken file": {"javelin", bench.ModelChange{Reason: "why not", Text: bad}, "mend it"},
+		"another event": {"discus", bench.ModelChange{Reason: "why not", Text: string(raw)}, "not of discus"},
+		"no checkpoint": {"javelin", bench.ModelChange{Reason: "why not", Bands: map[string]doubt.Band{"luck": {}}}, "luck"},
+		"upside down":   {"javelin", bench.ModelChange{Reason: "why not", Bands: map[string]doubt.Band{"block_time": {Lo: num(9), Hi: num(3)}}}, "mend it"},
+		"nothing":       {"javelin", bench.ModelChange{Reason: "why not"}, "Nothing"},
+		"no reason":     {"javelin", bench.ModelChange{Back: true}, ""},
+	} {
+		p := said(t, c.Do("POST", "/api/models/"+x.event+"/versions", x.ModelChange, 422, nil))
+		if !strings.Contains(p.Says, x.says) || x.says == "mend it" && (len(p.Fields) == 0 || !strings.HasPrefix(p.Fields[0], "line ")) {
+			t.Errorf("%s: %+v", what, p)
+		}
+	}
+	c.Do("POST", "/api/models/tightrope/versions", bench.ModelChange{Reason: "why not", Back: true}, 404, nil)
+	if n := held(c, "javelin").N; n != 0 {
+		t.Errorf("version %d was stored", n)
+	}
+}
+
+// Event and style can be changed later: flags of positions that both have stay,
+// and come back with the event.
+func TestEventAndStyleCanBeChanged(t *testing.T) {
+	c := h.Coach(t)
+	at, clip, truth := shippedAt(t, c, "pim shot.mp4")
+	flag := func(base int, id string, f int) {
+		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: base, Edits: []bench.Edit{{Kind: "flag", Clip: &clip.ID, Key: id, Value: bench.Value(f)}}}, 200, nil)
+	}
+	flag(0, "release", truth.Positions["release"])
+	flag(1, "drive_off", 3)
+	positions := func() (ids []string) {
+		for _, p := range sheetOf(c, at.ID).Report().Positions {
+			if p.Frame != nil && p.By == "coach" {
+				ids = append(ids, p.ID)
+			}
+		}
+		return ids
+	}
+	if got := positions(); !slices.Equal(got, []string{"drive_off", "release"}) {
+		t.Errorf("%v", got)
+	}
+	change := at.NewAttempt
+	change.Variant = "rotational"
+	c.Do("PUT", "/api/attempts/"+at.ID.String(), change, 200, nil)
+	if sh := sheetOf(c, at.ID); !slices.Equal(positions(), []string{"release"}) || !slices.ContainsFunc(sh.Model.Faults, func(f technique.Fault) bool { return f.ID == "D3a" }) {
+		t.Errorf("as rotation: %v", positions())
+	}
+	change.Event, change.Variant = "discus", ""
+	c.Do("PUT", "/api/attempts/"+at.ID.String(), change, 200, nil)
+	if got := positions(); !slices.Equal(got, []string{"release"}) {
+		t.Errorf("as discus: %v", got)
+	}
+	change.Event, change.Variant = "shot", "glide"
+	c.Do("PUT", "/api/attempts/"+at.ID.String(), change, 200, nil)
+	if got := positions(); !slices.Equal(got, []string{"drive_off", "release"}) {
+		t.Errorf("back: %v", got)
+	}
+}
+
+// What a coach refused for an athlete is remembered at the next attempt of the
+// event, until he accepts it once.
+func TestRefusedFaultsAreRemembered(t *testing.T) {
+	c := h.Coach(t)
+	var a store.Athlete
+	c.Do("POST", "/api/athletes", house.Athlete("Stubborn"), 200, &a)
+	say := func(id uuid.UUID, base int, v string) {
+		c.Do("POST", "/api/attempts/"+id.String()+"/edits", bench.Edits{Base: base, Edits: []bench.Edit{{Kind: "finding", Key: "S8", Value: bench.Value(v)}}}, 200, nil)
+	}
+	one, two, three := c.AttemptOf(a.ID), c.AttemptOf(a.ID), c.AttemptOf(a.ID)
+	say(one.ID, 0, "refused")
+	if got := sheetOf(c, two.ID).Refused; !slices.Equal(got, []string{"S8"}) {
+		t.Errorf("%v", got)
+	}
+	if got := sheetOf(c, one.ID).Refused; len(got) != 0 {
+		t.Errorf("on the attempt itself: %v", got)
+	}
+	say(two.ID, 0, "accepted")
+	if got := sheetOf(c, three.ID).Refused; len(got) != 0 {
+		t.Errorf("accepted since: %v", got)
+	}
+}
+
+// Three answers and a note: partly makes a fault likely.
+func TestAPartlyIsLikely(t *testing.T) {
+	c := h.Coach(t)
+	at := c.Attempt()
+	clip := c.Imported(c.Upload(at.ID, "x.mp4", tiny(t), 1<<20))
+	answer := func(base int, v any) technique.Report {
+		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: base, Edits: []bench.Edit{{Kind: "mark", Key: "heel_gap", Value: bench.Value(v)}}}, 200, nil)
+		return sheetOf(c, at.ID).Report()
+	}
+	_ = clip
+	r := answer(0, technique.Judgement{Answer: "partly", Note: "left heel only"})
+	if got, _ := r.Reading("heel_gap"); got.Verdict != doubt.Open || got.By != "coach" || got.Note != "left heel only" {
+		t.Errorf("%+v", got)
+	}
+	if len(r.Findings) != 0 || len(r.Possible) != 1 || r.Possible[0].Fault != "S3" || r.Possible[0].Sure != "likely" {
+		t.Errorf("%+v, %+v", r.Findings, r.Possible)
+	}
+	// The plain no of older attempts is read as well.
+	if r := answer(1, false); len(r.Findings) != 1 || r.Findings[0].Sure != "certain" {
+		t.Errorf("%+v", r.Findings)
+	}
+}
