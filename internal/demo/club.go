@@ -240,3 +240,15 @@ func Shipped(name string) ([]byte, simcam.Truth, error) {
 	}
 	return nil, simcam.Truth{}, fmt.Errorf("the club has no clip %q", name)
 }
+
+// ClipNames lists the shipped clips, in the order of the club.
+func ClipNames() (out []string) {
+	for _, who := range people() {
+		for _, at := range who.attempts {
+			for _, q := range at.clips {
+				out = append(out, q.file)
+			}
+		}
+	}
+	return out
+}

@@ -101,6 +101,19 @@ func Build(sh bench.Sheet) Page {
 			p.Faults = append(p.Faults, causeOf(sh, r, f))
 		}
 	}
+	// Faults that the tool was not sure of, or did not see, but the coach did.
+	for _, f := range sh.Model.Faults {
+		if sh.Work.Findings[f.ID] != "accepted" || slices.ContainsFunc(r.Findings, func(x technique.Finding) bool { return x.Fault == f.ID }) {
+			continue
+		}
+		own := technique.Finding{Fault: f.ID}
+		for _, x := range r.Possible {
+			if x.Fault == f.ID && x.Sure == "likely" {
+				own = x
+			}
+		}
+		p.Faults = append(p.Faults, causeOf(sh, r, own))
+	}
 	for _, slot := range []string{"main", "second"} {
 		a, ok := sh.Work.Advice[slot]
 		if !ok {
@@ -139,6 +152,9 @@ func causeOf(sh bench.Sheet, r technique.Report, f technique.Finding) Cause {
 	for _, id := range f.Leads {
 		l, _ := sh.Model.Fault(id)
 		out.Leads = append(out.Leads, l.Name)
+	}
+	if len(out.Shows) == 0 {
+		out.Shows = append(out.Shows, "seen by the coach")
 	}
 	return out
 }

@@ -209,9 +209,12 @@ function Open({ sheet }: { sheet: Data }) {
         player.jump(r.evidence.frame);
       }
       const cp = model.checkpoints.find((c) => c.id === r.id);
-      if (cp) setChosen(cp.position);
+      // Of a repeated group: where the light falls, else the first of them.
+      const here = (p: Model["positions"][number]) => p.id === cp?.position || (p.group === cp?.position && (!r.evidence || flags[p.id] === r.evidence.frame));
+      const at = model.positions.find(here) ?? model.positions.find((p) => p.group === cp?.position);
+      if (at) setChosen(at.id);
     },
-    [player, model],
+    [player, model, flags],
   );
   const choose = useCallback(
     (id: string) => {
@@ -746,7 +749,7 @@ const Tools = memo(function Tools({ model, player, ready, flags, own, chosen, pl
         </Text>
       )}
       {ready && next && !placing && (
-        <Button size="xs" variant="outline" onClick={() => onFlag(next.id, player.get().frame)} title={`${next.hint} (F)`} data-testid="flag-next">
+        <Button size="xs" variant="outline" onClick={() => onFlag(next.id, player.get().frame)} title={`${next.hint} (F)`} data-testid="flag-next" data-flag-here={next.id}>
           flag “{extra ? next.short : next.name}” here <Key>F</Key>
         </Button>
       )}
@@ -756,7 +759,7 @@ const Tools = memo(function Tools({ model, player, ready, flags, own, chosen, pl
         </Button>
       )}
       {ready && extra && (
-        <Button size="xs" variant="outline" onClick={() => onFlag(chosen, player.get().frame)} title={extra.hint}>
+        <Button size="xs" variant="outline" onClick={() => onFlag(chosen, player.get().frame)} title={extra.hint} data-flag-here={extra.id}>
           flag “{extra.short}” here
         </Button>
       )}

@@ -21,7 +21,7 @@ export function Findings({ model, report, work, refused, at, onAt, onLight, edit
   const fault = (id: string) => model.faults.find((f) => f.id === id)!;
   const readings = new Map(report.readings.map((r) => [r.id, r]));
   const cp = (id: string) => model.checkpoints.find((c) => c.id === id)!;
-  const position = (id: string) => model.positions.find((p) => p.id === id)!;
+  const position = (id: string) => (model.positions.find((p) => p.id === id) ?? model.repeat?.positions.find((p) => p.id === id))!;
   // What the tool found, then what the coach saw himself. What he refused for this
   // athlete before stays quiet until he asks.
   const [quiet, setQuiet] = useState(true);

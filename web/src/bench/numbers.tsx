@@ -28,7 +28,7 @@ export function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, 
   const tones = model.positions.map((p) => {
     if (!inClip.has(p.id)) return "";
     const list = at(p.id).map((c) => readings.get(c.id)!.verdict);
-    return list.length === 0 ? (model.checkpoints.length === 0 ? "quiet" : "") : list.includes("missed") ? "clay" : list.includes("open") ? "amber" : list.includes("met") ? "moss" : "quiet";
+    return list.includes("missed") ? "clay" : list.includes("open") ? "amber" : list.includes("met") ? "moss" : "quiet";
   });
   return (
     <Box>
@@ -62,7 +62,7 @@ const Chips = memo(function Chips({ model, tones, flags, chosen, onChoose }: { m
       {model.positions.map(
         (p, i) =>
           tone[i] && (
-            <Button key={p.id} size="xs" variant="outline" px="8px" h="24px" fontSize="11.5px" bg={p.id === chosen ? "raised" : undefined} borderColor={p.id === chosen ? "chalk" : "seam"} opacity={flags[p.id] === undefined ? 0.55 : 1} onClick={() => onChoose(p.id)} title={`${p.name}: ${p.hint}`}>
+            <Button key={p.id} size="xs" variant="outline" px="8px" h="24px" fontSize="11.5px" bg={p.id === chosen ? "raised" : undefined} borderColor={p.id === chosen ? "chalk" : "seam"} opacity={flags[p.id] === undefined ? 0.55 : 1} onClick={() => onChoose(p.id)} title={`${p.name}: ${p.hint}`} data-position={p.id}>
               <Box w="7px" h="7px" borderRadius={tone[i] === "clay" ? "1px" : "full"} bg={tone[i]} />
               {p.short}
             </Button>

@@ -1699,6 +1699,11 @@ export interface components {
             below?: number;
             /** @description the coach answered no (or partly: likely) */
             marked?: boolean;
+            /**
+             * @description outside the band of the checkpoint, whatever it is: a changed band changes the fault with it
+             * @enum {string}
+             */
+            outside?: "above" | "below" | "either" | "";
             reading?: string;
         };
         Saved: {

@@ -1,0 +1,181 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"neokinema/core/technique"
+	"neokinema/e2e/house"
+	"neokinema/internal/bench"
+	"neokinema/internal/demo"
+	"neokinema/internal/feedback"
+	"neokinema/internal/intake"
+	"neokinema/models"
+	"neokinema/simcam"
+)
+
+// clipOf finds the demo's first clip of an event.
+func clipOf(t *testing.T, event string) ([]byte, simcam.Truth) {
+	t.Helper()
+	for _, n := range demo.ClipNames() {
+		raw, truth, err := demo.Shipped(n)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if truth.Event == event {
+			return raw, truth
+		}
+	}
+	t.Fatalf("the demo has no clip of %s", event)
+	return nil, simcam.Truth{}
+}
+
+// TestEveryEventIsBrokenDown: in the browser, one clip of each event is flagged by
+// hand from the first minute on, a question is answered with no, and the fault
+// that it stands for is named, accepted and cued.
+func TestEveryEventIsBrokenDown(t *testing.T) {
+	all, err := models.All()
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := h.Coach(t)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	for _, m := range all {
+		raw, truth := clipOf(t, m.ID)
+		at := c.AttemptAt(m.ID, truth.Spec.Athlete)
+		change := at.NewAttempt
+		change.Variant = truth.Variant
+		c.Do("PUT", "/api/attempts/"+at.ID.String(), change, 200, nil)
+		clip := c.Imported(c.Upload(at.ID, "clip.mp4", raw, 1<<20))
+		c.Do("PUT", "/api/clips/"+clip.ID.String(), intake.ClipAnswers{CaptureRate: truth.Spec.CaptureRate, View: truth.Spec.View(), Direction: 1}, 200, nil)
+		s.Bench(h, at.ID)
+		m = m.As(truth.Variant)
+		flagged := flagByHand(s, truth, m)
+		s.Until(func() bool { return len(sheet(c, at.ID.String()).Work.Clips[clip.ID].Flags) == flagged }, "%s: %d flags are saved", m.ID, flagged)
+		r := sheet(c, at.ID.String()).Report()
+		if flagged < 2 || len(r.Phases) == 0 || len(r.Problems) > 0 {
+			t.Errorf("%s: %d flags, %d phases, %v", m.ID, flagged, len(r.Phases), r.Problems)
+		}
+		fault, question, position := byEye(m, truth)
+		if fault.ID == "" {
+			t.Errorf("%s: no fault can be told by eye", m.ID)
+			continue
+		}
+		s.See(fmt.Sprintf("[data-position='%s']", position)).MustClick()
+		s.See(fmt.Sprintf("[data-reading=%s] [data-answer=no]", question)).MustClick()
+		s.Button("^Findings")
+		s.See(fmt.Sprintf("[data-finding='%s']", fault.ID)).MustClick()
+		s.Button("^accept$")
+		s.See(fmt.Sprintf("[data-cue='%s-0']", fault.ID)).MustClick()
+		s.Until(func() bool { return sheet(c, at.ID.String()).Work.Advice["main"].Fault == fault.ID }, "%s: the cue for %s is kept", m.ID, fault.ID)
+		var page feedback.Page
+		c.Do("GET", "/api/attempts/"+at.ID.String()+"/feedback", nil, 200, &page)
+		if len(page.Advice) == 0 || page.Advice[0].Words != fault.Cues[0].Words {
+			t.Errorf("%s: the page says %+v", m.ID, page.Advice)
+		}
+	}
+}
+
+// flagByHand flags the key positions that the truth knows, in order, each by its
+// chip and the button that offers it; it tells how many.
+func flagByHand(s *house.Screen, truth simcam.Truth, m technique.Model) (n int) {
+	for _, p := range m.Positions {
+		f, ok := truth.Positions[p.ID]
+		if !ok || f < 0 || f >= len(truth.Frames) {
+			continue
+		}
+		s.Jump(f)
+		s.See(fmt.Sprintf("[data-position='%s']", p.ID)).MustClick()
+		s.See(fmt.Sprintf("[data-flag-here='%s']", p.ID)).MustClick()
+		s.Until(func() bool { return s.MustHas(fmt.Sprintf("[data-flag='%s'][data-by=coach]", p.ID)) }, "%s is flagged", p.ID)
+		n++
+	}
+	return n
+}
+
+// byEye finds a fault that hangs on a question at a flagged position.
+func byEye(m technique.Model, truth simcam.Truth) (fault technique.Fault, question, position string) {
+	for _, f := range m.Faults {
+		for _, rule := range append(f.When.Any, f.When) {
+			cp, ok := m.Checkpoint(rule.Reading)
+			if !ok || !rule.Marked || cp.Measure.Kind != "mark" {
+				continue
+			}
+			for _, p := range m.Where(cp) {
+				if at, here := truth.Positions[p.ID]; here && at >= 0 && at < len(truth.Frames) {
+					return f, cp.ID, p.ID
+				}
+			}
+		}
+	}
+	return
+}
+
+// TestModelsCanBeReadChangedAndChecked drives the screen Models.
+func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
+	c := h.Coach(t)
+	at := c.Attempt()
+	raw, _ := clipOf(t, "sprint-start")
+	c.Imported(c.Upload(at.ID, "clip.mp4", raw, 1<<20))
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Open(h.URL+"/models/sprint-start", "[data-testid=model]")
+	if s.Says("Front knee"); len(s.MustElements("[data-checkpoint]")) < 25 || len(s.MustElements("[data-testid=graph] rect")) < 8 {
+		t.Errorf("%d checkpoints, %d boxes", len(s.MustElements("[data-checkpoint]")), len(s.MustElements("[data-testid=graph] rect")))
+	}
+	s.See("[data-fault=S4] button").MustClick()
+	s.Says("Seen next time by")
+
+	// A band that is upside down cannot be set; a sound one asks for its reason.
+	s.See("[data-band=front_knee_set]").MustClick()
+	to := s.See("input[aria-label=to]")
+	to.MustSelectAllText().MustInput("20")
+	s.Says("must lie below")
+	to.MustSelectAllText().MustInput("112")
+	s.Button("^set$")
+	keep := s.See("[data-testid=changed]").MustElementR("button", "Keep for the team")
+	if !keep.MustProperty("disabled").Bool() {
+		t.Error("kept without a reason")
+	}
+	s.See("[aria-label='Reason of the change']").MustInput("Wider sets for long legs")
+	keep.MustClick()
+	s.Says("your team's version 1")
+	s.Says("shipped: 85 to 100")
+	s.Bench(h, at.ID)
+	s.Says("Wider sets for long legs")
+	s.Button("judge anew")
+	s.Says("Judged anew")
+
+	// A file with mistakes is explained by line; a sound one is shown, then kept.
+	source, err := models.Source("discus")
+	if err != nil {
+		t.Fatal(err)
+	}
+	give := func(name, text string) {
+		file := filepath.Join(t.TempDir(), name)
+		if err := os.WriteFile(file, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		s.MustElement("[data-testid=model-file]").MustSetFiles(file)
+	}
+	s.Open(h.URL+"/models/discus", "[data-testid=model]")
+	give("bad.yaml", strings.Replace(string(source), "throwing_knee", "throwing_wing", 1))
+	s.See("[data-testid=mistakes]")
+	s.Says("throwing_wing")
+	give("good.yaml", strings.Replace(string(source), "name: Discus throw", "name: Discus as we throw it", 1))
+	s.Says("a sound model of discus as we throw it")
+	s.See("[aria-label='Reason of the change']").MustInput("Our words")
+	s.Button("Keep it as your team's model")
+	s.Says("your team's version 1")
+	var all []bench.Held
+	c.Do("GET", "/api/models", nil, 200, &all)
+	for _, m := range all {
+		if m.Model.ID == "discus" && (m.N != 1 || m.Model.Name != "Discus as we throw it") {
+			t.Errorf("%d %s", m.N, m.Model.Name)
+		}
+	}
+}
