@@ -63,8 +63,20 @@ func (e *evaluation) holds(r Rule) (truth, []string) {
 		return no, nil
 	}
 	r = e.m.banded(r)
-	// The fault is there when the value lies surely outside this band.
-	switch (doubt.Band{Lo: r.Below, Hi: r.Above}).Judge(*got.Value) {
+	// The fault is there when the value lies surely outside this band; in a repeated
+	// group also when it does so in most repetitions, though their mean, which
+	// a growing fault spreads, cannot say.
+	band := doubt.Band{Lo: r.Below, Hi: r.Above}
+	sure := 0
+	for _, x := range got.Each {
+		if band.Judge(x.Value) == doubt.Missed {
+			sure++
+		}
+	}
+	if len(got.Each) > 1 && 2*sure > len(got.Each) {
+		return yes, ids
+	}
+	switch band.Judge(*got.Value) {
 	case doubt.Missed:
 		return yes, ids
 	case doubt.Open:
