@@ -179,3 +179,62 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 		}
 	}
 }
+
+// TestFindingsOfTheCoach: an answer of partly makes a fault likely, which he can
+// confirm; he adds one that he sees; what he refuses stays quiet for this athlete
+// at the next attempt, and can be looked at; the style can be changed.
+func TestFindingsOfTheCoach(t *testing.T) {
+	c, s, sh := started(t)
+	defer s.Done()
+	id, clip := sh.Attempt.ID.String(), sh.Clips[0].ID
+	work := func() bench.Work { return sheet(c, id).Work }
+	s.Jump(work().Clips[clip].Flags["set"])
+	s.See("[data-position=set]").MustClick()
+	s.See("[data-reading=heel_gap] [data-answer=partly]").MustClick()
+	note := s.See("[data-reading=heel_gap] input")
+	note.MustInput("left heel hangs")
+	s.See("[data-position=clear]").MustClick() // leaving the field saves it
+	s.Until(func() bool {
+		return work().Marks["heel_gap"] == technique.Judgement{Answer: "partly", Note: "left heel hangs"}
+	}, "answer and note are saved")
+	s.Button("^Findings")
+	s.See("[data-testid=likely]")
+	s.Says("left heel hangs")
+	s.Button("it is there")
+	s.Until(func() bool { return work().Findings["S3"] == "accepted" }, "the likely fault is confirmed")
+	s.See("[data-finding=S3]")
+	s.See("[aria-label='Add a fault that you see']").MustSelect("Upright too soon")
+	s.Until(func() bool { return work().Findings["S7"] == "accepted" }, "his own fault is kept")
+	s.See("[data-finding=S7]").MustClick()
+	s.Until(func() bool { return s.See("[data-testid=sure]").MustText() == "seen by you" }, "it says who saw it")
+	s.See("[data-testid=causes] rect")
+
+	// Refused once, quiet next time.
+	next := c.AttemptOf(sh.Attempt.AthleteID)
+	truth, file := draw(t, map[string]float64{"head-up": 40})
+	raw, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	again := c.Imported(c.Upload(next.ID, "n.mp4", raw, 1<<22))
+	c.Do("PUT", "/api/clips/"+again.ID.String(), intake.ClipAnswers{CaptureRate: 240, View: "side", Direction: 1}, 200, nil)
+	c.Do("POST", "/api/attempts/"+next.ID.String()+"/edits", bench.Edits{Edits: demo.ByHand(truth, again.ID, 0.3)}, 200, nil)
+	c.Do("POST", "/api/attempts/"+id+"/edits", bench.Edits{Base: sheet(c, id).Work.Revision, Edits: []bench.Edit{{Kind: "finding", Key: "S8", Value: bench.Value("refused")}}}, 200, nil)
+	s.Bench(h, next.ID)
+	s.Button("^Findings")
+	s.Says("that you refused for this athlete before")
+	if s.MustHas("[data-finding=S8]") {
+		t.Error("what was refused is shown again")
+	}
+	s.Button("that you refused for this athlete before")
+	s.See("[data-finding=S8]")
+
+	// Event and style, changed on the Bench.
+	s.Button("^Clip")
+	s.See("[data-testid=judged] select[aria-label=Event]").MustSelect("Long jump")
+	s.See("[data-testid=judged] select[aria-label=Style]").MustSelect("hitch-kick")
+	s.Until(func() bool {
+		a := sheet(c, next.ID.String()).Attempt
+		return a.Event == "long-jump" && a.Variant == "hitch-kick"
+	}, "event and style are kept")
+}

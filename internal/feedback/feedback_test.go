@@ -138,6 +138,22 @@ func TestOnlyAcceptedFaultsAreTold(t *testing.T) {
 	}
 }
 
+// What the tool was not sure of, or did not see, is told when the coach says so.
+func TestTheCoachsOwnFaultsAreTold(t *testing.T) {
+	p := Build(sheetWith(t, func(sh *bench.Sheet, _ uuid.UUID) {
+		sh.Work.Marks["heel_gap"] = technique.Judgement{Answer: "partly", Note: "only on the left"}
+		sh.Work.Findings["S3"] = "accepted" // likely
+		sh.Work.Findings["S8"] = "accepted" // seen by the coach alone
+		sh.Work.Findings["S4"] = "refused"
+	}))
+	if len(p.Faults) != 2 || p.Faults[0].ID != "S3" || p.Faults[1].ID != "S8" {
+		t.Fatalf("%+v", p.Faults)
+	}
+	if p.Faults[0].Shows[0] != "rear heel on its pedal: seen by the coach" || p.Faults[1].Shows[0] != "seen by the coach" {
+		t.Errorf("%v, %v", p.Faults[0].Shows, p.Faults[1].Shows)
+	}
+}
+
 func TestPDFOfManyStillsRunsOverPages(t *testing.T) {
 	img := image.NewRGBA(image.Rect(0, 0, 640, 360))
 	img.Set(3, 3, color.White)

@@ -164,7 +164,7 @@ export function ClipSheet({ attempt, model, clip, work, core, report, player, sc
 function Judged({ attempt, model }: { attempt: Attempt; model: Model }) {
   const change = useChangeAttempt();
   const put = (c: Partial<Attempt>) => {
-    const { id, state: _state, revision: _revision, created_at: _created, ...rest } = attempt;
+    const { id, state: _state, revision: _revision, created_at: _created, model_n: _version, ...rest } = attempt;
     change.mutate({ id, body: { ...rest, ...c } });
   };
   const pick = (name: string, value: string, options: [string, string][], onPick: (v: string) => void) => (
