@@ -392,6 +392,9 @@ func TestDemoInOneClick(t *testing.T) {
 		s.See("canvas[data-frame]")
 		s.Until(func() bool { return s.MustEval(`() => !!window.neokinema?.core`).Bool() }, "the core is loaded")
 	}
+	s.Open(own.URL+"/models/javelin", "[data-testid=model]")
+	s.See("[data-fault=J3] button").MustClick()
+	shot("models")
 	open("Odalys", "2.11") // the sent one
 	s.See("[data-flag=set]")
 	s.See("[data-reading=front_knee_set][data-verdict=missed]").MustClick()

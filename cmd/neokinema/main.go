@@ -29,7 +29,7 @@ const help = `neokinema: break down throws, jumps, starts and strides from slow-
   neokinema migrate                       bring the schema of NEO_DATABASE_URL up to date
   neokinema simulate --help               draw a clip of the simulated athlete with its truth
   neokinema clips [NAME...]              draw the demo's clips into internal/demo/clips
-  neokinema contract                      print the API description (OpenAPI)
+  neokinema contract [models]             print the API description (OpenAPI), or the JSON Schema of model files
 `
 
 func main() {
@@ -156,8 +156,12 @@ func runMigrate(ctx context.Context, _ []string) error {
 	return nil
 }
 
-func runContract(context.Context, []string) error {
-	raw, err := api.Contract()
+func runContract(_ context.Context, args []string) error {
+	make := api.Contract
+	if len(args) > 0 && args[0] == "models" {
+		make = api.ModelSchema
+	}
+	raw, err := make()
 	if err != nil {
 		return err
 	}

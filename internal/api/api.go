@@ -4,12 +4,14 @@ package api
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"io/fs"
 	"log/slog"
 	"net/http"
 	"path"
 	"reflect"
+	"regexp"
 	"strings"
 	"time"
 
@@ -137,6 +139,33 @@ func Contract() ([]byte, error) {
 	s := &server{}
 	return s.describe(echo.New().Group("/api")).OpenAPI().MarshalJSON()
 }
+
+// ModelSchema is the JSON Schema of a technique model's file, as part of the
+// contract has it.
+func ModelSchema() ([]byte, error) {
+	s := &server{}
+	all := s.describe(echo.New().Group("/api")).OpenAPI().Components.Schemas.Map()
+	used := map[string]*huma.Schema{}
+	var take func(name string)
+	take = func(name string) {
+		if used[name] != nil {
+			return
+		}
+		used[name] = all[name]
+		raw, err := json.Marshal(all[name])
+		if err != nil {
+			return
+		}
+		for _, m := range schemaRef.FindAllSubmatch(raw, -1) {
+			take(string(m[1]))
+		}
+	}
+	take("Model")
+	raw, err := json.MarshalIndent(map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Technique model of Neokinema", "$ref": "#/$defs/Model", "$defs": used}, "", "  ")
+	return schemaRef.ReplaceAll(raw, []byte(`#/$$defs/$1`)), err
+}
+
+var schemaRef = regexp.MustCompile(`#/components/schemas/(\w+)`)
 
 func init() {
 	huma.DefaultArrayNullable = false // lists are empty, never null

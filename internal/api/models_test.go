@@ -1,11 +1,16 @@
 package api_test
 
 import (
+	"encoding/json"
+	"os"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
 
+	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
+	"go.yaml.in/yaml/v3"
 
 	"neokinema/core/doubt"
 	"neokinema/core/technique"
@@ -213,5 +218,52 @@ func TestAPartlyIsLikely(t *testing.T) {
 	// The plain no of older attempts is read as well.
 	if r := answer(1, false); len(r.Findings) != 1 || r.Findings[0].Sure != "certain" {
 		t.Errorf("%+v", r.Findings)
+	}
+}
+
+// The JSON Schema beside the models is the one of the code, and every shipped
+// model is valid by it.
+func TestModelsAreValidByTheirSchema(t *testing.T) {
+	raw, err := api.ModelSchema()
+	if err != nil {
+		t.Fatal(err)
+	}
+	kept, err := os.ReadFile("../../models/schema.json")
+	if err != nil || strings.TrimSpace(string(kept)) != string(raw) {
+		t.Fatalf("models/schema.json is old; run ./neo contract (%v)", err)
+	}
+	registry := huma.NewMapRegistry("#/$defs/", huma.DefaultSchemaNamer)
+	schema := registry.Schema(reflect.TypeFor[technique.Model](), true, "Model")
+	all, err := models.All()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, m := range all {
+		text, err := models.Source(m.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var plain any
+		if err := yaml.Unmarshal(text, &plain); err != nil {
+			t.Fatal(err)
+		}
+		asJSON, _ := json.Marshal(plain)
+		_ = json.Unmarshal(asJSON, &plain)
+		path := huma.NewPathBuffer(nil, 0)
+		res := &huma.ValidateResult{}
+		huma.Validate(registry, schema, path, huma.ModeReadFromServer, plain, res)
+		for _, e := range res.Errors {
+			t.Errorf("%s: %v", m.ID, e)
+		}
+		if m.ID != "running" {
+			continue
+		}
+		// And the schema refuses what is not a model.
+		plain.(map[string]any)["view"] = "sideways"
+		res = &huma.ValidateResult{}
+		huma.Validate(registry, schema, path, huma.ModeReadFromServer, plain, res)
+		if len(res.Errors) == 0 {
+			t.Error("a model for a view that does not exist is valid")
+		}
 	}
 }
