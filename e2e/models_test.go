@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -13,6 +14,7 @@ import (
 	"neokinema/internal/demo"
 	"neokinema/internal/feedback"
 	"neokinema/internal/intake"
+	"neokinema/internal/store"
 	"neokinema/models"
 	"neokinema/simcam"
 )
@@ -149,6 +151,24 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.Says("Wider sets for long legs")
 	s.Button("judge anew")
 	s.Says("Judged anew")
+
+	// A new attempt is judged by it, in the style that the form offers.
+	s.Open(h.URL+"/", "[data-attempt]")
+	s.Button("^Add attempt")
+	s.See("select[name=event]").MustSelect("Discus")
+	s.See("select[name=variant]").MustSelect("standing throw: The drill: from a set power position.")
+	s.MustElementR("form button[type=submit]", "Add attempt").MustClick()
+	var list []store.QueueItem
+	s.Until(func() bool { c.Do("GET", "/api/queue", nil, 200, &list); return len(list) == 2 }, "the attempt is added")
+	if i := slices.IndexFunc(list, func(q store.QueueItem) bool { return q.Event == "discus" }); i < 0 || sheet(c, list[i].ID.String()).Attempt.Variant != "standing" {
+		t.Errorf("%+v", list)
+	}
+
+	// Back to the shipped model.
+	s.Open(h.URL+"/models/sprint-start", "[data-testid=versions]")
+	s.Button("back to the shipped model")
+	s.Says("Back to the shipped model.")
+	s.Until(func() bool { return !strings.Contains(s.Text(), "shipped: 85") }, "the bands are the shipped ones")
 
 	// A file with mistakes is explained by line; a sound one is shown, then kept.
 	source, err := models.Source("discus")

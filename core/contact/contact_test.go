@@ -118,3 +118,54 @@ func TestRoughStandsByTheAnkle(t *testing.T) {
 		t.Errorf("%+v", list)
 	}
 }
+
+// falls is an ankle that comes down at a speed (standing heights a second, to the
+// toe's place and down) and then goes round it; the toe stays at the origin.
+func falls(rate, speed, noise float64, touchdown, n int, seed uint64) *kinematics.Path {
+	r := rand.New(rand.NewPCG(seed, 5))
+	const height = 400.0
+	p := &kinematics.Path{}
+	for f := range n {
+		a := 0.5 * float64(max(0, f-touchdown)) / rate // rolls on slowly
+		s, c := math.Sincos(-a)
+		at := r2.Vec{X: -c*45 - s*22, Y: -s*45 + c*22}
+		if d := float64(touchdown-f) / rate; d > 0 {
+			at = r2.Add(at, r2.Vec{X: -0.8 * speed * height * d, Y: 0.6 * speed * height * d})
+		}
+		p.Raw = append(p.Raw, r2.Add(at, r2.Vec{X: noise * r.NormFloat64(), Y: noise * r.NormFloat64()}))
+	}
+	return p
+}
+
+// The touchdown by the ankle's turn about the toe: to the frame, at the rates and
+// speeds that phones and runners have, from a guess that is some frames off; what
+// passes in front of the standing foot does not count.
+func TestLands(t *testing.T) {
+	for _, rate := range []float64{60, 120, 240} {
+		for _, speed := range []float64{0.9, 2, 4} { // 1.6 to 7 m/s
+			for seed := range uint64(4) {
+				guess := 40 + int(0.02*rate)*(int(seed)%3-1)
+				p := falls(rate, speed, 0.15, 40, 90, seed)
+				at, ok := lands(p, 5, 70, guess, r2.Vec{}, rate, 400)
+				if !ok || max(at-40, 40-at) > 1 {
+					t.Errorf("%g/s, %g heights a second, guess %d: %d %v", rate, speed, guess, at, ok)
+				}
+			}
+		}
+	}
+	p := falls(240, 2, 0.15, 40, 90, 1)
+	for f := 58; f < 62; f++ {
+		p.Raw[f] = r2.Add(p.Raw[f], r2.Vec{X: 30}) // beyond where the search begins
+	}
+	if at, ok := lands(p, 5, 70, 41, r2.Vec{}, 240, 400); !ok || at != 40 {
+		t.Errorf("with a leg that passes later: %d %v", at, ok)
+	}
+	p.Raw[44].X = math.NaN()
+	if at, ok := lands(p, 5, 70, 41, r2.Vec{}, 240, 400); ok {
+		t.Errorf("an ankle that was not seen landed at %d", at)
+	}
+	still := falls(240, 2, 0.1, -50, 90, 2)
+	if at, ok := lands(still, 5, 70, 41, r2.Vec{}, 240, 400); ok {
+		t.Errorf("a foot that stands all the time landed at %d", at)
+	}
+}

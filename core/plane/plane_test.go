@@ -58,3 +58,17 @@ func BenchmarkJoint(b *testing.B) {
 		Joint(p, v, q)
 	}
 }
+
+// The slope of a line is the same whichever way it runs, and turns its sign when
+// its ends are exchanged.
+func TestSlope(t *testing.T) {
+	for _, c := range []struct{ dx, dy, want float64 }{{10, 0, 0}, {10, 10, 45}, {-10, 10, 45}, {0, 5, 90}, {10, -10 * math.Sqrt(3), -60}, {-10 * math.Sqrt(3), -10, -30}} {
+		a, b := r2.Vec{X: 3, Y: 4}, r2.Vec{X: 3 + c.dx, Y: 4 + c.dy}
+		if got := Slope(a, b); math.Abs(got-c.want) > 1e-9 {
+			t.Errorf("(%g, %g): %g, want %g", c.dx, c.dy, got, c.want)
+		}
+		if got := Slope(b, a); math.Abs(got+c.want) > 1e-9 {
+			t.Errorf("(%g, %g) exchanged: %g", c.dx, c.dy, got)
+		}
+	}
+}

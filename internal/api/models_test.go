@@ -267,3 +267,64 @@ func TestModelsAreValidByTheirSchema(t *testing.T) {
 		}
 	}
 }
+
+// Two colleagues change a model in the same moment: one version is stored, the
+// other is told; nobody's change disappears silently.
+func TestTwoColleaguesChangeAModel(t *testing.T) {
+	c := h.Coach(t)
+	answers := make(chan int, 6)
+	for i := range cap(answers) {
+		go func() {
+			_, status := c.Try("POST", "/api/models/hammer/versions", bench.ModelChange{Reason: "mine", Bands: map[string]doubt.Band{"axis_side": {Lo: num(float64(-20 - i)), Hi: num(18)}}})
+			answers <- status
+		}()
+	}
+	kept := 0
+	for range cap(answers) {
+		switch status := <-answers; status {
+		case 200:
+			kept++
+		case 409:
+		default:
+			t.Errorf("status %d", status)
+		}
+	}
+	if own := held(c, "hammer"); kept != 1 || own.N != 1 || len(own.Versions) != 1 {
+		t.Errorf("%d were kept, version %d of %d", kept, own.N, len(own.Versions))
+	}
+}
+
+// New attempts of the changed event are judged by the team's version, attempts of
+// other events are not.
+func TestVersionsBelongToOneEvent(t *testing.T) {
+	c := h.Coach(t)
+	c.Do("POST", "/api/models/discus/versions", bench.ModelChange{Reason: "wider", Bands: map[string]doubt.Band{"flight": {Lo: num(30), Hi: num(150)}}}, 200, nil)
+	var a store.Athlete
+	c.Do("POST", "/api/athletes", house.Athlete("Two Events"), 200, &a)
+	add := func(event string) (at store.Attempt) {
+		c.Do("POST", "/api/attempts", store.NewAttempt{AthleteID: a.ID, Event: event, DoneOn: "2026-05-01", Condition: "fresh", Setting: "practice"}, 200, &at)
+		return at
+	}
+	discus, shot := add("discus"), add("shot")
+	if discus.ModelN != 1 || shot.ModelN != 0 {
+		t.Errorf("judged by %d and %d", discus.ModelN, shot.ModelN)
+	}
+	// An attempt that becomes another event is judged by that event's model.
+	change := shot.NewAttempt
+	change.Event = "discus"
+	var changed store.Attempt
+	c.Do("PUT", "/api/attempts/"+shot.ID.String(), change, 200, &changed)
+	if changed.ModelN != 1 {
+		t.Errorf("after the change judged by %d", changed.ModelN)
+	}
+	change.Session = "Evening"
+	c.Do("PUT", "/api/attempts/"+shot.ID.String(), change, 200, &changed)
+	if changed.ModelN != 1 || changed.Session != "Evening" {
+		t.Errorf("%+v", changed)
+	}
+	change.Event = "hammer"
+	c.Do("PUT", "/api/attempts/"+shot.ID.String(), change, 200, &changed)
+	if changed.ModelN != 0 {
+		t.Errorf("a hammer throw is judged by version %d of the discus", changed.ModelN)
+	}
+}

@@ -79,3 +79,40 @@ func spec(event, view string) simcam.Spec {
 func evaluate(m technique.Model, in technique.Input) technique.Report {
 	return technique.Evaluate(m, in)
 }
+
+// What a figure says of the models must be able to fail: a dial that no fault
+// stands for, or a model that lost its rule, is noticed.
+func TestAnUnplantedDialIsNoticed(t *testing.T) {
+	e, err := move.Find("javelin")
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := points.Tell(e, false)
+	if err != nil || len(got.Hunts) != len(e.Faults) {
+		t.Fatalf("%d hunts for %d dials, %v", len(got.Hunts), len(e.Faults), err)
+	}
+	m, in, err := points.ByEye(spec("javelin", "side"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if r := evaluate(m, in); len(r.Findings) != 0 {
+		t.Errorf("faultless: %+v", r.Findings)
+	}
+	s := spec("javelin", "side")
+	s.Faults = map[string]float64{"soft-block": e.Shown("", "soft-block")}
+	m, in, err = points.ByEye(s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if r := evaluate(m, in); len(r.Findings) == 0 || r.Findings[0].Fault != "J8" {
+		t.Errorf("a soft block: %+v", r.Findings)
+	}
+	for i, f := range m.Faults {
+		if f.ID == "J8" {
+			m.Faults[i].When = technique.Rule{Reading: "block_hold", Below: &[]float64{10}[0]}
+		}
+	}
+	if r := evaluate(m, in); len(r.Findings) != 0 {
+		t.Errorf("a rule that nothing meets still finds %+v", r.Findings)
+	}
+}
