@@ -487,10 +487,9 @@ func TestDemoInOneClick(t *testing.T) {
 	time.Sleep(500 * time.Millisecond)
 	shot("strip")
 
-	// An event whose checkpoints are still to come: two views to choose from, key
-	// positions to flag, phases that get their times, and words that say so.
+	// A hammer throw: two views to choose from, turns flagged one after the other,
+	// phases that get their times, questions for what this view cannot carry.
 	open("Brisa", "58.40")
-	s.Says("still to come")
 	if s.MustHas("[data-testid=whatif]") || strings.Contains(s.Text(), "What if") {
 		t.Error("a hammer throw offers blocks")
 	}
@@ -498,12 +497,17 @@ func TestDemoInOneClick(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, q := range [][3]string{{"lift1", "^lift 1$", "lift 1"}, {"catch1", "^catch 1$", "catch 1"}} {
-		s.Button(q[1])
-		s.Jump(hammer.Positions[q[0]])
-		s.Button("flag “" + q[2] + "” here")
-		s.See("[data-flag=" + q[0] + "]")
+	s.Jump(hammer.Positions["zero1"])
+	s.Keyboard.MustType(input.KeyF)
+	for _, id := range []string{"lift1", "high1", "catch1", "zero2", "lift2"} {
+		s.Until(func() bool { return s.MustHas("[data-flag-here=" + id + "]") }, "%s is asked for next", id)
+		s.Jump(hammer.Positions[id])
+		s.Keyboard.MustType(input.KeyF)
+		s.See("[data-flag=" + id + "]")
 	}
+	s.See("[data-position=zero2]").MustClick()
+	s.See("[data-reading=square] [data-answer=no]").MustClick()
+	s.See("[data-reading=square][data-verdict=missed]")
 	shot("hammer")
 	s.Button("^2 side$")
 	s.See("canvas[data-frame]")

@@ -763,7 +763,7 @@ const Tools = memo(function Tools({ model, player, ready, flags, own, chosen, pl
           flag “{extra.short}” here
         </Button>
       )}
-      {ready && model.checkpoints.length > 0 && (
+      {ready && (
         <Button size="xs" variant={placing ? "solid" : "outline"} disabled={Object.keys(flags).length === 0} onClick={onPlacing} title="Place points, guided (P)" data-testid="place">
           {placing ? "stop placing" : "place points"} <Key>P</Key>
         </Button>

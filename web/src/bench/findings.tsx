@@ -45,7 +45,7 @@ export function Findings({ model, report, work, refused, at, onAt, onLight, edit
       <Head tone="moss">Keep</Head>
       {report.keep.length === 0 && (
         <Text color="quiet" fontSize="12px">
-          {model.checkpoints.length === 0 ? `What to look for in ${model.name.toLowerCase()} is still to come; flags, phases and times are there.` : "Nothing measured is met yet. Flag positions and place points."}
+          Nothing is met yet. Flag positions, place points, answer what is asked.
         </Text>
       )}
       <Box as="ul" mb="12px" display="grid" gap="1px">

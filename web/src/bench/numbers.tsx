@@ -48,7 +48,7 @@ export function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, 
       ))}
       {at(chosen).length === 0 && (
         <Text color="quiet" fontSize="12px">
-          {model.checkpoints.length === 0 ? `${position.hint} Flag it, and the phases beside it get their times on the score. Checkpoints for ${model.name.toLowerCase()} are still to come.` : "No checkpoint hangs on this position; it bounds phases."}
+          No checkpoint hangs on this position; it bounds phases.
         </Text>
       )}
     </Box>
