@@ -226,8 +226,10 @@ func TestFindingsOfTheCoach(t *testing.T) {
 	s.See("[aria-label='Add a fault that you see']").MustSelect("Upright too soon")
 	s.Until(func() bool { return work().Findings["S7"] == "accepted" }, "his own fault is kept")
 	s.See("[data-finding=S7]").MustClick()
+	s.See("[data-cue=S7-brief]").MustClick()
+	s.Until(func() bool { return work().Advice["main"].Words == "Push, push, push, then stand." }, "the short words are the cue")
 	s.Until(func() bool { return s.See("[data-testid=sure]").MustText() == "seen by you" }, "it says who saw it")
-	s.See("[data-testid=causes] rect")
+	s.See("[data-testid=graph] rect")
 
 	// Refused once, quiet next time.
 	next := c.AttemptOf(sh.Attempt.AthleteID)

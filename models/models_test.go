@@ -36,6 +36,9 @@ func TestShippedModelsAreWhole(t *testing.T) {
 			t.Errorf("%s praises %d things only", m.ID, keeps)
 		}
 		for _, f := range m.Faults {
+			if f.Brief == "" {
+				t.Errorf("%s %s has no short words", m.ID, f.ID)
+			}
 			if len(f.Cues) == 0 || f.Cues[0].Focus != "outward" {
 				t.Errorf("%s %s: the outward cue comes first", m.ID, f.ID)
 			}

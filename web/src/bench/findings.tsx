@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Input, NativeSelect, Text, Textarea } from "@chakra-ui/react";
 import { Fragment, useEffect, useState } from "react";
 import type { Advice, Edit, Finding, Model, Reading, Report, Work } from "../api/client";
+import { Causes, inOrder } from "../models/causes";
 import { goal, minus, show } from "../ui/numbers";
 import { Head, Label, Notice } from "../ui/parts";
 
@@ -8,6 +9,7 @@ type Props = {
   model: Model;
   report: Report;
   work: Work;
+  young: boolean; // a child: short words come first
   refused: string[]; // faults that were refused for this athlete before
   at: number; // finding under the hand
   onAt(i: number): void;
@@ -17,7 +19,7 @@ type Props = {
 
 /** Findings: what to keep, the row of causes, each fault with its evidence, and
  * the one cue that comes of it. */
-export function Findings({ model, report, work, refused, at, onAt, onLight, edit }: Props) {
+export function Findings({ model, report, work, young, refused, at, onAt, onLight, edit }: Props) {
   const fault = (id: string) => model.faults.find((f) => f.id === id)!;
   const readings = new Map(report.readings.map((r) => [r.id, r]));
   const cp = (id: string) => model.checkpoints.find((c) => c.id === id)!;
@@ -95,7 +97,11 @@ export function Findings({ model, report, work, refused, at, onAt, onLight, edit
           {quiet ? `${hushed.length} that you refused for this athlete before` : "hide what you refused before"}
         </Button>
       )}
-      {list.length > 1 && <Chain model={model} list={list} />}
+      {list.length > 1 && (
+        <Box mb="8px">
+          <Causes model={model} faults={list.map((f) => fault(f.fault))} phases={inOrder(model)} open={list[0].fault} onOpen={(id) => onAt(list.findIndex((f) => f.fault === id))} />
+        </Box>
+      )}
 
       {finding && (
         <Box mb="12px">
@@ -141,7 +147,7 @@ export function Findings({ model, report, work, refused, at, onAt, onLight, edit
         </Box>
       )}
 
-      {finding && work.findings[finding.fault] === "accepted" && <Cues key={finding.fault} model={model} fault={finding.fault} work={work} edit={edit} />}
+      {finding && work.findings[finding.fault] === "accepted" && <Cues key={finding.fault} model={model} fault={finding.fault} work={work} young={young} edit={edit} />}
       {Object.keys(work.advice).length > 0 && <Given model={model} report={report} work={work} edit={edit} />}
 
       {likely.length > 0 && (
@@ -202,64 +208,15 @@ type Seen = Omit<Finding, "sure"> & { sure: Finding["sure"] | "own" };
 
 const phaseName = (model: Model, id: string) => (model.phases.find((p) => p.id === id) ?? model.repeat?.phases.find((p) => p.id === id))?.name ?? id;
 
-/** Chain: the present faults along the phases, from the front to the back of the
- * movement; arrows lead from a cause to what follows, the first cause is thick. */
-function Chain({ model, list }: { model: Model; list: Seen[] }) {
-  const order = [...(model.phases ?? []).map((p) => p.id), ...(model.repeat?.phases ?? []).map((p) => p.id)];
-  const fault = (id: string) => model.faults.find((f) => f.id === id)!;
-  const phases = [...new Set(list.map((f) => fault(f.fault).phase))].sort((a, b) => order.indexOf(a) - order.indexOf(b));
-  const rows = phases.map((p) => list.filter((f) => fault(f.fault).phase === p));
-  const w = 352;
-  const column = w / phases.length;
-  const tall = 22 + 26 * Math.max(...rows.map((r) => r.length));
-  const at = new Map(rows.flatMap((r, i) => r.map((f, k) => [f.fault, [column * (i + 0.5), 36 + 26 * k] as const])));
-  const C = (name: string) => `var(--chakra-colors-${name})`;
-  return (
-    <svg viewBox={`0 0 ${w} ${tall}`} width="100%" role="img" aria-label="Causes along the phases" data-testid="causes" style={{ display: "block", marginBottom: 8 }}>
-      <defs>
-        <marker id="tip" markerWidth="6" markerHeight="6" refX="5" refY="3" orient="auto">
-          <path d="M0 0L6 3L0 6z" fill={C("quiet")} />
-        </marker>
-      </defs>
-      {phases.map((p, i) => (
-        <g key={p}>
-          {i > 0 && <path d={`M${column * i} 4V${tall}`} stroke={C("seam")} />}
-          <text x={column * (i + 0.5)} y={13} textAnchor="middle" style={{ fontSize: 9.5 }} fill={C("quiet")}>
-            {phaseName(model, p)}
-          </text>
-        </g>
-      ))}
-      {list.flatMap((f) =>
-        list
-          .filter((o) => fault(o.fault).because?.includes(f.fault))
-          .map((o) => {
-            const [a, b] = [at.get(f.fault)!, at.get(o.fault)!];
-            const side = Math.min(34, column / 2 - 6);
-            return <path key={f.fault + o.fault} d={a[0] === b[0] ? `M${a[0]} ${a[1] + 9}V${b[1] - 10}` : `M${a[0] + side} ${a[1]}L${b[0] - side} ${b[1]}`} stroke={C("quiet")} fill="none" markerEnd="url(#tip)" />;
-          }),
-      )}
-      {list.map((f, i) => {
-        const [x, y] = at.get(f.fault)!;
-        const half = Math.min(36, column / 2 - 4);
-        return (
-          <g key={f.fault}>
-            <rect x={x - half} y={y - 9} width={2 * half} height={18} rx={4} fill={C("panel")} stroke={i === 0 ? C("clay") : C("quiet")} strokeWidth={i === 0 ? 2 : 0.8} />
-            <text x={x} y={y + 3.5} textAnchor="middle" style={{ fontSize: 9 }} fill={C("chalk")}>
-              {fault(f.fault).short}
-            </text>
-          </g>
-        );
-      })}
-    </svg>
-  );
-}
-
 const unitOf = (unit: string) => (unit === "°" ? "°" : unit && " " + unit);
 
-function Cues({ model, fault: id, work, edit }: { model: Model; fault: string; work: Work; edit: Props["edit"] }) {
+function Cues({ model, fault: id, work, young, edit }: { model: Model; fault: string; work: Work; young: boolean; edit: Props["edit"] }) {
   const fault = model.faults.find((f) => f.id === id)!;
-  const give = (slot: "main" | "second", i: number) => {
-    const c = fault.cues[i];
+  // Short words for children and beginners: first for a child, else at hand.
+  const brief = fault.brief ? [{ focus: "outward" as const, words: fault.brief, backfire: fault.cues[0]?.backfire ?? "", id: `${id}-brief` }] : [];
+  const own = fault.cues.map((c, i) => ({ ...c, id: `${id}-${i}` }));
+  const cues = young ? [...brief, ...own] : [...own, ...brief];
+  const give = (slot: "main" | "second", c: (typeof cues)[number]) => {
     edit({ kind: "advice", key: slot, value: { fault: id, focus: c.focus, words: c.words, backfire: c.backfire, drill: fault.drills[0], target: fault.target } satisfies Advice });
   };
   return (
@@ -270,16 +227,16 @@ function Cues({ model, fault: id, work, edit }: { model: Model; fault: string; w
           Mostly a matter of the block setting: see “What if”.
         </Text>
       )}
-      {fault.cues.map((c, i) => (
-        <Flex key={c.words} align="center" gap="6px" py="2px">
+      {cues.map((c) => (
+        <Flex key={c.id} align="center" gap="6px" py="2px">
           <Text flex="1">“{c.words}”</Text>
           <Text fontSize="11px" color="quiet">
-            {c.focus}
+            {c.id.endsWith("brief") ? "short" : c.focus}
           </Text>
-          <Button size="xs" variant={work.advice.main?.words === c.words ? "solid" : "outline"} onClick={() => give("main", i)} data-cue={`${id}-${i}`}>
+          <Button size="xs" variant={work.advice.main?.words === c.words ? "solid" : "outline"} onClick={() => give("main", c)} data-cue={c.id}>
             main
           </Button>
-          <Button size="xs" variant={work.advice.second?.words === c.words ? "solid" : "outline"} disabled={!work.advice.main} onClick={() => give("second", i)}>
+          <Button size="xs" variant={work.advice.second?.words === c.words ? "solid" : "outline"} disabled={!work.advice.main} onClick={() => give("second", c)}>
             second
           </Button>
         </Flex>

@@ -3,8 +3,19 @@ import type { Model } from "../api/client";
 const short = (text: string, room: number) => (text.length > room ? text.slice(0, Math.max(4, room - 1)) + "…" : text);
 const C = (name: string) => `var(--chakra-colors-${name})`;
 
-/** Causes draws the graph of causes of a model: one column a phase in which faults
- * are made, arrows from a cause to what follows from it. */
+/** inOrder lists the phases in the order of the movement; those of a repeated
+ * group stand once. */
+export function inOrder(model: Model): Model["phases"] {
+  const group = model.repeat?.phases ?? [];
+  return model.phases.flatMap((p) => {
+    const member = group.find((g) => p.id.startsWith(g.id) && /^\d+$/.test(p.id.slice(g.id.length)));
+    return !member ? [p] : p.id === member.id + "1" ? [member] : [];
+  });
+}
+
+/** Causes draws faults and their causes: one column a phase in which they are made,
+ * arrows from a cause to what follows from it; the open one and its arrows are
+ * strong. */
 export function Causes({ model, faults, phases, open, onOpen }: { model: Model; faults: Model["faults"]; phases: Model["phases"]; open: string | null; onOpen(f: string): void }) {
   const order = phases.map((p) => p.id).filter((p) => faults.some((f) => f.phase === p));
   const columns = order.map((p) => faults.filter((f) => f.phase === p));

@@ -6,7 +6,7 @@ import { events } from "../api/events";
 import { modelSourceURL, useChangeModel, useCheckModel, useModels } from "../api/queries";
 import { goal } from "../ui/numbers";
 import { Key, Notice, Panel } from "../ui/parts";
-import { Causes } from "./causes";
+import { Causes, inOrder } from "./causes";
 
 /** Models: every technique model as a page that a coach can read and argue with:
  * phases as a strip, what is looked at and by whom, faults with their causes. */
@@ -363,16 +363,6 @@ function BandForm({ cp, onDone }: { cp: Checkpoint; onDone(b?: Band): void }) {
       </Button>
     </Flex>
   );
-}
-
-/** inOrder lists the phases in the order of the movement; those of a repeated
- * group stand once. */
-function inOrder(model: Model): Model["phases"] {
-  const group = model.repeat?.phases ?? [];
-  return model.phases.flatMap((p) => {
-    const member = group.find((g) => p.id.startsWith(g.id) && /^\d+$/.test(p.id.slice(g.id.length)));
-    return !member ? [p] : p.id === member.id + "1" ? [member] : [];
-  });
 }
 
 /** Strip shows the phases in order, a repeated group in a frame with its number. */
