@@ -170,6 +170,12 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.Says("Back to the shipped model.")
 	s.Until(func() bool { return !strings.Contains(s.Text(), "shipped: 85") }, "the bands are the shipped ones")
 
+	// Directions as this coach names them.
+	s.Open(h.URL+"/models/hammer", "[data-testid=model]")
+	s.Says("between 210° and 255°")
+	s.See("[aria-label='How directions are named']").MustSelect("clock, 12 at the back")
+	s.Says("between 5 o'clock and 3:30")
+
 	// A file with mistakes is explained by line; a sound one is shown, then kept.
 	source, err := models.Source("discus")
 	if err != nil {

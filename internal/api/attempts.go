@@ -2,16 +2,42 @@ package api
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
 
+	"neokinema/core/azimuth"
+	"neokinema/core/body"
 	"neokinema/core/technique"
 	"neokinema/internal/bench"
 	"neokinema/internal/feedback"
 	"neokinema/internal/store"
 	"neokinema/models"
 )
+
+// sheet opens an attempt with the directions of its model named as the user names
+// them, for the athlete's hand.
+func (s *server) sheet(ctx context.Context, id uuid.UUID) (bench.Sheet, error) {
+	u := who(ctx)
+	sh, err := s.Bench.Open(ctx, u.TeamID, id)
+	sh.Model = spoken(sh.Model, sh.Athlete.ThrowingHand == body.Left, u.Directions)
+	return sh, err
+}
+
+// spoken names the directions in all texts of a model, or of what is told of one.
+func spoken[T any](v T, left bool, l azimuth.Language) T {
+	raw, err := json.Marshal(v)
+	if err != nil {
+		return v
+	}
+	var out T
+	if json.Unmarshal(azimuth.Fill(raw, left, l), &out) != nil {
+		return v
+	}
+	return out
+}
 
 // CheckedModel is a model that was read from a file, or what is wrong in it.
 type CheckedModel struct {
@@ -28,7 +54,11 @@ func (s *server) attempts(api huma.API) {
 		return answer(s.Store.Queue(ctx, who(ctx).TeamID, queueLength))
 	})
 	register(s, api, "GET", "/models", "models", "The technique models as the team holds them", func(ctx context.Context, _ *empty) (*bodyOf[[]bench.Held], error) {
-		return answer(s.Bench.Held(ctx, who(ctx).TeamID))
+		all, err := s.Bench.Held(ctx, who(ctx).TeamID)
+		for i := range all {
+			all[i].Model = spoken(all[i].Model, false, who(ctx).Directions)
+		}
+		return answer(all, err)
 	})
 	register(s, api, "POST", "/models/{id}/versions", "changeModel", "Store the next version of the team's model", func(ctx context.Context, in *struct {
 		ID   string `path:"id" maxLength:"40"`
@@ -38,9 +68,10 @@ func (s *server) attempts(api huma.API) {
 		return answer(s.Bench.ChangeModel(ctx, u.TeamID, u.ID, in.ID, in.Body))
 	})
 	register(s, api, "POST", "/attempts/{id}/rejudge", "rejudge", "Judge an attempt by the newest version of its model", func(ctx context.Context, in *ByID) (*bodyOf[bench.Rejudged], error) {
-		return answer(s.Bench.Rejudge(ctx, who(ctx).TeamID, in.ID))
+		out, err := s.Bench.Rejudge(ctx, who(ctx).TeamID, in.ID)
+		return answer(spoken(out, false, who(ctx).Directions), err)
 	})
-	register(s, api, "POST", "/models/check", "checkModel", "Read a model file and tell everything that is wrong in it", func(_ context.Context, in *struct {
+	register(s, api, "POST", "/models/check", "checkModel", "Read a model file and tell everything that is wrong in it", func(ctx context.Context, in *struct {
 		Body struct {
 			Text string `json:"text" maxLength:"400000" doc:"YAML"`
 		}
@@ -50,6 +81,7 @@ func (s *server) attempts(api huma.API) {
 		if errors.As(err, &wrong) {
 			return answer(CheckedModel{Mistakes: wrong}, nil)
 		}
+		m = spoken(m, false, who(ctx).Directions)
 		return answer(CheckedModel{Model: &m, Mistakes: models.Mistakes{}}, err)
 	})
 	register(s, api, "POST", "/attempts", "addAttempt", "Add an attempt", func(ctx context.Context, in *bodyOf[store.NewAttempt]) (*bodyOf[store.Attempt], error) {
@@ -73,7 +105,7 @@ func (s *server) attempts(api huma.API) {
 		return nil, s.Intake.DeleteAttempt(ctx, who(ctx).TeamID, in.ID)
 	})
 	register(s, api, "GET", "/attempts/{id}/bench", "bench", "Everything that the Bench shows", func(ctx context.Context, in *ByID) (*bodyOf[bench.Sheet], error) {
-		return answer(s.Bench.Open(ctx, who(ctx).TeamID, in.ID))
+		return answer(s.sheet(ctx, in.ID))
 	})
 	register(s, api, "POST", "/attempts/{id}/edits", "saveEdits", "Save a change made on a revision", func(ctx context.Context, in *struct {
 		ByID
@@ -95,7 +127,7 @@ func (s *server) attempts(api huma.API) {
 		return answer(s.Bench.Redo(ctx, who(ctx).TeamID, in.ID, in.Body.Base))
 	})
 	register(s, api, "GET", "/attempts/{id}/feedback", "feedback", "The feedback page", func(ctx context.Context, in *ByID) (*bodyOf[feedback.Page], error) {
-		sh, err := s.Bench.Open(ctx, who(ctx).TeamID, in.ID)
+		sh, err := s.sheet(ctx, in.ID)
 		if err != nil {
 			return nil, err
 		}

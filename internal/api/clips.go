@@ -112,7 +112,7 @@ func (s *server) files(g *echo.Group) {
 		if len(clip.Stamps) == 0 {
 			return problem.New(problem.NotFound, "This clip is not imported yet.")
 		}
-		sh, err := s.Bench.Open(c.Request().Context(), who(c.Request().Context()).TeamID, clip.AttemptID)
+		sh, err := s.sheet(c.Request().Context(), clip.AttemptID)
 		if err != nil {
 			return err
 		}
@@ -147,7 +147,7 @@ func (s *server) export(c *echo.Context, ending, mime string, write func(context
 	if err != nil {
 		return problem.Missing("attempt")
 	}
-	sh, err := s.Bench.Open(ctx, who(ctx).TeamID, id)
+	sh, err := s.sheet(ctx, id)
 	if err != nil {
 		return err
 	}

@@ -12,6 +12,7 @@ import (
 	"github.com/google/uuid"
 	"go.yaml.in/yaml/v3"
 
+	"neokinema/core/body"
 	"neokinema/core/doubt"
 	"neokinema/core/technique"
 	"neokinema/e2e/house"
@@ -326,5 +327,38 @@ func TestVersionsBelongToOneEvent(t *testing.T) {
 	c.Do("PUT", "/api/attempts/"+shot.ID.String(), change, 200, &changed)
 	if changed.ModelN != 0 {
 		t.Errorf("a hammer throw is judged by version %d of the discus", changed.ModelN)
+	}
+}
+
+// Directions are named in the user's language, for the athlete's hand: common
+// practice, the check values of two clocks.
+func TestDirectionsInTheCoachsLanguage(t *testing.T) {
+	c := h.Coach(t)
+	attempt := func(hand body.Side) uuid.UUID {
+		who := house.Athlete("Hand " + string(hand))
+		who.ThrowingHand = hand
+		var a store.Athlete
+		c.Do("POST", "/api/athletes", who, 200, &a)
+		var at store.Attempt
+		c.Do("POST", "/api/attempts", store.NewAttempt{AthleteID: a.ID, Event: "hammer", DoneOn: "2026-05-01", Condition: "fresh", Setting: "practice"}, 200, &at)
+		return at.ID
+	}
+	right, left := attempt(body.Right), attempt(body.Left)
+	says := func(id uuid.UUID) string {
+		cp, _ := sheetOf(c, id).Model.Checkpoint("catch_foot")
+		return cp.Question
+	}
+	for l, want := range map[string][2]string{"degrees": {"270°", "270°"}, "clock-back": {"3 o'clock", "9 o'clock"}, "clock-throw": {"9 o'clock", "3 o'clock"}} {
+		c.Do("PUT", "/api/me/directions", map[string]string{"directions": l}, 204, nil)
+		if a, b := says(right), says(left); !strings.Contains(a, "towards "+want[0]) || !strings.Contains(b, "towards "+want[1]) {
+			t.Errorf("%s: %q, %q", l, a, b)
+		}
+		if raw, _ := json.Marshal(held(c, "hammer").Model); strings.Contains(string(raw), "{az") {
+			t.Errorf("%s: a direction is not named", l)
+		}
+	}
+	c.Do("PUT", "/api/me/directions", map[string]string{"directions": "compass"}, 422, nil)
+	if text := string(c.Do("GET", "/api/models/hammer.yaml", nil, 200, nil)); !strings.Contains(text, "{az 270}") {
+		t.Error("the file must keep directions as they are written")
 	}
 }

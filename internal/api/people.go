@@ -7,6 +7,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
+	"neokinema/core/azimuth"
 	"neokinema/internal/account"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
@@ -36,6 +37,13 @@ func (s *server) people(api huma.API) {
 			m.User = &u
 		}
 		return answer(m, nil)
+	})
+	register(s, api, "PUT", "/me/directions", "setDirections", "Choose how directions seen from above are named", func(ctx context.Context, in *struct {
+		Body struct {
+			Directions azimuth.Language `json:"directions" enum:"degrees,clock-back,clock-throw"`
+		}
+	}) (*empty, error) {
+		return nil, s.Store.SetDirections(ctx, who(ctx).ID, in.Body.Directions)
 	})
 	register(s, api, "POST", "/sign-in", "signIn", "Sign in", func(ctx context.Context, in *struct {
 		Address

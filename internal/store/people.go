@@ -8,6 +8,7 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 
+	"neokinema/core/azimuth"
 	"neokinema/core/body"
 	"neokinema/internal/problem"
 )
@@ -20,9 +21,11 @@ type User struct {
 	Email    string    `db:"email" json:"email"`
 	Name     string    `db:"name" json:"name"`
 	Password string    `db:"password_hash" json:"-"`
+	// Directions seen from above, in the user's own language.
+	Directions azimuth.Language `db:"directions" json:"directions" enum:"degrees,clock-back,clock-throw"`
 }
 
-const userColumns = `SELECT u.id, u.team_id, t.name AS team, u.email, u.name, u.password_hash FROM users u JOIN teams t ON t.id = u.team_id `
+const userColumns = `SELECT u.id, u.team_id, t.name AS team, u.email, u.name, u.password_hash, u.directions FROM users u JOIN teams t ON t.id = u.team_id `
 
 // UserByEmail finds an account, whatever its team.
 func (s *Store) UserByEmail(ctx context.Context, email string) (User, error) {
@@ -102,4 +105,10 @@ func (s *Store) ChangeAthlete(ctx context.Context, team, id uuid.UUID, a NewAthl
 	return one[Athlete](ctx, s.DB, "athlete", `UPDATE athletes SET name = $3, born = $4, sex = $5, height = $6, mass = $7, front_leg = $8,
 		throwing_hand = $9, takeoff_leg = $10 WHERE team_id = $1 AND id = $2 RETURNING `+athleteColumns,
 		team, id, a.Name, a.Born, a.Sex, a.Height, a.Mass, a.FrontLeg, a.ThrowingHand, a.TakeoffLeg)
+}
+
+// SetDirections keeps how a user names directions seen from above.
+func (s *Store) SetDirections(ctx context.Context, user uuid.UUID, l azimuth.Language) error {
+	_, err := s.DB.ExecContext(ctx, `UPDATE users SET directions = $2 WHERE id = $1`, user, l)
+	return Explain(err)
 }

@@ -19,6 +19,10 @@ CREATE TABLE team_models (
 ALTER TABLE attempts ADD variant text NOT NULL DEFAULT '';
 ALTER TABLE attempts ADD model_n int NOT NULL DEFAULT 0;
 
+-- How a user names directions seen from above.
+ALTER TABLE users ADD directions text NOT NULL DEFAULT 'degrees' CHECK (directions IN ('degrees', 'clock-back', 'clock-throw'));
+
 -- +goose Down
+ALTER TABLE users DROP directions;
 ALTER TABLE attempts DROP model_n, DROP variant;
 DROP TABLE team_models;

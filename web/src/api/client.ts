@@ -16,6 +16,7 @@ export type ClipAnswers = Schemas["ClipAnswers"];
 export type Edit = Schemas["Edit"];
 export type Advice = Schemas["Advice"];
 export type Model = Schemas["Model"];
+export type Directions = Schemas["User"]["directions"];
 export type Held = Schemas["Held"];
 export type ModelChange = Schemas["ModelChange"];
 export type Checkpoint = Schemas["Checkpoint"];

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { ask, client, type Athlete, type ClipAnswers, type NewAthlete, type ModelChange, type NewAttempt } from "./client";
+import { ask, client, type Athlete, type ClipAnswers, type NewAthlete, type Directions, type ModelChange, type NewAttempt } from "./client";
 
 // Keys and fetchers, together per thing.
 
@@ -36,6 +36,7 @@ function useDo<I, O>(f: (i: I) => Promise<O>, ...touches: string[]) {
   return useMutation({ mutationFn: f, onSuccess: () => Promise.all(touches.map((t) => queries.invalidateQueries({ queryKey: [t] }))) });
 }
 
+export const useSetDirections = () => useDo((directions: Directions) => ask(client.PUT("/me/directions", { body: { directions } })), "me", "models", "bench", "feedback");
 export const useSignIn = () => useDo((body: { email: string; password: string }) => ask(client.POST("/sign-in", { body })), "me");
 export const useDemoSignIn = () => useDo(() => ask(client.POST("/demo-sign-in")), "me");
 export const useBegin = () => useDo((body: { team: string; name: string; email: string; password: string }) => ask(client.POST("/teams", { body })), "me");

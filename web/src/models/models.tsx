@@ -1,9 +1,9 @@
-import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Input, NativeSelect, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import type { Checkpoint, Failure, Held, Model } from "../api/client";
+import type { Checkpoint, Directions, Failure, Held, Model } from "../api/client";
 import { events } from "../api/events";
-import { modelSourceURL, useChangeModel, useCheckModel, useModels } from "../api/queries";
+import { modelSourceURL, useChangeModel, useCheckModel, useMe, useModels, useSetDirections } from "../api/queries";
 import { goal } from "../ui/numbers";
 import { Key, Notice, Panel } from "../ui/parts";
 import { Causes, inOrder } from "./causes";
@@ -15,6 +15,8 @@ export default function Models() {
   const { id } = useParams();
   const go = useNavigate();
   const check = useCheckModel();
+  const me = useMe();
+  const speak = useSetDirections();
   const ids = Object.keys(events);
   const at = Math.max(0, ids.indexOf(id ?? ""));
   const held = models.data?.find((m) => m.model.id === ids[at]);
@@ -45,6 +47,14 @@ export default function Models() {
           what counts as good, where the number comes from, and what leads to what
         </Text>
         <Box flex="1" />
+        <NativeSelect.Root size="xs" w="190px">
+          <NativeSelect.Field aria-label="How directions are named" value={me.data?.user?.directions} bg="raised" borderColor="seam" onChange={(e) => speak.mutate(e.target.value as Directions)}>
+            <option value="degrees">directions in degrees</option>
+            <option value="clock-back">clock, 12 at the back</option>
+            <option value="clock-throw">clock, 12 at the throw</option>
+          </NativeSelect.Field>
+          <NativeSelect.Indicator />
+        </NativeSelect.Root>
         <Button size="xs" variant="outline" as="label" cursor="pointer">
           read a file
           <input type="file" accept=".yaml,.yml" data-testid="model-file" style={{ position: "absolute", width: 1, height: 1, opacity: 0 }} onChange={(e) => void e.target.files?.[0]?.text().then((t) => check.mutate((text.current = t))).finally(() => (e.target.value = ""))} />

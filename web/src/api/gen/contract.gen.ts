@@ -280,6 +280,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/me/directions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Choose how directions seen from above are named */
+        put: operations["setDirections"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/models": {
         parameters: {
             query?: never;
@@ -1717,6 +1734,10 @@ export interface components {
             from: string;
             metres_per_pixel: components["schemas"]["Value"];
         };
+        SetDirectionsRequest: {
+            /** @enum {string} */
+            directions: "degrees" | "clock-back" | "clock-throw";
+        };
         SetStateRequest: {
             /** @enum {string} */
             state: "new" | "in_work" | "ready" | "sent";
@@ -1898,6 +1919,8 @@ export interface components {
             y: number[];
         };
         User: {
+            /** @enum {string} */
+            directions: "degrees" | "clock-back" | "clock-throw";
             email: string;
             id: string;
             name: string;
@@ -2639,6 +2662,37 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Me"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setDirections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetDirectionsRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -1,0 +1,69 @@
+// Package azimuth says directions seen from above in a coach's own language.
+//
+// Inside there is one angle: 0 is the back of the circle, opposite the throw; it
+// grows in the direction in which the athlete turns, so that the same number is
+// the same technical moment for right- and left-handers.
+package azimuth
+
+import (
+	"fmt"
+	"math"
+	"regexp"
+	"strconv"
+)
+
+// Language is how a coach names directions.
+type Language string
+
+// The languages: degrees, and two clocks by where their 12 stands.
+const (
+	Degrees    Language = "degrees"
+	ClockBack  Language = "clock-back"
+	ClockThrow Language = "clock-throw"
+)
+
+// Hour is a direction on a clock seen from above, above 0 up to 12. A
+// right-hander turns against the clock's hands, a left-hander with them. Common
+// practice, no source.
+func Hour(az float64, left bool, l Language) float64 {
+	h := -az / 30
+	if left {
+		h = az / 30
+	}
+	if l == ClockThrow {
+		h += 6
+	}
+	if h = math.Mod(math.Mod(h, 12)+12, 12); h < 1e-9 {
+		return 12
+	}
+	return h
+}
+
+// Say names a direction: "180°", "9 o'clock", "3:30" (to five minutes).
+func Say(az float64, left bool, l Language) string {
+	if l != ClockBack && l != ClockThrow {
+		return strconv.FormatFloat(math.Mod(math.Mod(az, 360)+360, 360), 'f', -1, 64) + "°"
+	}
+	minutes := int(math.Round(Hour(az, left, l)*12)) * 5
+	h, m := minutes/60%12, minutes%60
+	if h == 0 {
+		h = 12
+	}
+	if m == 0 {
+		return fmt.Sprintf("%d o'clock", h)
+	}
+	return fmt.Sprintf("%d:%02d", h, m)
+}
+
+var written = regexp.MustCompile(`\{az (\d+)\}`)
+
+// Fill names the directions that a text holds as "{az 90}".
+func Fill(text []byte, left bool, l Language) []byte {
+	return written.ReplaceAllFunc(text, func(m []byte) []byte {
+		az, err := strconv.ParseFloat(string(written.FindSubmatch(m)[1]), 64)
+		if err != nil {
+			return m
+		}
+		return []byte(Say(az, left, l))
+	})
+}
