@@ -441,7 +441,7 @@ function Open({ sheet }: { sheet: Data }) {
                   <Text fontSize="16px" fontWeight="600">
                     No clip on this attempt yet
                   </Text>
-                  <Text color="quiet">Film from the side, from behind the blocks to after the third step, with the phone level and still.</Text>
+                  <Text color="quiet">{model.film}</Text>
                   <DropArea files={[]} onFiles={(f) => send(sheet.attempt.id, f, () => void queries.invalidateQueries())} />
                 </Box>
               </Panel>
