@@ -82,11 +82,11 @@ func TestPlaying(t *testing.T) {
 	s.Keyboard.MustType(input.Digit4) // an eighth
 	start := time.Now()
 	s.Keyboard.MustType(input.Space)
-	time.Sleep(1200 * time.Millisecond)
+	s.Until(func() bool { return player("get().frame") >= 20 }, "it plays")
 	s.Keyboard.MustType(input.Space)
 	took := time.Since(start).Seconds()
 	// 240 a second at an eighth is 30 a second; the machine may be late, never fast.
-	if f := player("get().frame"); f > took*30+2 || f < 10 {
+	if f := player("get().frame"); f > took*30+2 {
 		t.Errorf("after %.2f s at an eighth: frame %v", took, f)
 	}
 	phase := sh.Work.Clips[sh.Clips[0].ID].Flags
