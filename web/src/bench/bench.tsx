@@ -548,7 +548,7 @@ function Open({ sheet }: { sheet: Data }) {
             {tab === "shows" && clip && ready && core && input && <Shows clip={clip} work={cw ?? noWork} core={core} input={input} player={player} model={model} findings={report?.findings ?? []} advice={now.advice} onTool={setTool} edit={edit} />}
             {tab === "numbers" && report && model.repeat && <Steps report={report} player={player} />}
             {tab === "numbers" && report && <Numbers model={model} report={report} flags={flags} chosen={chosen} lit={lit} onChoose={choose} onLight={light} edit={edit} />}
-            {tab === "findings" && report && <Findings refused={sheet.refused} young={Number(sheet.attempt.done_on.slice(0, 4)) - athlete.born < 15} model={model} report={report} work={now} at={Math.min(at, Math.max(0, report.findings.length - 1))} onAt={setAt} onLight={light} edit={edit} />}
+            {tab === "findings" && report && <Findings refused={sheet.refused} young={Number(sheet.attempt.done_on.slice(0, 4)) - athlete.born < 15} model={model} report={report} work={now} at={at} onAt={setAt} onLight={light} edit={edit} />}
             {tab === "whatif" && core && input && <WhatIf core={core} input={input} />}
             {!report && tab !== "clip" && <Text color="quiet">Numbers appear when the clip is ready, positions are flagged and points are placed.</Text>}
             {sheet.attempt.injury_note && (

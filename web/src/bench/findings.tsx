@@ -31,6 +31,7 @@ export function Findings({ model, report, work, young, refused, at, onAt, onLigh
   const found = report.findings.filter((f) => !quiet || !hushed.includes(f));
   const own = Object.keys(work.findings).filter((id) => work.findings[id] === "accepted" && model.faults.some((f) => f.id === id) && !found.some((f) => f.fault === id));
   const list = [...found, ...own.map((id): Seen => ({ fault: id, sure: "own", readings: [], leads: [], first: false }))];
+  at = Math.min(at, Math.max(0, list.length - 1)); // what stood here may have gone
   const finding = list[at] as Seen | undefined;
   const likely = report.possible.filter((f) => f.sure === "likely");
   const undecided = report.possible.filter((f) => f.sure === "open");
