@@ -14,6 +14,7 @@ import (
 	"github.com/go-rod/rod"
 
 	"neokinema/e2e/house"
+	"neokinema/simcam/points"
 )
 
 // Figure is one promise.
@@ -95,6 +96,23 @@ func All() []Figure {
 		{"models.planted.first_pct", "%", ">= 100", func(l *Lab) (float64, error) { r, err := l.judge(); return 100 * r.first / r.planted, err }},
 		{"models.planted.measured_pct", "%", ">= 50", func(l *Lab) (float64, error) { r, err := l.judge(); return 100 * r.measured / r.planted, err }},
 		{"models.mirrored.differences", "answers", "<= 0", func(l *Lab) (float64, error) { r, err := l.judge(); return r.mirrored, err }},
+		{"throws.one_view.ball_azimuth.median_deg", "deg", "<= 5", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.ball, err }},
+		{"throws.one_view.body_azimuth.median_deg", "deg", "<= 12", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.body, err }},
+		{"throws.one_view.lift_catch.within_1_frame.pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.steps, err }},
+		{"throws.one_view.lift_catch.median_deg", "deg", "<= 6", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.stepAz, err }},
+		{"throws.one_view.speed.err_pct", "%", "<= 3", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.speed, err }},
+		{"throws.one_view.covered.pct", "%", ">= 90", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.covered, err }},
+		{"throws.poor.ball_azimuth.median_deg", "deg", "<= 10", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.poorBall, err }},
+		{"throws.poor.body_azimuth.median_deg", "deg", "<= 20", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.poorBody, err }},
+		{"throws.poor.speed.err_pct", "%", "<= 20", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.poorSpeed, err }},
+		{"throws.two_views.ball_azimuth.median_deg", "deg", "<= 2", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.ball2, err }},
+		{"throws.two_views.body_azimuth.median_deg", "deg", "<= 5", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.body2, err }},
+		{"throws.two_views.speed.err_pct", "%", "<= 1.5", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.speed2, err }},
+		{"throws.release.speed_err_pct", "%", "<= 2", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.releaseSpeed, err }},
+		{"throws.release.angle_err_deg", "deg", "<= 1", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.releaseAngle, err }},
+		{"throws.sync.err_frames", "frames", "<= 0.5", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.sync, err }},
+		{"throws.flight.closed_form_err_m", "m", "<= 0.000001", func(*Lab) (float64, error) { return points.Flight(), nil }},
+		{"throws.core_600_frames.ms", "ms", "<= 200", func(*Lab) (float64, error) { return ThrowTime() }},
 		{"core.coverage.pct", "%", ">= 85", func(*Lab) (float64, error) { return CoreCoverage() }},
 		{"tests.share.pct", "%", "25..33.4", func(*Lab) (float64, error) { return TestShare() }},
 	}
@@ -137,6 +155,7 @@ type Lab struct {
 	imported  *importFigures
 	handled   *handFigures
 	judged    *judgement
+	deep      *depth
 	simulated *simulation
 	posed     *poses
 	digital   *digitised

@@ -10,6 +10,8 @@ import (
 	"math"
 	"regexp"
 	"strconv"
+
+	"neokinema/core/doubt"
 )
 
 // Language is how a coach names directions.
@@ -53,6 +55,21 @@ func Say(az float64, left bool, l Language) string {
 		return fmt.Sprintf("%d o'clock", h)
 	}
 	return fmt.Sprintf("%d:%02d", h, m)
+}
+
+// Near is an azimuth (degrees) with whole turns taken off so that it lies about the
+// middle of a band; from 0 to 360 without one.
+func Near(az float64, b doubt.Band) float64 {
+	mid := 180.0
+	switch {
+	case b.Lo != nil && b.Hi != nil:
+		mid = (*b.Lo + *b.Hi) / 2
+	case b.Lo != nil:
+		mid = *b.Lo + 90
+	case b.Hi != nil:
+		mid = *b.Hi - 90
+	}
+	return mid + math.Remainder(az-mid, 360)
 }
 
 var written = regexp.MustCompile(`\{az (\d+)\}`)

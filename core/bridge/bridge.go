@@ -182,8 +182,15 @@ type Calls struct {
 	Camera         CameraCall        `json:"camera"`
 	CameraAnswer   CameraAnswer      `json:"camera_answer"`
 	Catalogue      CatalogueAnswer   `json:"catalogue"`
+	Above          InputCall         `json:"above"`
+	AboveAnswer    AboveAnswer       `json:"above_answer"`
 	Model          ModelCall         `json:"model"`
 	ModelAnswer    ModelAnswer       `json:"model_answer"`
+}
+
+// AboveAnswer is a throw seen from above, if it is read in depth.
+type AboveAnswer struct {
+	Above *technique.Above `json:"above,omitempty" required:"false"`
 }
 
 // ModelCall lays the technique model on the desk; all calls with an input of that
@@ -305,6 +312,17 @@ func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 				return CurvesAnswer{}, err
 			}
 			return CurvesAnswer{technique.Curves(m, in, d.memory, c.IDs)}, nil
+		})
+	case "above":
+		return answer(request, func(c InputCall) (AboveAnswer, error) {
+			m, in, err := d.input(c.Input)
+			if err != nil {
+				return AboveAnswer{}, err
+			}
+			if a, ok := technique.FromAbove(m, in, d.memory); ok {
+				return AboveAnswer{&a}, nil
+			}
+			return AboveAnswer{}, nil
 		})
 	case "doubts":
 		return answer(request, func(c InputCall) (DoubtsAnswer, error) {

@@ -20,12 +20,15 @@ type Mark struct {
 	Frame int     `json:"frame" doc:"frame in which it was clicked"`
 	X     float64 `json:"x" doc:"px of the upright picture"`
 	Y     float64 `json:"y"`
+	Rim   float64 `json:"rim,omitempty" required:"false" doc:"m; somewhere on the circle of this radius about the origin: along and right are not known"`
 }
 
 // Marks are the known places of a clip.
 type Marks struct {
 	Template string `json:"template" maxLength:"40" doc:"which template they belong to, or free"`
 	Points   []Mark `json:"points" maxItems:"40"`
+	// How far the camera stood, which flat ground alone hardly tells.
+	Away float64 `json:"away,omitempty" required:"false" doc:"m from the camera to the origin, to half a metre; 0 when nobody knows"`
 }
 
 // Plane maps the ground to the common frame of a clip and back.
@@ -58,13 +61,18 @@ func (p *Plane) Ground(q r2.Vec) r2.Vec { return apply(p.ToGround, q) }
 // Fit makes the plane of marks; common brings a pixel of a frame into the common
 // frame.
 func Fit(m Marks, common func(frame int, p r2.Vec) r2.Vec) (*Plane, error) {
-	if len(m.Points) < 4 {
-		return nil, ErrFew
-	}
-	var from, to []r2.Vec
+	var from, to, rims []r2.Vec
+	var radii []float64
 	for _, q := range m.Points {
-		from = append(from, r2.Vec{X: q.Along, Y: q.Right})
-		to = append(to, common(q.Frame, r2.Vec{X: q.X, Y: q.Y}))
+		seen := common(q.Frame, r2.Vec{X: q.X, Y: q.Y})
+		if q.Rim > 0 {
+			rims, radii = append(rims, seen), append(radii, q.Rim)
+			continue
+		}
+		from, to = append(from, r2.Vec{X: q.Along, Y: q.Right}), append(to, seen)
+	}
+	if len(from) < 4 {
+		return nil, ErrFew
 	}
 	h, err := Homography(from, to)
 	if err != nil {
@@ -74,13 +82,40 @@ func Fit(m Marks, common func(frame int, p r2.Vec) r2.Vec) (*Plane, error) {
 	if p.ToGround, err = invert(h); err != nil {
 		return nil, err
 	}
+	// A place somewhere on the rim is taken to be where the plane so far puts it;
+	// that and the plane settle in turn.
+	named := len(from)
+	for range 12 {
+		if len(rims) == 0 {
+			break
+		}
+		from, to = from[:named], to[:named]
+		for i, q := range rims {
+			from, to = append(from, OnRim(p.Picture, p.Ground(q), q, radii[i])), append(to, q)
+		}
+		if h, err = Homography(from, to); err != nil {
+			return nil, err
+		}
+		p.ToPicture = h
+		if p.ToGround, err = invert(h); err != nil {
+			return nil, err
+		}
+	}
+	names := make([]string, 0, len(m.Points))
+	for _, rim := range []bool{false, true} {
+		for _, q := range m.Points {
+			if q.Rim > 0 == rim {
+				names = append(names, q.Name)
+			}
+		}
+	}
 	var px, cm, worst float64
 	for i := range from {
 		d := r2.Norm2(r2.Sub(p.Picture(from[i]), to[i]))
 		px += d
 		cm += 1e4 * r2.Norm2(r2.Sub(p.Ground(to[i]), from[i]))
 		if d > worst {
-			worst, p.Worst = d, m.Points[i].Name
+			worst, p.Worst = d, names[i]
 		}
 	}
 	n := float64(len(from))
@@ -156,6 +191,21 @@ func flat(p []r2.Vec) bool {
 		}
 	}
 	return false
+}
+
+// OnRim is the place on the circle of a radius about the origin that shows nearest
+// to pixel q, sought from the place start on; picture is the map of the ground.
+func OnRim(picture func(r2.Vec) r2.Vec, start, q r2.Vec, radius float64) r2.Vec {
+	a := math.Atan2(start.Y, start.X)
+	at := func(a float64) r2.Vec { s, c := math.Sincos(a); return r2.Vec{X: radius * c, Y: radius * s} }
+	for range 6 {
+		const h = 1e-4
+		p := picture(at(a))
+		t := r2.Scale(1/h, r2.Sub(picture(at(a+h)), p))
+		step := r2.Dot(r2.Sub(q, p), t) / r2.Norm2(t)
+		a += math.Max(-0.3, math.Min(0.3, step))
+	}
+	return at(a)
 }
 
 func centroid(p []r2.Vec) r2.Vec {
@@ -286,9 +336,15 @@ func (m Marks) Check() error {
 	if len(m.Points) > 40 {
 		return errors.New("up to 40 known places make a ground plane")
 	}
+	if m.Away != 0 && !(m.Away >= 1 && m.Away <= 200) {
+		return errors.New("a camera stands 1 to 200 m away")
+	}
 	for _, p := range m.Points {
 		if v := p.Along + p.Right; math.IsNaN(v) || math.Abs(p.Along) > 500 || math.Abs(p.Right) > 500 {
 			return fmt.Errorf("%s would lie more than 500 m away", p.Name)
+		}
+		if !(p.Rim >= 0 && p.Rim <= 500) {
+			return fmt.Errorf("%s would lie on a circle of %g m", p.Name, p.Rim)
 		}
 	}
 	return nil

@@ -21,7 +21,9 @@ import (
 	"neokinema/core/kinematics"
 	"neokinema/core/plane"
 	"neokinema/core/scale"
+	"neokinema/core/sight"
 	"neokinema/core/steady"
+	"neokinema/core/throw"
 	"neokinema/core/track"
 )
 
@@ -63,7 +65,11 @@ type Input struct {
 	Camera  *steady.Camera       `json:"camera,omitempty" required:"false" doc:"how the camera turned; absent while nobody looked, and then paths are not read"`
 	Stands  []contact.Found      `json:"stands,omitempty" required:"false" doc:"contacts that the picture of the feet showed; they outrank what tracks show"`
 	Extra   []Checkpoint         `json:"extra,omitempty" required:"false" doc:"checkpoints of this attempt alone, such as a should-be that became a target"`
-	Ground  *ground.Marks        `json:"ground,omitempty" required:"false" doc:"known places of the ground in the picture"`
+	// What is thrown, in the coach's words, such as "4 kg".
+	Implement string `json:"implement,omitempty" required:"false"`
+	// While a hand still moves a point, a throw is not read in depth anew.
+	Hold   bool          `json:"hold,omitempty" required:"false" doc:"keep what the last call read in depth: a hand still moves"`
+	Ground *ground.Marks `json:"ground,omitempty" required:"false" doc:"known places of the ground in the picture"`
 }
 
 // Judgement is the coach's own answer to a checkpoint's question.
@@ -93,6 +99,7 @@ type Report struct {
 	Bars      []contact.Bar    `json:"bars"`
 	Steps     []Step           `json:"steps" doc:"the table of steps, in order"`
 	Ground    *ground.Plane    `json:"ground,omitempty" required:"false" doc:"plane of the ground"`
+	Throw     *ThrowReport     `json:"throw,omitempty" required:"false" doc:"a throw read in depth"`
 	Belt      *doubt.Value     `json:"belt,omitempty" required:"false" doc:"speed of a treadmill's belt, m/s"`
 	Readings  []Reading        `json:"readings"`
 	Keep      []Kept           `json:"keep"`
@@ -213,6 +220,7 @@ type Memory struct {
 	tall     float64
 	contacts []contact.Found
 	belt     float64
+	orbit    *orbitMemory
 }
 
 // Again is [Evaluate] with the memory of an earlier call (nil for none): paths of
@@ -222,6 +230,7 @@ func Again(m Model, in Input, old *Memory) (Report, *Memory) {
 	e := newEvaluation(m, in, old)
 	e.findScale()
 	e.findContacts()
+	e.findThrow()
 	e.findPositions()
 	e.checkFlags()
 	e.positions()
@@ -283,6 +292,8 @@ type evaluation struct {
 	centre   *kinematics.Path // of mass; made when first needed
 	scale    *scale.Scale
 	contacts []contact.Found
+	orbit    *throw.Orbit  // nil while the circle is not marked
+	eye      *sight.Camera // nil likewise, and without a scale
 	found    map[string]foundAt
 	feet     map[int]body.Side // foot of the nth step
 	belt     float64           // px/s, forward; the speed of what rests on the ground
@@ -418,6 +429,9 @@ func (e *evaluation) positions() {
 			}
 			roles := e.rolesAt(p)
 			for _, role := range cp.Measure.Points {
+				if cp.Measure.directed() {
+					break
+				}
 				for _, id := range roles.Resolve(role) {
 					if !body.Known(id) {
 						continue // the stance leg of a step whose foot is not known
@@ -601,6 +615,9 @@ func (e *evaluation) judged(r Reading, cp Checkpoint, v doubt.Value, ev *Evidenc
 // side is the athlete's own side of a checkpoint, from its first one-sided role.
 func (e *evaluation) side(cp Checkpoint) string {
 	for _, role := range cp.Measure.Points {
+		if cp.Measure.directed() {
+			break
+		}
 		if ids := e.roles.Resolve(role); len(ids) == 1 && sided(role) {
 			side, _, _ := strings.Cut(ids[0], "_")
 			return side
@@ -619,6 +636,8 @@ func (e *evaluation) decides(cp Checkpoint) string {
 	switch cp.Measure.Kind {
 	case "duration", "share":
 		return "a clip with more frames per second"
+	case "azimuth", "lead", "turned", "ball_speed", "ball_height":
+		return "a clip from another side, or more places of the rim marked"
 	case "change":
 		if cp.Unit == "ms" {
 			return "a clip with more frames per second"
@@ -649,6 +668,9 @@ func (e *evaluation) measure(cp Checkpoint) (doubt.Value, *Evidence, error) {
 		}
 		ev := *b.Evidence
 		return doubt.Minus(*b.Value, *a.Value), &ev, nil
+	case "azimuth", "lead", "turned", "ball_speed", "ball_height", "release_speed", "release_angle", "release_height":
+		p, _ := e.m.Position(cp.Position)
+		return e.direction(cp, p)
 	default:
 		p, _ := e.m.Position(cp.Position)
 		return e.spatial(cp, p)

@@ -168,7 +168,9 @@ func (e *evaluation) findPositions() {
 		if c, ok := nth(n); ok && n > 0 && p.Find.Foot == "" {
 			e.feet[n] = c.Foot
 		}
-		if f, ok := e.find(*p.Find, nth); ok && f.frame >= 0 && f.frame < e.clock.Len() {
+		if f, ok := e.turned(p, *p.Find); ok && f.frame >= 0 && f.frame < e.clock.Len() {
+			e.found[p.ID] = f
+		} else if f, ok := e.find(*p.Find, nth); ok && f.frame >= 0 && f.frame < e.clock.Len() {
 			e.found[p.ID] = f
 		}
 	}

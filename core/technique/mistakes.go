@@ -180,6 +180,12 @@ func (m Model) measure(path string, x Measure, known map[string]Checkpoint, bad 
 		bad(path, "a %s needs %d points, %d positions and %d readings; here are %d, %d and %d", x.Kind, want[0], want[1], want[2], have[0], have[1], have[2])
 	}
 	for k, role := range x.Points {
+		if x.directed() {
+			if !slices.Contains(Directed, role) {
+				bad(fmt.Sprintf("%s.points[%d]", path, k), "%q has no direction from above; there are %s", role, strings.Join(Directed, ", "))
+			}
+			continue
+		}
 		if !body.KnownRole(role) {
 			bad(fmt.Sprintf("%s.points[%d]", path, k), "there is no landmark %q", role)
 		}

@@ -59,14 +59,20 @@ type Variant struct {
 //	toe-off         the nth contact ends
 //	under           the stance foot is under the hip, in the nth contact
 //	half-flight     halfway from the nth contact to the next
-//	foot-on, -off   the foot (role) comes down, leaves, for the nth time in the clip
+//	foot-on, -off   the foot (role) comes down, leaves, for the nth time in the clip;
+//	                the sweep foot of a repeated group: in the nth turn, where turns are known
 //	jump-on, -off   the contact before the longest flight begins, ends
 //	before-on, -off the contact before that one begins, ends
 //	jump-end        the longest flight ends; jump-middle is halfway
+//	ball-at         the ball passes the azimuth (0 or 180) in the nth turn
+//	wind            the ball passes azimuth 0 for the nth time before the first turn
+//	release         the implement begins to fly free
 type Find struct {
-	Kind string `json:"kind" enum:"first-movement,still-before,leaves,touchdown,toe-off,under,half-flight,foot-on,foot-off,jump-on,jump-off,before-on,before-off,jump-middle,jump-end"`
+	Kind string `json:"kind" enum:"first-movement,still-before,leaves,touchdown,toe-off,under,half-flight,foot-on,foot-off,jump-on,jump-off,before-on,before-off,jump-middle,jump-end,ball-at,wind,release"`
 	Foot string `json:"foot,omitempty" required:"false" enum:"front,rear,sweep,pivot,throwing,block,"`
 	Nth  int    `json:"nth,omitempty" required:"false"`
+	// Of ball-at.
+	Azimuth float64 `json:"azimuth,omitempty" required:"false" enum:"0,180"`
 }
 
 // Repeat is a group of positions, phases and contacts that comes again: a
@@ -140,6 +146,14 @@ type Checkpoint struct {
 //	strides   from points[1] at positions[1] to points[2] at positions[2], % of the way from points[0] at positions[0] to points[1] at positions[1]
 //	mark      the coach's own mark
 //
+// of throws in a marked circle (who: ball, hips, chest, or a foot such as pivot_foot):
+//
+//	azimuth   where points[0] points, seen from above, degrees
+//	lead      how far points[0] is ahead of points[1], degrees
+//	turned    how far points[0] turns from positions[0] to positions[1], degrees
+//	ball_speed   m/s; ball_height over the middle of the shoulders, cm
+//	release_speed, release_angle, release_height   of the implement, m/s, degrees, m
+//
 // Angles, ahead, above and apart with two positions and a pick are the largest or
 // smallest value from one position to the other.
 //
@@ -157,7 +171,7 @@ type Checkpoint struct {
 //	k_vert, k_leg   stiffness by the times, kN/m
 //	asymmetry left minus right of readings[0], % of their mean
 type Measure struct {
-	Kind      string   `json:"kind" enum:"joint,lean,tilt,brake,turn,slope,sideways,ahead,above,apart,apart_leg,rise,gain,keeps,strides,backward,duration,share,change,mark,reach,offset,contact,flight,duty,cadence,length,speed,travel,force,k_vert,k_leg,asymmetry"`
+	Kind      string   `json:"kind" enum:"joint,lean,tilt,brake,turn,slope,sideways,ahead,above,apart,apart_leg,rise,gain,keeps,strides,backward,duration,share,change,mark,azimuth,lead,turned,ball_speed,ball_height,release_speed,release_angle,release_height,reach,offset,contact,flight,duty,cadence,length,speed,travel,force,k_vert,k_leg,asymmetry"`
 	Points    []string `json:"points,omitempty" required:"false" doc:"roles"`
 	Positions []string `json:"positions,omitempty" required:"false"`
 	Readings  []string `json:"readings,omitempty" required:"false"`
@@ -311,6 +325,7 @@ var arity = map[string][3]int{
 	"slope": {2, 0, 0}, "sideways": {4, 0, 0}, "apart": {2, 0, 0}, "apart_leg": {2, 0, 0}, "rise": {1, 2, 0}, "gain": {1, 2, 0}, "keeps": {1, 2, 0}, "strides": {3, 3, 0},
 	"joint": {3, 0, 0}, "lean": {2, 0, 0}, "tilt": {2, 0, 0}, "brake": {2, 0, 0}, "turn": {3, 0, 0},
 	"ahead": {2, 0, 0}, "above": {2, 0, 0}, "backward": {1, 0, 0},
+	"azimuth": {1, 0, 0}, "lead": {2, 0, 0}, "turned": {1, 2, 0}, "ball_speed": {0, 0, 0}, "ball_height": {0, 0, 0}, "release_speed": {0, 0, 0}, "release_angle": {0, 0, 0}, "release_height": {0, 0, 0},
 	"duration": {0, 2, 0}, "share": {0, 4, 0}, "change": {0, 0, 2}, "mark": {0, 0, 0},
 	"reach": {2, 0, 0}, "offset": {3, 0, 0}, "contact": {0, 0, 0}, "flight": {0, 0, 0}, "duty": {0, 0, 0}, "cadence": {0, 0, 0}, "length": {0, 0, 0},
 	"speed": {0, 0, 0}, "travel": {0, 0, 0}, "force": {0, 0, 0}, "k_vert": {0, 0, 0}, "k_leg": {0, 0, 0}, "asymmetry": {0, 0, 1},

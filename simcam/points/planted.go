@@ -81,6 +81,7 @@ func ByEye(s simcam.Spec) (technique.Model, technique.Input, error) {
 		}
 	}
 	in := Input(t, all)
+	in.Ground = Circle(t, 0, 1)
 	for _, p := range m.Positions {
 		if f, ok := t.Positions[p.ID]; ok && f >= 0 && f < len(t.Frames) {
 			in.Flags[p.ID] = f

@@ -9,7 +9,9 @@ import (
 	"strconv"
 
 	"neokinema/core/body"
+	"neokinema/core/ground"
 	"neokinema/core/kinematics"
+	"neokinema/core/linear"
 	"neokinema/core/steady"
 	"neokinema/core/technique"
 	"neokinema/core/track"
@@ -55,6 +57,71 @@ func Input(t simcam.Truth, p kinematics.Points) technique.Input {
 		in.Clip.Stamps = append(in.Clip.Stamps, int64(math.Round(float64(i)*90000/s.FileRate)))
 	}
 	return in
+}
+
+// Circle marks the throwing circle as a coach clicks it: its named places, some of
+// the rim, each off by sigma px, and how far he stood, to half a metre; nil without
+// a circle.
+func Circle(t simcam.Truth, sigma float64, seed uint64) *ground.Marks {
+	back, ok := t.Ground["circle_back"]
+	if !ok {
+		return nil
+	}
+	r := rand.New(rand.NewPCG(seed, 3))
+	radius := math.Abs(back.World[0])
+	m := &ground.Marks{Template: "shot-circle"}
+	if radius > 1.2 {
+		m.Template = "discus-circle"
+	}
+	off := func() float64 { return sigma * r.NormFloat64() }
+	for _, id := range []string{"circle_left", "circle_right", "circle_back", "circle_front", "divider_left", "divider_right"} {
+		if l, ok := t.Ground[id]; ok {
+			m.Points = append(m.Points, ground.Mark{Name: id, Along: l.World[0], Right: l.World[2], X: l.Image[0] + off(), Y: l.Image[1] + off()})
+		}
+	}
+	p := t.Frames[0].Camera
+	for k := range 8 {
+		s, c := math.Sincos(2 * math.Pi * (float64(k) + 0.5) / 8)
+		row := func(i int) float64 { return p[i][0]*radius*c + p[i][2]*radius*s + p[i][3] }
+		x, y := row(0)/row(2), row(1)/row(2)
+		if x > 0 && y > 0 && x < float64(t.Spec.Width) && y < float64(t.Spec.Height) {
+			m.Points = append(m.Points, ground.Mark{Name: "rim", Rim: radius, X: x + off(), Y: y + off()})
+		}
+	}
+	m.Away = math.Round(2*distance(p)) / 2
+	return m
+}
+
+// distance of a camera from the origin, m: its place is what its matrix maps to
+// nothing.
+func distance(p [3][4]float64) float64 {
+	a := make([]float64, 9)
+	b := make([]float64, 3)
+	for i := range 3 {
+		copy(a[3*i:], p[i][:3])
+		b[i] = -p[i][3]
+	}
+	if linear.Solve(a, b) != nil {
+		return 0
+	}
+	return math.Sqrt(b[0]*b[0] + b[1]*b[1] + b[2]*b[2])
+}
+
+// Ball follows the implement in every picture that shows it, off by sigma px.
+func Ball(t simcam.Truth, sigma float64, seed uint64) *track.Track {
+	r := rand.New(rand.NewPCG(seed, 5))
+	out := track.New(len(t.Frames))
+	for f, fr := range t.Frames {
+		l, ok := fr.Implement["centre"]
+		if !ok {
+			continue
+		}
+		x, y := l.Image[0]+sigma*r.NormFloat64(), l.Image[1]+sigma*r.NormFloat64()
+		if x > 0 && y > 0 && x < float64(t.Spec.Width) && y < float64(t.Spec.Height) {
+			_ = out.Set(f, &track.Point{X: x, Y: y, Source: "tracked", Confidence: 0.9})
+		}
+	}
+	return out
 }
 
 // Camera is how the clip's camera truly turned, from its projection matrices;

@@ -420,6 +420,41 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Above: {
+            ball: components["schemas"]["Way"];
+            chest: components["schemas"]["Way"];
+            /**
+             * Format: double
+             * @description radius, m
+             */
+            circle: number;
+            /** @description left and right: on the ground */
+            down: boolean[][];
+            /** @description cm that the hips leave the straight line from their first to their last place, to the right when positive; only seen along the throw */
+            drift?: components["schemas"]["Value"];
+            /** @description left and right; the place is that of the toes */
+            feet: components["schemas"]["Way"][];
+            /** Format: int64 */
+            from: number;
+            hips: components["schemas"]["Way"];
+            /** @description throws with the left hand */
+            left: boolean;
+            /** @description cm from the toes to the rim of the circle where they come nearest; negative is out */
+            rim?: components["schemas"]["Value"];
+            /**
+             * Format: double
+             * @description half angle, degrees
+             */
+            sector: number;
+            /**
+             * Format: int64
+             * @description frame after the last that is read
+             */
+            to: number;
+        };
+        AboveAnswer: {
+            above?: components["schemas"]["Above"];
+        };
         Advice: {
             backfire: string;
             checkpoint?: components["schemas"]["Checkpoint"];
@@ -430,6 +465,35 @@ export interface components {
             /** @description checkpoint whose reading shows whether it worked */
             target: string;
             words: string;
+        };
+        Ahead: {
+            /**
+             * Format: double
+             * @description angle of the longest throw at this speed, without air, degrees
+             */
+            best: number;
+            /** @description m, with air */
+            distance: components["schemas"]["Value"];
+            /**
+             * Format: double
+             * @description m for one m/s more
+             */
+            faster: number;
+            /**
+             * Format: double
+             * @description m for 10 cm more height
+             */
+            higher: number;
+            /**
+             * Format: double
+             * @description m, without air
+             */
+            no_air: number;
+            /**
+             * Format: double
+             * @description m for one degree more
+             */
+            steeper: number;
         };
         Ask: {
             /**
@@ -604,6 +668,8 @@ export interface components {
             y: number;
         };
         Calls: {
+            above: components["schemas"]["InputCall"];
+            above_answer: components["schemas"]["AboveAnswer"];
             blocks: components["schemas"]["BlocksCall"];
             blocks_answer: components["schemas"]["BlocksAnswer"];
             camera: components["schemas"]["CameraCall"];
@@ -1083,10 +1149,15 @@ export interface components {
             when: components["schemas"]["Rule"];
         };
         Find: {
+            /**
+             * Format: double
+             * @enum {number}
+             */
+            azimuth?: 0 | 180;
             /** @enum {string} */
             foot?: "front" | "rear" | "sweep" | "pivot" | "throwing" | "block" | "";
             /** @enum {string} */
-            kind: "first-movement" | "still-before" | "leaves" | "touchdown" | "toe-off" | "under" | "half-flight" | "foot-on" | "foot-off" | "jump-on" | "jump-off" | "before-on" | "before-off" | "jump-middle" | "jump-end";
+            kind: "first-movement" | "still-before" | "leaves" | "touchdown" | "toe-off" | "under" | "half-flight" | "foot-on" | "foot-off" | "jump-on" | "jump-off" | "before-on" | "before-off" | "jump-middle" | "jump-end" | "ball-at" | "wind" | "release";
             /** Format: int64 */
             nth?: number;
         };
@@ -1185,6 +1256,9 @@ export interface components {
             };
             /** @description known places of the ground in the picture */
             ground?: components["schemas"]["Marks"];
+            /** @description keep what the last call read in depth: a hand still moves */
+            hold?: boolean;
+            implement?: string;
             /** @description checkpoint to the coach's own answer */
             marks: {
                 [key: string]: components["schemas"]["Judgement"];
@@ -1211,6 +1285,31 @@ export interface components {
         Kept: {
             reading: string;
             says: string;
+        };
+        Leaving: {
+            /**
+             * Format: double
+             * @description m from the origin of the ground in the throwing direction
+             */
+            along: number;
+            /** @description up from level, degrees */
+            angle: components["schemas"]["Value"];
+            /** @description to the right of the middle of the sector, degrees */
+            aside: components["schemas"]["Value"];
+            /**
+             * Format: int64
+             * @description first frame in which it flies free
+             */
+            frame: number;
+            /**
+             * Format: int64
+             * @description free frames that were used
+             */
+            frames: number;
+            /** @description of its centre over the ground, m */
+            height: components["schemas"]["Value"];
+            /** @description m/s */
+            speed: components["schemas"]["Value"];
         };
         LimbAnswer: {
             checkpoint?: components["schemas"]["Checkpoint"];
@@ -1254,6 +1353,11 @@ export interface components {
             right: number;
             /**
              * Format: double
+             * @description m; somewhere on the circle of this radius about the origin: along and right are not known
+             */
+            rim?: number;
+            /**
+             * Format: double
              * @description px of the upright picture
              */
             x: number;
@@ -1261,6 +1365,11 @@ export interface components {
             y: number;
         };
         Marks: {
+            /**
+             * Format: double
+             * @description m from the camera to the origin, to half a metre; 0 when nobody knows
+             */
+            away?: number;
             points: components["schemas"]["Mark"][];
             /** @description which template they belong to, or free */
             template: string;
@@ -1272,7 +1381,7 @@ export interface components {
         };
         Measure: {
             /** @enum {string} */
-            kind: "joint" | "lean" | "tilt" | "brake" | "turn" | "slope" | "sideways" | "ahead" | "above" | "apart" | "apart_leg" | "rise" | "gain" | "keeps" | "strides" | "backward" | "duration" | "share" | "change" | "mark" | "reach" | "offset" | "contact" | "flight" | "duty" | "cadence" | "length" | "speed" | "travel" | "force" | "k_vert" | "k_leg" | "asymmetry";
+            kind: "joint" | "lean" | "tilt" | "brake" | "turn" | "slope" | "sideways" | "ahead" | "above" | "apart" | "apart_leg" | "rise" | "gain" | "keeps" | "strides" | "backward" | "duration" | "share" | "change" | "mark" | "azimuth" | "lead" | "turned" | "ball_speed" | "ball_height" | "release_speed" | "release_angle" | "release_height" | "reach" | "offset" | "contact" | "flight" | "duty" | "cadence" | "length" | "speed" | "travel" | "force" | "k_vert" | "k_leg" | "asymmetry";
             /** @enum {string} */
             pick?: "largest" | "smallest" | "";
             /** @description roles */
@@ -1706,6 +1815,8 @@ export interface components {
             scale?: components["schemas"]["Scale"];
             /** @description the table of steps, in order */
             steps: components["schemas"]["Step"][];
+            /** @description a throw read in depth */
+            throw?: components["schemas"]["ThrowReport"];
         };
         Rule: {
             /** Format: double */
@@ -1904,6 +2015,23 @@ export interface components {
             /** @description what to click */
             says: string;
         };
+        ThrowReport: {
+            /** @description the flight that the release would give in still air */
+            ahead?: components["schemas"]["Ahead"];
+            /** @description the release */
+            leaving?: components["schemas"]["Leaving"];
+            /**
+             * Format: double
+             * @description of the implement, kg
+             */
+            mass: number;
+            /** @description what would tell more */
+            missing: string[];
+            /** @description the coach wrote the mass; else it is that of the rules for grown athletes */
+            said: boolean;
+            /** @description hammer and weight, in order */
+            turns: components["schemas"]["Turn"][];
+        };
         Track: {
             /** @description per cent */
             confidence: number[];
@@ -1917,6 +2045,70 @@ export interface components {
             /** @description px, one a frame */
             x: number[];
             y: number[];
+        };
+        Turn: {
+            /**
+             * Format: int64
+             * @description frame: sweep foot is down
+             */
+            catch: number;
+            /** @description ball at the catch, degrees */
+            catch_az: components["schemas"]["Value"];
+            /** @description s on both feet, of zero to lift and catch to the next zero */
+            double: components["schemas"]["Value"];
+            /** @description chest ahead of the ball at zero, degrees */
+            drag?: components["schemas"]["Value"];
+            /** @description against the turn before, m/s */
+            gain?: components["schemas"]["Value"];
+            /**
+             * Format: int64
+             * @description frame: ball at the middle of the sector
+             */
+            high: number;
+            /** @description the release follows */
+            last: boolean;
+            /**
+             * Format: int64
+             * @description frame: sweep foot leaves
+             */
+            lift: number;
+            /** @description ball at the lift, degrees */
+            lift_az: components["schemas"]["Value"];
+            /**
+             * Format: double
+             * @description azimuth of the lowest point, degrees
+             */
+            low: number;
+            /** Format: int64 */
+            n: number;
+            /**
+             * Format: int64
+             * @description frame: ball at the back again, or the release
+             */
+            next: number;
+            /** @description greatest pull on the hands, N */
+            pull: components["schemas"]["Value"];
+            /** @description middle of the shoulders to the ball, mean, m */
+            radius: components["schemas"]["Value"];
+            /** @description hips ahead of the chest at the catch, degrees */
+            separation?: components["schemas"]["Value"];
+            /** @description s on one foot */
+            single: components["schemas"]["Value"];
+            /** @description degrees that the ball goes on one foot */
+            single_way: components["schemas"]["Value"];
+            /** @description greatest speed of the ball in the turn, m/s */
+            speed: components["schemas"]["Value"];
+            /** @description cm that the hips go from side to side; only seen along the line of the throw */
+            sway?: components["schemas"]["Value"];
+            /** @description of the ball's plane, degrees */
+            tilt: components["schemas"]["Value"];
+            /** @description s, from zero to zero */
+            time: components["schemas"]["Value"];
+            /**
+             * Format: int64
+             * @description frame: ball at the back of the circle
+             */
+            zero: number;
         };
         User: {
             /** @enum {string} */
@@ -1953,6 +2145,17 @@ export interface components {
             name: string;
             /** @description what is different */
             says: string;
+        };
+        Way: {
+            az: number[];
+            /** Format: int64 */
+            from: number;
+            /** @description of the azimuth */
+            sd: number[];
+            x: number[];
+            /** @description height */
+            y: number[];
+            z: number[];
         };
         WhatIf: {
             /** @description why the wanted angle cannot be reached */

@@ -1,0 +1,474 @@
+package technique
+
+import (
+	"errors"
+	"math"
+	"reflect"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"neokinema/core/azimuth"
+	"neokinema/core/body"
+	"neokinema/core/contact"
+	"neokinema/core/doubt"
+	"neokinema/core/flight"
+	"neokinema/core/ground"
+	"neokinema/core/kinematics"
+	"neokinema/core/sight"
+	"neokinema/core/throw"
+)
+
+// ThrowReport is what a throw seen in a marked circle tells.
+type ThrowReport struct {
+	Turns   []throw.Turn   `json:"turns" doc:"hammer and weight, in order"`
+	Leaving *throw.Leaving `json:"leaving,omitempty" required:"false" doc:"the release"`
+	Ahead   *throw.Ahead   `json:"ahead,omitempty" required:"false" doc:"the flight that the release would give in still air"`
+	Mass    float64        `json:"mass" doc:"of the implement, kg"`
+	Said    bool           `json:"said" doc:"the coach wrote the mass; else it is that of the rules for grown athletes"`
+	Missing []string       `json:"missing" doc:"what would tell more"`
+}
+
+// implements by model: what goes round, and the rules' masses for men and women,
+// kg (World Athletics technical rules, and for the weight the indoor rules of
+// federations that have it; check the edition in force).
+var implements = map[string]struct {
+	kind        throw.Kind
+	men, women  float64
+	diameter    [2]float64 // m
+	wire        float64    // m2
+	whole       float64    // javelin: length, m
+	circle      float64    // diameter, m
+	sectorAngle float64    // half, degrees
+}{
+	"hammer":  {throw.Hammer, 7.26, 4, [2]float64{0.115, 0.1}, 0.0036, 0, 2.135, 17.46},
+	"weight":  {throw.Weight, 15.88, 9.08, [2]float64{0.15, 0.125}, 0.001, 0, 2.135, 17.46},
+	"discus":  {throw.Discus, 2, 1, [2]float64{0.22, 0.181}, 0, 0, 2.5, 17.46},
+	"shot":    {throw.Shot, 7.26, 4, [2]float64{0.12, 0.1}, 0, 0, 2.135, 17.46},
+	"javelin": {throw.Javelin, 0.8, 0.6, [2]float64{}, 0, 2.65, 0, 14.48},
+}
+
+var kilos = regexp.MustCompile(`(?i)(\d+(?:[.,]\d+)?)\s*(kg|g|lb)\b`)
+
+// Mass reads the mass of an implement out of what the coach wrote: "4 kg", "800 g",
+// "16 lb".
+func Mass(text string) (float64, bool) {
+	m := kilos.FindStringSubmatch(text)
+	if m == nil {
+		return 0, false
+	}
+	v, err := strconv.ParseFloat(strings.ReplaceAll(m[1], ",", "."), 64)
+	if err != nil {
+		return 0, false
+	}
+	v *= map[string]float64{"kg": 1, "g": 0.001, "lb": 0.45359237}[strings.ToLower(m[2])]
+	return v, v > 0.05 && v < 60
+}
+
+// orbitKey is what an orbit hangs on: while it is the same, so is the orbit.
+type orbitKey struct {
+	paths    [9]*kinematics.Path
+	marks    ground.Marks
+	contacts []contact.Found
+	release  int
+	left     bool
+	height   float64
+}
+
+type orbitMemory struct {
+	key     orbitKey
+	orbit   *throw.Orbit
+	leaving *throw.Leaving
+	why     error // of the release
+	eye     *sight.Camera
+	ahead   *throw.Ahead
+	course  throw.Course
+}
+
+// circles are the templates in which throws are read in depth.
+var circles = []string{"shot-circle", "discus-circle"}
+
+// findThrow reads a throw in depth: where everything points from above, the turns
+// and the release.
+func (e *evaluation) findThrow() {
+	im, ok := implements[e.m.ID]
+	if !ok || !e.usable() || e.in.Points["ball"] == nil && e.in.Points["grip"] == nil {
+		return
+	}
+	r := &ThrowReport{Turns: []throw.Turn{}, Missing: []string{}}
+	e.report.Throw = r
+	if r.Mass, r.Said = Mass(e.in.Implement); !r.Said {
+		if r.Mass = im.men; e.in.Athlete.Sex == body.Female {
+			r.Mass = im.women
+		}
+	}
+	key := orbitKey{contacts: e.contacts, release: -1, left: e.roles.Throwing == body.Left, height: e.in.Athlete.Height}
+	for i, id := range []string{"ball", "left_hip", "right_hip", "left_shoulder", "right_shoulder", "left_toe", "right_toe", "left_heel", "right_heel"} {
+		key.paths[i] = e.move.Paths[id]
+	}
+	if f, ok := e.in.Flags["release"]; ok {
+		key.release = f
+	}
+	if e.in.Ground != nil {
+		key.marks = *e.in.Ground
+	}
+	old := e.memory.orbit
+	if old == nil || !(e.in.Hold || reflect.DeepEqual(old.key, key)) {
+		var err error
+		if old, err = e.newOrbit(key, im.kind); err != nil {
+			e.report.Problems = append(e.report.Problems, err.Error())
+		}
+		e.memory.orbit = old
+	}
+	e.orbit, e.eye = old.orbit, old.eye
+	switch {
+	case im.kind == throw.Javelin && e.eye == nil:
+		r.Missing = append(r.Missing, "The release is read from a clip from the side, with a scale or the arc marked in the tab Ground.")
+		return
+	case im.kind == throw.Javelin:
+	case e.eye == nil:
+		r.Missing = append(r.Missing, "Mark the circle in the tab Ground: then directions from above, turns and speeds are read from this clip.")
+		return
+	case e.orbit == nil:
+		r.Missing = append(r.Missing, "Mark the circle in the tab Ground: then directions from above and turns are read too.")
+	}
+	if e.orbit != nil && im.kind != throw.Javelin {
+		for _, who := range []string{"ball", "shoulders", "hips"} {
+			if err := e.orbit.Why[who]; err != nil && im.kind != throw.Shot {
+				r.Missing = append(r.Missing, "The "+who+" cannot be read in depth: "+err.Error()+".")
+			}
+		}
+		if e.orbit.Ball != nil && (im.kind == throw.Hammer || im.kind == throw.Weight) {
+			r.Turns = append(r.Turns, e.orbit.Turns(e.contacts, r.Mass)...)
+			if e.orbit.Mirrored(r.Turns) {
+				e.report.Problems = append(e.report.Problems, "the ball would be lowest on the side of the throw: check the throwing hand on the athlete's card")
+			}
+		}
+	}
+	if r.Leaving = old.leaving; r.Leaving != nil {
+		c := throw.Course{Edge: im.circle / 2}
+		if e.in.Ground == nil {
+			c.Edge = r.Leaving.Along
+		}
+		sex := 0
+		if e.in.Athlete.Sex == body.Female {
+			sex = 1
+		}
+		switch im.kind {
+		case throw.Discus:
+			c.What = flight.Discus{Mass: r.Mass, Diameter: im.diameter[sex]}
+		case throw.Javelin:
+			c.What = flight.Javelin{Mass: r.Mass, Length: im.whole}
+		default:
+			c.What = flight.Ball{Mass: r.Mass, Diameter: im.diameter[sex], WireArea: im.wire}
+		}
+		if old.ahead == nil || old.course != c {
+			a := r.Leaving.Ahead(c)
+			old.ahead, old.course = &a, c
+		}
+		r.Ahead = old.ahead
+	} else if old.why != nil {
+		r.Missing = append(r.Missing, "The release is not read: "+old.why.Error()+".")
+	}
+}
+
+// newOrbit does the work of [evaluation.findThrow].
+func (e *evaluation) newOrbit(key orbitKey, kind throw.Kind) (*orbitMemory, error) {
+	out := &orbitMemory{key: key}
+	marked := slices.Contains(circles, key.marks.Template) && len(key.marks.Points) > 0
+	var problem error
+	if marked || key.marks.Template == "arc" && len(key.marks.Points) > 0 {
+		focal := 0.0
+		if !e.in.Camera.Still() {
+			focal = e.in.Camera.Focal
+		}
+		eye, err := sight.Fit(key.marks, e.in.Camera.Common, e.in.Clip.Width, e.in.Clip.Height, focal)
+		if problem = err; err == nil {
+			out.eye = eye
+		}
+	}
+	if out.eye == nil && e.in.Clip.View == "side" && e.scale != nil {
+		if at, ok := e.lowest(); ok {
+			out.eye = sight.Flat(e.scale.MetresPerPixel.X, e.view.Direction, at)
+		}
+	}
+	if out.eye == nil {
+		return out, problem
+	}
+	c := throw.Clip{Eye: out.eye, Move: e.move, Points: e.in.Points, Frames: e.clock.Len(), Sigma: e.sigma, Left: key.left, Person: e.in.Athlete, Kind: kind, Contacts: e.contacts, Release: key.release}
+	o := throw.New(c)
+	if marked && problem == nil {
+		out.orbit = o
+	}
+	if l, err := c.Leaving(o); err == nil {
+		out.leaving = &l
+	} else {
+		out.why = err
+	}
+	return out, problem
+}
+
+// lowest is the place of the lowest foot of a clip, px of the common frame.
+func (e *evaluation) lowest() (at r2.Vec, ok bool) {
+	for _, id := range []string{"left_toe", "right_toe", "left_ankle", "right_ankle"} {
+		p := e.move.Paths[id]
+		if p == nil || ok && strings.HasSuffix(id, "ankle") {
+			continue
+		}
+		for _, q := range p.At {
+			if px := e.view.Picture(q); !math.IsNaN(q.X) && (!ok || px.Y > at.Y) {
+				at, ok = px, true
+			}
+		}
+	}
+	return at, ok
+}
+
+// turned finds key positions that hang on the implement's way.
+func (e *evaluation) turned(p Position, f Find) (foundAt, bool) {
+	r := e.report.Throw
+	if r == nil {
+		return foundAt{}, false
+	}
+	if !slices.Contains([]string{"release", "wind", "ball-at"}, f.Kind) && !(f.Foot == "sweep" && p.Group != "") {
+		return foundAt{}, false
+	}
+	if f.Kind == "release" {
+		if r.Leaving == nil || e.in.Flags["release"] == NotThere {
+			return foundAt{}, false
+		}
+		return foundAt{r.Leaving.Frame, sureness(1)}, true
+	}
+	if e.orbit == nil || e.orbit.Ball == nil {
+		return foundAt{}, false
+	}
+	at := func(frame int) (foundAt, bool) {
+		a, ok := e.orbit.Azimuth("ball", frame)
+		b, ok2 := e.orbit.Azimuth("ball", frame-1)
+		if !ok || !ok2 || a.X <= b.X {
+			return foundAt{}, false
+		}
+		return foundAt{frame, sureness(a.SD / (a.X - b.X))}, true
+	}
+	if f.Kind == "wind" {
+		if w := e.orbit.Winds(r.Turns); f.Nth <= len(w) {
+			return at(w[f.Nth-1])
+		}
+		return foundAt{}, false
+	}
+	if f.Nth == len(r.Turns)+1 && len(r.Turns) > 0 && f.Kind == "ball-at" && f.Azimuth == 0 && !r.Turns[f.Nth-2].Last {
+		return at(r.Turns[f.Nth-2].Next)
+	}
+	if f.Nth < 1 || f.Nth > len(r.Turns) {
+		return foundAt{}, false
+	}
+	t := r.Turns[f.Nth-1]
+	switch {
+	case f.Kind == "foot-off":
+		return e.near(t.Lift, false)
+	case f.Kind == "foot-on":
+		return e.near(t.Catch, true)
+	case f.Azimuth == 0:
+		return at(t.Zero)
+	default:
+		return at(t.High)
+	}
+}
+
+// near is a contact's end with the confidence of that contact.
+func (e *evaluation) near(frame int, on bool) (foundAt, bool) {
+	for _, c := range e.contacts {
+		if on && c.From == frame {
+			return foundAt{frame, sureness(c.FromSD)}, true
+		}
+		if !on && c.To == frame {
+			return foundAt{frame, sureness(c.ToSD)}, true
+		}
+	}
+	return foundAt{frame, 0.5}, true
+}
+
+// who is a direction's owner as package throw names it; roles become sides.
+func (e *evaluation) who(role string) string {
+	if part, ok := strings.CutSuffix(role, "_foot"); ok {
+		side, _, _ := strings.Cut(e.roles.Resolve(part + "_toe")[0], "_")
+		return side + "_foot"
+	}
+	return role
+}
+
+// Directed are those whose direction from above can be measured.
+var Directed = []string{"ball", "hips", "chest", "left_foot", "right_foot", "sweep_foot", "pivot_foot", "throwing_foot", "block_foot"}
+
+var errNoOrbit = failure{"directions from above are not measured in this clip", "the circle marked in the tab Ground, and the ball tracked"}
+
+// directed tells whether a measure's points are directions from above and not
+// landmarks.
+func (m Measure) directed() bool {
+	return slices.Contains([]string{"azimuth", "lead", "turned"}, m.Kind)
+}
+
+// direction reads measures of a throw in depth at a position.
+func (e *evaluation) direction(cp Checkpoint, p Position) (doubt.Value, *Evidence, error) {
+	m := cp.Measure
+	if m.Kind == "turned" {
+		m = m.nth(p.Nth)
+	}
+	frame, ok := e.flag(p.ID)
+	if !ok {
+		return doubt.Value{}, nil, failure{"“" + p.Name + "” is not flagged", "a flag at that frame"}
+	}
+	ev := &Evidence{Frame: frame, Lines: []Chain{}}
+	if strings.HasPrefix(m.Kind, "release_") {
+		if e.report.Throw == nil || e.report.Throw.Leaving == nil {
+			return doubt.Value{}, ev, failure{"the release is not read from this clip", "a clip from the side in which the implement is tracked in its first free frames"}
+		}
+		l := e.report.Throw.Leaving
+		return map[string]doubt.Value{"release_speed": l.Speed, "release_angle": l.Angle, "release_height": l.Height}[m.Kind], ev, nil
+	}
+	if e.orbit == nil {
+		return doubt.Value{}, ev, errNoOrbit
+	}
+	sure := func(who string, f int) (doubt.Value, error) {
+		v, ok := e.orbit.Azimuth(e.who(who), f)
+		if !ok {
+			return v, failure{"the direction of the " + body.Label(who) + " is not known here", "the points of the " + body.Label(who) + " in this stretch"}
+		}
+		if v.SD > throw.Limit {
+			return v, failure{"from here the direction of the " + body.Label(who) + " shows only to ±" + strconv.Itoa(int(v.Half)) + "°", "a clip from another side"}
+		}
+		return v, nil
+	}
+	switch m.Kind {
+	case "azimuth":
+		v, err := sure(m.Points[0], frame)
+		return doubt.Value{X: azimuth.Near(v.X, cp.Band), SD: v.SD, Half: v.Half}, ev, err
+	case "lead":
+		a, err := sure(m.Points[0], frame)
+		b, err2 := sure(m.Points[1], frame)
+		if err = errors.Join(err, err2); err != nil {
+			var f failure
+			errors.As(err, &f)
+			return a, ev, f
+		}
+		v := doubt.Minus(a, b)
+		v.X = math.Remainder(v.X, 360)
+		return v, ev, nil
+	case "turned":
+		frames, span, err := e.frames(m.Positions)
+		if err != nil {
+			return doubt.Value{}, span, err
+		}
+		a, err := sure(m.Points[0], frames[0])
+		b, err2 := sure(m.Points[0], frames[1])
+		if err = errors.Join(err, err2); err != nil {
+			var f failure
+			errors.As(err, &f)
+			return a, span, f
+		}
+		return doubt.Minus(b, a), span, nil
+	case "ball_speed":
+		// At a release or a catch the frame before is the last on the way there.
+		for f := frame; f > frame-4; f-- {
+			if v, ok := e.orbit.Speed(f); ok {
+				return v, ev, nil
+			}
+		}
+	case "ball_height":
+		if p, ok := e.orbit.Ball3(frame); ok {
+			if n := e.orbit.Neck[frame]; !math.IsNaN(n.Y) {
+				return doubt.Normal(100*(p.Y-n.Y), 4), ev, nil
+			}
+		}
+	}
+	return doubt.Value{}, ev, failure{"the ball is not known here", "the ball tracked in this stretch"}
+}
+
+// Above is a throw seen from above, for drawing: places in m (x in the throwing
+// direction, z to the right of it), azimuths in degrees, from frame From on.
+type Above struct {
+	From   int          `json:"from"`
+	To     int          `json:"to" doc:"frame after the last that is read"`
+	Left   bool         `json:"left" doc:"throws with the left hand"`
+	Circle float64      `json:"circle" doc:"radius, m"`
+	Sector float64      `json:"sector" doc:"half angle, degrees"`
+	Ball   Way          `json:"ball"`
+	Hips   Way          `json:"hips"`
+	Chest  Way          `json:"chest"`
+	Feet   [2]Way       `json:"feet" doc:"left and right; the place is that of the toes"`
+	Down   [2][]bool    `json:"down" doc:"left and right: on the ground"`
+	Drift  *doubt.Value `json:"drift,omitempty" required:"false" doc:"cm that the hips leave the straight line from their first to their last place, to the right when positive; only seen along the throw"`
+	Rim    *doubt.Value `json:"rim,omitempty" required:"false" doc:"cm from the toes to the rim of the circle where they come nearest; negative is out"`
+}
+
+// Way is something's place and direction over frames; all arrays begin at From. A
+// place or direction that is not known is [kinematics.None].
+type Way struct {
+	From int       `json:"from"`
+	X    []float64 `json:"x"`
+	Z    []float64 `json:"z"`
+	Y    []float64 `json:"y" doc:"height"`
+	Az   []float64 `json:"az"`
+	SD   []float64 `json:"sd" doc:"of the azimuth"`
+}
+
+// FromAbove draws a throw, from the orbit of its last evaluation; false when none
+// is known.
+func FromAbove(m Model, in Input, old *Memory) (Above, bool) {
+	e := newEvaluation(m, in, old)
+	e.findScale()
+	e.findContacts()
+	e.findThrow()
+	o := e.orbit
+	if o == nil {
+		return Above{}, false
+	}
+	im := implements[e.m.ID]
+	a := Above{From: o.From, To: o.To, Left: e.roles.Throwing == body.Left, Circle: im.circle / 2, Sector: im.sectorAngle}
+	n := e.clock.Len()
+	way := func(who string, place func(f int) (r3.Vec, bool)) Way {
+		w := Way{From: o.From, X: []float64{}, Z: []float64{}, Y: []float64{}, Az: []float64{}, SD: []float64{}}
+		round := func(v, k float64) float64 { return math.Round(v*k) / k }
+		for f := o.From; f < n; f++ {
+			x, y, z, az, sd := kinematics.None, kinematics.None, kinematics.None, kinematics.None, 0.0
+			if p, ok := place(f); ok && !math.IsNaN(p.X) {
+				x, y, z = round(p.X, 1000), round(p.Y, 1000), round(p.Z, 1000)
+			}
+			if v, ok := o.Azimuth(who, f); ok {
+				az, sd = round(v.X, 10), round(v.SD, 10)
+			}
+			w.X, w.Y, w.Z, w.Az, w.SD = append(w.X, x), append(w.Y, y), append(w.Z, z), append(w.Az, az), append(w.SD, sd)
+		}
+		return w
+	}
+	of := func(list []r3.Vec) func(int) (r3.Vec, bool) {
+		return func(f int) (r3.Vec, bool) { return list[f], true }
+	}
+	a.Ball, a.Hips, a.Chest = way("ball", o.Ball3), way("hips", of(o.Pelvis)), way("chest", of(o.Neck))
+	nearest := math.Inf(1)
+	for i, s := range []body.Side{body.Left, body.Right} {
+		a.Feet[i] = way(string(s)+"_foot", of(o.Toes[i]))
+		a.Down[i] = make([]bool, n-o.From)
+		for _, c := range e.contacts {
+			for f := max(c.From, o.From); c.Foot == s && f < min(c.To, n); f++ {
+				a.Down[i][f-o.From] = true
+				if p := o.Toes[i][f]; !math.IsNaN(p.X) {
+					nearest = math.Min(nearest, a.Circle-math.Hypot(p.X, p.Z))
+				}
+			}
+		}
+	}
+	if !math.IsInf(nearest, 1) && a.Circle > 0 {
+		// Along the sight a foot is known less well.
+		v := doubt.Normal(100*nearest, 6)
+		a.Rim = &v
+	}
+	if v, ok := o.Drift(); ok {
+		a.Drift = &v
+	}
+	return a, true
+}

@@ -1,0 +1,480 @@
+package throw
+
+import (
+	"errors"
+	"math"
+	"sort"
+
+	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"neokinema/core/linear"
+	"neokinema/core/sight"
+)
+
+// line is something of nearly constant length that turns, seen by one camera: from
+// the shoulders to the ball, from hip to hip, from heel to toe. One picture of it
+// leaves two answers, one that points to the camera and one away from it; how it
+// turns over time says which.
+type line struct {
+	eye    *sight.Camera
+	rate   float64    // frames per true second
+	hand   float64    // +1 for a right-hander, -1 for a left-hander: which way azimuths grow
+	base   []r3.Vec   // where it is held; NaN where that is not known
+	ka, kb float64    // its ends are base + k times the line
+	seen   []look     // from end b to end a
+	length [2]float64 // mean and standard deviation of what it can be, m
+	window float64    // s, in which the longest look is its length; 0: one length for the whole clip
+	expect []float64  // about where it points, rad; NaN without; nil for no idea
+	within float64    // how far off that it may be, rad
+	onward float64    // how sure it is that it only turns onward, 0 to 1
+	usual  [3]float64 // scatter of the third derivatives of azimuth and elevation, over turning rate^3, and of the second derivative of length, over length and rate^2
+}
+
+// look is one picture of a line, px.
+type look struct {
+	d     r2.Vec
+	sigma float64 // of each coordinate; 0 where nothing is seen
+}
+
+// Drawn is a line in the world, from frame From on: azimuth and elevation, rad,
+// and length, m, with standard deviations. The azimuth is continuous.
+type Drawn struct {
+	From                      int
+	Az, El, Length            []float64
+	AzSD, ElSD, LenSD, RateSD []float64 // the last of the azimuth's rate, rad/s
+	Seen                      []bool
+	Gap                       float64 // longest way without a look, rad
+	Off                       float64 // root mean square of what the pictures are off, in scatters
+}
+
+// End is the frame after the last.
+func (d *Drawn) End() int { return d.From + len(d.Az) }
+
+// Has tells whether a frame is covered.
+func (d *Drawn) Has(f int) bool { return d != nil && f >= d.From && f < d.End() }
+
+// Errors of what one camera cannot tell.
+var (
+	ErrFewLooks = errors.New("there are too few frames with this point")
+	ErrGap      = errors.New("the point is hidden for more than half a turn")
+)
+
+// direction of an azimuth and elevation in the world, and its slopes.
+func (l *line) direction(az, el float64) (d, byAz, byEl r3.Vec) {
+	sa, ca := math.Sincos(az)
+	se, ce := math.Sincos(el)
+	d = r3.Vec{X: -ca * ce, Y: se, Z: l.hand * sa * ce}
+	byAz = r3.Vec{X: sa * ce, Z: l.hand * ca * ce}
+	byEl = r3.Vec{X: ca * se, Y: ce, Z: -l.hand * sa * se}
+	return d, byAz, byEl
+}
+
+func (l *line) angles(d r3.Vec) (az, el float64) {
+	return math.Atan2(l.hand*d.Z, -d.X), math.Atan2(d.Y, math.Hypot(d.X, d.Z))
+}
+
+// end is where base + k v shows, px from the middle, and how that moves with v.
+func (l *line) end(base, v r3.Vec, k float64) (at r2.Vec, jx, jy r3.Vec) {
+	q := r3.Add(r3.Sub(base, l.eye.At), r3.Scale(k, v))
+	z := r3.Dot(q, l.eye.Ahead)
+	x, y := r3.Dot(q, l.eye.Right)/z, r3.Dot(q, l.eye.Down)/z
+	f := l.eye.Focal
+	jx = r3.Scale(f*k/z, r3.Sub(l.eye.Right, r3.Scale(x, l.eye.Ahead)))
+	jy = r3.Scale(f*k/z, r3.Sub(l.eye.Down, r3.Scale(y, l.eye.Ahead)))
+	return r2.Vec{X: f * x, Y: f * y}, jx, jy
+}
+
+// across is a look turned into metres across the line of sight, for a line that
+// goes ahead of the camera by far.
+func (l *line) across(i int, far float64) (right, down float64) {
+	q := r3.Sub(l.base[i], l.eye.At)
+	z := r3.Dot(q, l.eye.Ahead)
+	// The two ends lie (ka+kb)/2 of the line off the base.
+	mid := z + (l.ka+l.kb-1)/2*far
+	qr, qd := r3.Dot(q, l.eye.Right)/z, r3.Dot(q, l.eye.Down)/z
+	f := l.eye.Focal
+	return (l.seen[i].d.X/f+qr)*(mid+far) - qr*mid, (l.seen[i].d.Y/f+qd)*(mid+far) - qd*mid
+}
+
+// cut forgets looks outside frames from to to-1.
+func (l *line) cut(from, to int) {
+	for i := range l.seen {
+		if i < from || i >= to {
+			l.seen[i].sigma = 0
+		}
+	}
+}
+
+func (l *line) usable(i int) bool { return l.seen[i].sigma > 0 && !math.IsNaN(l.base[i].X) }
+
+// lengths guesses the length at each frame by the longest look around it.
+func (l *line) lengths() []float64 {
+	n := len(l.seen)
+	longest := make([]float64, n)
+	var all []float64
+	for i := range n {
+		if l.usable(i) {
+			r, d := l.across(i, 0)
+			longest[i] = math.Hypot(r, d)
+			all = append(all, longest[i])
+		}
+	}
+	out := make([]float64, n)
+	lo, hi := l.length[0]-2*l.length[1], l.length[0]+2*l.length[1]
+	hold := func(v float64) float64 { return math.Max(lo, math.Min(hi, v)) }
+	if l.window == 0 {
+		sort.Float64s(all)
+		for i := range out {
+			out[i] = hold(all[len(all)*95/100])
+		}
+		return out
+	}
+	w := int(l.window * l.rate)
+	for i := range out {
+		var best float64
+		for k := max(0, i-w); k < min(n, i+w+1); k++ {
+			best = math.Max(best, longest[k])
+		}
+		if best == 0 {
+			best = l.length[0]
+		}
+		out[i] = hold(best)
+	}
+	// The steps of a running maximum are no steps of the thing.
+	return running(out, w/2)
+}
+
+// running is the mean over 2 w + 1 frames.
+func running(v []float64, w int) []float64 {
+	out := make([]float64, len(v))
+	for i := range v {
+		var s, n float64
+		for k := max(0, i-w); k < min(len(v), i+w+1); k++ {
+			s, n = s+v[k], n+1
+		}
+		out[i] = s / n
+	}
+	return out
+}
+
+// choose decides for each look whether the line points to the camera or away,
+// by the smoothest way through all of them (Viterbi's algorithm over pairs).
+func (l *line) choose(length []float64, first, last int) (az, el []float64) {
+	type cand struct{ az, el float64 }
+	var at []int
+	var cands [][2]cand
+	for i := first; i <= last; i++ {
+		if !l.usable(i) {
+			continue
+		}
+		var c [2]cand
+		for k, sign := range [2]float64{1, -1} {
+			var r, d, far float64
+			for range 4 {
+				r, d = l.across(i, far)
+				far = sign * math.Sqrt(math.Max(0, length[i-first]*length[i-first]-r*r-d*d))
+			}
+			v := r3.Add(r3.Scale(far, l.eye.Ahead), r3.Add(r3.Scale(r, l.eye.Right), r3.Scale(d, l.eye.Down)))
+			c[k].az, c[k].el = l.angles(v)
+		}
+		at, cands = append(at, i), append(cands, c)
+	}
+	const (
+		cap   = 6.0 // one look off is a blunder, not a proof
+		usual = 5.0 // rad/s
+	)
+	limited := func(v float64) float64 { return math.Min(cap, v*v) }
+	step := func(k, from, to int) (rate float64) {
+		return math.Remainder(cands[k][to].az-cands[k-1][from].az, 2*math.Pi) * l.rate / float64(at[k]-at[k-1])
+	}
+	own := func(k, c int) float64 {
+		if l.expect == nil || math.IsNaN(l.expect[at[k]]) {
+			return 0
+		}
+		return limited(math.Remainder(cands[k][c].az-l.expect[at[k]], 2*math.Pi) / l.within)
+	}
+	n := len(at)
+	// cost[a][b]: best way that ends with a, b.
+	var cost [2][2]float64
+	back := make([][2][2]int8, n)
+	change := 4 * l.rate / 60 // rad/s from look to look
+	for k := 1; k < n; k++ {
+		var next [2][2]float64
+		for b := range 2 {
+			for c := range 2 {
+				r := step(k, b, c)
+				here := own(k, c)
+				if r < 0 {
+					here += l.onward * limited(r/usual)
+				}
+				best := math.Inf(1)
+				for a := range 2 {
+					v := cost[a][b]
+					if k > 1 {
+						v += limited((r - step(k-1, a, b)) / change)
+					}
+					if v < best {
+						best, back[k][b][c] = v, int8(a)
+					}
+				}
+				next[b][c] = best + here
+			}
+		}
+		cost = next
+	}
+	b, c := 0, 0
+	for i := range 2 {
+		for j := range 2 {
+			if cost[i][j] < cost[b][c] {
+				b, c = i, j
+			}
+		}
+	}
+	pick := make([]int, n)
+	for k := n - 1; k >= 1; k-- {
+		pick[k], pick[k-1] = c, b
+		b, c = int(back[k][b][c]), b
+	}
+	az, el = make([]float64, last-first+1), make([]float64, last-first+1)
+	for k := range n {
+		i := at[k] - first
+		az[i], el[i] = cands[k][pick[k]].az, cands[k][pick[k]].el
+		if k == 0 {
+			continue
+		}
+		j := at[k-1] - first
+		d := math.Remainder(az[i]-az[j], 2*math.Pi)
+		// Over a gap the turning goes on as before.
+		if gap := i - j; gap > 3 && k > 4 {
+			p := at[k-5] - first
+			went := (az[j] - az[p]) / float64(j-p) * float64(gap)
+			d += 2 * math.Pi * math.Round((went-d)/(2*math.Pi))
+		}
+		az[i] = az[j] + d
+		for m := j + 1; m < i; m++ {
+			u := float64(m-j) / float64(i-j)
+			az[m], el[m] = az[j]+u*(az[i]-az[j]), el[j]+u*(el[i]-el[j])
+		}
+	}
+	return az, el
+}
+
+// least looks of a line, and the widest gap that is bridged, rad.
+const (
+	leastLooks = 24
+	widestGap  = math.Pi
+)
+
+// draw finds the line at every frame: the smoothest turn that the pictures allow,
+// by least squares (Gauss and Newton) over azimuth, elevation and length of all
+// frames at once. Looks that are far off count less (Huber 1964, Ann. Math. Stat.
+// 35:73).
+func (l *line) draw() (*Drawn, error) { return l.redraw(nil) }
+
+// redraw is draw from an earlier answer on: when only the base has moved, which way
+// the line points is known.
+func (l *line) redraw(old *Drawn) (*Drawn, error) {
+	first, last, looks := -1, -1, 0
+	for i := range l.seen {
+		if l.usable(i) {
+			if first < 0 {
+				first = i
+			}
+			last, looks = i, looks+1
+		}
+	}
+	if looks < leastLooks {
+		return nil, ErrFewLooks
+	}
+	for i := first; i <= last; i++ {
+		if math.IsNaN(l.base[i].X) {
+			l.base[i] = l.base[i-1]
+			l.seen[i].sigma = 0
+		}
+	}
+	n := last - first + 1
+	x := make([]float64, 3*n)
+	var az, el, length []float64
+	if old != nil && old.From == first && len(old.Az) == n {
+		az, el, length = old.Az, old.El, old.Length
+	} else {
+		length = l.lengths()[first:]
+		az, el = l.choose(length, first, last)
+	}
+	for i := range n {
+		x[3*i], x[3*i+1], x[3*i+2] = az[i], el[i], length[i]
+	}
+	s := solver{line: l, first: first, n: n, turning: l.turning(az)}
+	out := &Drawn{From: first, Seen: make([]bool, n)}
+	since := -1
+	for i := range n {
+		if out.Seen[i] = l.usable(first + i); !out.Seen[i] {
+			continue
+		}
+		if since >= 0 && i-since > 1 {
+			out.Gap = math.Max(out.Gap, math.Abs(az[i]-az[since]))
+		}
+		since = i
+	}
+	if out.Gap > widestGap {
+		return nil, ErrGap
+	}
+	x, inverse, off, err := s.solve(x)
+	if err != nil {
+		return nil, err
+	}
+	out.Off = off
+	for i := range n {
+		out.Az, out.El, out.Length = append(out.Az, x[3*i]), append(out.El, x[3*i+1]), append(out.Length, x[3*i+2])
+		sd := func(a int) float64 { return math.Sqrt(math.Max(0, inverse.At(a, a))) }
+		out.AzSD, out.ElSD, out.LenSD = append(out.AzSD, sd(3*i)), append(out.ElSD, sd(3*i+1)), append(out.LenSD, sd(3*i+2))
+		a, b := max(0, i-1), min(n-1, i+1)
+		dv := inverse.At(3*a, 3*a) + inverse.At(3*b, 3*b) - 2*inverse.At(3*b, 3*a)
+		out.RateSD = append(out.RateSD, math.Sqrt(math.Max(0, dv))*l.rate/float64(b-a))
+	}
+	return out, nil
+}
+
+// turning is the rate at which a line turns about a frame, rad/s; never so slow
+// that it would be held stiff.
+func (l *line) turning(az []float64) []float64 {
+	const slowest = 5
+	w := int(0.15 * l.rate)
+	out := make([]float64, len(az))
+	for i := range az {
+		a, b := max(0, i-w), min(len(az)-1, i+w)
+		out[i] = math.Max(slowest, math.Abs(az[b]-az[a])*l.rate/float64(b-a))
+	}
+	return running(out, w)
+}
+
+// blunder is how many scatters a look may be off before it counts less.
+const blunder = 3.0
+
+type solver struct {
+	*line
+	first, n int
+	turning  []float64
+}
+
+// third and second differences.
+var third, second = []float64{-1, 3, -3, 1}, []float64{1, -2, 1}
+
+// system builds the normal equations at x, and the cost there.
+func (s *solver) system(x []float64, build bool) (m *linear.Banded, g []float64, cost, off float64) {
+	if build {
+		m, g = linear.NewBanded(3*s.n, 11), make([]float64, 3*s.n)
+	}
+	var sum float64
+	looks := 0
+	for i := range s.n {
+		az, el, r := x[3*i], x[3*i+1], x[3*i+2]
+		if s.usable(s.first + i) {
+			lk := s.seen[s.first+i]
+			d, byAz, byEl := s.direction(az, el)
+			v := r3.Scale(r, d)
+			pa, ax, ay := s.end(s.base[s.first+i], v, s.ka)
+			pb, bx, by := s.end(s.base[s.first+i], v, s.kb)
+			e := r2.Scale(1/lk.sigma, r2.Sub(lk.d, r2.Sub(pa, pb)))
+			size := r2.Norm(e)
+			looks++
+			sum += math.Min(size*size, 9)
+			w := 1.0
+			if size > blunder {
+				w = blunder / size
+				cost += 2*blunder*size - blunder*blunder
+			} else {
+				cost += size * size
+			}
+			if build {
+				jx, jy := r3.Sub(ax, bx), r3.Sub(ay, by)
+				p := [3]r3.Vec{r3.Scale(r, byAz), r3.Scale(r, byEl), d}
+				var rx, ry [3]float64
+				for k := range 3 {
+					rx[k], ry[k] = r3.Dot(jx, p[k])/lk.sigma, r3.Dot(jy, p[k])/lk.sigma
+				}
+				for a := range 3 {
+					for b := 0; b <= a; b++ {
+						m.Add(3*i+a, 3*i+b, w*(rx[a]*rx[b]+ry[a]*ry[b]))
+					}
+					g[3*i+a] += w * (rx[a]*e.X + ry[a]*e.Y)
+				}
+			}
+		}
+		e := (r - s.length[0]) / s.length[1]
+		// The prior is one for the whole clip, not one for each frame.
+		w := 1 / float64(s.n)
+		cost += w * e * e
+		if build {
+			m.Add(3*i+2, 3*i+2, w/(s.length[1]*s.length[1]))
+			g[3*i+2] -= w * e / s.length[1]
+		}
+	}
+	if looks > 0 {
+		off = math.Sqrt(sum / float64(2*looks))
+	}
+	dt := 1 / s.rate
+	for i := 0; i+3 < s.n; i++ {
+		w := s.turning[i+1]
+		per := math.Sqrt(s.rate / 120) // the same stiffness at every capture rate
+		for k := range 2 {
+			cost += s.penalty(x, m, g, i, k, third, per*s.usual[k]*w*w*w*dt*dt*dt)
+		}
+		cost += s.penalty(x, m, g, i, 2, second, per*s.usual[2]*w*w*dt*dt*s.length[0])
+	}
+	return m, g, cost, off
+}
+
+// penalty adds (difference / sd)^2 of one unknown from frame i on.
+func (s *solver) penalty(x []float64, m *linear.Banded, g []float64, i, k int, c []float64, sd float64) float64 {
+	var e float64
+	for j, v := range c {
+		e += v * x[3*(i+j)+k]
+	}
+	e /= sd
+	if m != nil {
+		for j, v := range c {
+			for q := 0; q <= j; q++ {
+				m.Add(3*(i+j)+k, 3*(i+q)+k, v*c[q]/(sd*sd))
+			}
+			g[3*(i+j)+k] -= v * e / sd
+		}
+	}
+	return e * e
+}
+
+func (s *solver) solve(x []float64) ([]float64, *linear.Banded, float64, error) {
+	damp := 1e-4
+	m, g, cost, off := s.system(x, true)
+	for range 40 {
+		f, d := m.Clone(), append([]float64(nil), g...)
+		f.Damp(damp)
+		if err := f.Factor(); err != nil {
+			return nil, nil, 0, err
+		}
+		f.Solve(d)
+		next := make([]float64, len(x))
+		for i := range x {
+			next[i] = x[i] + d[i]
+		}
+		_, _, c, _ := s.system(next, false)
+		if !(c < cost) {
+			if damp *= 10; damp > 1e6 {
+				break
+			}
+			continue
+		}
+		done := cost-c < 1e-5*cost
+		x, damp = next, damp/10
+		m, g, cost, off = s.system(x, true)
+		if done {
+			break
+		}
+	}
+	f := m.Clone()
+	if err := f.Factor(); err != nil {
+		return nil, nil, 0, err
+	}
+	return x, f.Inverse(), off, nil
+}

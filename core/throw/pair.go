@@ -1,0 +1,290 @@
+package throw
+
+import (
+	"errors"
+	"math"
+
+	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"neokinema/core/sight"
+	"neokinema/core/signal"
+)
+
+// Pair is one attempt seen by two cameras that both see the marked circle.
+type Pair struct {
+	A, B Clip
+	// Start is about when frame 0 of A was, on the clock of B, s: from an event that
+	// both show, or from sound.
+	Start float64
+}
+
+// Both is what two cameras tell together.
+type Both struct {
+	Orbit  *Orbit  // at the frames of A
+	Offset float64 // s: when frame 0 of A was on the clock of B
+	Apart  float64 // root mean square of how far the lines of sight miss each other, m
+}
+
+// Errors of [Pair.New].
+var (
+	ErrOther  = errors.New("the two clips do not fit together: they show different attempts, or one circle is marked wrongly")
+	ErrAlong  = errors.New("both cameras look along the same line; it takes two sides, such as back and side")
+	ErrShared = errors.New("the two clips share too few frames with the same points")
+)
+
+// Limits of a pair: how far the start may be off, s; how far lines of sight may miss
+// each other on the whole and at once, m (6 mm for the same simulated attempt, 80 to
+// 120 for another); the least angle between them.
+const (
+	searchSpan  = 0.06
+	widestMiss  = 0.05
+	blunderMiss = 0.3
+	leastAngle  = 25 * math.Pi / 180
+)
+
+// joints that are used to bring two clips to the same moment.
+var shared = []string{"ball", "mid_shoulder", "mid_hip"}
+
+// sightline of a landmark in a clip at a time (frames, with fractions).
+func (c *Clip) sightline(id string, at float64) (r3.Vec, bool) {
+	one := func(f int) (r2.Vec, bool) {
+		if id == "ball" {
+			q, _, ok := c.pixel(id, f)
+			return q, ok
+		}
+		q, ok := c.Move.Where(id, f)
+		return c.Move.View.Picture(q), ok
+	}
+	f := int(math.Floor(at))
+	u := at - float64(f)
+	a, okA := one(f)
+	if u < 1e-9 {
+		return c.Eye.Ray(a), okA
+	}
+	b, okB := one(f + 1)
+	if !okA || !okB {
+		return r3.Vec{}, false
+	}
+	// A turning ball does not go straight from frame to frame; its neighbours tell
+	// how it bends.
+	q := r2.Add(r2.Scale(1-u, a), r2.Scale(u, b))
+	p, okP := one(f - 1)
+	n, okN := one(f + 2)
+	if okP && okN {
+		bend := r2.Scale(0.25, r2.Sub(r2.Add(p, n), r2.Add(a, b)))
+		q = r2.Sub(q, r2.Scale(u*(1-u), bend))
+	}
+	return c.Eye.Ray(q), true
+}
+
+// meet is where two lines of sight come nearest, and by how much they miss.
+func meet(a *sight.Camera, da r3.Vec, b *sight.Camera, db r3.Vec) (r3.Vec, float64, bool) {
+	w := r3.Sub(a.At, b.At)
+	k := r3.Dot(da, db)
+	den := 1 - k*k
+	if den < math.Pow(math.Sin(leastAngle), 2)/4 {
+		return nowhere, 0, false
+	}
+	s := (k*r3.Dot(db, w) - r3.Dot(da, w)) / den
+	t := (r3.Dot(db, w) - k*r3.Dot(da, w)) / den
+	p, q := r3.Add(a.At, r3.Scale(s, da)), r3.Add(b.At, r3.Scale(t, db))
+	return r3.Scale(0.5, r3.Add(p, q)), r3.Norm(r3.Sub(p, q)), true
+}
+
+// apart is the middle of how far lines of sight miss each other at an offset, as
+// root mean square of the better nine tenths.
+func (p *Pair) apart(offset float64, every int) (float64, int) {
+	var all []float64
+	for f := 0; f < p.A.Frames; f += every {
+		at := (float64(f)/p.A.Move.Rate + offset) * p.B.Move.Rate
+		if at < 1 || at > float64(p.B.Frames-3) {
+			continue
+		}
+		for _, id := range shared {
+			da, okA := p.A.sightline(id, float64(f))
+			db, okB := p.B.sightline(id, at)
+			if !okA || !okB {
+				continue
+			}
+			if _, miss, ok := meet(p.A.Eye, da, p.B.Eye, db); ok {
+				all = append(all, miss)
+			}
+		}
+	}
+	if len(all) == 0 {
+		return math.Inf(1), 0
+	}
+	limit := quantile(all, 0.9)
+	var sum, n float64
+	for _, v := range all {
+		if v <= limit {
+			sum, n = sum+v*v, n+1
+		}
+	}
+	return math.Sqrt(sum / n), len(all)
+}
+
+// Sync finds when frame 0 of A was on the clock of B, to a part of a frame: where
+// the lines of sight miss each other least.
+func (p *Pair) Sync() (offset, miss float64, err error) {
+	if math.Abs(r3.Dot(p.A.Eye.Ahead, p.B.Eye.Ahead)) > math.Cos(leastAngle) {
+		return 0, 0, ErrAlong
+	}
+	best, bestMiss := p.Start, math.Inf(1)
+	step := 0.25 / math.Max(p.A.Move.Rate, p.B.Move.Rate)
+	look := func(from, to, step float64, every int) {
+		for o := from; o <= to; o += step {
+			if m, n := p.apart(o, every); n > 60/every && m < bestMiss {
+				best, bestMiss = o, m
+			}
+		}
+	}
+	look(p.Start-searchSpan, p.Start+searchSpan, 4*step, 4)
+	if math.IsInf(bestMiss, 1) {
+		return 0, 0, ErrShared
+	}
+	coarse := best
+	bestMiss = math.Inf(1)
+	look(coarse-4*step, coarse+4*step, step, 2)
+	// A parabola through the best and its neighbours.
+	l, _ := p.apart(best-step, 1)
+	m, _ := p.apart(best, 1)
+	r, _ := p.apart(best+step, 1)
+	if d := l - 2*m + r; d > 0 {
+		best += step * math.Max(-1, math.Min(1, (l-r)/(2*d)))
+	}
+	miss, _ = p.apart(best, 1)
+	if miss > widestMiss {
+		return best, miss, ErrOther
+	}
+	return best, miss, nil
+}
+
+// New reads a throw from both clips.
+func (p Pair) New() (*Both, error) {
+	offset, miss, err := p.Sync()
+	if err != nil {
+		return nil, err
+	}
+	a := p.A
+	o := &Orbit{Rate: a.Move.Rate, From: a.begins(), To: a.Frames, Why: map[string]error{}, hand: 1, kind: a.Kind, ahead: a.Eye.Ahead, both: true}
+	if a.Left {
+		o.hand = -1
+	}
+	if a.Release >= 0 {
+		o.To = a.Release
+	}
+	place := func(id string) []r3.Vec {
+		out := make([]r3.Vec, a.Frames)
+		for f := range out {
+			out[f] = nowhere
+			at := (float64(f)/a.Move.Rate + offset) * p.B.Move.Rate
+			if at < 0 || at > float64(p.B.Frames-2) {
+				continue
+			}
+			da, okA := a.sightline(id, float64(f))
+			db, okB := p.B.sightline(id, at)
+			if okA && okB {
+				if q, off, ok := meet(a.Eye, da, p.B.Eye, db); ok && off < blunderMiss {
+					out[f] = q
+				}
+			}
+		}
+		return lowPass(out, a.Move.Rate)
+	}
+	at := map[string][]r3.Vec{}
+	for _, id := range []string{"ball", "left_shoulder", "right_shoulder", "left_hip", "right_hip", "left_toe", "right_toe", "left_heel", "right_heel"} {
+		at[id] = place(id)
+	}
+	between := func(x, y []r3.Vec) []r3.Vec {
+		out := make([]r3.Vec, len(x))
+		for f := range out {
+			out[f] = r3.Scale(0.5, r3.Add(x[f], y[f]))
+		}
+		return out
+	}
+	o.Neck, o.Pelvis = between(at["left_shoulder"], at["right_shoulder"]), between(at["left_hip"], at["right_hip"])
+	o.Toes = [2][]r3.Vec{at["left_toe"], at["right_toe"]}
+	// From the middle of the trunk, as seen from above the same as from the neck
+	// when it stands upright, and right when it leans.
+	trunk := between(o.Neck, o.Pelvis)
+	px := a.Sigma / a.Eye.Scale(r3.Vec{}) // m
+	for _, l := range []struct {
+		into     **Drawn
+		name     string
+		from, to []r3.Vec
+		end      int
+	}{
+		{&o.Ball, "ball", trunk, at["ball"], o.To}, {&o.Shoulders, "shoulders", at["right_shoulder"], at["left_shoulder"], a.Frames}, {&o.Hips, "hips", at["right_hip"], at["left_hip"], a.Frames},
+		{&o.Feet[0], "left foot", at["left_heel"], at["left_toe"], a.Frames}, {&o.Feet[1], "right foot", at["right_heel"], at["right_toe"], a.Frames},
+	} {
+		*l.into, o.Why[l.name] = o.measured(l.from, l.to, o.From, l.end, px)
+	}
+	o.trunk = trunk
+	o.settle()
+	return &Both{Orbit: o, Offset: offset, Apart: miss}, nil
+}
+
+// measured is the line between two places that are known in the world.
+func (o *Orbit) measured(from, to []r3.Vec, first, end int, px float64) (*Drawn, error) {
+	l := line{hand: o.hand}
+	d := &Drawn{From: -1}
+	for f := first; f < end; f++ {
+		v := r3.Sub(to[f], from[f])
+		if math.IsNaN(v.X) {
+			if d.From < 0 {
+				continue
+			}
+			break // what follows a gap is not joined on
+		}
+		if d.From < 0 {
+			d.From = f
+		}
+		az, el := l.angles(v)
+		if n := len(d.Az); n > 0 {
+			az = d.Az[n-1] + math.Remainder(az-d.Az[n-1], 2*math.Pi)
+		}
+		long := r3.Norm(v)
+		sd := px * math.Sqrt2 / math.Max(0.05, long*math.Cos(el))
+		d.Az, d.El, d.Length, d.Seen = append(d.Az, az), append(d.El, el), append(d.Length, long), append(d.Seen, true)
+		d.AzSD, d.ElSD, d.LenSD, d.RateSD = append(d.AzSD, sd), append(d.ElSD, sd), append(d.LenSD, px*math.Sqrt2), append(d.RateSD, sd*o.Rate/4)
+	}
+	if len(d.Az) < leastLooks {
+		return nil, ErrFewLooks
+	}
+	return d, nil
+}
+
+// lowPass smooths places stretch by stretch, each coordinate alike.
+func lowPass(v []r3.Vec, rate float64) []r3.Vec {
+	out := make([]r3.Vec, len(v))
+	for a := 0; a < len(v); a++ {
+		out[a] = nowhere
+		if !known(v[a]) {
+			continue
+		}
+		b := a
+		for b < len(v) && known(v[b]) {
+			b++
+		}
+		x, y, z := make([]float64, b-a), make([]float64, b-a), make([]float64, b-a)
+		for i := range x {
+			x[i], y[i], z[i] = v[a+i].X, v[a+i].Y, v[a+i].Z
+		}
+		if len(x) >= leastLooks/2 {
+			// x and z need the same cut-off, or circles become ellipses.
+			cut, _ := signal.Cutoff(rate, x, z)
+			if sx, sz, err := signal.LowPass(x, z, rate, cut); err == nil {
+				if sy, _, err := signal.LowPass(y, y, rate, cut); err == nil {
+					x, y, z = sx, sy, sz
+				}
+			}
+		}
+		for i := range x {
+			out[a+i] = r3.Vec{X: x[i], Y: y[i], Z: z[i]}
+		}
+		a = b - 1
+	}
+	return out
+}

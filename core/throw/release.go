@@ -1,0 +1,328 @@
+package throw
+
+import (
+	"errors"
+	"math"
+
+	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"neokinema/core/doubt"
+	"neokinema/core/flight"
+	"neokinema/core/linear"
+	"neokinema/core/sight"
+)
+
+// Leaving is how an implement leaves, from its first free frames.
+type Leaving struct {
+	Frame  int         `json:"frame" doc:"first frame in which it flies free"`
+	Speed  doubt.Value `json:"speed" doc:"m/s"`
+	Angle  doubt.Value `json:"angle" doc:"up from level, degrees"`
+	Height doubt.Value `json:"height" doc:"of its centre over the ground, m"`
+	Aside  doubt.Value `json:"aside" doc:"to the right of the middle of the sector, degrees"`
+	Along  float64     `json:"along" doc:"m from the origin of the ground in the throwing direction"`
+	Frames int         `json:"frames" doc:"free frames that were used"`
+}
+
+// Errors of [Free.Leaving].
+var (
+	ErrNoFlight = errors.New("the implement is not tracked in free flight")
+	ErrView     = errors.New("from here the flight goes along the sight; it takes a clip from the side")
+)
+
+// Free is what a release is read from.
+type Free struct {
+	Eye    *sight.Camera
+	Rate   float64
+	Frames int
+	Pixel  func(frame int) (at r2.Vec, sigma float64, ok bool)
+	Near   r3.Vec  // about where the implement leaves
+	NearSD float64 // how sure that is along the sight, m
+	Toward float64 // rad to the right of the middle of the sector: about where it flies
+	Off    float64 // m/s across that
+	Flag   int     // frame of the release that the coach set; -1 to look for it
+}
+
+// Spans of free flight, s: what is fitted, and the least that will do.
+const (
+	freeSpan  = 0.13
+	leastSpan = 0.05
+)
+
+// Of a straight throw: how fast an implement may go off the line of throw, m/s
+// (half the sector at some 15 m/s), and how far along the sight it may be from the
+// middle of the shoulders, m. Of a turning one its orbit says more. Assumptions, no
+// source.
+const (
+	offLine   = 3.0
+	offBody   = 0.4
+	offOrbit  = 0.15
+	offCourse = 0.06 // share of the speed across the tangent of the orbit
+)
+
+// Leaving reads the release of a clip. The orbit says about where a turning throw
+// leaves and where to.
+func (c Clip) Leaving(o *Orbit) (Leaving, error) {
+	free := Free{Eye: c.Eye, Rate: c.Move.Rate, Frames: c.Frames, Flag: c.Release, NearSD: offBody, Off: offLine,
+		Pixel: func(f int) (r2.Vec, float64, bool) {
+			for _, id := range []string{"ball", "grip"} {
+				if q, sigma, ok := c.pixel(id, f); ok {
+					return q, sigma / 2, true // an implement is a clearer mark than a joint
+				}
+			}
+			return r2.Vec{}, 0, false
+		}}
+	for range 2 {
+		// Where the thrower is at the release, which is not known at first.
+		f := free.Flag
+		if f < 0 {
+			f = c.Frames * 4 / 5
+		}
+		for ; f >= 0; f-- {
+			if f < len(o.Neck) && known(o.Neck[f]) {
+				free.Near = o.Neck[f]
+				break
+			}
+		}
+		if o.Ball != nil && free.Flag >= 0 {
+			at := min(free.Flag, o.Ball.End()) - 1
+			p, ok := o.Ball3(at)
+			v, okV := o.Speed(at - 2)
+			if ok && okV && free.Flag-at < 4 {
+				i := at - o.Ball.From
+				// Off on the tangent, half a frame after the last held one.
+				s, c := math.Sincos(o.Ball.Az[i] + (o.Ball.Az[i]-o.Ball.Az[i-1])/2)
+				free.Near, free.NearSD = p, offOrbit
+				free.Toward, free.Off = math.Atan2(o.hand*c, s), offCourse*v.X
+			}
+		}
+		l, err := free.Leaving()
+		if err != nil || free.Flag >= 0 {
+			return l, err
+		}
+		free.Flag = l.Frame
+	}
+	return free.Leaving()
+}
+
+// parabola fits place and velocity at frame f to the free frames from f to end: 6
+// unknowns, linear in each pixel once its depth is known. Only gravity acts.
+func (r Free) parabola(f, end int) (x [6]float64, cov [36]float64, off float64, n int) {
+	along := r3.Unit(r3.Vec{X: r.Eye.Ahead.X, Z: r.Eye.Ahead.Z})
+	depth := r3.Dot(r3.Sub(r.Near, r.Eye.At), r.Eye.Ahead)
+	depths := map[int]float64{}
+	var normal [36]float64
+	for range 4 {
+		var m [36]float64
+		var g [6]float64
+		add := func(row [6]float64, v, sd float64) {
+			for i := range 6 {
+				for j := range 6 {
+					m[6*i+j] += row[i] * row[j] / (sd * sd)
+				}
+				g[i] += row[i] * v / (sd * sd)
+			}
+		}
+		n = 0
+		for k := f; k < end; k++ {
+			q, sigma, ok := r.Pixel(k)
+			if !ok {
+				continue
+			}
+			n++
+			t := float64(k-f) / r.Rate
+			z := depth
+			if d, ok := depths[k]; ok {
+				z = d
+			}
+			fall := r3.Vec{Y: -flight.Gravity * t * t / 2}
+			for axis, e := range [2]r3.Vec{r.Eye.Right, r.Eye.Down} {
+				p := [2]float64{(q.X - r.Eye.Middle.X) / r.Eye.Focal, (q.Y - r.Eye.Middle.Y) / r.Eye.Focal}[axis]
+				w := r3.Sub(e, r3.Scale(p, r.Eye.Ahead))
+				add([6]float64{w.X, w.Y, w.Z, t * w.X, t * w.Y, t * w.Z}, r3.Dot(w, r3.Sub(r.Eye.At, fall)), sigma*z/r.Eye.Focal)
+			}
+		}
+		add([6]float64{along.X, 0, along.Z, 0, 0, 0}, r3.Dot(r.Near, along), r.NearSD)
+		s, c := math.Sincos(r.Toward)
+		add([6]float64{0, 0, 0, -s, 0, c}, 0, r.Off)
+		normal, x = m, g
+		if linear.Solve(append([]float64(nil), m[:]...), x[:]) != nil {
+			return x, cov, math.Inf(1), 0
+		}
+		at, v := r3.Vec{X: x[0], Y: x[1], Z: x[2]}, r3.Vec{X: x[3], Y: x[4], Z: x[5]}
+		var sum float64
+		for k := f; k < end; k++ {
+			q, sigma, ok := r.Pixel(k)
+			if !ok {
+				continue
+			}
+			p := r.where(at, v, float64(k-f)/r.Rate)
+			depths[k] = math.Max(0.5, r3.Dot(r3.Sub(p, r.Eye.At), r.Eye.Ahead))
+			if s, ok := r.Eye.Picture(p); ok {
+				sum += r2.Norm2(r2.Sub(s, q)) / (2 * sigma * sigma)
+			}
+		}
+		off = math.Sqrt(sum / math.Max(1, float64(n)))
+	}
+	return x, inverse(normal), off, n
+}
+
+// inverse of a symmetric matrix of 6 x 6; infinite where it has none.
+func inverse(m [36]float64) (out [36]float64) {
+	for i := range 6 {
+		var e [6]float64
+		e[i] = 1
+		if linear.Solve(append([]float64(nil), m[:]...), e[:]) != nil {
+			e[i] = math.Inf(1)
+		}
+		copy(out[6*i:], e[:])
+	}
+	return out
+}
+
+func (r Free) where(at, v r3.Vec, t float64) r3.Vec {
+	return r3.Add(at, r3.Add(r3.Scale(t, v), r3.Vec{Y: -flight.Gravity * t * t / 2}))
+}
+
+// start looks for the release: back from the last frame as long as what comes
+// before lies on the same parabola.
+func (r Free) start() (int, error) {
+	last := r.Frames - 1
+	for ; last >= 0; last-- {
+		if _, _, ok := r.Pixel(last); ok {
+			break
+		}
+	}
+	w := max(6, int(math.Ceil(leastSpan*r.Rate)))
+	s := last + 1 - w
+	if s < 0 {
+		return 0, ErrNoFlight
+	}
+	x, _, off, n := r.parabola(s, last+1)
+	if v := (r3.Vec{X: x[3], Y: x[4], Z: x[5]}); n < 6 || off > 2 || r3.Norm(v) < slowest {
+		return 0, ErrNoFlight
+	}
+	for ; s > 0; s-- {
+		x, _, _, _ = r.parabola(s, min(last+1, s+2*w))
+		at, v := r3.Vec{X: x[0], Y: x[1], Z: x[2]}, r3.Vec{X: x[3], Y: x[4], Z: x[5]}
+		out := 0
+		for k := 1; k <= 3; k++ {
+			q, sigma, ok := r.Pixel(s - k)
+			p, seen := r.Eye.Picture(r.where(at, v, -float64(k)/r.Rate))
+			if ok && seen && r2.Norm(r2.Sub(p, q)) > 4*sigma {
+				out++
+			}
+		}
+		if out >= 2 {
+			return s, nil
+		}
+	}
+	return 0, ErrNoFlight
+}
+
+// slowest is less than any throw, m/s.
+const slowest = 5
+
+// Leaving fits the first free frames. What drag and lift do within them is part of
+// the doubt.
+func (r Free) Leaving() (Leaving, error) {
+	f := r.Flag
+	if f < 0 {
+		var err error
+		if f, err = r.start(); err != nil {
+			return Leaving{}, err
+		}
+	}
+	end := min(r.Frames, f+int(math.Ceil(freeSpan*r.Rate)))
+	x, cov, _, n := r.parabola(f, end)
+	if n < 6 || float64(end-f) < leastSpan*r.Rate {
+		return Leaving{}, ErrNoFlight
+	}
+	of := func(f func(v []float64) float64, extra float64) doubt.Value {
+		// First order, with what the unknowns have in common.
+		at := x
+		var g [6]float64
+		for i := range 6 {
+			const h = 1e-4
+			at[i] = x[i] + h
+			up := f(at[:])
+			at[i] = x[i] - h
+			g[i] = (up - f(at[:])) / (2 * h)
+			at[i] = x[i]
+		}
+		var s float64
+		for i := range 6 {
+			for j := range 6 {
+				s += g[i] * g[j] * cov[6*i+j]
+			}
+		}
+		return doubt.Normal(f(at[:]), math.Hypot(math.Sqrt(math.Max(0, s)), extra))
+	}
+	out := Leaving{Frame: f, Frames: n, Along: x[0]}
+	size := r3.Norm(r3.Vec{X: x[3], Y: x[4], Z: x[5]})
+	out.Speed = of(func(x []float64) float64 { return math.Sqrt(x[3]*x[3] + x[4]*x[4] + x[5]*x[5]) }, airDoubt*size)
+	out.Angle = of(func(x []float64) float64 { return deg(math.Atan2(x[4], math.Hypot(x[3], x[5]))) }, deg(airDoubt))
+	out.Height = of(func(x []float64) float64 { return x[1] }, 0.01)
+	out.Aside = of(func(x []float64) float64 { return deg(math.Atan2(x[5], x[3])) }, 0)
+	if out.Speed.SD > 0.1*size {
+		return out, ErrView
+	}
+	return out, nil
+}
+
+// airDoubt is what the air may change in the fitted frames, as a share of the
+// speed: half of some 4 m/s2 over 0.13 s at 20 m/s and more.
+const airDoubt = 0.01
+
+// Ahead is what a flight would give: distances in m from the edge from which the
+// throw is measured, and what a little more of each is worth.
+type Ahead struct {
+	Distance doubt.Value `json:"distance" doc:"m, with air"`
+	NoAir    float64     `json:"no_air" doc:"m, without air"`
+	Faster   float64     `json:"faster" doc:"m for one m/s more"`
+	Steeper  float64     `json:"steeper" doc:"m for one degree more"`
+	Higher   float64     `json:"higher" doc:"m for 10 cm more height"`
+	Best     float64     `json:"best" doc:"angle of the longest throw at this speed, without air, degrees"`
+}
+
+// Course is what a predicted flight needs beside the release.
+type Course struct {
+	What flight.Implement
+	Wind float64 // m/s from behind
+	Edge float64 // m from the origin to the edge from which throws are measured
+	Tip  float64 // attitude minus angle of the path: disc and javelin, degrees
+}
+
+// Ahead predicts the flight.
+func (l Leaving) Ahead(c Course) Ahead {
+	air := flight.Still
+	air.Wind = r3.Vec{X: c.Wind}
+	fly := func(what flight.Implement) func([]float64) float64 {
+		return func(x []float64) float64 {
+			a := x[1] * math.Pi / 180
+			tip := a + c.Tip*math.Pi/180
+			s := flight.State{Position: r3.Vec{X: l.Along, Y: x[2]}, Velocity: r3.Vec{X: x[0] * math.Cos(a), Y: x[0] * math.Sin(a)}, Axis: r3.Vec{X: math.Cos(tip), Y: math.Sin(tip)}}
+			if _, ok := what.(flight.Discus); ok {
+				s.Axis = r3.Vec{X: -math.Sin(tip), Y: math.Cos(tip)}
+			}
+			path, err := flight.Fly(what, air, s, 0, 20)
+			if err != nil {
+				return math.NaN()
+			}
+			return path[len(path)-1].Position.X - c.Edge
+		}
+	}
+	x := []float64{l.Speed.X, l.Angle.X, l.Height.X}
+	d := fly(c.What)
+	more := func(i int, by float64) float64 {
+		y := append([]float64(nil), x...)
+		y[i] += by
+		return d(y) - d(x)
+	}
+	return Ahead{
+		Distance: doubt.Propagate(d, x, []float64{l.Speed.SD, l.Angle.SD, l.Height.SD}),
+		NoAir:    fly(flight.Vacuum{})(x),
+		Faster:   more(0, 1), Steeper: more(1, 1), Higher: more(2, 0.1),
+		Best: deg(flight.BestAngle(l.Speed.X, l.Height.X)),
+	}
+}

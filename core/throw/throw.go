@@ -1,0 +1,424 @@
+// Package throw reads turning throws from one camera: where ball, hips, shoulders
+// and feet point, seen from above, at every frame.
+//
+// Azimuths are those of package azimuth: 0 at the back of the circle, growing with
+// the athlete's turn. World: as in package sight.
+package throw
+
+import (
+	"errors"
+	"math"
+	"slices"
+	"sort"
+
+	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"neokinema/core/body"
+	"neokinema/core/contact"
+	"neokinema/core/kinematics"
+	"neokinema/core/sight"
+	"neokinema/core/track"
+)
+
+// Clip is one attempt as one camera saw it.
+type Clip struct {
+	Eye      *sight.Camera
+	Move     *kinematics.Movement
+	Points   kinematics.Points
+	Frames   int
+	Sigma    float64 // scatter of a point placed by hand, px
+	Left     bool    // throws with the left hand
+	Person   body.Person
+	Kind     Kind
+	Contacts []contact.Found
+	Release  int // frame; -1 when nobody flagged it
+}
+
+// Kind is the kind of implement.
+type Kind string
+
+// Kinds of implement that go round.
+const (
+	Hammer Kind = "hammer"
+	Weight Kind = "weight"
+	Discus Kind = "discus"
+	Shot   Kind = "shot"
+	// Javelin does not go round; only its release is read.
+	Javelin Kind = "javelin"
+)
+
+// Orbit is what one clip tells of a throw.
+type Orbit struct {
+	Rate      float64
+	From, To  int    // frames that are read: To is the first after the release
+	Ball      *Drawn // from the middle of the shoulders to the implement; nil when it is not known
+	Hips      *Drawn // from the right hip to the left one
+	Shoulders *Drawn
+	Feet      [2]*Drawn // from heel to toe, left and right
+	Neck      []r3.Vec  // middle of the shoulders; NaN where it is not known
+	Pelvis    []r3.Vec
+	Toes      [2][]r3.Vec      // left and right, should the foot stand
+	Why       map[string]error // what is not known, and why
+	hand      float64
+	kind      Kind
+	ahead     r3.Vec             // line of sight
+	sightAz   float64            // its azimuth, rad
+	shift     map[string]float64 // whole turns that bring azimuths to one count
+	both      bool               // two cameras saw it
+	trunk     []r3.Vec           // from where the ball is drawn, when two cameras saw it
+}
+
+var nowhere = r3.Vec{X: math.NaN(), Y: math.NaN(), Z: math.NaN()}
+
+func known(v r3.Vec) bool { return !math.IsNaN(v.X) }
+
+// New reads a clip.
+func New(c Clip) *Orbit {
+	o := &Orbit{Rate: c.Move.Rate, Why: map[string]error{}, hand: 1, kind: c.Kind, ahead: c.Eye.Ahead}
+	if c.Left {
+		o.hand = -1
+	}
+	o.sightAz = math.Atan2(o.hand*o.ahead.Z, -o.ahead.X)
+	stand := c.stand()
+	o.From, o.To = c.begins(), c.Frames
+	o.Neck, o.Pelvis = c.above(stand, "mid_shoulder"), c.above(stand, "mid_hip")
+	if o.To = c.Release; o.To < 0 {
+		o.To = c.gone(o)
+	}
+	span := func(part string) *line {
+		l := c.line("left_"+part, "right_"+part, o)
+		l.base, l.ka, l.kb = o.Neck, 0.5, -0.5
+		if part == "hip" {
+			l.base = o.Pelvis
+		}
+		l.base = append([]r3.Vec(nil), l.base...)
+		l.usual = [3]float64{0.25, 0.25, 0.002}
+		l.onward = 0.3
+		return l
+	}
+	ball := c.line("ball", "mid_shoulder", o)
+	ball.base, ball.ka, ball.kb = append([]r3.Vec(nil), o.Neck...), 1, 0
+	ball.length, ball.window = c.reach(), 0.4
+	ball.cut(o.From, o.To)
+	ball.usual, ball.onward = [3]float64{0.8, 0.8, 0.01}, 1
+	if c.Kind == Shot || c.Kind == Javelin {
+		o.Why["ball"] = errShot
+	} else {
+		o.Ball, o.Why["ball"] = ball.draw()
+		for range 2 {
+			if o.Ball == nil {
+				break
+			}
+			c.hang(o, stand, o.Neck)
+			c.hang(o, stand, o.Pelvis)
+			ball.base = slices.Clone(o.Neck)
+			o.Ball, o.Why["ball"] = ball.redraw(o.Ball)
+		}
+	}
+	expect := func(by float64, from *Drawn) []float64 {
+		if from == nil {
+			return nil
+		}
+		out := make([]float64, c.Frames)
+		for f := range out {
+			out[f] = math.NaN()
+			if from.Has(f) {
+				out[f] = from.Az[f-from.From] + by
+			}
+		}
+		return out
+	}
+	// A line from right to left points a quarter turn ahead of where it faces.
+	quarter := o.hand * math.Pi / 2
+	shoulders := span("shoulder")
+	shoulders.length = [2]float64{0.21 * c.Person.Height, 0.03 * c.Person.Height}
+	shoulders.expect, shoulders.within = expect(quarter, o.Ball), 0.9
+	if c.Kind == Discus {
+		// The arm trails.
+		shoulders.expect, shoulders.within = expect(quarter+1.2, o.Ball), 1.2
+	}
+	shoulders.cut(o.From, c.Frames)
+	o.Shoulders, o.Why["shoulders"] = shoulders.draw()
+	hips := span("hip")
+	hips.length = [2]float64{0.11 * c.Person.Height, 0.025 * c.Person.Height}
+	hips.expect, hips.within = expect(0, o.Shoulders), 0.9
+	hips.cut(o.From, c.Frames)
+	o.Hips, o.Why["hips"] = hips.draw()
+	for i, s := range []body.Side{body.Left, body.Right} {
+		l := c.line(string(s)+"_toe", string(s)+"_heel", o)
+		l.base, l.ka, l.kb = c.above(stand, string(s)+"_ankle"), 0.6, -0.4
+		l.length = [2]float64{0.14 * c.Person.Height, 0.02 * c.Person.Height}
+		l.usual, l.onward = [3]float64{0.8, 0.8, 0.002}, 0
+		l.expect, l.within = expect(-quarter, o.Hips), 1.0
+		l.cut(o.From, c.Frames)
+		o.Feet[i], o.Why[string(s)+" foot"] = l.draw()
+		o.Toes[i] = c.toes(s)
+	}
+	o.settle()
+	return o
+}
+
+// hang moves places of the body along the sight by what the ball makes them hang
+// back from it: across the sight that is seen, and a quarter turn later the same
+// happens along it. Without that the body's own part in the ball's speed would be
+// seen only when it goes across.
+func (c *Clip) hang(o *Orbit, stand, places []r3.Vec) {
+	across := r3.Unit(r3.Vec{X: c.Eye.Right.X, Z: c.Eye.Right.Z})
+	along := r3.Unit(r3.Vec{X: c.Eye.Ahead.X, Z: c.Eye.Ahead.Z})
+	l := line{hand: o.hand}
+	d := o.Ball
+	n := len(d.Az)
+	s, far, u := make([]float64, n), make([]float64, n), make([]float64, n)
+	for i := range n {
+		f := d.From + i
+		out, _, _ := l.direction(d.Az[i], d.El[i])
+		s[i], far[i] = r3.Dot(out, across), r3.Dot(out, along)
+		if u[i] = math.NaN(); known(places[f]) && known(stand[f]) {
+			u[i] = r3.Dot(r3.Sub(places[f], stand[f]), across)
+		}
+	}
+	w := int(0.4 * o.Rate)
+	k := make([]float64, n)
+	for i := range n {
+		var m, su, ss, sm, uu float64
+		for j := max(0, i-w); j < min(n, i+w+1); j++ {
+			if !math.IsNaN(u[j]) {
+				m, sm, uu, ss, su = m+1, sm+s[j], uu+u[j], ss+s[j]*s[j], su+s[j]*u[j]
+			}
+		}
+		if v := ss - sm*sm/math.Max(1, m); v > 0.1*m {
+			k[i] = math.Max(-0.35, math.Min(0.35, (su-sm*uu/m)/v))
+		}
+	}
+	for i := range n {
+		f := d.From + i
+		if !known(places[f]) {
+			continue
+		}
+		// Set anew along the sight, with the pixel kept.
+		want := r3.Dot(stand[f], along) + k[i]*far[i]
+		places[f] = c.reseat(places[f], along, want)
+	}
+}
+
+// reseat moves a place along its line of sight to where it is as far along a level
+// direction as is wanted.
+func (c *Clip) reseat(p, along r3.Vec, want float64) r3.Vec {
+	d := r3.Sub(p, c.Eye.At)
+	return r3.Add(c.Eye.At, r3.Scale((want-r3.Dot(c.Eye.At, along))/r3.Dot(d, along), d))
+}
+
+// Before the sweep foot of a discus thrower leaves, he winds up to and fro; what
+// is read begins about when he turns back for good.
+const entry = 0.5
+
+// begins is the first frame that is read.
+func (c *Clip) begins() int {
+	if c.Kind == Hammer || c.Kind == Weight {
+		return 0
+	}
+	sweep := body.Right
+	if c.Left {
+		sweep = body.Left
+	}
+	for _, k := range c.Contacts {
+		if k.Foot == sweep && !k.After {
+			return max(0, k.To-int(entry*c.Move.Rate))
+		}
+	}
+	return 0
+}
+
+// gone is the first frame in which the implement is farther from the shoulders
+// than it can be held; the number of frames when it never is.
+func (c *Clip) gone(o *Orbit) int {
+	r := c.reach()
+	limit := r[0] + 2*r[1]
+	for f := c.Frames - 1; f >= 0; f-- {
+		ball, _, ok := c.pixel("ball", f)
+		neck, seen := c.Move.Where("mid_shoulder", f)
+		if !ok || !seen || !known(o.Neck[f]) {
+			continue
+		}
+		if r2.Norm(r2.Sub(ball, c.Move.View.Picture(neck)))/c.Eye.Scale(o.Neck[f]) <= limit {
+			return min(c.Frames, f+1)
+		}
+	}
+	return c.Frames
+}
+
+// line prepares a line between two landmarks; "mid_shoulder" is the neck.
+func (c *Clip) line(to, from string, o *Orbit) *line {
+	l := &line{eye: c.Eye, rate: c.Move.Rate, hand: o.hand, seen: make([]look, c.Frames)}
+	for f := range c.Frames {
+		a, sa, okA := c.pixel(to, f)
+		var b r2.Vec
+		var sb float64
+		okB := false
+		if from == "mid_shoulder" {
+			if b, okB = c.Move.Where(from, f); okB {
+				b, sb = c.Move.View.Picture(b), 0.5*c.Sigma
+			}
+		} else {
+			b, sb, okB = c.pixel(from, f)
+		}
+		if okA && okB {
+			l.seen[f] = look{d: r2.Sub(a, b), sigma: math.Hypot(sa, sb)}
+		}
+	}
+	return l
+}
+
+// pixel is a point in the common frame with its scatter.
+func (c *Clip) pixel(id string, f int) (r2.Vec, float64, bool) {
+	p, ok := c.Points.At(id, f)
+	if !ok || p.Confidence < 0.15 || p.Source == track.Filled.String() {
+		return r2.Vec{}, 0, false
+	}
+	return c.Move.Camera.Common(f, r2.Vec{X: p.X, Y: p.Y}), c.Sigma, true
+}
+
+// soleHeight is how high toe and heel points lie over the ground when a foot
+// stands, m. An assumption, no source.
+const soleHeight = 0.03
+
+// stand is the place on the ground over which the body is, at every frame: where
+// the feet that are down stand, and in between on the way from one to the other.
+func (c *Clip) stand() []r3.Vec {
+	out := make([]r3.Vec, c.Frames)
+	for f := range out {
+		out[f] = nowhere
+	}
+	sum, n := make([]r3.Vec, c.Frames), make([]float64, c.Frames)
+	for _, k := range c.Contacts {
+		for f := max(0, k.From); f < min(c.Frames, k.To); f++ {
+			if p, ok := c.foot(k.Foot, f); ok {
+				sum[f], n[f] = r3.Add(sum[f], p), n[f]+1
+			}
+		}
+	}
+	if len(c.Contacts) == 0 {
+		// Nothing is known of contacts: the foot that is nearer to the camera is
+		// the lower one.
+		for f := range c.Frames {
+			for _, s := range []body.Side{body.Left, body.Right} {
+				if p, ok := c.foot(s, f); ok && (n[f] == 0 || r3.Norm(r3.Sub(p, c.Eye.At)) < r3.Norm(r3.Sub(sum[f], c.Eye.At))) {
+					sum[f], n[f] = p, 1
+				}
+			}
+		}
+	}
+	last := -1
+	for f := range out {
+		if n[f] == 0 {
+			continue
+		}
+		out[f] = r3.Scale(1/n[f], sum[f])
+		if last < 0 {
+			for g := range f {
+				out[g] = out[f]
+			}
+		}
+		for g := last + 1; g < f && last >= 0; g++ {
+			u := float64(g-last) / float64(f-last)
+			out[g] = r3.Add(r3.Scale(1-u, out[last]), r3.Scale(u, out[f]))
+		}
+		last = f
+	}
+	for g := last + 1; g < len(out) && last >= 0; g++ {
+		out[g] = out[last]
+	}
+	return smooth(out, int(0.1*c.Move.Rate))
+}
+
+// foot is where a foot is on the ground, should it stand: by toe or heel,
+// whichever is nearer, since a raised point seems to be farther off.
+func (c *Clip) foot(s body.Side, f int) (best r3.Vec, ok bool) {
+	far := math.Inf(1)
+	for _, part := range []string{"toe", "heel"} {
+		at, seen := c.Move.Where(string(s)+"_"+part, f)
+		if !seen {
+			continue
+		}
+		p, hits := c.Eye.OnLevel(c.Move.View.Picture(at), soleHeight)
+		if d := r3.Norm(r3.Sub(p, c.Eye.At)); hits && d < far {
+			best, ok, far = p, true, d
+		}
+	}
+	// That is half a foot before its middle, on the mean over directions less.
+	along := r3.Unit(r3.Vec{X: c.Eye.Ahead.X, Z: c.Eye.Ahead.Z})
+	return r3.Add(best, r3.Scale(0.06*c.Person.Height, along)), ok
+}
+
+// toes are the places of a foot's toes at the height of a standing foot.
+func (c *Clip) toes(s body.Side) []r3.Vec {
+	out := make([]r3.Vec, c.Frames)
+	for f := range out {
+		out[f] = nowhere
+		if at, ok := c.Move.Where(string(s)+"_toe", f); ok {
+			if p, hits := c.Eye.OnLevel(c.Move.View.Picture(at), soleHeight); hits {
+				out[f] = p
+			}
+		}
+	}
+	return smooth(out, int(0.02*c.Move.Rate))
+}
+
+// smooth is the running mean of places that are known.
+func smooth(v []r3.Vec, w int) []r3.Vec {
+	out := make([]r3.Vec, len(v))
+	for i := range v {
+		var s r3.Vec
+		n := 0.0
+		for k := max(0, i-w); k < min(len(v), i+w+1); k++ {
+			if known(v[k]) {
+				s, n = r3.Add(s, v[k]), n+1
+			}
+		}
+		if n == 0 {
+			out[i] = nowhere
+			continue
+		}
+		out[i] = r3.Scale(1/n, s)
+	}
+	return out
+}
+
+// above is a landmark in the world, as far from the camera as the place over
+// which the body stands.
+func (c *Clip) above(stand []r3.Vec, id string) []r3.Vec {
+	out := make([]r3.Vec, c.Frames)
+	for f := range out {
+		at, ok := c.Move.Where(id, f)
+		if out[f] = nowhere; ok && known(stand[f]) {
+			out[f] = c.Eye.Beside(c.Move.View.Picture(at), stand[f])
+		}
+	}
+	return out
+}
+
+// reach is how far the implement can be from the middle of the shoulders.
+func (c *Clip) reach() [2]float64 {
+	arm := body.Length(c.Person, "upper_arm") + body.Length(c.Person, "forearm")
+	switch c.Kind {
+	case Hammer:
+		// 1.175 to 1.215 m over all by the rules; two arms meet before the chest.
+		return [2]float64{1.14 + 0.92*arm, 0.15}
+	case Weight:
+		return [2]float64{0.33 + 0.92*arm, 0.12}
+	}
+	// One arm, from the middle of the shoulders.
+	return [2]float64{1.25 * arm, 0.12}
+}
+
+// quantile of a list of numbers, and its middle.
+func quantile(v []float64, q float64) float64 {
+	s := slices.Clone(v)
+	sort.Float64s(s)
+	return s[min(len(s)-1, int(q*float64(len(s))))]
+}
+
+func median(v []float64) float64 { return quantile(v, 0.5) }
+
+var errShot = errors.New("the shot stays at the neck and has no orbit until it is pushed")

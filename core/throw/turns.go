@@ -1,0 +1,414 @@
+package throw
+
+import (
+	"math"
+
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"neokinema/core/body"
+	"neokinema/core/contact"
+	"neokinema/core/doubt"
+	"neokinema/core/flight"
+)
+
+// What the model of a rigid line leaves out, as the place of one end against the
+// other, m: the shoulders are not the middle about which an implement turns, a
+// trailing arm bends, hips and shoulders are no bars. Measured on the simulated
+// athlete (figures throws.one_view.*), rounded up.
+var slack = map[string]float64{"ball": 0.035, "disc": 0.08, "hips": 0.011, "chest": 0.011, "foot": 0.035}
+
+// bothSlack is what two cameras leave, m: the place of both on the ground.
+const bothSlack = 0.012
+
+// depthDoubt is by how much worse a line that lies across the sight is known in
+// azimuth than one along it, at most.
+const depthDoubt = 0.3
+
+// Limit is the standard deviation beyond which a direction is not given, degrees.
+const Limit = 15.0
+
+// Whose directions there are.
+var Whose = []string{"ball", "hips", "chest", "left_foot", "right_foot"}
+
+// line of a direction, the quarter turn between it and where it faces, and what
+// its model leaves out.
+func (o *Orbit) of(who string) (d *Drawn, quarter, slackness float64) {
+	q := -o.hand * math.Pi / 2
+	switch who {
+	case "ball":
+		if o.kind == Discus {
+			return o.Ball, 0, slack["disc"]
+		}
+		return o.Ball, 0, slack["ball"]
+	case "hips":
+		return o.Hips, q, slack["hips"]
+	case "chest":
+		return o.Shoulders, q, slack["chest"]
+	case "left_foot":
+		return o.Feet[0], 0, slack["foot"]
+	case "right_foot":
+		return o.Feet[1], 0, slack["foot"]
+	}
+	return nil, 0, 0
+}
+
+// sd is the standard deviation of a line's azimuth in a frame, rad.
+func (o *Orbit) sd(d *Drawn, i int, slackness float64) float64 {
+	if o.both {
+		return math.Hypot(d.AzSD[i], bothSlack/math.Max(0.05, d.Length[i]*math.Cos(d.El[i])))
+	}
+	// How far it points along the sight: there a step across turns it most surely.
+	along := math.Abs(math.Cos(d.Az[i] - o.sightAz))
+	return math.Hypot(d.AzSD[i], slackness/(math.Max(0.05, d.Length[i]*math.Cos(d.El[i]))*math.Max(along, depthDoubt)))
+}
+
+// Azimuth is where somebody or something points in a frame, degrees, continuous
+// over the clip; false when it is not known at all.
+func (o *Orbit) Azimuth(who string, frame int) (doubt.Value, bool) {
+	d, q, s := o.of(who)
+	if !d.Has(frame) {
+		return doubt.Value{}, false
+	}
+	i := frame - d.From
+	return doubt.Normal(deg(d.Az[i]+q+o.shift[who]), deg(o.sd(d, i, s))), true
+}
+
+func deg(rad float64) float64 { return rad * 180 / math.Pi }
+
+// settle brings continuous azimuths to one count of turns: nearest to the ball's
+// on the whole, and the ball's so that it starts between -180 and 180.
+func (o *Orbit) settle() {
+	o.shift = map[string]float64{}
+	whole := func(v float64) float64 { return 2 * math.Pi * math.Round(v/(2*math.Pi)) }
+	var lead *Drawn
+	var leadQ float64
+	for _, who := range Whose {
+		d, q, _ := o.of(who)
+		if d == nil {
+			continue
+		}
+		if lead == nil {
+			lead, leadQ = d, q
+			o.shift[who] = -whole(d.Az[0] + q)
+			leadQ += o.shift[who]
+			continue
+		}
+		var off []float64
+		for f := max(d.From, lead.From); f < min(d.End(), lead.End()); f++ {
+			off = append(off, lead.Az[f-lead.From]+leadQ-d.Az[f-d.From]-q)
+		}
+		if len(off) > 0 {
+			o.shift[who] = whole(median(off))
+		}
+	}
+}
+
+// Ball3 is where the implement is, m.
+func (o *Orbit) Ball3(frame int) (r3.Vec, bool) {
+	d := o.Ball
+	from := o.Neck
+	if o.both {
+		from = o.trunk
+	}
+	if !d.Has(frame) || !known(from[frame]) {
+		return r3.Vec{}, false
+	}
+	i := frame - d.From
+	l := line{hand: o.hand}
+	v, _, _ := l.direction(d.Az[i], d.El[i])
+	return r3.Add(from[frame], r3.Scale(d.Length[i], v)), true
+}
+
+// scaleDoubt is how well lengths are known from a marked circle, as a share.
+const scaleDoubt = 0.01
+
+// Speed is the implement's speed, m/s.
+func (o *Orbit) Speed(frame int) (doubt.Value, bool) {
+	// Over some frames, so that the scatter of the shoulders does not count.
+	w := max(1, int(0.012*o.Rate))
+	a, okA := o.Ball3(frame - w)
+	b, okB := o.Ball3(frame + w)
+	if !okA || !okB {
+		return doubt.Value{}, false
+	}
+	i := frame - o.Ball.From
+	chord := r3.Norm(r3.Sub(b, a))
+	dt := 2 * float64(w) / o.Rate
+	// The way round is longer than the chord.
+	half := math.Abs(o.Ball.Az[i+w]-o.Ball.Az[i-w]) / 2
+	v := chord / dt
+	if half > 1e-3 {
+		v *= half / math.Sin(half)
+	}
+	r := o.Ball.Length[i]
+	sd := math.Hypot(r*o.Ball.RateSD[i]/float64(w), v*math.Hypot(scaleDoubt, o.Ball.LenSD[i]/r))
+	return doubt.Normal(v, math.Hypot(sd, 0.015*v)), true
+}
+
+// Turn is one turn of a throw, from the ball at the back of the circle to the
+// next time there. Frames are whole ones: the first at or after the moment.
+type Turn struct {
+	N          int          `json:"n"`
+	Zero       int          `json:"zero" doc:"frame: ball at the back of the circle"`
+	Lift       int          `json:"lift" doc:"frame: sweep foot leaves"`
+	High       int          `json:"high" doc:"frame: ball at the middle of the sector"`
+	Catch      int          `json:"catch" doc:"frame: sweep foot is down"`
+	Next       int          `json:"next" doc:"frame: ball at the back again, or the release"`
+	Last       bool         `json:"last" doc:"the release follows"`
+	Time       doubt.Value  `json:"time" doc:"s, from zero to zero"`
+	Double     doubt.Value  `json:"double" doc:"s on both feet, of zero to lift and catch to the next zero"`
+	Single     doubt.Value  `json:"single" doc:"s on one foot"`
+	LiftAz     doubt.Value  `json:"lift_az" doc:"ball at the lift, degrees"`
+	CatchAz    doubt.Value  `json:"catch_az" doc:"ball at the catch, degrees"`
+	SingleWay  doubt.Value  `json:"single_way" doc:"degrees that the ball goes on one foot"`
+	Speed      doubt.Value  `json:"speed" doc:"greatest speed of the ball in the turn, m/s"`
+	Gain       *doubt.Value `json:"gain,omitempty" required:"false" doc:"against the turn before, m/s"`
+	Radius     doubt.Value  `json:"radius" doc:"middle of the shoulders to the ball, mean, m"`
+	Tilt       doubt.Value  `json:"tilt" doc:"of the ball's plane, degrees"`
+	Low        float64      `json:"low" doc:"azimuth of the lowest point, degrees"`
+	Pull       doubt.Value  `json:"pull" doc:"greatest pull on the hands, N"`
+	Drag       *doubt.Value `json:"drag,omitempty" required:"false" doc:"chest ahead of the ball at zero, degrees"`
+	Separation *doubt.Value `json:"separation,omitempty" required:"false" doc:"hips ahead of the chest at the catch, degrees"`
+	Sway       *doubt.Value `json:"sway,omitempty" required:"false" doc:"cm that the hips go from side to side; only seen along the line of the throw"`
+}
+
+// Crossings are the frames, with fractions, at which the ball passes an azimuth
+// (degrees) on its way onward.
+func (o *Orbit) Crossings(az float64) (out []float64) {
+	if o.Ball == nil {
+		return nil
+	}
+	at := func(i int) float64 { return o.Ball.Az[i] + o.shift["ball"] - az*math.Pi/180 }
+	for i := 1; i < len(o.Ball.Az); i++ {
+		a, b := at(i-1)/(2*math.Pi), at(i)/(2*math.Pi)
+		if math.Floor(b) > math.Floor(a) {
+			out = append(out, float64(o.Ball.From+i-1)+(math.Floor(b)-a)/(b-a))
+		}
+	}
+	return out
+}
+
+// Sides of the feet of a turning throw.
+func (o *Orbit) sweep() body.Side {
+	if o.hand < 0 {
+		return body.Left
+	}
+	return body.Right
+}
+
+// How long a foot is in the air in one turn, s. Common practice, no source.
+const (
+	briefest = 0.08
+	longest  = 0.60
+)
+
+// Swings are the times in which the sweep foot is in the air: lift and catch.
+func (o *Orbit) swings(contacts []contact.Found) (out [][2]int) {
+	var mine []contact.Found
+	for _, c := range contacts {
+		if c.Foot == o.sweep() {
+			mine = append(mine, c)
+		}
+	}
+	for i := 1; i < len(mine); i++ {
+		a, b := mine[i-1].To, mine[i].From
+		if t := float64(b-a) / o.Rate; t >= briefest && t <= longest && b <= o.To {
+			out = append(out, [2]int{a, b})
+		}
+	}
+	return out
+}
+
+func up(f float64) int { return int(math.Ceil(f - 1e-6)) }
+
+// Turns counts and measures the turns. Mass is that of the implement, kg.
+func (o *Orbit) Turns(contacts []contact.Found, mass float64) []Turn {
+	zeros, highs := o.Crossings(0), o.Crossings(180)
+	var out []Turn
+	frames := func(a, b int) doubt.Value { return doubt.Span(float64(b-a)/o.Rate, 1/o.Rate) }
+	for _, s := range o.swings(contacts) {
+		t := Turn{N: len(out) + 1, Lift: s[0], Catch: s[1], Zero: -1, High: -1, Next: o.To, Last: true}
+		for _, z := range zeros {
+			if z < float64(t.Lift) {
+				t.Zero = up(z)
+			} else if z > float64(t.Catch) {
+				t.Next, t.Last = up(z), false
+				break
+			}
+		}
+		for _, h := range highs {
+			if f := up(h); f > t.Zero && t.High < 0 {
+				t.High = f
+			}
+		}
+		lift, okL := o.Azimuth("ball", t.Lift)
+		catch, okC := o.Azimuth("ball", t.Catch)
+		if t.Zero < 0 || t.High < 0 || !okL || !okC || catch.X-lift.X > 300 || len(out) > 0 && out[len(out)-1].Zero >= t.Zero {
+			continue
+		}
+		t.LiftAz, t.CatchAz = o.at(t.Lift), o.at(t.Catch)
+		t.SingleWay = doubt.Minus(catch, lift)
+		t.Time, t.Single = frames(t.Zero, t.Next), frames(t.Lift, t.Catch)
+		t.Double = doubt.Span(t.Time.X-t.Single.X, 1/o.Rate)
+		o.measure(&t, mass)
+		if n := len(out); n > 0 {
+			g := doubt.Minus(t.Speed, out[n-1].Speed)
+			t.Gain = &g
+		}
+		out = append(out, t)
+	}
+	return out
+}
+
+// at is the ball's azimuth from 0 to 360; half a frame of its way is part of the
+// doubt.
+func (o *Orbit) at(frame int) doubt.Value {
+	v, _ := o.Azimuth("ball", frame)
+	before, _ := o.Azimuth("ball", frame-1)
+	v = doubt.Normal(v.X-(v.X-before.X)/2, math.Hypot(v.SD, (v.X-before.X)/math.Sqrt(12)))
+	v.X = math.Mod(math.Mod(v.X, 360)+360, 360)
+	return v
+}
+
+func (o *Orbit) measure(t *Turn, mass float64) {
+	var radius, n, lowest, elLo, elHi float64
+	lowest, elLo, elHi = math.Inf(1), math.Inf(1), math.Inf(-1)
+	var radiusSD, elSD float64
+	for f := t.Zero; f < min(t.Next, o.To); f++ {
+		if !o.Ball.Has(f) {
+			continue
+		}
+		i := f - o.Ball.From
+		radius, n = radius+o.Ball.Length[i], n+1
+		radiusSD, elSD = math.Max(radiusSD, o.Ball.LenSD[i]), math.Max(elSD, o.Ball.ElSD[i])
+		elLo, elHi = math.Min(elLo, o.Ball.El[i]), math.Max(elHi, o.Ball.El[i])
+		if p, ok := o.Ball3(f); ok && p.Y < lowest {
+			lowest = p.Y
+			v, _ := o.Azimuth("ball", f)
+			t.Low = math.Mod(math.Mod(v.X, 360)+360, 360)
+		}
+		if v, ok := o.Speed(f); ok && v.X > t.Speed.X {
+			t.Speed = v
+		}
+		if p, ok := o.Pull(f, mass); ok && p.X > t.Pull.X {
+			t.Pull = p
+		}
+	}
+	if n > 0 {
+		t.Radius = doubt.Normal(radius/n, math.Hypot(radiusSD, scaleDoubt*radius/n))
+		t.Tilt = doubt.Normal(deg(elHi-elLo)/2, math.Max(1, deg(elSD)))
+	}
+	t.Drag = o.lead("chest", "ball", t.Zero)
+	t.Separation = o.lead("hips", "chest", t.Catch)
+	if o.both || math.Abs(o.ahead.X) > 0.8 {
+		lo, hi := math.Inf(1), math.Inf(-1)
+		for f := t.Zero; f < min(t.Next, len(o.Pelvis)); f++ {
+			if p := o.Pelvis[f]; known(p) {
+				lo, hi = math.Min(lo, p.Z), math.Max(hi, p.Z)
+			}
+		}
+		if hi > lo {
+			v := doubt.Normal(100*(hi-lo), 1.5)
+			t.Sway = &v
+		}
+	}
+}
+
+// Drift is how far the hips leave the straight line from their first to their last
+// place, cm, to the right when positive; false when the camera does not look along
+// the throw.
+func (o *Orbit) Drift() (doubt.Value, bool) {
+	if !o.both && math.Abs(o.ahead.X) < 0.8 {
+		return doubt.Value{}, false
+	}
+	var way []r3.Vec
+	for f := o.From; f < o.To && f < len(o.Pelvis); f++ {
+		if known(o.Pelvis[f]) {
+			way = append(way, o.Pelvis[f])
+		}
+	}
+	if len(way) < 2 {
+		return doubt.Value{}, false
+	}
+	a, b := way[0], way[len(way)-1]
+	var worst float64
+	for _, p := range way {
+		u := 0.0
+		if b.X != a.X {
+			u = math.Max(0, math.Min(1, (p.X-a.X)/(b.X-a.X)))
+		}
+		if d := p.Z - a.Z - u*(b.Z-a.Z); math.Abs(d) > math.Abs(worst) {
+			worst = d
+		}
+	}
+	return doubt.Normal(100*worst, 1.5), true
+}
+
+// Lead is how far one direction is ahead of another in a frame, degrees from -180
+// to 180.
+func (o *Orbit) Lead(who, whom string, frame int) (doubt.Value, bool) {
+	a, okA := o.Azimuth(who, frame)
+	b, okB := o.Azimuth(whom, frame)
+	if !okA || !okB {
+		return doubt.Value{}, false
+	}
+	v := doubt.Minus(a, b)
+	v.X = math.Remainder(v.X, 360)
+	return v, true
+}
+
+func (o *Orbit) lead(who, whom string, frame int) *doubt.Value {
+	if v, ok := o.Lead(who, whom, frame); ok {
+		return &v
+	}
+	return nil
+}
+
+// Pull is the force along the wire, N: what keeps the implement on its circle, and
+// its weight as far as it hangs: F = m v^2 / r + m g sin(angle below level).
+func (o *Orbit) Pull(frame int, mass float64) (doubt.Value, bool) {
+	v, ok := o.Speed(frame)
+	if !ok {
+		return v, false
+	}
+	i := frame - o.Ball.From
+	return Pull(mass, v, doubt.Normal(o.Ball.Length[i], math.Max(0.02, o.Ball.LenSD[i])), o.Ball.El[i]), true
+}
+
+// Pull is the pull of an implement of a mass (kg) on a circle, N: speed in m/s,
+// radius in m, el the elevation of the wire (rad, above level).
+func Pull(mass float64, speed, radius doubt.Value, el float64) doubt.Value {
+	return doubt.Propagate(func(x []float64) float64 { return mass * (x[0]*x[0]/x[1] - flight.Gravity*math.Sin(el)) },
+		[]float64{speed.X, radius.X}, []float64{speed.SD, radius.SD})
+}
+
+// Winds are the frames at which the ball passes the back before the first turn,
+// the last two of them.
+func (o *Orbit) Winds(turns []Turn) []int {
+	if len(turns) == 0 {
+		return nil
+	}
+	var out []int
+	for _, z := range o.Crossings(0) {
+		if f := up(z); f < turns[0].Zero {
+			out = append(out, f)
+		}
+	}
+	return out[max(0, len(out)-2):]
+}
+
+// Mirrored tells whether the ball would be lowest on the side of the throw: then
+// the other hand throws. A hammer or weight is low at the back and on the throwing
+// side. Common practice, no source.
+func (o *Orbit) Mirrored(turns []Turn) bool {
+	if o.kind != Hammer && o.kind != Weight {
+		return false
+	}
+	wrong := 0
+	for _, t := range turns {
+		if t.Low > 110 && t.Low < 250 {
+			wrong++
+		}
+	}
+	return len(turns) > 0 && 2*wrong > len(turns)
+}
