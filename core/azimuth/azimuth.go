@@ -72,6 +72,15 @@ func Near(az float64, b doubt.Band) float64 {
 	return mid + math.Remainder(az-mid, 360)
 }
 
+// Spoken names directions to whole degrees, or to five minutes of a clock.
+func Spoken(az []float64, left bool, l Language) []string {
+	out := make([]string, len(az))
+	for i, a := range az {
+		out[i] = Say(math.Round(a), left, l)
+	}
+	return out
+}
+
 var written = regexp.MustCompile(`\{az (\d+)\}`)
 
 // Fill names the directions that a text holds as "{az 90}".

@@ -3,6 +3,8 @@ package azimuth
 import (
 	"math"
 	"testing"
+
+	"neokinema/core/doubt"
 )
 
 // The check values of the trade (common practice, no source): a quarter turn, the
@@ -54,5 +56,26 @@ func TestFill(t *testing.T) {
 	}
 	if got := string(Fill(text, false, Degrees)); got != "between 210° and 255°, not {az x} or {lo: 3}" {
 		t.Error(got)
+	}
+}
+
+// An azimuth is told without whole turns, about the middle of the band it is held
+// against.
+func TestNear(t *testing.T) {
+	at := func(v float64) *float64 { return &v }
+	for _, c := range []struct {
+		az   float64
+		band doubt.Band
+		want float64
+	}{
+		{-20, doubt.Band{}, 340}, {755, doubt.Band{}, 35}, {358, doubt.Band{Lo: at(-70), Hi: at(5)}, -2}, {800, doubt.Band{Lo: at(60), Hi: at(110)}, 80},
+		{350, doubt.Band{Hi: at(30)}, -10}, {170, doubt.Band{Lo: at(150), Hi: at(197)}, 170}, {-185, doubt.Band{Lo: at(150), Hi: at(197)}, 175},
+	} {
+		if got := Near(c.az, c.band); math.Abs(got-c.want) > 1e-9 {
+			t.Errorf("%g in %+v is %g, want %g", c.az, c.band, got, c.want)
+		}
+	}
+	if got := Spoken([]float64{89.6, 180.2}, false, ClockBack); got[0] != "9 o'clock" || got[1] != "6 o'clock" {
+		t.Errorf("%v", got)
 	}
 }

@@ -11,6 +11,7 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/azimuth"
 	"neokinema/core/clock"
 	"neokinema/core/doubt"
 	"neokinema/core/ground"
@@ -182,10 +183,24 @@ type Calls struct {
 	Camera         CameraCall        `json:"camera"`
 	CameraAnswer   CameraAnswer      `json:"camera_answer"`
 	Catalogue      CatalogueAnswer   `json:"catalogue"`
+	Say            SayCall           `json:"say"`
+	SayAnswer      SayAnswer         `json:"say_answer"`
 	Above          InputCall         `json:"above"`
 	AboveAnswer    AboveAnswer       `json:"above_answer"`
 	Model          ModelCall         `json:"model"`
 	ModelAnswer    ModelAnswer       `json:"model_answer"`
+}
+
+// SayCall asks for directions in a coach's language.
+type SayCall struct {
+	Azimuths []float64        `json:"azimuths" doc:"degrees"`
+	Left     bool             `json:"left" doc:"throws with the left hand"`
+	Language azimuth.Language `json:"language"`
+}
+
+// SayAnswer names them.
+type SayAnswer struct {
+	Says []string `json:"says"`
 }
 
 // AboveAnswer is a throw seen from above, if it is read in depth.
@@ -312,6 +327,10 @@ func (d *Desk) Do(name string, request []byte) ([]byte, error) {
 				return CurvesAnswer{}, err
 			}
 			return CurvesAnswer{technique.Curves(m, in, d.memory, c.IDs)}, nil
+		})
+	case "say":
+		return answer(request, func(c SayCall) (SayAnswer, error) {
+			return SayAnswer{azimuth.Spoken(c.Azimuths, c.Left, c.Language)}, nil
 		})
 	case "above":
 		return answer(request, func(c InputCall) (AboveAnswer, error) {

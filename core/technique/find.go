@@ -170,7 +170,7 @@ func (e *evaluation) findPositions() {
 		}
 		if f, ok := e.turned(p, *p.Find); ok && f.frame >= 0 && f.frame < e.clock.Len() {
 			e.found[p.ID] = f
-		} else if f, ok := e.find(*p.Find, nth); ok && f.frame >= 0 && f.frame < e.clock.Len() {
+		} else if f, ok := e.find(*p.Find, nth); ok && !e.counted(p) && f.frame >= 0 && f.frame < e.clock.Len() {
 			e.found[p.ID] = f
 		}
 	}

@@ -279,6 +279,20 @@ func (e *evaluation) turned(p Position, f Find) (foundAt, bool) {
 	}
 }
 
+// entry is the frame at which the first turn begins; 0 when turns are not counted.
+func (e *evaluation) entry() int {
+	if r := e.report.Throw; r != nil && len(r.Turns) > 0 {
+		return r.Turns[0].Zero
+	}
+	return 0
+}
+
+// counted tells whether a position belongs to turns that are known: then there are no
+// others.
+func (e *evaluation) counted(p Position) bool {
+	return p.Group != "" && e.report.Throw != nil && len(e.report.Throw.Turns) > 0
+}
+
 // near is a contact's end with the confidence of that contact.
 func (e *evaluation) near(frame int, on bool) (foundAt, bool) {
 	for _, c := range e.contacts {
@@ -391,18 +405,28 @@ func (e *evaluation) direction(cp Checkpoint, p Position) (doubt.Value, *Evidenc
 // Above is a throw seen from above, for drawing: places in m (x in the throwing
 // direction, z to the right of it), azimuths in degrees, from frame From on.
 type Above struct {
-	From   int          `json:"from"`
-	To     int          `json:"to" doc:"frame after the last that is read"`
-	Left   bool         `json:"left" doc:"throws with the left hand"`
-	Circle float64      `json:"circle" doc:"radius, m"`
-	Sector float64      `json:"sector" doc:"half angle, degrees"`
-	Ball   Way          `json:"ball"`
-	Hips   Way          `json:"hips"`
-	Chest  Way          `json:"chest"`
-	Feet   [2]Way       `json:"feet" doc:"left and right; the place is that of the toes"`
-	Down   [2][]bool    `json:"down" doc:"left and right: on the ground"`
-	Drift  *doubt.Value `json:"drift,omitempty" required:"false" doc:"cm that the hips leave the straight line from their first to their last place, to the right when positive; only seen along the throw"`
-	Rim    *doubt.Value `json:"rim,omitempty" required:"false" doc:"cm from the toes to the rim of the circle where they come nearest; negative is out"`
+	From       int          `json:"from"`
+	To         int          `json:"to" doc:"frame after the last that is read"`
+	Left       bool         `json:"left" doc:"throws with the left hand"`
+	Circle     float64      `json:"circle" doc:"radius, m"`
+	Sector     float64      `json:"sector" doc:"half angle, degrees"`
+	Ball       Way          `json:"ball"`
+	Hips       Way          `json:"hips"`
+	Chest      Way          `json:"chest"`
+	Feet       [2]Way       `json:"feet" doc:"left and right; the place is that of the toes"`
+	Down       [2][]bool    `json:"down" doc:"left and right: on the ground"`
+	Speed      []float64    `json:"speed" doc:"of the ball, m/s"`
+	Separation Leads        `json:"separation" doc:"hips ahead of the chest"`
+	Drag       Leads        `json:"drag" doc:"chest ahead of the ball"`
+	Drift      *doubt.Value `json:"drift,omitempty" required:"false" doc:"cm that the hips leave the straight line from their first to their last place, to the right when positive; only seen along the throw"`
+	Rim        *doubt.Value `json:"rim,omitempty" required:"false" doc:"cm from the toes to the rim of the circle where they come nearest; negative is out"`
+}
+
+// Leads is how far one direction is ahead of another over frames, degrees, with half
+// of the 95 % interval; [kinematics.None] where it is not known.
+type Leads struct {
+	X    []float64 `json:"x"`
+	Half []float64 `json:"half"`
 }
 
 // Way is something's place and direction over frames; all arrays begin at From. A
@@ -423,10 +447,13 @@ func FromAbove(m Model, in Input, old *Memory) (Above, bool) {
 	e.findScale()
 	e.findContacts()
 	e.findThrow()
-	o := e.orbit
-	if o == nil {
+	if e.orbit == nil {
 		return Above{}, false
 	}
+	return e.above(e.orbit), true
+}
+
+func (e *evaluation) above(o *throw.Orbit) Above {
 	im := implements[e.m.ID]
 	a := Above{From: o.From, To: o.To, Left: e.roles.Throwing == body.Left, Circle: im.circle / 2, Sector: im.sectorAngle}
 	n := e.clock.Len()
@@ -449,6 +476,26 @@ func FromAbove(m Model, in Input, old *Memory) (Above, bool) {
 		return func(f int) (r3.Vec, bool) { return list[f], true }
 	}
 	a.Ball, a.Hips, a.Chest = way("ball", o.Ball3), way("hips", of(o.Pelvis)), way("chest", of(o.Neck))
+	a.Speed = []float64{}
+	for f := o.From; f < n; f++ {
+		v, ok := o.Speed(f)
+		if !ok {
+			v.X = kinematics.None
+		}
+		a.Speed = append(a.Speed, math.Round(10*v.X)/10)
+	}
+	leads := func(who, whom string) (l Leads) {
+		l = Leads{[]float64{}, []float64{}}
+		for f := o.From; f < n; f++ {
+			v, ok := o.Lead(who, whom, f)
+			if !ok {
+				v = doubt.Value{X: kinematics.None}
+			}
+			l.X, l.Half = append(l.X, math.Round(10*v.X)/10), append(l.Half, math.Round(10*v.Half)/10)
+		}
+		return l
+	}
+	a.Separation, a.Drag = leads("hips", "chest"), leads("chest", "ball")
 	nearest := math.Inf(1)
 	for i, s := range []body.Side{body.Left, body.Right} {
 		a.Feet[i] = way(string(s)+"_foot", of(o.Toes[i]))
@@ -467,8 +514,77 @@ func FromAbove(m Model, in Input, old *Memory) (Above, bool) {
 		v := doubt.Normal(100*nearest, 6)
 		a.Rim = &v
 	}
-	if v, ok := o.Drift(); ok {
+	if v, ok := o.Drift(e.entry()); ok {
 		a.Drift = &v
 	}
-	return a, true
+	return a
+}
+
+// Together is what two clips of one attempt tell at once.
+type Together struct {
+	Above  Above        `json:"above" doc:"at the frames of the first clip"`
+	Turns  []throw.Turn `json:"turns"`
+	Offset float64      `json:"offset" doc:"s: when frame 0 of the first clip was, on the clock of the second"`
+	Apart  float64      `json:"apart" doc:"cm by which the lines of sight miss each other"`
+	Off    float64      `json:"off" doc:"degrees by which the first clip alone was off in the ball's direction, middle of all frames"`
+}
+
+// Errors of [Both].
+var (
+	ErrCircle = errors.New("both clips need a marked circle and a tracked ball")
+	ErrMoment = errors.New("the two clips share no flagged position; flag the release in both")
+)
+
+// Both reads a throw from two clips of one attempt.
+func Both(m Model, a, b Input) (Together, error) {
+	var es [2]*evaluation
+	var clips [2]throw.Clip
+	for i, in := range []Input{a, b} {
+		e := newEvaluation(m, in, nil)
+		e.findScale()
+		e.findContacts()
+		e.findThrow()
+		e.findPositions()
+		if e.orbit == nil || e.eye == nil || in.Points["ball"] == nil {
+			return Together{}, ErrCircle
+		}
+		release := -1
+		if f, ok := e.flag("release"); ok {
+			release = f
+		}
+		es[i] = e
+		clips[i] = throw.Clip{Eye: e.eye, Move: e.move, Points: in.Points, Frames: e.clock.Len(), Sigma: e.sigma, Left: e.roles.Throwing == body.Left, Person: in.Athlete, Kind: implements[m.ID].kind, Contacts: e.contacts, Release: release}
+	}
+	start, known := 0.0, false
+	for _, p := range append([]Position{{ID: "release"}}, es[0].m.Positions...) {
+		f, okA := es[0].flag(p.ID)
+		g, okB := es[1].flag(p.ID)
+		if okA && okB && es[0].clock.Known() && es[1].clock.Known() {
+			start, known = es[1].clock.At(g)-es[0].clock.At(f), true
+			break
+		}
+	}
+	if !known {
+		return Together{}, ErrMoment
+	}
+	both, err := throw.Pair{A: clips[0], B: clips[1], Start: start}.New()
+	if err != nil {
+		return Together{}, err
+	}
+	out := Together{Above: es[0].above(both.Orbit), Turns: []throw.Turn{}, Offset: both.Offset, Apart: 100 * both.Apart}
+	if both.Orbit.Ball != nil {
+		out.Turns = append(out.Turns, both.Orbit.Turns(es[0].contacts, es[0].report.Throw.Mass)...)
+	}
+	var off []float64
+	for f := range es[0].clock.Len() {
+		x, okX := es[0].orbit.Azimuth("ball", f)
+		y, okY := both.Orbit.Azimuth("ball", f)
+		if okX && okY {
+			off = append(off, math.Abs(math.Remainder(x.X-y.X, 360)))
+		}
+	}
+	if len(off) > 0 {
+		out.Off = middle(off)
+	}
+	return out, nil
 }

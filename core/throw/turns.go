@@ -315,14 +315,14 @@ func (o *Orbit) measure(t *Turn, mass float64) {
 }
 
 // Drift is how far the hips leave the straight line from their first to their last
-// place, cm, to the right when positive; false when the camera does not look along
-// the throw.
-func (o *Orbit) Drift() (doubt.Value, bool) {
+// place, from a frame on, cm, to the right when positive; false when the camera does
+// not look along the throw.
+func (o *Orbit) Drift(from int) (doubt.Value, bool) {
 	if !o.both && math.Abs(o.ahead.X) < 0.8 {
 		return doubt.Value{}, false
 	}
 	var way []r3.Vec
-	for f := o.From; f < o.To && f < len(o.Pelvis); f++ {
+	for f := max(from, o.From); f < o.To && f < len(o.Pelvis); f++ {
 		if known(o.Pelvis[f]) {
 			way = append(way, o.Pelvis[f])
 		}

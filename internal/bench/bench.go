@@ -275,7 +275,31 @@ func (sh Sheet) Main() (store.Clip, bool) {
 func (sh Sheet) Input(c store.Clip) technique.Input {
 	cw := sh.Work.Clips[c.ID]
 	return technique.Input{Model: sh.Model.ID, Variant: sh.Attempt.Variant, Athlete: sh.Athlete.Body(), Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Marks: sh.Work.Marks, Scale: cw.Scale,
-		Camera: c.Camera, Stands: c.Stands, Ground: cw.Ground, Extra: sh.Extra()}
+		Camera: c.Camera, Stands: c.Stands, Ground: cw.Ground, Implement: sh.Attempt.Implement, Extra: sh.Extra()}
+}
+
+// Both reads the throw of an attempt from the two clips that see its circle.
+func (s *Service) Both(ctx context.Context, team, id uuid.UUID) (technique.Together, error) {
+	sh, err := s.Open(ctx, team, id)
+	if err != nil {
+		return technique.Together{}, err
+	}
+	var seen []technique.Input
+	main, _ := sh.Main()
+	for _, c := range append([]store.Clip{main}, sh.Clips...) {
+		w := sh.Work.Clips[c.ID]
+		if c.State == "ready" && w.Ground != nil && w.Points["ball"] != nil && (len(seen) == 0 || c.ID != main.ID) {
+			seen = append(seen, sh.Input(c))
+		}
+	}
+	if len(seen) < 2 {
+		return technique.Together{}, problem.New(problem.Invalid, "Two clips of this attempt are needed in which the circle is marked and the ball is tracked; here is %d.", len(seen))
+	}
+	out, err := technique.Both(sh.Model, seen[0], seen[1])
+	if err != nil {
+		return out, problem.New(problem.Invalid, "The two clips cannot be read together: %s.", err)
+	}
+	return out, nil
 }
 
 // Extra are the checkpoints of this attempt alone: should-bes that became the

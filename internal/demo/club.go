@@ -36,6 +36,7 @@ type attempt struct {
 	clips     []shot
 	digitise  bool
 	drafted   bool     // every joint in every frame
+	depth     bool     // the same in all clips, with the implement tracked and the circle marked
 	accept    []string // findings to accept; the first one's cue is given
 	state     string
 }
@@ -168,7 +169,7 @@ func people() []person {
 		}},
 		{athlete("Brisa Haldane", 2001, body.Female, 1.74, 84, l, r, l), []attempt{
 			{daysAgo: 5, session: "Cage, last light", mark: "58.40 m", implement: "hammer 4 kg", setting: "practice", focus: "patience in the entry", spec: simcam.Spec{Event: "hammer", Kit: 3},
-				clips: []shot{{file: "haldane hammer back.mp4", camera: cam{Place: "back", Late: 1.0}, capture: 120}, {file: "haldane hammer side.mp4", camera: cam{Place: "side", Late: 1.35, Distance: 13}, capture: 120}}, state: "in_work"},
+				clips: []shot{{file: "haldane hammer back.mp4", camera: cam{Place: "back", Late: 1.0}, capture: 120}, {file: "haldane hammer side.mp4", camera: cam{Place: "side", Late: 1.35, Distance: 13}, capture: 120}}, depth: true, state: "in_work"},
 			{daysAgo: 1, session: "Indoor weight", mark: "17.02 m", implement: "weight 9.08 kg", setting: "practice", spec: faulty("weight", "", 3, map[string]float64{"late-catch": 50}),
 				clips: []shot{{file: "haldane weight.mp4", camera: cam{Place: "back", Late: 0.6, Dim: 0.72, Noise: 5, Exposure: 0.002}, capture: 120}}, state: "new"},
 		}},

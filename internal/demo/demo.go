@@ -19,6 +19,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"neokinema/core/body"
+	"neokinema/core/steady"
 	"neokinema/core/track"
 	"neokinema/internal/account"
 	"neokinema/internal/bench"
@@ -108,6 +109,15 @@ func (l *Loader) attempt(ctx context.Context, coach store.User, a store.Athlete,
 		if view := spec.View(); view != clip.View && !shot.unanswered {
 			// What a coach would have answered on the clip's sheet.
 			if _, err := l.Intake.Answer(ctx, coach.TeamID, clip.ID, intake.ClipAnswers{CaptureRate: clip.CaptureRate, View: view}); err != nil {
+				return err
+			}
+		}
+		if at.depth {
+			scene, err := simcam.New(spec)
+			if err != nil {
+				return err
+			}
+			if err := l.deepen(ctx, coach, row.ID, clip.ID, scene.Truth); err != nil {
 				return err
 			}
 		}
@@ -248,6 +258,29 @@ func (l *Loader) draft(ctx context.Context, coach store.User, attempt, clip uuid
 	return err
 }
 
+// deepen lays on an attempt what a coach has after a draft from a tripod, a tracked
+// ball and some clicks on the circle.
+func (l *Loader) deepen(ctx context.Context, coach store.User, attempt, clip uuid.UUID, truth simcam.Truth) error {
+	sh, err := l.Bench.Open(ctx, coach.TeamID, attempt)
+	if err != nil {
+		return err
+	}
+	if _, err := l.Store.SetClipCamera(ctx, coach.TeamID, clip, &steady.Camera{}); err != nil {
+		return err
+	}
+	all := points.All(truth, 2, 8470)
+	all["ball"] = points.Ball(truth, 1, 8470)
+	edits := []bench.Edit{{Kind: "ground", Clip: &clip, Key: "marks", Value: bench.Value(points.Circle(truth, 1.5, 8470))}}
+	for id, t := range all {
+		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: bench.Value(t)})
+	}
+	if f, ok := truth.Positions["release"]; ok {
+		edits = append(edits, bench.Edit{Kind: "flag", Clip: &clip, Key: "release", Value: bench.Value(f)})
+	}
+	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Base: sh.Work.Revision, Edits: edits})
+	return err
+}
+
 // ByHand makes the flags and points that a careful coach would set, from the
 // truth, scattered by sigma px.
 func ByHand(truth simcam.Truth, clip uuid.UUID, sigma float64) []bench.Edit {
@@ -276,6 +309,9 @@ func ByHand(truth simcam.Truth, clip uuid.UUID, sigma float64) []bench.Edit {
 				continue
 			}
 			for _, role := range cp.Measure.Points {
+				if !body.KnownRole(role) {
+					continue // a direction, not a landmark
+				}
 				for _, id := range roles.Resolve(role) {
 					if !placed[id] {
 						placed[id] = true

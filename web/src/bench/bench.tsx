@@ -9,6 +9,7 @@ import { DropArea, Sheet } from "../queue/forms";
 import { send } from "../queue/uploads";
 import { minus } from "../ui/numbers";
 import { Key, Notice, Panel } from "../ui/parts";
+import { FromAbove } from "./above";
 import { Before } from "./before";
 import { ClipSheet } from "./clipsheet";
 import { Findings } from "./findings";
@@ -42,8 +43,8 @@ export default function Bench() {
   return <Open key={id} sheet={sheet.data} />;
 }
 
-const tabs = { numbers: "Numbers", findings: "Findings", whatif: "What if", tracking: "Track", shows: "Show", ground: "Ground", clip: "Clip" } as const;
-const tabKeys = "QWETJGC";
+const tabs = { numbers: "Numbers", findings: "Findings", whatif: "What if", above: "Above", tracking: "Track", shows: "Show", ground: "Ground", clip: "Clip" } as const;
+const tabKeys = "QWEITJGC";
 const mostStaves = 3;
 type Tab = keyof typeof tabs;
 const guide = ["full", "slow", "frames", "slow again"] as const;
@@ -54,6 +55,7 @@ function Open({ sheet }: { sheet: Data }) {
   const queries = useQueryClient();
   const { work, edit: save, more, kept, saving, dismiss, undo, redo } = useWork(sheet);
   const { model, athlete } = sheet;
+  const round = ["hammer", "weight", "discus", "shot"].includes(model.id); // thrown out of a circle
   const hasBlocks = model.id === "sprint-start"; // the one what-if so far is theirs
   const [clipID, setClipID] = useState<string | null>(null);
   const clip = sheet.clips.find((c) => c.id === clipID) ?? sheet.clips.find((c) => c.state === "ready") ?? sheet.clips[0];
@@ -124,9 +126,11 @@ function Open({ sheet }: { sheet: Data }) {
       ground: cw?.ground,
       camera,
       stands,
+      implement: sheet.attempt.implement,
+      hold: draft.length > 0,
       extra,
     };
-  }, [lay, clip, own, points, now.marks, cw?.scale, cw?.ground, extra, athlete, model.id, sheet.attempt.variant]);
+  }, [lay, draft.length > 0, sheet.attempt.implement, clip, own, points, now.marks, cw?.scale, cw?.ground, extra, athlete, model.id, sheet.attempt.variant]);
   // Parts of the answer that did not change keep their identity, so that a drag
   // draws anew only what it moves.
   const last = useRef<Calls["evaluate_answer"]>(undefined);
@@ -345,6 +349,7 @@ function Open({ sheet }: { sheet: Data }) {
     q: () => setTab("numbers"),
     w: () => setTab("findings"),
     e: () => hasBlocks && setTab("whatif"),
+    i: () => round && setTab("above"),
     c: () => setTab("clip"),
     o: () => void go("feedback"),
     "?": () => setHelp(true),
@@ -510,7 +515,7 @@ function Open({ sheet }: { sheet: Data }) {
         </div>
 
         <div className="panel side">
-          <Tabs tab={tab} blocks={hasBlocks} found={report?.findings.length ?? 0} look={clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0} onTab={setTab} />
+          <Tabs tab={tab} blocks={hasBlocks} round={round} found={report?.findings.length ?? 0} look={clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0} onTab={setTab} />
           <div className="tab">
             {sheet.clips.length > (tab === "clip" ? 0 : 1) && (
               <Flex gap="4px" mb="10px" wrap="wrap">
@@ -546,10 +551,11 @@ function Open({ sheet }: { sheet: Data }) {
             )}
             {tab === "ground" && clip && ready && catalogue && <Ground clip={clip} work={cw ?? noWork} report={report} templates={catalogue.templates} player={player} onTool={setTool} edit={edit} />}
             {tab === "shows" && clip && ready && core && input && <Shows clip={clip} work={cw ?? noWork} core={core} input={input} player={player} model={model} findings={report?.findings ?? []} advice={now.advice} onTool={setTool} edit={edit} />}
-            {tab === "numbers" && report && model.repeat && <Steps report={report} player={player} />}
+            {tab === "numbers" && report && model.repeat && !report.throw && <Steps report={report} player={player} />}
             {tab === "numbers" && report && <Numbers model={model} report={report} flags={flags} chosen={chosen} lit={lit} onChoose={choose} onLight={light} edit={edit} />}
             {tab === "findings" && report && <Findings refused={sheet.refused} young={Number(sheet.attempt.done_on.slice(0, 4)) - athlete.born < 15} model={model} report={report} work={now} at={at} onAt={setAt} onLight={light} edit={edit} />}
             {tab === "whatif" && core && input && <WhatIf core={core} input={input} />}
+            {tab === "above" && core && input && ready && report && <FromAbove attempt={sheet.attempt.id} athlete={athlete} clips={sheet.clips} work={now} core={core} input={input} report={report} player={player} still={draft.length === 0} onGround={() => setTab("ground")} onTrack={() => setTab("tracking")} />}
             {!report && tab !== "clip" && <Text color="quiet">Numbers appear when the clip is ready, positions are flagged and points are placed.</Text>}
             {sheet.attempt.injury_note && (
               <Notice mt="14px">
@@ -711,12 +717,12 @@ const Header = memo(function Header({ sheet, effect, state, canUndo, canRedo, on
   );
 });
 
-type TabsProps = { tab: Tab; blocks: boolean; found: number; look: boolean; onTab(t: Tab): void };
+type TabsProps = { tab: Tab; blocks: boolean; round: boolean; found: number; look: boolean; onTab(t: Tab): void };
 
-const Tabs = memo(function Tabs({ tab, blocks, found, look, onTab }: TabsProps) {
+const Tabs = memo(function Tabs({ tab, blocks, round, found, look, onTab }: TabsProps) {
   return (
     <Flex borderBottom="1px solid" borderColor="seam" px="8px" role="tablist">
-      {(Object.keys(tabs) as Tab[]).map((t, i) => (t !== "whatif" || blocks) && <TabButton key={t} t={t} nth={i} on={tab === t} badge={t === "findings" ? found : t === "clip" && look ? -1 : 0} onTab={onTab} />)}
+      {(Object.keys(tabs) as Tab[]).map((t, i) => (t !== "whatif" || blocks) && (t !== "above" || round) && <TabButton key={t} t={t} nth={i} on={tab === t} badge={t === "findings" ? found : t === "clip" && look ? -1 : 0} onTab={onTab} />)}
     </Flex>
   );
 });
@@ -778,9 +784,10 @@ function nextPosition(model: Model, flags: Record<string, number>) {
   const open = model.positions.filter((p) => flags[p.id] === undefined);
   // Turns are flagged one after the other, until the coach picks what ends them.
   const begun = model.repeat?.after ? model.positions.findLastIndex((p) => p.group && flags[p.id] !== undefined) : -1;
-  if (begun >= 0 && model.positions[begun + 1]?.group) return model.positions[begun + 1];
+  const ended = begun >= 0 && model.positions.slice(begun + 1).some((p) => !p.group && flags[p.id] !== undefined);
+  if (begun >= 0 && !ended && model.positions[begun + 1]?.group) return model.positions[begun + 1];
   const first = open.find((p) => !p.optional);
-  if (first || !model.repeat) return first;
+  if (first || ended || !model.repeat) return first;
   // Of a repeated group the touchdowns and toe-offs, one after the other.
   const main = new Set(model.repeat.positions.filter((p) => !p.optional).map((p) => p.id));
   return open.find((p) => p.group && main.has(p.group));
@@ -873,7 +880,7 @@ const keySheet = [
   ["V ⇧V", "next or last doubtful point"],
   ["L", "skeleton on or off"],
   ["+ − 0", "zoom the score at the cursor; all of it (the wheel over it does the same, Shift moves)"],
-  ["Q W E", "numbers, findings, what if"],
+  ["Q W E I", "numbers, findings, what if, from above"],
   ["T J G C", "track, show, ground, clip"],
   ["A X", "accept or refuse the finding"],
   ["U ⇧U", "undo, redo"],

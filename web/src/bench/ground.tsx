@@ -26,10 +26,23 @@ export function Ground({ clip, work, report, templates, player, onTool, edit }: 
       says: `Click: ${name}`,
       done: (x, y) => {
         onTool(null);
-        put({ template: t.id, points: [...points.filter((q) => q.name !== name), { name, along, right, frame: player.get().frame, x, y }] });
+        put({ ...marks, template: t.id, points: [...points.filter((q) => q.name !== name), { name, along, right, frame: player.get().frame, x, y }] });
       },
     });
   const g = report?.ground;
+  const radius = /-circle$/.test(t.id) ? Math.abs(t.places[0].right) : 0;
+  // Anywhere on the rim: one click after the other until the coach leaves it.
+  const rims = points.filter((q) => q.rim);
+  const addRim = (have: GroundMarks["points"]) =>
+    onTool({
+      kind: "spot",
+      says: `Click anywhere on the rim (${have.filter((q) => q.rim).length} so far)`,
+      done: (x, y) => {
+        const more = [...have, { name: `rim ${have.filter((q) => q.rim).length + 1}`, along: 0, right: 0, rim: radius, frame: player.get().frame, x, y }];
+        put({ ...marks, template: t.id, points: more });
+        addRim(more);
+      },
+    });
   return (
     <Box data-testid="ground">
       <Camera clip={clip} onStrip={() => setStrip(true)} steps={report?.steps.length ?? 0} />
@@ -57,13 +70,32 @@ export function Ground({ clip, work, report, templates, player, onTool, edit }: 
               {set ? "again" : "click"}
             </Button>
             {set && (
-              <Button size="xs" h="22px" variant="ghost" aria-label={`forget ${q.name}`} onClick={() => put({ template: t.id, points: points.filter((m) => m.name !== q.name) })}>
+              <Button size="xs" h="22px" variant="ghost" aria-label={`forget ${q.name}`} onClick={() => put({ ...marks, template: t.id, points: points.filter((m) => m.name !== q.name) })}>
                 ×
               </Button>
             )}
           </Flex>
         );
       })}
+      {radius > 0 && (
+        <>
+          <Flex align="center" gap="8px" py="2px">
+            <Text flex="1" fontSize="12.5px" color={rims.length ? "chalk" : "quiet"}>
+              more of the rim: {rims.length} {rims.length === 1 ? "place" : "places"}
+              {rims.length < 4 && <Text as="span" color="quiet"> (six or more make it surer)</Text>}
+            </Text>
+            <Button size="xs" h="22px" variant="outline" data-testid="rim" onClick={() => addRim(points)}>
+              click
+            </Button>
+            {rims.length > 0 && (
+              <Button size="xs" h="22px" variant="ghost" aria-label="forget the places on the rim" onClick={() => put({ ...marks, template: t.id, points: points.filter((q) => !q.rim) })}>
+                ×
+              </Button>
+            )}
+          </Flex>
+          <Away value={marks?.away} onValue={(away) => put({ ...marks, template: t.id, points, away })} />
+        </>
+      )}
       {t.id === "free" && <Free points={points} onPlace={place} onForget={(name) => put({ template: t.id, points: points.filter((m) => m.name !== name) })} />}
       {g && points.length > 0 && (
         <Text fontSize="12.5px" mt="6px" data-testid="ground-error">
@@ -74,6 +106,21 @@ export function Ground({ clip, work, report, templates, player, onTool, edit }: 
 
       <StripSheet clip={clip} report={report} open={strip} onClose={() => setStrip(false)} player={player} />
     </Box>
+  );
+}
+
+/** Away: how far the camera stood, which a circle seen flat hardly tells. */
+function Away({ value, onValue }: { value?: number; onValue(v: number | undefined): void }) {
+  const [text, setText] = useState(value ? String(value) : "");
+  const n = Number(text.replace(",", "."));
+  const bad = text !== "" && !(n >= 1 && n <= 200);
+  return (
+    <Flex align="center" gap="8px" py="2px">
+      <Text flex="1" fontSize="12.5px" color={bad ? "amber" : "quiet"}>
+        {bad ? "a camera stands 1 to 200 m away" : "camera to the middle of the circle, m, in paces is enough"}
+      </Text>
+      <Input w="76px" h="26px" placeholder="?" value={text} aria-label="metres from the camera to the middle of the circle" onChange={(e) => setText(e.target.value)} onBlur={() => !bad && n !== (value ?? 0) && onValue(text === "" ? undefined : n)} />
+    </Flex>
   );
 }
 

@@ -27,6 +27,8 @@ export type Core = {
   doubts(q: Calls["doubts"]): Calls["doubts_answer"];
   settle(q: Calls["doubts"]): Calls["settle_answer"];
   shows(q: Calls["shows"]): Calls["shows_answer"];
+  above(q: Calls["above"]): Calls["above_answer"];
+  say(q: Calls["say"]): Calls["say_answer"];
   limb(q: Calls["limb"]): Calls["limb_answer"];
   correct(q: Calls["correct"]): Calls["correct_answer"];
   camera(q: Calls["camera"]): Calls["camera_answer"];
@@ -89,6 +91,6 @@ async function start(): Promise<Core> {
     if (n < 0) throw new Error(answer);
     return JSON.parse(answer);
   };
-  const names = ["model", "put", "evaluate", "blocks", "rates", "curves", "doubts", "settle", "shows", "limb", "correct", "camera", "catalogue"] as const;
+  const names = ["model", "put", "evaluate", "blocks", "rates", "curves", "doubts", "settle", "shows", "limb", "above", "say", "correct", "camera", "catalogue"] as const;
   return Object.fromEntries(names.map((n) => [n, (q: unknown) => call(n, q)])) as unknown as Core;
 }

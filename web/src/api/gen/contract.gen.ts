@@ -91,6 +91,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/both": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read a throw from two clips of an attempt at once */
+        get: operations["bothClips"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/edits": {
         parameters: {
             query?: never;
@@ -430,6 +447,8 @@ export interface components {
             circle: number;
             /** @description left and right: on the ground */
             down: boolean[][];
+            /** @description chest ahead of the ball */
+            drag: components["schemas"]["Leads"];
             /** @description cm that the hips leave the straight line from their first to their last place, to the right when positive; only seen along the throw */
             drift?: components["schemas"]["Value"];
             /** @description left and right; the place is that of the toes */
@@ -446,6 +465,10 @@ export interface components {
              * @description half angle, degrees
              */
             sector: number;
+            /** @description hips ahead of the chest */
+            separation: components["schemas"]["Leads"];
+            /** @description of the ball, m/s */
+            speed: number[];
             /**
              * Format: int64
              * @description frame after the last that is read
@@ -691,6 +714,8 @@ export interface components {
             put_answer: components["schemas"]["PutAnswer"];
             rates: components["schemas"]["RatesCall"];
             rates_answer: components["schemas"]["RatesAnswer"];
+            say: components["schemas"]["SayCall"];
+            say_answer: components["schemas"]["SayAnswer"];
             settle_answer: components["schemas"]["Settled"];
             shows: components["schemas"]["ShowsCall"];
             shows_answer: components["schemas"]["ShowsAnswer"];
@@ -1286,6 +1311,10 @@ export interface components {
             reading: string;
             says: string;
         };
+        Leads: {
+            half: number[];
+            x: number[];
+        };
         Leaving: {
             /**
              * Format: double
@@ -1840,6 +1869,16 @@ export interface components {
             /** Format: int64 */
             revision: number;
         };
+        SayAnswer: {
+            says: string[];
+        };
+        SayCall: {
+            /** @description degrees */
+            azimuths: number[];
+            language: string;
+            /** @description throws with the left hand */
+            left: boolean;
+        };
         Scale: {
             /** @description line: a known length; stature: limb lengths by standing height */
             from: string;
@@ -2030,6 +2069,26 @@ export interface components {
             /** @description the coach wrote the mass; else it is that of the rules for grown athletes */
             said: boolean;
             /** @description hammer and weight, in order */
+            turns: components["schemas"]["Turn"][];
+        };
+        Together: {
+            /** @description at the frames of the first clip */
+            above: components["schemas"]["Above"];
+            /**
+             * Format: double
+             * @description cm by which the lines of sight miss each other
+             */
+            apart: number;
+            /**
+             * Format: double
+             * @description degrees by which the first clip alone was off in the ball's direction, middle of all frames
+             */
+            off: number;
+            /**
+             * Format: double
+             * @description s: when frame 0 of the first clip was, on the clock of the second
+             */
+            offset: number;
             turns: components["schemas"]["Turn"][];
         };
         Track: {
@@ -2447,6 +2506,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bothClips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Together"];
                 };
             };
             /** @description Error */
