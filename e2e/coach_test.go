@@ -487,13 +487,13 @@ func TestDemoInOneClick(t *testing.T) {
 	time.Sleep(500 * time.Millisecond)
 	shot("strip")
 
-	// A hammer throw: two views to choose from, turns flagged one after the other,
-	// phases that get their times, questions for what this view cannot carry.
-	open("Brisa", "58.40")
+	// A hammer throw with nothing but clips: turns flagged one after the other, phases
+	// that get their times, questions for what is not measured.
+	open("Corvin", "61.15")
 	if s.MustHas("[data-testid=whatif]") || strings.Contains(s.Text(), "What if") {
 		t.Error("a hammer throw offers blocks")
 	}
-	_, hammer, err := demo.Shipped("haldane hammer back.mp4")
+	_, hammer, err := demo.Shipped("through the net.mp4")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -509,7 +509,27 @@ func TestDemoInOneClick(t *testing.T) {
 	s.See("[data-reading=square] [data-answer=no]").MustClick()
 	s.See("[data-reading=square][data-verdict=missed]")
 	shot("hammer")
+	s.Keyboard.MustType(input.KeyI)
+	s.Says("the circle marked")
+	// One that is drafted, in two clips that see the circle: read in depth.
+	open("Brisa", "58.40")
+	_, deep, err := demo.Shipped("haldane hammer back.mp4")
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.See("[data-flag=catch3][data-by=tool]")
+	s.Keyboard.MustType(input.KeyI)
+	s.See("[data-testid=turns] [data-turn='3']")
+	s.Jump(deep.Positions["catch2"])
+	shot("above")
+	s.Button("^read both together$")
+	s.Says("lines of sight meet within")
+	s.Button("^large$")
+	s.See("[role=dialog] [data-testid=spiral]")
+	shot("turns")
+	s.Keyboard.MustType(input.Escape)
 	s.Button("^2 side$")
+	s.See("[data-testid=release]")
 	s.See("canvas[data-frame]")
 	open("Marek", "4.60")
 	_, vault, err := demo.Shipped("marek 460.mp4")

@@ -31,6 +31,18 @@ type Camera struct {
 // Still tells whether frame coordinates are common already.
 func (c *Camera) Still() bool { return c == nil || len(c.Turns) == 0 }
 
+// Turned is how far the camera turned at most from where it was in the reference
+// frame, rad. A focal length was felt only by one that turned by some degrees.
+func (c *Camera) Turned() float64 {
+	var most float64
+	if c != nil {
+		for _, v := range c.Turns {
+			most = math.Max(most, math.Sqrt(v[0]*v[0]+v[1]*v[1]+v[2]*v[2]))
+		}
+	}
+	return most
+}
+
 // Usable tells whether paths may be read from this clip.
 func (c *Camera) Usable() bool { return c == nil || c.Problem == "" }
 

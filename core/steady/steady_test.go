@@ -47,3 +47,15 @@ func TestStillAndUnusableCameras(t *testing.T) {
 		t.Errorf("a frame that is not there: %v", p)
 	}
 }
+
+// A tripod's tremble is no turning.
+func TestTurned(t *testing.T) {
+	var none *Camera
+	if none.Turned() != 0 || (&Camera{}).Turned() != 0 {
+		t.Error("a camera that nobody looked at has turned")
+	}
+	c := &Camera{Turns: [][3]float64{{1e-4, 0, 0}, {0, 0.3, 0.4}, {0, -0.2, 0}}}
+	if got := c.Turned(); math.Abs(got-0.5) > 1e-12 {
+		t.Errorf("turned by %g", got)
+	}
+}

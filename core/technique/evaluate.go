@@ -66,7 +66,9 @@ type Input struct {
 	Stands  []contact.Found      `json:"stands,omitempty" required:"false" doc:"contacts that the picture of the feet showed; they outrank what tracks show"`
 	Extra   []Checkpoint         `json:"extra,omitempty" required:"false" doc:"checkpoints of this attempt alone, such as a should-be that became a target"`
 	// What is thrown, in the coach's words, such as "4 kg".
-	Implement string `json:"implement,omitempty" required:"false"`
+	Implement string  `json:"implement,omitempty" required:"false"`
+	Mark      string  `json:"mark,omitempty" required:"false" doc:"as the coach wrote it"`
+	Wind      float64 `json:"wind,omitempty" required:"false" doc:"m/s from behind, for the predicted flight"`
 	// While a hand still moves a point, a throw is not read in depth anew.
 	Hold   bool          `json:"hold,omitempty" required:"false" doc:"keep what the last call read in depth: a hand still moves"`
 	Ground *ground.Marks `json:"ground,omitempty" required:"false" doc:"known places of the ground in the picture"`
@@ -891,6 +893,9 @@ func (e *evaluation) at(m Measure, position Position, frame int) (doubt.Value, *
 			return to * plane.FromVertical(pt(v, 0), pt(v, 1))
 		},
 	}
+	if m.Kind == "off_path" {
+		return e.offPath(m, roles, frame, x, sd, ev)
+	}
 	if f, ok := angle[m.Kind]; ok {
 		for i := 1; i < len(m.Points) && i < 3; i++ {
 			if r2.Norm(r2.Sub(pt(x, i), pt(x, i-1))) < 1 {
@@ -942,6 +947,29 @@ func (e *evaluation) at(m Measure, position Position, frame int) (doubt.Value, *
 	}
 	return doubt.Value{}, ev, failure{"this measure is not known here", ""}
 }
+
+// offPath is the angle between the way of a point and a line, 0 to 90.
+func (e *evaluation) offPath(m Measure, roles body.Roles, frame int, x, sd []float64, ev *Evidence) (doubt.Value, *Evidence, error) {
+	w := max(1, int(pathWindow*e.rate))
+	a, okA := e.point(roles, m.Points[0], frame-w)
+	b, okB := e.point(roles, m.Points[0], frame+w)
+	if !okA || !okB || !e.usable() {
+		return doubt.Value{}, ev, failure{"the way of the " + body.Label(roles.Resolve(m.Points[0])[0]) + " is not known here", "that point tracked, and “look at the camera” in the tab Track"}
+	}
+	// Of neighbours on one smooth path the errors are mostly common.
+	v := doubt.Propagate(func(v []float64) float64 {
+		way, line := r2.Vec{X: v[2] - v[0], Y: v[3] - v[1]}, r2.Vec{X: v[6] - v[4], Y: v[7] - v[5]}
+		return plane.Deg(math.Atan2(r2.Cross(line, way), r2.Dot(line, way)))
+	}, []float64{a.at.X, a.at.Y, b.at.X, b.at.Y, x[2], x[3], x[4], x[5]}, []float64{a.sigma / 2, a.sigma / 2, b.sigma / 2, b.sigma / 2, sd[2], sd[3], sd[4], sd[5]})
+	v.X = math.Abs(v.X)
+	if v.X > 90 {
+		v.X = 180 - v.X // the line has no head
+	}
+	return v, ev, nil
+}
+
+// pathWindow is half of the stretch over which a way is taken, s.
+const pathWindow = 0.012
 
 // Window of the foot's speed before touchdown, seconds: long enough to beat the
 // scatter of points, short enough to be the speed at landing.

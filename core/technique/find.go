@@ -200,6 +200,8 @@ func (e *evaluation) find(f Find, nth func(int) (contact.Found, bool)) (foundAt,
 		return foundAt{}, false
 	case "foot-on", "foot-off":
 		return e.footfall(f)
+	case "step-on", "step-off", "step-after":
+		return e.stepsOfThrow(f)
 	case "jump-on", "jump-off", "before-on", "before-off", "jump-middle", "jump-end":
 		return e.jump(f.Kind)
 	}
@@ -242,6 +244,42 @@ func (e *evaluation) footfall(f Find) (foundAt, bool) {
 				return foundAt{c.To, sureness(c.ToSD)}, true
 			}
 		}
+	}
+	return foundAt{}, false
+}
+
+// stepsOfThrow counts steps back from the release of a throw: the nth-last contact of
+// a foot that begins before it; step-after is the first that begins behind it.
+func (e *evaluation) stepsOfThrow(f Find) (foundAt, bool) {
+	release, ok := e.in.Flags["release"]
+	if r := e.report.Throw; !ok && r != nil && r.Leaving != nil {
+		release, ok = r.Leaving.Frame, true
+	}
+	if !ok || release < 0 {
+		return foundAt{}, false
+	}
+	side, _, _ := strings.Cut(e.roles.Resolve(f.Foot + "_toe")[0], "_")
+	if f.Kind == "step-after" {
+		for _, c := range e.contacts {
+			if c.Foot == body.Side(side) && c.From > release {
+				return foundAt{c.From, sureness(c.FromSD)}, true
+			}
+		}
+		return foundAt{}, false
+	}
+	n := 0
+	for i := len(e.contacts) - 1; i >= 0; i-- {
+		c := e.contacts[i]
+		if c.Foot != body.Side(side) || c.From > release {
+			continue
+		}
+		if n++; n < f.Nth {
+			continue
+		}
+		if f.Kind == "step-off" {
+			return foundAt{c.To, sureness(c.ToSD)}, !c.After
+		}
+		return foundAt{c.From, sureness(c.FromSD)}, !c.Before
 	}
 	return foundAt{}, false
 }

@@ -66,9 +66,11 @@ type Variant struct {
 //	jump-end        the longest flight ends; jump-middle is halfway
 //	ball-at         the ball passes the azimuth (0 or 180) in the nth turn
 //	wind            the ball passes azimuth 0 for the nth time before the first turn
+//	step-on, -off   the foot (role) comes down, leaves, in its nth-last contact that begins before the release
+//	step-after      the foot comes down for the first time after the release
 //	release         the implement begins to fly free
 type Find struct {
-	Kind string `json:"kind" enum:"first-movement,still-before,leaves,touchdown,toe-off,under,half-flight,foot-on,foot-off,jump-on,jump-off,before-on,before-off,jump-middle,jump-end,ball-at,wind,release"`
+	Kind string `json:"kind" enum:"first-movement,still-before,leaves,touchdown,toe-off,under,half-flight,foot-on,foot-off,jump-on,jump-off,before-on,before-off,jump-middle,jump-end,ball-at,wind,release,step-on,step-off,step-after"`
 	Foot string `json:"foot,omitempty" required:"false" enum:"front,rear,sweep,pivot,throwing,block,"`
 	Nth  int    `json:"nth,omitempty" required:"false"`
 	// Of ball-at.
@@ -144,6 +146,7 @@ type Checkpoint struct {
 //	rise, gain  how much higher, farther on points[0] is at positions[1] than at positions[0], cm
 //	keeps     speed of points[0] along the ground just before positions[1], % of that before positions[0]
 //	strides   from points[1] at positions[1] to points[2] at positions[2], % of the way from points[0] at positions[0] to points[1] at positions[1]
+//	off_path  angle between the way of points[0] and the line points[1]->points[2], degrees
 //	mark      the coach's own mark
 //
 // of throws in a marked circle (who: ball, hips, chest, or a foot such as pivot_foot):
@@ -154,7 +157,7 @@ type Checkpoint struct {
 //	ball_speed   m/s; ball_height over the middle of the shoulders, cm
 //	release_speed, release_angle, release_height   of the implement, m/s, degrees, m
 //
-// Angles, ahead, above and apart with two positions and a pick are the largest or
+// Angles, off_path, ahead, above and apart with two positions and a pick are the largest or
 // smallest value from one position to the other.
 //
 // of steps (at a position of a repeated group, for each step and as their mean):
@@ -171,7 +174,7 @@ type Checkpoint struct {
 //	k_vert, k_leg   stiffness by the times, kN/m
 //	asymmetry left minus right of readings[0], % of their mean
 type Measure struct {
-	Kind      string   `json:"kind" enum:"joint,lean,tilt,brake,turn,slope,sideways,ahead,above,apart,apart_leg,rise,gain,keeps,strides,backward,duration,share,change,mark,azimuth,lead,turned,ball_speed,ball_height,release_speed,release_angle,release_height,reach,offset,contact,flight,duty,cadence,length,speed,travel,force,k_vert,k_leg,asymmetry"`
+	Kind      string   `json:"kind" enum:"joint,lean,tilt,brake,turn,slope,sideways,ahead,above,apart,apart_leg,rise,gain,keeps,strides,backward,off_path,duration,share,change,mark,azimuth,lead,turned,ball_speed,ball_height,release_speed,release_angle,release_height,reach,offset,contact,flight,duty,cadence,length,speed,travel,force,k_vert,k_leg,asymmetry"`
 	Points    []string `json:"points,omitempty" required:"false" doc:"roles"`
 	Positions []string `json:"positions,omitempty" required:"false"`
 	Readings  []string `json:"readings,omitempty" required:"false"`
@@ -322,7 +325,7 @@ func filter[T any](list []T, keep func(T) bool) []T {
 
 // arity is how many points, positions and readings a kind of measure needs.
 var arity = map[string][3]int{
-	"slope": {2, 0, 0}, "sideways": {4, 0, 0}, "apart": {2, 0, 0}, "apart_leg": {2, 0, 0}, "rise": {1, 2, 0}, "gain": {1, 2, 0}, "keeps": {1, 2, 0}, "strides": {3, 3, 0},
+	"off_path": {3, 0, 0}, "slope": {2, 0, 0}, "sideways": {4, 0, 0}, "apart": {2, 0, 0}, "apart_leg": {2, 0, 0}, "rise": {1, 2, 0}, "gain": {1, 2, 0}, "keeps": {1, 2, 0}, "strides": {3, 3, 0},
 	"joint": {3, 0, 0}, "lean": {2, 0, 0}, "tilt": {2, 0, 0}, "brake": {2, 0, 0}, "turn": {3, 0, 0},
 	"ahead": {2, 0, 0}, "above": {2, 0, 0}, "backward": {1, 0, 0},
 	"azimuth": {1, 0, 0}, "lead": {2, 0, 0}, "turned": {1, 2, 0}, "ball_speed": {0, 0, 0}, "ball_height": {0, 0, 0}, "release_speed": {0, 0, 0}, "release_angle": {0, 0, 0}, "release_height": {0, 0, 0},

@@ -19,6 +19,7 @@ import (
 	"neokinema/core/flight"
 	"neokinema/core/ground"
 	"neokinema/core/kinematics"
+	"neokinema/core/mark"
 	"neokinema/core/sight"
 	"neokinema/core/throw"
 )
@@ -28,9 +29,11 @@ type ThrowReport struct {
 	Turns   []throw.Turn   `json:"turns" doc:"hammer and weight, in order"`
 	Leaving *throw.Leaving `json:"leaving,omitempty" required:"false" doc:"the release"`
 	Ahead   *throw.Ahead   `json:"ahead,omitempty" required:"false" doc:"the flight that the release would give in still air"`
-	Mass    float64        `json:"mass" doc:"of the implement, kg"`
-	Said    bool           `json:"said" doc:"the coach wrote the mass; else it is that of the rules for grown athletes"`
-	Missing []string       `json:"missing" doc:"what would tell more"`
+	// Of throws whose mark is known: what the flight predicts more than was measured.
+	Lost    *doubt.Value `json:"lost,omitempty" required:"false" doc:"m that the flight promised and the tape did not give: wobble, wind, a wrong attitude"`
+	Mass    float64      `json:"mass" doc:"of the implement, kg"`
+	Said    bool         `json:"said" doc:"the coach wrote the mass; else it is that of the rules for grown athletes"`
+	Missing []string     `json:"missing" doc:"what would tell more"`
 }
 
 // implements by model: what goes round, and the rules' masses for men and women,
@@ -71,7 +74,7 @@ func Mass(text string) (float64, bool) {
 
 // orbitKey is what an orbit hangs on: while it is the same, so is the orbit.
 type orbitKey struct {
-	paths    [9]*kinematics.Path
+	paths    [11]*kinematics.Path
 	marks    ground.Marks
 	contacts []contact.Found
 	release  int
@@ -107,7 +110,7 @@ func (e *evaluation) findThrow() {
 		}
 	}
 	key := orbitKey{contacts: e.contacts, release: -1, left: e.roles.Throwing == body.Left, height: e.in.Athlete.Height}
-	for i, id := range []string{"ball", "left_hip", "right_hip", "left_shoulder", "right_shoulder", "left_toe", "right_toe", "left_heel", "right_heel"} {
+	for i, id := range []string{"ball", "left_hip", "right_hip", "left_shoulder", "right_shoulder", "left_toe", "right_toe", "left_heel", "right_heel", "left_ear", "right_ear"} {
 		key.paths[i] = e.move.Paths[id]
 	}
 	if f, ok := e.in.Flags["release"]; ok {
@@ -150,7 +153,7 @@ func (e *evaluation) findThrow() {
 		}
 	}
 	if r.Leaving = old.leaving; r.Leaving != nil {
-		c := throw.Course{Edge: im.circle / 2}
+		c := throw.Course{Edge: im.circle / 2, Wind: e.in.Wind}
 		if e.in.Ground == nil {
 			c.Edge = r.Leaving.Along
 		}
@@ -171,10 +174,17 @@ func (e *evaluation) findThrow() {
 			old.ahead, old.course = &a, c
 		}
 		r.Ahead = old.ahead
+		if m, ok := mark.Parse(e.in.Mark); ok && e.in.Ground != nil && !math.IsNaN(r.Ahead.Distance.X) {
+			v := doubt.Normal(r.Ahead.Distance.X-m, r.Ahead.Distance.SD)
+			r.Lost = &v
+		}
 	} else if old.why != nil {
 		r.Missing = append(r.Missing, "The release is not read: "+old.why.Error()+".")
 	}
 }
+
+// turnsEnough is how far a camera must have turned to know its focal length, rad.
+const turnsEnough = 0.08
 
 // newOrbit does the work of [evaluation.findThrow].
 func (e *evaluation) newOrbit(key orbitKey, kind throw.Kind) (*orbitMemory, error) {
@@ -183,7 +193,7 @@ func (e *evaluation) newOrbit(key orbitKey, kind throw.Kind) (*orbitMemory, erro
 	var problem error
 	if marked || key.marks.Template == "arc" && len(key.marks.Points) > 0 {
 		focal := 0.0
-		if !e.in.Camera.Still() {
+		if e.in.Camera.Turned() > turnsEnough {
 			focal = e.in.Camera.Focal
 		}
 		eye, err := sight.Fit(key.marks, e.in.Camera.Common, e.in.Clip.Width, e.in.Clip.Height, focal)
@@ -316,7 +326,7 @@ func (e *evaluation) who(role string) string {
 }
 
 // Directed are those whose direction from above can be measured.
-var Directed = []string{"ball", "hips", "chest", "left_foot", "right_foot", "sweep_foot", "pivot_foot", "throwing_foot", "block_foot"}
+var Directed = []string{"ball", "hips", "chest", "head", "left_foot", "right_foot", "sweep_foot", "pivot_foot", "throwing_foot", "block_foot"}
 
 var errNoOrbit = failure{"directions from above are not measured in this clip", "the circle marked in the tab Ground, and the ball tracked"}
 
@@ -501,11 +511,17 @@ func (e *evaluation) above(o *throw.Orbit) Above {
 		a.Feet[i] = way(string(s)+"_foot", of(o.Toes[i]))
 		a.Down[i] = make([]bool, n-o.From)
 		for _, c := range e.contacts {
+			var gaps []float64
 			for f := max(c.From, o.From); c.Foot == s && f < min(c.To, n); f++ {
 				a.Down[i][f-o.From] = true
-				if p := o.Toes[i][f]; !math.IsNaN(p.X) {
-					nearest = math.Min(nearest, a.Circle-math.Hypot(p.X, p.Z))
+				if p := o.Toes[i][f]; !math.IsNaN(p.X) && f < o.To {
+					gaps = append(gaps, a.Circle-math.Hypot(p.X, p.Z))
 				}
+			}
+			// A tenth of a contact may lie off: its ends are in the air.
+			if len(gaps) > 4 {
+				slices.Sort(gaps)
+				nearest = math.Min(nearest, gaps[len(gaps)/10])
 			}
 		}
 	}

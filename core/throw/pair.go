@@ -194,7 +194,7 @@ func (p Pair) New() (*Both, error) {
 		return lowPass(out, a.Move.Rate)
 	}
 	at := map[string][]r3.Vec{}
-	for _, id := range []string{"ball", "left_shoulder", "right_shoulder", "left_hip", "right_hip", "left_toe", "right_toe", "left_heel", "right_heel"} {
+	for _, id := range []string{"ball", "left_shoulder", "right_shoulder", "left_hip", "right_hip", "left_ear", "right_ear", "left_toe", "right_toe", "left_heel", "right_heel"} {
 		at[id] = place(id)
 	}
 	between := func(x, y []r3.Vec) []r3.Vec {
@@ -216,7 +216,7 @@ func (p Pair) New() (*Both, error) {
 		from, to []r3.Vec
 		end      int
 	}{
-		{&o.Ball, "ball", trunk, at["ball"], o.To}, {&o.Shoulders, "shoulders", at["right_shoulder"], at["left_shoulder"], a.Frames}, {&o.Hips, "hips", at["right_hip"], at["left_hip"], a.Frames},
+		{&o.Ball, "ball", trunk, at["ball"], o.To}, {&o.Shoulders, "shoulders", at["right_shoulder"], at["left_shoulder"], a.Frames}, {&o.Hips, "hips", at["right_hip"], at["left_hip"], a.Frames}, {&o.Head, "head", at["right_ear"], at["left_ear"], a.Frames},
 		{&o.Feet[0], "left foot", at["left_heel"], at["left_toe"], a.Frames}, {&o.Feet[1], "right foot", at["right_heel"], at["right_toe"], a.Frames},
 	} {
 		*l.into, o.Why[l.name] = o.measured(l.from, l.to, o.From, l.end, px)

@@ -10,6 +10,7 @@ import (
 	"math"
 	"slices"
 	"sort"
+	"sync"
 
 	"gonum.org/v1/gonum/spatial/r2"
 	"gonum.org/v1/gonum/spatial/r3"
@@ -54,6 +55,7 @@ type Orbit struct {
 	From, To  int    // frames that are read: To is the first after the release
 	Ball      *Drawn // from the middle of the shoulders to the implement; nil when it is not known
 	Hips      *Drawn // from the right hip to the left one
+	Head      *Drawn // from the right ear to the left one
 	Shoulders *Drawn
 	Feet      [2]*Drawn // from heel to toe, left and right
 	Neck      []r3.Vec  // middle of the shoulders; NaN where it is not known
@@ -145,6 +147,13 @@ func New(c Clip) *Orbit {
 	hips.expect, hips.within = expect(0, o.Shoulders), 0.9
 	hips.cut(o.From, c.Frames)
 	o.Hips, o.Why["hips"] = hips.draw()
+	head := span("ear")
+	head.length = [2]float64{0.085 * c.Person.Height, 0.015 * c.Person.Height}
+	head.expect, head.within = expect(0, o.Shoulders), 0.9
+	head.cut(o.From, c.Frames)
+	lines := [3]*line{head}
+	into := [3]**Drawn{&o.Head, &o.Feet[0], &o.Feet[1]}
+	names := [3]string{"head", "left foot", "right foot"}
 	for i, s := range []body.Side{body.Left, body.Right} {
 		l := c.line(string(s)+"_toe", string(s)+"_heel", o)
 		l.base, l.ka, l.kb = c.above(stand, string(s)+"_ankle"), 0.6, -0.4
@@ -152,8 +161,17 @@ func New(c Clip) *Orbit {
 		l.usual, l.onward = [3]float64{0.8, 0.8, 0.002}, 0
 		l.expect, l.within = expect(-quarter, o.Hips), 1.0
 		l.cut(o.From, c.Frames)
-		o.Feet[i], o.Why[string(s)+" foot"] = l.draw()
+		lines[1+i] = l
 		o.Toes[i] = c.toes(s)
+	}
+	var why [3]error
+	var busy sync.WaitGroup
+	for i, l := range lines {
+		busy.Go(func() { *into[i], why[i] = l.draw() })
+	}
+	busy.Wait()
+	for i, name := range names {
+		o.Why[name] = why[i]
 	}
 	o.settle()
 	return o

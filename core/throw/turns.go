@@ -15,7 +15,7 @@ import (
 // other, m: the shoulders are not the middle about which an implement turns, a
 // trailing arm bends, hips and shoulders are no bars. Measured on the simulated
 // athlete (figures throws.one_view.*), rounded up.
-var slack = map[string]float64{"ball": 0.035, "disc": 0.08, "hips": 0.011, "chest": 0.011, "foot": 0.035}
+var slack = map[string]float64{"ball": 0.035, "disc": 0.08, "hips": 0.011, "chest": 0.011, "head": 0.011, "foot": 0.035}
 
 // bothSlack is what two cameras leave, m: the place of both on the ground.
 const bothSlack = 0.012
@@ -28,7 +28,7 @@ const depthDoubt = 0.3
 const Limit = 15.0
 
 // Whose directions there are.
-var Whose = []string{"ball", "hips", "chest", "left_foot", "right_foot"}
+var Whose = []string{"ball", "hips", "chest", "head", "left_foot", "right_foot"}
 
 // line of a direction, the quarter turn between it and where it faces, and what
 // its model leaves out.
@@ -44,6 +44,8 @@ func (o *Orbit) of(who string) (d *Drawn, quarter, slackness float64) {
 		return o.Hips, q, slack["hips"]
 	case "chest":
 		return o.Shoulders, q, slack["chest"]
+	case "head":
+		return o.Head, q, slack["head"]
 	case "left_foot":
 		return o.Feet[0], 0, slack["foot"]
 	case "right_foot":

@@ -275,7 +275,7 @@ func (sh Sheet) Main() (store.Clip, bool) {
 func (sh Sheet) Input(c store.Clip) technique.Input {
 	cw := sh.Work.Clips[c.ID]
 	return technique.Input{Model: sh.Model.ID, Variant: sh.Attempt.Variant, Athlete: sh.Athlete.Body(), Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Marks: sh.Work.Marks, Scale: cw.Scale,
-		Camera: c.Camera, Stands: c.Stands, Ground: cw.Ground, Implement: sh.Attempt.Implement, Extra: sh.Extra()}
+		Camera: c.Camera, Stands: c.Stands, Ground: cw.Ground, Implement: sh.Attempt.Implement, Mark: sh.Attempt.Mark, Extra: sh.Extra()}
 }
 
 // Both reads the throw of an attempt from the two clips that see its circle.

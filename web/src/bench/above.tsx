@@ -96,7 +96,7 @@ export function FromAbove({ attempt, athlete, clips, work, core, input, report, 
           <Table {...parts} mass={athlete.mass} />
         </>
       )}
-      <Release report={report} />
+      <Release report={report} core={core} input={input} />
       {missing.map((m) => (
         <Notice key={m} mt="8px">
           {m}
@@ -481,21 +481,24 @@ function Table({ turns, say, player, mass, wide }: Parts & { mass: number; wide?
 }
 
 /** Release: how the implement leaves, and what the flight would make of it. */
-function Release({ report }: { report: Report }) {
+function Release({ report, core, input }: { report: Report; core: Core; input: Input }) {
+  const [wind, setWind] = useState(0);
   const t = report.throw;
+  const windy = useMemo(() => (wind ? core.evaluate({ input: { ...input, wind } }).report.throw?.ahead : undefined), [core, input, wind]);
   if (!t?.leaving) return null;
   const l = t.leaving;
-  const a = t.ahead;
+  const a = windy ?? t.ahead;
   const rows: [string, Value, number, string][] = [
     ["speed", l.speed, 1, "m/s"],
     ["angle", l.angle, 1, "°"],
     ["height", l.height, 2, "m"],
     ["to the right", l.aside, 1, "°"],
   ];
+  const worth = (v: number, d: number) => minus((v > 0 ? "+" : "") + v.toFixed(d)) + " m";
   return (
     <Box data-testid="release" mb="10px">
       <Head tone="chalk">Release</Head>
-      <Box display="grid" gridTemplateColumns="repeat(4, 1fr)" gap="6px" mb="6px">
+      <Box display="grid" gridTemplateColumns="repeat(4, 1fr)" gap="6px" mb="8px">
         {rows.map(([name, v, d, u]) => (
           <Box key={name}>
             <Text fontSize="11.5px" color="quiet">
@@ -512,9 +515,24 @@ function Release({ report }: { report: Report }) {
         ))}
       </Box>
       {a && (
-        <Text fontSize="12px" color="quiet">
-          With {t.mass} kg{t.said ? "" : " (the rules’ mass)"} in still air that flies <b>{a.distance.value.toFixed(1)} m</b> ±{a.distance.half.toFixed(1)}, without air {a.no_air.toFixed(1)} m. One m/s more is worth {a.faster.toFixed(1)} m, one degree more {minus(a.steeper.toFixed(2))} m, 10 cm more height {a.higher.toFixed(2)} m.
-        </Text>
+        <>
+          <Flex align="baseline" gap="6px" mb="4px">
+            <Text fontSize="18px" fontWeight="650">
+              {a.distance.value.toFixed(1)} m
+            </Text>
+            <Text fontSize="12px" color="quiet" flex="1">
+              ±{a.distance.half.toFixed(1)} predicted with air, {t.mass} kg{t.said ? "" : " (the rules’ mass)"}; {a.no_air.toFixed(1)} m without air
+            </Text>
+          </Flex>
+          <Flex align="center" gap="8px" fontSize="12px" color="quiet" mb="4px">
+            <Text w="128px">wind {wind === 0 ? "still" : `${Math.abs(wind).toFixed(1)} m/s ${wind > 0 ? "behind" : "against"}`}</Text>
+            <input type="range" min={-5} max={5} step={0.5} value={wind} aria-label="wind, metres a second from behind" style={{ flex: 1 }} onChange={(e) => setWind(Number(e.target.value))} />
+          </Flex>
+          <Text fontSize="12px" color="quiet" data-testid="worth">
+            Worth for this throw: one m/s more {worth(a.faster, 1)}, one degree more {worth(a.steeper, 2)}, 10 cm more height {worth(a.higher, 2)}.
+            {t.lost && ` The tape gave ${t.lost.value > 0 ? `${t.lost.value.toFixed(1)} m less` : `${(-t.lost.value).toFixed(1)} m more`} (±${t.lost.half.toFixed(1)})${Math.abs(t.lost.value) <= t.lost.half ? ", within the doubt" : t.lost.value > 0 ? ": lost in the air, by wobble, wind or attitude" : ""}.`}
+          </Text>
+        </>
       )}
     </Box>
   );

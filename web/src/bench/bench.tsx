@@ -127,10 +127,11 @@ function Open({ sheet }: { sheet: Data }) {
       camera,
       stands,
       implement: sheet.attempt.implement,
+      mark: sheet.attempt.mark,
       hold: draft.length > 0,
       extra,
     };
-  }, [lay, draft.length > 0, sheet.attempt.implement, clip, own, points, now.marks, cw?.scale, cw?.ground, extra, athlete, model.id, sheet.attempt.variant]);
+  }, [lay, draft.length > 0, sheet.attempt.implement, sheet.attempt.mark, clip, own, points, now.marks, cw?.scale, cw?.ground, extra, athlete, model.id, sheet.attempt.variant]);
   // Parts of the answer that did not change keep their identity, so that a drag
   // draws anew only what it moves.
   const last = useRef<Calls["evaluate_answer"]>(undefined);

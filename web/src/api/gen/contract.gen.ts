@@ -1182,7 +1182,7 @@ export interface components {
             /** @enum {string} */
             foot?: "front" | "rear" | "sweep" | "pivot" | "throwing" | "block" | "";
             /** @enum {string} */
-            kind: "first-movement" | "still-before" | "leaves" | "touchdown" | "toe-off" | "under" | "half-flight" | "foot-on" | "foot-off" | "jump-on" | "jump-off" | "before-on" | "before-off" | "jump-middle" | "jump-end" | "ball-at" | "wind" | "release";
+            kind: "first-movement" | "still-before" | "leaves" | "touchdown" | "toe-off" | "under" | "half-flight" | "foot-on" | "foot-off" | "jump-on" | "jump-off" | "before-on" | "before-off" | "jump-middle" | "jump-end" | "ball-at" | "wind" | "release" | "step-on" | "step-off" | "step-after";
             /** Format: int64 */
             nth?: number;
         };
@@ -1284,6 +1284,8 @@ export interface components {
             /** @description keep what the last call read in depth: a hand still moves */
             hold?: boolean;
             implement?: string;
+            /** @description as the coach wrote it */
+            mark?: string;
             /** @description checkpoint to the coach's own answer */
             marks: {
                 [key: string]: components["schemas"]["Judgement"];
@@ -1298,6 +1300,11 @@ export interface components {
             stands?: components["schemas"]["Found"][];
             /** @description of the model; its first when empty */
             variant?: string;
+            /**
+             * Format: double
+             * @description m/s from behind, for the predicted flight
+             */
+            wind?: number;
         };
         InputCall: {
             input: components["schemas"]["Input"];
@@ -1410,7 +1417,7 @@ export interface components {
         };
         Measure: {
             /** @enum {string} */
-            kind: "joint" | "lean" | "tilt" | "brake" | "turn" | "slope" | "sideways" | "ahead" | "above" | "apart" | "apart_leg" | "rise" | "gain" | "keeps" | "strides" | "backward" | "duration" | "share" | "change" | "mark" | "azimuth" | "lead" | "turned" | "ball_speed" | "ball_height" | "release_speed" | "release_angle" | "release_height" | "reach" | "offset" | "contact" | "flight" | "duty" | "cadence" | "length" | "speed" | "travel" | "force" | "k_vert" | "k_leg" | "asymmetry";
+            kind: "joint" | "lean" | "tilt" | "brake" | "turn" | "slope" | "sideways" | "ahead" | "above" | "apart" | "apart_leg" | "rise" | "gain" | "keeps" | "strides" | "backward" | "off_path" | "duration" | "share" | "change" | "mark" | "azimuth" | "lead" | "turned" | "ball_speed" | "ball_height" | "release_speed" | "release_angle" | "release_height" | "reach" | "offset" | "contact" | "flight" | "duty" | "cadence" | "length" | "speed" | "travel" | "force" | "k_vert" | "k_leg" | "asymmetry";
             /** @enum {string} */
             pick?: "largest" | "smallest" | "";
             /** @description roles */
@@ -2059,6 +2066,8 @@ export interface components {
             ahead?: components["schemas"]["Ahead"];
             /** @description the release */
             leaving?: components["schemas"]["Leaving"];
+            /** @description m that the flight promised and the tape did not give: wobble, wind, a wrong attitude */
+            lost?: components["schemas"]["Value"];
             /**
              * Format: double
              * @description of the implement, kg
