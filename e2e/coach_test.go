@@ -509,7 +509,7 @@ func TestDemoInOneClick(t *testing.T) {
 	s.See("[data-reading=square] [data-answer=no]").MustClick()
 	s.See("[data-reading=square][data-verdict=missed]")
 	shot("hammer")
-	s.Keyboard.MustType(input.KeyI)
+	s.Button("^Above$")
 	s.Says("the circle marked")
 	// One that is drafted, in two clips that see the circle: read in depth.
 	open("Brisa", "58.40")

@@ -154,6 +154,23 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.Button("judge anew")
 	s.Says("Judged anew")
 
+	// For one age group only, and a fault of the coach's own.
+	s.Open(h.URL+"/models/sprint-start", "[data-testid=model]")
+	s.See("[data-band=rear_knee_set]").MustClick()
+	s.See("input[aria-label=to]").MustSelectAllText().MustInput("150")
+	s.Button("^set$")
+	s.See("[aria-label='These bands are for']").MustSelect("athletes under 14")
+	s.See("[aria-label='Reason of the change']").MustInput("Children open the knee")
+	s.MustElementR("button", "Keep for the team").MustClick()
+	s.See("[data-testid=adjusted]")
+	s.Says("under 14")
+	s.See("[data-testid=add-fault]").MustClick()
+	for label, text := range map[string]string{"Name of the fault": "Looks at the line", "What it leads to": "The neck pulls the trunk up.", "Cue, outward": "Read the ground.", "When the cue backfires": "If the chin drops, eyes only.", "Drill": "Starts with a chalk mark", "Dose": "4 x 10 m", "Feel": "A long neck.", "Reason of the addition": "Our youngsters do it"} {
+		s.See("input[aria-label='" + label + "']").MustInput(text)
+	}
+	s.Button("^add$")
+	s.See("[data-fault=own_looks_at_the_line]")
+
 	// A new attempt is judged by it, in the style that the form offers.
 	s.Open(h.URL+"/", "[data-attempt]")
 	s.Button("^Add attempt")

@@ -277,13 +277,131 @@ func WithBands(source []byte, bands map[string]doubt.Band) ([]byte, error) {
 	for id := range left {
 		return nil, fmt.Errorf("there is no checkpoint %q", id)
 	}
+	return write(&doc)
+}
+
+func write(doc *yaml.Node) ([]byte, error) {
 	var out bytes.Buffer
 	e := yaml.NewEncoder(&out)
 	e.SetIndent(2)
-	if err := e.Encode(&doc); err != nil {
+	if err := e.Encode(doc); err != nil {
 		return nil, err
 	}
 	return out.Bytes(), e.Close()
+}
+
+// Additions are what a team adds to a model.
+type Additions struct {
+	Adjusted    []technique.Adjusted
+	Checkpoints []technique.Checkpoint
+	Faults      []technique.Fault
+}
+
+// With is a model's file with additions behind what it has; an adjusted band stands
+// in for an earlier one for the same athletes, a checkpoint or fault for one of the
+// same id.
+func With(source []byte, add Additions) ([]byte, error) {
+	var doc yaml.Node
+	if err := yaml.Unmarshal(source, &doc); err != nil || len(doc.Content) == 0 {
+		return nil, errors.New("the model cannot be read")
+	}
+	for _, a := range add.Adjusted {
+		key := func(n *yaml.Node) string {
+			return value(n, "checkpoint") + "|" + value(n, "athlete") + "|" + value(n, "under")
+		}
+		if err := put(doc.Content[0], "adjusted", a, key); err != nil {
+			return nil, err
+		}
+	}
+	id := func(n *yaml.Node) string { return value(n, "id") }
+	for _, c := range add.Checkpoints {
+		if err := put(doc.Content[0], "checkpoints", c, id); err != nil {
+			return nil, err
+		}
+	}
+	for _, f := range add.Faults {
+		if err := put(doc.Content[0], "faults", f, id); err != nil {
+			return nil, err
+		}
+	}
+	return write(&doc)
+}
+
+// put adds an entry to a list, or sets it in the place of the one of the same key.
+func put(root *yaml.Node, list string, entry any, key func(*yaml.Node) string) error {
+	raw, err := json.Marshal(entry)
+	if err != nil {
+		return err
+	}
+	// JSON is YAML; the style is that of a hand.
+	var n yaml.Node
+	if err := yaml.Unmarshal(raw, &n); err != nil {
+		return err
+	}
+	plain(n.Content[0])
+	at := field(root, list)
+	if at == nil {
+		at = &yaml.Node{Kind: yaml.SequenceNode, Tag: "!!seq"}
+		root.Content = append(root.Content, &yaml.Node{Kind: yaml.ScalarNode, Value: list}, at)
+	}
+	for i, old := range at.Content {
+		if key(old) == key(n.Content[0]) {
+			at.Content[i] = n.Content[0]
+			return nil
+		}
+	}
+	at.Content = append(at.Content, n.Content[0])
+	return nil
+}
+
+func plain(n *yaml.Node) {
+	n.Style = 0
+	if n.Kind == yaml.ScalarNode && n.Tag == "!!str" {
+		n.Style = yaml.DoubleQuotedStyle
+	}
+	for _, c := range n.Content {
+		plain(c)
+	}
+}
+
+// value is a field's text; empty when it is not there.
+func value(n *yaml.Node, name string) string {
+	if v := field(n, name); v != nil {
+		return v.Value
+	}
+	return ""
+}
+
+// TakeOver is the shipped file with what a team's own model has changed in bands and
+// added of its own: so that it gets what is new and keeps what is its own.
+func TakeOver(shipped []byte, own technique.Model) ([]byte, error) {
+	base, err := Parse(shipped)
+	if err != nil {
+		return nil, err
+	}
+	bands := map[string]doubt.Band{}
+	var add Additions
+	for _, c := range own.Checkpoints {
+		theirs, ok := base.Checkpoint(c.ID)
+		switch {
+		case !ok:
+			add.Checkpoints = append(add.Checkpoints, c)
+		case !reflect.DeepEqual(theirs.Band, c.Band):
+			bands[c.ID] = c.Band
+		}
+	}
+	for _, f := range own.Faults {
+		if _, ok := base.Fault(f.ID); !ok {
+			add.Faults = append(add.Faults, f)
+		}
+	}
+	add.Adjusted = own.Adjusted
+	if len(bands) > 0 {
+		if shipped, err = WithBands(shipped, bands); err != nil {
+			return nil, err
+		}
+	}
+	return With(shipped, add)
 }
 
 // field is the value of a field in a group of fields.

@@ -162,3 +162,49 @@ func TestWithBands(t *testing.T) {
 		t.Errorf("unknown checkpoint: %v", err)
 	}
 }
+
+// The shipped file taken over by a team: what is new comes, changed bands and own
+// faults stay.
+func TestTakeOver(t *testing.T) {
+	source, err := models.Source("javelin")
+	if err != nil {
+		t.Fatal(err)
+	}
+	at := func(v float64) *float64 { return &v }
+	mine, err := models.WithBands(source, map[string]doubt.Band{"block_time": {Lo: at(100), Hi: at(222)}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	own := technique.Fault{ID: "own_x", Name: "X", Short: "x", Phase: "power", Target: "block_time", When: technique.Rule{Reading: "block_time", Outside: "above"}, Effect: "x",
+		Cues: []technique.Cue{{Focus: "outward", Words: "x", Backfire: "x"}}, Drills: []technique.Drill{{Name: "x", Dose: "x", Feel: "x"}}}
+	if mine, err = models.With(mine, models.Additions{Faults: []technique.Fault{own}, Adjusted: []technique.Adjusted{{Checkpoint: "block_time", Under: 14, Band: doubt.Band{Hi: at(300)}, Reason: "children"}}}); err != nil {
+		t.Fatal(err)
+	}
+	team, err := models.Parse(mine)
+	if err != nil {
+		t.Fatal(err)
+	}
+	newer := []byte(strings.Replace(string(source), "version: 1", "version: 2", 1))
+	newer = []byte(strings.Replace(string(newer), "name: Javelin throw", "name: Javelin throw anew", 1))
+	raw, err := models.TakeOver(newer, team)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := models.Parse(raw)
+	if err != nil {
+		t.Fatal(err)
+	}
+	cp, _ := got.Checkpoint("block_time")
+	if got.Version != 2 || got.Name != "Javelin throw anew" || *cp.Band.Hi != 222 {
+		t.Errorf("version %d, %s, up to %g", got.Version, got.Name, *cp.Band.Hi)
+	}
+	if _, ok := got.Fault("own_x"); !ok || len(got.Adjusted) != 1 {
+		t.Errorf("own fault %v, adjusted %+v", ok, got.Adjusted)
+	}
+	if b, _ := got.For("", 12).Checkpoint("block_time"); *b.Band.Hi != 300 || b.Band.Lo != nil {
+		t.Errorf("a child's band %+v", b.Band)
+	}
+	if b, _ := got.For("", 14).Checkpoint("block_time"); *b.Band.Hi != 222 {
+		t.Errorf("at 14 %+v", b.Band)
+	}
+}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"flag"
 	"fmt"
@@ -20,6 +21,7 @@ import (
 	"neokinema/internal/demo"
 	"neokinema/internal/pglocal"
 	"neokinema/internal/store"
+	"neokinema/simcam/points"
 )
 
 const help = `neokinema: break down throws, jumps, starts and strides from slow-motion clips
@@ -29,7 +31,7 @@ const help = `neokinema: break down throws, jumps, starts and strides from slow-
   neokinema migrate                       bring the schema of NEO_DATABASE_URL up to date
   neokinema simulate --help               draw a clip of the simulated athlete with its truth
   neokinema clips [NAME...]              draw the demo's clips into internal/demo/clips
-  neokinema contract [models]             print the API description (OpenAPI), or the JSON Schema of model files
+  neokinema contract [models|poses]       print the API description (OpenAPI), the JSON Schema of model files, or the small figures of phases
 `
 
 func main() {
@@ -158,8 +160,17 @@ func runMigrate(ctx context.Context, _ []string) error {
 
 func runContract(_ context.Context, args []string) error {
 	make := api.Contract
-	if len(args) > 0 && args[0] == "models" {
+	switch {
+	case len(args) > 0 && args[0] == "models":
 		make = api.ModelSchema
+	case len(args) > 0 && args[0] == "poses":
+		make = func() ([]byte, error) {
+			poses, err := points.Poses()
+			if err != nil {
+				return nil, err
+			}
+			return json.Marshal(poses)
+		}
 	}
 	raw, err := make()
 	if err != nil {

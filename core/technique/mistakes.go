@@ -161,6 +161,19 @@ func (m Model) mistakes() (list []Mistake) {
 			}
 		}
 	}
+	for i, a := range m.Adjusted {
+		path := fmt.Sprintf("adjusted[%d]", i)
+		if _, ok := known[a.Checkpoint]; !ok {
+			bad(path+".checkpoint", "there is no checkpoint %q", a.Checkpoint)
+		}
+		if (a.Under > 0) == (a.Athlete != "") {
+			bad(path, "a band is for an age group (under) or for one athlete")
+		}
+		if b := a.Band; b.Lo != nil && b.Hi != nil && *b.Lo >= *b.Hi {
+			bad(path+".band", "the band is upside down: %g is not below %g", *b.Lo, *b.Hi)
+		}
+		text(path, "reason", a.Reason)
+	}
 	m.faultMistakes(known, bad, text, only, once)
 	return list
 }

@@ -27,6 +27,51 @@ type Model struct {
 	Checkpoints []Checkpoint `json:"checkpoints"`
 	Faults      []Fault      `json:"faults"`
 	Cautions    []string     `json:"cautions"`
+	Adjusted    []Adjusted   `json:"adjusted,omitempty" required:"false" doc:"bands for one age group or one athlete"`
+}
+
+// Adjusted is a band that holds for some only. One for an athlete outranks one for
+// an age group, of those the youngest outranks the others, and all outrank the
+// variant's and the model's own.
+type Adjusted struct {
+	Checkpoint string     `json:"checkpoint"`
+	Under      int        `json:"under,omitempty" required:"false" doc:"for athletes under this age in the year"`
+	Athlete    string     `json:"athlete,omitempty" required:"false" maxLength:"40" doc:"for this athlete, by id"`
+	Band       doubt.Band `json:"band"`
+	Reason     string     `json:"reason" maxLength:"300"`
+}
+
+// For is the model as it holds for an athlete of an age.
+func (m Model) For(athlete string, age int) Model {
+	best := map[string]Adjusted{}
+	for _, a := range m.Adjusted {
+		if a.Athlete != "" && a.Athlete != athlete || a.Athlete == "" && age >= a.Under {
+			continue
+		}
+		b, ok := best[a.Checkpoint]
+		if !ok || a.Athlete != "" || b.Athlete == "" && a.Under <= b.Under {
+			best[a.Checkpoint] = a
+		}
+	}
+	if len(best) == 0 {
+		return m
+	}
+	m.Checkpoints, m.Variants = slices.Clone(m.Checkpoints), slices.Clone(m.Variants)
+	for i, c := range m.Checkpoints {
+		if a, ok := best[c.ID]; ok {
+			m.Checkpoints[i].Band = a.Band
+		}
+	}
+	for i, v := range m.Variants {
+		bands := map[string]doubt.Band{}
+		for id, b := range v.Bands {
+			if _, ok := best[id]; !ok {
+				bands[id] = b
+			}
+		}
+		m.Variants[i].Bands = bands
+	}
+	return m
 }
 
 // Position is a key position, found at one frame of a clip.
@@ -252,7 +297,7 @@ func (m *Model) unroll() {
 		for _, p := range r.Positions {
 			q := p
 			q.ID, q.Group, q.Nth = id(p.ID), p.ID, n
-			q.Name, q.Short = fmt.Sprintf("%s %d", p.Name, n), fmt.Sprintf("%d %s", n, p.Short)
+			q.Name, q.Short = fmt.Sprintf("%s, %s %d", p.Name, r.Name, n), fmt.Sprintf("%d %s", n, p.Short)
 			// One step makes a breakdown; the others are welcome.
 			q.Optional = p.Optional || n > 1
 			if p.Find != nil {

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
@@ -360,5 +361,81 @@ func TestDirectionsInTheCoachsLanguage(t *testing.T) {
 	c.Do("PUT", "/api/me/directions", map[string]string{"directions": "compass"}, 422, nil)
 	if text := string(c.Do("GET", "/api/models/hammer.yaml", nil, 200, nil)); !strings.Contains(text, "{az 270}") {
 		t.Error("the file must keep directions as they are written")
+	}
+}
+
+// A band can hold for one athlete or an age group only; it is part of the version,
+// and the nearest one counts.
+func TestBandsForSome(t *testing.T) {
+	c := h.Coach(t)
+	young, old := house.Athlete("Young One"), house.Athlete("Tall One")
+	young.Born, old.Born = time.Now().Year()-13, time.Now().Year()-25
+	var a, b store.Athlete
+	c.Do("POST", "/api/athletes", young, 200, &a)
+	c.Do("POST", "/api/athletes", old, 200, &b)
+	path := "/api/models/sprint-start/versions"
+	set := func(base int, change bench.ModelChange, lo, hi float64) {
+		t.Helper()
+		change.Base, change.Bands = base, map[string]doubt.Band{"front_knee_set": {Lo: num(lo), Hi: num(hi)}}
+		c.Do("POST", path, change, 200, nil)
+	}
+	set(0, bench.ModelChange{Reason: "Children sit higher", Under: 16}, 95, 125)
+	set(1, bench.ModelChange{Reason: "Her long thighs", Athlete: b.ID.String()}, 100, 118)
+	set(2, bench.ModelChange{Reason: "The smallest ones", Under: 14}, 98, 130)
+	set(3, bench.ModelChange{Reason: "Children sit higher, once more", Under: 16}, 96, 126)
+	top := func(of store.Athlete) float64 {
+		t.Helper()
+		cp, ok := sheetOf(c, c.AttemptOf(of.ID).ID).Model.Checkpoint("front_knee_set")
+		if !ok || cp.Band.Hi == nil {
+			t.Fatal("the checkpoint is gone")
+		}
+		return *cp.Band.Hi
+	}
+	var third store.Athlete
+	c.Do("POST", "/api/athletes", house.Athlete("Third"), 200, &third)
+	if x, y, z := top(a), top(b), top(third); x != 130 || y != 118 || z != 100 {
+		t.Errorf("bands up to %g, %g and %g", x, y, z)
+	}
+	if own := held(c, "sprint-start"); len(own.Model.Adjusted) != 3 || own.N != 4 {
+		t.Errorf("version %d with %+v", own.N, own.Model.Adjusted)
+	}
+	p := said(t, c.Do("POST", path, bench.ModelChange{Base: 4, Reason: "upside down", Under: 10, Bands: map[string]doubt.Band{"front_knee_set": {Lo: num(9), Hi: num(3)}}}, 422, nil))
+	if len(p.Fields) == 0 || !strings.Contains(p.Fields[0], "upside down") {
+		t.Errorf("%+v", p)
+	}
+}
+
+// A coach adds a checkpoint and a fault that hangs on it; it is found in the next
+// attempt like any other.
+func TestOwnCheckpointAndFault(t *testing.T) {
+	c := h.Coach(t)
+	cp := technique.Checkpoint{ID: "own_back_knee", Name: "Rear knee, our way", Position: "set", Measure: technique.Measure{Kind: "joint", Points: []string{"rear_hip", "rear_knee", "rear_ankle"}}, Unit: "°", Band: doubt.Band{Lo: num(150), Hi: num(170)}, Basis: "trade"}
+	f := technique.Fault{ID: "own_folded", Name: "Rear leg folded", Short: "folded", Phase: "set", Target: cp.ID, When: technique.Rule{Reading: cp.ID, Outside: "below"}, Effect: "No push from behind.",
+		Cues: []technique.Cue{{Focus: "outward", Words: "Long back leg.", Backfire: "If it locks, soften it."}}, Drills: []technique.Drill{{Name: "Holds", Dose: "3 x 10 s", Feel: "A stretched calf."}}}
+	path := "/api/models/sprint-start/versions"
+	p := said(t, c.Do("POST", path, bench.ModelChange{Reason: "Try", Faults: []technique.Fault{f}}, 422, nil))
+	if len(p.Fields) == 0 || !strings.Contains(strings.Join(p.Fields, " "), "own_back_knee") {
+		t.Errorf("a fault that hangs on nothing: %+v", p)
+	}
+	c.Do("POST", path, bench.ModelChange{Reason: "We want it long", Checkpoints: []technique.Checkpoint{cp}, Faults: []technique.Fault{f}}, 200, nil)
+	var a store.Athlete
+	c.Do("POST", "/api/athletes", house.Athlete("Folded"), 200, &a)
+	at, _, _ := digitised(t, c, a.ID, nil)
+	r := sheetOf(c, at.ID).Report()
+	if x, ok := r.Reading(cp.ID); !ok || x.Verdict != doubt.Missed {
+		t.Errorf("%+v", x)
+	}
+	if !slices.ContainsFunc(r.Findings, func(x technique.Finding) bool { return x.Fault == f.ID }) {
+		t.Errorf("%+v", r.Findings)
+	}
+	// The shipped model taken over anew keeps what is the team's own.
+	c.Do("POST", path, bench.ModelChange{Base: 1, Reason: "Bring up to date", TakeOver: true}, 200, nil)
+	own := held(c, "sprint-start")
+	if _, ok := own.Model.Fault(f.ID); !ok || own.N != 2 {
+		t.Errorf("version %d has lost the team's fault", own.N)
+	}
+	shipped, err := models.Load("sprint-start")
+	if err != nil || len(own.Model.Faults) != len(shipped.Faults)+1 || len(own.Model.Checkpoints) != len(shipped.Checkpoints)+1 {
+		t.Errorf("%d faults and %d checkpoints, %v", len(own.Model.Faults), len(own.Model.Checkpoints), err)
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"slices"
+	"strconv"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
@@ -178,7 +179,8 @@ func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Sheet, err e
 	if sh.Model, err = s.model(ctx, team, sh.Attempt); err != nil {
 		return sh, err
 	}
-	sh.Model = sh.Model.As(sh.Attempt.Variant)
+	year, _ := strconv.Atoi(sh.Attempt.DoneOn[:min(4, len(sh.Attempt.DoneOn))])
+	sh.Model = sh.Model.For(sh.Athlete.ID.String(), year-sh.Athlete.Born).As(sh.Attempt.Variant)
 	if sh.Clips, err = s.store.Clips(ctx, team, id); err != nil {
 		return sh, err
 	}

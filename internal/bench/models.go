@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -29,8 +30,14 @@ type ModelChange struct {
 	Base   int                   `json:"base" doc:"newest version that the coach has seen; 0 is the shipped one"`
 	Reason string                `json:"reason" minLength:"3" maxLength:"300" doc:"why; it stays beside the version"`
 	Bands  map[string]doubt.Band `json:"bands,omitempty" required:"false" doc:"checkpoint to its new band"`
-	Text   string                `json:"text,omitempty" required:"false" maxLength:"400000" doc:"YAML"`
-	Back   bool                  `json:"back,omitempty" required:"false" doc:"back to the shipped model"`
+	// Whom the bands are for; everybody when both are empty.
+	Under       int                    `json:"under,omitempty" required:"false" minimum:"0" maximum:"30" doc:"athletes under this age"`
+	Athlete     string                 `json:"athlete,omitempty" required:"false" maxLength:"40" doc:"one athlete, by id"`
+	Checkpoints []technique.Checkpoint `json:"checkpoints,omitempty" required:"false" doc:"to add"`
+	Faults      []technique.Fault      `json:"faults,omitempty" required:"false" doc:"to add"`
+	TakeOver    bool                   `json:"take_over,omitempty" required:"false" doc:"the shipped model as it is now, with the team's bands and additions"`
+	Text        string                 `json:"text,omitempty" required:"false" maxLength:"400000" doc:"YAML"`
+	Back        bool                   `json:"back,omitempty" required:"false" doc:"back to the shipped model"`
 }
 
 // Held lists all events' models as a team holds them.
@@ -94,10 +101,21 @@ func (s *Service) ChangeModel(ctx context.Context, team, user uuid.UUID, event s
 		text, err = models.Source(event)
 	case c.Text != "":
 		text = []byte(c.Text)
-	case len(c.Bands) > 0:
+	case c.TakeOver:
+		var own technique.Model
+		if text, err = s.Source(ctx, team, event); err != nil {
+			return store.Copy{}, err
+		}
+		if own, err = models.Parse(text); err != nil {
+			return store.Copy{}, err
+		}
+		if text, err = models.Source(event); err == nil {
+			text, err = models.TakeOver(text, own)
+		}
+	case len(c.Bands)+len(c.Checkpoints)+len(c.Faults) > 0:
 		if text, err = s.Source(ctx, team, event); err == nil {
-			if text, err = models.WithBands(text, c.Bands); err != nil {
-				return store.Copy{}, problem.New(problem.Invalid, "These bands cannot be set: %s.", err)
+			if text, err = c.onto(text); err != nil {
+				return store.Copy{}, problem.New(problem.Invalid, "This cannot be added: %s.", err)
 			}
 		}
 	default:
@@ -121,6 +139,24 @@ func (s *Service) ChangeModel(ctx context.Context, team, user uuid.UUID, event s
 		return store.Copy{}, problem.New(problem.Invalid, "This is a model of %s, not of %s. Open that event, then read the file.", strings.ToLower(m.Name), strings.ToLower(shipped.Name))
 	}
 	return s.store.AddCopy(ctx, team, user, store.Copy{Event: event, Source: string(text), Reason: c.Reason, Shipped: shipped.Version}, c.Base)
+}
+
+// onto writes bands and additions into a model's file.
+func (c ModelChange) onto(text []byte) ([]byte, error) {
+	add := models.Additions{Checkpoints: c.Checkpoints, Faults: c.Faults}
+	if c.Under == 0 && c.Athlete == "" {
+		if len(c.Bands) > 0 {
+			var err error
+			if text, err = models.WithBands(text, c.Bands); err != nil {
+				return nil, err
+			}
+		}
+		return models.With(text, add)
+	}
+	for _, id := range slices.Sorted(maps.Keys(c.Bands)) {
+		add.Adjusted = append(add.Adjusted, technique.Adjusted{Checkpoint: id, Under: c.Under, Athlete: c.Athlete, Band: c.Bands[id], Reason: c.Reason})
+	}
+	return models.With(text, add)
 }
 
 // model is the one by which an attempt is judged.

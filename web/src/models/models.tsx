@@ -3,10 +3,12 @@ import { useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import type { Checkpoint, Directions, Failure, Held, Model } from "../api/client";
 import { events } from "../api/events";
-import { modelSourceURL, useChangeModel, useCheckModel, useMe, useModels, useSetDirections } from "../api/queries";
+import { modelSourceURL, useAthletes, useChangeModel, useCheckModel, useMe, useModels, useSetDirections } from "../api/queries";
 import { goal } from "../ui/numbers";
 import { Key, Notice, Panel } from "../ui/parts";
+import { AddCheckpoint, AddFault, Whom, type For } from "./add";
 import { Causes, inOrder } from "./causes";
+import poses from "./poses.gen.json";
 
 /** Models: every technique model as a page that a coach can read and argue with:
  * phases as a strip, what is looked at and by whom, faults with their causes. */
@@ -158,6 +160,9 @@ function One({ model, held }: { model: Model; held?: Held }) {
   const listed = positions.filter((p) => model.checkpoints.some((c) => c.position === p.id && has(c)));
   const faults = model.faults.filter(has);
   const [open, setOpen] = useState<string | null>(null);
+  const [whom, setWhom] = useState<For>({});
+  const [adding, setAdding] = useState<"checkpoint" | "fault" | null>(null);
+  const keep = (body: Omit<Parameters<typeof change.mutate>[0]["body"], "base">, done?: () => void) => held && change.mutate({ id: model.id, body: { base: held.n, ...body } }, { onSuccess: done });
   return (
     <Box flex="1" overflowY="auto" minW="0" pr="4px" data-testid="model">
       <Panel p="14px 18px" mb="12px">
@@ -201,18 +206,27 @@ function One({ model, held }: { model: Model; held?: Held }) {
                 {v.n}. {v.created_at.slice(0, 10)}, {v.by || "a former colleague"}: {v.reason}
               </Text>
             ))}
-            {held.shipped && held.versions[0].shipped < held.shipped.version && <Notice mt="4px">The shipped model has moved on to version {held.shipped.version} since. Download both files to bring them together, or go back to it.</Notice>}
+            {held.shipped && held.versions[0].shipped < held.shipped.version && (
+              <Notice mt="4px">
+                <Text flex="1">The shipped model has moved on to version {held.shipped.version} since. Take it over and your own bands, checkpoints and faults stay.</Text>
+                <Button size="xs" variant="outline" h="22px" loading={change.isPending} onClick={() => keep({ reason: `Took over the shipped version ${held.shipped!.version}.`, take_over: true })}>
+                  take it over
+                </Button>
+              </Notice>
+            )}
             <Button size="xs" variant="outline" mt="6px" loading={change.isPending} onClick={() => change.mutate({ id: model.id, body: { base: held.n, reason: "Back to the shipped model.", back: true } })}>
               back to the shipped model
             </Button>
           </Box>
         )}
+        {(model.adjusted?.length ?? 0) > 0 && <Adjusted model={model} />}
         {held && changed > 0 && (
           <Box mt="12px" data-testid="changed">
             <Text fontSize="12px" mb="4px">
               {changed === 1 ? "One band" : `${changed} bands`} changed. New attempts will be judged by it; earlier ones keep theirs until you judge them anew.
             </Text>
-            <Keep says="Keep for the team" busy={change.isPending} error={change.error} onKeep={(reason) => change.mutate({ id: model.id, body: { base: held.n, reason, bands } })} />
+            <Whom value={whom} onValue={setWhom} />
+            <Keep says="Keep for the team" busy={change.isPending} error={change.error} onKeep={(reason) => keep({ reason, bands, ...whom }, () => setBands({}))} />
           </Box>
         )}
       </Panel>
@@ -250,6 +264,14 @@ function One({ model, held }: { model: Model; held?: Held }) {
                 ))}
             </Panel>
           ))}
+          {held &&
+            (adding === "checkpoint" ? (
+              <AddCheckpoint model={model} positions={positions} busy={change.isPending} error={change.error} onLeave={() => setAdding(null)} onAdd={(c, reason) => keep({ reason, checkpoints: [c] }, () => setAdding(null))} />
+            ) : (
+              <Button size="xs" variant="outline" mb="8px" onClick={() => setAdding("checkpoint")} data-testid="add-checkpoint">
+                add a checkpoint of your own
+              </Button>
+            ))}
           <Panel p="10px 14px" mb="8px">
             <Text fontWeight="650" mb="2px">
               Cautions
@@ -269,6 +291,14 @@ function One({ model, held }: { model: Model; held?: Held }) {
             </Text>
             <Causes model={model} faults={faults} phases={phases} open={open} onOpen={(f) => setOpen(open === f ? null : f)} />
           </Panel>
+          {held &&
+            (adding === "fault" ? (
+              <AddFault model={model} phases={phases} busy={change.isPending} error={change.error} onLeave={() => setAdding(null)} onAdd={(f, reason) => keep({ reason, faults: [f] }, () => setAdding(null))} />
+            ) : (
+              <Button size="xs" variant="outline" mb="8px" onClick={() => setAdding("fault")} data-testid="add-fault">
+                add a fault of your own
+              </Button>
+            ))}
           {faults.map((f) => (
             <Panel key={f.id} p="8px 14px" mb="6px" data-fault={f.id}>
               <Flex as="button" w="100%" textAlign="left" gap="8px" align="baseline" cursor="pointer" onClick={() => setOpen(open === f.id ? null : f.id)} aria-expanded={open === f.id}>
@@ -375,29 +405,73 @@ function BandForm({ cp, onDone }: { cp: Checkpoint; onDone(b?: Band): void }) {
   );
 }
 
-/** Strip shows the phases in order, a repeated group in a frame with its number. */
+/** Adjusted lists bands that hold for some only. */
+function Adjusted({ model }: { model: Model }) {
+  const athletes = useAthletes();
+  return (
+    <Box mt="10px" fontSize="12px" data-testid="adjusted">
+      {model.adjusted!.map((a) => {
+        const c = model.checkpoints.find((x) => x.id === a.checkpoint);
+        return (
+          <Text key={a.checkpoint + a.under + a.athlete}>
+            {a.athlete ? (athletes.data?.find((x) => x.id === a.athlete)?.name ?? "an athlete who has left") : `under ${a.under}`}: {c?.name} {c && goal({ ...c, band: a.band })}{" "}
+            <Text as="span" color="quiet">
+              {a.reason}
+            </Text>
+          </Text>
+        );
+      })}
+    </Box>
+  );
+}
+
+/** Strip shows the phases in order with a small figure each, a repeated group in a
+ * frame with its number. */
 function Strip({ model, phases }: { model: Model; phases: Model["phases"] }) {
   const group = new Set(model.repeat?.phases.map((p) => p.id));
   const first = phases.findIndex((p) => group.has(p.id));
   const before = first < 0 ? phases : phases.slice(0, first);
   const after = first < 0 ? [] : phases.slice(first + group.size);
   const box = (p: { id: string; name: string }) => (
-    <Box key={p.id} px="10px" py="4px" bg="raised" borderRadius="4px" fontSize="12px" whiteSpace="nowrap">
+    <Flex key={p.id} direction="column" align="center" px="8px" pt="2px" pb="4px" bg="raised" borderRadius="4px" fontSize="11.5px" maxW="104px" textAlign="center" lineHeight="1.2">
+      <Figure pose={(poses as Record<string, Record<string, number[][]>>)[model.id]?.[p.id]} />
       {p.name}
-    </Box>
+    </Flex>
   );
   return (
-    <Flex gap="4px" mt="12px" wrap="wrap" align="center" data-testid="strip">
+    <Flex gap="4px" mt="12px" wrap="wrap" align="stretch" data-testid="strip">
       {before.map(box)}
       {model.repeat && (
-        <Flex gap="4px" p="4px 6px" border="1.5px solid" borderColor="clay" borderRadius="6px" align="center">
+        <Flex gap="4px" p="4px 6px" border="1.5px solid" borderColor="clay" borderRadius="6px" align="stretch">
           {model.repeat.phases.map(box)}
-          <Text fontSize="11.5px" color="clay">
+          <Text fontSize="11.5px" color="clay" alignSelf="center" w="34px" lineHeight="1.2">
             each {model.repeat.name}
           </Text>
         </Flex>
       )}
       {after.map(box)}
     </Flex>
+  );
+}
+
+/** Figure is the simulated athlete in the middle of a phase: the left side in clay
+ * and solid, the right in sky and dashed. */
+function Figure({ pose }: { pose?: number[][] }) {
+  if (!pose) return <Box h="62px" w="70px" />;
+  const at = (i: number) => `${pose[i][0]} ${-pose[i][1]}`;
+  const line = (...list: number[]) => list.map((i, k) => (k ? "L" : "M") + at(i)).join("");
+  const body = pose.slice(0, 13);
+  const top = Math.max(112, ...body.map((q) => q[1] + 8));
+  const low = Math.min(0, ...body.map((q) => q[1]));
+  const half = 62 * Math.max(1, (top - low) / 118);
+  const side = (list: number[][], c: string, dash?: string) => list.map((l, i) => <path key={i} d={line(...l)} fill="none" stroke={`var(--chakra-colors-${c})`} strokeWidth={5} strokeLinecap="round" strokeLinejoin="round" strokeDasharray={dash} />);
+  return (
+    <svg width={70} height={62} viewBox={`${-half} ${-top} ${2 * half} ${top - low + 6}`} aria-hidden>
+      {side([[1, 5, 6], [2, 10, 11, 12]], "sky", "7 5")}
+      {side([[1, 3, 4], [2, 7, 8, 9]], "clay")}
+      <path d={line(1, 2)} stroke="var(--chakra-colors-chalk)" strokeWidth={6} strokeLinecap="round" />
+      <circle cx={pose[0][0]} cy={-pose[0][1]} r={7} fill="var(--chakra-colors-chalk)" />
+      {pose[13] && Math.abs(pose[13][0]) < half && pose[13][1] < top && <circle cx={pose[13][0]} cy={-pose[13][1]} r={5} fill="var(--chakra-colors-amber)" />}
+    </svg>
   );
 }

@@ -478,6 +478,18 @@ export interface components {
         AboveAnswer: {
             above?: components["schemas"]["Above"];
         };
+        Adjusted: {
+            /** @description for this athlete, by id */
+            athlete?: string;
+            band: components["schemas"]["Band"];
+            checkpoint: string;
+            reason: string;
+            /**
+             * Format: int64
+             * @description for athletes under this age in the year
+             */
+            under?: number;
+        };
         Advice: {
             backfire: string;
             checkpoint?: components["schemas"]["Checkpoint"];
@@ -1435,6 +1447,8 @@ export interface components {
         Model: {
             /** @description what the model takes as good, in a few sentences */
             about: string;
+            /** @description bands for one age group or one athlete */
+            adjusted?: components["schemas"]["Adjusted"][];
             cautions: string[];
             checkpoints: components["schemas"]["Checkpoint"][];
             contacts: components["schemas"]["Contact"][];
@@ -1467,6 +1481,8 @@ export interface components {
             model: components["schemas"]["Model"];
         };
         ModelChange: {
+            /** @description one athlete, by id */
+            athlete?: string;
             /** @description back to the shipped model */
             back?: boolean;
             /** @description checkpoint to its new band */
@@ -1478,10 +1494,21 @@ export interface components {
              * @description newest version that the coach has seen; 0 is the shipped one
              */
             base: number;
+            /** @description to add */
+            checkpoints?: components["schemas"]["Checkpoint"][];
+            /** @description to add */
+            faults?: components["schemas"]["Fault"][];
             /** @description why; it stays beside the version */
             reason: string;
+            /** @description the shipped model as it is now, with the team's bands and additions */
+            take_over?: boolean;
             /** @description YAML */
             text?: string;
+            /**
+             * Format: int64
+             * @description athletes under this age
+             */
+            under?: number;
         };
         Need: {
             /** @description checkpoints that use it */
