@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"maps"
 	"reflect"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -280,6 +281,37 @@ func WithBands(source []byte, bands map[string]doubt.Band) ([]byte, error) {
 	return write(&doc)
 }
 
+// member is the entry of a list that has an id.
+func member(root *yaml.Node, list, id string) (*yaml.Node, error) {
+	if at := field(root, list); at != nil {
+		for _, n := range at.Content {
+			if value(n, "id") == id {
+				return n, nil
+			}
+		}
+	}
+	return nil, fmt.Errorf("there is no %q among the %s", id, list)
+}
+
+// set gives a group of fields a field, or another value for it.
+func set(n *yaml.Node, name string, v any) error {
+	raw, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	var made yaml.Node
+	if err := yaml.Unmarshal(raw, &made); err != nil {
+		return err
+	}
+	plain(made.Content[0])
+	if old := field(n, name); old != nil {
+		*old = *made.Content[0]
+		return nil
+	}
+	n.Content = append(n.Content, &yaml.Node{Kind: yaml.ScalarNode, Value: name}, made.Content[0])
+	return nil
+}
+
 func write(doc *yaml.Node) ([]byte, error) {
 	var out bytes.Buffer
 	e := yaml.NewEncoder(&out)
@@ -295,6 +327,12 @@ type Additions struct {
 	Adjusted    []technique.Adjusted
 	Checkpoints []technique.Checkpoint
 	Faults      []technique.Fault
+	Variants    []technique.Variant
+	Cues        map[string][]technique.Cue   // by fault
+	Drills      map[string][]technique.Drill // by fault
+	// Bands of one variant.
+	Variant string
+	Bands   map[string]doubt.Band
 }
 
 // With is a model's file with additions behind what it has; an adjusted band stands
@@ -324,10 +362,54 @@ func With(source []byte, add Additions) ([]byte, error) {
 			return nil, err
 		}
 	}
+	for _, v := range add.Variants {
+		if err := put(doc.Content[0], "variants", v, id); err != nil {
+			return nil, err
+		}
+	}
+	none := func(*yaml.Node) string { return "" }
+	words := func(fault, list string, entry any) error {
+		f, err := member(doc.Content[0], "faults", fault)
+		if err != nil {
+			return err
+		}
+		return put(f, list, entry, none)
+	}
+	for fault, cues := range add.Cues {
+		for _, c := range cues {
+			if err := words(fault, "cues", c); err != nil {
+				return nil, err
+			}
+		}
+	}
+	for fault, drills := range add.Drills {
+		for _, d := range drills {
+			if err := words(fault, "drills", d); err != nil {
+				return nil, err
+			}
+		}
+	}
+	if add.Variant != "" {
+		v, err := member(doc.Content[0], "variants", add.Variant)
+		if err != nil {
+			return nil, err
+		}
+		bands := map[string]doubt.Band{}
+		if old := field(v, "bands"); old != nil {
+			if err := old.Decode(&bands); err != nil {
+				return nil, err
+			}
+		}
+		maps.Copy(bands, add.Bands)
+		if err := set(v, "bands", bands); err != nil {
+			return nil, err
+		}
+	}
 	return write(&doc)
 }
 
-// put adds an entry to a list, or sets it in the place of the one of the same key.
+// put adds an entry to a list, or sets it in the place of the one of the same key,
+// where there are keys.
 func put(root *yaml.Node, list string, entry any, key func(*yaml.Node) string) error {
 	raw, err := json.Marshal(entry)
 	if err != nil {
@@ -345,7 +427,7 @@ func put(root *yaml.Node, list string, entry any, key func(*yaml.Node) string) e
 		root.Content = append(root.Content, &yaml.Node{Kind: yaml.ScalarNode, Value: list}, at)
 	}
 	for i, old := range at.Content {
-		if key(old) == key(n.Content[0]) {
+		if k := key(old); k != "" && k == key(n.Content[0]) {
 			at.Content[i] = n.Content[0]
 			return nil
 		}
@@ -380,7 +462,7 @@ func TakeOver(shipped []byte, own technique.Model) ([]byte, error) {
 		return nil, err
 	}
 	bands := map[string]doubt.Band{}
-	var add Additions
+	add := Additions{Cues: map[string][]technique.Cue{}, Drills: map[string][]technique.Drill{}}
 	for _, c := range own.Checkpoints {
 		theirs, ok := base.Checkpoint(c.ID)
 		switch {
@@ -391,8 +473,25 @@ func TakeOver(shipped []byte, own technique.Model) ([]byte, error) {
 		}
 	}
 	for _, f := range own.Faults {
-		if _, ok := base.Fault(f.ID); !ok {
+		theirs, ok := base.Fault(f.ID)
+		if !ok {
 			add.Faults = append(add.Faults, f)
+			continue
+		}
+		for _, c := range f.Cues {
+			if !slices.Contains(theirs.Cues, c) {
+				add.Cues[f.ID] = append(add.Cues[f.ID], c)
+			}
+		}
+		for _, d := range f.Drills {
+			if !slices.Contains(theirs.Drills, d) {
+				add.Drills[f.ID] = append(add.Drills[f.ID], d)
+			}
+		}
+	}
+	for _, v := range own.Variants {
+		if !slices.ContainsFunc(base.Variants, func(b technique.Variant) bool { return b.ID == v.ID }) {
+			add.Variants = append(add.Variants, v)
 		}
 	}
 	add.Adjusted = own.Adjusted

@@ -163,7 +163,7 @@ func finite(v float64) float64 {
 
 func (sc *Scene) releaseState(since float64) *move.ReleaseState {
 	st := sc.Motion.Leaving()
-	p, v := sc.turned(st.Position), sc.turned(st.Velocity)
+	p, v := sc.turned(r3.Vec(st.Position)), sc.turned(r3.Vec(st.Velocity))
 	level := math.Hypot(v.X, v.Z)
 	out := &move.ReleaseState{
 		Time: since, Position: [3]float64{p.X, p.Y, p.Z}, Velocity: [3]float64{v.X, v.Y, v.Z}, Speed: r3.Norm(v),
@@ -174,7 +174,7 @@ func (sc *Scene) releaseState(since float64) *move.ReleaseState {
 		out.Attack = deg(math.Asin(st.Axis.Y)) - out.Angle
 	case "discus":
 		// How far the disc's face is tipped back against the path.
-		out.Attack = deg(math.Asin(-r3.Dot(st.Axis, r3.Unit(st.Velocity))))
+		out.Attack = deg(math.Asin(-r3.Dot(r3.Vec(st.Axis), r3.Unit(r3.Vec(st.Velocity)))))
 	}
 	return out
 }

@@ -201,7 +201,7 @@ func TestReleaseIsOnTheTangentAndTheFlightIsTheCores(t *testing.T) {
 			}
 			end := path[len(path)-1]
 			seen := thing(frames[len(frames)-1], "centre")
-			if d := r3.Norm(r3.Sub(end.Position, seen)); d > 0.002 {
+			if d := r3.Norm(r3.Sub(r3.Vec(end.Position), seen)); d > 0.002 {
 				t.Errorf("%s %s: %.4f m from where it should fly, %.2f s after the release", event, v.ID, d, end.Time)
 			}
 			bands := map[string][2]float64{"hammer": {25, 30}, "weight": {11, 17}, "discus": {19, 26}, "shot": {10, 14}, "javelin": {22, 29}}

@@ -6,9 +6,9 @@
 package azimuth
 
 import (
+	"bytes"
 	"fmt"
 	"math"
-	"regexp"
 	"strconv"
 
 	"neokinema/core/doubt"
@@ -81,15 +81,26 @@ func Spoken(az []float64, left bool, l Language) []string {
 	return out
 }
 
-var written = regexp.MustCompile(`\{az (\d+)\}`)
-
 // Fill names the directions that a text holds as "{az 90}".
 func Fill(text []byte, left bool, l Language) []byte {
-	return written.ReplaceAllFunc(text, func(m []byte) []byte {
-		az, err := strconv.ParseFloat(string(written.FindSubmatch(m)[1]), 64)
-		if err != nil {
-			return m
+	const open = "{az "
+	var out []byte
+	for {
+		i := bytes.Index(text, []byte(open))
+		if i < 0 {
+			return append(out, text...)
 		}
-		return []byte(Say(az, left, l))
-	})
+		digits := text[i+len(open):]
+		n := 0
+		for n < len(digits) && digits[n] >= '0' && digits[n] <= '9' {
+			n++
+		}
+		if n == 0 || n == len(digits) || digits[n] != '}' {
+			out, text = append(out, text[:i+len(open)]...), digits
+			continue
+		}
+		az, _ := strconv.ParseFloat(string(digits[:n]), 64)
+		out = append(append(out, text[:i]...), Say(az, left, l)...)
+		text = digits[n+1:]
+	}
 }

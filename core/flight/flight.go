@@ -7,7 +7,7 @@ import (
 	"errors"
 	"math"
 
-	"gonum.org/v1/gonum/spatial/r3"
+	"neokinema/core/space"
 
 	"neokinema/core/body"
 )
@@ -33,12 +33,12 @@ func BestAngle(v, h float64) float64 {
 // State is where an implement is, how fast it flies and where its axis points:
 // the spin axis of a discus, the shaft of a javelin, tail to tip. Balls have
 // none.
-type State struct{ Position, Velocity, Axis r3.Vec }
+type State struct{ Position, Velocity, Axis space.Vec }
 
 // Air is the air it flies through.
 type Air struct {
-	Density float64 // kg/m3
-	Wind    r3.Vec  // m/s
+	Density float64   // kg/m3
+	Wind    space.Vec // m/s
 }
 
 // Still is air without wind at 20 degrees and sea level.
@@ -47,14 +47,14 @@ var Still = Air{Density: 1.204}
 // Implement tells what the air does to a thrown thing.
 type Implement interface {
 	// Push is the acceleration by the air, m/s2, for a velocity against it.
-	Push(a Air, through, axis r3.Vec) r3.Vec
+	Push(a Air, through, axis space.Vec) space.Vec
 }
 
 // Vacuum is an implement that the air does not touch.
 type Vacuum struct{}
 
 // Push is nothing.
-func (Vacuum) Push(Air, r3.Vec, r3.Vec) r3.Vec { return r3.Vec{} }
+func (Vacuum) Push(Air, space.Vec, space.Vec) space.Vec { return space.Vec{} }
 
 // Ball is a shot, or a hammer with its wire. Drag coefficient 0.47 below the
 // drag crisis, falling to 0.15 between Reynolds numbers 2e5 and 4e5 (smooth
@@ -66,12 +66,12 @@ type Ball struct {
 }
 
 // Push is drag.
-func (b Ball) Push(a Air, through, _ r3.Vec) r3.Vec {
-	v := r3.Norm(through)
+func (b Ball) Push(a Air, through, _ space.Vec) space.Vec {
+	v := space.Norm(through)
 	reynolds := v * b.Diameter / 1.5e-5
 	cd := 0.47 - 0.32*math.Min(1, math.Max(0, (reynolds-2e5)/2e5))
 	area := cd*math.Pi/4*b.Diameter*b.Diameter + 1.1*b.WireArea
-	return r3.Scale(-0.5*a.Density*area*v/b.Mass, through)
+	return space.Scale(-0.5*a.Density*area*v/b.Mass, through)
 }
 
 // Discus is a spinning disc whose axis keeps its direction. Lift and drag rise
@@ -80,13 +80,13 @@ func (b Ball) Push(a Air, through, _ r3.Vec) r3.Vec {
 type Discus struct{ Mass, Diameter float64 }
 
 // Push is lift and drag.
-func (d Discus) Push(a Air, through, axis r3.Vec) r3.Vec {
-	v := r3.Norm(through)
+func (d Discus) Push(a Air, through, axis space.Vec) space.Vec {
+	v := space.Norm(through)
 	if v < 1e-9 {
-		return r3.Vec{}
+		return space.Vec{}
 	}
-	dir := r3.Scale(1/v, through)
-	down := r3.Dot(dir, axis) // sine of the angle at which the air meets the top
+	dir := space.Scale(1/v, through)
+	down := space.Dot(dir, axis) // sine of the angle at which the air meets the top
 	attack := math.Asin(math.Max(-1, math.Min(1, -down)))
 	size := math.Abs(attack)
 	stall := 30 * math.Pi / 180
@@ -96,10 +96,10 @@ func (d Discus) Push(a Air, through, axis r3.Vec) r3.Vec {
 	}
 	drag := 0.06 + 1.04*math.Pow(math.Sin(size), 1.7)
 	q := 0.5 * a.Density * math.Pi / 4 * d.Diameter * d.Diameter * v * v / d.Mass
-	out := r3.Scale(-q*drag, dir)
+	out := space.Scale(-q*drag, dir)
 	if size > 1e-9 {
-		across := r3.Sub(axis, r3.Scale(down, dir))
-		out = r3.Add(out, r3.Scale(q*lift*math.Copysign(1, attack), r3.Unit(across)))
+		across := space.Sub(axis, space.Scale(down, dir))
+		out = space.Add(out, space.Scale(q*lift*math.Copysign(1, attack), space.Unit(across)))
 	}
 	return out
 }
@@ -111,20 +111,20 @@ func (d Discus) Push(a Air, through, axis r3.Vec) r3.Vec {
 type Javelin struct{ Mass, Length float64 }
 
 // Push is lift and drag.
-func (j Javelin) Push(a Air, through, axis r3.Vec) r3.Vec {
-	v := r3.Norm(through)
+func (j Javelin) Push(a Air, through, axis space.Vec) space.Vec {
+	v := space.Norm(through)
 	if v < 1e-9 {
-		return r3.Vec{}
+		return space.Vec{}
 	}
-	dir := r3.Scale(1/v, through)
-	along := r3.Dot(dir, axis)
-	across := r3.Sub(axis, r3.Scale(along, dir))
-	sine := r3.Norm(across)
+	dir := space.Scale(1/v, through)
+	along := space.Dot(dir, axis)
+	across := space.Sub(axis, space.Scale(along, dir))
+	sine := space.Norm(across)
 	area := 0.025 * j.Length // mean thickness 25 mm
 	q := 0.5 * a.Density * area * v * v / j.Mass
-	out := r3.Scale(-q*(0.09+1.0*sine*sine), dir)
+	out := space.Scale(-q*(0.09+1.0*sine*sine), dir)
 	if sine > 1e-9 {
-		out = r3.Add(out, r3.Scale(q*1.1*along, across))
+		out = space.Add(out, space.Scale(q*1.1*along, across))
 	}
 	return out
 }
@@ -138,7 +138,7 @@ var (
 // Sample is a moment of a flight.
 type Sample struct {
 	Time               float64
-	Position, Velocity r3.Vec
+	Position, Velocity space.Vec
 }
 
 // Fly follows an implement until it is at the ground height (m) or the time is
@@ -153,8 +153,8 @@ func Fly(what Implement, air Air, from State, ground, limit float64) ([]Sample, 
 		}
 	}
 	const tolerance, widest = 1e-9, 0.005
-	acc := func(v r3.Vec) r3.Vec {
-		return r3.Add(r3.Vec{Y: -Gravity}, what.Push(air, r3.Sub(v, air.Wind), from.Axis))
+	acc := func(v space.Vec) space.Vec {
+		return space.Add(space.Vec{Y: -Gravity}, what.Push(air, space.Sub(v, air.Wind), from.Axis))
 	}
 	now := Sample{0, from.Position, from.Velocity}
 	out := []Sample{now}
@@ -196,21 +196,21 @@ var (
 )
 
 // step is one step of h and the size of its error, m.
-func step(acc func(r3.Vec) r3.Vec, s Sample, h float64) (Sample, float64) {
-	var kp, kv [7]r3.Vec
-	var p, v r3.Vec
+func step(acc func(space.Vec) space.Vec, s Sample, h float64) (Sample, float64) {
+	var kp, kv [7]space.Vec
+	var p, v space.Vec
 	for i := range 7 {
 		p, v = s.Position, s.Velocity
 		for j := range i {
-			p = r3.Add(p, r3.Scale(h*rkA[i][j], kp[j]))
-			v = r3.Add(v, r3.Scale(h*rkA[i][j], kv[j]))
+			p = space.Add(p, space.Scale(h*rkA[i][j], kp[j]))
+			v = space.Add(v, space.Scale(h*rkA[i][j], kv[j]))
 		}
 		kp[i], kv[i] = v, acc(v)
 	}
-	var ep, ev r3.Vec
+	var ep, ev space.Vec
 	for i, e := range rkE {
-		ep = r3.Add(ep, r3.Scale(h*e, kp[i]))
-		ev = r3.Add(ev, r3.Scale(h*e, kv[i]))
+		ep = space.Add(ep, space.Scale(h*e, kp[i]))
+		ev = space.Add(ev, space.Scale(h*e, kv[i]))
 	}
-	return Sample{s.Time + h, p, v}, math.Max(r3.Norm(ep), h*r3.Norm(ev))
+	return Sample{s.Time + h, p, v}, math.Max(space.Norm(ep), h*space.Norm(ev))
 }

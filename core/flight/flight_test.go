@@ -5,12 +5,12 @@ import (
 	"math"
 	"testing"
 
-	"gonum.org/v1/gonum/spatial/r3"
+	"neokinema/core/space"
 )
 
 func throw(v, deg, h float64) State {
 	s, c := math.Sincos(deg * math.Pi / 180)
-	return State{Position: r3.Vec{Y: h}, Velocity: r3.Vec{X: v * c, Y: v * s}}
+	return State{Position: space.Vec{Y: h}, Velocity: space.Vec{X: v * c, Y: v * s}}
 }
 
 // TestRangeAgainstClosedForms: projectile formulas of any mechanics textbook.
@@ -51,7 +51,7 @@ func TestVacuumKeepsItsEnergyAndMeetsTheFormula(t *testing.T) {
 	if want := Range(25, 38*math.Pi/180, 1.7); math.Abs(end.Position.X-want) > 1e-8 || math.Abs(end.Position.Y) > 1e-9 {
 		t.Errorf("lands at %.10f, %.10f; formula says %.10f", end.Position.X, end.Position.Y, want)
 	}
-	energy := func(s Sample) float64 { return r3.Norm2(s.Velocity)/2 + Gravity*s.Position.Y }
+	energy := func(s Sample) float64 { return space.Norm2(s.Velocity)/2 + Gravity*s.Position.Y }
 	e0 := energy(path[0])
 	for _, s := range path {
 		if math.Abs(energy(s)/e0-1) > 1e-9 {
@@ -63,7 +63,7 @@ func TestVacuumKeepsItsEnergyAndMeetsTheFormula(t *testing.T) {
 // TestTerminalSpeed: dropped from far up a ball falls at sqrt(2 m g / (rho Cd A)).
 func TestTerminalSpeed(t *testing.T) {
 	b := Ball{Mass: 0.05, Diameter: 0.11}
-	path, err := Fly(b, Still, State{Position: r3.Vec{Y: 400}}, 0, 200)
+	path, err := Fly(b, Still, State{Position: space.Vec{Y: 400}}, 0, 200)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -78,7 +78,7 @@ func TestTerminalSpeed(t *testing.T) {
 func TestAirActsAsTheTradeKnows(t *testing.T) {
 	land := func(what Implement, wind float64, from State) float64 {
 		t.Helper()
-		path, err := Fly(what, Air{Still.Density, r3.Vec{X: wind}}, from, 0, 30)
+		path, err := Fly(what, Air{Still.Density, space.Vec{X: wind}}, from, 0, 30)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -94,7 +94,7 @@ func TestAirActsAsTheTradeKnows(t *testing.T) {
 	}
 	disc := throw(24, 36, 1.6)
 	tilt := 30 * math.Pi / 180
-	disc.Axis = r3.Vec{X: -math.Sin(tilt), Y: math.Cos(tilt)}
+	disc.Axis = space.Vec{X: -math.Sin(tilt), Y: math.Cos(tilt)}
 	d := Discus{Mass: 2, Diameter: 0.22}
 	head, still, tail := land(d, -7, disc), land(d, 0, disc), land(d, 7, disc)
 	if head < still || still < tail {
@@ -103,7 +103,7 @@ func TestAirActsAsTheTradeKnows(t *testing.T) {
 }
 
 func TestFlyRefusesNonsense(t *testing.T) {
-	if _, err := Fly(Vacuum{}, Still, State{Velocity: r3.Vec{X: math.NaN()}}, 0, 1); !errors.Is(err, ErrState) {
+	if _, err := Fly(Vacuum{}, Still, State{Velocity: space.Vec{X: math.NaN()}}, 0, 1); !errors.Is(err, ErrState) {
 		t.Errorf("not a number: %v", err)
 	}
 	if path, err := Fly(Vacuum{}, Still, throw(20, 40, 1), 0, 0.5); !errors.Is(err, ErrNever) || len(path) < 50 {

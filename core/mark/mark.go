@@ -5,7 +5,6 @@ package mark
 import (
 	"fmt"
 	"math"
-	"regexp"
 	"strconv"
 	"strings"
 )
@@ -16,33 +15,51 @@ const (
 	Inch = 0.0254
 )
 
-var (
-	metres = regexp.MustCompile(`(?i)^\s*(\d{1,3}(?:[.,]\d{1,3})?)\s*m?\s*$`)
-	feet   = regexp.MustCompile(`(?i)^\s*(\d{1,3})\s*(?:-|'|ft\.?|feet)\s*(\d{1,2}(?:\.\d+)?)?\s*(?:([123])/([24]))?\s*(?:"|''|in\.?|inches)?\s*$`)
-)
-
 // Parse reads a mark in metres: "58.40 m", "58,40", "182-6", "182 ft 6 in",
 // "17' 3 1/4\"". What is no distance, such as a time, a foul or a pass, is none.
 func Parse(text string) (float64, bool) {
-	if m := metres.FindStringSubmatch(text); m != nil {
-		v, err := strconv.ParseFloat(strings.ReplaceAll(m[1], ",", "."), 64)
-		return v, err == nil && v > 0
+	s := strings.ToLower(strings.TrimSpace(text))
+	if v, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(strings.TrimSuffix(s, "m")), ",", "."), 64); err == nil && plain(s) {
+		return v, v > 0 && v < 1000
 	}
-	m := feet.FindStringSubmatch(text)
-	if m == nil {
-		return 0, false
+	for _, unit := range []string{"feet", "ft.", "ft", "'", "-"} {
+		before, after, ok := strings.Cut(s, unit)
+		f, err := strconv.Atoi(strings.TrimSpace(before))
+		if !ok || err != nil || f <= 0 || f > 999 {
+			continue
+		}
+		in, ok := inches(after)
+		return float64(f)*Foot + in*Inch, ok
 	}
-	f, _ := strconv.ParseFloat(m[1], 64)
-	in, _ := strconv.ParseFloat("0"+m[2], 64)
-	if m[3] != "" {
-		a, _ := strconv.ParseFloat(m[3], 64)
-		b, _ := strconv.ParseFloat(m[4], 64)
-		in += a / b
+	return 0, false
+}
+
+// plain tells whether a text is a number with nothing but a metre behind it.
+func plain(s string) bool { return strings.Trim(s, "0123456789., m") == "" }
+
+// inches reads "6", "6 in", "3 1/4\"" or nothing, below 12.
+func inches(s string) (float64, bool) {
+	for _, unit := range []string{"inches", "in.", "in", "''", "\""} {
+		s = strings.TrimSuffix(strings.TrimSpace(s), unit)
 	}
-	if in >= 12 {
-		return 0, false
+	var in float64
+	for _, w := range strings.Fields(s) {
+		if a, b, ok := strings.Cut(w, "/"); ok {
+			x, err1 := strconv.Atoi(a)
+			y, err2 := strconv.Atoi(b)
+			if err1 != nil || err2 != nil || x < 1 || y != 2 && y != 4 || x >= y {
+				return 0, false
+			}
+			in += float64(x) / float64(y)
+			continue
+		}
+		v, err := strconv.ParseFloat(w, 64)
+		if err != nil || v < 0 {
+			return 0, false
+		}
+		in += v
 	}
-	return f*Foot + in*Inch, f > 0
+	return in, in < 12
 }
 
 // Metric writes a distance as the rules take it: rounded down to the whole

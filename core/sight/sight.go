@@ -10,7 +10,7 @@ import (
 	"math"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"gonum.org/v1/gonum/spatial/r3"
+	"neokinema/core/space"
 
 	"neokinema/core/ground"
 	"neokinema/core/linear"
@@ -19,15 +19,15 @@ import (
 // Camera is a pinhole camera with square pixels and its axis through the middle
 // of the picture.
 type Camera struct {
-	At      r3.Vec  // where it stands, m
-	Right   r3.Vec  // axes of the picture in the world
-	Down    r3.Vec  //
-	Ahead   r3.Vec  // line of sight
-	Focal   float64 // px
-	Middle  r2.Vec  // px
-	ErrorPx float64 // root mean square distance of the known places from where the camera puts them
-	FocalSD float64 // of ln(focal): a circle seen flat says little of it
-	flat    bool    // everything is taken to move in one plane across the sight
+	At      space.Vec // where it stands, m
+	Right   space.Vec // axes of the picture in the world
+	Down    space.Vec //
+	Ahead   space.Vec // line of sight
+	Focal   float64   // px
+	Middle  r2.Vec    // px
+	ErrorPx float64   // root mean square distance of the known places from where the camera puts them
+	FocalSD float64   // of ln(focal): a circle seen flat says little of it
+	flat    bool      // everything is taken to move in one plane across the sight
 }
 
 // Errors of [Fit].
@@ -37,43 +37,43 @@ var (
 )
 
 // Picture is where a place shows, px; false behind the camera.
-func (c *Camera) Picture(p r3.Vec) (r2.Vec, bool) {
-	d := r3.Sub(p, c.At)
-	z := r3.Dot(d, c.Ahead)
+func (c *Camera) Picture(p space.Vec) (r2.Vec, bool) {
+	d := space.Sub(p, c.At)
+	z := space.Dot(d, c.Ahead)
 	if z <= 0.01 {
 		return r2.Vec{}, false
 	}
-	return r2.Add(c.Middle, r2.Scale(c.Focal/z, r2.Vec{X: r3.Dot(d, c.Right), Y: r3.Dot(d, c.Down)})), true
+	return r2.Add(c.Middle, r2.Scale(c.Focal/z, r2.Vec{X: space.Dot(d, c.Right), Y: space.Dot(d, c.Down)})), true
 }
 
 // Ray is the direction in which a pixel looks, of length 1.
-func (c *Camera) Ray(q r2.Vec) r3.Vec {
+func (c *Camera) Ray(q r2.Vec) space.Vec {
 	d := r2.Scale(1/c.Focal, r2.Sub(q, c.Middle))
-	return r3.Unit(r3.Add(c.Ahead, r3.Add(r3.Scale(d.X, c.Right), r3.Scale(d.Y, c.Down))))
+	return space.Unit(space.Add(c.Ahead, space.Add(space.Scale(d.X, c.Right), space.Scale(d.Y, c.Down))))
 }
 
 // OnLevel is the place at a height that shows at a pixel; false when the line of
 // sight does not come there.
-func (c *Camera) OnLevel(q r2.Vec, height float64) (r3.Vec, bool) {
+func (c *Camera) OnLevel(q r2.Vec, height float64) (space.Vec, bool) {
 	if c.flat {
-		return c.Beside(q, r3.Vec{}), true
+		return c.Beside(q, space.Vec{}), true
 	}
 	d := c.Ray(q)
 	if math.Abs(d.Y) < 1e-6 {
-		return r3.Vec{}, false
+		return space.Vec{}, false
 	}
 	k := (height - c.At.Y) / d.Y
 	if k <= 0 {
-		return r3.Vec{}, false
+		return space.Vec{}, false
 	}
-	return r3.Add(c.At, r3.Scale(k, d)), true
+	return space.Add(c.At, space.Scale(k, d)), true
 }
 
 // Beside is the place that shows at a pixel and is as far away, along the line of
 // sight of the picture's middle, as p.
-func (c *Camera) Beside(q r2.Vec, p r3.Vec) r3.Vec {
+func (c *Camera) Beside(q r2.Vec, p space.Vec) space.Vec {
 	d := c.Ray(q)
-	return r3.Add(c.At, r3.Scale(r3.Dot(r3.Sub(p, c.At), c.Ahead)/r3.Dot(d, c.Ahead), d))
+	return space.Add(c.At, space.Scale(space.Dot(space.Sub(p, c.At), c.Ahead)/space.Dot(d, c.Ahead), d))
 }
 
 // Flat is a camera that looks square at a plane of motion from far away: for a
@@ -82,11 +82,11 @@ func (c *Camera) Beside(q r2.Vec, p r3.Vec) r3.Vec {
 // world's origin.
 func Flat(metresPerPixel, right float64, ground r2.Vec) *Camera {
 	const far = 1000
-	return &Camera{At: r3.Vec{Z: right * far}, Right: r3.Vec{X: right}, Down: r3.Vec{Y: -1}, Ahead: r3.Vec{Z: -right}, Focal: far / metresPerPixel, Middle: ground, flat: true}
+	return &Camera{At: space.Vec{Z: right * far}, Right: space.Vec{X: right}, Down: space.Vec{Y: -1}, Ahead: space.Vec{Z: -right}, Focal: far / metresPerPixel, Middle: ground, flat: true}
 }
 
 // Scale is how many pixels a metre across the line of sight has at p.
-func (c *Camera) Scale(p r3.Vec) float64 { return c.Focal / r3.Dot(r3.Sub(p, c.At), c.Ahead) }
+func (c *Camera) Scale(p space.Vec) float64 { return c.Focal / space.Dot(space.Sub(p, c.At), c.Ahead) }
 
 // What is known of a camera before it is fitted: it stands some 10 m away; its
 // picture is 1 to 3 times as far from the lens as it is wide; clicked places scatter
@@ -112,15 +112,15 @@ func Fit(m ground.Marks, common func(frame int, p r2.Vec) r2.Vec, width, height 
 		return nil, err
 	}
 	mid := r2.Vec{X: float64(width) / 2, Y: float64(height) / 2}
-	var world []r3.Vec
+	var world []space.Vec
 	var seen []r2.Vec
 	var rims []float64
 	for _, p := range m.Points {
 		q := common(p.Frame, r2.Vec{X: p.X, Y: p.Y})
-		at := r3.Vec{X: p.Along, Z: p.Right}
+		at := space.Vec{X: p.Along, Z: p.Right}
 		if p.Rim > 0 {
 			g := plane.Ground(q)
-			at = r3.Scale(p.Rim/r2.Norm(g), r3.Vec{X: g.X, Z: g.Y})
+			at = space.Scale(p.Rim/r2.Norm(g), space.Vec{X: g.X, Z: g.Y})
 		}
 		world, seen, rims = append(world, at), append(seen, q), append(rims, p.Rim)
 	}
@@ -169,8 +169,8 @@ func Fit(m ground.Marks, common func(frame int, p r2.Vec) r2.Vec, width, height 
 
 // state is a camera as the fit moves it: its place, axes, ln(focal).
 type state struct {
-	at              r3.Vec
-	right, down, to r3.Vec
+	at              space.Vec
+	right, down, to space.Vec
 	focal           float64 // ln
 }
 
@@ -181,31 +181,31 @@ func (s state) camera(mid r2.Vec) *Camera {
 // decompose reads a camera off a homography of the ground at a focal length: its
 // columns are the pictures of the ground's axes and origin (Zhang 2000, IEEE PAMI
 // 22:1330).
-func decompose(h [9]float64, mid r2.Vec, focal float64, world []r3.Vec) (state, bool) {
-	col := func(j int) r3.Vec {
+func decompose(h [9]float64, mid r2.Vec, focal float64, world []space.Vec) (state, bool) {
+	col := func(j int) space.Vec {
 		w := h[6+j]
-		return r3.Vec{X: (h[j] - mid.X*w) / focal, Y: (h[3+j] - mid.Y*w) / focal, Z: w}
+		return space.Vec{X: (h[j] - mid.X*w) / focal, Y: (h[3+j] - mid.Y*w) / focal, Z: w}
 	}
 	a, b, t := col(0), col(1), col(2)
-	k := 1 / math.Sqrt(r3.Norm(a)*r3.Norm(b))
+	k := 1 / math.Sqrt(space.Norm(a)*space.Norm(b))
 	// What was clicked lies before the camera.
-	c := r3.Add(t, r3.Add(r3.Scale(world[0].X, a), r3.Scale(world[0].Z, b)))
+	c := space.Add(t, space.Add(space.Scale(world[0].X, a), space.Scale(world[0].Z, b)))
 	if c.Z < 0 {
 		k = -k
 	}
-	ex := r3.Unit(r3.Scale(k, a)) // the ground's x and z in camera axes
-	ez := r3.Scale(k, b)
-	ez = r3.Unit(r3.Sub(ez, r3.Scale(r3.Dot(ez, ex), ex)))
-	ey := r3.Cross(ez, ex)
-	t = r3.Scale(k, t)
+	ex := space.Unit(space.Scale(k, a)) // the ground's x and z in camera axes
+	ez := space.Scale(k, b)
+	ez = space.Unit(space.Sub(ez, space.Scale(space.Dot(ez, ex), ex)))
+	ey := space.Cross(ez, ex)
+	t = space.Scale(k, t)
 	s := state{focal: math.Log(focal),
-		right: r3.Vec{X: ex.X, Y: ey.X, Z: ez.X}, down: r3.Vec{X: ex.Y, Y: ey.Y, Z: ez.Y}, to: r3.Vec{X: ex.Z, Y: ey.Z, Z: ez.Z}}
-	s.at = r3.Scale(-1, r3.Vec{X: r3.Dot(ex, t), Y: r3.Dot(ey, t), Z: r3.Dot(ez, t)})
+		right: space.Vec{X: ex.X, Y: ey.X, Z: ez.X}, down: space.Vec{X: ex.Y, Y: ey.Y, Z: ez.Y}, to: space.Vec{X: ex.Z, Y: ey.Z, Z: ez.Z}}
+	s.at = space.Scale(-1, space.Vec{X: space.Dot(ex, t), Y: space.Dot(ey, t), Z: space.Dot(ez, t)})
 	return s, s.at.Y > 0
 }
 
 type fit struct {
-	world         []r3.Vec
+	world         []space.Vec
 	seen          []r2.Vec
 	rims          []float64
 	mid           r2.Vec
@@ -216,15 +216,15 @@ type fit struct {
 
 // place is where a mark is in the world: as known, or on the rim where the camera
 // sees it.
-func (f *fit) place(c *Camera, i int) r3.Vec {
+func (f *fit) place(c *Camera, i int) space.Vec {
 	if f.rims[i] == 0 {
 		return f.world[i]
 	}
 	p := ground.OnRim(func(g r2.Vec) r2.Vec {
-		q, _ := c.Picture(r3.Vec{X: g.X, Z: g.Y})
+		q, _ := c.Picture(space.Vec{X: g.X, Z: g.Y})
 		return q
 	}, r2.Vec{X: f.world[i].X, Y: f.world[i].Z}, f.seen[i], f.rims[i])
-	return r3.Vec{X: p.X, Z: p.Y}
+	return space.Vec{X: p.X, Z: p.Y}
 }
 
 // residuals are distances in clicks' scatter, and what focal length and distance
@@ -239,7 +239,7 @@ func (f *fit) residuals(s state) []float64 {
 		}
 		out = append(out, (q.X-f.seen[i].X)/clickSigma, (q.Y-f.seen[i].Y)/clickSigma)
 	}
-	return append(out, (s.focal-f.usual)/f.spread, (math.Log(r3.Norm(s.at))-f.away)/f.awaySpread)
+	return append(out, (s.focal-f.usual)/f.spread, (math.Log(space.Norm(s.at))-f.away)/f.awaySpread)
 }
 
 const unknowns = 7
@@ -247,11 +247,11 @@ const unknowns = 7
 // moved is a state after small steps: place, turns about the camera's axes,
 // ln(focal).
 func (s state) moved(d [unknowns]float64) state {
-	s.at = r3.Add(s.at, r3.Vec{X: d[0], Y: d[1], Z: d[2]})
-	w := r3.Add(r3.Scale(d[3], s.right), r3.Add(r3.Scale(d[4], s.down), r3.Scale(d[5], s.to)))
-	if n := r3.Norm(w); n > 0 {
-		turn := r3.NewRotation(n, w)
-		s.right, s.down, s.to = turn.Rotate(s.right), turn.Rotate(s.down), turn.Rotate(s.to)
+	s.at = space.Add(s.at, space.Vec{X: d[0], Y: d[1], Z: d[2]})
+	w := space.Add(space.Scale(d[3], s.right), space.Add(space.Scale(d[4], s.down), space.Scale(d[5], s.to)))
+	if n := space.Norm(w); n > 0 {
+		axis := space.Scale(1/n, w)
+		s.right, s.down, s.to = space.Turn(s.right, axis, n), space.Turn(s.down, axis, n), space.Turn(s.to, axis, n)
 	}
 	s.focal += d[6]
 	return s

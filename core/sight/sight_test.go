@@ -6,7 +6,7 @@ import (
 	"testing"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"gonum.org/v1/gonum/spatial/r3"
+	"neokinema/core/space"
 
 	"neokinema/core/body"
 	"neokinema/core/ground"
@@ -52,7 +52,7 @@ func TestCameraFromACircle(t *testing.T) {
 					}
 				}
 				ball := fr.Implement["centre"]
-				q, ok := eye.Picture(r3.Vec{X: ball.World[0], Y: ball.World[1], Z: ball.World[2]})
+				q, ok := eye.Picture(space.Vec{X: ball.World[0], Y: ball.World[1], Z: ball.World[2]})
 				if d := math.Hypot(q.X-ball.Image[0], q.Y-ball.Image[1]); !ok || d > c.high {
 					t.Errorf("%s, clicks off by %g px: the ball shows %.0f px off", place, c.sigma, d)
 				}
@@ -70,7 +70,7 @@ func TestRayAndPicture(t *testing.T) {
 	flat := sight.Flat(0.004, -1, r2.Vec{X: 600, Y: 650})
 	for _, c := range []*sight.Camera{eye, flat} {
 		for _, q := range []r2.Vec{{X: 10, Y: 700}, {X: 640, Y: 360}, {X: 1200, Y: 500}} {
-			p := r3.Add(c.At, r3.Scale(7, c.Ray(q)))
+			p := space.Add(c.At, space.Scale(7, c.Ray(q)))
 			if back, ok := c.Picture(p); !ok || r2.Norm(r2.Sub(back, q)) > 1e-6 {
 				t.Errorf("%v comes back as %v", q, back)
 			}
@@ -79,17 +79,17 @@ func TestRayAndPicture(t *testing.T) {
 					t.Errorf("%v on the level is %v, seen at %v", q, p, back)
 				}
 			}
-			at := r3.Vec{X: 1, Y: 1, Z: 0.5}
+			at := space.Vec{X: 1, Y: 1, Z: 0.5}
 			b := c.Beside(q, at)
-			if back, _ := c.Picture(b); r2.Norm(r2.Sub(back, q)) > 1e-6 || math.Abs(r3.Dot(r3.Sub(b, at), c.Ahead)) > 1e-6 {
+			if back, _ := c.Picture(b); r2.Norm(r2.Sub(back, q)) > 1e-6 || math.Abs(space.Dot(space.Sub(b, at), c.Ahead)) > 1e-6 {
 				t.Errorf("beside %v lies %v", at, b)
 			}
 		}
-		if _, ok := c.Picture(r3.Sub(c.At, c.Ahead)); ok {
+		if _, ok := c.Picture(space.Sub(c.At, c.Ahead)); ok {
 			t.Error("what lies behind the camera has a pixel")
 		}
 	}
-	if p := flat.Beside(r2.Vec{X: 500, Y: 550}, r3.Vec{}); math.Abs(p.X-0.4) > 1e-9 || math.Abs(p.Y-0.4) > 1e-9 {
+	if p := flat.Beside(r2.Vec{X: 500, Y: 550}, space.Vec{}); math.Abs(p.X-0.4) > 1e-9 || math.Abs(p.Y-0.4) > 1e-9 {
 		t.Errorf("100 px at 4 mm a pixel, to the left and up: %v", p)
 	}
 }

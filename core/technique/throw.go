@@ -3,14 +3,12 @@ package technique
 import (
 	"errors"
 	"math"
-	"reflect"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"gonum.org/v1/gonum/spatial/r3"
+	"neokinema/core/space"
 
 	"neokinema/core/azimuth"
 	"neokinema/core/body"
@@ -55,21 +53,25 @@ var implements = map[string]struct {
 	"javelin": {throw.Javelin, 0.8, 0.6, [2]float64{}, 0, 2.65, 0, 14.48},
 }
 
-var kilos = regexp.MustCompile(`(?i)(\d+(?:[.,]\d+)?)\s*(kg|g|lb)\b`)
-
 // Mass reads the mass of an implement out of what the coach wrote: "4 kg", "800 g",
 // "16 lb".
 func Mass(text string) (float64, bool) {
-	m := kilos.FindStringSubmatch(text)
-	if m == nil {
-		return 0, false
+	words := strings.Fields(strings.ToLower(strings.ReplaceAll(text, ",", ".")))
+	for i, w := range words {
+		n := strings.TrimLeft(w, "0123456789.") // what follows the number
+		v, err := strconv.ParseFloat(w[:len(w)-len(n)], 64)
+		if err != nil {
+			continue
+		}
+		if n == "" && i+1 < len(words) {
+			n = words[i+1]
+		}
+		unit, ok := map[string]float64{"kg": 1, "g": 0.001, "lb": 0.45359237}[n]
+		if v *= unit; ok && v > 0.05 && v < 60 {
+			return v, true
+		}
 	}
-	v, err := strconv.ParseFloat(strings.ReplaceAll(m[1], ",", "."), 64)
-	if err != nil {
-		return 0, false
-	}
-	v *= map[string]float64{"kg": 1, "g": 0.001, "lb": 0.45359237}[strings.ToLower(m[2])]
-	return v, v > 0.05 && v < 60
+	return 0, false
 }
 
 // orbitKey is what an orbit hangs on: while it is the same, so is the orbit.
@@ -80,6 +82,11 @@ type orbitKey struct {
 	release  int
 	left     bool
 	height   float64
+}
+
+func (k orbitKey) same(o orbitKey) bool {
+	return k.paths == o.paths && k.release == o.release && k.left == o.left && k.height == o.height && slices.Equal(k.contacts, o.contacts) &&
+		k.marks.Template == o.marks.Template && k.marks.Away == o.marks.Away && slices.Equal(k.marks.Points, o.marks.Points)
 }
 
 type orbitMemory struct {
@@ -120,7 +127,7 @@ func (e *evaluation) findThrow() {
 		key.marks = *e.in.Ground
 	}
 	old := e.memory.orbit
-	if old == nil || !(e.in.Hold || reflect.DeepEqual(old.key, key)) {
+	if old == nil || !(e.in.Hold || old.key.same(key)) {
 		var err error
 		if old, err = e.newOrbit(key, im.kind); err != nil {
 			e.report.Problems = append(e.report.Problems, err.Error())
@@ -467,7 +474,7 @@ func (e *evaluation) above(o *throw.Orbit) Above {
 	im := implements[e.m.ID]
 	a := Above{From: o.From, To: o.To, Left: e.roles.Throwing == body.Left, Circle: im.circle / 2, Sector: im.sectorAngle}
 	n := e.clock.Len()
-	way := func(who string, place func(f int) (r3.Vec, bool)) Way {
+	way := func(who string, place func(f int) (space.Vec, bool)) Way {
 		w := Way{From: o.From, X: []float64{}, Z: []float64{}, Y: []float64{}, Az: []float64{}, SD: []float64{}}
 		round := func(v, k float64) float64 { return math.Round(v*k) / k }
 		for f := o.From; f < n; f++ {
@@ -482,8 +489,8 @@ func (e *evaluation) above(o *throw.Orbit) Above {
 		}
 		return w
 	}
-	of := func(list []r3.Vec) func(int) (r3.Vec, bool) {
-		return func(f int) (r3.Vec, bool) { return list[f], true }
+	of := func(list []space.Vec) func(int) (space.Vec, bool) {
+		return func(f int) (space.Vec, bool) { return list[f], true }
 	}
 	a.Ball, a.Hips, a.Chest = way("ball", o.Ball3), way("hips", of(o.Pelvis)), way("chest", of(o.Neck))
 	a.Speed = []float64{}

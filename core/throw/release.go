@@ -5,7 +5,7 @@ import (
 	"math"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"gonum.org/v1/gonum/spatial/r3"
+	"neokinema/core/space"
 
 	"neokinema/core/doubt"
 	"neokinema/core/flight"
@@ -36,11 +36,11 @@ type Free struct {
 	Rate   float64
 	Frames int
 	Pixel  func(frame int) (at r2.Vec, sigma float64, ok bool)
-	Near   r3.Vec  // about where the implement leaves
-	NearSD float64 // how sure that is along the sight, m
-	Toward float64 // rad to the right of the middle of the sector: about where it flies
-	Off    float64 // m/s across that
-	Flag   int     // frame of the release that the coach set; -1 to look for it
+	Near   space.Vec // about where the implement leaves
+	NearSD float64   // how sure that is along the sight, m
+	Toward float64   // rad to the right of the middle of the sector: about where it flies
+	Off    float64   // m/s across that
+	Flag   int       // frame of the release that the coach set; -1 to look for it
 }
 
 // Spans of free flight, s: what is fitted, and the least that will do.
@@ -108,8 +108,8 @@ func (c Clip) Leaving(o *Orbit) (Leaving, error) {
 // parabola fits place and velocity at frame f to the free frames from f to end: 6
 // unknowns, linear in each pixel once its depth is known. Only gravity acts.
 func (r Free) parabola(f, end int) (x [6]float64, cov [36]float64, off float64, n int) {
-	along := r3.Unit(r3.Vec{X: r.Eye.Ahead.X, Z: r.Eye.Ahead.Z})
-	depth := r3.Dot(r3.Sub(r.Near, r.Eye.At), r.Eye.Ahead)
+	along := space.Unit(space.Vec{X: r.Eye.Ahead.X, Z: r.Eye.Ahead.Z})
+	depth := space.Dot(space.Sub(r.Near, r.Eye.At), r.Eye.Ahead)
 	depths := map[int]float64{}
 	var normal [36]float64
 	for range 4 {
@@ -135,21 +135,21 @@ func (r Free) parabola(f, end int) (x [6]float64, cov [36]float64, off float64, 
 			if d, ok := depths[k]; ok {
 				z = d
 			}
-			fall := r3.Vec{Y: -flight.Gravity * t * t / 2}
-			for axis, e := range [2]r3.Vec{r.Eye.Right, r.Eye.Down} {
+			fall := space.Vec{Y: -flight.Gravity * t * t / 2}
+			for axis, e := range [2]space.Vec{r.Eye.Right, r.Eye.Down} {
 				p := [2]float64{(q.X - r.Eye.Middle.X) / r.Eye.Focal, (q.Y - r.Eye.Middle.Y) / r.Eye.Focal}[axis]
-				w := r3.Sub(e, r3.Scale(p, r.Eye.Ahead))
-				add([6]float64{w.X, w.Y, w.Z, t * w.X, t * w.Y, t * w.Z}, r3.Dot(w, r3.Sub(r.Eye.At, fall)), sigma*z/r.Eye.Focal)
+				w := space.Sub(e, space.Scale(p, r.Eye.Ahead))
+				add([6]float64{w.X, w.Y, w.Z, t * w.X, t * w.Y, t * w.Z}, space.Dot(w, space.Sub(r.Eye.At, fall)), sigma*z/r.Eye.Focal)
 			}
 		}
-		add([6]float64{along.X, 0, along.Z, 0, 0, 0}, r3.Dot(r.Near, along), r.NearSD)
+		add([6]float64{along.X, 0, along.Z, 0, 0, 0}, space.Dot(r.Near, along), r.NearSD)
 		s, c := math.Sincos(r.Toward)
 		add([6]float64{0, 0, 0, -s, 0, c}, 0, r.Off)
 		normal, x = m, g
 		if linear.Solve(append([]float64(nil), m[:]...), x[:]) != nil {
 			return x, cov, math.Inf(1), 0
 		}
-		at, v := r3.Vec{X: x[0], Y: x[1], Z: x[2]}, r3.Vec{X: x[3], Y: x[4], Z: x[5]}
+		at, v := space.Vec{X: x[0], Y: x[1], Z: x[2]}, space.Vec{X: x[3], Y: x[4], Z: x[5]}
 		var sum float64
 		for k := f; k < end; k++ {
 			q, sigma, ok := r.Pixel(k)
@@ -157,7 +157,7 @@ func (r Free) parabola(f, end int) (x [6]float64, cov [36]float64, off float64, 
 				continue
 			}
 			p := r.where(at, v, float64(k-f)/r.Rate)
-			depths[k] = math.Max(0.5, r3.Dot(r3.Sub(p, r.Eye.At), r.Eye.Ahead))
+			depths[k] = math.Max(0.5, space.Dot(space.Sub(p, r.Eye.At), r.Eye.Ahead))
 			if s, ok := r.Eye.Picture(p); ok {
 				sum += r2.Norm2(r2.Sub(s, q)) / (2 * sigma * sigma)
 			}
@@ -180,8 +180,8 @@ func inverse(m [36]float64) (out [36]float64) {
 	return out
 }
 
-func (r Free) where(at, v r3.Vec, t float64) r3.Vec {
-	return r3.Add(at, r3.Add(r3.Scale(t, v), r3.Vec{Y: -flight.Gravity * t * t / 2}))
+func (r Free) where(at, v space.Vec, t float64) space.Vec {
+	return space.Add(at, space.Add(space.Scale(t, v), space.Vec{Y: -flight.Gravity * t * t / 2}))
 }
 
 // start looks for the release: back from the last frame as long as what comes
@@ -199,12 +199,12 @@ func (r Free) start() (int, error) {
 		return 0, ErrNoFlight
 	}
 	x, _, off, n := r.parabola(s, last+1)
-	if v := (r3.Vec{X: x[3], Y: x[4], Z: x[5]}); n < 6 || off > 2 || r3.Norm(v) < slowest {
+	if v := (space.Vec{X: x[3], Y: x[4], Z: x[5]}); n < 6 || off > 2 || space.Norm(v) < slowest {
 		return 0, ErrNoFlight
 	}
 	for ; s > 0; s-- {
 		x, _, _, _ = r.parabola(s, min(last+1, s+2*w))
-		at, v := r3.Vec{X: x[0], Y: x[1], Z: x[2]}, r3.Vec{X: x[3], Y: x[4], Z: x[5]}
+		at, v := space.Vec{X: x[0], Y: x[1], Z: x[2]}, space.Vec{X: x[3], Y: x[4], Z: x[5]}
 		out := 0
 		for k := 1; k <= 3; k++ {
 			q, sigma, ok := r.Pixel(s - k)
@@ -259,7 +259,7 @@ func (r Free) Leaving() (Leaving, error) {
 		return doubt.Normal(f(at[:]), math.Hypot(math.Sqrt(math.Max(0, s)), extra))
 	}
 	out := Leaving{Frame: f, Frames: n, Along: x[0]}
-	size := r3.Norm(r3.Vec{X: x[3], Y: x[4], Z: x[5]})
+	size := space.Norm(space.Vec{X: x[3], Y: x[4], Z: x[5]})
 	out.Speed = of(func(x []float64) float64 { return math.Sqrt(x[3]*x[3] + x[4]*x[4] + x[5]*x[5]) }, airDoubt*size)
 	out.Angle = of(func(x []float64) float64 { return deg(math.Atan2(x[4], math.Hypot(x[3], x[5]))) }, deg(airDoubt))
 	out.Height = of(func(x []float64) float64 { return x[1] }, 0.01)
@@ -296,14 +296,14 @@ type Course struct {
 // Ahead predicts the flight.
 func (l Leaving) Ahead(c Course) Ahead {
 	air := flight.Still
-	air.Wind = r3.Vec{X: c.Wind}
+	air.Wind = space.Vec{X: c.Wind}
 	fly := func(what flight.Implement) func([]float64) float64 {
 		return func(x []float64) float64 {
 			a := x[1] * math.Pi / 180
 			tip := a + c.Tip*math.Pi/180
-			s := flight.State{Position: r3.Vec{X: l.Along, Y: x[2]}, Velocity: r3.Vec{X: x[0] * math.Cos(a), Y: x[0] * math.Sin(a)}, Axis: r3.Vec{X: math.Cos(tip), Y: math.Sin(tip)}}
+			s := flight.State{Position: space.Vec{X: l.Along, Y: x[2]}, Velocity: space.Vec{X: x[0] * math.Cos(a), Y: x[0] * math.Sin(a)}, Axis: space.Vec{X: math.Cos(tip), Y: math.Sin(tip)}}
 			if _, ok := what.(flight.Discus); ok {
-				s.Axis = r3.Vec{X: -math.Sin(tip), Y: math.Cos(tip)}
+				s.Axis = space.Vec{X: -math.Sin(tip), Y: math.Cos(tip)}
 			}
 			path, err := flight.Fly(what, air, s, 0, 20)
 			if err != nil {

@@ -13,7 +13,7 @@ import (
 	"sync"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"gonum.org/v1/gonum/spatial/r3"
+	"neokinema/core/space"
 
 	"neokinema/core/body"
 	"neokinema/core/contact"
@@ -57,23 +57,23 @@ type Orbit struct {
 	Hips      *Drawn // from the right hip to the left one
 	Head      *Drawn // from the right ear to the left one
 	Shoulders *Drawn
-	Feet      [2]*Drawn // from heel to toe, left and right
-	Neck      []r3.Vec  // middle of the shoulders; NaN where it is not known
-	Pelvis    []r3.Vec
-	Toes      [2][]r3.Vec      // left and right, should the foot stand
+	Feet      [2]*Drawn   // from heel to toe, left and right
+	Neck      []space.Vec // middle of the shoulders; NaN where it is not known
+	Pelvis    []space.Vec
+	Toes      [2][]space.Vec   // left and right, should the foot stand
 	Why       map[string]error // what is not known, and why
 	hand      float64
 	kind      Kind
-	ahead     r3.Vec             // line of sight
+	ahead     space.Vec          // line of sight
 	sightAz   float64            // its azimuth, rad
 	shift     map[string]float64 // whole turns that bring azimuths to one count
 	both      bool               // two cameras saw it
-	trunk     []r3.Vec           // from where the ball is drawn, when two cameras saw it
+	trunk     []space.Vec        // from where the ball is drawn, when two cameras saw it
 }
 
-var nowhere = r3.Vec{X: math.NaN(), Y: math.NaN(), Z: math.NaN()}
+var nowhere = space.Vec{X: math.NaN(), Y: math.NaN(), Z: math.NaN()}
 
-func known(v r3.Vec) bool { return !math.IsNaN(v.X) }
+func known(v space.Vec) bool { return !math.IsNaN(v.X) }
 
 // New reads a clip.
 func New(c Clip) *Orbit {
@@ -94,13 +94,13 @@ func New(c Clip) *Orbit {
 		if part == "hip" {
 			l.base = o.Pelvis
 		}
-		l.base = append([]r3.Vec(nil), l.base...)
+		l.base = append([]space.Vec(nil), l.base...)
 		l.usual = [3]float64{0.25, 0.25, 0.002}
 		l.onward = 0.3
 		return l
 	}
 	ball := c.line("ball", "mid_shoulder", o)
-	ball.base, ball.ka, ball.kb = append([]r3.Vec(nil), o.Neck...), 1, 0
+	ball.base, ball.ka, ball.kb = append([]space.Vec(nil), o.Neck...), 1, 0
 	ball.length, ball.window = c.reach(), 0.4
 	ball.cut(o.From, o.To)
 	ball.usual, ball.onward = [3]float64{0.8, 0.8, 0.01}, 1
@@ -181,9 +181,9 @@ func New(c Clip) *Orbit {
 // back from it: across the sight that is seen, and a quarter turn later the same
 // happens along it. Without that the body's own part in the ball's speed would be
 // seen only when it goes across.
-func (c *Clip) hang(o *Orbit, stand, places []r3.Vec) {
-	across := r3.Unit(r3.Vec{X: c.Eye.Right.X, Z: c.Eye.Right.Z})
-	along := r3.Unit(r3.Vec{X: c.Eye.Ahead.X, Z: c.Eye.Ahead.Z})
+func (c *Clip) hang(o *Orbit, stand, places []space.Vec) {
+	across := space.Unit(space.Vec{X: c.Eye.Right.X, Z: c.Eye.Right.Z})
+	along := space.Unit(space.Vec{X: c.Eye.Ahead.X, Z: c.Eye.Ahead.Z})
 	l := line{hand: o.hand}
 	d := o.Ball
 	n := len(d.Az)
@@ -191,9 +191,9 @@ func (c *Clip) hang(o *Orbit, stand, places []r3.Vec) {
 	for i := range n {
 		f := d.From + i
 		out, _, _ := l.direction(d.Az[i], d.El[i])
-		s[i], far[i] = r3.Dot(out, across), r3.Dot(out, along)
+		s[i], far[i] = space.Dot(out, across), space.Dot(out, along)
 		if u[i] = math.NaN(); known(places[f]) && known(stand[f]) {
-			u[i] = r3.Dot(r3.Sub(places[f], stand[f]), across)
+			u[i] = space.Dot(space.Sub(places[f], stand[f]), across)
 		}
 	}
 	w := int(0.4 * o.Rate)
@@ -215,16 +215,16 @@ func (c *Clip) hang(o *Orbit, stand, places []r3.Vec) {
 			continue
 		}
 		// Set anew along the sight, with the pixel kept.
-		want := r3.Dot(stand[f], along) + k[i]*far[i]
+		want := space.Dot(stand[f], along) + k[i]*far[i]
 		places[f] = c.reseat(places[f], along, want)
 	}
 }
 
 // reseat moves a place along its line of sight to where it is as far along a level
 // direction as is wanted.
-func (c *Clip) reseat(p, along r3.Vec, want float64) r3.Vec {
-	d := r3.Sub(p, c.Eye.At)
-	return r3.Add(c.Eye.At, r3.Scale((want-r3.Dot(c.Eye.At, along))/r3.Dot(d, along), d))
+func (c *Clip) reseat(p, along space.Vec, want float64) space.Vec {
+	d := space.Sub(p, c.Eye.At)
+	return space.Add(c.Eye.At, space.Scale((want-space.Dot(c.Eye.At, along))/space.Dot(d, along), d))
 }
 
 // Before the sweep foot of a discus thrower leaves, he winds up to and fro; what
@@ -303,16 +303,16 @@ const soleHeight = 0.03
 
 // stand is the place on the ground over which the body is, at every frame: where
 // the feet that are down stand, and in between on the way from one to the other.
-func (c *Clip) stand() []r3.Vec {
-	out := make([]r3.Vec, c.Frames)
+func (c *Clip) stand() []space.Vec {
+	out := make([]space.Vec, c.Frames)
 	for f := range out {
 		out[f] = nowhere
 	}
-	sum, n := make([]r3.Vec, c.Frames), make([]float64, c.Frames)
+	sum, n := make([]space.Vec, c.Frames), make([]float64, c.Frames)
 	for _, k := range c.Contacts {
 		for f := max(0, k.From); f < min(c.Frames, k.To); f++ {
 			if p, ok := c.foot(k.Foot, f); ok {
-				sum[f], n[f] = r3.Add(sum[f], p), n[f]+1
+				sum[f], n[f] = space.Add(sum[f], p), n[f]+1
 			}
 		}
 	}
@@ -321,7 +321,7 @@ func (c *Clip) stand() []r3.Vec {
 		// the lower one.
 		for f := range c.Frames {
 			for _, s := range []body.Side{body.Left, body.Right} {
-				if p, ok := c.foot(s, f); ok && (n[f] == 0 || r3.Norm(r3.Sub(p, c.Eye.At)) < r3.Norm(r3.Sub(sum[f], c.Eye.At))) {
+				if p, ok := c.foot(s, f); ok && (n[f] == 0 || space.Norm(space.Sub(p, c.Eye.At)) < space.Norm(space.Sub(sum[f], c.Eye.At))) {
 					sum[f], n[f] = p, 1
 				}
 			}
@@ -332,7 +332,7 @@ func (c *Clip) stand() []r3.Vec {
 		if n[f] == 0 {
 			continue
 		}
-		out[f] = r3.Scale(1/n[f], sum[f])
+		out[f] = space.Scale(1/n[f], sum[f])
 		if last < 0 {
 			for g := range f {
 				out[g] = out[f]
@@ -340,7 +340,7 @@ func (c *Clip) stand() []r3.Vec {
 		}
 		for g := last + 1; g < f && last >= 0; g++ {
 			u := float64(g-last) / float64(f-last)
-			out[g] = r3.Add(r3.Scale(1-u, out[last]), r3.Scale(u, out[f]))
+			out[g] = space.Add(space.Scale(1-u, out[last]), space.Scale(u, out[f]))
 		}
 		last = f
 	}
@@ -352,7 +352,7 @@ func (c *Clip) stand() []r3.Vec {
 
 // foot is where a foot is on the ground, should it stand: by toe or heel,
 // whichever is nearer, since a raised point seems to be farther off.
-func (c *Clip) foot(s body.Side, f int) (best r3.Vec, ok bool) {
+func (c *Clip) foot(s body.Side, f int) (best space.Vec, ok bool) {
 	far := math.Inf(1)
 	for _, part := range []string{"toe", "heel"} {
 		at, seen := c.Move.Where(string(s)+"_"+part, f)
@@ -360,18 +360,18 @@ func (c *Clip) foot(s body.Side, f int) (best r3.Vec, ok bool) {
 			continue
 		}
 		p, hits := c.Eye.OnLevel(c.Move.View.Picture(at), soleHeight)
-		if d := r3.Norm(r3.Sub(p, c.Eye.At)); hits && d < far {
+		if d := space.Norm(space.Sub(p, c.Eye.At)); hits && d < far {
 			best, ok, far = p, true, d
 		}
 	}
 	// That is half a foot before its middle, on the mean over directions less.
-	along := r3.Unit(r3.Vec{X: c.Eye.Ahead.X, Z: c.Eye.Ahead.Z})
-	return r3.Add(best, r3.Scale(0.06*c.Person.Height, along)), ok
+	along := space.Unit(space.Vec{X: c.Eye.Ahead.X, Z: c.Eye.Ahead.Z})
+	return space.Add(best, space.Scale(0.06*c.Person.Height, along)), ok
 }
 
 // toes are the places of a foot's toes at the height of a standing foot.
-func (c *Clip) toes(s body.Side) []r3.Vec {
-	out := make([]r3.Vec, c.Frames)
+func (c *Clip) toes(s body.Side) []space.Vec {
+	out := make([]space.Vec, c.Frames)
 	for f := range out {
 		out[f] = nowhere
 		if at, ok := c.Move.Where(string(s)+"_toe", f); ok {
@@ -384,29 +384,29 @@ func (c *Clip) toes(s body.Side) []r3.Vec {
 }
 
 // smooth is the running mean of places that are known.
-func smooth(v []r3.Vec, w int) []r3.Vec {
-	out := make([]r3.Vec, len(v))
+func smooth(v []space.Vec, w int) []space.Vec {
+	out := make([]space.Vec, len(v))
 	for i := range v {
-		var s r3.Vec
+		var s space.Vec
 		n := 0.0
 		for k := max(0, i-w); k < min(len(v), i+w+1); k++ {
 			if known(v[k]) {
-				s, n = r3.Add(s, v[k]), n+1
+				s, n = space.Add(s, v[k]), n+1
 			}
 		}
 		if n == 0 {
 			out[i] = nowhere
 			continue
 		}
-		out[i] = r3.Scale(1/n, s)
+		out[i] = space.Scale(1/n, s)
 	}
 	return out
 }
 
 // above is a landmark in the world, as far from the camera as the place over
 // which the body stands.
-func (c *Clip) above(stand []r3.Vec, id string) []r3.Vec {
-	out := make([]r3.Vec, c.Frames)
+func (c *Clip) above(stand []space.Vec, id string) []space.Vec {
+	out := make([]space.Vec, c.Frames)
 	for f := range out {
 		at, ok := c.Move.Where(id, f)
 		if out[f] = nowhere; ok && known(stand[f]) {

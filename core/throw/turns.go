@@ -3,7 +3,7 @@ package throw
 import (
 	"math"
 
-	"gonum.org/v1/gonum/spatial/r3"
+	"neokinema/core/space"
 
 	"neokinema/core/body"
 	"neokinema/core/contact"
@@ -106,19 +106,19 @@ func (o *Orbit) settle() {
 }
 
 // Ball3 is where the implement is, m.
-func (o *Orbit) Ball3(frame int) (r3.Vec, bool) {
+func (o *Orbit) Ball3(frame int) (space.Vec, bool) {
 	d := o.Ball
 	from := o.Neck
 	if o.both {
 		from = o.trunk
 	}
 	if !d.Has(frame) || !known(from[frame]) {
-		return r3.Vec{}, false
+		return space.Vec{}, false
 	}
 	i := frame - d.From
 	l := line{hand: o.hand}
 	v, _, _ := l.direction(d.Az[i], d.El[i])
-	return r3.Add(from[frame], r3.Scale(d.Length[i], v)), true
+	return space.Add(from[frame], space.Scale(d.Length[i], v)), true
 }
 
 // scaleDoubt is how well lengths are known from a marked circle, as a share.
@@ -134,7 +134,7 @@ func (o *Orbit) Speed(frame int) (doubt.Value, bool) {
 		return doubt.Value{}, false
 	}
 	i := frame - o.Ball.From
-	chord := r3.Norm(r3.Sub(b, a))
+	chord := space.Norm(space.Sub(b, a))
 	dt := 2 * float64(w) / o.Rate
 	// The way round is longer than the chord.
 	half := math.Abs(o.Ball.Az[i+w]-o.Ball.Az[i-w]) / 2
@@ -323,7 +323,7 @@ func (o *Orbit) Drift(from int) (doubt.Value, bool) {
 	if !o.both && math.Abs(o.ahead.X) < 0.8 {
 		return doubt.Value{}, false
 	}
-	var way []r3.Vec
+	var way []space.Vec
 	for f := max(from, o.From); f < o.To && f < len(o.Pelvis); f++ {
 		if known(o.Pelvis[f]) {
 			way = append(way, o.Pelvis[f])

@@ -428,10 +428,24 @@ func TestOwnCheckpointAndFault(t *testing.T) {
 	if !slices.ContainsFunc(r.Findings, func(x technique.Finding) bool { return x.Fault == f.ID }) {
 		t.Errorf("%+v", r.Findings)
 	}
+	// A cue, a drill and a style of the team; the style has a band of its own.
+	c.Do("POST", path, bench.ModelChange{Base: 1, Reason: "Our words", Cues: map[string]technique.Cue{"S2": {Focus: "outward", Words: "Sit into the pedal.", Backfire: "Hips up."}}, Drills: map[string]technique.Drill{"S2": {Name: "Wall sits", Dose: "3 x 20 s", Feel: "Ready to jump."}}}, 200, nil)
+	c.Do("POST", path, bench.ModelChange{Base: 2, Reason: "Tall ones", Variants: []technique.Variant{{ID: "own_tall", Name: "tall set", Says: "Hips high."}}}, 200, nil)
+	c.Do("POST", path, bench.ModelChange{Base: 3, Reason: "They sit wider", Variant: "own_tall", Bands: map[string]doubt.Band{"front_knee_set": {Lo: num(100), Hi: num(125)}}}, 200, nil)
+	s2, _ := held(c, "sprint-start").Model.Fault("S2")
+	if n := len(s2.Cues); s2.Cues[n-1].Words != "Sit into the pedal." || s2.Drills[len(s2.Drills)-1].Name != "Wall sits" {
+		t.Errorf("%+v", s2)
+	}
+	tall, _ := held(c, "sprint-start").Model.As("own_tall").Checkpoint("front_knee_set")
+	usual, _ := held(c, "sprint-start").Model.Checkpoint("front_knee_set")
+	if *tall.Band.Hi != 125 || *usual.Band.Hi != 100 {
+		t.Errorf("bands up to %g and %g", *tall.Band.Hi, *usual.Band.Hi)
+	}
+	c.Do("POST", path, bench.ModelChange{Base: 4, Reason: "For nobody", Cues: map[string]technique.Cue{"S99": {Focus: "outward", Words: "x", Backfire: "x"}}}, 422, nil)
 	// The shipped model taken over anew keeps what is the team's own.
-	c.Do("POST", path, bench.ModelChange{Base: 1, Reason: "Bring up to date", TakeOver: true}, 200, nil)
+	c.Do("POST", path, bench.ModelChange{Base: 4, Reason: "Bring up to date", TakeOver: true}, 200, nil)
 	own := held(c, "sprint-start")
-	if _, ok := own.Model.Fault(f.ID); !ok || own.N != 2 {
+	if _, ok := own.Model.Fault(f.ID); !ok || own.N != 5 {
 		t.Errorf("version %d has lost the team's fault", own.N)
 	}
 	shipped, err := models.Load("sprint-start")

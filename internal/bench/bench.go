@@ -8,6 +8,7 @@ import (
 	"errors"
 	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
@@ -302,6 +303,64 @@ func (s *Service) Both(ctx context.Context, team, id uuid.UUID) (technique.Toget
 		return out, problem.New(problem.Invalid, "The two clips cannot be read together: %s.", err)
 	}
 	return out, nil
+}
+
+// Beside holds an attempt's clip against one of another attempt at the same event.
+type Beside struct {
+	A     Sheet     `json:"a"`
+	B     Sheet     `json:"b"`
+	ClipA uuid.UUID `json:"clip_a"`
+	ClipB uuid.UUID `json:"clip_b"`
+	technique.Beside
+}
+
+// Beside holds two attempts, or two clips of one, against each other. Clips that are
+// not named are those in the same view, the first's main one. At is the key position
+// at which both run in true time; empty for phase by phase.
+func (s *Service) Beside(ctx context.Context, team, a, b, clipA, clipB uuid.UUID, at string) (Beside, error) {
+	var out Beside
+	var err error
+	if out.A, err = s.Open(ctx, team, a); err != nil {
+		return out, err
+	}
+	if out.B, err = s.Open(ctx, team, b); err != nil {
+		return out, err
+	}
+	if out.A.Model.ID != out.B.Model.ID {
+		return out, problem.New(problem.Invalid, "These are attempts at different events, %s and %s; only the same event can be held side by side.", strings.ToLower(out.A.Model.Name), strings.ToLower(out.B.Model.Name))
+	}
+	ca, okA := out.A.clip(clipA, "")
+	cb, okB := out.B.clip(clipB, ca.View)
+	if a == b && clipB == uuid.Nil {
+		// Two views of one attempt: the other one.
+		for _, c := range out.B.Clips {
+			if c.State == "ready" && c.ID != ca.ID {
+				cb = c
+			}
+		}
+	}
+	if !okA || !okB {
+		return out, problem.New(problem.Invalid, "Both attempts need a clip that is ready.")
+	}
+	out.ClipA, out.ClipB = ca.ID, cb.ID
+	out.Beside = technique.HoldBeside(out.A.Model, out.A.Input(ca), out.B.Input(cb), at)
+	return out, nil
+}
+
+// clip is one of a sheet's clips: the one asked for, or a ready one in a view, or the
+// main one.
+func (sh Sheet) clip(id uuid.UUID, view string) (store.Clip, bool) {
+	for _, c := range sh.Clips {
+		if c.ID == id && c.State == "ready" {
+			return c, true
+		}
+	}
+	for _, c := range sh.Clips {
+		if id == uuid.Nil && c.State == "ready" && c.View == view {
+			return c, true
+		}
+	}
+	return sh.Main()
 }
 
 // Extra are the checkpoints of this attempt alone: should-bes that became the

@@ -31,13 +31,17 @@ type ModelChange struct {
 	Reason string                `json:"reason" minLength:"3" maxLength:"300" doc:"why; it stays beside the version"`
 	Bands  map[string]doubt.Band `json:"bands,omitempty" required:"false" doc:"checkpoint to its new band"`
 	// Whom the bands are for; everybody when both are empty.
-	Under       int                    `json:"under,omitempty" required:"false" minimum:"0" maximum:"30" doc:"athletes under this age"`
-	Athlete     string                 `json:"athlete,omitempty" required:"false" maxLength:"40" doc:"one athlete, by id"`
-	Checkpoints []technique.Checkpoint `json:"checkpoints,omitempty" required:"false" doc:"to add"`
-	Faults      []technique.Fault      `json:"faults,omitempty" required:"false" doc:"to add"`
-	TakeOver    bool                   `json:"take_over,omitempty" required:"false" doc:"the shipped model as it is now, with the team's bands and additions"`
-	Text        string                 `json:"text,omitempty" required:"false" maxLength:"400000" doc:"YAML"`
-	Back        bool                   `json:"back,omitempty" required:"false" doc:"back to the shipped model"`
+	Under       int                        `json:"under,omitempty" required:"false" minimum:"0" maximum:"30" doc:"athletes under this age"`
+	Athlete     string                     `json:"athlete,omitempty" required:"false" maxLength:"40" doc:"one athlete, by id"`
+	Checkpoints []technique.Checkpoint     `json:"checkpoints,omitempty" required:"false" doc:"to add"`
+	Faults      []technique.Fault          `json:"faults,omitempty" required:"false" doc:"to add"`
+	Variants    []technique.Variant        `json:"variants,omitempty" required:"false" doc:"to add"`
+	Cues        map[string]technique.Cue   `json:"cues,omitempty" required:"false" doc:"to add, by fault"`
+	Drills      map[string]technique.Drill `json:"drills,omitempty" required:"false" doc:"to add, by fault"`
+	Variant     string                     `json:"variant,omitempty" required:"false" maxLength:"40" doc:"the bands are for this style only"`
+	TakeOver    bool                       `json:"take_over,omitempty" required:"false" doc:"the shipped model as it is now, with the team's bands and additions"`
+	Text        string                     `json:"text,omitempty" required:"false" maxLength:"400000" doc:"YAML"`
+	Back        bool                       `json:"back,omitempty" required:"false" doc:"back to the shipped model"`
 }
 
 // Held lists all events' models as a team holds them.
@@ -112,7 +116,7 @@ func (s *Service) ChangeModel(ctx context.Context, team, user uuid.UUID, event s
 		if text, err = models.Source(event); err == nil {
 			text, err = models.TakeOver(text, own)
 		}
-	case len(c.Bands)+len(c.Checkpoints)+len(c.Faults) > 0:
+	case len(c.Bands)+len(c.Checkpoints)+len(c.Faults)+len(c.Variants)+len(c.Cues)+len(c.Drills) > 0:
 		if text, err = s.Source(ctx, team, event); err == nil {
 			if text, err = c.onto(text); err != nil {
 				return store.Copy{}, problem.New(problem.Invalid, "This cannot be added: %s.", err)
@@ -143,7 +147,17 @@ func (s *Service) ChangeModel(ctx context.Context, team, user uuid.UUID, event s
 
 // onto writes bands and additions into a model's file.
 func (c ModelChange) onto(text []byte) ([]byte, error) {
-	add := models.Additions{Checkpoints: c.Checkpoints, Faults: c.Faults}
+	add := models.Additions{Checkpoints: c.Checkpoints, Faults: c.Faults, Variants: c.Variants, Cues: map[string][]technique.Cue{}, Drills: map[string][]technique.Drill{}}
+	for fault, x := range c.Cues {
+		add.Cues[fault] = []technique.Cue{x}
+	}
+	for fault, x := range c.Drills {
+		add.Drills[fault] = []technique.Drill{x}
+	}
+	if c.Variant != "" {
+		add.Variant, add.Bands = c.Variant, c.Bands
+		return models.With(text, add)
+	}
 	if c.Under == 0 && c.Athlete == "" {
 		if len(c.Bands) > 0 {
 			var err error

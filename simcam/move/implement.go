@@ -6,6 +6,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/flight"
+	"neokinema/core/space"
 	"neokinema/simcam/figure"
 )
 
@@ -53,7 +54,7 @@ type trajectory struct {
 // throw follows the implement from its release, on the tangent of its path.
 func (m *Motion) throw() *trajectory {
 	st := m.Leaving()
-	tr := &trajectory{kind: m.Thrown, axis: st.Axis}
+	tr := &trajectory{kind: m.Thrown, axis: r3.Vec(st.Axis)}
 	samples, err := flight.Fly(m.Thrown.air(), flight.Still, st, m.Thrown.Diameter/2, m.Last-m.Release+0.2)
 	if err != nil && err != flight.ErrNever {
 		panic(err) // a motion of finite keys has finite states
@@ -74,7 +75,7 @@ func (m *Motion) Leaving() flight.State {
 	a, b, c := at(m.Release-2*h), at(m.Release-h), at(m.Release)
 	// One-sided differences of second order: after release the hand goes its own way.
 	v := r3.Scale(1/(2*h), r3.Add(r3.Sub(r3.Scale(3, c["centre"]), r3.Scale(4, b["centre"])), a["centre"]))
-	return flight.State{Position: c["centre"], Velocity: v, Axis: c.axis()}
+	return flight.State{Position: space.Vec(c["centre"]), Velocity: space.Vec(v), Axis: space.Vec(c.axis())}
 }
 
 func (im Implement) axis() r3.Vec {
@@ -93,15 +94,15 @@ func (im Implement) axis() r3.Vec {
 // at gives the implement at a time after its release.
 func (tr *trajectory) at(s float64) Implement {
 	last := tr.samples[len(tr.samples)-1]
-	pos, vel := last.Position, last.Velocity
+	pos, vel := r3.Vec(last.Position), r3.Vec(last.Velocity)
 	for i := 1; i < len(tr.samples); i++ {
 		a, b := tr.samples[i-1], tr.samples[i]
 		if s <= b.Time {
 			h := b.Time - a.Time
 			u := (s - a.Time) / h
 			u2, u3 := u*u, u*u*u
-			pos = r3.Add(figure.Sum(2*u3-3*u2+1, a.Position, 3*u2-2*u3, b.Position, 0, pos), figure.Sum((u3-2*u2+u)*h, a.Velocity, (u3-u2)*h, b.Velocity, 0, pos))
-			vel = figure.Between(a.Velocity, b.Velocity, u)
+			pos = r3.Add(figure.Sum(2*u3-3*u2+1, r3.Vec(a.Position), 3*u2-2*u3, r3.Vec(b.Position), 0, pos), figure.Sum((u3-2*u2+u)*h, r3.Vec(a.Velocity), (u3-u2)*h, r3.Vec(b.Velocity), 0, pos))
+			vel = figure.Between(r3.Vec(a.Velocity), r3.Vec(b.Velocity), u)
 			break
 		}
 	}

@@ -9,6 +9,7 @@ import { Notice } from "./ui/parts";
 
 // The Bench brings the decoder and the WebAssembly core: only when it opens.
 const Bench = lazy(() => import("./bench/bench"));
+const Beside = lazy(() => import("./beside/beside"));
 const Models = lazy(() => import("./models/models"));
 const Feedback = lazy(() => import("./feedback/feedback"));
 
@@ -35,6 +36,7 @@ export function App() {
           <Route path="/" element={<Queue team={me.data.user.team} />} />
           <Route path="/attempt/:id" element={<Bench />} />
           <Route path="/attempt/:id/feedback" element={<Feedback />} />
+          <Route path="/beside/:a/:b" element={<Beside />} />
           <Route path="/models/:id?" element={<Models />} />
           <Route path="*" element={<Navigate to="/" replace />} />
         </Routes>

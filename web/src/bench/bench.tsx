@@ -3,7 +3,7 @@ import { replaceEqualDeep, useQueryClient } from "@tanstack/react-query";
 import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { Link as To, useNavigate, useParams } from "react-router";
 import type { Calls, Edit, Model, Reading, Report, Sheet as Data } from "../api/client";
-import { useRejudge, useSheet } from "../api/queries";
+import { useQueue, useRejudge, useSheet } from "../api/queries";
 import { desk, loadCore, type Core, type Input } from "../core/core";
 import { DropArea, Sheet } from "../queue/forms";
 import { send } from "../queue/uploads";
@@ -353,6 +353,7 @@ function Open({ sheet }: { sheet: Data }) {
     i: () => round && setTab("above"),
     c: () => setTab("clip"),
     o: () => void go("feedback"),
+    y: () => setChoosing(true),
     "?": () => setHelp(true),
     Escape: () => {
       setPlacing(false);
@@ -405,11 +406,13 @@ function Open({ sheet }: { sheet: Data }) {
   });
 
   const showHelp = useCallback(() => setHelp(true), []);
+  const [choosing, setChoosing] = useState(false);
+  const toBeside = useCallback(() => setChoosing(true), []);
   const toFeedback = useEvent(() => void go("feedback"));
 
   return (
     <div className="bench">
-      <Header sheet={sheet} effect={answer?.effect} state={saving.state} canUndo={work.can_undo} canRedo={work.can_redo} onUndo={undo} onRedo={redo} onHelp={showHelp} onFeedback={toFeedback} />
+      <Header sheet={sheet} effect={answer?.effect} state={saving.state} canUndo={work.can_undo} canRedo={work.can_redo} onUndo={undo} onRedo={redo} onHelp={showHelp} onFeedback={toFeedback} onBeside={toBeside} />
       {(saving.says || coreTrouble) && (
         <Notice tone={saving.state === "kept" ? "amber" : "clay"} m="8px 16px 0">
           {coreTrouble || saving.says}
@@ -572,6 +575,7 @@ function Open({ sheet }: { sheet: Data }) {
         </div>
       </div>
 
+      {choosing && <Others sheet={sheet} onClose={() => setChoosing(false)} />}
       {help && <KeySheet onClose={() => setHelp(false)} />}
       {adding && (
       <Sheet title="Add a clip to this attempt" open onClose={() => setAdding(false)}>
@@ -585,6 +589,31 @@ function Open({ sheet }: { sheet: Data }) {
       </Sheet>
       )}
     </div>
+  );
+}
+
+/** Others are the attempts that this one can be held beside: the same athlete's
+ * first, then those of others at the same event, and another view of the same. */
+function Others({ sheet, onClose }: { sheet: Data; onClose(): void }) {
+  const queue = useQueue();
+  const mine = (a: { athlete_id: string }) => (a.athlete_id === sheet.attempt.athlete_id ? 0 : 1);
+  const list = (queue.data ?? []).filter((q) => q.event === sheet.attempt.event && q.id !== sheet.attempt.id && q.clips > 0).sort((x, y) => mine(x) - mine(y) || y.done_on.localeCompare(x.done_on));
+  return (
+    <Sheet title="Hold it beside" open onClose={onClose}>
+      <Box data-testid="others" maxH="60vh" overflowY="auto">
+        {sheet.clips.filter((c) => c.state === "ready").length > 1 && (
+          <To to={`/beside/${sheet.attempt.id}/${sheet.attempt.id}`} style={{ display: "block", padding: "6px 0" }}>
+            the other view of this attempt
+          </To>
+        )}
+        {list.map((q) => (
+          <To key={q.id} to={`/beside/${sheet.attempt.id}/${q.id}`} data-other={q.id} style={{ display: "block", padding: "6px 0" }}>
+            <b>{q.athlete}</b> <span style={{ color: "var(--chakra-colors-quiet)" }}>{[q.mark, q.session, q.done_on].filter(Boolean).join(" · ")}</span>
+          </To>
+        ))}
+        {list.length === 0 && sheet.clips.length < 2 && <Text color="quiet">There is no other attempt at this event with a clip yet.</Text>}
+      </Box>
+    </Sheet>
   );
 }
 
@@ -679,9 +708,9 @@ function useEvent<A extends unknown[], R>(f: (...a: A) => R): (...a: A) => R {
   return useCallback((...a: A) => latest.current(...a), []);
 }
 
-type HeaderProps = { sheet: Data; effect?: Calls["evaluate_answer"]["effect"]; state: string; canUndo: boolean; canRedo: boolean; onUndo(): void; onRedo(): void; onHelp(): void; onFeedback(): void };
+type HeaderProps = { sheet: Data; effect?: Calls["evaluate_answer"]["effect"]; state: string; canUndo: boolean; canRedo: boolean; onUndo(): void; onRedo(): void; onHelp(): void; onFeedback(): void; onBeside(): void };
 
-const Header = memo(function Header({ sheet, effect, state, canUndo, canRedo, onUndo, onRedo, onHelp, onFeedback }: HeaderProps) {
+const Header = memo(function Header({ sheet, effect, state, canUndo, canRedo, onUndo, onRedo, onHelp, onFeedback, onBeside }: HeaderProps) {
   const about = [sheet.model.name.toLowerCase(), sheet.attempt.session, new Date(sheet.attempt.done_on + "T12:00").toLocaleDateString("en-GB", { day: "numeric", month: "long" }), sheet.attempt.mark].filter(Boolean).join(" · ");
   return (
       <Flex h="48px" align="center" gap="12px" px="16px" flexShrink={0} borderBottom="1px solid" borderColor="seam">
@@ -710,6 +739,9 @@ const Header = memo(function Header({ sheet, effect, state, canUndo, canRedo, on
         </Button>
         <Button size="xs" variant="ghost" px="6px" onClick={onHelp} title="Keys (?)">
           ?
+        </Button>
+        <Button size="xs" variant="outline" onClick={onBeside} title="Hold it beside another attempt (Y)">
+          beside
         </Button>
         <Button onClick={onFeedback} title="Feedback page (O)">
           Feedback
@@ -885,7 +917,7 @@ const keySheet = [
   ["T J G C", "track, show, ground, clip"],
   ["A X", "accept or refuse the finding"],
   ["U ⇧U", "undo, redo"],
-  ["O", "feedback page"],
+  ["O Y", "feedback page; side by side with another attempt"],
   ["Ctrl+wheel", "zoom at the pointer; drag to move; double click to go back"],
 ];
 

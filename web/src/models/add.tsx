@@ -6,7 +6,7 @@ import { Notice, Panel } from "../ui/parts";
 
 // What a team adds to a model: bands for some only, checkpoints, faults.
 
-export type For = { under?: number; athlete?: string };
+export type For = { under?: number; athlete?: string; variant?: string };
 
 const Choice = ({ label, value, onValue, children }: { label: string; value: string; onValue(v: string): void; children: ReactNode }) => (
   <Box flex="1" minW="0">
@@ -32,13 +32,14 @@ const Line = ({ label, value, onValue, hint }: { label: string; value: string; o
 );
 
 /** Whom chooses for whom a changed band is. */
-export function Whom({ value, onValue }: { value: For; onValue(f: For): void }) {
+export function Whom({ style, value, onValue }: { style?: Named; value: For; onValue(f: For): void }) {
   const athletes = useAthletes();
-  const now = value.athlete ?? (value.under ? String(value.under) : "");
+  const now = value.variant ? "style" : (value.athlete ?? (value.under ? String(value.under) : ""));
   return (
     <Flex mb="6px" maxW="340px">
-      <Choice label="These bands are for" value={now} onValue={(v) => onValue(v === "" ? {} : /^\d+$/.test(v) ? { under: Number(v) } : { athlete: v })}>
+      <Choice label="These bands are for" value={now} onValue={(v) => onValue(v === "" ? {} : v === "style" ? { variant: style!.id } : /^\d+$/.test(v) ? { under: Number(v) } : { athlete: v })}>
         <option value="">everybody</option>
+        {style && <option value="style">the style “{style.name}” only</option>}
         {[12, 14, 16, 18, 20].map((a) => (
           <option key={a} value={a}>
             athletes under {a}
@@ -167,8 +168,11 @@ export function AddCheckpoint({ model, positions, busy, error, onLeave, onAdd }:
 export function AddFault({ model, phases, busy, error, onLeave, onAdd }: { model: Model; phases: Named[]; busy: boolean; error: Error | null; onLeave(): void; onAdd(f: Model["faults"][number], reason: string): void }) {
   const [name, setName] = useState("");
   const [phase, setPhase] = useState(phases[0].id);
-  const [by, setBy] = useState(model.checkpoints[0].id);
-  const [how, setHow] = useState("no");
+  // What shows a fault is a number with a band, or a question.
+  const banded = (c: Checkpoint) => c.measure.kind !== "mark" && (c.band.lo !== undefined || c.band.hi !== undefined);
+  const showing = model.checkpoints.filter((c) => banded(c) || c.question);
+  const [by, setBy] = useState(showing[0].id);
+  const [picked, setHow] = useState("either");
   const [because, setBecause] = useState("");
   const [effect, setEffect] = useState("");
   const [words, setWords] = useState("");
@@ -176,10 +180,10 @@ export function AddFault({ model, phases, busy, error, onLeave, onAdd }: { model
   const [drill, setDrill] = useState("");
   const [dose, setDose] = useState("");
   const [feel, setFeel] = useState("");
-  const cp = model.checkpoints.find((c) => c.id === by)!;
-  // A model numbers repeated positions itself; a checkpoint is told by its own name.
-  const measured = cp.measure.kind !== "mark" && (cp.band.lo !== undefined || cp.band.hi !== undefined);
-  const rule = how === "no" || !measured ? { reading: by, marked: true } : { reading: by, outside: how as "above" | "below" | "either" };
+  const cp = showing.find((c) => c.id === by)!;
+  const measured = banded(cp);
+  const how = !measured ? "no" : picked === "no" && !cp.question ? "either" : picked;
+  const rule = how === "no" ? { reading: by, marked: true } : { reading: by, outside: how as "above" | "below" | "either" };
   const missing = [[name, "a name"], [effect, "what it leads to"], [words, "words for the cue"], [backfire, "what to say when the cue backfires"], [drill, "a drill"], [dose, "its dose"], [feel, "what it should feel like"]].find(([v]) => !v.trim())?.[1];
   return (
     <Frame
@@ -218,14 +222,14 @@ export function AddFault({ model, phases, busy, error, onLeave, onAdd }: { model
       </Flex>
       <Flex gap="8px">
         <Choice label="Shown by" value={by} onValue={setBy}>
-          {model.checkpoints.map((c) => (
+          {showing.map((c) => (
             <option key={c.id} value={c.id}>
               {c.name}
             </option>
           ))}
         </Choice>
-        <Choice label="when it is" value={measured ? how : "no"} onValue={setHow}>
-          <option value="no">answered no</option>
+        <Choice label="when it is" value={how} onValue={setHow}>
+          {cp.question && <option value="no">answered no</option>}
           {measured && <option value="above">above its band</option>}
           {measured && <option value="below">below its band</option>}
           {measured && <option value="either">outside its band</option>}
@@ -247,6 +251,54 @@ export function AddFault({ model, phases, busy, error, onLeave, onAdd }: { model
         <Line label="Dose" value={dose} onValue={setDose} hint="3 x 6" />
         <Line label="Feel" value={feel} onValue={setFeel} />
       </Flex>
+    </Frame>
+  );
+}
+
+/** AddStyle: a school or style of the event; its bands are changed while it is
+ * chosen. */
+export function AddStyle({ model, busy, error, onLeave, onAdd }: { model: Model; busy: boolean; error: Error | null; onLeave(): void; onAdd(v: NonNullable<Model["variants"]>[number], reason: string): void }) {
+  const [name, setName] = useState("");
+  const [says, setSays] = useState("");
+  return (
+    <Frame title="A style of your own" missing={!name.trim() ? "Give it a name." : !says.trim() ? "Say what is different." : ""} busy={busy} error={error} onLeave={onLeave} onAdd={(reason) => onAdd({ id: slug(name, (model.variants ?? []).map((v) => v.id)), name: name.trim(), says: says.trim() }, reason)}>
+      <Line label="Name of the style" value={name} onValue={setName} />
+      <Line label="What is different" value={says} onValue={setSays} />
+    </Frame>
+  );
+}
+
+type Fault = Model["faults"][number];
+
+/** AddWords: one more cue and its backfire note, or one more drill, for a fault. */
+export function AddWords({ kind, busy, error, onLeave, onAdd }: { kind: "cue" | "drill"; busy: boolean; error: Error | null; onLeave(): void; onAdd(add: { cue?: Fault["cues"][number]; drill?: Fault["drills"][number] }, reason: string): void }) {
+  const [a, setA] = useState("");
+  const [b, setB] = useState("");
+  const [c, setC] = useState("");
+  const [focus, setFocus] = useState<"outward" | "inward">("outward");
+  const missing = !a.trim() || !b.trim() || (kind === "drill" && !c.trim()) ? "Fill in all of it." : "";
+  return (
+    <Frame title={kind === "cue" ? "A cue of your own" : "A drill of your own"} missing={missing} busy={busy} error={error} onLeave={onLeave} onAdd={(reason) => onAdd(kind === "cue" ? { cue: { focus, words: a.trim(), backfire: b.trim() } } : { drill: { name: a.trim(), dose: b.trim(), feel: c.trim() } }, reason)}>
+      {kind === "cue" ? (
+        <>
+          <Flex gap="8px">
+            <Line label="Words of the cue" value={a} onValue={setA} />
+            <Choice label="Focus" value={focus} onValue={(v) => setFocus(v as typeof focus)}>
+              <option value="outward">outward</option>
+              <option value="inward">inward</option>
+            </Choice>
+          </Flex>
+          <Line label="When it backfires" value={b} onValue={setB} />
+        </>
+      ) : (
+        <>
+          <Line label="Name of the drill" value={a} onValue={setA} />
+          <Flex gap="8px">
+            <Line label="Dose of the drill" value={b} onValue={setB} hint="3 x 6" />
+            <Line label="Feel of the drill" value={c} onValue={setC} />
+          </Flex>
+        </>
+      )}
     </Frame>
   );
 }

@@ -6,7 +6,7 @@ import { events } from "../api/events";
 import { modelSourceURL, useAthletes, useChangeModel, useCheckModel, useMe, useModels, useSetDirections } from "../api/queries";
 import { goal } from "../ui/numbers";
 import { Key, Notice, Panel } from "../ui/parts";
-import { AddCheckpoint, AddFault, Whom, type For } from "./add";
+import { AddCheckpoint, AddFault, AddStyle, AddWords, Whom, type For } from "./add";
 import { Causes, inOrder } from "./causes";
 import poses from "./poses.gen.json";
 
@@ -161,7 +161,7 @@ function One({ model, held }: { model: Model; held?: Held }) {
   const faults = model.faults.filter(has);
   const [open, setOpen] = useState<string | null>(null);
   const [whom, setWhom] = useState<For>({});
-  const [adding, setAdding] = useState<"checkpoint" | "fault" | null>(null);
+  const [adding, setAdding] = useState<"checkpoint" | "fault" | "style" | "cue" | "drill" | null>(null);
   const keep = (body: Omit<Parameters<typeof change.mutate>[0]["body"], "base">, done?: () => void) => held && change.mutate({ id: model.id, body: { base: held.n, ...body } }, { onSuccess: done });
   return (
     <Box flex="1" overflowY="auto" minW="0" pr="4px" data-testid="model">
@@ -198,6 +198,14 @@ function One({ model, held }: { model: Model; held?: Held }) {
             </Text>
           </Flex>
         )}
+        {held &&
+          (adding === "style" ? (
+            <AddStyle model={model} busy={change.isPending} error={change.error} onLeave={() => setAdding(null)} onAdd={(v, reason) => keep({ reason, variants: [v] }, () => setAdding(null))} />
+          ) : (
+            <Button size="xs" variant="ghost" mt="6px" onClick={() => setAdding("style")} data-testid="add-style">
+              add a style
+            </Button>
+          ))}
         <Strip model={model} phases={phases} />
         {held && held.n > 0 && (
           <Box mt="12px" fontSize="12px" data-testid="versions">
@@ -225,7 +233,7 @@ function One({ model, held }: { model: Model; held?: Held }) {
             <Text fontSize="12px" mb="4px">
               {changed === 1 ? "One band" : `${changed} bands`} changed. New attempts will be judged by it; earlier ones keep theirs until you judge them anew.
             </Text>
-            <Whom value={whom} onValue={setWhom} />
+            <Whom style={(model.variants?.length ?? 0) > 1 ? variant : undefined} value={whom} onValue={setWhom} />
             <Keep says="Keep for the team" busy={change.isPending} error={change.error} onKeep={(reason) => keep({ reason, bands, ...whom }, () => setBands({}))} />
           </Box>
         )}
@@ -334,6 +342,19 @@ function One({ model, held }: { model: Model; held?: Held }) {
                       </Text>
                     </Text>
                   ))}
+                  {held &&
+                    (adding === "cue" || adding === "drill" ? (
+                      <AddWords kind={adding} busy={change.isPending} error={change.error} onLeave={() => setAdding(null)} onAdd={(x, reason) => keep({ reason, ...(x.cue ? { cues: { [f.id]: x.cue } } : {}), ...(x.drill ? { drills: { [f.id]: x.drill } } : {}) }, () => setAdding(null))} />
+                    ) : (
+                      <Flex gap="4px" mt="5px">
+                        <Button size="2xs" variant="outline" onClick={() => setAdding("cue")}>
+                          add a cue
+                        </Button>
+                        <Button size="2xs" variant="outline" onClick={() => setAdding("drill")}>
+                          add a drill
+                        </Button>
+                      </Flex>
+                    ))}
                   <Text mt="5px" fontSize="11.5px" color="amber">
                     Seen next time by: {model.checkpoints.find((c) => c.id === f.target)?.name}
                   </Text>

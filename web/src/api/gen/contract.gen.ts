@@ -210,6 +210,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Hold two attempts, or two clips of one, against each other */
+        get: operations["beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/clips/{id}": {
         parameters: {
             query?: never;
@@ -665,6 +682,29 @@ export interface components {
             /** @description reading of the target then */
             value?: components["schemas"]["Value"];
         };
+        Beside: {
+            a: components["schemas"]["Sheet"];
+            b: components["schemas"]["Sheet"];
+            clip_a: string;
+            clip_b: string;
+            /** @description larger than the doubt of both, greatest first */
+            differences: components["schemas"]["Difference"][];
+            /** @description for each frame of the first the second's skeleton over it, as x, y, x, y of its limbs in px; empty where it is not known */
+            ghost: number[][];
+            /** @description for each frame of the first the frame of the second; -1 where that has none */
+            match: number[];
+            /** @description the second does everything the other way round */
+            mirrored: boolean;
+            /** @description key positions that both show, in order */
+            moments: components["schemas"]["Moment"][];
+            report_a: components["schemas"]["Report"];
+            report_b: components["schemas"]["Report"];
+            /**
+             * Format: int64
+             * @description readings of both that do not differ by more than their doubt
+             */
+            same: number;
+        };
         BlockQuestion: {
             /** @enum {string} */
             pedal: "front" | "rear";
@@ -1039,6 +1079,30 @@ export interface components {
         CurvesCall: {
             ids: string[];
             input: components["schemas"]["Input"];
+        };
+        Difference: {
+            a: components["schemas"]["Value"];
+            b: components["schemas"]["Value"];
+            /** @description second minus first */
+            diff: components["schemas"]["Value"];
+            /** Format: int64 */
+            frame_a: number;
+            /** Format: int64 */
+            frame_b: number;
+            name: string;
+            reading: string;
+            /**
+             * Format: double
+             * @description in smallest real differences
+             */
+            times: number;
+            unit: string;
+            /** @enum {string} */
+            verdict_a: "met" | "missed" | "open" | "none";
+            /** @enum {string} */
+            verdict_b: "met" | "missed" | "open" | "none";
+            /** @description key position */
+            where: string;
         };
         Doubtful: {
             /** Format: int64 */
@@ -1496,6 +1560,14 @@ export interface components {
             base: number;
             /** @description to add */
             checkpoints?: components["schemas"]["Checkpoint"][];
+            /** @description to add, by fault */
+            cues?: {
+                [key: string]: components["schemas"]["Cue"];
+            };
+            /** @description to add, by fault */
+            drills?: {
+                [key: string]: components["schemas"]["Drill"];
+            };
             /** @description to add */
             faults?: components["schemas"]["Fault"][];
             /** @description why; it stays beside the version */
@@ -1509,6 +1581,22 @@ export interface components {
              * @description athletes under this age
              */
             under?: number;
+            /** @description the bands are for this style only */
+            variant?: string;
+            /** @description to add */
+            variants?: components["schemas"]["Variant"][];
+        };
+        Moment: {
+            /**
+             * Format: int64
+             * @description frame
+             */
+            a: number;
+            /** Format: int64 */
+            b: number;
+            name: string;
+            position: string;
+            short: string;
         };
         Need: {
             /** @description checkpoints that use it */
@@ -2775,6 +2863,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Replayed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    beside: {
+        parameters: {
+            query: {
+                /** @description attempt */
+                a: string;
+                /** @description attempt at the same event */
+                b: string;
+                /** @description its main clip when absent */
+                clip_a?: string;
+                /** @description one in the same view when absent */
+                clip_b?: string;
+                /** @description key position at which both run in true time; phase by phase when absent */
+                at?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beside"];
                 };
             };
             /** @description Error */
