@@ -531,6 +531,15 @@ func TestDemoInOneClick(t *testing.T) {
 	s.Button("^2 side$")
 	s.See("[data-testid=release]")
 	s.See("canvas[data-frame]")
+	// Side by side with another athlete.
+	open("Odalys", "2.11")
+	s.Keyboard.MustType(input.KeyY)
+	s.MustElementR("[data-testid=others] a", "Tavi").MustClick()
+	s.See("[data-testid=differences] [data-difference]")
+	s.Until(func() bool { return len(s.MustElements("canvas[data-frame]")) == 2 }, "both pictures are there")
+	s.Keyboard.MustType(input.ArrowDown, input.ArrowDown, input.ArrowDown, input.ArrowDown)
+	time.Sleep(400 * time.Millisecond)
+	shot("beside")
 	open("Marek", "4.60")
 	_, vault, err := demo.Shipped("marek 460.mp4")
 	if err != nil {

@@ -112,6 +112,7 @@ func All() []Figure {
 		{"throws.release.angle_err_deg", "deg", "<= 1", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.releaseAngle, err }},
 		{"throws.sync.err_frames", "frames", "<= 0.5", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.sync, err }},
 		{"throws.flight.closed_form_err_m", "m", "<= 0.000001", func(*Lab) (float64, error) { return points.Flight(), nil }},
+		{"followup.match.within_1_frame.pct", "%", ">= 90", func(*Lab) (float64, error) { r, err := points.Matching(0.5); return r.Percent(), err }},
 		{"throws.core_600_frames.ms", "ms", "<= 200", func(*Lab) (float64, error) { return ThrowTime() }},
 		{"core.coverage.pct", "%", ">= 85", func(*Lab) (float64, error) { return CoreCoverage() }},
 		{"tests.share.pct", "%", "25..33.4", func(*Lab) (float64, error) { return TestShare() }},

@@ -61,8 +61,11 @@ var follows = []string{"running", "javelin", "long-jump", "high-jump", "pole-vau
 // ByEye is an attempt as a careful coach has worked it out from one clip: all key
 // positions flagged, all points placed, every question answered by what the truth
 // shows.
-func ByEye(s simcam.Spec) (technique.Model, technique.Input, error) {
-	s.CaptureRate, s.FileRate, s.Width, s.Height = 240, 240, 1280, 720
+func ByEye(s simcam.Spec) (technique.Model, technique.Input, error) { return ByEyeAt(s, 240) }
+
+// ByEyeAt is [ByEye] at another capture rate.
+func ByEyeAt(s simcam.Spec, rate float64) (technique.Model, technique.Input, error) {
+	s.CaptureRate, s.FileRate, s.Width, s.Height = rate, rate, 1280, 720
 	s.Camera.Pan = slices.Contains(follows, s.Event)
 	sc, err := simcam.New(s)
 	if err != nil {

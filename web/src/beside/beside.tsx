@@ -87,7 +87,7 @@ function Open({ found, at, onAt, onClip }: { found: Found; at: string; onAt(p: s
     return () => removeEventListener("keydown", down);
   });
   const shade = (f: number): Overlay[] => {
-    const g = ghost ? found.ghost[f] : undefined;
+    const g = ghost && clipA.view === clipB.view ? found.ghost[f] : undefined;
     if (!g?.length) return [];
     const lines: [number, number][][] = [];
     for (let i = 0; i + 3 < g.length; i += 4) lines.push([[g[i], g[i + 1]], [g[i + 2], g[i + 3]]]);
@@ -121,7 +121,7 @@ function Open({ found, at, onAt, onClip }: { found: Found; at: string; onAt(p: s
         <Button size="xs" variant={flip ? "solid" : "outline"} onClick={() => setFlip(!flip)} title="Turn the second picture round (M)">
           mirror <Key>M</Key>
         </Button>
-        <Button size="xs" variant={ghost ? "solid" : "outline"} onClick={() => setGhost(!ghost)} title="The second athlete over the first, scaled and set on the same foot (G)" data-testid="ghost">
+        <Button size="xs" variant={ghost ? "solid" : "outline"} disabled={clipA.view !== clipB.view} onClick={() => setGhost(!ghost)} title="The second athlete over the first, scaled and set on the same foot (G)" data-testid="ghost">
           ghost <Key>G</Key>
         </Button>
       </Flex>

@@ -1,0 +1,86 @@
+package e2e
+
+import (
+	"math"
+	"os"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+
+	"neokinema/internal/bench"
+	"neokinema/internal/demo"
+	"neokinema/internal/intake"
+)
+
+// TestTwoAttemptsSideBySide: from the Bench to another attempt of the same event;
+// one cursor steps both, phase by phase or in true time; what differs is listed and
+// leads to its frame; the second can be turned round and laid over the first.
+func TestTwoAttemptsSideBySide(t *testing.T) {
+	c, s, sh := started(t)
+	defer s.Done()
+	other := c.AttemptOf(sh.Attempt.AthleteID)
+	truth, file := draw(t, map[string]float64{"early-rise": 13})
+	raw, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	clip := c.Imported(c.Upload(other.ID, "n.mp4", raw, 1<<22))
+	c.Do("PUT", "/api/clips/"+clip.ID.String(), intake.ClipAnswers{CaptureRate: 240, View: "side", Direction: 1}, 200, nil)
+	c.Do("POST", "/api/attempts/"+other.ID.String()+"/edits", bench.Edits{Edits: demo.ByHand(truth, clip.ID, 0.3)}, 200, nil)
+	first := sheet(c, sh.Attempt.ID.String()).Work.Clips[sh.Clips[0].ID].Flags
+
+	s.Keyboard.MustType(input.KeyY)
+	s.See("[data-other='" + other.ID.String() + "']").MustClick()
+	s.See("[data-testid=differences]")
+	frame := func(side string) int {
+		n, _ := strconv.Atoi(*s.See("[data-side=" + side + "]").MustAttribute("data-frame"))
+		return n
+	}
+	s.Until(func() bool { return frame("first") == first["set"] && frame("second") == truth.Positions["set"] }, "it opens at the first position of both")
+	s.Keyboard.MustType(input.ArrowDown)
+	s.Until(func() bool { return frame("first") > first["set"] }, "the next position")
+	s.Until(func() bool {
+		f := frame("first")
+		for id, x := range first {
+			if x == f {
+				return math.Abs(float64(frame("second")-truth.Positions[id])) <= 1
+			}
+		}
+		return false
+	}, "both stand at the same position")
+	// What differs most leads there.
+	rows := s.MustElements("[data-difference]")
+	if len(rows) == 0 {
+		t.Fatal("two unlike starts do not differ")
+	}
+	s.See("[data-difference=lean_to1]").MustClick()
+	s.Until(func() bool { return frame("first") == first["to1"] }, "the difference leads to its frame")
+	// True time: both run on by the same time.
+	s.See("[aria-label='How the two are matched']").MustSelect("true time, together at " + position(sh, "clear"))
+	s.Until(func() bool { return frame("first") == first["clear"] && frame("second") == truth.Positions["clear"] }, "together at the clearance")
+	for range 3 {
+		s.Keyboard.MustType(input.ArrowRight)
+	}
+	s.Until(func() bool {
+		return frame("first") == first["clear"]+3 && math.Abs(float64(frame("second")-truth.Positions["clear"]-3)) <= 1
+	}, "the same time has passed in both")
+	s.See("[data-testid=ghost]").MustClick()
+	s.Keyboard.MustType(input.KeyM)
+	s.Until(func() bool {
+		return strings.Contains(s.MustEval(`() => [...document.querySelectorAll("[data-side=second] > div")].map(e => getComputedStyle(e).transform).join(" ")`).Str(), "matrix(-1")
+	}, "the second picture is turned round")
+	s.Keyboard.MustType(input.Escape)
+	s.See("[data-testid=stage]")
+	// Different events are not held side by side.
+	raw2, status := c.Try("GET", "/api/beside?a="+sh.Attempt.ID.String()+"&b="+c.AttemptAt("javelin", truth.Spec.Athlete).ID.String(), nil)
+	if status != 422 || !strings.Contains(string(raw2), "different events") {
+		t.Errorf("%d %s", status, raw2)
+	}
+}
+
+func position(sh bench.Sheet, id string) string {
+	p, _ := sh.Model.Position(id)
+	return p.Name
+}
