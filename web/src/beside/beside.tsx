@@ -108,7 +108,7 @@ function Open({ found, at, onAt, onClip }: { found: Found; at: string; onAt(p: s
         <Box flex="1" />
         <Transport player={one} />
         <NativeSelect.Root size="xs" w="230px">
-          <NativeSelect.Field value={at} bg="raised" borderColor="seam" aria-label="How the two are matched" onChange={(e) => onAt(e.target.value)}>
+          <NativeSelect.Field value={at} bg="raised" borderColor="seam" aria-label="How the two are matched" onChange={(e) => (onAt(e.target.value), e.target.blur())}>
             <option value="">phase by phase, stretched</option>
             {found.moments.map((m) => (
               <option key={m.position} value={m.position}>
