@@ -170,6 +170,49 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	}
 	s.Button("^add$")
 	s.See("[data-fault=own_looks_at_the_line]")
+	// A checkpoint by eye, a cue and a drill for a fault that is there, and a style.
+	fill := func(list map[string]string) {
+		for label, text := range list {
+			s.See("input[aria-label='" + label + "']").MustInput(text)
+		}
+		s.See("input[aria-label='Reason of the addition']").MustInput("Ours")
+		s.Button("^add$")
+		s.Until(func() bool { return !s.MustHas("input[aria-label='Reason of the addition']") }, "it is added")
+	}
+	s.See("[data-testid=add-checkpoint]").MustClick()
+	s.Says("Give it a name.")
+	fill(map[string]string{"Name of the checkpoint": "Eyes in the set", "Question": "Do the eyes rest on the ground?"})
+	s.See("[data-checkpoint=own_eyes_in_the_set]")
+	s.See("[data-fault=S4] button").MustClick()
+	s.Button("^add a cue$")
+	fill(map[string]string{"Words of the cue": "Drive the wall away.", "When it backfires": "If the hips rise, shorter push."})
+	s.See("[data-fault=S4] button").MustClick()
+	s.Says("Drive the wall away.")
+	s.Button("^add a drill$")
+	fill(map[string]string{"Name of the drill": "Wall drives", "Dose of the drill": "3 x 8", "Feel of the drill": "One long line."})
+	s.See("[data-testid=add-style]").MustClick()
+	fill(map[string]string{"Name of the style": "short set", "What is different": "Pedals close to the line."})
+	s.See("[data-variant=own_short_set]").MustClick()
+	s.See("[data-band=front_knee_set]").MustClick()
+	s.See("input[aria-label=to]").MustSelectAllText().MustInput("99")
+	s.Button("^set$")
+	s.See("[aria-label='These bands are for']").MustSelect("the style “short set” only")
+	s.See("[aria-label='Reason of the change']").MustInput("Closer pedals, closed knee")
+	s.MustElementR("button", "Keep for the team").MustClick()
+	s.Says("Closer pedals, closed knee")
+	var teams []bench.Held
+	c.Do("GET", "/api/models", nil, 200, &teams)
+	for _, m := range teams {
+		if m.Model.ID != "sprint-start" {
+			continue
+		}
+		own, _ := m.Model.As("own_short_set").Checkpoint("front_knee_set")
+		usual, _ := m.Model.Checkpoint("front_knee_set")
+		s4, _ := m.Model.Fault("S4")
+		if own.Band.Hi == nil || *own.Band.Hi != 99 || *usual.Band.Hi == 99 || len(s4.Cues) < 2 || s4.Drills[len(s4.Drills)-1].Name != "Wall drives" {
+			t.Errorf("style %+v, model %+v, %d cues", own.Band, usual.Band, len(s4.Cues))
+		}
+	}
 
 	// A new attempt is judged by it, in the style that the form offers.
 	s.Open(h.URL+"/", "[data-attempt]")

@@ -58,10 +58,7 @@ func (l *Lab) throwInDepth() (depth, error) {
 					return out, err
 				}
 				b, h, v, f, d, in := row("back", throw.New(one.Clip), one)
-				ball, bodies = append(ball, b...), append(bodies, h...)
-				if event == "hammer" {
-					speed = append(speed, v...)
-				}
+				ball, bodies, speed = append(ball, b...), append(bodies, h...), append(speed, v...)
 				steps, stepAz = append(steps, f...), append(stepAz, d...)
 				inside, all = inside+in, all+len(b)+len(h)
 				poor, err := points.Throw(thrown(event, hand, rate, "back"), points.Poor)

@@ -6,9 +6,14 @@ import (
 	"strings"
 	"testing"
 
+	"neokinema/core/azimuth"
+	"neokinema/core/body"
 	"neokinema/core/doubt"
 	"neokinema/core/technique"
+	"neokinema/core/track"
 	"neokinema/models"
+	"neokinema/simcam"
+	"neokinema/simcam/points"
 )
 
 // laid puts a shipped model on the desk.
@@ -73,5 +78,68 @@ func TestBadCalls(t *testing.T) {
 		if out, err := Do(c[0], []byte(c[1])); err == nil {
 			t.Errorf("%v answered %s", c, out)
 		}
+	}
+}
+
+// A throw on the desk: from above, in the coach's language, and held while a hand
+// moves.
+func TestAThrowOnTheDesk(t *testing.T) {
+	sc, err := simcam.New(simcam.Spec{Event: "hammer", Direction: 1, Camera: simcam.Camera{Place: "back"}, CaptureRate: 120, FileRate: 30, Width: 1280, Height: 720, Athlete: body.Person{Sex: body.Male, Height: 1.84, Mass: 95}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	laid(t, "hammer")
+	all := points.All(sc.Truth, 2, 1)
+	all["ball"] = points.Ball(sc.Truth, 1, 1)
+	in := points.Input(sc.Truth, all)
+	in.Ground = points.Circle(sc.Truth, 2, 1)
+	if _, err := Do("put", mustJSON(t, PutCall{Anew: true, Tracks: in.Points})); err != nil {
+		t.Fatal(err)
+	}
+	in.Points = nil
+	ask := func(in technique.Input) (a EvaluateAnswer) {
+		t.Helper()
+		out, err := Do("evaluate", mustJSON(t, EvaluateCall{Input: in}))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := json.Unmarshal(out, &a); err != nil {
+			t.Fatal(err)
+		}
+		return a
+	}
+	first := ask(in).Report
+	if first.Throw == nil || len(first.Throw.Turns) != 3 {
+		t.Fatalf("%+v", first.Throw)
+	}
+	var above AboveAnswer
+	out, err := Do("above", mustJSON(t, InputCall{Input: in}))
+	if err != nil || json.Unmarshal(out, &above) != nil || above.Above == nil {
+		t.Fatalf("%.200s %v", out, err)
+	}
+	f := sc.Truth.Positions["high2"]
+	if d := math.Remainder(above.Above.Ball.Az[f-above.Above.From]-*sc.Truth.Frames[f].Azimuths.Implement, 360); math.Abs(d) > 8 {
+		t.Errorf("the ball is drawn %.1f degrees off", d)
+	}
+	// While a hand moves, a point taken away changes nothing in depth.
+	if _, err := Do("put", mustJSON(t, PutCall{Tracks: map[string]*track.Track{"ball": points.Ball(sc.Truth, 40, 2)}})); err != nil {
+		t.Fatal(err)
+	}
+	in.Hold = true
+	if held := ask(in).Report; held.Throw.Turns[1].CatchAz != first.Throw.Turns[1].CatchAz {
+		t.Error("the throw was read anew while a hand moves")
+	}
+	in.Hold = false
+	if after := ask(in).Report; len(after.Throw.Turns) == 3 && after.Throw.Turns[1].CatchAz == first.Throw.Turns[1].CatchAz {
+		t.Error("the throw was not read anew when the hand rests")
+	}
+	in.Ground = nil
+	out, err = Do("above", mustJSON(t, InputCall{Input: in}))
+	if err != nil || string(out) != "{}" {
+		t.Errorf("without a circle: %.100s %v", out, err)
+	}
+	out, err = Do("say", mustJSON(t, SayCall{Azimuths: []float64{90.2, 270}, Left: true, Language: azimuth.ClockThrow}))
+	if err != nil || !strings.Contains(string(out), "9 o'clock") || !strings.Contains(string(out), "3 o'clock") {
+		t.Errorf("%s %v", out, err)
 	}
 }

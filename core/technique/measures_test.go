@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"neokinema/core/body"
+	"neokinema/core/contact"
 	"neokinema/core/doubt"
 	"neokinema/core/kinematics"
 	"neokinema/core/scale"
@@ -263,5 +264,97 @@ func TestOlderAnswersAreRead(t *testing.T) {
 	}
 	if json.Unmarshal([]byte(`{"a":7}`), &got) == nil {
 		t.Error("a number was taken for an answer")
+	}
+}
+
+// The hand's way against a line: by construction, and said to be unknown where the
+// hand is not tracked.
+func TestOffPath(t *testing.T) {
+	for _, c := range []struct{ slope, line, want float64 }{{0, 0, 0}, {20, 0, 20}, {10, 40, 30}, {-15, 5, 20}, {170, 0, 10}} {
+		s, k := math.Sincos(c.slope * math.Pi / 180)
+		ls, lk := math.Sincos(c.line * math.Pi / 180)
+		in := scene(1, 0, func(f int) map[string][2]float64 {
+			return map[string][2]float64{
+				"right_hand": {300 + 8*float64(f)*k, 500 - 8*float64(f)*s},
+				"tail":       {400, 300}, "tip": {400 + 200*lk, 300 - 200*ls},
+			}
+		})
+		m := bare(Measure{Kind: "off_path", Points: []string{"throwing_hand", "tail", "tip"}})
+		r, _ := Evaluate(m, in).Reading("x")
+		if r.Value == nil || math.Abs(r.Value.X-c.want) > 0.5 {
+			t.Errorf("way %g, line %g: %+v %s, want %g", c.slope, c.line, r.Value, r.Why, c.want)
+		}
+		in.Camera = nil
+		if r, _ := Evaluate(m, in).Reading("x"); r.Value != nil || !strings.Contains(r.Decide, "look at the camera") {
+			t.Errorf("nobody looked at the camera: %+v", r)
+		}
+	}
+}
+
+// Steps of a run-up are counted back from the release, and the first after it.
+func TestStepsOfAThrow(t *testing.T) {
+	in := scene(1, 0, func(int) map[string][2]float64 { return nil })
+	in.Flags = map[string]int{"release": 40}
+	stand := func(foot body.Side, from, to int) contact.Found {
+		return contact.Found{Foot: foot, From: from, To: to, Confidence: 1}
+	}
+	in.Stands = []contact.Found{stand("right", 2, 8), stand("left", 10, 16), stand("right", 20, 28), stand("left", 32, 48), stand("right", 52, 58)}
+	e := newEvaluation(bare(Measure{Kind: "mark"}), in, nil)
+	e.contacts = in.Stands
+	for what, c := range map[string]struct {
+		f    Find
+		want int
+	}{
+		"block":            {Find{Kind: "step-on", Foot: "block", Nth: 1}, 32},
+		"last":             {Find{Kind: "step-on", Foot: "throwing", Nth: 1}, 20},
+		"push before it":   {Find{Kind: "step-off", Foot: "block", Nth: 2}, 16},
+		"one more":         {Find{Kind: "step-on", Foot: "throwing", Nth: 2}, 2},
+		"recovery":         {Find{Kind: "step-after", Foot: "throwing"}, 52},
+		"more than it has": {Find{Kind: "step-on", Foot: "throwing", Nth: 3}, -1},
+		"none after it":    {Find{Kind: "step-after", Foot: "block"}, -1},
+	} {
+		got, ok := e.stepsOfThrow(c.f)
+		if !ok {
+			got.frame = -1
+		}
+		if got.frame != c.want {
+			t.Errorf("%s: frame %d, want %d", what, got.frame, c.want)
+		}
+	}
+	e.in.Flags = nil
+	if _, ok := e.stepsOfThrow(Find{Kind: "step-on", Foot: "block", Nth: 1}); ok {
+		t.Error("steps are counted from a release that nobody knows")
+	}
+}
+
+// Bands for some: an athlete's own outranks an age group, the youngest group the
+// others, and all outrank a variant.
+func TestModelForSome(t *testing.T) {
+	at := func(v float64) doubt.Band { return doubt.Band{Hi: &v} }
+	m := bare(Measure{Kind: "mark"})
+	m.Variants = []Variant{{ID: "v", Name: "v", Says: "v", Bands: map[string]doubt.Band{"x": at(7)}}, {ID: "w", Name: "w", Says: "w"}}
+	m.Adjusted = []Adjusted{{Checkpoint: "x", Under: 16, Band: at(1), Reason: "x"}, {Checkpoint: "x", Under: 12, Band: at(2), Reason: "x"}, {Checkpoint: "x", Athlete: "a", Band: at(3), Reason: "x"}}
+	for _, c := range []struct {
+		athlete string
+		age     int
+		want    float64
+	}{{"", 30, 7}, {"", 15, 1}, {"", 11, 2}, {"a", 11, 3}, {"a", 30, 3}, {"b", 16, 7}} {
+		cp, _ := m.For(c.athlete, c.age).As("v").Checkpoint("x")
+		if *cp.Band.Hi != c.want {
+			t.Errorf("%q at %d: up to %g, want %g", c.athlete, c.age, *cp.Band.Hi, c.want)
+		}
+	}
+	if m.Variants[0].Bands["x"].Hi == nil || *m.Variants[0].Bands["x"].Hi != 7 {
+		t.Error("the model itself was changed")
+	}
+	m.Adjusted = append(m.Adjusted, Adjusted{Checkpoint: "luck", Under: 9, Reason: "x"}, Adjusted{Checkpoint: "x", Under: 9, Athlete: "a", Reason: ""})
+	says := ""
+	for _, x := range m.mistakes() {
+		says += x.Path + " " + x.Says + "; "
+	}
+	for _, want := range []string{`adjusted[3].checkpoint there is no checkpoint "luck"`, "adjusted[4] a band is for an age group", "adjusted[4] reason is missing"} {
+		if !strings.Contains(says, want) {
+			t.Errorf("%q is not among: %s", want, says)
+		}
 	}
 }

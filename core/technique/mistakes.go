@@ -54,6 +54,9 @@ func (m Model) mistakes() (list []Mistake) {
 		}
 	}
 	text("", "id", m.ID, "name", m.Name, "about", m.About, "view", m.View, "film", m.Film)
+	if n := len(m.Watch); n != 0 && n != 4 {
+		bad("watch", "the watching guide has four passes, not %d", n)
+	}
 	if m.Version < 1 {
 		bad("version", "the version must be 1 or more")
 	}

@@ -19,6 +19,7 @@ type Model struct {
 	About       string       `json:"about" doc:"what the model takes as good, in a few sentences"`
 	View        string       `json:"view" enum:"side,back,front,oblique,above" doc:"the view that checkpoints need unless they name others"`
 	Film        string       `json:"film" doc:"how to film it"`
+	Watch       []string     `json:"watch,omitempty" required:"false" doc:"what to look at when the clip is watched at full speed, slowly, frame by frame, and slowly again"`
 	Variants    []Variant    `json:"variants,omitempty" required:"false" doc:"schools and styles; the first is meant when none is chosen"`
 	Positions   []Position   `json:"positions"`
 	Phases      []Phase      `json:"phases"`

@@ -307,24 +307,24 @@ func (l *line) redraw(old *Drawn) (*Drawn, error) {
 	}
 	s := solver{line: l, first: first, n: n, turning: l.turning(az)}
 	out := &Drawn{From: first, Seen: make([]bool, n)}
+	x, inverse, off, err := s.solve(x)
+	if err != nil {
+		return nil, err
+	}
+	out.Off = off
 	since := -1
 	for i := range n {
 		if out.Seen[i] = l.usable(first + i); !out.Seen[i] {
 			continue
 		}
 		if since >= 0 && i-since > 1 {
-			out.Gap = math.Max(out.Gap, math.Abs(az[i]-az[since]))
+			out.Gap = math.Max(out.Gap, math.Abs(x[3*i]-x[3*since]))
 		}
 		since = i
 	}
 	if out.Gap > widestGap {
 		return nil, ErrGap
 	}
-	x, inverse, off, err := s.solve(x)
-	if err != nil {
-		return nil, err
-	}
-	out.Off = off
 	for i := range n {
 		out.Az, out.El, out.Length = append(out.Az, x[3*i]), append(out.El, x[3*i+1]), append(out.Length, x[3*i+2])
 		sd := func(a int) float64 { return math.Sqrt(math.Max(0, inverse.At(a, a))) }

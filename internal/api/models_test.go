@@ -453,3 +453,35 @@ func TestOwnCheckpointAndFault(t *testing.T) {
 		t.Errorf("%d faults and %d checkpoints, %v", len(own.Model.Faults), len(own.Model.Checkpoints), err)
 	}
 }
+
+// Nobody of another team holds an attempt beside his own, or reads its clips
+// together.
+func TestSideBySideIsTheTeamsOwn(t *testing.T) {
+	c, stranger := h.Coach(t), h.Coach(t)
+	var a, b store.Athlete
+	c.Do("POST", "/api/athletes", house.Athlete("One"), 200, &a)
+	stranger.Do("POST", "/api/athletes", house.Athlete("Two"), 200, &b)
+	first, clip, _ := digitised(t, c, a.ID, nil)
+	second, _, _ := digitised(t, c, a.ID, map[string]float64{"front-knee": 112})
+	mine, _, _ := digitised(t, stranger, b.ID, nil)
+	path := func(x, y uuid.UUID) string { return "/api/beside?a=" + x.String() + "&b=" + y.String() }
+	var got bench.Beside
+	c.Do("GET", path(first.ID, second.ID), nil, 200, &got)
+	if got.ClipA != clip.ID || len(got.Moments) < 8 || len(got.Differences) == 0 || len(got.Match) != len(clip.Stamps) {
+		t.Errorf("%d moments, %d differences, %d frames", len(got.Moments), len(got.Differences), len(got.Match))
+	}
+	c.Do("GET", path(first.ID, second.ID)+"&at=clear", nil, 200, &got)
+	for _, p := range []string{path(mine.ID, first.ID), path(first.ID, mine.ID), path(first.ID, uuid.New())} {
+		stranger.Do("GET", p, nil, 404, nil)
+	}
+	stranger.Do("GET", "/api/attempts/"+first.ID.String()+"/both", nil, 404, nil)
+	// Without an attempt it is no question; of one attempt with one clip, itself.
+	c.Do("GET", "/api/beside?a="+first.ID.String(), nil, 422, nil)
+	if p := said(t, c.Do("GET", "/api/attempts/"+first.ID.String()+"/both", nil, 422, nil)); !strings.Contains(p.Says, "Two clips") {
+		t.Errorf("%+v", p)
+	}
+	empty := c.AttemptOf(a.ID)
+	if p := said(t, c.Do("GET", path(first.ID, empty.ID), nil, 422, nil)); !strings.Contains(p.Says, "clip that is ready") {
+		t.Errorf("%+v", p)
+	}
+}

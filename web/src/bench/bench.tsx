@@ -485,7 +485,7 @@ function Open({ sheet }: { sheet: Data }) {
               </Flex>
             )}
             {ready && !asked && <Readout player={player} zero={flags.move ?? flags.set} rate={clip.capture_rate} />}
-            {ready && !asked && !active && <Guide player={player} />}
+            {ready && !asked && !active && <Guide player={player} watch={model.watch} />}
           </div>
 
           {clip && (
@@ -655,11 +655,12 @@ function Rejudge({ attempt, newer }: { attempt: string; newer?: Data["newer"] })
 }
 
 /** Guide walks the coach through full, slow, frames, slow again. */
-const Guide = memo(function Guide({ player }: { player: Player }) {
+const Guide = memo(function Guide({ player, watch }: { player: Player; watch?: string[] | null }) {
   const [watched, setWatched] = useState<number | null>(() => (localStorage.getItem("neo.guide") === "off" ? null : 0));
   if (watched === null) return null;
   return (
-    <Flex position="absolute" top="10px" left="10px" bg="panel" opacity={0.94} borderRadius="full" px="6px" py="3px" gap="2px" align="center" data-testid="guide">
+    <Box position="absolute" top="10px" left="10px" maxW="52%">
+    <Flex w="fit-content" bg="panel" opacity={0.94} borderRadius="full" px="6px" py="3px" gap="2px" align="center" data-testid="guide">
                 {guide.map((g, i) => (
                   <Button
                     key={i}
@@ -696,6 +697,12 @@ const Guide = memo(function Guide({ player }: { player: Player }) {
                   ×
                 </Button>
               </Flex>
+      {watch?.[watched] && (
+        <Text mt="4px" w="fit-content" bg="panel" opacity={0.94} borderRadius="12px" px="12px" py="3px" fontSize="12px" data-testid="watch">
+          {watch[watched]}
+        </Text>
+      )}
+    </Box>
   );
 });
 

@@ -1537,6 +1537,8 @@ export interface components {
              * @enum {string}
              */
             view: "side" | "back" | "front" | "oblique" | "above";
+            /** @description what to look at when the clip is watched at full speed, slowly, frame by frame, and slowly again */
+            watch?: string[];
         };
         ModelAnswer: {
             model: string;
