@@ -362,6 +362,10 @@ func With(source []byte, add Additions) ([]byte, error) {
 			return nil, err
 		}
 	}
+	// The first style is meant where none is chosen: it stays the usual one.
+	if len(add.Variants) > 0 && field(doc.Content[0], "variants") == nil {
+		add.Variants = append([]technique.Variant{{ID: "usual", Name: "usual", Says: "As the model has it."}}, add.Variants...)
+	}
 	for _, v := range add.Variants {
 		if err := put(doc.Content[0], "variants", v, id); err != nil {
 			return nil, err
@@ -373,7 +377,13 @@ func With(source []byte, add Additions) ([]byte, error) {
 		if err != nil {
 			return err
 		}
-		return put(f, list, entry, none)
+		if err := put(f, list, entry, none); err != nil {
+			return err
+		}
+		// Outward cues stand before inward ones.
+		n := field(f, list).Content
+		sort.SliceStable(n, func(i, j int) bool { return value(n[i], "focus") == "outward" && value(n[j], "focus") == "inward" })
+		return nil
 	}
 	for fault, cues := range add.Cues {
 		for _, c := range cues {

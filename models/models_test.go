@@ -208,3 +208,67 @@ func TestTakeOver(t *testing.T) {
 		t.Errorf("at 14 %+v", b.Band)
 	}
 }
+
+// The watching guide has a sentence for each of its four passes, in every model; a
+// model with another number is told so.
+func TestWatchingGuide(t *testing.T) {
+	all, err := models.All()
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen := map[string]string{}
+	for _, m := range all {
+		if len(m.Watch) != 4 {
+			t.Errorf("%s has %d passes", m.ID, len(m.Watch))
+		}
+		for _, w := range m.Watch {
+			if other, ok := seen[w]; ok && !(m.ID == "weight" || other == "weight") {
+				t.Errorf("%s and %s say the same: %s", m.ID, other, w)
+			}
+			seen[w] = m.ID
+		}
+	}
+	raw, err := models.Source("shot")
+	if err != nil {
+		t.Fatal(err)
+	}
+	short := strings.Replace(string(raw), "watch:\n", "watch:\n  - \"One more\"\n", 1)
+	var wrong models.Mistakes
+	if _, err := models.Parse([]byte(short)); !errors.As(err, &wrong) || !strings.Contains(wrong.Error(), "four passes, not 5") {
+		t.Errorf("five passes: %v", err)
+	}
+}
+
+// A style added to a model that has none leaves the usual one first, and an outward
+// cue stands before the inward ones.
+func TestAdditionsKeepTheOrder(t *testing.T) {
+	raw, err := models.Source("sprint-start")
+	if err != nil {
+		t.Fatal(err)
+	}
+	raw, err = models.With(raw, models.Additions{Variants: []technique.Variant{{ID: "own_low", Name: "low", Says: "Hips lower."}}, Cues: map[string][]technique.Cue{"S4": {{Focus: "outward", Words: "Skim it.", Backfire: "Hand's width of air."}}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	m, err := models.Parse(raw)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(m.Variants) != 2 || m.Variants[0].ID != "usual" || m.Variants[1].ID != "own_low" {
+		t.Errorf("%+v", m.Variants)
+	}
+	f, _ := m.Fault("S4")
+	inward := false
+	for _, c := range f.Cues {
+		if c.Focus == "outward" && inward {
+			t.Errorf("%q stands behind an inward cue", c.Words)
+		}
+		inward = inward || c.Focus == "inward"
+	}
+	if !slices.ContainsFunc(f.Cues, func(c technique.Cue) bool { return c.Words == "Skim it." }) {
+		t.Error("the cue is lost")
+	}
+	if _, err := models.With(raw, models.Additions{Variant: "nobody", Bands: map[string]doubt.Band{"front_knee_set": {}}}); err == nil {
+		t.Error("a band for a style that is not there")
+	}
+}
