@@ -61,12 +61,15 @@ func Templates() []Template {
 }
 
 func circle(id, name string, r float64) Template {
-	t := Template{ID: id, Name: name, Says: "The white dividing lines meet the circle left and right; front and back of the rim are on the line of the throw.",
+	t := Template{ID: id, Name: name, Says: "The white dividing lines meet the circle left and right; front and back of the rim are on the line of the throw; sector lines meet it in front. Four of these will do.",
 		Places: []Place{
 			{"rim at the left dividing line", 0, -r}, {"rim at the right dividing line", 0, r},
 			{"rim at the back", -r, 0}, {"rim at the front", r, 0},
 			{"outer end of the left dividing line", 0, -r - dividing}, {"outer end of the right dividing line", 0, r + dividing},
 		}}
+	// Sector lines go out from the middle of the circle, 34.92 degrees apart.
+	ss, sc := math.Sincos(17.46 * math.Pi / 180)
+	t.Places = append(t.Places, Place{"rim at the left sector line", r * sc, -r * ss}, Place{"rim at the right sector line", r * sc, r * ss})
 	var rim [][2]float64
 	for i := range 49 {
 		s, c := math.Sincos(2 * math.Pi * float64(i) / 48)

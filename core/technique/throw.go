@@ -99,8 +99,9 @@ type orbitMemory struct {
 	course  throw.Course
 }
 
-// circles are the templates in which throws are read in depth.
-var circles = []string{"shot-circle", "discus-circle"}
+// circles are the templates in which throws are read in depth; places of one's own
+// count from the middle of the circle.
+var circles = []string{"shot-circle", "discus-circle", "free"}
 
 // findThrow reads a throw in depth: where everything points from above, the turns
 // and the release.

@@ -232,3 +232,42 @@ func TestMassInWords(t *testing.T) {
 		}
 	}
 }
+
+// Where dividing lines are worn off, sector lines and the back of the rim set azimuth
+// 0 as well; places of one's own do too.
+func TestCircleFromSectorLines(t *testing.T) {
+	m, in, truth := throwOf(t, simcam.Spec{Event: "hammer", Camera: simcam.Camera{Place: "back"}})
+	p := truth.Frames[0].Camera
+	s, c := math.Sincos(17.46 * math.Pi / 180)
+	const r = 1.0675
+	for _, template := range []string{"shot-circle", "free"} {
+		marks := ground.Marks{Template: template, Away: 11}
+		for name, g := range map[string][2]float64{"rim at the left sector line": {r * c, -r * s}, "rim at the right sector line": {r * c, r * s}, "rim at the back": {-r, 0}, "rim at the left dividing line": {0, -r}, "rim at the right dividing line": {0, r}} {
+			row := func(i int) float64 { return p[i][0]*g[0] + p[i][2]*g[1] + p[i][3] }
+			marks.Points = append(marks.Points, ground.Mark{Name: name, Along: g[0], Right: g[1], X: row(0) / row(2), Y: row(1) / row(2)})
+		}
+		in.Ground = &marks
+		rep := technique.Evaluate(m, in)
+		x, _ := rep.Reading("catch_place")
+		if x.Value == nil || x.Value.X < 215 || x.Value.X > 245 || len(rep.Throw.Turns) != 3 {
+			t.Errorf("%s: %+v %s, %v", template, x.Value, x.Why, rep.Problems)
+		}
+	}
+	for _, tp := range ground.Templates() {
+		if tp.ID != "shot-circle" {
+			continue
+		}
+		n := 0
+		for _, q := range tp.Places {
+			if strings.Contains(q.Name, "sector line") {
+				n++
+				if d := math.Hypot(q.Along, q.Right) - r; math.Abs(d) > 1e-9 {
+					t.Errorf("%s lies %.3f m off the rim", q.Name, d)
+				}
+			}
+		}
+		if n != 2 {
+			t.Errorf("%d places on sector lines", n)
+		}
+	}
+}
