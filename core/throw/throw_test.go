@@ -260,3 +260,37 @@ func TestFlightAhead(t *testing.T) {
 		t.Errorf("± %.2f m", a.Distance.SD)
 	}
 }
+
+// Where the feet land and travel, against the truth, from behind and from both.
+func TestPlacesOfTheFeet(t *testing.T) {
+	pair, one, err := points.Twice(film("hammer", body.Right, 120, "back"), "back", "side", 0.1, points.Careful)
+	if err != nil {
+		t.Fatal(err)
+	}
+	both, err := pair.New()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, o := range map[string]*throw.Orbit{"one camera": throw.New(one.Clip), "two cameras": both.Orbit} {
+		for _, g := range o.Turns(one.Clip.Contacts, 7.26) {
+			n := string(rune('0' + g.N))
+			at := func(f int, id string) [3]float64 { return one.Truth.Frames[f].Landmarks[id].World }
+			c := one.Truth.Positions["catch"+n] + 5
+			l, r := at(c, "left_toe"), at(c, "right_toe")
+			want := 100 * math.Hypot(r[0]-l[0], r[2]-l[2])
+			if g.Step == nil || math.Abs(g.Step.X-want) > g.Step.Half+4 {
+				t.Errorf("%s, turn %s: the feet are %+v cm apart, truth %.0f", name, n, g.Step, want)
+			}
+			z, next := one.Truth.Positions["zero"+n], one.Truth.Positions["zero"+string(rune('1'+g.N))]
+			if next == 0 {
+				continue
+			}
+			a, b := at(z, "left_toe"), at(next, "left_toe")
+			p, q := at(z, "right_toe"), at(next, "right_toe")
+			line := math.Atan2(b[2]-a[2]+q[2]-p[2], b[0]-a[0]+q[0]-p[0]) * 180 / math.Pi
+			if g.Line == nil || math.Abs(g.Line.X-line) > g.Line.Half+2 {
+				t.Errorf("%s, turn %s: the feet travel %+v, truth %.1f", name, n, g.Line, line)
+			}
+		}
+	}
+}

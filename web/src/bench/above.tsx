@@ -443,6 +443,8 @@ function Table({ turns, say, player, mass, wide }: Parts & { mass: number; wide?
             <th>pull {unit}</th>
             <th>drag at {say(0)}</th>
             {wide && <th>sep. at catch</th>}
+            {wide && <th>step cm</th>}
+            {wide && <th>line of feet</th>}
             {wide && <th>hips side cm</th>}
           </tr>
         </thead>
@@ -460,6 +462,8 @@ function Table({ turns, say, player, mass, wide }: Parts & { mass: number; wide?
               <td>{n(t.pull, 0, 1 / units[unit])}</td>
               <td>{n(t.drag, 0, 1, true)}°</td>
               {wide && <td>{n(t.separation, 0, 1, true)}°</td>}
+              {wide && <td>{n(t.step, 0)}</td>}
+              {wide && <td>{n(t.line, 0, 1, true)}{t.line ? "°" : ""}</td>}
               {wide && <td>{n(t.sway, 0)}</td>}
             </tr>
           ))}

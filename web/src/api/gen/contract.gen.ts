@@ -2259,6 +2259,8 @@ export interface components {
             lift: number;
             /** @description ball at the lift, degrees */
             lift_az: components["schemas"]["Value"];
+            /** @description degrees by which the feet travel to the throwing side of the throw, from zero to the next zero; negative is to the pivot side */
+            line?: components["schemas"]["Value"];
             /**
              * Format: double
              * @description azimuth of the lowest point, degrees
@@ -2283,6 +2285,8 @@ export interface components {
             single_way: components["schemas"]["Value"];
             /** @description greatest speed of the ball in the turn, m/s */
             speed: components["schemas"]["Value"];
+            /** @description cm from the toes of the pivot foot to those of the sweep foot as it lands */
+            step?: components["schemas"]["Value"];
             /** @description cm that the hips go from side to side; only seen along the line of the throw */
             sway?: components["schemas"]["Value"];
             /** @description of the ball's plane, degrees */
