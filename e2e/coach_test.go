@@ -333,6 +333,10 @@ func TestDatabaseAwayForAWhile(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	s.Until(func() bool {
+		_, status := c.Try("GET", "/api/attempts/"+at.ID.String()+"/bench", nil)
+		return status == 200
+	}, "the database answers again")
 	s.Until(func() bool { return flags(c, at.ID, clip)["set"] == 7 }, "it is saved by itself")
 
 	// Offline and closed: the change waits in the browser for the next visit.

@@ -130,7 +130,7 @@ func TestRefineAPanningRun(t *testing.T) {
 	c.Do("GET", path+"/strip.jpg?frames=99999", nil, 422, nil)
 	// Phases and positions for any player.
 	vtt := string(c.Do("GET", path+"/score.vtt", nil, 200, nil))
-	if !strings.HasPrefix(vtt, "WEBVTT\n") || strings.Count(vtt, " --> ") < 15 || !strings.Contains(vtt, "Touchdown 2 (found)") {
+	if !strings.HasPrefix(vtt, "WEBVTT\n") || strings.Count(vtt, " --> ") < 15 || !strings.Contains(vtt, "Touchdown, step 2 (found)") {
 		t.Errorf("WebVTT: %.300s", vtt)
 	}
 	last := ""
