@@ -7,9 +7,8 @@ import (
 	"errors"
 	"math"
 
-	"neokinema/core/space"
-
 	"neokinema/core/body"
+	"neokinema/core/space"
 )
 
 // Gravity is the standard acceleration of free fall, m/s2.

@@ -10,10 +10,10 @@ import (
 	"math"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"neokinema/core/space"
 
 	"neokinema/core/ground"
 	"neokinema/core/linear"
+	"neokinema/core/space"
 )
 
 // Camera is a pinhole camera with square pixels and its axis through the middle

@@ -6,11 +6,11 @@ import (
 	"testing"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"neokinema/core/space"
 
 	"neokinema/core/body"
 	"neokinema/core/ground"
 	"neokinema/core/sight"
+	"neokinema/core/space"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )

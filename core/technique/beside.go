@@ -52,8 +52,9 @@ type Difference struct {
 // both run side by side in true time; empty stretches each phase of the second to
 // that of the first, so that rhythm and duration come apart.
 func HoldBeside(m Model, a, b Input, at string) Beside {
-	ea, eb := newEvaluation(m, a, nil), newEvaluation(m, b, nil)
-	ra, rb := Evaluate(m, a), Evaluate(m, b)
+	ra, ma := Again(m, a, nil)
+	rb, mb := Again(m, b, nil)
+	ea, eb := newEvaluation(m, a, ma), newEvaluation(m, b, mb)
 	out := Beside{ReportA: ra, ReportB: rb, Moments: []Moment{}, Match: []int{}, Ghost: [][]float64{}, Differences: []Difference{},
 		Mirrored: ea.mirrored() != eb.mirrored()}
 	frames := func(r Report) map[string]int {

@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"neokinema/core/space"
 
 	"neokinema/core/azimuth"
 	"neokinema/core/body"
@@ -19,12 +18,39 @@ import (
 	"neokinema/core/kinematics"
 	"neokinema/core/mark"
 	"neokinema/core/sight"
+	"neokinema/core/space"
 	"neokinema/core/throw"
 )
 
+// Turning is what the turns of a throw have in common.
+type Turning struct {
+	Turns   []throw.Turn `json:"turns" doc:"hammer and weight, in order"`
+	Lifts   *throw.Trend `json:"lifts,omitempty" required:"false" doc:"of the ball's azimuth at the lifts, degrees"`
+	Catches *throw.Trend `json:"catches,omitempty" required:"false" doc:"of the ball's azimuth at the catches, degrees"`
+	Weights *doubt.Value `json:"weights,omitempty" required:"false" doc:"greatest pull over body weight"`
+	Hardest int          `json:"hardest,omitempty" required:"false" doc:"turn of the greatest pull"`
+}
+
+func (e *evaluation) turning(turns []throw.Turn) Turning {
+	t := Turning{Turns: append([]throw.Turn{}, turns...)}
+	t.Lifts = throw.Goes(turns, func(x throw.Turn) doubt.Value { return x.LiftAz })
+	t.Catches = throw.Goes(turns, func(x throw.Turn) doubt.Value { return x.CatchAz })
+	var most doubt.Value
+	for _, x := range turns {
+		if x.Pull.X > most.X {
+			most, t.Hardest = x.Pull, x.N
+		}
+	}
+	if m := e.in.Athlete.Mass; m > 0 && t.Hardest > 0 {
+		v := most.Scale(1 / (m * body.Gravity))
+		t.Weights = &v
+	}
+	return t
+}
+
 // ThrowReport is what a throw seen in a marked circle tells.
 type ThrowReport struct {
-	Turns   []throw.Turn   `json:"turns" doc:"hammer and weight, in order"`
+	Turning
 	Leaving *throw.Leaving `json:"leaving,omitempty" required:"false" doc:"the release"`
 	Ahead   *throw.Ahead   `json:"ahead,omitempty" required:"false" doc:"the flight that the release would give in still air"`
 	// Of throws whose mark is known: what the flight predicts more than was measured.
@@ -95,6 +121,8 @@ type orbitMemory struct {
 	leaving *throw.Leaving
 	why     error // of the release
 	eye     *sight.Camera
+	problem error // with the marks
+	flat    bool  // no ground: the clip is taken to be square on, and has no edge to measure from
 	ahead   *throw.Ahead
 	course  throw.Course
 }
@@ -110,7 +138,7 @@ func (e *evaluation) findThrow() {
 	if !ok || !e.usable() || e.in.Points["ball"] == nil && e.in.Points["grip"] == nil {
 		return
 	}
-	r := &ThrowReport{Turns: []throw.Turn{}, Missing: []string{}}
+	r := &ThrowReport{Turning: e.turning(nil), Missing: []string{}}
 	e.report.Throw = r
 	if r.Mass, r.Said = Mass(e.in.Implement); !r.Said {
 		if r.Mass = im.men; e.in.Athlete.Sex == body.Female {
@@ -129,11 +157,12 @@ func (e *evaluation) findThrow() {
 	}
 	old := e.memory.orbit
 	if old == nil || !(e.in.Hold || old.key.same(key)) {
-		var err error
-		if old, err = e.newOrbit(key, im.kind); err != nil {
-			e.report.Problems = append(e.report.Problems, err.Error())
-		}
+		old = e.newOrbit(key, im.kind)
 		e.memory.orbit = old
+	}
+	// What is wrong with the ground itself is told with the ground plane.
+	if errors.Is(old.problem, sight.ErrBelow) || errors.Is(old.problem, sight.ErrPoor) {
+		e.report.Problems = append(e.report.Problems, old.problem.Error())
 	}
 	e.orbit, e.eye = old.orbit, old.eye
 	switch {
@@ -154,7 +183,7 @@ func (e *evaluation) findThrow() {
 			}
 		}
 		if e.orbit.Ball != nil && (im.kind == throw.Hammer || im.kind == throw.Weight) {
-			r.Turns = append(r.Turns, e.orbit.Turns(e.contacts, r.Mass)...)
+			r.Turning = e.turning(e.orbit.Turns(e.contacts, r.Mass))
 			if e.orbit.Mirrored(r.Turns) {
 				e.report.Problems = append(e.report.Problems, "the ball would be lowest on the side of the throw: check the throwing hand on the athlete's card")
 			}
@@ -162,7 +191,7 @@ func (e *evaluation) findThrow() {
 	}
 	if r.Leaving = old.leaving; r.Leaving != nil {
 		c := throw.Course{Edge: im.circle / 2, Wind: e.in.Wind}
-		if e.in.Ground == nil {
+		if old.flat {
 			c.Edge = r.Leaving.Along
 		}
 		sex := 0
@@ -182,7 +211,7 @@ func (e *evaluation) findThrow() {
 			old.ahead, old.course = &a, c
 		}
 		r.Ahead = old.ahead
-		if m, ok := mark.Parse(e.in.Mark); ok && e.in.Ground != nil && !math.IsNaN(r.Ahead.Distance.X) {
+		if m, ok := mark.Parse(e.in.Mark); ok && !old.flat && !math.IsNaN(r.Ahead.Distance.X) {
 			v := doubt.Normal(r.Ahead.Distance.X-m, r.Ahead.Distance.SD)
 			r.Lost = &v
 		}
@@ -195,31 +224,30 @@ func (e *evaluation) findThrow() {
 const turnsEnough = 0.08
 
 // newOrbit does the work of [evaluation.findThrow].
-func (e *evaluation) newOrbit(key orbitKey, kind throw.Kind) (*orbitMemory, error) {
+func (e *evaluation) newOrbit(key orbitKey, kind throw.Kind) *orbitMemory {
 	out := &orbitMemory{key: key}
 	marked := slices.Contains(circles, key.marks.Template) && len(key.marks.Points) > 0
-	var problem error
 	if marked || key.marks.Template == "arc" && len(key.marks.Points) > 0 {
 		focal := 0.0
 		if e.in.Camera.Turned() > turnsEnough {
 			focal = e.in.Camera.Focal
 		}
 		eye, err := sight.Fit(key.marks, e.in.Camera.Common, e.in.Clip.Width, e.in.Clip.Height, focal)
-		if problem = err; err == nil {
+		if out.problem = err; err == nil {
 			out.eye = eye
 		}
 	}
 	if out.eye == nil && e.in.Clip.View == "side" && e.scale != nil {
 		if at, ok := e.lowest(); ok {
-			out.eye = sight.Flat(e.scale.MetresPerPixel.X, e.view.Direction, at)
+			out.eye, out.flat = sight.Flat(e.scale.MetresPerPixel.X, e.view.Direction, at), true
 		}
 	}
 	if out.eye == nil {
-		return out, problem
+		return out
 	}
 	c := throw.Clip{Eye: out.eye, Move: e.move, Points: e.in.Points, Frames: e.clock.Len(), Sigma: e.sigma, Left: key.left, Person: e.in.Athlete, Kind: kind, Contacts: e.contacts, Release: key.release}
 	o := throw.New(c)
-	if marked && problem == nil {
+	if marked && !out.flat {
 		out.orbit = o
 	}
 	if l, err := c.Leaving(o); err == nil {
@@ -227,7 +255,7 @@ func (e *evaluation) newOrbit(key orbitKey, kind throw.Kind) (*orbitMemory, erro
 	} else {
 		out.why = err
 	}
-	return out, problem
+	return out
 }
 
 // lowest is the place of the lowest foot of a clip, px of the common frame.
@@ -535,7 +563,7 @@ func (e *evaluation) above(o *throw.Orbit) Above {
 	}
 	if !math.IsInf(nearest, 1) && a.Circle > 0 {
 		// Along the sight a foot is known less well.
-		v := doubt.Normal(100*nearest, 6)
+		v := doubt.Normal(100*nearest, 100*o.FootSD())
 		a.Rim = &v
 	}
 	if v, ok := o.Drift(e.entry()); ok {
@@ -546,11 +574,11 @@ func (e *evaluation) above(o *throw.Orbit) Above {
 
 // Together is what two clips of one attempt tell at once.
 type Together struct {
-	Above  Above        `json:"above" doc:"at the frames of the first clip"`
-	Turns  []throw.Turn `json:"turns"`
-	Offset float64      `json:"offset" doc:"s: when frame 0 of the first clip was, on the clock of the second"`
-	Apart  float64      `json:"apart" doc:"cm by which the lines of sight miss each other"`
-	Off    float64      `json:"off" doc:"degrees by which the first clip alone was off in the ball's direction, middle of all frames"`
+	Above Above `json:"above" doc:"at the frames of the first clip"`
+	Turning
+	Offset float64 `json:"offset" doc:"s: when frame 0 of the first clip was, on the clock of the second"`
+	Apart  float64 `json:"apart" doc:"cm by which the lines of sight miss each other"`
+	Off    float64 `json:"off" doc:"degrees by which the first clip alone was off in the ball's direction, middle of all frames"`
 }
 
 // Errors of [Both].
@@ -595,9 +623,9 @@ func Both(m Model, a, b Input) (Together, error) {
 	if err != nil {
 		return Together{}, err
 	}
-	out := Together{Above: es[0].above(both.Orbit), Turns: []throw.Turn{}, Offset: both.Offset, Apart: 100 * both.Apart}
+	out := Together{Above: es[0].above(both.Orbit), Turning: es[0].turning(nil), Offset: both.Offset, Apart: 100 * both.Apart}
 	if both.Orbit.Ball != nil {
-		out.Turns = append(out.Turns, both.Orbit.Turns(es[0].contacts, es[0].report.Throw.Mass)...)
+		out.Turning = es[0].turning(both.Orbit.Turns(es[0].contacts, es[0].report.Throw.Mass))
 	}
 	var off []float64
 	for f := range es[0].clock.Len() {

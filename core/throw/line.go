@@ -6,10 +6,10 @@ import (
 	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"neokinema/core/space"
 
 	"neokinema/core/linear"
 	"neokinema/core/sight"
+	"neokinema/core/space"
 )
 
 // line is something of nearly constant length that turns, seen by one camera: from

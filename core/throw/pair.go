@@ -5,10 +5,10 @@ import (
 	"math"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"neokinema/core/space"
 
 	"neokinema/core/sight"
 	"neokinema/core/signal"
+	"neokinema/core/space"
 )
 
 // Pair is one attempt seen by two cameras that both see the marked circle.

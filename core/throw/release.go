@@ -5,12 +5,12 @@ import (
 	"math"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"neokinema/core/space"
 
 	"neokinema/core/doubt"
 	"neokinema/core/flight"
 	"neokinema/core/linear"
 	"neokinema/core/sight"
+	"neokinema/core/space"
 )
 
 // Leaving is how an implement leaves, from its first free frames.

@@ -13,12 +13,12 @@ import (
 	"sync"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"neokinema/core/space"
 
 	"neokinema/core/body"
 	"neokinema/core/contact"
 	"neokinema/core/kinematics"
 	"neokinema/core/sight"
+	"neokinema/core/space"
 	"neokinema/core/track"
 )
 

@@ -3,12 +3,12 @@ package throw
 import (
 	"math"
 
-	"neokinema/core/space"
-
+	"neokinema/core/azimuth"
 	"neokinema/core/body"
 	"neokinema/core/contact"
 	"neokinema/core/doubt"
 	"neokinema/core/flight"
+	"neokinema/core/space"
 )
 
 // What the model of a rigid line leaves out, as the place of one end against the
@@ -30,7 +30,7 @@ const Limit = 15.0
 // Whose directions there are.
 var Whose = []string{"ball", "hips", "chest", "head", "left_foot", "right_foot"}
 
-// line of a direction, the quarter turn between it and where it faces, and what
+// of is the line of a direction, the quarter turn between it and where it faces, and what
 // its model leaves out.
 func (o *Orbit) of(who string) (d *Drawn, quarter, slackness float64) {
 	q := -o.hand * math.Pi / 2
@@ -176,6 +176,22 @@ type Turn struct {
 	Sway       *doubt.Value `json:"sway,omitempty" required:"false" doc:"cm that the hips go from side to side; only seen along the line of the throw"`
 }
 
+// Trend is how something goes on from the first turn to the last.
+type Trend struct {
+	Diff   doubt.Value `json:"diff" doc:"last minus first"`
+	Steady bool        `json:"steady" doc:"the difference lies within its doubt"`
+}
+
+// Goes is the trend of a value over turns; nil for fewer than two.
+func Goes(turns []Turn, of func(Turn) doubt.Value) *Trend {
+	if len(turns) < 2 {
+		return nil
+	}
+	d := doubt.Minus(of(turns[len(turns)-1]), of(turns[0]))
+	d.X = math.Remainder(d.X, 360)
+	return &Trend{d, math.Abs(d.X) <= d.Half}
+}
+
 // Crossings are the frames, with fractions, at which the ball passes an azimuth
 // (degrees) on its way onward.
 func (o *Orbit) Crossings(az float64) (out []float64) {
@@ -192,7 +208,7 @@ func (o *Orbit) Crossings(az float64) (out []float64) {
 	return out
 }
 
-// Sides of the feet of a turning throw.
+// sweep is the side of the foot that is lifted in each turn.
 func (o *Orbit) sweep() body.Side {
 	if o.hand < 0 {
 		return body.Left
@@ -206,7 +222,7 @@ const (
 	longest  = 0.60
 )
 
-// Swings are the times in which the sweep foot is in the air: lift and catch.
+// swings are the times in which the sweep foot is in the air: lift and catch.
 func (o *Orbit) swings(contacts []contact.Found) (out [][2]int) {
 	var mine []contact.Found
 	for _, c := range contacts {
@@ -270,7 +286,7 @@ func (o *Orbit) at(frame int) doubt.Value {
 	v, _ := o.Azimuth("ball", frame)
 	before, _ := o.Azimuth("ball", frame-1)
 	v = doubt.Normal(v.X-(v.X-before.X)/2, math.Hypot(v.SD, (v.X-before.X)/math.Sqrt(12)))
-	v.X = math.Mod(math.Mod(v.X, 360)+360, 360)
+	v.X = azimuth.Near(v.X, doubt.Band{})
 	return v
 }
 
@@ -289,7 +305,7 @@ func (o *Orbit) measure(t *Turn, mass float64) {
 		if p, ok := o.Ball3(f); ok && p.Y < lowest {
 			lowest = p.Y
 			v, _ := o.Azimuth("ball", f)
-			t.Low = math.Mod(math.Mod(v.X, 360)+360, 360)
+			t.Low = azimuth.Near(v.X, doubt.Band{})
 		}
 		if v, ok := o.Speed(f); ok && v.X > t.Speed.X {
 			t.Speed = v
@@ -361,6 +377,14 @@ const (
 // still has some of the way down in it.
 const settled = 0.04
 
+// FootSD is how well a standing foot is placed at worst, m.
+func (o *Orbit) FootSD() float64 {
+	if o.both {
+		return acrossDoubt
+	}
+	return alongDoubt
+}
+
 // place is the standing place of a foot about a frame, with its doubt in x and z.
 func (o *Orbit) place(foot, frame int) (p space.Vec, sx, sz float64, ok bool) {
 	w := max(1, int(0.01*o.Rate))
@@ -373,10 +397,7 @@ func (o *Orbit) place(foot, frame int) (p space.Vec, sx, sz float64, ok bool) {
 	if n == 0 {
 		return p, 0, 0, false
 	}
-	along, across := alongDoubt, acrossDoubt
-	if o.both {
-		along = across
-	}
+	along, across := o.FootSD(), acrossDoubt
 	c, s := math.Abs(o.ahead.X), math.Abs(o.ahead.Z)
 	return space.Scale(1/n, p), math.Hypot(along*c, across*s), math.Hypot(along*s, across*c), true
 }

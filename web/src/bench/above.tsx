@@ -36,7 +36,8 @@ export function FromAbove({ attempt, athlete, clips, work, core, input, report, 
   const both = useMutation({ mutationFn: () => ask(client.GET("/attempts/{id}/both", { params: { path: { id: attempt } } })) });
   const seen = clips.filter((c) => work.clips[c.id]?.ground && work.clips[c.id]?.points.ball);
   const above = both.data?.above ?? one;
-  const turns = both.data?.turns ?? report.throw?.turns ?? [];
+  const turning = both.data ?? report.throw;
+  const turns = turning?.turns ?? [];
   const say: Say = (az) => core.say({ azimuths: [az], left: above?.left ?? false, language }).says[0];
   const missing = report.throw?.missing ?? [];
   if (!above)
@@ -56,7 +57,7 @@ export function FromAbove({ attempt, athlete, clips, work, core, input, report, 
         ))}
       </Box>
     );
-  const parts = { above, turns, say, player };
+  const parts = { above, turns, turning, say, player };
   return (
     <Box data-testid="above">
       <Head
@@ -93,7 +94,7 @@ export function FromAbove({ attempt, athlete, clips, work, core, input, report, 
           <Head tone="chalk">Turns, wound up</Head>
           <Spiral {...parts} height={300} name={`${athlete.name} turns`} />
           <Head tone="chalk">Turn by turn</Head>
-          <Table {...parts} mass={athlete.mass} />
+          <Table {...parts} />
         </>
       )}
       <Release report={report} core={core} input={input} />
@@ -113,7 +114,7 @@ export function FromAbove({ attempt, athlete, clips, work, core, input, report, 
             {turns.length > 0 && (
               <Box flex="1" minW="0">
                 <Spiral {...parts} height={360} name={`${athlete.name} turns`} />
-                <Table {...parts} mass={athlete.mass} wide />
+                <Table {...parts} wide />
               </Box>
             )}
           </Flex>
@@ -159,7 +160,8 @@ const to = (az: number, left: boolean) => {
   return [(left ? -1 : 1) * Math.sin(a), Math.cos(a)] as const;
 };
 
-type Parts = { above: Above; turns: Turn[]; say: Say; player: Player };
+type Turning = Pick<NonNullable<Report["throw"]>, "lifts" | "catches" | "weights" | "hardest">;
+type Parts = { above: Above; turns: Turn[]; turning?: Turning; say: Say; player: Player };
 
 /** Circle: everything in its place, at the frame under the cursor. */
 function Circle({ above, turns, say, player, height, name }: Parts & { height: number; name: string }) {
@@ -318,7 +320,7 @@ function Now({ above, say, player }: Parts) {
 
 /** Spiral: the turns wound up. Round is the direction of the ball, outward is later,
  * thick is both feet down. */
-function Spiral({ above, turns, say, player, height, name }: Parts & { height: number; name: string }) {
+function Spiral({ above, turns, turning, say, player, height, name }: Parts & { height: number; name: string }) {
   const frame = usePlayer(player, (s) => s.frame);
   const drawing = useRef<SVGSVGElement>(null);
   const first = turns[0].zero - above.from;
@@ -396,28 +398,26 @@ function Spiral({ above, turns, say, player, height, name }: Parts & { height: n
         <Text as="span" color="amber">
           catch
         </Text>{" "}
-        {course(turns.map((t) => t.catch_az))}
+        {course(turning?.catches)}
         <br />
-        lift {course(turns.map((t) => t.lift_az))}
+        lift {course(turning?.lifts)}
       </Text>
       <Keep drawing={drawing} name={name} />
     </Box>
   );
 }
 
-/** course says whether a series goes one way by more than its doubt. */
-function course(list: Value[]) {
-  if (list.length < 2) return "";
-  const d = list[list.length - 1].value - list[0].value;
-  const half = Math.hypot(list[0].half, list[list.length - 1].half);
-  if (Math.abs(d) <= half) return "steady within its doubt";
-  return d > 0 ? `comes ${Math.round(d)}° later` : `comes ${Math.round(-d)}° earlier`;
+/** course says how a direction goes on over the turns. */
+function course(t?: Turning["lifts"]) {
+  if (!t) return "";
+  if (t.steady) return "steady within its doubt";
+  return `comes ${Math.round(Math.abs(t.diff.value))}° ${t.diff.value > 0 ? "later" : "earlier"}`;
 }
 
 const units = { N: 1, kgf: 9.80665, lbf: 4.4482216 } as const;
 
 /** Table: turn by turn. */
-function Table({ turns, say, player, mass, wide }: Parts & { mass: number; wide?: boolean }) {
+function Table({ turns, turning, say, player, wide }: Parts & { wide?: boolean }) {
   const [unit, setUnit] = useState<keyof typeof units>(() => (localStorage.getItem("neo.force") as keyof typeof units) ?? "N");
   useEffect(() => localStorage.setItem("neo.force", unit), [unit]);
   const n = (v: Value | undefined, digits: number, k = 1, sign = false) => {
@@ -425,8 +425,6 @@ function Table({ turns, say, player, mass, wide }: Parts & { mass: number; wide?
     const x = Number((v.value * k).toFixed(digits)) + 0; // no minus before nothing
     return minus((sign && x > 0 ? "+" : "") + x.toFixed(digits));
   };
-  const top = turns.reduce((a, b) => (b.pull.value > a.pull.value ? b : a));
-  const peak = top.pull.value / (mass * 9.80665);
   return (
     <Box data-testid="turns" mb="10px" overflowX="auto">
       <Box as="table" w="100%" fontSize={wide ? "13px" : "12px"} css={{ "& td, & th": { textAlign: "right", padding: "2px 3px", fontWeight: 400 }, "& th": { color: "quiet", fontSize: "11px", verticalAlign: "bottom" }, "& td:first-of-type, & th:first-of-type": { textAlign: "left" }, "& tr[data-turn]:hover": { background: "{colors.raised}", cursor: "pointer" } }}>
@@ -471,7 +469,7 @@ function Table({ turns, say, player, mass, wide }: Parts & { mass: number; wide?
       </Box>
       <Flex mt="6px" gap="4px" align="center" fontSize="12px" color="quiet">
         <Text flex="1">
-          {mass > 0 && `At most ${peak.toFixed(1)} × body weight, in turn ${top.n}. `}
+          {turning?.weights && `At most ${turning.weights.value.toFixed(1)} × body weight, in turn ${turning.hardest}. `}
           Times ±{Math.round(turns[0].time.half * 1000)} ms, speed ±{turns[turns.length - 1].speed.half.toFixed(1)}. Build the load up slowly; pain in groin or trunk means stop.
         </Text>
         {(Object.keys(units) as (keyof typeof units)[]).map((u) => (

@@ -2181,8 +2181,17 @@ export interface components {
         ThrowReport: {
             /** @description the flight that the release would give in still air */
             ahead?: components["schemas"]["Ahead"];
+            /** @description of the ball's azimuth at the catches, degrees */
+            catches?: components["schemas"]["Trend"];
+            /**
+             * Format: int64
+             * @description turn of the greatest pull
+             */
+            hardest?: number;
             /** @description the release */
             leaving?: components["schemas"]["Leaving"];
+            /** @description of the ball's azimuth at the lifts, degrees */
+            lifts?: components["schemas"]["Trend"];
             /** @description m that the flight promised and the tape did not give: wobble, wind, a wrong attitude */
             lost?: components["schemas"]["Value"];
             /**
@@ -2196,6 +2205,8 @@ export interface components {
             said: boolean;
             /** @description hammer and weight, in order */
             turns: components["schemas"]["Turn"][];
+            /** @description greatest pull over body weight */
+            weights?: components["schemas"]["Value"];
         };
         Together: {
             /** @description at the frames of the first clip */
@@ -2205,6 +2216,15 @@ export interface components {
              * @description cm by which the lines of sight miss each other
              */
             apart: number;
+            /** @description of the ball's azimuth at the catches, degrees */
+            catches?: components["schemas"]["Trend"];
+            /**
+             * Format: int64
+             * @description turn of the greatest pull
+             */
+            hardest?: number;
+            /** @description of the ball's azimuth at the lifts, degrees */
+            lifts?: components["schemas"]["Trend"];
             /**
              * Format: double
              * @description degrees by which the first clip alone was off in the ball's direction, middle of all frames
@@ -2215,7 +2235,10 @@ export interface components {
              * @description s: when frame 0 of the first clip was, on the clock of the second
              */
             offset: number;
+            /** @description hammer and weight, in order */
             turns: components["schemas"]["Turn"][];
+            /** @description greatest pull over body weight */
+            weights?: components["schemas"]["Value"];
         };
         Track: {
             /** @description per cent */
@@ -2230,6 +2253,12 @@ export interface components {
             /** @description px, one a frame */
             x: number[];
             y: number[];
+        };
+        Trend: {
+            /** @description last minus first */
+            diff: components["schemas"]["Value"];
+            /** @description the difference lies within its doubt */
+            steady: boolean;
         };
         Turn: {
             /**
