@@ -102,7 +102,9 @@ func TestContactFromThePicture(t *testing.T) {
 	if got := stand(); got.From != 20 || got.FromSD < 1 {
 		t.Errorf("blind: %+v", got)
 	}
-	ankle.Raw[24] = r2.Vec{X: math.NaN()}
+	for f := 16; f < 24; f++ {
+		ankle.Raw[f] = r2.Vec{X: math.NaN()}
+	}
 	if got := stand(); got.From != 22 || got.FromSD < 2 || got.Confidence > 0.6 {
 		t.Errorf("blind, with a hole: %+v", got)
 	}
@@ -160,12 +162,59 @@ func TestLands(t *testing.T) {
 	if at, ok := lands(p, 5, 70, 41, r2.Vec{}, 240, 400); !ok || at != 40 {
 		t.Errorf("with a leg that passes later: %d %v", at, ok)
 	}
-	p.Raw[44].X = math.NaN()
+	p.Raw[44].X, p.Raw[40].X = math.NaN(), math.NaN()
+	if at, ok := lands(p, 5, 70, 41, r2.Vec{}, 240, 400); !ok || max(at-40, 40-at) > 1 {
+		t.Errorf("with two holes of a frame: %d %v", at, ok)
+	}
+	for f := 36; f < 46; f++ {
+		p.Raw[f].X = math.NaN()
+	}
 	if at, ok := lands(p, 5, 70, 41, r2.Vec{}, 240, 400); ok {
 		t.Errorf("an ankle that was not seen landed at %d", at)
 	}
 	still := falls(240, 2, 0.1, -50, 90, 2)
 	if at, ok := lands(still, 5, 70, 41, r2.Vec{}, 240, 400); ok {
 		t.Errorf("a foot that stands all the time landed at %d", at)
+	}
+}
+
+// A draft leaps to the other ankle, slips for a frame, or loses the foot for good
+// once it has left: none of it moves the toe-off.
+func TestDraftsThatLeapKeepTheToeOff(t *testing.T) {
+	looks := [][]Look{make([]Look, 45)}
+	for f := range looks[0] {
+		looks[0][f] = Look{Like: 0.95}
+		if d := float64(20 - f); d > 0 {
+			looks[0][f] = Look{Off: 7 * d, By: r2.Vec{X: -7 * d}, Like: 0.6}
+		}
+	}
+	for name, spoil := range map[string]func(*kinematics.Path){
+		"nothing":    func(*kinematics.Path) {},
+		"a slip":     func(p *kinematics.Path) { p.Raw[55] = r2.Add(p.Raw[55], r2.Vec{X: -12}) },
+		"the middle": func(p *kinematics.Path) { p.Raw[35] = r2.Add(p.Raw[35], r2.Vec{X: -50, Y: 60}) },
+		"a leg that passes": func(p *kinematics.Path) {
+			for f := 56; f < 62; f++ {
+				p.Raw[f] = r2.Add(p.Raw[f], r2.Vec{X: 60})
+			}
+		},
+		"never comes back": func(p *kinematics.Path) {
+			for f := 86; f < len(p.Raw); f++ {
+				p.Raw[f] = r2.Add(p.Raw[40], r2.Vec{X: 3})
+			}
+		},
+		"creeps by a tenth": func(p *kinematics.Path) {
+			for f := 50; f < len(p.Raw); f++ {
+				p.Raw[f].X += 0.02 * float64(f-50)
+			}
+		},
+	} {
+		ankle, toe := arc(0.2, 4)
+		spoil(ankle)
+		s := Stand{body.Right, 20, 50}
+		mid := s.Middle(ankle, 450)
+		got, _ := FromPicture(s, 0, mid, [][]Look{looks[0][:min(45, mid+1)]}, ankle, toe, 450, 240)
+		if max(got.To-71, 71-got.To) > 2 || max(got.From-20, 20-got.From) > 1 {
+			t.Errorf("%s: %d to %d, middle %d", name, got.From, got.To, mid)
+		}
 	}
 }

@@ -2,6 +2,7 @@ package contact
 
 import (
 	"math"
+	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -26,6 +27,7 @@ const (
 	mayDiffer   = 0.012 // s between the two ways to place a touchdown
 	wayBefore   = 8     // frames of the way there that are looked at
 	landSpeed   = 0.45  // standing heights a second, to or from the toe's place
+	softly      = 0.018 // s by which the shoe may come to rest after the ankle
 	landReach   = 0.03  // s about the touchdown by the look of the shoe
 	likeEnough  = 0.4
 	mayMiss     = 1      // frames in a row: something passes in front
@@ -34,6 +36,12 @@ const (
 	offCircle   = 0.009  // an ankle that is clearly off its circle
 	longestRoll = 0.2    // from the end of slowness to the toe-off at the most, s
 	ankleSpread = 0.0015 // scatter of a followed ankle
+	gone        = 0.13   // off its circle by so much, an ankle has left
+	stands      = 0.06   // an ankle over a foot that stands stays as near its middle place
+	astray      = 0.08   // for so long a draft may show something else, s
+	jerk        = 110.0  // half of what an ankle is sped up by at the most, standing heights/s²
+	slip        = 0.012  // and what its scatter adds
+	leap        = 14.0   // standing heights a second: faster than any foot
 )
 
 // FromPicture places the ends of a contact whose middle is known. Looks are of
@@ -90,12 +98,21 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 	last := ankle.End() - 1
 	var pivot r2.Vec
 	upto := s.To
+	sure := steady(ankle, min(lo, mid), mid, last, height, rate)
 	// The longer the arc, the surer the circle: fitted again up to where the ankle
 	// was found to leave.
+	for f := s.To + 1; f <= min(last, s.To+int(longestRoll*rate)); f++ {
+		// The ankle may be hidden while it still goes round: as far as it lies on one
+		// circle.
+		p, foot := circle(sure, mid, f, toe, height)
+		if around(sure, s.To, f, p, foot, height) {
+			upto = f
+		}
+	}
 	for range 3 {
 		var foot float64
-		pivot, foot = circle(ankle, mid, upto, toe, height)
-		at, sd := leaves(ankle, mid, s.To, min(last, s.To+int(longestRoll*rate)), pivot, foot, height, rate)
+		pivot, foot = circle(sure, mid, upto, toe, height)
+		at, sd := leaves(sure, mid, s.To, min(last, s.To+int(longestRoll*rate)), pivot, foot, height, rate, len(looks) > 0)
 		out.To, out.ToSD = int(math.Ceil(at-early)), sd
 		if upto == out.To-1 {
 			break
@@ -106,7 +123,13 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 		out.To = last
 	}
 	if len(looks) > 0 && !out.Before {
-		if at, ok := lands(ankle, lo, mid, out.From, pivot, rate, height); ok {
+		at, ok := lands(sure, lo, mid, out.From, pivot, rate, height)
+		if ok {
+			// A foot that is set down softly goes on for a moment after the ankle has
+			// stopped.
+			if f, sure := stills(looks[0], lo, mid, landSpeed*height/rate); sure && f > at && float64(f-at) <= softly*rate {
+				at = f
+			}
 			out.From, out.FromSD = at, math.Min(out.FromSD, 1)
 		}
 	}
@@ -115,32 +138,124 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 	return out, pivot
 }
 
-// lands is the first frame in which an ankle no longer comes near the place of
-// the toe or goes away from it, looked for about a guess: in the air it does so
-// fast, on the ground it goes round it.
-func lands(ankle *kinematics.Path, lo, mid, guess int, toe r2.Vec, rate, height float64) (at int, ok bool) {
-	far := func(f int) (float64, bool) {
-		q, ok := ankle.Seen(f)
-		return r2.Norm(r2.Sub(q, toe)) / height * rate, ok
-	}
-	reach := int(math.Ceil(landReach * rate))
-	last := min(mid, guess+reach)
-	for f := last; f > max(lo+1, guess-reach); f-- {
-		a, ok1 := far(f)
-		b, ok2 := far(f - 1)
-		c, ok3 := far(f - 2)
-		if !ok1 || !ok2 || !ok3 {
+// stills is the first frame from which a place on the shoe no longer moves by more
+// than a step from frame to frame.
+func stills(list []Look, lo, mid int, step float64) (at int, ok bool) {
+	for f := mid; f > lo; f-- {
+		a, b := list[f-lo], list[f-1-lo]
+		if a.Like < likeEnough || math.IsInf(a.Off, 0) {
 			return 0, false
 		}
-		if math.Abs(a-b) > landSpeed && math.Abs(a-c) > 1.3*landSpeed {
-			return f, f < last
+		if math.IsInf(b.Off, 0) || r2.Norm(r2.Sub(a.By, b.By)) > step {
+			return f, true
 		}
 	}
 	return 0, false
 }
 
+// lands is the first frame in which an ankle no longer comes near the place of
+// the toe or goes away from it, looked for about a guess: in the air it does so
+// fast, on the ground it goes round it. Where the ankle was not seen for a moment it
+// may be the middle of that.
+func lands(ankle *kinematics.Path, lo, mid, guess int, toe r2.Vec, rate, height float64) (at int, ok bool) {
+	far := func(f int) float64 {
+		q, _ := ankle.Seen(f)
+		return r2.Norm(r2.Sub(q, toe)) / height * rate
+	}
+	before := func(f int) int {
+		for f--; f >= lo; f-- {
+			if _, ok := ankle.Seen(f); ok {
+				return f
+			}
+		}
+		return -1
+	}
+	reach := int(math.Ceil(landReach * rate))
+	last := min(mid, guess+reach)
+	for f := before(last + 1); f > max(lo+1, guess-reach); f = before(f) {
+		b := before(f)
+		c := before(b)
+		if b < lo || c < lo || float64(f-b) > math.Max(1, landReach*rate/2) {
+			return 0, false
+		}
+		if math.Abs(far(f)-far(b)) > landSpeed*float64(f-b) && math.Abs(far(f)-far(c)) > 1.3*landSpeed*float64(f-c)/2 {
+			return b + (f-b+1)/2, f < last
+		}
+	}
+	return 0, false
+}
+
+// Middle is the frame nearest the middle of a stretch in which the ankle is where it
+// is on the whole: a draft may leap away for a frame, and just there.
+func (s Stand) Middle(ankle *kinematics.Path, height float64) int {
+	mid := (s.From + s.To) / 2
+	reach := (s.To - s.From) / 4
+	var xs, ys []float64
+	for f := mid - reach; f <= mid+reach; f++ {
+		if q, ok := ankle.Seen(f); ok {
+			xs, ys = append(xs, q.X), append(ys, q.Y)
+		}
+	}
+	if len(xs) == 0 {
+		return mid
+	}
+	sort.Float64s(xs)
+	sort.Float64s(ys)
+	at := r2.Vec{X: xs[len(xs)/2], Y: ys[len(ys)/2]}
+	for d := 0; d <= reach; d++ {
+		for _, f := range []int{mid - d, mid + d} {
+			if q, ok := ankle.Seen(f); ok && r2.Norm(r2.Sub(q, at)) <= stands*height {
+				return f
+			}
+		}
+	}
+	return mid
+}
+
+// steady is an ankle's path from lo to hi without what is not this ankle: where the
+// draft leaps to something else and back within a moment, and all beyond a leap from
+// which it does not come back. It is looked through from mid on, both ways.
+func steady(ankle *kinematics.Path, lo, mid, hi int, height, rate float64) *kinematics.Path {
+	out := &kinematics.Path{From: lo, Raw: make([]r2.Vec, max(0, hi-lo+1))}
+	for i := range out.Raw {
+		out.Raw[i].X = math.NaN()
+	}
+	for _, way := range []int{-1, 1} {
+		last, at := -1, r2.Vec{}
+		for f := mid; f >= lo && f <= hi; f += way {
+			apart := float64((f - last) * way)
+			if last >= 0 && apart > astray*rate {
+				break
+			}
+			q, ok := ankle.Seen(f)
+			if ok && (last < 0 || r2.Norm(r2.Sub(q, at)) <= leap*apart/rate*height) {
+				last, at = f, q
+				out.Raw[f-lo] = q
+			}
+		}
+	}
+	// A frame that lies beside both its neighbours, farther than any ankle is thrown
+	// about, is a slip too: the worst of a group.
+	most := (jerk/(rate*rate) + slip) * height
+	beside := func(f int) float64 {
+		a, ok1 := out.Seen(f - 1)
+		b, ok2 := out.Seen(f)
+		c, ok3 := out.Seen(f + 1)
+		if !ok1 || !ok2 || !ok3 {
+			return 0
+		}
+		return r2.Norm(r2.Sub(b, r2.Scale(0.5, r2.Add(a, c))))
+	}
+	for f := lo + 1; f < hi; f++ {
+		if v := beside(f); f != mid && v > most && v >= beside(f-1) && v >= beside(f+1) {
+			out.Raw[f-lo].X = math.NaN()
+		}
+	}
+	return out
+}
+
 // leaves is where an ankle leaves its circle for good, in frames.
-func leaves(ankle *kinematics.Path, mid, from, to int, pivot r2.Vec, foot, height, rate float64) (at, sd float64) {
+func leaves(ankle *kinematics.Path, mid, from, to int, pivot r2.Vec, foot, height, rate float64, creeps bool) (at, sd float64) {
 	// How far the ankle is off, as a path of one coordinate.
 	off := &kinematics.Path{From: mid}
 	for f := mid; f <= to; f++ {
@@ -151,11 +266,16 @@ func leaves(ankle *kinematics.Path, mid, from, to int, pivot r2.Vec, foot, heigh
 		off.Raw = append(off.Raw, r2.Vec{X: r2.Norm(r2.Sub(q, pivot)) - foot})
 	}
 	// A leg that passes in front may throw the ankle off for some frames, and these
-	// do not count.
+	// do not count. A foot that is far away does not come back; what comes near
+	// then is the other one.
 	end := from
 	for f := from; f < off.End(); f++ {
-		if q, ok := off.Seen(f); ok && math.Abs(q.X) <= offCircle*height {
+		q, ok := off.Seen(f)
+		if ok && math.Abs(q.X) <= offCircle*height {
 			end = f
+		}
+		if ok && math.Abs(q.X) > gone*height {
+			break
 		}
 	}
 	for f := mid; f <= end; f++ {
@@ -163,8 +283,27 @@ func leaves(ankle *kinematics.Path, mid, from, to int, pivot r2.Vec, foot, heigh
 			off.Raw[f-mid] = r2.Vec{X: math.NaN()}
 		}
 	}
-	look := kinematics.Search{Rate: rate, Sigma: math.Max(0.3, ankleSpread*height)}
-	return look.Moment(off, mid, end, kinematics.Leaves)
+	look := kinematics.Search{Rate: rate, Sigma: math.Max(0.3, ankleSpread*height), Creeps: creeps}
+	at, sd = look.Moment(off, mid, end, kinematics.Leaves)
+	return at, sd
+}
+
+// around tells whether an ankle is on its circle at the end of a stretch and in most
+// of it.
+func around(ankle *kinematics.Path, from, to int, pivot r2.Vec, radius, height float64) bool {
+	on, all, last := 0, 0, false
+	for f := from; f <= to; f++ {
+		q, ok := ankle.Seen(f)
+		if !ok {
+			last = false
+			continue
+		}
+		last = math.Abs(r2.Norm(r2.Sub(q, pivot))-radius) <= offCircle*height/2
+		if all++; last {
+			on++
+		}
+	}
+	return last && 2*on > all
 }
 
 // circle fits the circle on which an ankle goes round the toe: its middle and its
@@ -189,11 +328,13 @@ func circle(ankle *kinematics.Path, from, to int, toe r2.Vec, height float64) (p
 			}
 			j := [3]float64{-d.X / n, -d.Y / n, -1}
 			e := -(n - radius)
+			// Huber's weight: what lies far off is something that passes in front.
+			w := wa * math.Min(1, 3*ankleSpread*height/math.Abs(e))
 			for r := range 3 {
 				for c := range 3 {
-					a[3*r+c] += wa * j[r] * j[c]
+					a[3*r+c] += w * j[r] * j[c]
 				}
-				b[r] += wa * j[r] * e
+				b[r] += w * j[r] * e
 			}
 		}
 		if linear.Solve(a[:], b[:]) != nil {

@@ -14,6 +14,8 @@ type Search struct {
 	Rate  float64 // frames per true second
 	Sigma float64 // scatter of a point, px
 	Drift r2.Vec  // how what rests moves against the common frame, px/s: a belt
+	// Creeps lets what rests move evenly and slowly all the same: errors that grow.
+	Creeps bool
 }
 
 // Ways of a moment.
@@ -92,7 +94,7 @@ func (s Search) best(paths []*Path, lo, hi int, guess, span, r float64, way int,
 	cost := func(c float64) (e float64) {
 		from := 0
 		for _, to := range ends {
-			e += misfit(all[from:to], c, r, way, gentle)
+			e += misfit(all[from:to], c, r, way, gentle, s.Creeps)
 			from = to
 		}
 		return e
@@ -161,34 +163,51 @@ func (s Search) samples(all []sample, p *Path, lo, hi int) []sample {
 
 // misfit is the sum of squares when a point rests on one side of moment c and
 // moves along a parabola on the other, joined at c (and beginning without speed
-// when gentle).
-func misfit(list []sample, c, r float64, way int, gentle bool) (sum float64) {
-	row := func(t float64) (a, b float64) {
+// when gentle; and resting along a line when it creeps).
+func misfit(list []sample, c, r float64, way int, gentle, creeps bool) (sum float64) {
+	const most = 4
+	row := func(t float64) (out [most]float64) {
+		out[0] = 1
 		d := (t - c) * float64(way) / r
-		if d <= 0 {
-			return 0, 0
+		switch {
+		case d <= 0:
+			if creeps {
+				out[3] = d
+			}
+		case gentle:
+			out[1], out[2] = d*d, d*d*d
+		default:
+			out[1], out[2] = d, d*d
 		}
-		if gentle {
-			return d * d, d * d * d
+		return out
+	}
+	n := 3
+	if creeps {
+		n = most
+	}
+	var m, k [most * most]float64
+	var px, py [most]float64
+	for _, q := range list {
+		v := row(q.t)
+		for i := range n {
+			for j := range n {
+				m[n*i+j] += v[i] * v[j]
+			}
+			px[i], py[i] = px[i]+v[i]*q.x, py[i]+v[i]*q.y
 		}
-		return d, d * d
 	}
-	var n, na, nb, aa, ab, bb, x, ax, bx, y, ay, by float64
-	for _, q := range list {
-		a, b := row(q.t)
-		n, na, nb, aa, ab, bb = n+1, na+a, nb+b, aa+a*a, ab+a*b, bb+b*b
-		x, ax, bx = x+q.x, ax+a*q.x, bx+b*q.x
-		y, ay, by = y+q.y, ay+a*q.y, by+b*q.y
+	// With hardly a frame on one side its curve is not determined.
+	for i := range n {
+		m[n*i+i] += 1e-9
 	}
-	// With hardly a frame on the moving side its parabola is not determined.
-	m := [9]float64{n + 1e-9, na, nb, na, aa + 1e-9, ab, nb, ab, bb + 1e-9}
-	k := m
-	px, py := [3]float64{x, ax, bx}, [3]float64{y, ay, by}
-	_ = linear.Solve(m[:], px[:]) // positive definite
-	_ = linear.Solve(k[:], py[:])
+	k = m
+	_ = linear.Solve(m[:n*n], px[:n]) // positive definite
+	_ = linear.Solve(k[:n*n], py[:n])
 	for _, q := range list {
-		a, b := row(q.t)
-		ex, ey := q.x-px[0]-a*px[1]-b*px[2], q.y-py[0]-a*py[1]-b*py[2]
+		ex, ey := q.x, q.y
+		for i, v := range row(q.t) {
+			ex, ey = ex-v*px[i], ey-v*py[i]
+		}
 		sum += ex*ex + ey*ey
 	}
 	return sum

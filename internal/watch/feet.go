@@ -124,9 +124,9 @@ func pedal(m *kinematics.Movement, r contact.Stand, tall, rate float64) (best co
 // stand looks at the shoe of one contact, outward from its middle.
 func (s *Service) stand(ctx context.Context, c store.Clip, m *kinematics.Movement, r contact.Stand, tall, rate float64, out kinematics.Points) (contact.Found, error) {
 	room := int(beyond * rate)
-	lo, mid := max(0, r.From-room), (r.From+r.To)/2
 	path := m.Paths[string(r.Foot)+"_ankle"]
-	ankle, ok := path.Where(mid)
+	lo, mid := max(0, r.From-room), r.Middle(path, tall)
+	ankle, ok := path.Seen(mid)
 	if !ok {
 		return contact.Found{}, nil
 	}

@@ -113,8 +113,9 @@ func running(p body.Person, w Wish) (*Motion, error) {
 	roll := m0.Ankle(figure.Foot{Sole: 52 + 6*fast}).X - m0.Ankle(figure.Foot{Sole: landing}).X
 	behind := v*tc - ahead - roll
 	var falls []footfall
-	n := 7
-	for i := range n {
+	const n = 7
+	// One fall more than is shown, so that the last leg swings like the others.
+	for i := range n + 1 {
 		s := i % 2
 		on := float64(i) * step
 		c := tc
