@@ -354,7 +354,7 @@ func TestDatabaseAwayForAWhile(t *testing.T) {
 func TestDemoInOneClick(t *testing.T) {
 	own, end := house.Open(demo.Email)
 	defer end()
-	l := demo.Loader{Store: own.Store, Account: own.Account, Intake: own.Intake, Bench: own.Bench, Watch: own.Watch, Clips: filepath.Join(h.Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}
+	l := demo.Loader{Store: own.Store, Account: own.Account, Intake: own.Intake, Bench: own.Bench, Watch: own.Watch, Logbook: own.Logbook, Clips: filepath.Join(h.Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}
 	if err := l.Load(context.Background()); err != nil {
 		t.Fatal(err)
 	}

@@ -106,7 +106,7 @@ func runDemo(ctx context.Context, args []string) error {
 		return err
 	}
 	defer a.Close()
-	l := demo.Loader{Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: a.Watch, Clips: filepath.Join(dir, "clips"),
+	l := demo.Loader{Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: a.Watch, Logbook: a.Logbook, Clips: filepath.Join(dir, "clips"),
 		Log: slog.New(slog.NewTextHandler(os.Stdout, &slog.HandlerOptions{ReplaceAttr: withoutTime}))}
 	if err := l.Load(ctx); err != nil {
 		return fmt.Errorf("loading the demo: %w", err)

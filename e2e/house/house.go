@@ -9,12 +9,14 @@ import (
 	"fmt"
 	"image/jpeg"
 	"io"
+	"io/fs"
 	"log/slog"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"strings"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -84,6 +86,8 @@ type Client struct {
 	HTTP *http.Client
 	URL  string
 	User store.User
+	// Guest is the path of a link ("shared/…/") under which a guest uploads.
+	Guest string
 }
 
 // Coach makes a team of its own and signs its coach in.
@@ -129,6 +133,8 @@ func (c *Client) Try(method, path string, body any) ([]byte, int) {
 	case nil:
 	case string:
 		r = bytes.NewReader([]byte(b))
+	case []byte:
+		r = bytes.NewReader(b)
 	default:
 		raw, err := json.Marshal(b)
 		if err != nil {
@@ -189,6 +195,17 @@ func (c *Client) AttemptAt(event string, who body.Person) (at store.Attempt) {
 	return at
 }
 
+// FilesOf lists what lies on the disk under a clip's id, anywhere in the house.
+func (h *House) FilesOf(clip uuid.UUID) (out []string) {
+	_ = filepath.WalkDir(h.Dir, func(path string, d fs.DirEntry, err error) error {
+		if err == nil && !d.IsDir() && strings.Contains(path, clip.String()) {
+			out = append(out, path)
+		}
+		return nil
+	})
+	return out
+}
+
 // Upload sends a file by the tus protocol in pieces and gives the clip's id.
 func (c *Client) Upload(attempt uuid.UUID, name string, content []byte, piece int) uuid.UUID {
 	c.T.Helper()
@@ -208,7 +225,7 @@ func (c *Client) Upload(attempt uuid.UUID, name string, content []byte, piece in
 // Begin asks for an upload and gives its path.
 func (c *Client) Begin(attempt uuid.UUID, name string, size int64) (path string, status int) {
 	c.T.Helper()
-	req, err := http.NewRequest("POST", c.URL+"/api/uploads/", nil)
+	req, err := http.NewRequest("POST", c.URL+"/api/"+c.Guest+"uploads/", nil)
 	if err != nil {
 		c.T.Fatal(err)
 	}
@@ -226,7 +243,7 @@ func (c *Client) Begin(attempt uuid.UUID, name string, size int64) (path string,
 // Piece sends part of an upload from an offset.
 func (c *Client) Piece(upload string, offset int64, body io.Reader) int {
 	c.T.Helper()
-	req, err := http.NewRequest("PATCH", c.URL+"/api/uploads/"+upload, body)
+	req, err := http.NewRequest("PATCH", c.URL+"/api/"+c.Guest+"uploads/"+upload, body)
 	if err != nil {
 		c.T.Fatal(err)
 	}

@@ -94,6 +94,15 @@ func (a *Service) Begin(ctx context.Context, n NewTeam, from string) (store.User
 	return a.store.AddTeam(ctx, strings.TrimSpace(n.Team), strings.TrimSpace(n.Name), strings.ToLower(strings.TrimSpace(n.Email)), hash)
 }
 
+// Hash makes what is kept of the password of a new account that somebody was invited
+// to.
+func (a *Service) Hash(c Credentials, from string) (string, error) {
+	if !a.tries.allow("begin:"+from, triesByMail) {
+		return "", problem.New(problem.TooMany, "Too many new accounts from here. Wait a minute and try again.")
+	}
+	return argon2id.CreateHash(a.pepper(c.Password), argon2id.DefaultParams)
+}
+
 // Tries at once; then one more every 10 seconds. A whole club may come from one
 // address, so that limit is wide.
 const (

@@ -26,9 +26,12 @@ import (
 	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/internal/account"
+	"neokinema/internal/archive"
 	"neokinema/internal/bench"
 	"neokinema/internal/intake"
+	"neokinema/internal/logbook"
 	"neokinema/internal/problem"
+	"neokinema/internal/share"
 	"neokinema/internal/store"
 	"neokinema/internal/watch"
 )
@@ -40,6 +43,10 @@ type Parts struct {
 	Intake  *intake.Service
 	Bench   *bench.Service
 	Watch   *watch.Service
+	Logbook *logbook.Service
+	Share   *share.Service
+	Archive *archive.Service
+	Data    string // folder for archives on their way in
 	Web     fs.FS
 	Log     *slog.Logger
 	// DemoUser may sign in with one click; empty outside the demo.
@@ -76,7 +83,7 @@ func New(p Parts) (http.Handler, error) {
 		LogStatus: true, LogMethod: true, LogURIPath: true, LogLatency: true, LogRequestID: true,
 		Skipper: func(c *echo.Context) bool { return !strings.HasPrefix(c.Request().URL.Path, "/api/") },
 		LogValuesFunc: func(_ *echo.Context, v middleware.RequestLoggerValues) error {
-			p.Log.Info("request", "method", v.Method, "path", v.URIPath, "status", v.Status, "took", v.Latency, "request", v.RequestID)
+			p.Log.Info("request", "method", v.Method, "path", withoutSecret(v.URIPath), "status", v.Status, "took", v.Latency, "request", v.RequestID)
 			return nil
 		},
 	}))
@@ -107,6 +114,9 @@ func New(p Parts) (http.Handler, error) {
 
 	s.describe(root)
 	s.files(root)
+	s.logFiles(root)
+	s.teamFiles(root)
+	s.sharedFiles(root, uploads)
 	s.watching(root)
 	gzip := middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1024})
 	e.GET("/*", s.frontEnd, gzip)
@@ -131,6 +141,8 @@ func (s *server) describe(g *echo.Group) huma.API {
 	s.people(api)
 	s.attempts(api)
 	s.clips(api)
+	s.log(api)
+	s.shares(api)
 	return api
 }
 
@@ -198,15 +210,19 @@ func who(ctx context.Context) store.User {
 }
 
 // open lists what may be asked for without an account.
-var open = map[string]bool{"/api/health": true, "/api/me": true, "/api/sign-in": true, "/api/demo-sign-in": true, "/api/teams": true}
+var open = map[string]bool{"/api/health": true, "/api/me": true, "/api/sign-in": true, "/api/demo-sign-in": true, "/api/teams": true, "/api/join": true}
 
 func (s *server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		ctx := c.Request().Context()
+		at := c.Request().URL.Path
+		shared := strings.HasPrefix(at, guests)
 		if id, err := uuid.Parse(s.sessions.GetString(ctx, "user")); err == nil {
 			u, err := s.Store.UserByID(ctx, id)
 			var p *problem.Problem
 			switch {
+			case err == nil && u.AthleteID != nil && !shared && !open[at] && !guestPaths[at]:
+				return problem.New(problem.Refused, "This account is an athlete's: it shows what the coach has sent, and nothing else.")
 			case err == nil:
 				c.SetRequest(c.Request().WithContext(context.WithValue(ctx, userKey{}, u)))
 				return next(c)
@@ -214,7 +230,7 @@ func (s *server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 				return err
 			}
 		}
-		if open[c.Request().URL.Path] {
+		if open[at] || shared {
 			return next(c)
 		}
 		return problem.New(problem.SignedOut, "You are signed out. Sign in again; what you entered in this page is kept.")
@@ -277,6 +293,16 @@ func headers(next echo.HandlerFunc) echo.HandlerFunc {
 		}
 		return next(c)
 	}
+}
+
+// withoutSecret keeps the secrets of links out of the log.
+func withoutSecret(path string) string {
+	key, found := strings.CutPrefix(path, guests)
+	if !found {
+		return path
+	}
+	_, rest, _ := strings.Cut(key, "/")
+	return guests + "…/" + rest
 }
 
 func (s *server) health(c *echo.Context) error {

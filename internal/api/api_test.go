@@ -97,6 +97,10 @@ func bodies(athlete uuid.UUID) map[string]any {
 		"undo": map[string]int{"base": 0}, "redo": map[string]int{"base": 0},
 		"answerClip":  map[string]any{"capture_rate": 120, "view": "side", "direction": 1},
 		"changeModel": bench.ModelChange{Reason: "a try", Back: true},
+		"setCourse":   store.Training{State: "done", Recheck: "2026-02-01", Starts: "2026-01-03", Weeks: 4, Sessions: 2},
+		"setEye":      map[string]string{"eye": "taken"}, "setReference": map[string]string{"name": "best"}, "spendTime": map[string]int{"seconds": 5},
+		"addNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"}, "changeNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"},
+		"share": map[string]int{"days": 3},
 	}
 }
 
@@ -123,7 +127,7 @@ func routes(t *testing.T) map[string]string {
 			}
 		}
 	}
-	for _, path := range []string{"/api/clips/{id}/proxy.mp4", "/api/clips/{id}/poster.jpg", "/api/clips/{id}/frames/0", "/api/attempts/{id}/feedback.pdf", "/api/attempts/{id}/export.csv", "/api/attempts/{id}/export.json", "/api/clips/{id}/score.vtt", "/api/clips/{id}/strip.jpg"} {
+	for _, path := range []string{"/api/clips/{id}/proxy.mp4", "/api/clips/{id}/poster.jpg", "/api/clips/{id}/frames/0", "/api/attempts/{id}/feedback.pdf", "/api/attempts/{id}/export.csv", "/api/attempts/{id}/export.json", "/api/clips/{id}/score.vtt", "/api/clips/{id}/strip.jpg", "/api/athletes/{id}/marks.csv", "/api/attempts/{id}/plan.ics"} {
 		out["GET "+path] = ""
 	}
 	for _, path := range []string{"/api/clips/{id}/camera", "/api/clips/{id}/refine", "/api/clips/{id}/follow"} {

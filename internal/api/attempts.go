@@ -51,7 +51,7 @@ const queueLength = 500
 
 func (s *server) attempts(api huma.API) {
 	register(s, api, "GET", "/queue", "queue", "Attempts, newest first", func(ctx context.Context, _ *empty) (*bodyOf[[]store.QueueItem], error) {
-		return answer(s.Store.Queue(ctx, who(ctx).TeamID, queueLength))
+		return answer(s.Store.Queue(ctx, who(ctx).TeamID, who(ctx).ID, queueLength))
 	})
 	register(s, api, "GET", "/models", "models", "The technique models as the team holds them", func(ctx context.Context, _ *empty) (*bodyOf[[]bench.Held], error) {
 		all, err := s.Bench.Held(ctx, who(ctx).TeamID)
@@ -114,8 +114,8 @@ func (s *server) attempts(api huma.API) {
 	}) (*bodyOf[store.Attempt], error) {
 		return answer(s.Store.SetState(ctx, who(ctx).TeamID, in.ID, in.Body.State))
 	})
-	register(s, api, "DELETE", "/attempts/{id}", "deleteAttempt", "Delete an attempt with its clips", func(ctx context.Context, in *ByID) (*empty, error) {
-		return nil, s.Intake.DeleteAttempt(ctx, who(ctx).TeamID, in.ID)
+	register(s, api, "DELETE", "/attempts/{id}", "deleteAttempt", "Delete an attempt with its clips", func(ctx context.Context, in *ByID) (*bodyOf[store.Deletion], error) {
+		return answer(s.Intake.DeleteAttempt(ctx, who(ctx).TeamID, in.ID))
 	})
 	register(s, api, "GET", "/attempts/{id}/bench", "bench", "Everything that the Bench shows", func(ctx context.Context, in *ByID) (*bodyOf[bench.Sheet], error) {
 		return answer(s.sheet(ctx, in.ID))

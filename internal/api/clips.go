@@ -41,8 +41,8 @@ func (s *server) clips(api huma.API) {
 	register(s, api, "POST", "/clips/{id}/retry", "retryImport", "Import a clip anew", func(ctx context.Context, in *ByID) (*bodyOf[store.Clip], error) {
 		return answer(s.Intake.Retry(ctx, who(ctx).TeamID, in.ID))
 	})
-	register(s, api, "DELETE", "/clips/{id}", "deleteClip", "Delete a clip", func(ctx context.Context, in *ByID) (*empty, error) {
-		return nil, s.Intake.Delete(ctx, who(ctx).TeamID, in.ID)
+	register(s, api, "DELETE", "/clips/{id}", "deleteClip", "Delete a clip", func(ctx context.Context, in *ByID) (*bodyOf[store.Deletion], error) {
+		return answer(s.Intake.Delete(ctx, who(ctx).TeamID, in.ID))
 	})
 }
 

@@ -18,9 +18,12 @@ import (
 
 	"neokinema/internal/account"
 	"neokinema/internal/api"
+	"neokinema/internal/archive"
 	"neokinema/internal/bench"
 	"neokinema/internal/intake"
+	"neokinema/internal/logbook"
 	"neokinema/internal/media"
+	"neokinema/internal/share"
 	"neokinema/internal/store"
 	"neokinema/internal/watch"
 	"neokinema/web"
@@ -80,6 +83,9 @@ type App struct {
 	Intake  *intake.Service
 	Bench   *bench.Service
 	Watch   *watch.Service
+	Logbook *logbook.Service
+	Share   *share.Service
+	Archive *archive.Service
 	shelf   *intake.Shelf
 }
 
@@ -111,10 +117,13 @@ func Start(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) 
 	}
 	a.Bench = bench.New(a.Store)
 	a.Watch = watch.New(a.Store, a.Intake, max(1, runtime.NumCPU()))
+	a.Logbook = logbook.New(a.Store, a.Bench)
+	a.Archive = archive.New(a.Store, a.Bench, a.Intake, a.Logbook)
+	a.Share = share.New(a.Store, a.Bench, time.Now)
 	host, _, _ := net.SplitHostPort(c.Address)
 	ip := net.ParseIP(host)
 	a.Handler, err = api.New(api.Parts{
-		Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: a.Watch, Web: web.Files(), Log: log, DemoUser: c.DemoUser,
+		Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Data: c.Data, Web: web.Files(), Log: log, DemoUser: c.DemoUser,
 		SecureCookies: host != "localhost" && (ip == nil || !ip.IsLoopback()),
 	})
 	if err != nil {

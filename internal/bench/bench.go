@@ -52,6 +52,8 @@ type Work struct {
 	Findings map[string]string              `json:"findings" doc:"fault to accepted or refused"`
 	Advice   map[string]store.Advice        `json:"advice" doc:"main and second"`
 	Note     string                         `json:"note" doc:"a word to the athlete"`
+	Course   *store.Training                `json:"course,omitempty" required:"false" doc:"what becomes of the main cue"`
+	Eye      string                         `json:"eye" doc:"how the coach sees the cue before: taken, not taken, overdone; empty when not said"`
 }
 
 // ClipWork is the part of the work that hangs on one clip.
@@ -95,8 +97,11 @@ type Before struct {
 //	finding  key fault; "accepted", "refused" or null
 //	advice   key "main" or "second"; an advice or null
 //	note     key "athlete"; a text or null
+//	course   key "main"; what becomes of the main cue (store.Training) or null
+//	eye      key "main"; how the coach sees the cue before: taken, not taken,
+//	         overdone, or null
 type Edit struct {
-	Kind   string          `json:"kind" enum:"point,track,flag,scale,ground,box,show,mark,finding,advice,note"`
+	Kind   string          `json:"kind" enum:"point,track,flag,scale,ground,box,show,mark,finding,advice,note,course,eye"`
 	Clip   *uuid.UUID      `json:"clip,omitempty" required:"false"`
 	Key    string          `json:"key" maxLength:"60"`
 	Frame  int             `json:"frame,omitempty" required:"false"`
@@ -177,16 +182,22 @@ func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Sheet, err e
 	if sh.Athlete, err = s.store.Athlete(ctx, team, sh.Attempt.AthleteID); err != nil {
 		return sh, err
 	}
-	if sh.Model, err = s.model(ctx, team, sh.Attempt); err != nil {
+	if sh.Model, err = s.Model(ctx, team, sh.Attempt, sh.Athlete); err != nil {
 		return sh, err
 	}
-	year, _ := strconv.Atoi(sh.Attempt.DoneOn[:min(4, len(sh.Attempt.DoneOn))])
-	sh.Model = sh.Model.For(sh.Athlete.ID.String(), year-sh.Athlete.Born).As(sh.Attempt.Variant)
 	if sh.Clips, err = s.store.Clips(ctx, team, id); err != nil {
 		return sh, err
 	}
 	sh.Work, err = s.work(ctx, s.store.DB, sh.Attempt, sh.Clips)
 	return sh, err
+}
+
+// Model is the model by which an attempt is judged, with the bands that hold for its
+// athlete then.
+func (s *Service) Model(ctx context.Context, team uuid.UUID, a store.Attempt, who store.Athlete) (technique.Model, error) {
+	m, err := s.model(ctx, team, a)
+	year, _ := strconv.Atoi(a.DoneOn[:min(4, len(a.DoneOn))])
+	return m.For(who.ID.String(), year-who.Born).As(a.Variant), err
 }
 
 func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attempt, clips []store.Clip) (Work, error) {
@@ -250,6 +261,10 @@ func (w *Work) put(i store.Item) error {
 		return into(w.Advice, i)
 	case "note":
 		return json.Unmarshal(i.Value, &w.Note)
+	case "course":
+		return json.Unmarshal(i.Value, &w.Course)
+	case "eye":
+		return json.Unmarshal(i.Value, &w.Eye)
 	}
 	return nil
 }
@@ -404,6 +419,11 @@ func (sh Sheet) Effect(r technique.Report) *technique.Effect {
 // Save applies a change made on the base revision. When the attempt has moved
 // on meanwhile nothing is changed.
 func (s *Service) Save(ctx context.Context, team, user, id uuid.UUID, e Edits) (Saved, error) {
+	e.Base = max(0, e.Base)
+	return s.save(ctx, team, user, id, e)
+}
+
+func (s *Service) save(ctx context.Context, team, user, id uuid.UUID, e Edits) (Saved, error) {
 	return s.change(ctx, team, id, e.Base, func(tx *sqlx.Tx, a store.Attempt, check checker) error {
 		done := slices.Clone(e.Edits)
 		for i := range done {
@@ -420,6 +440,14 @@ func (s *Service) Save(ctx context.Context, team, user, id uuid.UUID, e Edits) (
 		}
 		return store.AddRevision(ctx, tx, a.ID, user, a.Revision+1, raw, e.Join)
 	})
+}
+
+// whatever revision an attempt is at: for decisions that do not hang on its work.
+const whatever = -1
+
+// Decide stores one decision made beside the Bench, such as the course of a cue.
+func (s *Service) Decide(ctx context.Context, team, user, id uuid.UUID, e Edit) (Saved, error) {
+	return s.save(ctx, team, user, id, Edits{Base: whatever, Edits: []Edit{e}})
 }
 
 // Undo takes the last change back, whoever's session it was made in, with all
@@ -516,7 +544,7 @@ func (s *Service) change(ctx context.Context, team, id uuid.UUID, base int, f fu
 		if err != nil {
 			return err
 		}
-		if a.Revision != base {
+		if base != whatever && a.Revision != base {
 			return problem.New(problem.NewerWork, "This attempt was changed in another tab or by a colleague. The newer work is shown; your last change was put on top of it where it does not disagree.")
 		}
 		m, err := s.model(ctx, team, a)
@@ -763,6 +791,22 @@ func (c checker) edit(e *Edit) error {
 		}
 		if e.Key != "athlete" || t != nil && len(*t) > 4000 {
 			return bad("A note has up to 4000 letters.")
+		}
+	case "course":
+		var v *store.Training
+		if err := as(&v); err != nil {
+			return err
+		}
+		if e.Key != "main" || v != nil && v.Check() != nil {
+			return bad("%s", v.Check())
+		}
+	case "eye":
+		var v *string
+		if err := as(&v); err != nil {
+			return err
+		}
+		if e.Key != "main" || v != nil && !slices.Contains([]string{"taken", "not taken", "overdone"}, *v) {
+			return bad("A cue was taken, not taken or overdone.")
 		}
 	default:
 		return bad("There is no change of the kind %q.", e.Kind)

@@ -25,6 +25,47 @@ type person struct {
 	attempts []attempt
 }
 
+// logged are sessions and notes without clips, by the athlete's name.
+type logged struct {
+	sessions []typed
+	notes    []written
+	consent  string // guardian who agreed
+}
+
+type typed struct {
+	daysAgo                            int
+	event, session, implement, setting string
+	lines                              []string
+}
+
+type written struct {
+	daysAgo int
+	kind    string
+	says    string
+	over    bool
+}
+
+// logs are what Lindmoor's coach typed in beside the circle. All of it is invented.
+var logs = map[string]logged{
+	"Brisa Haldane": {sessions: []typed{
+		{75, "hammer", "Autumn block, week 1", "hammer 4 kg", "practice", []string{"54.10", "55.32", "x over the rim", "55.90", "54.88", "56.04"}},
+		{54, "hammer", "Autumn block, week 4", "hammer 4 kg", "practice", []string{"56.20", "x sector", "56.85", "57.11", "55.70"}},
+		{33, "hammer", "Club evening", "hammer 4 kg", "competition", []string{"55.62", "57.48", "x", "58.02", "57.90", "-"}},
+		{12, "hammer", "Cage, wet circle", "hammer 4 kg", "practice", []string{"56.40", "57.95 slipped in turn two", "58.21", "57.02", "x over the rim", "58.17"}},
+	}, notes: []written{{12, "note", "Circle wet from the third throw on; shoes changed.", false}, {60, "pain", "left groin after the long session", true}}},
+	"Odalys Ferrin": {sessions: []typed{
+		{61, "long-jump", "Short approach", "", "practice", []string{"5.11 +0.4", "5.20 -0.2", "x toe over the board", "5.24 +0.9"}},
+		{18, "long-jump", "Full approach, tail wind", "", "practice", []string{"5.44 +2.3", "5.36 +1.8", "x", "5.41 +1.6"}},
+	}, notes: []written{{16, "note", "Front block one notch back from today.", false}}},
+	"Wren Castell": {sessions: []typed{
+		{25, "long-jump", "Youth jumps", "", "practice", []string{"3.61", "3.70", "x", "3.82"}},
+		{11, "long-jump", "Youth jumps", "", "practice", []string{"3.75", "3.88", "3.90"}},
+	}, consent: "Ada Castell"},
+	"Pim Dallow":     {sessions: []typed{{22, "shot", "Youth throws", "shot 3 kg", "practice", []string{"7.60", "7.92", "7.85", "8.01"}}}, consent: "Roel Dallow"},
+	"Yusra Lindahl":  {notes: []written{{6, "pain", "right shin, in the last two kilometres", false}}},
+	"Corvin Aldmark": {sessions: []typed{{41, "hammer", "With the big group", "hammer 7.26 kg", "practice", []string{"58.72", "59.40", "192-9", "x", "60.05"}}}},
+}
+
 type attempt struct {
 	daysAgo   int
 	session   string
@@ -154,8 +195,16 @@ func people() []person {
 				clips: []shot{{file: "tavi flying 30.mp4", camera: cam{Distance: 13}}}, state: "new"},
 		}},
 		{athlete("Odalys Ferrin", 2006, body.Female, 1.71, 61, l, r, l), []attempt{
+			{daysAgo: 44, session: "First starts of the winter", mark: "10 m 2.16 s", setting: "practice", spec: simcam.Spec{Kit: 1, Faults: map[string]float64{"front-knee": 124, "early-rise": 13}},
+				clips: []shot{{file: "odalys winter 1.mp4"}}, digitise: true, state: "sent"},
+			{daysAgo: 30, session: "Starts with timing gate", mark: "10 m 2.13 s", setting: "practice", spec: simcam.Spec{Kit: 1, Faults: map[string]float64{"front-knee": 120, "early-rise": 12}},
+				clips: []shot{{file: "odalys winter 2.mp4"}}, digitise: true, state: "sent"},
 			{daysAgo: 16, session: "Starts with timing gate", mark: "10 m 2.11 s", setting: "practice", focus: "relaxed face, long pushes", spec: simcam.Spec{Kit: 1, Faults: map[string]float64{"front-knee": 118, "early-rise": 11}},
 				clips: []shot{{file: "odalys blocks.mp4"}}, digitise: true, accept: []string{"S2", "S7"}, state: "sent"},
+			{daysAgo: 9, session: "Blocks moved back", mark: "10 m 2.08 s", setting: "practice", spec: simcam.Spec{Kit: 1, Faults: map[string]float64{"front-knee": 110, "early-rise": 6}},
+				clips: []shot{{file: "odalys after the cue.mp4"}}, digitise: true, state: "ready"},
+			{daysAgo: 5, session: "Hall starts", mark: "10 m 2.06 s", setting: "practice", spec: simcam.Spec{Kit: 1, Faults: map[string]float64{"front-knee": 106, "early-rise": 4}},
+				clips: []shot{{file: "odalys in the hall.mp4"}}, digitise: true, state: "ready"},
 			{daysAgo: 1, session: "Starts with timing gate", mark: "10 m 2.05 s", setting: "practice", spec: simcam.Spec{Kit: 1, Faults: map[string]float64{"front-knee": 104, "early-rise": 2.5}},
 				clips: []shot{{file: "odalys blocks again.mp4", untagged: true, unanswered: true}}, state: "new"},
 			{daysAgo: 4, session: "Short approach jumps", mark: "5.38 m", setting: "practice", focus: "tall at the board", spec: faulty("long-jump", "hang", 1, map[string]float64{"lean-back": 20}),

@@ -24,6 +24,7 @@ import (
 	"neokinema/internal/account"
 	"neokinema/internal/bench"
 	"neokinema/internal/intake"
+	"neokinema/internal/logbook"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
 	"neokinema/internal/watch"
@@ -46,6 +47,7 @@ type Loader struct {
 	Intake  *intake.Service
 	Bench   *bench.Service
 	Watch   *watch.Service
+	Logbook *logbook.Service
 	Clips   string // folder that keeps the drawn clips
 	Log     *slog.Logger
 }
@@ -69,9 +71,17 @@ func (l *Loader) Load(ctx context.Context) error {
 	g.SetLimit(runtime.NumCPU())
 	for _, who := range people() {
 		g.Go(func() error {
+			more := logs[who.athlete.Name]
+			if more.consent != "" {
+				on := ago(90)
+				who.athlete.ConsentBy, who.athlete.ConsentOn = more.consent, &on
+			}
 			a, err := l.Store.AddAthlete(ctx, coach.TeamID, who.athlete)
 			if err != nil {
 				return err
+			}
+			if err := l.log(ctx, coach, a, more); err != nil {
+				return fmt.Errorf("%s: %w", a.Name, err)
 			}
 			for _, at := range who.attempts {
 				if err := l.attempt(ctx, coach, a, at); err != nil {
@@ -85,9 +95,38 @@ func (l *Loader) Load(ctx context.Context) error {
 	return g.Wait()
 }
 
+func ago(days int) string { return time.Now().AddDate(0, 0, -days).Format(time.DateOnly) }
+
+// log types in what the coach had typed in.
+func (l *Loader) log(ctx context.Context, coach store.User, a store.Athlete, more logged) error {
+	if l.Logbook == nil {
+		return nil
+	}
+	for _, s := range more.sessions {
+		in := logbook.SessionEntry{AthleteID: a.ID, Event: s.event, DoneOn: ago(s.daysAgo), Session: s.session, Place: "Lindmoor track", Implement: s.implement, Setting: s.setting, Condition: "fresh"}
+		for _, line := range s.lines {
+			in.Lines = append(in.Lines, logbook.Typed{Text: line})
+		}
+		if _, err := l.Logbook.Enter(ctx, coach.TeamID, in); err != nil {
+			return err
+		}
+	}
+	for _, n := range more.notes {
+		note := store.NewNote{Kind: n.kind, NotedOn: ago(n.daysAgo), Says: n.says}
+		if n.over {
+			over := ago(n.daysAgo - 10)
+			note.OverOn = &over
+		}
+		if _, err := l.Store.AddNote(ctx, coach.TeamID, a.ID, note); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 func (l *Loader) attempt(ctx context.Context, coach store.User, a store.Athlete, at attempt) error {
 	row, err := l.Store.AddAttempt(ctx, coach.TeamID, store.NewAttempt{
-		AthleteID: a.ID, Event: at.event(), DoneOn: time.Now().AddDate(0, 0, -at.daysAgo).Format("2006-01-02"), Session: at.session,
+		AthleteID: a.ID, Event: at.event(), DoneOn: ago(at.daysAgo), Session: at.session,
 		Place: "Lindmoor track", Mark: at.mark, Implement: at.implement, Condition: "fresh", Setting: at.setting, CoachFocus: at.focus,
 	})
 	if err != nil {

@@ -115,6 +115,9 @@ func (s *Service) importClip(ctx context.Context, c *store.Clip) error {
 	}
 	c.Width, c.Height, c.Codec = info.Width, info.Height, info.Codec
 	c.FileRate, c.Progress = info.FileRate, 0.02
+	if !info.Taken.IsZero() {
+		c.TakenAt = &info.Taken
+	}
 	if err := s.store.SaveImport(ctx, *c); err != nil {
 		return err
 	}

@@ -108,28 +108,48 @@ func (s *Service) Retry(ctx context.Context, team, id uuid.UUID) (store.Clip, er
 	return s.store.Clip(ctx, team, id)
 }
 
-// Delete removes a clip and its media.
-func (s *Service) Delete(ctx context.Context, team, id uuid.UUID) error {
+// Delete removes a clip and its media, for good.
+func (s *Service) Delete(ctx context.Context, team, id uuid.UUID) (store.Deletion, error) {
 	c, err := s.Cancel(ctx, team, id)
 	if err != nil {
-		return err
+		return store.Deletion{}, err
 	}
 	if err := s.store.DeleteClip(ctx, team, id); err != nil {
-		return err
+		return store.Deletion{}, err
 	}
-	s.shelf.remove(ctx, c.ID)
-	s.dropUpload(c.ID)
-	return nil
+	return s.wipe(ctx, team, store.Deletion{What: "clip"}, []uuid.UUID{c.ID})
 }
 
-// DeleteAttempt removes an attempt and the media of its clips.
-func (s *Service) DeleteAttempt(ctx context.Context, team, id uuid.UUID) error {
+// DeleteAttempt removes an attempt and the media of its clips, for good.
+func (s *Service) DeleteAttempt(ctx context.Context, team, id uuid.UUID) (store.Deletion, error) {
 	clips, err := s.store.DeleteAttempt(ctx, team, id)
+	if err != nil {
+		return store.Deletion{}, err
+	}
+	return s.wipe(ctx, team, store.Deletion{What: "attempt", Attempts: 1}, clips)
+}
+
+// DeleteAthlete removes an athlete with all attempts and media, for good.
+func (s *Service) DeleteAthlete(ctx context.Context, team, id uuid.UUID) (store.Deletion, error) {
+	attempts, clips, err := s.store.DeleteAthlete(ctx, team, id)
+	if err != nil {
+		return store.Deletion{}, err
+	}
+	return s.wipe(ctx, team, store.Deletion{What: "athlete", Attempts: attempts}, clips)
+}
+
+// wipe removes the media of clips, looks whether anything is left, and keeps a
+// record of it.
+func (s *Service) wipe(ctx context.Context, team uuid.UUID, d store.Deletion, clips []uuid.UUID) (store.Deletion, error) {
+	d.Clips = len(clips)
 	for _, c := range clips {
+		files, bytes := s.shelf.held(ctx, c)
 		s.shelf.remove(ctx, c)
 		s.dropUpload(c)
+		left, _ := s.shelf.held(ctx, c)
+		d.Files, d.Bytes, d.LeftOver = d.Files+files, d.Bytes+bytes, d.LeftOver+left
 	}
-	return err
+	return s.store.NoteDeletion(ctx, team, d)
 }
 
 // ClipAnswers is what the coach says about a clip.

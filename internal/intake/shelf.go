@@ -2,6 +2,7 @@ package intake
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -107,4 +108,54 @@ func (s *Shelf) remove(ctx context.Context, clip uuid.UUID) {
 		_ = s.bucket.Delete(ctx, key(clip, name)) // what is not there need not go
 	}
 	_ = os.RemoveAll(filepath.Join(s.cache, clip.String()))
+}
+
+// held counts the media of a clip that can be found, on the shelf and among the
+// working copies.
+func (s *Shelf) held(ctx context.Context, clip uuid.UUID) (files int, bytes int64) {
+	for _, name := range []string{original, proxy, poster} {
+		if a, err := s.bucket.Attributes(ctx, key(clip, name)); err == nil {
+			files, bytes = files+1, bytes+a.Size
+		}
+	}
+	list, _ := os.ReadDir(filepath.Join(s.cache, clip.String())) // no folder, no copies
+	for _, f := range list {
+		if i, err := f.Info(); err == nil {
+			files, bytes = files+1, bytes+i.Size()
+		}
+	}
+	return files, bytes
+}
+
+// Media hands over the media files of a clip that are on the shelf.
+func (s *Service) Media(ctx context.Context, clip uuid.UUID, each func(name string, size int64, r io.Reader) error) error {
+	for _, name := range []string{original, proxy, poster} {
+		r, err := s.shelf.bucket.NewReader(ctx, key(clip, name), nil)
+		if gcerrors.Code(err) == gcerrors.NotFound {
+			continue
+		}
+		if err != nil {
+			return err
+		}
+		err = each(name, r.Size(), r)
+		if err := errors.Join(err, r.Close()); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Restore puts a media file of an archive on the shelf; other names are refused.
+func (s *Service) Restore(ctx context.Context, clip uuid.UUID, name string, r io.Reader) error {
+	if name != original && name != proxy && name != poster {
+		return problem.New(problem.Invalid, "The archive has a media file %q that no clip has.", name)
+	}
+	return s.shelf.bucket.Upload(ctx, key(clip, name), r, &blob.WriterOptions{ContentType: "application/octet-stream"})
+}
+
+// Forget removes the media of clips that did not come in after all.
+func (s *Service) Forget(ctx context.Context, clips []uuid.UUID) {
+	for _, c := range clips {
+		s.shelf.remove(ctx, c)
+	}
 }

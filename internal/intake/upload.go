@@ -38,6 +38,28 @@ func WithTeam(ctx context.Context, team uuid.UUID) context.Context {
 	return context.WithValue(ctx, teamKey{}, team)
 }
 
+// athleteKey carries the athlete to whose attempts a guest's upload is bound.
+type athleteKey struct{}
+
+// WithAthlete binds the uploads of a request to one athlete's attempts: a guest who
+// sends the next clip can reach nothing else.
+func WithAthlete(ctx context.Context, athlete uuid.UUID) context.Context {
+	return context.WithValue(ctx, athleteKey{}, athlete)
+}
+
+// guest tells whether an attempt may not be uploaded to by this request.
+func (s *Service) guest(ctx context.Context, team, attempt uuid.UUID) error {
+	athlete, bound := ctx.Value(athleteKey{}).(uuid.UUID)
+	if !bound {
+		return nil
+	}
+	a, err := s.store.Attempt(ctx, team, attempt)
+	if err == nil && (a.AthleteID != athlete || a.State != "new" || a.Revision > 0) {
+		err = problem.Missing("attempt")
+	}
+	return err
+}
+
 // Uploads serves the tus protocol under base. Each request must carry
 // [WithTeam]; another team's upload looks as if it were not there.
 func (s *Service) Uploads(base string) (http.Handler, error) {
@@ -87,6 +109,9 @@ func (s *Service) uploadBegins(hook tus.HookEvent) (tus.HTTPResponse, tus.FileIn
 	attempt, err := uuid.Parse(hook.Upload.MetaData["attempt"])
 	if err != nil {
 		return fail(problem.New(problem.Invalid, "An upload must name the attempt that it belongs to."))
+	}
+	if err := s.guest(hook.Context, team, attempt); err != nil {
+		return fail(err)
 	}
 	if hook.Upload.Size == 0 {
 		return fail(problem.New(problem.Invalid, "This file is empty. Copy it from the phone again."))

@@ -9,6 +9,7 @@ import (
 	"os"
 	"strconv"
 	"strings"
+	"time"
 )
 
 // CaptureRateTag is the metadata key under which phones note the capture rate
@@ -29,6 +30,7 @@ type Info struct {
 	FileRate    float64 // as the container says
 	CaptureRate float64 // 0 when the file does not say
 	Duration    float64
+	Taken       time.Time // as the camera says; zero when it does not
 }
 
 // Refusals of files, in words for the coach.
@@ -108,6 +110,10 @@ func Probe(ctx context.Context, path string) (Info, error) {
 		}
 		i := Info{Width: s.Width, Height: s.Height, Codec: s.Codec, PixelFormat: s.Format, Bits: 8,
 			FileRate: ratio(s.Average), Frames: int(number(s.Frames)), BitRate: number(s.BitRate), Duration: number(doc.Format.Duration)}
+		// A clock that was never set is no time.
+		if t, err := time.Parse(time.RFC3339, doc.Format.Tags["creation_time"]); err == nil && t.Year() > 2000 {
+			i.Taken = t
+		}
 		if i.FileRate == 0 {
 			i.FileRate = ratio(s.Rate)
 		}

@@ -7,37 +7,43 @@ import (
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
+	"neokinema/core/course"
 	"neokinema/core/technique"
+	"neokinema/internal/problem"
 )
 
 // NewAttempt is what a coach enters about an attempt.
 type NewAttempt struct {
-	AthleteID  uuid.UUID `db:"athlete_id" json:"athlete_id"`
-	Event      string    `db:"event" json:"event" enum:"discus,hammer,high-jump,javelin,long-jump,pole-vault,running,shot,sprint-start,weight" doc:"technique model"`
-	Variant    string    `db:"variant" json:"variant,omitempty" required:"false" maxLength:"40" doc:"style or school of the model; its first when empty"`
-	DoneOn     string    `db:"done_on" json:"done_on" format:"date"`
-	Session    string    `db:"session" json:"session" maxLength:"200"`
-	Place      string    `db:"place" json:"place" maxLength:"200"`
-	Mark       string    `db:"mark" json:"mark" maxLength:"40" doc:"mark or time as the coach writes it"`
-	Implement  string    `db:"implement" json:"implement" maxLength:"120"`
-	Condition  string    `db:"condition" json:"condition" enum:"fresh,tired"`
-	Setting    string    `db:"setting" json:"setting" enum:"practice,competition"`
-	CoachFocus string    `db:"coach_focus" json:"coach_focus" maxLength:"2000" doc:"what the athlete's own coach works on"`
-	InjuryNote string    `db:"injury_note" json:"injury_note" maxLength:"2000"`
+	AthleteID  uuid.UUID  `db:"athlete_id" json:"athlete_id"`
+	Event      string     `db:"event" json:"event" enum:"discus,hammer,high-jump,javelin,long-jump,pole-vault,running,shot,sprint-start,weight" doc:"technique model"`
+	Variant    string     `db:"variant" json:"variant,omitempty" required:"false" maxLength:"40" doc:"style or school of the model; its first when empty"`
+	DoneOn     string     `db:"done_on" json:"done_on" format:"date"`
+	Session    string     `db:"session" json:"session" maxLength:"200"`
+	Place      string     `db:"place" json:"place" maxLength:"200"`
+	Mark       string     `db:"mark" json:"mark" maxLength:"40" doc:"mark or time as the coach writes it"`
+	Implement  string     `db:"implement" json:"implement" maxLength:"120"`
+	Condition  string     `db:"condition" json:"condition" enum:"fresh,tired"`
+	Setting    string     `db:"setting" json:"setting" enum:"practice,competition"`
+	CoachFocus string     `db:"coach_focus" json:"coach_focus" maxLength:"2000" doc:"what the athlete's own coach works on"`
+	InjuryNote string     `db:"injury_note" json:"injury_note" maxLength:"2000"`
+	Wind       *float64   `db:"wind" json:"wind,omitempty" required:"false" minimum:"-15" maximum:"15" doc:"m/s, with the athlete positive"`
+	Foul       string     `db:"foul" json:"foul,omitempty" required:"false" maxLength:"200" doc:"why the attempt does not count; empty when it does"`
+	Note       string     `db:"note" json:"note,omitempty" required:"false" maxLength:"2000"`
+	TakenAt    *time.Time `db:"taken_at" json:"taken_at,omitempty" required:"false" doc:"when it was done; clips are matched by it"`
 }
 
 // Attempt is one try of an athlete, with its clips kept beside it.
 type Attempt struct {
 	ID        uuid.UUID `db:"id" json:"id"`
-	State     string    `db:"state" json:"state" enum:"new,in_work,ready,sent"`
+	State     string    `db:"state" json:"state" enum:"logged,new,in_work,ready,sent" doc:"logged: typed in, without a clip"`
 	Revision  int       `db:"revision" json:"revision"`
 	CreatedAt time.Time `db:"created_at" json:"created_at"`
 	ModelN    int       `db:"model_n" json:"model_n" doc:"version of the team's model by which it is judged; 0 is the shipped one"`
 	NewAttempt
 }
 
-const attemptColumns = `id, state, revision, created_at, model_n, athlete_id, event, variant, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
-	implement, condition, setting, coach_focus, injury_note`
+const attemptColumns = `attempts.id, state, revision, attempts.created_at, model_n, athlete_id, event, variant, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
+	implement, condition, setting, coach_focus, injury_note, wind, foul, note, taken_at`
 
 // Attempt finds one attempt of a team.
 func (s *Store) Attempt(ctx context.Context, team, id uuid.UUID) (Attempt, error) {
@@ -46,20 +52,39 @@ func (s *Store) Attempt(ctx context.Context, team, id uuid.UUID) (Attempt, error
 
 // AddAttempt stores a new attempt; the athlete must be of the team.
 func (s *Store) AddAttempt(ctx context.Context, team uuid.UUID, a NewAttempt) (Attempt, error) {
-	return one[Attempt](ctx, s.DB, "athlete", `INSERT INTO attempts (team_id, athlete_id, event, variant, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note, model_n)
-		SELECT $1, id, $3, $13, CAST($4 AS date), $5, $6, $7, $8, $9, $10, $11, $12, (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = $1 AND event = $3) FROM athletes WHERE team_id = $1 AND id = $2 RETURNING `+attemptColumns,
-		team, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote, a.Variant)
+	return addAttempt(ctx, s.DB, team, a, "new")
+}
+
+func addAttempt(ctx context.Context, q sqlx.QueryerContext, team uuid.UUID, a NewAttempt, state string) (Attempt, error) {
+	return one[Attempt](ctx, q, "athlete", `INSERT INTO attempts (team_id, athlete_id, event, variant, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note, wind, foul, note, taken_at, state, created_at, model_n)
+		SELECT $1, id, $3, $13, CAST($4 AS date), $5, $6, $7, $8, $9, $10, $11, $12, $14, $15, $16, $17, $18, clock_timestamp(), (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = $1 AND event = $3)
+		FROM athletes WHERE team_id = $1 AND id = $2 RETURNING `+attemptColumns,
+		team, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote, a.Variant, a.Wind, a.Foul, a.Note, a.TakenAt, state)
+}
+
+// AddMarks stores attempts that are only in the log, all or none.
+func (s *Store) AddMarks(ctx context.Context, team uuid.UUID, list []NewAttempt) (out []Attempt, err error) {
+	err = s.InTx(ctx, func(tx *sqlx.Tx) error {
+		for _, a := range list {
+			made, err := addAttempt(ctx, tx, team, a, "logged")
+			if err != nil {
+				return err
+			}
+			out = append(out, made)
+		}
+		return nil
+	})
+	return out, err
 }
 
 // ChangeAttempt replaces what was entered about an attempt.
 func (s *Store) ChangeAttempt(ctx context.Context, team, id uuid.UUID, a NewAttempt) (Attempt, error) {
 	return one[Attempt](ctx, s.DB, "attempt", `UPDATE attempts SET athlete_id = ath.id, event = $4, done_on = CAST($5 AS date), session = $6, place = $7, mark = $8,
-		implement = $9, condition = $10, setting = $11, coach_focus = $12, injury_note = $13, variant = $14,
+		implement = $9, condition = $10, setting = $11, coach_focus = $12, injury_note = $13, variant = $14, wind = $15, foul = $16, note = $17, taken_at = $18,
 		model_n = CASE WHEN event = $4 THEN model_n ELSE (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = $1 AND event = $4) END
 		FROM athletes ath WHERE attempts.team_id = $1 AND attempts.id = $2 AND ath.id = $3 AND ath.team_id = $1
-		RETURNING attempts.id, state, revision, attempts.created_at, model_n, athlete_id, event, variant, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
-		implement, condition, setting, coach_focus, injury_note`,
-		team, id, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote, a.Variant)
+		RETURNING `+attemptColumns,
+		team, id, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote, a.Variant, a.Wind, a.Foul, a.Note, a.TakenAt)
 }
 
 // SetState moves an attempt through the queue.
@@ -101,26 +126,39 @@ type QueueItem struct {
 	Cue        string     `db:"cue" json:"cue" doc:"the cue given on this attempt"`
 	LastCue    string     `db:"last_cue" json:"last_cue" doc:"the cue given on the attempt before"`
 	PosterSeed string     `db:"poster_seed" json:"poster_seed" doc:"changes when the poster does"`
+	Born       int        `db:"born" json:"born" doc:"the athlete's year of birth"`
+	Foul       string     `db:"foul" json:"foul"`
+	Found      *int       `db:"found" json:"found,omitempty" required:"false" doc:"sure findings, where the tool has looked"`
+	Seconds    int        `db:"seconds" json:"seconds" doc:"hand time that this coach has spent"`
+	Seen       bool       `db:"seen" json:"seen" doc:"the athlete has looked at what was sent"`
+	Answer     string     `db:"answer" json:"answer" doc:"what the athlete wrote back"`
 }
 
 // Queue lists a team's attempts, newest first, with what the coach needs to
 // pick the next one.
-func (s *Store) Queue(ctx context.Context, team uuid.UUID, limit int) ([]QueueItem, error) {
+func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]QueueItem, error) {
 	return many[QueueItem](ctx, s.DB, `
 		SELECT a.id, a.state, a.athlete_id, p.name AS athlete, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.session, a.mark,
 			COALESCE(c.clips, 0) AS clips, COALESCE(c.busy, 0) AS busy, COALESCE(c.troubled, 0) AS troubled, c.poster, COALESCE(c.seed, '') AS poster_seed,
 			COALESCE((SELECT w.value->>'words' FROM work_items w WHERE w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'), '') AS cue,
 			COALESCE((SELECT w.value->>'words' FROM attempts b JOIN work_items w ON w.attempt_id = b.id AND w.kind = 'advice' AND w.key = 'main'
 				WHERE b.athlete_id = a.athlete_id AND b.event = a.event AND (b.done_on, b.created_at) < (a.done_on, a.created_at)
-				ORDER BY b.done_on DESC, b.created_at DESC LIMIT 1), '') AS last_cue
-		FROM attempts a JOIN athletes p ON p.id = a.athlete_id
+				ORDER BY b.done_on DESC, b.created_at DESC LIMIT 1), '') AS last_cue,
+			p.born, a.foul, jsonb_array_length(sm.value->'findings') AS found, COALESCE(ht.seconds, 0) AS seconds,
+			COALESCE(sh.seen, false) AS seen, COALESCE(sh.answer, '') AS answer
+		FROM (SELECT * FROM attempts WHERE team_id = $1 AND state <> 'logged' ORDER BY done_on DESC, created_at DESC LIMIT $3) a JOIN athletes p ON p.id = a.athlete_id
 		LEFT JOIN LATERAL (
 			SELECT count(*) AS clips, count(*) FILTER (WHERE state IN ('waiting', 'importing')) AS busy,
 				count(*) FILTER (WHERE state = 'failed' OR state = 'ready' AND capture_rate = 0) AS troubled,
 				(array_agg(id ORDER BY created_at) FILTER (WHERE width > 0))[1] AS poster,
 				min(state) AS seed
 			FROM clips WHERE attempt_id = a.id) c ON true
-		WHERE a.team_id = $1 ORDER BY a.done_on DESC, a.created_at DESC LIMIT $2`, team, limit)
+		LEFT JOIN summaries sm ON sm.attempt_id = a.id
+		LEFT JOIN hand_time ht ON ht.attempt_id = a.id AND ht.user_id = $2
+		LEFT JOIN LATERAL (
+			SELECT bool_or(seen_at IS NOT NULL) AS seen, (array_agg(answer ORDER BY answered_at DESC NULLS LAST))[1] AS answer
+			FROM shares WHERE attempt_id = a.id) sh ON true
+		ORDER BY a.done_on DESC, a.created_at DESC`, team, user, limit)
 }
 
 // Advice is what the athlete is told: one cue with its fault, drill and target.
@@ -151,4 +189,28 @@ func (s *Store) RefusedBefore(ctx context.Context, team uuid.UUID, a Attempt) ([
 			WHERE o.team_id = $1 AND o.athlete_id = $2 AND o.event = $3 AND o.id <> $4 AND w.kind = 'finding'
 			ORDER BY w.key, o.done_on DESC, o.created_at DESC) last
 		WHERE value = '"refused"'::jsonb ORDER BY key`, team, a.AthleteID, a.Event, a.ID)
+}
+
+// Training is what becomes of a cue after it was given.
+type Training struct {
+	State    string `json:"state" enum:"training,done,replaced,paused"`
+	Recheck  string `json:"recheck" format:"date" doc:"from when on it can be seen whether it worked"`
+	Starts   string `json:"starts" format:"date" doc:"first day of the plan"`
+	Weeks    int    `json:"weeks"`
+	Sessions int    `json:"sessions" doc:"a week"`
+}
+
+// Check tells what cannot be.
+func (c *Training) Check() error {
+	first, err1 := time.Parse(time.DateOnly, c.Starts)
+	check, err2 := time.Parse(time.DateOnly, c.Recheck)
+	switch {
+	case c.State != "training" && c.State != "done" && c.State != "replaced" && c.State != "paused":
+		return problem.New(problem.Invalid, "A cue is in training, done, replaced or paused.")
+	case err1 != nil || err2 != nil || check.Before(first):
+		return problem.New(problem.Invalid, "A plan begins on a day and is looked at again on the same or a later one.")
+	case c.Weeks < 1 || c.Weeks > course.MostWeeks || c.Sessions < 1 || c.Sessions > course.MostSessions:
+		return problem.New(problem.Invalid, "A plan has 1 to %d weeks with 1 to %d sessions.", course.MostWeeks, course.MostSessions)
+	}
+	return nil
 }

@@ -38,6 +38,7 @@ type Clip struct {
 	Direction   float64      `db:"direction" json:"direction" doc:"+1 runs to the right, -1 to the left, 0 not known"`
 	Warnings    textColumn   `db:"warnings" json:"warnings"`
 	CreatedAt   time.Time    `db:"created_at" json:"created_at"`
+	TakenAt     *time.Time   `db:"taken_at" json:"taken_at,omitempty" required:"false" doc:"when the camera says it made the clip"`
 
 	CameraColumn jsonColumn[steady.Camera]   `db:"camera" json:"-"`
 	StandsColumn jsonColumn[[]contact.Found] `db:"stands" json:"-"`
@@ -95,6 +96,10 @@ func (s *Store) AddClip(ctx context.Context, upload uuid.UUID, bytes int64, enqu
 		}
 		_, err = one[uuid.UUID](ctx, tx, "upload", `INSERT INTO clips (id, team_id, attempt_id, name, bytes, state, job_id)
 			SELECT id, team_id, attempt_id, name, $2, 'waiting', $3 FROM uploads WHERE id = $1 RETURNING id`, upload, bytes, job)
+		if err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `UPDATE attempts SET state = 'new' WHERE state = 'logged' AND id = (SELECT attempt_id FROM clips WHERE id = $1)`, upload)
 		return err
 	})
 }
@@ -120,9 +125,9 @@ func (s *Store) SaveImport(ctx context.Context, c Clip) error {
 	_, err := s.DB.ExecContext(ctx, `UPDATE clips SET sha256 = $2, state = $3, progress = $4, problem = $5, width = $6, height = $7, proxy_scale = $8,
 		codec = $9, file_rate = $10, capture_rate = CASE WHEN rate_from = 'coach' THEN capture_rate ELSE $11 END,
 		rate_from = CASE WHEN rate_from = 'coach' THEN rate_from ELSE $12 END, stamps = COALESCE(CAST($13 AS bigint[]), '{}'),
-		direction = CASE WHEN direction <> 0 THEN direction ELSE $14 END, warnings = COALESCE(CAST($15 AS text[]), '{}') WHERE id = $1`,
+		direction = CASE WHEN direction <> 0 THEN direction ELSE $14 END, warnings = COALESCE(CAST($15 AS text[]), '{}'), taken_at = $16 WHERE id = $1`,
 		c.ID, c.SHA256, c.State, c.Progress, c.Problem, c.Width, c.Height, c.ProxyScale, c.Codec, c.FileRate, c.CaptureRate, c.RateFrom,
-		[]int64(c.Stamps), c.Direction, []string(c.Warnings))
+		[]int64(c.Stamps), c.Direction, []string(c.Warnings), c.TakenAt)
 	return Explain(err)
 }
 

@@ -21,11 +21,13 @@ type User struct {
 	Email    string    `db:"email" json:"email"`
 	Name     string    `db:"name" json:"name"`
 	Password string    `db:"password_hash" json:"-"`
+	// AthleteID is set for an athlete's own account, which sees what was sent to it.
+	AthleteID *uuid.UUID `db:"athlete_id" json:"athlete_id,omitempty" required:"false"`
 	// Directions seen from above, in the user's own language.
 	Directions azimuth.Language `db:"directions" json:"directions" enum:"degrees,clock-back,clock-throw"`
 }
 
-const userColumns = `SELECT u.id, u.team_id, t.name AS team, u.email, u.name, u.password_hash, u.directions FROM users u JOIN teams t ON t.id = u.team_id `
+const userColumns = `SELECT u.id, u.team_id, t.name AS team, u.email, u.name, u.password_hash, u.directions, u.athlete_id FROM users u JOIN teams t ON t.id = u.team_id `
 
 // UserByEmail finds an account, whatever its team.
 func (s *Store) UserByEmail(ctx context.Context, email string) (User, error) {
@@ -68,6 +70,8 @@ type NewAthlete struct {
 	FrontLeg     body.Side `db:"front_leg" json:"front_leg" enum:"left,right" doc:"leg in the front block"`
 	ThrowingHand body.Side `db:"throwing_hand" json:"throwing_hand" enum:"left,right"`
 	TakeoffLeg   body.Side `db:"takeoff_leg" json:"takeoff_leg" enum:"left,right"`
+	ConsentBy    string    `db:"consent_by" json:"consent_by,omitempty" required:"false" maxLength:"200" doc:"guardian who allowed that clips of this minor are shared"`
+	ConsentOn    *string   `db:"consent_on" json:"consent_on,omitempty" required:"false" format:"date"`
 }
 
 // Athlete is a person whose attempts are looked at.
@@ -76,12 +80,19 @@ type Athlete struct {
 	NewAthlete
 }
 
+// Adult is the age from which nobody's consent but one's own is needed.
+const Adult = 18
+
+// Minor tells whether somebody may be under age on a day: only the year of birth is
+// known, so the whole year in which one comes of age counts.
+func (a NewAthlete) Minor(year int) bool { return year-a.Born <= Adult }
+
 // Body is what the computation needs.
 func (a NewAthlete) Body() body.Person {
 	return body.Person{Sex: a.Sex, Height: a.Height, Mass: a.Mass, FrontLeg: a.FrontLeg, ThrowingHand: a.ThrowingHand, TakeoffLeg: a.TakeoffLeg}
 }
 
-const athleteColumns = `id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg`
+const athleteColumns = `id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg, consent_by, to_char(consent_on, 'YYYY-MM-DD') AS consent_on`
 
 // Athletes lists a team's athletes by name.
 func (s *Store) Athletes(ctx context.Context, team uuid.UUID) ([]Athlete, error) {
@@ -95,16 +106,16 @@ func (s *Store) Athlete(ctx context.Context, team, id uuid.UUID) (Athlete, error
 
 // AddAthlete stores a new athlete.
 func (s *Store) AddAthlete(ctx context.Context, team uuid.UUID, a NewAthlete) (Athlete, error) {
-	return one[Athlete](ctx, s.DB, "athlete", `INSERT INTO athletes (team_id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING `+athleteColumns,
-		team, a.Name, a.Born, a.Sex, a.Height, a.Mass, a.FrontLeg, a.ThrowingHand, a.TakeoffLeg)
+	return one[Athlete](ctx, s.DB, "athlete", `INSERT INTO athletes (team_id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg, consent_by, consent_on)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, CAST($11 AS date)) RETURNING `+athleteColumns,
+		team, a.Name, a.Born, a.Sex, a.Height, a.Mass, a.FrontLeg, a.ThrowingHand, a.TakeoffLeg, a.ConsentBy, a.ConsentOn)
 }
 
 // ChangeAthlete replaces what is known of an athlete.
 func (s *Store) ChangeAthlete(ctx context.Context, team, id uuid.UUID, a NewAthlete) (Athlete, error) {
 	return one[Athlete](ctx, s.DB, "athlete", `UPDATE athletes SET name = $3, born = $4, sex = $5, height = $6, mass = $7, front_leg = $8,
-		throwing_hand = $9, takeoff_leg = $10 WHERE team_id = $1 AND id = $2 RETURNING `+athleteColumns,
-		team, id, a.Name, a.Born, a.Sex, a.Height, a.Mass, a.FrontLeg, a.ThrowingHand, a.TakeoffLeg)
+		throwing_hand = $9, takeoff_leg = $10, consent_by = $11, consent_on = CAST($12 AS date) WHERE team_id = $1 AND id = $2 RETURNING `+athleteColumns,
+		team, id, a.Name, a.Born, a.Sex, a.Height, a.Mass, a.FrontLeg, a.ThrowingHand, a.TakeoffLeg, a.ConsentBy, a.ConsentOn)
 }
 
 // SetDirections keeps how a user names directions seen from above.

@@ -12,6 +12,11 @@ const Bench = lazy(() => import("./bench/bench"));
 const Beside = lazy(() => import("./beside/beside"));
 const Models = lazy(() => import("./models/models"));
 const Feedback = lazy(() => import("./feedback/feedback"));
+const Athlete = lazy(() => import("./athlete/athlete"));
+const Team = lazy(() => import("./team/team"));
+const Shared = lazy(() => import("./shared/shared"));
+const Join = lazy(() => import("./shared/shared").then((m) => ({ default: m.Join })));
+const Mine = lazy(() => import("./shared/shared").then((m) => ({ default: m.Mine })));
 
 const Wait = () => (
   <Flex h="100%" align="center" justify="center">
@@ -19,7 +24,20 @@ const Wait = () => (
   </Flex>
 );
 
+/** App: what was shared needs no account; everything else does. */
 export function App() {
+  return (
+    <Suspense fallback={<Wait />}>
+      <Routes>
+        <Route path="/s/:key" element={<Shared />} />
+        <Route path="/join/:secret" element={<Join />} />
+        <Route path="*" element={<House />} />
+      </Routes>
+    </Suspense>
+  );
+}
+
+function House() {
   const me = useMe();
   if (me.error)
     return (
@@ -29,6 +47,7 @@ export function App() {
     );
   if (!me.data) return <Wait />;
   if (!me.data.user) return <SignIn demo={me.data.demo} />;
+  if (me.data.user.athlete_id) return <Mine name={me.data.user.name} />;
   return (
     <Box h="100%">
       <Suspense fallback={<Wait />}>
@@ -36,6 +55,8 @@ export function App() {
           <Route path="/" element={<Queue team={me.data.user.team} />} />
           <Route path="/attempt/:id" element={<Bench />} />
           <Route path="/attempt/:id/feedback" element={<Feedback />} />
+          <Route path="/team" element={<Team name={me.data.user.team} />} />
+          <Route path="/athlete/:id" element={<Athlete />} />
           <Route path="/beside/:a/:b" element={<Beside />} />
           <Route path="/models/:id?" element={<Models />} />
           <Route path="*" element={<Navigate to="/" replace />} />

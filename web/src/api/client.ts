@@ -37,6 +37,16 @@ export type Page = Schemas["Page"];
 export type Me = Schemas["Me"];
 export type Calls = Schemas["Calls"];
 export type Effect = Schemas["Effect"];
+export type Log = Schemas["Log"];
+export type EventLog = Schemas["EventLog"];
+export type CueLog = Schemas["CueLog"];
+export type MeasureLog = Schemas["MeasureLog"];
+export type Logged = Schemas["Logged"];
+export type Training = Schemas["Training"];
+export type SessionEntry = Schemas["SessionEntry"];
+export type NewNote = Schemas["NewNote"];
+export type Planned = Schemas["Planned"];
+export type SharedPage = Schemas["SharedPage"];
 
 /** Failure is any request that did not work, in words for the user. */
 export class Failure extends Error {

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { ask, client, type Athlete, type ClipAnswers, type NewAthlete, type Directions, type ModelChange, type NewAttempt } from "./client";
+import { ask, client, type Athlete, type ClipAnswers, type NewAthlete, type Directions, type ModelChange, type NewAttempt, type NewNote, type SessionEntry, type Training } from "./client";
 
 // Keys and fetchers, together per thing.
 
@@ -43,7 +43,7 @@ export const useBegin = () => useDo((body: { team: string; name: string; email: 
 export const useSignOut = () => useDo(() => ask(client.POST("/sign-out")), "me");
 
 export const useSaveAthlete = () =>
-  useDo(({ id, ...body }: NewAthlete & { id?: string }): Promise<Athlete> => (id ? ask(client.PUT("/athletes/{id}", { params: { path: { id } }, body })) : ask(client.POST("/athletes", { body }))), "athletes", "queue", "bench");
+  useDo(({ id, ...body }: NewAthlete & { id?: string }): Promise<Athlete> => (id ? ask(client.PUT("/athletes/{id}", { params: { path: { id } }, body })) : ask(client.POST("/athletes", { body }))), "athletes", "queue", "bench", "log");
 export const useAddAttempt = () => useDo((body: NewAttempt) => ask(client.POST("/attempts", { body })), "queue");
 export const useChangeAttempt = () => useDo(({ id, body }: { id: string; body: NewAttempt }) => ask(client.PUT("/attempts/{id}", { params: { path: { id } }, body })), "queue", "bench");
 export const useSetState = () =>
@@ -52,7 +52,7 @@ export const useDeleteAttempt = () => useDo((id: string) => ask(client.DELETE("/
 export const useAnswerClip = () => useDo(({ id, body }: { id: string; body: ClipAnswers }) => ask(client.PUT("/clips/{id}", { params: { path: { id } }, body })), "bench", "queue");
 export const useClipAction = () =>
   useDo(
-    ({ id, what }: { id: string; what: "cancel" | "retry" | "delete" }) =>
+    ({ id, what }: { id: string; what: "cancel" | "retry" | "delete" }): Promise<unknown> =>
       what === "delete"
         ? ask(client.DELETE("/clips/{id}", { params: { path: { id } } }))
         : what === "cancel"
@@ -61,6 +61,45 @@ export const useClipAction = () =>
     "bench",
     "queue",
   );
+
+export const useLog = (id: string) => useQuery({ queryKey: ["log", id], queryFn: () => ask(client.GET("/athletes/{id}/log", { params: { path: { id } } })), enabled: !!id });
+export const useGlance = (id: string) => useQuery({ queryKey: ["glance", id], queryFn: () => ask(client.GET("/attempts/{id}/glance", { params: { path: { id } } })), enabled: !!id, staleTime: 60_000 });
+export const useLibrary = () => useQuery({ queryKey: ["library"], queryFn: () => ask(client.GET("/library")) });
+export const usePhrases = () => useQuery({ queryKey: ["phrases"], queryFn: () => ask(client.GET("/phrases")), staleTime: 60_000 });
+export const useShares = (id: string) => useQuery({ queryKey: ["shares", id], queryFn: () => ask(client.GET("/attempts/{id}/shares", { params: { path: { id } } })) });
+export const useDeletions = () => useQuery({ queryKey: ["deletions"], queryFn: () => ask(client.GET("/deletions")) });
+export const useMine = (on: boolean) => useQuery({ queryKey: ["mine"], queryFn: () => ask(client.GET("/mine")), enabled: on });
+export const useShared = (key: string) => useQuery({ queryKey: ["shared", key], queryFn: () => ask(client.GET("/shared/{key}", { params: { path: { key } } })), staleTime: Infinity, retry: false });
+
+export const useEnterSession = () => useDo((body: SessionEntry) => ask(client.POST("/sessions", { body })), "log", "queue");
+export const useImportMarks = () => useDo((text: string) => ask(client.POST("/marks", { body: { text } })), "log", "queue");
+export const usePlanFolder = () => useDo((files: { name: string; modified?: string }[]) => ask(client.POST("/folder", { body: { files } })));
+export const useSetCourse = () => useDo(({ id, ...body }: Training & { id: string }) => ask(client.PUT("/attempts/{id}/course", { params: { path: { id } }, body })), "log");
+export const useSetEye = () => useDo(({ id, eye }: { id: string; eye: "" | "taken" | "not taken" | "overdone" }) => ask(client.PUT("/attempts/{id}/eye", { params: { path: { id } }, body: { eye } })), "log");
+export const useAddNote = () => useDo(({ athlete, ...body }: NewNote & { athlete: string }) => ask(client.POST("/athletes/{id}/notes", { params: { path: { id: athlete } }, body })), "log");
+export const useChangeNote = () => useDo(({ id, ...body }: NewNote & { id: string }) => ask(client.PUT("/notes/{id}", { params: { path: { id } }, body })), "log");
+export const useDeleteNote = () => useDo((id: string) => ask(client.DELETE("/notes/{id}", { params: { path: { id } } })), "log");
+export const useSetReference = () => useDo(({ id, name }: { id: string; name: string }) => ask(client.PUT("/attempts/{id}/reference", { params: { path: { id } }, body: { name } })), "library");
+export const useKeepPhrase = () => useDo((body: { says: string; keep: boolean }) => ask(client.PUT("/phrases", { body })), "phrases");
+export const useShare = () => useDo(({ id, days }: { id: string; days: number }) => ask(client.POST("/attempts/{id}/shares", { params: { path: { id } }, body: { days } })), "shares");
+export const useWithdraw = () => useDo((id: string) => ask(client.DELETE("/shares/{id}", { params: { path: { id } } })), "shares");
+export const useInvite = () => useDo((id: string) => ask(client.POST("/athletes/{id}/invitations", { params: { path: { id } } })));
+export const useDeleteAthlete = () => useDo((id: string) => ask(client.DELETE("/athletes/{id}", { params: { path: { id } } })), "queue", "athletes", "deletions");
+export const useJoin = () => useDo((body: { invitation: string; email: string; password: string }) => ask(client.POST("/join", { body })), "me");
+export const useAnswerShared = () => useDo(({ key, text }: { key: string; text: string }) => ask(client.PUT("/shared/{key}/answer", { params: { path: { key } }, body: { text } })));
+export const useNextShared = () => useDo((key: string) => ask(client.POST("/shared/{key}/next", { params: { path: { key } } })));
+/** useImportTeam takes a whole archive into an empty team. */
+export const useImportTeam = () =>
+  useDo(async (file: File) => {
+    const call = fetch("/api/team/import", { method: "POST", headers: { "Content-Type": "application/zip" }, body: file });
+    return ask<{ athletes: number; attempts: number; clips: number }>(
+      call.then(async (response) => {
+        const body = (await response.json().catch(() => undefined)) as { athletes: number; attempts: number; clips: number };
+        return response.ok ? { data: body, response } : { error: body, response };
+      }),
+    );
+  }, "queue", "athletes", "models", "library", "phrases");
+export const spendTime = (id: string, seconds: number) => ask(client.PUT("/attempts/{id}/time", { params: { path: { id } }, body: { seconds } }));
 
 export const modelSourceURL = (id: string) => `/api/models/${id}.yaml`;
 export const frameURL = (clip: string, frame: number, width = 0) => `/api/clips/${clip}/frames/${frame}?width=${width}`;

@@ -3,9 +3,11 @@ import { replaceEqualDeep, useQueryClient } from "@tanstack/react-query";
 import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { Link as To, useNavigate, useParams } from "react-router";
 import type { Calls, Edit, Model, Reading, Report, Sheet as Data } from "../api/client";
-import { useQueue, useRejudge, useSheet } from "../api/queries";
+import { useLibrary, useQueue, useRejudge, useSheet } from "../api/queries";
 import { desk, loadCore, type Core, type Input } from "../core/core";
 import { DropArea, Sheet } from "../queue/forms";
+import { HandTime } from "../queue/handtime";
+import { after } from "../queue/order";
 import { send } from "../queue/uploads";
 import { minus } from "../ui/numbers";
 import { Key, Notice, Panel } from "../ui/parts";
@@ -323,6 +325,11 @@ function Open({ sheet }: { sheet: Data }) {
     [catalogue, ready, staves, placed, clip?.id],
   );
 
+  const queue = useQueue();
+  const toNext = () => {
+    const n = after(queue.data ?? [], sheet.attempt.id);
+    void go(n ? `/attempt/${n.id}` : "/");
+  };
   const keys: Record<string, () => void> = {
     " ": () => player.toggle(),
     "1": () => player.setSpeed(speeds[0]),
@@ -354,6 +361,8 @@ function Open({ sheet }: { sheet: Data }) {
     c: () => setTab("clip"),
     o: () => void go("feedback"),
     y: () => setChoosing(true),
+    m: () => void go(`/athlete/${athlete.id}`),
+    ".": toNext,
     "?": () => setHelp(true),
     Escape: () => {
       setPlacing(false);
@@ -596,6 +605,7 @@ function Open({ sheet }: { sheet: Data }) {
  * first, then those of others at the same event, and another view of the same. */
 function Others({ sheet, onClose }: { sheet: Data; onClose(): void }) {
   const queue = useQueue();
+  const library = useLibrary().data?.filter((r) => r.event === sheet.attempt.event && r.attempt_id !== sheet.attempt.id) ?? [];
   const mine = (a: { athlete_id: string }) => (a.athlete_id === sheet.attempt.athlete_id ? 0 : 1);
   const list = (queue.data ?? []).filter((q) => q.event === sheet.attempt.event && q.id !== sheet.attempt.id && q.clips > 0).sort((x, y) => mine(x) - mine(y) || y.done_on.localeCompare(x.done_on));
   return (
@@ -606,6 +616,11 @@ function Others({ sheet, onClose }: { sheet: Data; onClose(): void }) {
             the other view of this attempt
           </To>
         )}
+        {library.map((r) => (
+          <To key={r.attempt_id} to={`/beside/${sheet.attempt.id}/${r.attempt_id}`} data-reference={r.attempt_id} style={{ display: "block", padding: "6px 0" }}>
+            <b>{r.name}</b> <span style={{ color: "var(--chakra-colors-quiet)" }}>{["library", r.athlete, r.mark].filter(Boolean).join(" · ")}</span>
+          </To>
+        ))}
         {list.map((q) => (
           <To key={q.id} to={`/beside/${sheet.attempt.id}/${q.id}`} data-other={q.id} style={{ display: "block", padding: "6px 0" }}>
             <b>{q.athlete}</b> <span style={{ color: "var(--chakra-colors-quiet)" }}>{[q.mark, q.session, q.done_on].filter(Boolean).join(" · ")}</span>
@@ -715,6 +730,17 @@ function useEvent<A extends unknown[], R>(f: (...a: A) => R): (...a: A) => R {
   return useCallback((...a: A) => latest.current(...a), []);
 }
 
+/** Spent is the hand time on an attempt so far. */
+function Spent({ id }: { id: string }) {
+  const queue = useQueue();
+  const [before, setBefore] = useState<number | null>(null);
+  // What the server knew when the attempt was opened; the rest is counted here.
+  useEffect(() => {
+    if (before === null && queue.data) setBefore(queue.data.find((q) => q.id === id)?.seconds ?? 0);
+  }, [before, queue.data, id]);
+  return before === null ? null : <HandTime id={id} before={before} />;
+}
+
 type HeaderProps = { sheet: Data; effect?: Calls["evaluate_answer"]["effect"]; state: string; canUndo: boolean; canRedo: boolean; onUndo(): void; onRedo(): void; onHelp(): void; onFeedback(): void; onBeside(): void };
 
 const Header = memo(function Header({ sheet, effect, state, canUndo, canRedo, onUndo, onRedo, onHelp, onFeedback, onBeside }: HeaderProps) {
@@ -725,9 +751,11 @@ const Header = memo(function Header({ sheet, effect, state, canUndo, canRedo, on
           <img src="/mark.svg" width={24} height={24} alt="" />
         </To>
         <Box minW="0" flexShrink={1}>
-          <Text fontSize="15px" fontWeight="700" lineHeight="1.15">
-            {sheet.athlete.name}
-          </Text>
+          <To to={`/athlete/${sheet.athlete.id}`} title="The athlete's log (M)" style={{ color: "inherit", textDecoration: "none" }}>
+            <Text fontSize="15px" fontWeight="700" lineHeight="1.15">
+              {sheet.athlete.name}
+            </Text>
+          </To>
           <Text fontSize="11.5px" color="quiet" truncate maxW="330px">
             {about}
           </Text>
@@ -735,6 +763,7 @@ const Header = memo(function Header({ sheet, effect, state, canUndo, canRedo, on
         <Box flex="1" display="flex" justifyContent="center" minW="0">
           {sheet.before && <Before before={sheet.before} model={sheet.model} effect={effect} />}
         </Box>
+        <Spent id={sheet.attempt.id} />
         <Text fontSize="11.5px" color={state === "kept" ? "amber" : "quiet"} data-testid="saving">
           {state === "kept" ? "kept here, not saved yet" : state}
         </Text>
@@ -922,6 +951,7 @@ const keySheet = [
   ["+ − 0", "zoom the score at the cursor; all of it (the wheel over it does the same, Shift moves)"],
   ["Q W E I", "numbers, findings, what if, from above"],
   ["T J G C", "track, show, ground, clip"],
+  [". M", "the next attempt of the queue; the athlete's log"],
   ["A X", "accept or refuse the finding"],
   ["U ⇧U", "undo, redo"],
   ["O Y", "feedback page; side by side with another attempt"],

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Input, NativeSelect, Text, Textarea } from "@chakra-ui/react";
 import { Fragment, useEffect, useState } from "react";
 import type { Advice, Edit, Finding, Model, Reading, Report, Work } from "../api/client";
+import { useKeepPhrase, usePhrases } from "../api/queries";
 import { Causes, inOrder } from "../models/causes";
 import { goal, minus, show } from "../ui/numbers";
 import { Head, Label, Notice } from "../ui/parts";
@@ -314,7 +315,31 @@ function Given({ model, report, work, edit }: { model: Model; report: Report; wo
       })}
       <Label>A word to the athlete</Label>
       <Words value={work.note} rows={2} onDone={(note) => edit({ kind: "note", key: "athlete", value: note || null })} />
+      <Phrases note={work.note} onNote={(note) => edit({ kind: "note", key: "athlete", value: note })} />
     </Box>
+  );
+}
+
+/** Phrases are the coach's own turns of phrase, put behind the note by one click; a
+ * good note can become one. */
+function Phrases({ note, onNote }: { note: string; onNote(v: string): void }) {
+  const phrases = usePhrases().data ?? [];
+  const keep = useKeepPhrase();
+  return (
+    <Flex wrap="wrap" gap="4px" mt="5px">
+      {phrases.map((p) => (
+        <Button key={p} size="xs" h="22px" variant="outline" maxW="100%" title={p} onClick={() => onNote(note ? `${note} ${p}` : p)}>
+          <Text as="span" truncate>
+            {p}
+          </Text>
+        </Button>
+      ))}
+      {note && !phrases.includes(note) && note.length <= 200 && (
+        <Button size="xs" h="22px" variant="ghost" onClick={() => keep.mutate({ says: note, keep: true })}>
+          keep as a phrase
+        </Button>
+      )}
+    </Flex>
   );
 }
 

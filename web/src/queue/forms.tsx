@@ -7,9 +7,9 @@ import { useAddAttempt, useAthletes, useModels, useSaveAthlete } from "../api/qu
 import { Notice } from "../ui/parts";
 import { send } from "./uploads";
 
-export function Sheet({ title, open, onClose, children, wide }: { title: string; open: boolean; onClose(): void; children: ReactNode; wide?: boolean | "screen" }) {
+export function Sheet({ title, open, onClose, children, wide, focus }: { title: string; open: boolean; onClose(): void; children: ReactNode; wide?: boolean | "screen"; focus?: string }) {
   return (
-    <Dialog.Root open={open} onOpenChange={(d) => !d.open && onClose()} size={wide === "screen" ? "xl" : wide ? "lg" : "md"}>
+    <Dialog.Root initialFocusEl={focus ? () => document.querySelector<HTMLElement>(focus) : undefined} open={open} onOpenChange={(d) => !d.open && onClose()} size={wide === "screen" ? "xl" : wide ? "lg" : "md"}>
       <Portal>
         <Dialog.Backdrop bg="rgba(8,11,12,.6)" />
         <Dialog.Positioner>
@@ -42,9 +42,9 @@ export const Named = ({ name, help, children }: { name: string; help?: string; c
   </Field.Root>
 );
 
-export const Choice = ({ value, options, onChange, name }: { value: string; options: Record<string, string>; onChange(v: string): void; name?: string }) => (
-  <NativeSelect.Root size="sm">
-    <NativeSelect.Field name={name} value={value} onChange={(e) => onChange(e.target.value)} bg="raised" borderColor="seam" borderRadius="panel">
+export const Choice = ({ value, options, onChange, name, small }: { value: string; options: Record<string, string>; onChange(v: string): void; name?: string; small?: boolean }) => (
+  <NativeSelect.Root size={small ? "xs" : "sm"}>
+    <NativeSelect.Field name={name} {...(small ? { h: "26px", fontSize: "12px" } : { h: "32px", fontSize: "13px" })} value={value} onChange={(e) => onChange(e.target.value)} bg="raised" borderColor="seam" borderRadius="panel">
       {Object.entries(options).map(([v, t]) => (
         <option key={v} value={v}>
           {t}
@@ -102,6 +102,16 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
           <Choice name="takeoff_leg" value={a.takeoff_leg} options={sides} onChange={(v) => set({ takeoff_leg: v as "left" })} />
         </Named>
       </Grid>
+      {new Date().getFullYear() - a.born <= 18 && (
+        <Grid templateColumns="2fr 1fr" gap="10px" mt="10px">
+          <Named name="Guardian who agreed that clips are shared" help="a minor's page is shared only with this">
+            <Input name="consent_by" value={a.consent_by ?? ""} maxLength={200} onChange={(e) => set({ consent_by: e.target.value, consent_on: e.target.value ? (a.consent_on ?? today()) : undefined })} />
+          </Named>
+          <Named name="Agreed on">
+            <Input name="consent_on" type="date" max={today()} value={a.consent_on ?? ""} onChange={(e) => set({ consent_on: e.target.value || undefined })} />
+          </Named>
+        </Grid>
+      )}
       {save.error && (
         <Notice tone="clay" mt="10px">
           {save.error.message}

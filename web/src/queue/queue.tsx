@@ -1,13 +1,16 @@
-import { Box, Button, Flex, Image, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Image, Input, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { QueueItem } from "../api/client";
 import { type EventID, events } from "../api/events";
-import { posterURL, useQueue, useSignOut, useAthletes } from "../api/queries";
+import { posterURL, useQueue, useSignOut } from "../api/queries";
 import { turnTheme } from "../theme";
 import { Key, Notice } from "../ui/parts";
-import { AthleteForm, AttemptForm, Sheet } from "./forms";
+import { Folder } from "./folder";
+import { AttemptForm, Choice, Sheet } from "./forms";
+import { Glance } from "./glance";
+import { keepView, keptView, ordered, orders, type View } from "./order";
 import { send } from "./uploads";
 
 const states = { new: "new", in_work: "in work", ready: "ready", sent: "sent" } as const;
@@ -19,28 +22,37 @@ const day = (iso: string) => new Date(iso + "T12:00").toLocaleDateString("en-GB"
 /** Queue: what came in, what is next. */
 export function Queue({ team }: { team: string }) {
   const queue = useQueue();
-  const athletes = useAthletes();
   const signOut = useSignOut();
   const go = useNavigate();
   const queries = useQueryClient();
-  const [only, setOnly] = useState<State | null>(null);
+  const [view, setView] = useState(keptView);
   const [adding, setAdding] = useState<File[] | null>(null);
-  const [person, setPerson] = useState<string | null>(null);
+  const [folder, setFolder] = useState<File[] | null>(null);
   const [at, setAt] = useState(0);
+  const [look, setLook] = useState(false);
   const [over, setOver] = useState<string | null>(null);
+  const many = useRef<HTMLInputElement>(null);
+  const search = useRef<HTMLInputElement>(null);
   const all = queue.data ?? [];
-  // What wants the coach comes first; what was sent comes last.
-  const list = useMemo(() => {
-    const order = Object.keys(states);
-    return all.filter((i) => !only || i.state === only).sort((a, b) => order.indexOf(a.state) - order.indexOf(b.state));
-  }, [all, only]);
+  const list = useMemo(() => ordered(all, view), [all, view]);
+  const set = (c: Partial<View>) => {
+    const v = { ...view, ...c };
+    setView(v);
+    keepView(v);
+    setAt(0);
+  };
+  const spent = all.reduce((n, i) => n + (i.done_on === new Date().toLocaleDateString("sv") ? i.seconds : 0), 0);
 
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
-      if (adding || person || (e.target as HTMLElement).closest("input, textarea, select, [role=dialog]")) return;
+      if (adding || folder || (e.target as HTMLElement).closest("input, textarea, select, [role=dialog]")) return;
       if (e.key === "ArrowDown") setAt((i) => Math.min(list.length - 1, i + 1));
       else if (e.key === "ArrowUp") setAt((i) => Math.max(0, i - 1));
       else if (e.key === "Enter" && list[at]) void go(`/attempt/${list[at].id}`);
+      else if (e.key === " ") setLook(!look);
+      else if (e.key === "l" && list[at]) void go(`/athlete/${list[at].athlete_id}`);
+      else if (e.key === "f") many.current?.click();
+      else if (e.key === "s") search.current?.focus();
       else if (e.key === "n") setAdding([]);
       else if (e.key === "m") void go("/models");
       else return;
@@ -60,7 +72,8 @@ export function Queue({ team }: { team: string }) {
       onDragOver={(e) => e.preventDefault()}
       onDrop={(e) => {
         e.preventDefault();
-        if (e.dataTransfer.files.length) setAdding([...e.dataTransfer.files]);
+        if (e.dataTransfer.files.length > 1) setFolder([...e.dataTransfer.files]);
+        else if (e.dataTransfer.files.length) setAdding([...e.dataTransfer.files]);
       }}
     >
       <Flex h="58px" align="center" gap="10px">
@@ -73,27 +86,63 @@ export function Queue({ team }: { team: string }) {
         <Button size="xs" variant="ghost" onClick={() => void go("/models")} title="Technique models (M)">
           models
         </Button>
+        <Button size="xs" variant="ghost" onClick={() => void go("/team")} title="People, consent, export, deletion">
+          team
+        </Button>
         <Button size="xs" variant="ghost" onClick={turnTheme}>
           light or dark
         </Button>
         <Button size="xs" variant="ghost" onClick={() => signOut.mutate(undefined, { onSuccess: () => queries.clear() })}>
           sign out
         </Button>
+        <Button variant="outline" onClick={() => many.current?.click()} title="Take a whole folder in (F)">
+          Folder
+        </Button>
+        <input
+          ref={many}
+          type="file"
+          multiple
+          hidden
+          data-testid="folder-files"
+          // A folder, where the browser can choose one.
+          {...({ webkitdirectory: "" } as object)}
+          onChange={(e) => {
+            if (e.target.files?.length) setFolder([...e.target.files]);
+            e.target.value = "";
+          }}
+        />
         <Button onClick={() => setAdding([])} title="Add an attempt (N)">
           Add attempt
         </Button>
       </Flex>
 
       <Flex gap="6px" mb="12px" align="center">
-        <Filter name="all" n={all.length} on={only === null} onClick={() => setOnly(null)} />
-        {(Object.keys(states) as State[]).map((s) => (
-          <Filter key={s} name={states[s]} n={all.filter((i) => i.state === s).length} tone={tone[s]} on={only === s} onClick={() => setOnly(only === s ? null : s)} />
+        <Filter name="all" n={all.length} on={view.only === null} onClick={() => set({ only: null })} />
+        {(Object.keys(states) as State[]).map((k) => (
+          <Filter key={k} name={states[k]} n={all.filter((i) => i.state === k).length} tone={tone[k]} on={view.only === k} onClick={() => set({ only: view.only === k ? null : k })} />
         ))}
+        <Input ref={search} name="find" size="sm" h="26px" w="150px" fontSize="12px" value={view.find} placeholder="search" onChange={(e) => set({ find: e.target.value })} onKeyDown={(e) => (e.key === "Escape" || e.key === "Enter") && e.currentTarget.blur()} />
+        <Box w="140px">
+          <Choice small name="event" value={view.event} options={{ "": "all events", ...events }} onChange={(v) => set({ event: v as EventID })} />
+        </Box>
+        <Box w="140px">
+          <Choice small name="by" value={view.by} options={orders} onChange={(v) => set({ by: v as View["by"] })} />
+        </Box>
         <Box flex="1" />
-        <Text fontSize="11.5px" color="quiet">
-          <Key>↑</Key> <Key>↓</Key> choose, <Key>Enter</Key> open, <Key>N</Key> new; drop clips on a line or anywhere
-        </Text>
+        {spent > 0 && (
+          <Text fontSize="11.5px" color="quiet" title="Hand time on today's attempts; only you see it">
+            {Math.round(spent / 60)} min of hand time
+          </Text>
+        )}
       </Flex>
+      <Text fontSize="11.5px" color="quiet" mb="8px">
+        <Key>↑</Key> <Key>↓</Key> choose, <Key>Space</Key> quick look, <Key>Enter</Key> open, <Key>L</Key> the athlete's log, <Key>N</Key> new, <Key>F</Key> folder, <Key>S</Key> search; drop clips on a line or anywhere
+      </Text>
+      {look && list[at] && (
+        <Box mb="10px" position="sticky" top="8px" zIndex={5} boxShadow="0 8px 28px rgba(0,0,0,.4)" borderRadius="panel">
+          <Glance key={list[at].id} i={list[at]} />
+        </Box>
+      )}
 
       {queue.error && (
         <Notice tone="clay" mb="10px">
@@ -120,7 +169,7 @@ export function Queue({ team }: { team: string }) {
             over={over === i.id}
             onOver={(v) => setOver(v ? i.id : null)}
             onOpen={() => void go(`/attempt/${i.id}`)}
-            onAthlete={() => setPerson(i.athlete_id)}
+            onAthlete={() => void go(`/athlete/${i.athlete_id}`)}
             onFiles={(f) => {
               setOver(null);
               send(i.id, f, () => void queries.invalidateQueries());
@@ -140,8 +189,8 @@ export function Queue({ team }: { team: string }) {
           />
         )}
       </Sheet>
-      <Sheet title="Athlete" open={person !== null} onClose={() => setPerson(null)}>
-        {person && <AthleteForm athlete={athletes.data?.find((a) => a.id === person)} onDone={() => setPerson(null)} />}
+      <Sheet title="Take a folder in" wide="screen" open={folder !== null} onClose={() => setFolder(null)}>
+        {folder && <Folder files={folder} onDone={() => setFolder(null)} />}
       </Sheet>
     </Flex>
   );
@@ -172,7 +221,7 @@ function Row({ i, on, over, onOver, onOpen, onAthlete, onFiles }: { i: QueueItem
       cursor="pointer"
       overflow="hidden"
       outline={over ? "2px dashed" : on ? "1.5px solid" : undefined}
-      outlineColor={over ? "clay" : "seam"}
+      outlineColor={over ? "clay" : "quiet"}
       _hover={{ bg: "raised" }}
       onClick={onOpen}
       onDragOver={(e) => {
@@ -204,11 +253,11 @@ function Row({ i, on, over, onOver, onOpen, onAthlete, onFiles }: { i: QueueItem
             onAthlete();
           }}
         >
-          {(events[i.event as EventID] ?? i.event).toLowerCase()}
+          {(events[i.event as EventID] ?? i.event).toLowerCase()} · log
         </Button>
       </Box>
       <Box w="170px">
-        <Text>{i.mark || "no mark"}</Text>
+        <Text textDecoration={i.foul ? "line-through" : undefined}>{i.mark || (i.foul ? `x ${i.foul}` : "no mark")}</Text>
         <Text fontSize="11.5px" color="quiet" truncate>
           {day(i.done_on)}
           {i.session && `, ${i.session}`}
@@ -227,7 +276,10 @@ function Row({ i, on, over, onOver, onOpen, onAthlete, onFiles }: { i: QueueItem
           </Text>
         )}
       </Box>
-      <Text fontSize="12px" w="110px" textAlign="right" color={i.troubled ? "amber" : "quiet"}>
+      <Text fontSize="11.5px" w="96px" textAlign="right" color={i.answer ? "moss" : "quiet"} truncate title={i.answer}>
+        {i.answer ? `“${i.answer}”` : i.seen ? "seen" : i.found ? `${i.found} ${i.found > 1 ? "findings" : "finding"}` : ""}
+      </Text>
+      <Text fontSize="12px" w="100px" textAlign="right" color={i.troubled ? "amber" : "quiet"}>
         {i.busy ? "preparing …" : i.troubled ? "wants an answer" : i.clips === 0 ? "no clip yet" : i.clips === 1 ? "1 clip" : `${i.clips} clips`}
       </Text>
       <Flex w="78px" align="center" gap="6px">

@@ -17,8 +17,9 @@ const put = (key: number, c: Partial<Sending>) => change((l) => l.map((s) => (s.
 
 export const largest = 2 * 1024 ** 3;
 
-/** send uploads files to an attempt; done is called after each. */
-export function send(attempt: string, files: Iterable<File>, done: () => void) {
+/** send uploads files to an attempt; done is called after each. Guests have an
+ * endpoint of their own. */
+export function send(attempt: string, files: Iterable<File>, done: () => void, endpoint = "/api/uploads/") {
   for (const file of files) {
     const key = next++;
     const entry: Sending = { key, attempt, name: file.name, size: file.size, sent: 0, state: "sending", says: "", stop: () => {} };
@@ -28,7 +29,7 @@ export function send(attempt: string, files: Iterable<File>, done: () => void) {
       continue;
     }
     const upload = new Upload(file, {
-      endpoint: "/api/uploads/",
+      endpoint,
       // Half an hour of tries: a phone's hotspot comes back.
       retryDelays: [500, 1000, 2000, 4000, 8000, 15000, ...Array<number>(120).fill(15000)],
       metadata: { attempt, filename: file.name },

@@ -33,6 +33,58 @@ export interface paths {
         /** Change an athlete */
         put: operations["changeAthlete"];
         post?: never;
+        /** Delete an athlete with all attempts and media, for good */
+        delete: operations["deleteAthlete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/athletes/{id}/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Invite an athlete to make an account */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/athletes/{id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An athlete's log */
+        get: operations["log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/athletes/{id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write a note about an athlete */
+        post: operations["addNote"];
         delete?: never;
         options?: never;
         head?: never;
@@ -108,6 +160,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** What becomes of the cue given on an attempt */
+        put: operations["setCourse"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/edits": {
         parameters: {
             query?: never;
@@ -125,6 +194,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/eye": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** How the coach sees the cue before on an attempt */
+        put: operations["setEye"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/feedback": {
         parameters: {
             query?: never;
@@ -134,6 +220,23 @@ export interface paths {
         };
         /** The feedback page */
         get: operations["feedback"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/attempts/{id}/glance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A quick look: key positions and findings */
+        get: operations["glance"];
         put?: never;
         post?: never;
         delete?: never;
@@ -159,6 +262,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/reference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep an attempt in the team's library under a name; an empty one takes it out */
+        put: operations["setReference"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/rejudge": {
         parameters: {
             query?: never;
@@ -176,6 +296,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who was sent this attempt, whether it was seen, and the answers */
+        get: operations["sharesOf"];
+        put?: never;
+        /** Make a link to the feedback page that ends by itself */
+        post: operations["share"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/state": {
         parameters: {
             query?: never;
@@ -186,6 +324,23 @@ export interface paths {
         get?: never;
         /** Move an attempt through the queue */
         put: operations["setState"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/attempts/{id}/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Add hand time that the coach spent; only the coach sees it */
+        put: operations["spendTime"];
         post?: never;
         delete?: never;
         options?: never;
@@ -280,6 +435,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/deletions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was deleted for good */
+        get: operations["deletions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/demo-sign-in": {
         parameters: {
             query?: never;
@@ -291,6 +463,74 @@ export interface paths {
         put?: never;
         /** Sign in to the demo */
         post: operations["demoSignIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whose clips these are, from when, and which attempts they show */
+        post: operations["planFolder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an athlete's account from an invitation */
+        post: operations["join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The team's references */
+        get: operations["library"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a table of marks (CSV) in */
+        post: operations["importMarks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -324,6 +564,23 @@ export interface paths {
         get?: never;
         /** Choose how directions seen from above are named */
         put: operations["setDirections"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/mine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was sent to the athlete whose account this is */
+        get: operations["mine"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -382,6 +639,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/notes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a note */
+        put: operations["changeNote"];
+        post?: never;
+        /** Delete a note */
+        delete: operations["deleteNote"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/phrases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The coach's own turns of phrase */
+        get: operations["phrases"];
+        /** Keep a phrase, or drop it */
+        put: operations["keepPhrase"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/queue": {
         parameters: {
             query?: never;
@@ -394,6 +687,91 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter a whole session, a line for each attempt */
+        post: operations["enterSession"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shared/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The feedback page behind a link */
+        get: operations["shared"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shared/{key}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Write back to the coach */
+        put: operations["answerShared"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shared/{key}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make room for the athlete's next clip */
+        post: operations["nextShared"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shares/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a link back */
+        delete: operations["withdraw"];
         options?: never;
         head?: never;
         patch?: never;
@@ -547,6 +925,9 @@ export interface components {
              */
             steeper: number;
         };
+        AnswerSharedRequest: {
+            text: string;
+        };
         Ask: {
             /**
              * Format: int64
@@ -579,6 +960,10 @@ export interface components {
              * @description year of birth
              */
             born: number;
+            /** @description guardian who allowed that clips of this minor are shared */
+            consent_by?: string;
+            /** Format: date */
+            consent_on?: string;
             /**
              * @description leg in the front block
              * @enum {string}
@@ -621,6 +1006,8 @@ export interface components {
              * @enum {string}
              */
             event: "discus" | "hammer" | "high-jump" | "javelin" | "long-jump" | "pole-vault" | "running" | "shot" | "sprint-start" | "weight";
+            /** @description why the attempt does not count; empty when it does */
+            foul?: string;
             id: string;
             implement: string;
             injury_note: string;
@@ -631,16 +1018,30 @@ export interface components {
              * @description version of the team's model by which it is judged; 0 is the shipped one
              */
             model_n: number;
+            note?: string;
             place: string;
             /** Format: int64 */
             revision: number;
             session: string;
             /** @enum {string} */
             setting: "practice" | "competition";
-            /** @enum {string} */
-            state: "new" | "in_work" | "ready" | "sent";
+            /**
+             * @description logged: typed in, without a clip
+             * @enum {string}
+             */
+            state: "logged" | "new" | "in_work" | "ready" | "sent";
+            /**
+             * Format: date-time
+             * @description when it was done; clips are matched by it
+             */
+            taken_at?: string;
             /** @description style or school of the model; its first when empty */
             variant?: string;
+            /**
+             * Format: double
+             * @description m/s, with the athlete positive
+             */
+            wind?: number;
         };
         Band: {
             /** Format: double */
@@ -926,6 +1327,11 @@ export interface components {
             stands?: components["schemas"]["Found"][];
             /** @enum {string} */
             state: "waiting" | "importing" | "ready" | "failed" | "cancelled";
+            /**
+             * Format: date-time
+             * @description when the camera says it made the clip
+             */
+            taken_at?: string;
             /** @enum {string} */
             view: "side" | "back" | "front" | "oblique" | "above";
             warnings: string[];
@@ -1054,6 +1460,33 @@ export interface components {
             focus: "outward" | "inward";
             words: string;
         };
+        CueLog: {
+            advice: components["schemas"]["Advice"];
+            attempt_id: string;
+            before?: components["schemas"]["Value"];
+            /** @description the coach's, or what is usual for this kind of change */
+            course: components["schemas"]["Training"];
+            done_on: string;
+            /** @description the day to look again has come */
+            due: boolean;
+            goal: components["schemas"]["Band"];
+            /** @description neither done nor replaced */
+            open: boolean;
+            plan: components["schemas"]["Session"][];
+            scatter?: components["schemas"]["Scatter"];
+            /** @description later attempts on which the measure was taken or the coach looked */
+            since: components["schemas"]["Followed"][];
+            /**
+             * @description where the circle of improvement stands
+             * @enum {string}
+             */
+            stage: "goal" | "strength" | "rehearsed" | "whole" | "observed";
+            /** @description the coach has said how it goes */
+            stated: boolean;
+            /** @description name of the measure */
+            target: string;
+            unit: string;
+        };
         Curve: {
             /** Format: int64 */
             from: number;
@@ -1079,6 +1512,28 @@ export interface components {
         CurvesCall: {
             ids: string[];
             input: components["schemas"]["Input"];
+        };
+        Deletion: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            attempts: number;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int64 */
+            clips: number;
+            /**
+             * Format: int64
+             * @description media files removed
+             */
+            files: number;
+            /**
+             * Format: int64
+             * @description files that could still be found afterwards
+             */
+            left_over: number;
+            /** @enum {string} */
+            what: "attempt" | "athlete" | "clip";
         };
         Difference: {
             a: components["schemas"]["Value"];
@@ -1139,7 +1594,7 @@ export interface components {
             frame?: number;
             key: string;
             /** @enum {string} */
-            kind: "point" | "track" | "flag" | "scale" | "ground" | "box" | "show" | "mark" | "finding" | "advice" | "note";
+            kind: "point" | "track" | "flag" | "scale" | "ground" | "box" | "show" | "mark" | "finding" | "advice" | "note" | "course" | "eye";
             /** @description track: the hand swaps or deletes a stretch, also what it set itself */
             over?: boolean;
             value?: unknown;
@@ -1184,6 +1639,18 @@ export interface components {
             input: components["schemas"]["Input"];
             /** @description checkpoint of the last cue */
             target?: string;
+        };
+        EventLog: {
+            /** @description newest first */
+            attempts: components["schemas"]["Logged"][];
+            /** @description newest first */
+            cues: components["schemas"]["CueLog"][];
+            event: string;
+            /** @description those that were taken; what was off last time first, then by how often */
+            measures: components["schemas"]["MeasureLog"][];
+            name: string;
+            /** @description cues that stand in each other's way */
+            warnings: string[];
         };
         Evidence: {
             /** Format: int64 */
@@ -1249,6 +1716,11 @@ export interface components {
             target: string;
             when: components["schemas"]["Rule"];
         };
+        FaultSeen: {
+            fault: string;
+            first: boolean;
+            name: string;
+        };
         Find: {
             /**
              * Format: double
@@ -1277,6 +1749,12 @@ export interface components {
              * @enum {string}
              */
             sure: "certain" | "likely" | "open";
+        };
+        Followed: {
+            attempt_id: string;
+            done_on: string;
+            effect?: components["schemas"]["Effect"];
+            eye: string;
         };
         Found: {
             /** @description the foot is still down when the track ends */
@@ -1344,6 +1822,15 @@ export interface components {
             /** @description the team's own, newest first */
             versions: components["schemas"]["Copy"][];
         };
+        Imported: {
+            /** Format: int64 */
+            added: number;
+            /**
+             * Format: int64
+             * @description lines that the log had already
+             */
+            already: number;
+        };
         Input: {
             athlete: components["schemas"]["Person"];
             /** @description how the camera turned; absent while nobody looked, and then paths are not read */
@@ -1385,14 +1872,29 @@ export interface components {
         InputCall: {
             input: components["schemas"]["Input"];
         };
+        JoinRequest: {
+            /** Format: email */
+            email: string;
+            invitation: string;
+            password: string;
+        };
         Judgement: {
             /** @enum {string} */
             answer: "yes" | "partly" | "no";
             note?: string;
         };
+        KeepPhraseRequest: {
+            keep: boolean;
+            says: string;
+        };
         Kept: {
             reading: string;
             says: string;
+        };
+        KeyMoment: {
+            /** Format: int64 */
+            frame: number;
+            name: string;
         };
         Leads: {
             half: number[];
@@ -1445,6 +1947,104 @@ export interface components {
              * @description true length, m
              */
             metres: number;
+        };
+        Link: {
+            answer: string;
+            /** Format: date-time */
+            answered_at?: string;
+            attempt_id: string;
+            /** Format: date-time */
+            created_at: string;
+            /** Format: date-time */
+            expires_at: string;
+            id: string;
+            /** @description the link is /s/ with this behind it */
+            secret: string;
+            /**
+             * Format: date-time
+             * @description first time
+             */
+            seen_at?: string;
+            /** Format: int64 */
+            seen_times: number;
+            /** Format: date-time */
+            withdrawn_at?: string;
+        };
+        Log: {
+            athlete: components["schemas"]["Athlete"];
+            /** @description the one with the newest attempt first */
+            events: components["schemas"]["EventLog"][];
+            /** @description consent is needed before anything is shared */
+            minor: boolean;
+            notes: components["schemas"]["Note"][];
+            /** @description the pain that pauses every change; empty when there is none */
+            paused: string;
+        };
+        Logged: {
+            athlete_id: string;
+            /** Format: int64 */
+            clips: number;
+            /** @description what the athlete's own coach works on */
+            coach_focus: string;
+            /** @enum {string} */
+            condition: "fresh" | "tired";
+            /** Format: date-time */
+            created_at: string;
+            /** Format: date */
+            done_on: string;
+            /**
+             * @description technique model
+             * @enum {string}
+             */
+            event: "discus" | "hammer" | "high-jump" | "javelin" | "long-jump" | "pole-vault" | "running" | "shot" | "sprint-start" | "weight";
+            /** @description the coach's eye on the cue before: taken, not taken, overdone */
+            eye?: string;
+            findings: components["schemas"]["FaultSeen"][];
+            /** @description why the attempt does not count; empty when it does */
+            foul?: string;
+            id: string;
+            implement: string;
+            injury_note: string;
+            /** @description mark or time as the coach writes it */
+            mark: string;
+            /**
+             * Format: int64
+             * @description version of the team's model by which it is judged; 0 is the shipped one
+             */
+            model_n: number;
+            note?: string;
+            /** @description personal best */
+            personal: boolean;
+            place: string;
+            poster?: string;
+            /** @description the mark as a number */
+            result?: components["schemas"]["Result"];
+            /** Format: int64 */
+            revision: number;
+            /** @description best of its year */
+            season: boolean;
+            session: string;
+            /** @enum {string} */
+            setting: "practice" | "competition";
+            /**
+             * @description logged: typed in, without a clip
+             * @enum {string}
+             */
+            state: "logged" | "new" | "in_work" | "ready" | "sent";
+            /**
+             * Format: date-time
+             * @description when it was done; clips are matched by it
+             */
+            taken_at?: string;
+            /** @description style or school of the model; its first when empty */
+            variant?: string;
+            /**
+             * Format: double
+             * @description m/s, with the athlete positive
+             */
+            wind?: number;
+            /** @description points, flags or answers were set */
+            worked: boolean;
         };
         Mark: {
             /**
@@ -1500,6 +2100,16 @@ export interface components {
             points?: string[];
             positions?: string[];
             readings?: string[];
+        };
+        MeasureLog: {
+            band: components["schemas"]["Band"];
+            checkpoint: string;
+            name: string;
+            /** @description with the mark */
+            relation?: components["schemas"]["Relation"];
+            scatter?: components["schemas"]["Scatter"];
+            unit: string;
+            values: components["schemas"]["Reached"][];
         };
         Mistake: {
             /** Format: int64 */
@@ -1613,6 +2223,10 @@ export interface components {
              * @description year of birth
              */
             born: number;
+            /** @description guardian who allowed that clips of this minor are shared */
+            consent_by?: string;
+            /** Format: date */
+            consent_on?: string;
             /**
              * @description leg in the front block
              * @enum {string}
@@ -1652,16 +2266,47 @@ export interface components {
              * @enum {string}
              */
             event: "discus" | "hammer" | "high-jump" | "javelin" | "long-jump" | "pole-vault" | "running" | "shot" | "sprint-start" | "weight";
+            /** @description why the attempt does not count; empty when it does */
+            foul?: string;
             implement: string;
             injury_note: string;
             /** @description mark or time as the coach writes it */
             mark: string;
+            note?: string;
             place: string;
             session: string;
             /** @enum {string} */
             setting: "practice" | "competition";
+            /**
+             * Format: date-time
+             * @description when it was done; clips are matched by it
+             */
+            taken_at?: string;
             /** @description style or school of the model; its first when empty */
             variant?: string;
+            /**
+             * Format: double
+             * @description m/s, with the athlete positive
+             */
+            wind?: number;
+        };
+        NewFile: {
+            /** Format: date-time */
+            modified?: string;
+            /** @description with its folders */
+            name: string;
+        };
+        NewNote: {
+            /** @enum {string} */
+            kind: "note" | "pain";
+            /** Format: date */
+            noted_on: string;
+            /**
+             * Format: date
+             * @description when a pain was gone
+             */
+            over_on?: string;
+            says: string;
         };
         NewTeam: {
             /** Format: email */
@@ -1674,6 +2319,19 @@ export interface components {
             /** Format: int64 */
             n: number;
             reason: string;
+        };
+        Note: {
+            id: string;
+            /** @enum {string} */
+            kind: "note" | "pain";
+            /** Format: date */
+            noted_on: string;
+            /**
+             * Format: date
+             * @description when a pain was gone
+             */
+            over_on?: string;
+            says: string;
         };
         Page: {
             /** @description main cue, then at most one more */
@@ -1747,6 +2405,9 @@ export interface components {
              */
             right: number;
         };
+        PlanFolderRequest: {
+            files: components["schemas"]["NewFile"][];
+        };
         Plane: {
             /**
              * Format: double
@@ -1764,6 +2425,16 @@ export interface components {
             to_picture: number[];
             /** @description name of the place that fits worst */
             worst: string;
+        };
+        Planned: {
+            athlete_id?: string;
+            /** @description attempt without a clip that was done when the file was made */
+            attempt_id?: string;
+            done_on: string;
+            /** @description of the athlete's last attempt; empty when there is none */
+            event: string;
+            mark: string;
+            name: string;
         };
         Point: {
             /**
@@ -1850,8 +2521,15 @@ export interface components {
             };
         };
         QueueItem: {
+            /** @description what the athlete wrote back */
+            answer: string;
             athlete: string;
             athlete_id: string;
+            /**
+             * Format: int64
+             * @description the athlete's year of birth
+             */
+            born: number;
             /**
              * Format: int64
              * @description clips still being imported
@@ -1863,6 +2541,12 @@ export interface components {
             cue: string;
             done_on: string;
             event: string;
+            foul: string;
+            /**
+             * Format: int64
+             * @description sure findings, where the tool has looked
+             */
+            found?: number;
             id: string;
             /** @description the cue given on the attempt before */
             last_cue: string;
@@ -1871,6 +2555,13 @@ export interface components {
             poster?: string;
             /** @description changes when the poster does */
             poster_seed: string;
+            /**
+             * Format: int64
+             * @description hand time that this coach has spent
+             */
+            seconds: number;
+            /** @description the athlete has looked at what was sent */
+            seen: boolean;
             session: string;
             /** @enum {string} */
             state: "new" | "in_work" | "ready" | "sent";
@@ -1899,6 +2590,10 @@ export interface components {
             rates: number[];
             stamps: number[];
         };
+        Reached: {
+            attempt_id: string;
+            value: components["schemas"]["Value"];
+        };
         Reading: {
             /**
              * @description who gave the verdict
@@ -1921,6 +2616,14 @@ export interface components {
             /** @description why there is no value or no decision */
             why?: string;
         };
+        Reference: {
+            athlete: string;
+            attempt_id: string;
+            done_on: string;
+            event: string;
+            mark: string;
+            name: string;
+        };
         Rejudged: {
             /** @description faults that are there now */
             come: string[];
@@ -1929,6 +2632,24 @@ export interface components {
             /** Format: int64 */
             n: number;
             verdicts: components["schemas"]["Changed"][];
+        };
+        Relation: {
+            /** Format: double */
+            hi: number;
+            /**
+             * Format: double
+             * @description 95 % interval
+             */
+            lo: number;
+            /** Format: int64 */
+            n: number;
+            /**
+             * Format: double
+             * @description Spearman's rank correlation of measure and mark; the mark counts as better upwards
+             */
+            rho: number;
+            /** @enum {string} */
+            says: "too few" | "within the doubt" | "nothing sure" | "more is better" | "less is better";
         };
         Repeat: {
             /** @description position after which the group stands; at the end when empty */
@@ -1971,6 +2692,17 @@ export interface components {
             /** @description a throw read in depth */
             throw?: components["schemas"]["ThrowReport"];
         };
+        Result: {
+            /** @description what was run, such as 60 m; empty for a distance or a height */
+            over: string;
+            /** @enum {string} */
+            unit: "m" | "s";
+            /**
+             * Format: double
+             * @description m, or s
+             */
+            value: number;
+        };
         Rule: {
             /** Format: double */
             above?: number;
@@ -2008,9 +2740,68 @@ export interface components {
             from: string;
             metres_per_pixel: components["schemas"]["Value"];
         };
+        Scatter: {
+            /** @description fewer than five attempts: no claim */
+            few: boolean;
+            /** Format: double */
+            hi: number;
+            /**
+             * Format: double
+             * @description 95 % interval of the standard deviation
+             */
+            lo: number;
+            /** Format: double */
+            mean: number;
+            /** Format: int64 */
+            n: number;
+            /**
+             * Format: double
+             * @description standard deviation between attempts, with what the measuring adds taken out as far as it is known
+             */
+            sd: number;
+        };
+        Secret: {
+            secret: string;
+        };
+        Session: {
+            /**
+             * Format: int64
+             * @description days after the first
+             */
+            day: number;
+            dose: string;
+            /**
+             * Format: int64
+             * @description from 1
+             */
+            week: number;
+        };
+        SessionEntry: {
+            athlete_id: string;
+            /** @enum {string} */
+            condition: "fresh" | "tired";
+            /** Format: date */
+            done_on: string;
+            /** @enum {string} */
+            event: "discus" | "hammer" | "high-jump" | "javelin" | "long-jump" | "pole-vault" | "running" | "shot" | "sprint-start" | "weight";
+            implement?: string;
+            lines: components["schemas"]["Typed"][];
+            place?: string;
+            session: string;
+            /** @enum {string} */
+            setting: "practice" | "competition";
+            variant?: string;
+        };
         SetDirectionsRequest: {
             /** @enum {string} */
             directions: "degrees" | "clock-back" | "clock-throw";
+        };
+        SetEyeRequest: {
+            /** @enum {string} */
+            eye: "taken" | "not taken" | "overdone" | "";
+        };
+        SetReferenceRequest: {
+            name: string;
         };
         SetStateRequest: {
             /** @enum {string} */
@@ -2031,6 +2822,67 @@ export interface components {
              * @description frames in which limbs changed sides
              */
             swapped: number;
+        };
+        Share: {
+            answer: string;
+            /** Format: date-time */
+            answered_at?: string;
+            attempt_id: string;
+            /** Format: date-time */
+            created_at: string;
+            /** Format: date-time */
+            expires_at: string;
+            id: string;
+            /**
+             * Format: date-time
+             * @description first time
+             */
+            seen_at?: string;
+            /** Format: int64 */
+            seen_times: number;
+            /** Format: date-time */
+            withdrawn_at?: string;
+        };
+        ShareRequest: {
+            /** Format: int64 */
+            days: number;
+        };
+        SharedPage: {
+            /** @description main cue, then at most one more */
+            advice: components["schemas"]["Advice"][];
+            /** @description what the athlete wrote back before */
+            answer: string;
+            athlete: components["schemas"]["Athlete"];
+            attempt: components["schemas"]["Attempt"];
+            cautions: string[];
+            clip_id?: string;
+            /** @description what became of the last cue */
+            effect?: components["schemas"]["Effect"];
+            /**
+             * Format: date-time
+             * @description when the link ends
+             */
+            ends: string;
+            event: string;
+            /** @description accepted findings, first cause first */
+            faults: components["schemas"]["Cause"][];
+            /**
+             * Format: int64
+             * @description frames in the clip
+             */
+            frames: number;
+            keep: string[];
+            /** @description what the coach should still do before sending it */
+            lacks: string[];
+            last_cue: string;
+            /** @description frames of the short loop of the moment, first and last; equal when there is none */
+            loop: number[];
+            note: string;
+            /** @description width and height of the clip, px */
+            picture: number[];
+            stills: components["schemas"]["Still"][];
+            /** @description one for each advice */
+            targets: components["schemas"]["Target"][];
         };
         Sheet: {
             athlete: components["schemas"]["Athlete"];
@@ -2116,6 +2968,10 @@ export interface components {
             /** Format: int64 */
             to: number;
         };
+        SpendTimeRequest: {
+            /** Format: int64 */
+            seconds: number;
+        };
         Step: {
             /** @description foot print: px of the common frame */
             at?: number[];
@@ -2164,6 +3020,18 @@ export interface components {
             /** Format: int64 */
             vertex: number;
         };
+        Summary: {
+            /** @description clip that was read */
+            clip_id?: string;
+            /** @description sure ones, first cause first */
+            findings: components["schemas"]["FaultSeen"][];
+            /** @description key positions that were found or flagged, in order */
+            moments: components["schemas"]["KeyMoment"][];
+            /** @description by checkpoint */
+            readings: {
+                [key: string]: components["schemas"]["Value"];
+            };
+        };
         Target: {
             goal: string;
             name: string;
@@ -2177,6 +3045,9 @@ export interface components {
             places: components["schemas"]["Place"][];
             /** @description what to click */
             says: string;
+        };
+        Text: {
+            text: string;
         };
         ThrowReport: {
             /** @description the flight that the release would give in still air */
@@ -2254,6 +3125,27 @@ export interface components {
             x: number[];
             y: number[];
         };
+        Training: {
+            /**
+             * Format: date
+             * @description from when on it can be seen whether it worked
+             */
+            recheck: string;
+            /**
+             * Format: int64
+             * @description a week
+             */
+            sessions: number;
+            /**
+             * Format: date
+             * @description first day of the plan
+             */
+            starts: string;
+            /** @enum {string} */
+            state: "training" | "done" | "replaced" | "paused";
+            /** Format: int64 */
+            weeks: number;
+        };
         Trend: {
             /** @description last minus first */
             diff: components["schemas"]["Value"];
@@ -2328,7 +3220,13 @@ export interface components {
              */
             zero: number;
         };
+        Typed: {
+            /** Format: date-time */
+            at?: string;
+            text: string;
+        };
         User: {
+            athlete_id?: string;
             /** @enum {string} */
             directions: "degrees" | "clock-back" | "clock-throw";
             email: string;
@@ -2431,6 +3329,10 @@ export interface components {
             clips: {
                 [key: string]: components["schemas"]["ClipWork"];
             };
+            /** @description what becomes of the main cue */
+            course?: components["schemas"]["Training"];
+            /** @description how the coach sees the cue before: taken, not taken, overdone; empty when not said */
+            eye: string;
             /** @description fault to accepted or refused */
             findings: {
                 [key: string]: string;
@@ -2550,6 +3452,134 @@ export interface operations {
             };
         };
     };
+    deleteAthlete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deletion"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Secret"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Note"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     addAttempt: {
         parameters: {
             query?: never;
@@ -2629,12 +3659,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Deletion"];
+                };
             };
             /** @description Error */
             default: {
@@ -2709,6 +3741,41 @@ export interface operations {
             };
         };
     };
+    setCourse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Training"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     saveEdits: {
         parameters: {
             query?: never;
@@ -2721,6 +3788,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Edits"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setEye: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetEyeRequest"];
             };
         };
         responses: {
@@ -2775,6 +3877,37 @@ export interface operations {
             };
         };
     };
+    glance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Summary"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     redo: {
         parameters: {
             query?: never;
@@ -2798,6 +3931,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Replayed"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setReference: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetReferenceRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -2841,6 +4007,72 @@ export interface operations {
             };
         };
     };
+    sharesOf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Share"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    share: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShareRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     setState: {
         parameters: {
             query?: never;
@@ -2864,6 +4096,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Attempt"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    spendTime: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpendTimeRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -3028,12 +4293,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Deletion"];
+                };
             };
             /** @description Error */
             default: {
@@ -3108,6 +4375,35 @@ export interface operations {
             };
         };
     };
+    deletions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deletion"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     demoSignIn: {
         parameters: {
             query?: never;
@@ -3124,6 +4420,134 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    planFolder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanFolderRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Planned"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    library: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reference"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    importMarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Text"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
                 };
             };
             /** @description Error */
@@ -3185,6 +4609,35 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attempt"][];
+                };
             };
             /** @description Error */
             default: {
@@ -3294,6 +4747,130 @@ export interface operations {
             };
         };
     };
+    changeNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Note"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    phrases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepPhrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepPhraseRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     queue: {
         parameters: {
             query?: never;
@@ -3310,6 +4887,165 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QueueItem"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    enterSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SessionEntry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attempt"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answerShared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerSharedRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nextShared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attempt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Share"];
                 };
             };
             /** @description Error */

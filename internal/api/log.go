@@ -1,0 +1,195 @@
+package api
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"os"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
+	"github.com/labstack/echo/v5"
+
+	"neokinema/internal/bench"
+	"neokinema/internal/logbook"
+	"neokinema/internal/problem"
+	"neokinema/internal/store"
+)
+
+func today() string { return time.Now().Format(time.DateOnly) }
+
+// Text is a few words.
+type Text struct {
+	Text string `json:"text" maxLength:"4000000"`
+}
+
+func (s *server) log(api huma.API) {
+	register(s, api, "GET", "/athletes/{id}/log", "log", "An athlete's log", func(ctx context.Context, in *ByID) (*bodyOf[logbook.Log], error) {
+		l, err := s.Logbook.Open(ctx, who(ctx).TeamID, in.ID, today())
+		return answer(spoken(l, l.Athlete.ThrowingHand == "left", who(ctx).Directions), err)
+	})
+	register(s, api, "DELETE", "/athletes/{id}", "deleteAthlete", "Delete an athlete with all attempts and media, for good", func(ctx context.Context, in *ByID) (*bodyOf[store.Deletion], error) {
+		return answer(s.Intake.DeleteAthlete(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "GET", "/deletions", "deletions", "What was deleted for good", func(ctx context.Context, _ *empty) (*bodyOf[[]store.Deletion], error) {
+		return answer(s.Store.Deletions(ctx, who(ctx).TeamID))
+	})
+	register(s, api, "POST", "/sessions", "enterSession", "Enter a whole session, a line for each attempt", func(ctx context.Context, in *bodyOf[logbook.SessionEntry]) (*bodyOf[[]store.Attempt], error) {
+		return answer(s.Logbook.Enter(ctx, who(ctx).TeamID, in.Body))
+	})
+	register(s, api, "POST", "/marks", "importMarks", "Take a table of marks (CSV) in", func(ctx context.Context, in *bodyOf[Text]) (*bodyOf[logbook.Imported], error) {
+		return answer(s.Logbook.ReadMarks(ctx, who(ctx).TeamID, strings.NewReader(in.Body.Text)))
+	})
+	register(s, api, "POST", "/folder", "planFolder", "Whose clips these are, from when, and which attempts they show", func(ctx context.Context, in *struct {
+		Body struct {
+			Files []logbook.NewFile `json:"files" minItems:"1" maxItems:"500"`
+		}
+	}) (*bodyOf[[]logbook.Planned], error) {
+		return answer(s.Logbook.Plan(ctx, who(ctx).TeamID, in.Body.Files, today()))
+	})
+	register(s, api, "GET", "/attempts/{id}/glance", "glance", "A quick look: key positions and findings", func(ctx context.Context, in *ByID) (*bodyOf[logbook.Summary], error) {
+		return answer(s.Logbook.Glance(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "PUT", "/attempts/{id}/course", "setCourse", "What becomes of the cue given on an attempt", func(ctx context.Context, in *struct {
+		ByID
+		Body store.Training
+	}) (*bodyOf[bench.Saved], error) {
+		u := who(ctx)
+		return answer(s.Bench.Decide(ctx, u.TeamID, u.ID, in.ID, bench.Edit{Kind: "course", Key: "main", Value: bench.Value(in.Body)}))
+	})
+	register(s, api, "PUT", "/attempts/{id}/eye", "setEye", "How the coach sees the cue before on an attempt", func(ctx context.Context, in *struct {
+		ByID
+		Body struct {
+			Eye string `json:"eye" enum:"taken,not taken,overdone,"`
+		}
+	}) (*bodyOf[bench.Saved], error) {
+		u := who(ctx)
+		e := bench.Edit{Kind: "eye", Key: "main"}
+		if in.Body.Eye != "" {
+			e.Value = bench.Value(in.Body.Eye)
+		}
+		return answer(s.Bench.Decide(ctx, u.TeamID, u.ID, in.ID, e))
+	})
+	register(s, api, "PUT", "/attempts/{id}/reference", "setReference", "Keep an attempt in the team's library under a name; an empty one takes it out", func(ctx context.Context, in *struct {
+		ByID
+		Body struct {
+			Name string `json:"name" maxLength:"120"`
+		}
+	}) (*empty, error) {
+		return nil, s.Store.Shelve(ctx, who(ctx).TeamID, in.ID, strings.TrimSpace(in.Body.Name))
+	})
+	register(s, api, "GET", "/library", "library", "The team's references", func(ctx context.Context, _ *empty) (*bodyOf[[]store.Reference], error) {
+		return answer(s.Store.Library(ctx, who(ctx).TeamID))
+	})
+	register(s, api, "PUT", "/attempts/{id}/time", "spendTime", "Add hand time that the coach spent; only the coach sees it", func(ctx context.Context, in *struct {
+		ByID
+		Body struct {
+			Seconds int `json:"seconds" minimum:"1" maximum:"3600"`
+		}
+	}) (*empty, error) {
+		u := who(ctx)
+		return nil, s.Store.SpendTime(ctx, u.TeamID, u.ID, in.ID, in.Body.Seconds)
+	})
+	register(s, api, "GET", "/phrases", "phrases", "The coach's own turns of phrase", func(ctx context.Context, _ *empty) (*bodyOf[[]string], error) {
+		return answer(s.Store.Phrases(ctx, who(ctx).ID))
+	})
+	register(s, api, "PUT", "/phrases", "keepPhrase", "Keep a phrase, or drop it", func(ctx context.Context, in *struct {
+		Body struct {
+			Says string `json:"says" minLength:"1" maxLength:"500"`
+			Keep bool   `json:"keep"`
+		}
+	}) (*empty, error) {
+		return nil, s.Store.KeepPhrase(ctx, who(ctx).ID, strings.TrimSpace(in.Body.Says), in.Body.Keep)
+	})
+	type note struct {
+		ByID
+		Body store.NewNote
+	}
+	register(s, api, "POST", "/athletes/{id}/notes", "addNote", "Write a note about an athlete", func(ctx context.Context, in *note) (*bodyOf[store.Note], error) {
+		return answer(s.Store.AddNote(ctx, who(ctx).TeamID, in.ID, in.Body))
+	})
+	register(s, api, "PUT", "/notes/{id}", "changeNote", "Change a note", func(ctx context.Context, in *note) (*bodyOf[store.Note], error) {
+		return answer(s.Store.ChangeNote(ctx, who(ctx).TeamID, in.ID, in.Body))
+	})
+	register(s, api, "DELETE", "/notes/{id}", "deleteNote", "Delete a note", func(ctx context.Context, in *ByID) (*empty, error) {
+		return nil, s.Store.DeleteNote(ctx, who(ctx).TeamID, in.ID)
+	})
+}
+
+// logFiles are the log's routes that give bytes.
+func (s *server) logFiles(g *echo.Group) {
+	g.GET("/marks.csv", func(c *echo.Context) error { return s.marks(c, uuid.Nil) })
+	g.GET("/athletes/:id/marks.csv", func(c *echo.Context) error {
+		id, err := uuid.Parse(c.Param("id"))
+		if err != nil {
+			return problem.Missing("athlete")
+		}
+		return s.marks(c, id)
+	})
+	g.GET("/attempts/:id/plan.ics", func(c *echo.Context) error {
+		id, err := uuid.Parse(c.Param("id"))
+		if err != nil {
+			return problem.Missing("attempt")
+		}
+		ctx := c.Request().Context()
+		text, err := s.Logbook.Calendar(ctx, who(ctx).TeamID, id, today(), time.Now())
+		if err != nil {
+			return err
+		}
+		c.Response().Header().Set("Content-Disposition", `attachment; filename="plan.ics"`)
+		return c.Blob(http.StatusOK, "text/calendar; charset=utf-8", []byte(text))
+	})
+}
+
+// largestArchive is what a whole team may bring.
+const largestArchive = 64 << 30
+
+// teamFiles are the archive of a whole team, out and in.
+func (s *server) teamFiles(g *echo.Group) {
+	g.GET("/team/export.zip", func(c *echo.Context) error {
+		u := who(c.Request().Context())
+		h := c.Response().Header()
+		h.Set("Content-Type", "application/zip")
+		h.Set("Content-Disposition", "attachment; filename*=UTF-8''"+url.PathEscape(fmt.Sprintf("%s %s.zip", u.Team, today())))
+		// An error after the first byte ends the file early: no reader takes half an
+		// archive, since the list of its files comes last.
+		return s.Archive.Write(c.Request().Context(), c.Response(), u, time.Now())
+	})
+	g.POST("/team/import", func(c *echo.Context) error {
+		f, err := os.CreateTemp(s.Data, "archive-*.zip")
+		if err != nil {
+			return err
+		}
+		defer os.Remove(f.Name())
+		defer f.Close()
+		n, err := io.Copy(f, http.MaxBytesReader(c.Response(), c.Request().Body, largestArchive))
+		var large *http.MaxBytesError
+		if errors.As(err, &large) {
+			return problem.New(problem.TooLarge, "This archive is larger than 64 GB.")
+		}
+		if err != nil {
+			return err
+		}
+		got, err := s.Archive.Read(c.Request().Context(), who(c.Request().Context()), f, n)
+		if err != nil {
+			return err
+		}
+		return c.JSON(http.StatusOK, got)
+	})
+}
+
+func (s *server) marks(c *echo.Context, athlete uuid.UUID) error {
+	var out bytes.Buffer
+	ctx := c.Request().Context()
+	if err := s.Logbook.WriteMarks(ctx, &out, who(ctx).TeamID, athlete); err != nil {
+		return err
+	}
+	c.Response().Header().Set("Content-Disposition", "attachment; filename*=UTF-8''"+url.PathEscape(fmt.Sprintf("marks %s.csv", today())))
+	return c.Blob(http.StatusOK, "text/csv; charset=utf-8", out.Bytes())
+}

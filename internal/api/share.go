@@ -1,0 +1,162 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/labstack/echo/v5"
+
+	"neokinema/internal/account"
+	"neokinema/internal/intake"
+	"neokinema/internal/problem"
+	"neokinema/internal/share"
+	"neokinema/internal/store"
+)
+
+// guests is where those without a coach's account come in: every path below it
+// carries a link's secret, or the id of an attempt sent to an athlete's account.
+const guests = "/api/shared/"
+
+// guestPaths are open to an athlete's account beside what was shared.
+var guestPaths = map[string]bool{"/api/mine": true, "/api/sign-out": true}
+
+// ByKey names one sending.
+type ByKey struct {
+	Key string `path:"key" maxLength:"100"`
+}
+
+// Secret is told once.
+type Secret struct {
+	Secret string `json:"secret"`
+}
+
+func (s *server) shares(api huma.API) {
+	register(s, api, "POST", "/attempts/{id}/shares", "share", "Make a link to the feedback page that ends by itself", func(ctx context.Context, in *struct {
+		ByID
+		Body struct {
+			Days int `json:"days"`
+		}
+	}) (*bodyOf[share.Link], error) {
+		return answer(s.Share.Send(ctx, who(ctx).TeamID, in.ID, in.Body.Days))
+	})
+	register(s, api, "GET", "/attempts/{id}/shares", "sharesOf", "Who was sent this attempt, whether it was seen, and the answers", func(ctx context.Context, in *ByID) (*bodyOf[[]store.Share], error) {
+		return answer(s.Store.Shares(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "DELETE", "/shares/{id}", "withdraw", "Take a link back", func(ctx context.Context, in *ByID) (*bodyOf[store.Share], error) {
+		return answer(s.Store.Withdraw(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "POST", "/athletes/{id}/invitations", "invite", "Invite an athlete to make an account", func(ctx context.Context, in *ByID) (*bodyOf[Secret], error) {
+		key, err := s.Share.Invite(ctx, who(ctx).TeamID, in.ID)
+		return answer(Secret{key}, err)
+	})
+	register(s, api, "POST", "/join", "join", "Make an athlete's account from an invitation", func(ctx context.Context, in *struct {
+		Address
+		Body struct {
+			Invitation string `json:"invitation" minLength:"10" maxLength:"100"`
+			account.Credentials
+		}
+	}) (*bodyOf[Me], error) {
+		hash, err := s.Account.Hash(in.Body.Credentials, in.from)
+		if err != nil {
+			return nil, err
+		}
+		u, err := s.Share.Join(ctx, in.Body.Invitation, strings.ToLower(strings.TrimSpace(in.Body.Email)), hash)
+		return s.welcome(ctx, u, err)
+	})
+	register(s, api, "GET", "/mine", "mine", "What was sent to the athlete whose account this is", func(ctx context.Context, _ *empty) (*bodyOf[[]store.Attempt], error) {
+		u := who(ctx)
+		if u.AthleteID == nil {
+			return answer([]store.Attempt{}, nil)
+		}
+		return answer(s.Store.SentTo(ctx, u.TeamID, *u.AthleteID))
+	})
+	register(s, api, "GET", "/shared/{key}", "shared", "The feedback page behind a link", func(ctx context.Context, in *ByKey) (*bodyOf[share.SharedPage], error) {
+		v, err := s.Share.Look(ctx, in.Key, who(ctx))
+		if err != nil {
+			return nil, err
+		}
+		u := who(ctx)
+		return answer(s.Share.Open(ctx, v, u.AthleteID == nil && u.TeamID == v.Share.TeamID))
+	})
+	register(s, api, "PUT", "/shared/{key}/answer", "answerShared", "Write back to the coach", func(ctx context.Context, in *struct {
+		ByKey
+		Body struct {
+			Text string `json:"text" maxLength:"2000"`
+		}
+	}) (*empty, error) {
+		v, err := s.Share.Look(ctx, in.Key, who(ctx))
+		if err != nil {
+			return nil, err
+		}
+		return nil, s.Share.Answer(ctx, v, in.Body.Text)
+	})
+	register(s, api, "POST", "/shared/{key}/next", "nextShared", "Make room for the athlete's next clip", func(ctx context.Context, in *ByKey) (*bodyOf[store.Attempt], error) {
+		v, err := s.Share.Look(ctx, in.Key, who(ctx))
+		if err != nil {
+			return nil, err
+		}
+		return answer(s.Share.Next(ctx, v))
+	})
+}
+
+// sharedFiles are the pictures of a shared page and the way back for a clip.
+func (s *server) sharedFiles(g *echo.Group, uploads http.Handler) {
+	look := func(c *echo.Context) (share.Viewer, store.Clip, error) {
+		ctx := c.Request().Context()
+		v, err := s.Share.Look(ctx, c.Param("key"), who(ctx))
+		if err != nil {
+			return v, store.Clip{}, err
+		}
+		clip, ok := v.Sheet.Main()
+		if !ok {
+			return v, clip, problem.Missing("clip")
+		}
+		return v, clip, nil
+	}
+	g.GET("/shared/:key/frames/:n", func(c *echo.Context) error {
+		_, clip, err := look(c)
+		if err != nil {
+			return err
+		}
+		n, err := strconv.Atoi(c.Param("n"))
+		if err != nil {
+			return problem.New(problem.Invalid, "A frame has a whole number.")
+		}
+		pic, err := s.Intake.Still(c.Request().Context(), clip, n, 0)
+		if err != nil {
+			return err
+		}
+		return c.Blob(http.StatusOK, "image/jpeg", pic)
+	})
+	g.GET("/shared/:key/clip.mp4", func(c *echo.Context) error {
+		_, clip, err := look(c)
+		if err != nil {
+			return err
+		}
+		r, err := s.Intake.Proxy(c.Request().Context(), clip)
+		if err != nil {
+			return err
+		}
+		defer r.Close()
+		c.Response().Header().Set("Content-Type", "video/mp4")
+		http.ServeContent(c.Response(), c.Request(), "", time.Time{}, r)
+		return nil
+	})
+	forward := func(c *echo.Context) error {
+		ctx := c.Request().Context()
+		v, err := s.Share.Look(ctx, c.Param("key"), who(ctx))
+		if err != nil {
+			return err
+		}
+		ctx = intake.WithAthlete(intake.WithTeam(ctx, v.Share.TeamID), v.Athlete.ID)
+		http.StripPrefix("/api/shared/"+c.Param("key")+"/uploads", uploads).ServeHTTP(c.Response(), c.Request().WithContext(ctx))
+		return nil
+	}
+	g.Any("/shared/:key/uploads", forward)
+	g.Any("/shared/:key/uploads/", forward)
+	g.Any("/shared/:key/uploads/:id", forward)
+}

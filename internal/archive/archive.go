@@ -1,0 +1,391 @@
+// Package archive writes a whole team into one archive that can be read without
+// Neokinema, and takes such an archive into an empty team.
+package archive
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"regexp"
+	"slices"
+	"sort"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"neokinema/core/body"
+	"neokinema/core/track"
+	"neokinema/internal/bench"
+	"neokinema/internal/feedback"
+	"neokinema/internal/intake"
+	"neokinema/internal/logbook"
+	"neokinema/internal/problem"
+	"neokinema/internal/store"
+)
+
+// Service makes and reads archives.
+type Service struct {
+	store   *store.Store
+	bench   *bench.Service
+	intake  *intake.Service
+	logbook *logbook.Service
+}
+
+// New makes the service.
+func New(s *store.Store, b *bench.Service, i *intake.Service, l *logbook.Service) *Service {
+	return &Service{s, b, i, l}
+}
+
+// Format and version of an archive; docs/formats.md describes it.
+const (
+	format  = "neokinema-team"
+	version = 1
+)
+
+type head struct {
+	Format   string    `json:"format"`
+	Version  int       `json:"version"`
+	TeamID   uuid.UUID `json:"team_id"`
+	Team     string    `json:"team"`
+	Exported time.Time `json:"exported"`
+}
+
+// Write writes a team's archive as it is read, without holding it in memory.
+func (s *Service) Write(ctx context.Context, w io.Writer, u store.User, now time.Time) error {
+	z := zip.NewWriter(w)
+	put := func(name string, v any) error {
+		f, err := z.Create(name)
+		if err != nil {
+			return err
+		}
+		e := json.NewEncoder(f)
+		e.SetIndent("", " ")
+		return e.Encode(v)
+	}
+	if err := put("team.json", head{format, version, u.TeamID, u.Team, now.UTC()}); err != nil {
+		return err
+	}
+	var clips []json.RawMessage
+	for _, name := range store.WholeNames() {
+		rows, err := s.store.Whole(ctx, u.TeamID, name)
+		if err != nil {
+			return err
+		}
+		if name == "clips" {
+			clips = rows
+		}
+		if err := put(name+".json", rows); err != nil {
+			return err
+		}
+	}
+	phrases, err := s.store.Phrases(ctx, u.ID)
+	if err != nil {
+		return err
+	}
+	if err := put("phrases.json", phrases); err != nil {
+		return err
+	}
+	f, err := z.Create("marks.csv")
+	if err != nil {
+		return err
+	}
+	if err := s.logbook.WriteMarks(ctx, f, u.TeamID, uuid.Nil); err != nil {
+		return err
+	}
+	for _, raw := range clips {
+		var c struct{ ID, Attempt_id uuid.UUID }
+		if err := json.Unmarshal(raw, &c); err != nil {
+			return err
+		}
+		if err := s.clip(ctx, z, put, u.TeamID, c.ID, c.Attempt_id); err != nil {
+			return err
+		}
+	}
+	return z.Close()
+}
+
+func (s *Service) clip(ctx context.Context, z *zip.Writer, put func(string, any) error, team, id, attempt uuid.UUID) error {
+	tracks, err := store.Tracks(ctx, s.store.DB, id)
+	if err != nil {
+		return err
+	}
+	if err := put("tracks/"+id.String()+".json", tracks); err != nil {
+		return err
+	}
+	sh, err := s.bench.Open(ctx, team, attempt)
+	if err != nil {
+		return err
+	}
+	if k := slices.IndexFunc(sh.Clips, func(c store.Clip) bool { return c.ID == id && len(c.Stamps) > 0 }); k >= 0 {
+		f, err := z.Create("subtitles/" + id.String() + ".vtt")
+		if err != nil {
+			return err
+		}
+		if err := feedback.WriteVTT(f, sh, sh.Clips[k]); err != nil {
+			return err
+		}
+	}
+	return s.intake.Media(ctx, id, func(name string, _ int64, r io.Reader) error {
+		// Video does not get smaller.
+		f, err := z.CreateHeader(&zip.FileHeader{Name: "media/" + id.String() + "/" + name, Method: zip.Store})
+		if err != nil {
+			return err
+		}
+		_, err = io.Copy(f, r)
+		return err
+	})
+}
+
+// Taken tells what an archive brought.
+type Taken struct {
+	Athletes int `json:"athletes"`
+	Attempts int `json:"attempts"`
+	Clips    int `json:"clips"`
+}
+
+// What an entry that is read into memory may hold at most.
+const largestTable = 1 << 30
+
+var ids = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}`)
+
+// moved is the id that something has in a team which took it from an archive: the
+// same for the same thing, so that references stay whole.
+func moved(team uuid.UUID, id string) string { return uuid.NewSHA1(team, []byte(id)).String() }
+
+// Read takes an archive into a team that has nothing yet: all of it or nothing.
+func (s *Service) Read(ctx context.Context, u store.User, r io.ReaderAt, size int64) (out Taken, err error) {
+	z, err := zip.NewReader(r, size)
+	if err != nil {
+		return out, problem.New(problem.Invalid, "This file is no archive of a team. Take one that was made with “export the team”.")
+	}
+	files := map[string]*zip.File{}
+	for _, f := range z.File {
+		files[f.Name] = f
+	}
+	var h head
+	if raw, err := read(files["team.json"]); err != nil || json.Unmarshal(raw, &h) != nil || h.Format != format {
+		return out, problem.New(problem.Invalid, "This file is no archive of a team. Take one that was made with “export the team”.")
+	}
+	if h.Version > version {
+		return out, problem.New(problem.Invalid, "This archive was made by a newer Neokinema (version %d). Bring this server up to date first.", h.Version)
+	}
+	// Ids of the archive become ids of this team; all else stays as it is.
+	here := func(raw []byte) []byte {
+		return ids.ReplaceAllFunc(raw, func(id []byte) []byte {
+			if string(id) == h.TeamID.String() {
+				return []byte(u.TeamID.String())
+			}
+			return []byte(moved(u.TeamID, string(id)))
+		})
+	}
+	tables := map[string]json.RawMessage{}
+	for _, name := range store.WholeNames() {
+		raw, err := read(files[name+".json"])
+		if err != nil {
+			return out, problem.New(problem.Invalid, "%s.json is missing from the archive or cannot be read. Export the team again.", name)
+		}
+		tables[name] = here(raw)
+	}
+	count := func(name string) (n int) {
+		var rows []json.RawMessage
+		if json.Unmarshal(tables[name], &rows) == nil {
+			n = len(rows)
+		}
+		return n
+	}
+	out = Taken{count("athletes"), count("attempts"), count("clips")}
+	tracks, media, err := parts(z, u.TeamID)
+	if err != nil {
+		return out, err
+	}
+	// Media first: a row without its clip would be worse than a clip without a row.
+	var put []uuid.UUID
+	defer func() {
+		if err != nil {
+			s.intake.Forget(context.WithoutCancel(ctx), put)
+		}
+	}()
+	if err := s.store.Empty(ctx, u.TeamID); err != nil {
+		return out, err
+	}
+	for _, m := range media {
+		put = append(put, m.clip)
+		f, err := m.file.Open()
+		if err != nil {
+			return out, err
+		}
+		err = s.intake.Restore(ctx, m.clip, path.Base(m.file.Name), f)
+		if err := errors.Join(err, f.Close()); err != nil {
+			return out, err
+		}
+	}
+	if err := s.store.Refill(ctx, u.TeamID, tables, tracks); err != nil {
+		return out, err
+	}
+	var phrases []string
+	if raw, err := read(files["phrases.json"]); err == nil {
+		_ = json.Unmarshal(raw, &phrases) // a coach can do without them
+	}
+	for _, p := range phrases {
+		if err := s.store.KeepPhrase(ctx, u.ID, p, true); err != nil {
+			return out, err
+		}
+	}
+	return out, nil
+}
+
+type mediaFile struct {
+	clip uuid.UUID
+	file *zip.File
+}
+
+// parts are the tracks and media of an archive, with the ids that they get.
+func parts(z *zip.Reader, team uuid.UUID) (map[uuid.UUID]map[string]*track.Track, []mediaFile, error) {
+	tracks := map[uuid.UUID]map[string]*track.Track{}
+	var media []mediaFile
+	for _, f := range z.File {
+		folder, rest, _ := strings.Cut(f.Name, "/")
+		if folder != "tracks" && folder != "media" {
+			continue
+		}
+		id, err := uuid.Parse(strings.TrimSuffix(strings.Split(rest, "/")[0], ".json"))
+		if err != nil {
+			return nil, nil, problem.New(problem.Invalid, "The archive has a file %q that belongs to no clip.", f.Name)
+		}
+		clip := uuid.MustParse(moved(team, id.String()))
+		if folder == "media" {
+			media = append(media, mediaFile{clip, f})
+			continue
+		}
+		raw, err := read(f)
+		if err == nil {
+			list := map[string]*track.Track{}
+			err = json.Unmarshal(raw, &list)
+			for name, t := range list {
+				if err == nil && !body.Known(name) {
+					err = fmt.Errorf("there is no landmark %q", name)
+				}
+				if err == nil {
+					err = t.Check()
+				}
+			}
+			tracks[clip] = list
+		}
+		if err != nil {
+			return nil, nil, problem.New(problem.Invalid, "%s cannot be read: %s.", f.Name, err)
+		}
+	}
+	return tracks, media, nil
+}
+
+func read(f *zip.File) ([]byte, error) {
+	if f == nil {
+		return nil, errors.New("not there")
+	}
+	r, err := f.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer r.Close()
+	raw, err := io.ReadAll(io.LimitReader(r, largestTable+1))
+	if err == nil && len(raw) > largestTable {
+		err = errors.New("too large")
+	}
+	return raw, err
+}
+
+// Differences tells in what the archive of a team that took another one in differs
+// from it. Nothing should.
+func Differences(from io.ReaderAt, fromSize int64, to io.ReaderAt, toSize int64) ([]string, error) {
+	a, err := contents(from, fromSize)
+	if err != nil {
+		return nil, err
+	}
+	b, err := contents(to, toSize)
+	if err != nil {
+		return nil, err
+	}
+	var ha, hb head
+	if err := errors.Join(json.Unmarshal(a["team.json"], &ha), json.Unmarshal(b["team.json"], &hb)); err != nil {
+		return nil, err
+	}
+	renamed := func(raw []byte) []byte {
+		return ids.ReplaceAllFunc(raw, func(id []byte) []byte {
+			if string(id) == ha.TeamID.String() {
+				return []byte(hb.TeamID.String())
+			}
+			return []byte(moved(hb.TeamID, string(id)))
+		})
+	}
+	var out []string
+	for name, raw := range a {
+		if name == "team.json" {
+			continue
+		}
+		other := string(renamed([]byte(name)))
+		got, ok := b[other]
+		if !ok {
+			out = append(out, name+" is missing")
+			continue
+		}
+		delete(b, other)
+		if !strings.HasPrefix(name, "media/") {
+			raw = renamed(raw)
+		}
+		if path.Ext(name) == ".json" {
+			raw, got = sorted(raw), sorted(got)
+		}
+		if !bytes.Equal(raw, got) {
+			out = append(out, name+" differs")
+		}
+	}
+	for name := range b {
+		if name != "team.json" {
+			out = append(out, name+" is new")
+		}
+	}
+	sort.Strings(out)
+	return out, nil
+}
+
+// sorted is JSON with the rows of a list in an order that does not hang on ids.
+func sorted(raw []byte) []byte {
+	var rows []any
+	if json.Unmarshal(raw, &rows) != nil {
+		var v any
+		if json.Unmarshal(raw, &v) != nil {
+			return raw
+		}
+		rows = []any{v}
+	}
+	var lines []string
+	for _, r := range rows {
+		line, err := json.Marshal(r) // keys in order
+		if err != nil {
+			return raw
+		}
+		lines = append(lines, string(line))
+	}
+	sort.Strings(lines)
+	return []byte(strings.Join(lines, "\n"))
+}
+
+func contents(r io.ReaderAt, size int64) (map[string][]byte, error) {
+	z, err := zip.NewReader(r, size)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string][]byte{}
+	for _, f := range z.File {
+		if out[f.Name], err = read(f); err != nil {
+			return nil, fmt.Errorf("%s: %w", f.Name, err)
+		}
+	}
+	return out, nil
+}

@@ -1,0 +1,505 @@
+// Package logbook is the athlete's log: marks, bests, measures over time, cues and
+// their course, notes.
+package logbook
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"io"
+	"os"
+	"runtime"
+	"slices"
+	"sort"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/google/uuid"
+
+	"neokinema/core/course"
+	"neokinema/core/doubt"
+	"neokinema/core/journal"
+	"neokinema/core/technique"
+	"neokinema/internal/bench"
+	"neokinema/internal/problem"
+	"neokinema/internal/store"
+)
+
+// Service keeps the log.
+type Service struct {
+	store *store.Store
+	bench *bench.Service
+	// engine stands for everything that the numbers are computed by.
+	engine func() string
+}
+
+// New makes the service.
+func New(s *store.Store, b *bench.Service) *Service {
+	return &Service{store: s, bench: b, engine: sync.OnceValue(engine)}
+}
+
+// engine is a hash of the running program: another one may compute otherwise.
+func engine() string {
+	path, err := os.Executable()
+	if err != nil {
+		return uuid.NewString() // nothing is taken from before
+	}
+	f, err := os.Open(path)
+	if err != nil {
+		return uuid.NewString()
+	}
+	defer f.Close()
+	h := sha256.New()
+	if _, err := io.Copy(h, f); err != nil {
+		return uuid.NewString()
+	}
+	return hex.EncodeToString(h.Sum(nil))
+}
+
+// Summary is what the tool found in one attempt.
+type Summary struct {
+	ClipID   *uuid.UUID             `json:"clip_id,omitempty" required:"false" doc:"clip that was read"`
+	Readings map[string]doubt.Value `json:"readings" doc:"by checkpoint"`
+	Findings []FaultSeen            `json:"findings" doc:"sure ones, first cause first"`
+	Moments  []KeyMoment            `json:"moments" doc:"key positions that were found or flagged, in order"`
+}
+
+// FaultSeen is a fault by name.
+type FaultSeen struct {
+	Fault string `json:"fault"`
+	Name  string `json:"name"`
+	First bool   `json:"first"`
+}
+
+// KeyMoment is a key position with its frame.
+type KeyMoment struct {
+	Name  string `json:"name"`
+	Frame int    `json:"frame"`
+}
+
+// Logged is one line of the log.
+type Logged struct {
+	store.LogRow
+	Result   *journal.Result `json:"result,omitempty" required:"false" doc:"the mark as a number"`
+	Personal bool            `json:"personal" doc:"personal best"`
+	Season   bool            `json:"season" doc:"best of its year"`
+	Findings []FaultSeen     `json:"findings"`
+}
+
+// MeasureLog is one checkpoint over the athlete's attempts.
+type MeasureLog struct {
+	Checkpoint string            `json:"checkpoint"`
+	Name       string            `json:"name"`
+	Unit       string            `json:"unit"`
+	Band       doubt.Band        `json:"band"`
+	Values     []Reached         `json:"values"`
+	Scatter    *journal.Scatter  `json:"scatter,omitempty" required:"false"`
+	Relation   *journal.Relation `json:"relation,omitempty" required:"false" doc:"with the mark"`
+}
+
+// Reached is a measure on one attempt.
+type Reached struct {
+	AttemptID uuid.UUID   `json:"attempt_id"`
+	Value     doubt.Value `json:"value"`
+}
+
+// CueLog is a main cue with what became of it.
+type CueLog struct {
+	AttemptID uuid.UUID        `json:"attempt_id"`
+	DoneOn    string           `json:"done_on"`
+	Advice    store.Advice     `json:"advice"`
+	Course    store.Training   `json:"course" doc:"the coach's, or what is usual for this kind of change"`
+	Stated    bool             `json:"stated" doc:"the coach has said how it goes"`
+	Open      bool             `json:"open" doc:"neither done nor replaced"`
+	Due       bool             `json:"due" doc:"the day to look again has come"`
+	Goal      doubt.Band       `json:"goal"`
+	Target    string           `json:"target" doc:"name of the measure"`
+	Unit      string           `json:"unit"`
+	Before    *doubt.Value     `json:"before,omitempty" required:"false"`
+	Since     []Followed       `json:"since" doc:"later attempts on which the measure was taken or the coach looked"`
+	Plan      []course.Session `json:"plan"`
+	Stage     string           `json:"stage" enum:"goal,strength,rehearsed,whole,observed" doc:"where the circle of improvement stands"`
+	Scatter   *journal.Scatter `json:"scatter,omitempty" required:"false"`
+}
+
+// Followed is one attempt after a cue.
+type Followed struct {
+	AttemptID uuid.UUID         `json:"attempt_id"`
+	DoneOn    string            `json:"done_on"`
+	Effect    *technique.Effect `json:"effect,omitempty" required:"false"`
+	Eye       string            `json:"eye"`
+}
+
+// EventLog is the log of one event.
+type EventLog struct {
+	Event    string       `json:"event"`
+	Name     string       `json:"name"`
+	Attempts []Logged     `json:"attempts" doc:"newest first"`
+	Measures []MeasureLog `json:"measures" doc:"those that were taken; what was off last time first, then by how often"`
+	Cues     []CueLog     `json:"cues" doc:"newest first"`
+	Warnings []string     `json:"warnings" doc:"cues that stand in each other's way"`
+}
+
+// Log is an athlete's page.
+type Log struct {
+	Athlete store.Athlete `json:"athlete"`
+	Minor   bool          `json:"minor" doc:"consent is needed before anything is shared"`
+	Events  []EventLog    `json:"events" doc:"the one with the newest attempt first"`
+	Notes   []store.Note  `json:"notes"`
+	Paused  string        `json:"paused" doc:"the pain that pauses every change; empty when there is none"`
+}
+
+// Open reads an athlete's log.
+func (s *Service) Open(ctx context.Context, team, athlete uuid.UUID, today string) (Log, error) {
+	var out Log
+	var err error
+	if out.Athlete, err = s.store.Athlete(ctx, team, athlete); err != nil {
+		return out, err
+	}
+	if out.Notes, err = s.store.Notes(ctx, team, athlete); err != nil {
+		return out, err
+	}
+	for _, n := range out.Notes {
+		if n.Kind == "pain" && n.OverOn == nil {
+			out.Paused = n.Says
+		}
+	}
+	year, _ := strconv.Atoi(today[:min(4, len(today))])
+	out.Minor = out.Athlete.Minor(year)
+	rows, err := s.store.Log(ctx, team, athlete, s.engine())
+	if err != nil {
+		return out, err
+	}
+	sums, err := s.summaries(ctx, team, rows)
+	if err != nil {
+		return out, err
+	}
+	out.Events = []EventLog{}
+	for _, r := range slices.Backward(rows) {
+		if slices.ContainsFunc(out.Events, func(e EventLog) bool { return e.Event == r.Event }) {
+			continue
+		}
+		e, err := s.event(ctx, team, out, r.Event, rows, sums, today)
+		if err != nil {
+			return out, err
+		}
+		out.Events = append(out.Events, e)
+	}
+	return out, nil
+}
+
+// Glance is the quick look at one attempt: what is worth the coach's time.
+func (s *Service) Glance(ctx context.Context, team, id uuid.UUID) (Summary, error) {
+	a, err := s.store.Attempt(ctx, team, id)
+	if err != nil {
+		return Summary{}, err
+	}
+	rows, err := s.store.Log(ctx, team, a.AthleteID, s.engine())
+	if err != nil {
+		return Summary{}, err
+	}
+	rows = slices.DeleteFunc(rows, func(r store.LogRow) bool { return r.ID != id })
+	sums, err := s.summaries(ctx, team, rows)
+	if err != nil {
+		return Summary{}, err
+	}
+	if v, ok := sums[id]; ok {
+		return v, nil
+	}
+	out := Summary{Readings: map[string]doubt.Value{}, Findings: []FaultSeen{}, Moments: []KeyMoment{}}
+	if len(rows) > 0 {
+		out.ClipID = rows[0].Poster
+	}
+	return out, nil
+}
+
+// summaries gives what was computed of attempts, and computes what is not kept.
+func (s *Service) summaries(ctx context.Context, team uuid.UUID, rows []store.LogRow) (map[uuid.UUID]Summary, error) {
+	out := map[uuid.UUID]Summary{}
+	var mu sync.Mutex
+	var first error
+	var wait sync.WaitGroup
+	room := make(chan struct{}, max(1, runtime.NumCPU()))
+	for _, r := range rows {
+		if !r.Worked {
+			continue
+		}
+		if len(r.Kept) > 0 {
+			var v Summary
+			if err := json.Unmarshal(r.Kept, &v); err != nil {
+				return nil, err
+			}
+			mu.Lock()
+			out[r.ID] = v
+			mu.Unlock()
+			continue
+		}
+		wait.Add(1)
+		room <- struct{}{}
+		go func() {
+			defer func() { <-room; wait.Done() }()
+			v, err := s.compute(ctx, team, r)
+			mu.Lock()
+			defer mu.Unlock()
+			if out[r.ID] = v; err != nil && first == nil {
+				first = err
+			}
+		}()
+	}
+	wait.Wait()
+	return out, first
+}
+
+func (s *Service) compute(ctx context.Context, team uuid.UUID, r store.LogRow) (Summary, error) {
+	sh, err := s.bench.Open(ctx, team, r.ID)
+	if err != nil {
+		return Summary{}, err
+	}
+	out := Summary{Readings: map[string]doubt.Value{}, Findings: []FaultSeen{}, Moments: []KeyMoment{}}
+	if c, ok := sh.Main(); ok {
+		out.ClipID = &c.ID
+		rep := sh.Report()
+		for _, v := range rep.Readings {
+			if v.Value != nil {
+				out.Readings[v.ID] = *v.Value
+			}
+		}
+		for _, f := range rep.Findings {
+			if m, ok := sh.Model.Fault(f.Fault); ok {
+				out.Findings = append(out.Findings, FaultSeen{f.Fault, m.Name, f.First})
+			}
+		}
+		for _, p := range rep.Positions {
+			if pos, ok := sh.Model.Position(p.ID); ok && p.Frame != nil && *p.Frame >= 0 {
+				out.Moments = append(out.Moments, KeyMoment{pos.Name, *p.Frame})
+			}
+		}
+		sort.SliceStable(out.Moments, func(i, j int) bool { return out.Moments[i].Frame < out.Moments[j].Frame })
+	}
+	return out, s.store.KeepSummary(ctx, r.ID, r.Stamp, out)
+}
+
+func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string, all []store.LogRow, sums map[uuid.UUID]Summary, today string) (EventLog, error) {
+	rows := slices.DeleteFunc(slices.Clone(all), func(r store.LogRow) bool { return r.Event != event })
+	m, err := s.bench.Model(ctx, team, rows[len(rows)-1].Attempt, l.Athlete)
+	if err != nil {
+		return EventLog{}, err
+	}
+	out := EventLog{Event: event, Name: m.Name, Attempts: []Logged{}, Measures: []MeasureLog{}, Cues: []CueLog{}, Warnings: []string{}}
+	marks := make([]journal.Marked, len(rows))
+	for i, r := range rows {
+		year, _ := strconv.Atoi(r.DoneOn[:4])
+		marks[i] = journal.Marked{Text: r.Mark, Wind: r.Wind, Foul: r.Foul != "", Season: year}
+	}
+	bests := journal.Find(marks)
+	for i, r := range slices.Backward(rows) {
+		a := Logged{LogRow: r, Personal: bests.Personal[i], Season: bests.Season[i], Findings: []FaultSeen{}}
+		if v, ok := journal.Read(r.Mark); ok {
+			a.Result = &v
+		}
+		if v, ok := sums[r.ID]; ok {
+			a.Findings = v.Findings
+		}
+		out.Attempts = append(out.Attempts, a)
+	}
+	for _, cp := range m.Checkpoints {
+		if v, ok := measure(cp, rows, sums); ok {
+			out.Measures = append(out.Measures, v)
+		}
+	}
+	// What was off last time comes first, then what was measured most often.
+	off := func(m MeasureLog) bool { return m.Band.Judge(m.Values[len(m.Values)-1].Value) == doubt.Missed }
+	sort.SliceStable(out.Measures, func(i, j int) bool {
+		a, b := out.Measures[i], out.Measures[j]
+		if off(a) != off(b) {
+			return off(a)
+		}
+		return len(a.Values) > len(b.Values)
+	})
+	var open []course.Cue
+	for i := len(rows) - 1; i >= 0; i-- {
+		c, ok, err := cue(m, l, rows, i, sums, today)
+		if err != nil {
+			return out, err
+		}
+		if !ok {
+			continue
+		}
+		// A newer main cue replaces an older one that nobody spoke of again.
+		if c.Open && !c.Stated && len(open) > 0 {
+			c.Open, c.Due, c.Course.State = false, false, "replaced"
+		}
+		if c.Open {
+			open = append(open, course.Cue{Words: c.Advice.Words, Target: c.Advice.Target, Fault: c.Advice.Fault})
+		}
+		out.Cues = append(out.Cues, c)
+	}
+	if w := course.Conflicts(m, open); w != nil {
+		out.Warnings = w
+	}
+	return out, nil
+}
+
+// measure is a checkpoint over attempts, in their order.
+func measure(cp technique.Checkpoint, rows []store.LogRow, sums map[uuid.UUID]Summary) (MeasureLog, bool) {
+	out := MeasureLog{Checkpoint: cp.ID, Name: cp.Name, Unit: cp.Unit, Band: cp.Band, Values: []Reached{}}
+	var values []doubt.Value
+	var xs, ys []float64
+	kind := journal.Result{}
+	for _, r := range rows {
+		v, ok := sums[r.ID].Readings[cp.ID]
+		if !ok {
+			continue
+		}
+		out.Values = append(out.Values, Reached{r.ID, v})
+		values = append(values, v)
+		// Only marks of one kind can be ranked against each other.
+		mark, ok := journal.Read(r.Mark)
+		if !ok || r.Foul != "" || len(ys) > 0 && (mark.Unit != kind.Unit || mark.Over != kind.Over) {
+			continue
+		}
+		kind = mark
+		if mark.Unit == "s" {
+			mark.Value = -mark.Value // less time is better
+		}
+		xs, ys = append(xs, v.X), append(ys, mark.Value)
+	}
+	if len(values) == 0 {
+		return out, false
+	}
+	if sc, ok := journal.Spread(values); ok {
+		out.Scatter = &sc
+		rel := journal.Relate(xs, ys, sc.SD > 0)
+		out.Relation = &rel
+	}
+	return out, true
+}
+
+// cue follows the main cue of the i-th attempt through the later ones.
+func cue(m technique.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUID]Summary, today string) (CueLog, bool, error) {
+	r := rows[i]
+	if len(r.Advice) == 0 {
+		return CueLog{}, false, nil
+	}
+	out := CueLog{AttemptID: r.ID, DoneOn: r.DoneOn, Since: []Followed{}, Plan: []course.Session{}}
+	if err := json.Unmarshal(r.Advice, &out.Advice); err != nil {
+		return out, false, err
+	}
+	fault, _ := m.Fault(out.Advice.Fault)
+	kind := course.KindOf(m.ID, fault, fault.Strength != "" && out.Advice.Words == fault.Strength)
+	if len(r.Course) > 0 {
+		out.Stated = true
+		if err := json.Unmarshal(r.Course, &out.Course); err != nil {
+			return out, false, err
+		}
+	} else {
+		given, err := time.Parse(time.DateOnly, r.DoneOn)
+		if err != nil {
+			return out, false, err
+		}
+		days := course.Recheck(kind)
+		out.Course = store.Training{State: "training", Starts: given.AddDate(0, 0, 1).Format(time.DateOnly), Recheck: given.AddDate(0, 0, days).Format(time.DateOnly),
+			Weeks: max(1, (days+6)/7), Sessions: 2}
+	}
+	out.Open = out.Course.State == "training" || out.Course.State == "paused"
+	if l.Paused != "" && out.Open {
+		out.Course.State = "paused"
+	}
+	out.Due = out.Open && today >= out.Course.Recheck
+	cp, known := m.Checkpoint(out.Advice.Target)
+	if own := out.Advice.Checkpoint; own != nil {
+		cp, known = *own, true
+	}
+	out.Goal, out.Target, out.Unit = cp.Band, cp.Name, cp.Unit
+	then, measured := sums[r.ID].Readings[out.Advice.Target]
+	if measured {
+		out.Before = &then
+	}
+	var own []doubt.Value
+	for k := i + 1; k < len(rows); k++ {
+		f := Followed{AttemptID: rows[k].ID, DoneOn: rows[k].DoneOn, Eye: rows[k].Eye}
+		if v, ok := sums[rows[k].ID].Readings[out.Advice.Target]; ok && measured && known {
+			e := technique.Compare(cp, then, v)
+			f.Effect = &e
+			own = append(own, v)
+		}
+		if f.Effect != nil || f.Eye != "" {
+			out.Since = append(out.Since, f)
+		}
+		if len(rows[k].Advice) > 0 {
+			break // another cue is worked on from here
+		}
+	}
+	if sc, ok := journal.Spread(own); ok {
+		out.Scatter = &sc
+	}
+	out.Stage = stage(kind, out, today)
+	if out.Course.State == "training" && out.Advice.Drill.Name != "" {
+		var err error
+		if out.Plan, err = course.Plan(out.Advice.Drill, out.Course.Weeks, out.Course.Sessions); err != nil {
+			return out, false, problem.New(problem.Invalid, "%s", err)
+		}
+	}
+	return out, true, nil
+}
+
+// stage is where the circle of improvement stands for a cue: the goal is set,
+// strength is built for it, drills rehearse it, it is tried in the whole movement,
+// and it was observed again.
+func stage(kind course.Kind, c CueLog, today string) string {
+	switch {
+	case len(c.Since) > 0:
+		return "observed"
+	case c.Due:
+		return "whole"
+	case today < c.Course.Starts:
+		return "goal"
+	case kind == course.Strength:
+		return "strength"
+	}
+	return "rehearsed"
+}
+
+// SessionEntry is a whole session typed in, a line for each attempt.
+type SessionEntry struct {
+	AthleteID uuid.UUID `json:"athlete_id"`
+	Event     string    `json:"event" enum:"discus,hammer,high-jump,javelin,long-jump,pole-vault,running,shot,sprint-start,weight"`
+	Variant   string    `json:"variant,omitempty" required:"false" maxLength:"40"`
+	DoneOn    string    `json:"done_on" format:"date"`
+	Session   string    `json:"session" maxLength:"200"`
+	Place     string    `json:"place,omitempty" required:"false" maxLength:"200"`
+	Implement string    `json:"implement,omitempty" required:"false" maxLength:"120"`
+	Setting   string    `json:"setting" enum:"practice,competition"`
+	Condition string    `json:"condition" enum:"fresh,tired"`
+	Lines     []Typed   `json:"lines" minItems:"1" maxItems:"200"`
+}
+
+// Typed is what was typed for one attempt, and when.
+type Typed struct {
+	Text string     `json:"text" maxLength:"300"`
+	At   *time.Time `json:"at,omitempty" required:"false"`
+}
+
+// Enter stores a whole session, or says which lines cannot be read.
+func (s *Service) Enter(ctx context.Context, team uuid.UUID, in SessionEntry) ([]store.Attempt, error) {
+	var list []store.NewAttempt
+	var wrong []string
+	for i, l := range in.Lines {
+		e, err := journal.ReadEntry(l.Text)
+		if err != nil {
+			wrong = append(wrong, "line "+strconv.Itoa(i+1)+": "+err.Error())
+			continue
+		}
+		list = append(list, store.NewAttempt{AthleteID: in.AthleteID, Event: in.Event, Variant: in.Variant, DoneOn: in.DoneOn, Session: in.Session, Place: in.Place,
+			Implement: in.Implement, Condition: in.Condition, Setting: in.Setting, Mark: e.Mark, Wind: e.Wind, Foul: e.Foul, Note: e.Note, TakenAt: l.At})
+	}
+	if len(wrong) > 0 {
+		p := problem.New(problem.Invalid, "Nothing was stored yet: %s.", strings.Join(wrong, "; "))
+		p.Fields = wrong
+		return nil, p
+	}
+	return s.store.AddMarks(ctx, team, list)
+}

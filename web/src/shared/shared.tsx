@@ -1,0 +1,202 @@
+import { Box, Button, Flex, Input, Text, Textarea } from "@chakra-ui/react";
+import { useEffect, useRef, useState, type FormEvent } from "react";
+import { Link as To, useNavigate, useParams } from "react-router";
+import type { SharedPage } from "../api/client";
+import { events, type EventID } from "../api/events";
+import { useAnswerShared, useJoin, useMine, useNextShared, useShared, useSignOut } from "../api/queries";
+import { Paper } from "../feedback/paper";
+import { Named } from "../queue/forms";
+import { Tray } from "../queue/tray";
+import { send } from "../queue/uploads";
+import { Notice } from "../ui/parts";
+
+/** Shared is the page an athlete sees, by a link or in an account, mostly on a phone. */
+export default function Shared() {
+  const { key = "" } = useParams();
+  const page = useShared(key);
+  if (page.error)
+    return (
+      <Flex minH="100%" align="center" justify="center" p="24px" direction="column" gap="10px">
+        <img src="/mark.svg" width={34} height={34} alt="" />
+        <Text maxW="340px" textAlign="center">
+          {page.error.message}
+        </Text>
+      </Flex>
+    );
+  if (!page.data) return null;
+  const p = page.data;
+  return (
+    <Box minH="100%" bg="ground" pb="40px">
+      <Paper p={p} frame={(n) => `/api/shared/${key}/frames/${n}`} phone />
+      {p.clip_id && <Loop p={p} src={`/api/shared/${key}/clip.mp4`} />}
+      <Back p={p} link={key} />
+      <Tray />
+    </Box>
+  );
+}
+
+/** Loop plays the moment over and over, slowly. */
+function Loop({ p, src }: { p: SharedPage; src: string }) {
+  const video = useRef<HTMLVideoElement>(null);
+  const [whole, setWhole] = useState(false);
+  // The clip plays at the rate of its file: frames become seconds of that.
+  const [from, to] = p.loop;
+  useEffect(() => {
+    const v = video.current;
+    if (!v || whole || to <= from) return;
+    const at = (f: number) => (f / Math.max(1, p.frames)) * v.duration;
+    const tick = () => {
+      if (v.duration && (v.currentTime > at(to) || v.currentTime < at(from) - 0.05)) v.currentTime = at(from);
+    };
+    v.addEventListener("timeupdate", tick);
+    v.addEventListener("loadedmetadata", tick);
+    return () => {
+      v.removeEventListener("timeupdate", tick);
+      v.removeEventListener("loadedmetadata", tick);
+    };
+  }, [from, to, whole, p.frames]);
+  return (
+    <Box maxW="860px" mx="auto" mt="14px" px={{ base: "12px", md: 0 }}>
+      <Flex align="center" mb="6px">
+        <Text fontWeight="650" flex="1">
+          {whole ? "The whole clip" : "The moment it is about"}
+        </Text>
+        <Button size="xs" variant="outline" onClick={() => setWhole(!whole)}>
+          {whole ? "only the moment" : "the whole clip"}
+        </Button>
+      </Flex>
+      <video ref={video} src={src} muted autoPlay loop playsInline controls={whole} style={{ width: "100%", borderRadius: 6, background: "#000" }} />
+    </Box>
+  );
+}
+
+/** Back is what the athlete sends: an answer and the next clip. */
+function Back({ p, link }: { p: SharedPage; link: string }) {
+  const [text, setText] = useState(p.answer);
+  const answer = useAnswerShared();
+  const next = useNextShared();
+  const [sent, setSent] = useState(0);
+  const take = (files: File[]) =>
+    files.length &&
+    next.mutate(link, {
+      onSuccess: (a) => send(a.id, files, () => setSent((n) => n + 1), `/api/shared/${link}/uploads/`),
+    });
+  return (
+    <Box maxW="860px" mx="auto" mt="18px" px={{ base: "12px", md: 0 }} display="grid" gap="16px">
+      <Box bg="panel" borderRadius="panel" p="16px">
+        <Text fontWeight="650" mb="6px">
+          Send the next one
+        </Text>
+        <Text color="quiet" mb="10px" fontSize="13px">
+          Film it from the same place, with the same speed of the camera.
+        </Text>
+        <Button asChild h="46px" w="100%" fontSize="15px" disabled={next.isPending}>
+          <label style={{ cursor: "pointer" }}>
+            Film or choose a clip
+            <input type="file" accept="video/*" data-testid="next" style={{ position: "absolute", width: 1, height: 1, opacity: 0 }} onChange={(e) => take([...(e.target.files ?? [])])} />
+          </label>
+        </Button>
+        {sent > 0 && (
+          <Notice tone="moss" mt="8px">
+            Your coach has it. You can close this page.
+          </Notice>
+        )}
+        {next.error && (
+          <Notice tone="clay" mt="8px">
+            {next.error.message}
+          </Notice>
+        )}
+      </Box>
+      <Box bg="panel" borderRadius="panel" p="16px">
+        <Text fontWeight="650" mb="6px">
+          A word back
+        </Text>
+        <Textarea name="answer" value={text} rows={3} maxLength={2000} placeholder="How did it feel?" onChange={(e) => setText(e.target.value)} />
+        <Flex mt="8px" justify="flex-end" align="center" gap="10px">
+          {answer.isSuccess && <Text color="moss">Sent.</Text>}
+          <Button loading={answer.isPending} onClick={() => answer.mutate({ key: link, text: text.trim() })}>
+            Send
+          </Button>
+        </Flex>
+        {answer.error && (
+          <Notice tone="clay" mt="8px">
+            {answer.error.message}
+          </Notice>
+        )}
+      </Box>
+      <Text fontSize="11.5px" color="quiet" textAlign="center">
+        This page is for you alone and ends on {new Date(p.ends).toLocaleDateString("en-GB", { day: "numeric", month: "long" })}.
+      </Text>
+    </Box>
+  );
+}
+
+/** Mine lists what was sent to an athlete with an account. */
+export function Mine({ name }: { name: string }) {
+  const mine = useMine(true);
+  const out = useSignOut();
+  return (
+    <Box maxW="560px" mx="auto" p="16px">
+      <Flex align="center" gap="10px" mb="16px">
+        <img src="/mark.svg" width={28} height={28} alt="" />
+        <Text fontSize="18px" fontWeight="700" flex="1">
+          {name}
+        </Text>
+        <Button size="xs" variant="ghost" onClick={() => out.mutate(undefined, { onSuccess: () => location.assign("/") })}>
+          sign out
+        </Button>
+      </Flex>
+      {mine.error && <Notice tone="clay">{mine.error.message}</Notice>}
+      {mine.data?.length === 0 && <Text color="quiet">Your coach has not sent anything yet.</Text>}
+      {mine.data?.map((a) => (
+        <To key={a.id} to={`/s/${a.id}`} style={{ color: "inherit", textDecoration: "none" }}>
+          <Box bg="panel" borderRadius="panel" p="14px" mb="8px">
+            <Text fontWeight="650">
+              {events[a.event as EventID]} {a.mark}
+            </Text>
+            <Text color="quiet" fontSize="12px">
+              {new Date(a.done_on + "T12:00").toLocaleDateString("en-GB", { day: "numeric", month: "long" })}
+              {a.session && `, ${a.session}`}
+            </Text>
+          </Box>
+        </To>
+      ))}
+    </Box>
+  );
+}
+
+/** Join makes an athlete's account from an invitation. */
+export function Join() {
+  const { secret = "" } = useParams();
+  const join = useJoin();
+  const go = useNavigate();
+  const [f, setF] = useState({ email: "", password: "" });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    join.mutate({ invitation: secret, ...f }, { onSuccess: () => void go("/") });
+  };
+  return (
+    <Flex minH="100%" align="center" justify="center" p="20px">
+      <form onSubmit={submit} style={{ width: 340 }}>
+        <Box display="grid" gap="10px" bg="panel" p="16px" borderRadius="panel">
+          <Text fontSize="17px" fontWeight="650">
+            Your account
+          </Text>
+          <Text color="quiet" fontSize="12.5px">
+            It shows what your coach sends you, and lets you send clips back.
+          </Text>
+          <Named name="E-mail">
+            <Input name="email" type="email" autoComplete="email" required value={f.email} onChange={(e) => setF({ ...f, email: e.target.value })} />
+          </Named>
+          <Named name="Password" help="at least 10 letters">
+            <Input name="password" type="password" autoComplete="new-password" required minLength={10} value={f.password} onChange={(e) => setF({ ...f, password: e.target.value })} />
+          </Named>
+          {join.error && <Notice tone="clay">{join.error.message}</Notice>}
+          <Button type="submit" loading={join.isPending}>
+            Make it
+          </Button>
+        </Box>
+      </form>
+    </Flex>
+  );
+}
