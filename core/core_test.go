@@ -46,7 +46,8 @@ func TestCoreImportsOnlyStandardLibraryAndGonum(t *testing.T) {
 // imports an outer one.
 func TestImportsRunDownward(t *testing.T) {
 	floor := map[string]int{
-		"problem": 0, "media": 0, "pglocal": 0, "store": 1, "account": 2, "intake": 2, "bench": 2, "watch": 3, "feedback": 3, "api": 4, "app": 5, "demo": 5,
+		"problem": 0, "media": 0, "pglocal": 0, "store": 1, "account": 2, "intake": 2, "bench": 2, "watch": 3, "feedback": 3, "logbook": 3,
+		"share": 4, "archive": 4, "api": 5, "app": 6, "demo": 6,
 	}
 	for name, level := range floor {
 		p, err := build.ImportDir(filepath.Join("..", "internal", name), 0)

@@ -365,7 +365,7 @@ func TestDemoInOneClick(t *testing.T) {
 	defer s.Done()
 	s.Open(own.URL, "input[name=email]")
 	s.Button("Look around in the demo club")
-	s.Until(func() bool { return len(s.MustElements("[data-attempt]")) == 22 }, "22 attempts are listed")
+	s.Until(func() bool { return len(s.MustElements("[data-attempt]")) == 26 }, "26 attempts are listed")
 	for _, state := range []string{"new", "in_work", "ready", "sent"} {
 		s.See("[data-state=" + state + "]")
 	}
@@ -512,7 +512,6 @@ func TestDemoInOneClick(t *testing.T) {
 	s.See("[data-position=zero2]").MustClick()
 	s.See("[data-reading=square] [data-answer=no]").MustClick()
 	s.See("[data-reading=square][data-verdict=missed]")
-	shot("hammer")
 	s.Button("^Above$")
 	s.Says("the circle marked")
 	// One that is drafted, in two clips that see the circle: read in depth.
@@ -544,11 +543,35 @@ func TestDemoInOneClick(t *testing.T) {
 	s.Keyboard.MustType(input.ArrowDown, input.ArrowDown, input.ArrowDown, input.ArrowDown)
 	time.Sleep(400 * time.Millisecond)
 	shot("beside")
-	open("Marek", "4.60")
-	_, vault, err := demo.Shipped("marek 460.mp4")
+	// The quick look at a drafted one, the athlete's log, and the page as it comes to a
+	// phone.
+	s.Open(own.URL, "[data-attempt]")
+	s.See("input[name=find]").MustInput("58.40")
+	s.Until(func() bool { return len(s.MustElements("[data-attempt]")) == 1 }, "one is found")
+	s.Keyboard.MustType(input.Enter, input.Space)
+	s.See("[data-glance]")
+	s.Until(func() bool { return *s.See("[data-glance]").MustAttribute("data-moments") == "8" }, "its key positions")
+	var odalys, sent uuid.UUID
+	if err := own.Store.DB.Get(&odalys, `SELECT id FROM athletes WHERE name = 'Odalys Ferrin'`); err != nil {
+		t.Fatal(err)
+	}
+	if err := own.Store.DB.Get(&sent, `SELECT id FROM attempts WHERE athlete_id = $1 AND mark = '10 m 2.11 s'`, odalys); err != nil {
+		t.Fatal(err)
+	}
+	s.Open(own.URL+"/athlete/"+odalys.String(), "[data-trend=front_knee_set]")
+	s.See("[data-cue] ")
+	s.Says("taken")
+	shot("athlete")
+	u, err := own.Store.UserByEmail(context.Background(), demo.Email)
 	if err != nil {
 		t.Fatal(err)
 	}
-	s.Jump(vault.Positions["bend"])
-	shot("vault")
+	link, err := own.Share.Send(context.Background(), u.TeamID, sent, 14)
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.MustSetViewport(420, 860, 1, true)
+	s.Open(own.URL+"/s/"+link.Secret, "[data-testid=paper]")
+	s.Says("Send the next one")
+	shot("shared")
 }

@@ -113,6 +113,12 @@ func All() []Figure {
 		{"throws.sync.err_frames", "frames", "<= 0.5", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.sync, err }},
 		{"throws.flight.closed_form_err_m", "m", "<= 0.000001", func(*Lab) (float64, error) { return points.Flight(), nil }},
 		{"followup.match.within_1_frame.pct", "%", ">= 90", func(*Lab) (float64, error) { r, err := points.Matching(0.5); return r.Percent(), err }},
+		{"followup.list_10k.p95_ms", "ms", "<= 100", func(l *Lab) (float64, error) { r, err := l.crowd(); return r.list, err }},
+		{"followup.open_10k.p95_ms", "ms", "<= 100", func(l *Lab) (float64, error) { r, err := l.crowd(); return r.open, err }},
+		{"followup.export.differences", "files", "<= 0", func(l *Lab) (float64, error) { return l.ArchiveDifferences() }},
+		{"followup.breakdown.actions", "acts", "<= 40", func(l *Lab) (float64, error) { return l.Breakdown() }},
+		{"followup.access.routes_checked", "requests", ">= 500", func(l *Lab) (float64, error) { r, err := l.doors(); return float64(r.checked), err }},
+		{"followup.access.leaks", "answers", "<= 0", func(l *Lab) (float64, error) { r, err := l.doors(); return float64(r.leaks), err }},
 		{"throws.core_600_frames.ms", "ms", "<= 200", func(*Lab) (float64, error) { return ThrowTime() }},
 		{"core.coverage.pct", "%", ">= 85", func(*Lab) (float64, error) { return CoreCoverage() }},
 		{"tests.share.pct", "%", "25..33.4", func(*Lab) (float64, error) { return TestShare() }},
@@ -162,6 +168,8 @@ type Lab struct {
 	digital   *digitised
 	followed  *followed
 	kept      *kept
+	crowded   *crowded
+	access    *access
 }
 
 // House opens the application.

@@ -59,6 +59,13 @@ func TestSimulation(t *testing.T) {
 	}
 }
 
+// TestDoors: every route as those who may not use it.
+func TestDoors(t *testing.T) {
+	for _, name := range []string{"followup.access.routes_checked", "followup.access.leaks"} {
+		assert(t, lab, name)
+	}
+}
+
 func TestTargetsAreRead(t *testing.T) {
 	for _, c := range []struct {
 		target string

@@ -25,7 +25,6 @@ import (
 	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/e2e/house"
-	"neokinema/internal/api"
 	"neokinema/internal/app"
 	"neokinema/internal/bench"
 	"neokinema/internal/demo"
@@ -88,57 +87,6 @@ func said(t *testing.T, raw []byte) problem.Problem {
 	return p
 }
 
-// bodies for every operation that has one, so that a stranger's request fails
-// for no other reason than being a stranger's.
-func bodies(athlete uuid.UUID) map[string]any {
-	return map[string]any{
-		"changeAthlete": house.Athlete("Stolen"), "changeAttempt": store.NewAttempt{AthleteID: athlete, Event: "sprint-start", DoneOn: "2026-01-02", Condition: "fresh", Setting: "practice"},
-		"setState": map[string]string{"state": "sent"}, "saveEdits": bench.Edits{Base: 0, Edits: []bench.Edit{{Kind: "note", Key: "athlete", Value: bench.Value("x")}}},
-		"undo": map[string]int{"base": 0}, "redo": map[string]int{"base": 0},
-		"answerClip":  map[string]any{"capture_rate": 120, "view": "side", "direction": 1},
-		"changeModel": bench.ModelChange{Reason: "a try", Back: true},
-		"setCourse":   store.Training{State: "done", Recheck: "2026-02-01", Starts: "2026-01-03", Weeks: 4, Sessions: 2},
-		"setEye":      map[string]string{"eye": "taken"}, "setReference": map[string]string{"name": "best"}, "spendTime": map[string]int{"seconds": 5},
-		"addNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"}, "changeNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"},
-		"share": map[string]int{"days": 3},
-	}
-}
-
-// routes lists every route with an id: those of the contract and the files.
-func routes(t *testing.T) map[string]string {
-	t.Helper()
-	raw, err := api.Contract()
-	if err != nil {
-		t.Fatal(err)
-	}
-	var doc struct {
-		Paths map[string]map[string]struct {
-			ID string `json:"operationId"`
-		}
-	}
-	if err := json.Unmarshal(raw, &doc); err != nil {
-		t.Fatal(err)
-	}
-	out := map[string]string{}
-	for path, methods := range doc.Paths {
-		for method, op := range methods {
-			if strings.Contains(path, "{id}") {
-				out[strings.ToUpper(method)+" /api"+path] = op.ID
-			}
-		}
-	}
-	for _, path := range []string{"/api/clips/{id}/proxy.mp4", "/api/clips/{id}/poster.jpg", "/api/clips/{id}/frames/0", "/api/attempts/{id}/feedback.pdf", "/api/attempts/{id}/export.csv", "/api/attempts/{id}/export.json", "/api/clips/{id}/score.vtt", "/api/clips/{id}/strip.jpg", "/api/athletes/{id}/marks.csv", "/api/attempts/{id}/plan.ics"} {
-		out["GET "+path] = ""
-	}
-	for _, path := range []string{"/api/clips/{id}/camera", "/api/clips/{id}/refine", "/api/clips/{id}/follow"} {
-		out["POST "+path] = ""
-	}
-	if len(out) < 18 {
-		t.Fatalf("only %d routes", len(out))
-	}
-	return out
-}
-
 func TestNothingOfAnotherTeamCanBeReached(t *testing.T) {
 	owner, stranger := h.Coach(t), h.Coach(t)
 	at := owner.Attempt()
@@ -147,8 +95,8 @@ func TestNothingOfAnotherTeamCanBeReached(t *testing.T) {
 	before := owner.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, nil)
 	var own store.Athlete
 	stranger.Do("POST", "/api/athletes", house.Athlete("Own"), 200, &own)
-	want := bodies(own.ID)
-	for route, op := range routes(t) {
+	want := house.Bodies(own.ID)
+	for route, op := range house.Routes(t) {
 		method, path, _ := strings.Cut(route, " ")
 		for _, id := range []uuid.UUID{at.ID, at.AthleteID, clip, uuid.New()} {
 			raw, status := stranger.Try(method, strings.Replace(path, "{id}", id.String(), 1), want[op])
@@ -184,7 +132,7 @@ func TestNothingOfAnotherTeamCanBeReached(t *testing.T) {
 
 func TestSignedOutSeesNothing(t *testing.T) {
 	nobody := &house.Client{T: t, HTTP: &http.Client{}, URL: h.URL}
-	all := routes(t)
+	all := house.Routes(t)
 	for _, r := range []string{"GET /api/queue", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "GET /api/models", "POST /api/uploads/"} {
 		all[r] = ""
 	}

@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"net/http"
+	"path"
 	"strconv"
 	"strings"
 	"time"
@@ -153,10 +154,28 @@ func (s *server) sharedFiles(g *echo.Group, uploads http.Handler) {
 			return err
 		}
 		ctx = intake.WithAthlete(intake.WithTeam(ctx, v.Share.TeamID), v.Athlete.ID)
-		http.StripPrefix("/api/shared/"+c.Param("key")+"/uploads", uploads).ServeHTTP(c.Response(), c.Request().WithContext(ctx))
+		base := guests + c.Param("key") + "/uploads"
+		http.StripPrefix(base, uploads).ServeHTTP(&moved{c.Response(), base}, c.Request().WithContext(ctx))
 		return nil
 	}
 	g.Any("/shared/:key/uploads", forward)
 	g.Any("/shared/:key/uploads/", forward)
 	g.Any("/shared/:key/uploads/:id", forward)
 }
+
+// moved sends a guest's upload on under the link that it began under.
+type moved struct {
+	http.ResponseWriter
+	base string
+}
+
+// WriteHeader puts the address of an upload right.
+func (m *moved) WriteHeader(status int) {
+	if at := m.Header().Get("Location"); at != "" {
+		m.Header().Set("Location", m.base+"/"+path.Base(at))
+	}
+	m.ResponseWriter.WriteHeader(status)
+}
+
+// Unwrap lets the upload handler reach what is below.
+func (m *moved) Unwrap() http.ResponseWriter { return m.ResponseWriter }

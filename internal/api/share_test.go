@@ -2,7 +2,6 @@ package api_test
 
 import (
 	"net/http"
-	"net/http/cookiejar"
 	"strings"
 	"testing"
 	"time"
@@ -17,12 +16,6 @@ import (
 	"neokinema/internal/share"
 	"neokinema/internal/store"
 )
-
-// guest is somebody without an account.
-func guest(t *testing.T) *house.Client {
-	jar, _ := cookiejar.New(nil)
-	return &house.Client{T: t, HTTP: &http.Client{Jar: jar}, URL: h.URL}
-}
 
 // sentStart is an attempt with points and a clip.
 func sentStart(t *testing.T, c *house.Client) (store.Attempt, store.Clip) {
@@ -56,7 +49,7 @@ func TestALinkShowsOnePageAndEnds(t *testing.T) {
 		c.Do("POST", "/api/attempts/"+at.ID.String()+"/shares", map[string]int{"days": days}, 422, nil)
 	}
 	l := linkOf(c, at.ID)
-	g := guest(t)
+	g := h.Guest(t)
 	var p share.SharedPage
 	raw := g.Do("GET", "/api/shared/"+l.Secret, nil, 200, &p)
 	if p.ClipID == nil || *p.ClipID != clip.ID || len(p.Stills) < 3 || p.Loop[1] <= p.Loop[0] || p.Frames != len(clip.Stamps) {
@@ -108,12 +101,12 @@ func TestALinkShowsOnePageAndEnds(t *testing.T) {
 		t.Helper()
 		for _, r := range linked {
 			method, path, _ := strings.Cut(r, " ")
-			raw, status := guest(t).Try(method, "/api/shared/"+key+path, map[string]string{"text": "x"})
+			raw, status := h.Guest(t).Try(method, "/api/shared/"+key+path, map[string]string{"text": "x"})
 			if status != http.StatusNotFound || said(t, raw).Kind != problem.NotFound {
 				t.Errorf("%s, %s: %d %.100s", why, r, status, raw)
 			}
 		}
-		other := guest(t)
+		other := h.Guest(t)
 		other.Guest = "shared/" + key + "/"
 		if _, status := other.Begin(next.ID, "x.mp4", 10); status != http.StatusNotFound {
 			t.Errorf("%s: an upload begins: %d", why, status)
@@ -152,7 +145,7 @@ func TestAMinorNeedsConsent(t *testing.T) {
 	child.ConsentBy, child.ConsentOn = "A. Guardian", &today
 	put()
 	l := linkOf(c, at.ID)
-	if raw := guest(t).Do("GET", "/api/shared/"+l.Secret, nil, 200, nil); strings.Contains(string(raw), "A. Guardian") {
+	if raw := h.Guest(t).Do("GET", "/api/shared/"+l.Secret, nil, 200, nil); strings.Contains(string(raw), "A. Guardian") {
 		t.Error("the page names the guardian")
 	}
 	// Consent that is taken back ends every link at once.
@@ -160,7 +153,7 @@ func TestAMinorNeedsConsent(t *testing.T) {
 	put()
 	for _, r := range linked {
 		method, path, _ := strings.Cut(r, " ")
-		if raw, status := guest(t).Try(method, "/api/shared/"+l.Secret+path, map[string]string{"text": "x"}); status != http.StatusNotFound {
+		if raw, status := h.Guest(t).Try(method, "/api/shared/"+l.Secret+path, map[string]string{"text": "x"}); status != http.StatusNotFound {
 			t.Errorf("%s without consent: %d %.100s", r, status, raw)
 		}
 	}
@@ -174,7 +167,7 @@ func TestAnAthletesAccount(t *testing.T) {
 	other, _ := sentStart(t, c)
 	var key api.Secret
 	c.Do("POST", "/api/athletes/"+at.AthleteID.String()+"/invitations", nil, 200, &key)
-	a := guest(t)
+	a := h.Guest(t)
 	mail := "a" + at.ID.String()[:8] + "@club.example"
 	join := map[string]string{"invitation": key.Secret, "email": mail, "password": "long enough words"}
 	var me api.Me
@@ -182,7 +175,7 @@ func TestAnAthletesAccount(t *testing.T) {
 	if me.User == nil || me.User.AthleteID == nil || *me.User.AthleteID != at.AthleteID {
 		t.Fatalf("%+v", me)
 	}
-	guest(t).Do("POST", "/api/join", map[string]string{"invitation": key.Secret, "email": "b" + mail, "password": "long enough words"}, 404, nil) // used up
+	h.Guest(t).Do("POST", "/api/join", map[string]string{"invitation": key.Secret, "email": "b" + mail, "password": "long enough words"}, 404, nil) // used up
 
 	var mine []store.Attempt
 	a.Do("GET", "/api/mine", nil, 200, &mine)
@@ -209,7 +202,7 @@ func TestAnAthletesAccount(t *testing.T) {
 	a.Do("GET", "/api/shared/"+other.ID.String(), nil, 404, nil)
 
 	checked := 0
-	all := routes(t)
+	all := house.Routes(t)
 	for _, r := range []string{"GET /api/queue", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "GET /api/models", "POST /api/uploads/", "GET /api/library", "GET /api/deletions", "GET /api/phrases",
 		"PUT /api/phrases", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/beside", "PUT /api/me/directions"} {
 		all[r] = ""

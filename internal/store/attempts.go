@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"sort"
 	"time"
 
 	"github.com/google/uuid"
@@ -124,7 +125,8 @@ type QueueItem struct {
 	Troubled   int        `db:"troubled" json:"troubled" doc:"clips that failed or need an answer"`
 	Poster     *uuid.UUID `db:"poster" json:"poster,omitempty" required:"false" doc:"clip whose poster stands for the attempt"`
 	Cue        string     `db:"cue" json:"cue" doc:"the cue given on this attempt"`
-	LastCue    string     `db:"last_cue" json:"last_cue" doc:"the cue given on the attempt before"`
+	LastCue    string     `db:"-" json:"last_cue" doc:"the cue given on the attempt before"`
+	CreatedAt  time.Time  `db:"created_at" json:"-"`
 	PosterSeed string     `db:"poster_seed" json:"poster_seed" doc:"changes when the poster does"`
 	Born       int        `db:"born" json:"born" doc:"the athlete's year of birth"`
 	Foul       string     `db:"foul" json:"foul"`
@@ -137,13 +139,10 @@ type QueueItem struct {
 // Queue lists a team's attempts, newest first, with what the coach needs to
 // pick the next one.
 func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]QueueItem, error) {
-	return many[QueueItem](ctx, s.DB, `
+	list, err := many[QueueItem](ctx, s.DB, `
 		SELECT a.id, a.state, a.athlete_id, p.name AS athlete, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.session, a.mark,
 			COALESCE(c.clips, 0) AS clips, COALESCE(c.busy, 0) AS busy, COALESCE(c.troubled, 0) AS troubled, c.poster, COALESCE(c.seed, '') AS poster_seed,
-			COALESCE((SELECT w.value->>'words' FROM work_items w WHERE w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'), '') AS cue,
-			COALESCE((SELECT w.value->>'words' FROM attempts b JOIN work_items w ON w.attempt_id = b.id AND w.kind = 'advice' AND w.key = 'main'
-				WHERE b.athlete_id = a.athlete_id AND b.event = a.event AND (b.done_on, b.created_at) < (a.done_on, a.created_at)
-				ORDER BY b.done_on DESC, b.created_at DESC LIMIT 1), '') AS last_cue,
+			COALESCE((SELECT w.value->>'words' FROM work_items w WHERE w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'), '') AS cue, a.created_at,
 			p.born, a.foul, jsonb_array_length(sm.value->'findings') AS found, COALESCE(ht.seconds, 0) AS seconds,
 			COALESCE(sh.seen, false) AS seen, COALESCE(sh.answer, '') AS answer
 		FROM (SELECT * FROM attempts WHERE team_id = $1 AND state <> 'logged' ORDER BY done_on DESC, created_at DESC LIMIT $3) a JOIN athletes p ON p.id = a.athlete_id
@@ -159,6 +158,38 @@ func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]Q
 			SELECT bool_or(seen_at IS NOT NULL) AS seen, (array_agg(answer ORDER BY answered_at DESC NULLS LAST))[1] AS answer
 			FROM shares WHERE attempt_id = a.id) sh ON true
 		ORDER BY a.done_on DESC, a.created_at DESC`, team, user, limit)
+	if err != nil {
+		return nil, err
+	}
+	// What was told last, of all athletes at once: a look for each line would take long.
+	type told struct {
+		AthleteID uuid.UUID `db:"athlete_id"`
+		Event     string    `db:"event"`
+		DoneOn    string    `db:"done_on"`
+		CreatedAt time.Time `db:"created_at"`
+		Words     string    `db:"words"`
+	}
+	cues, err := many[told](ctx, s.DB, `SELECT a.athlete_id, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.created_at, w.value->>'words' AS words
+		FROM attempts a JOIN work_items w ON w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main' WHERE a.team_id = $1 ORDER BY a.done_on, a.created_at`, team)
+	type at struct {
+		athlete uuid.UUID
+		event   string
+	}
+	of := map[at][]told{}
+	for _, c := range cues {
+		k := at{c.AthleteID, c.Event}
+		of[k] = append(of[k], c)
+	}
+	for n, i := range list {
+		own := of[at{i.AthleteID, i.Event}]
+		k := sort.Search(len(own), func(k int) bool {
+			return own[k].DoneOn > i.DoneOn || own[k].DoneOn == i.DoneOn && !own[k].CreatedAt.Before(i.CreatedAt)
+		})
+		if k > 0 {
+			list[n].LastCue = own[k-1].Words
+		}
+	}
+	return list, err
 }
 
 // Advice is what the athlete is told: one cue with its fault, drill and target.

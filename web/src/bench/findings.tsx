@@ -314,8 +314,10 @@ function Given({ model, report, work, edit }: { model: Model; report: Report; wo
         );
       })}
       <Label>A word to the athlete</Label>
+      <Box data-testid="note">
       <Words value={work.note} rows={2} onDone={(note) => edit({ kind: "note", key: "athlete", value: note || null })} />
       <Phrases note={work.note} onNote={(note) => edit({ kind: "note", key: "athlete", value: note })} />
+      </Box>
     </Box>
   );
 }

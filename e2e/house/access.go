@@ -1,0 +1,162 @@
+package house
+
+import (
+	"bytes"
+	"encoding/json"
+	"net/http"
+	"net/http/cookiejar"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"neokinema/internal/api"
+	"neokinema/internal/bench"
+	"neokinema/internal/share"
+	"neokinema/internal/store"
+)
+
+// Bodies for every operation that has one, so that a stranger's request fails
+// for no other reason than being a stranger's.
+func Bodies(athlete uuid.UUID) map[string]any {
+	return map[string]any{
+		"changeAthlete": Athlete("Stolen"), "changeAttempt": store.NewAttempt{AthleteID: athlete, Event: "sprint-start", DoneOn: "2026-01-02", Condition: "fresh", Setting: "practice"},
+		"setState": map[string]string{"state": "sent"}, "saveEdits": bench.Edits{Base: 0, Edits: []bench.Edit{{Kind: "note", Key: "athlete", Value: bench.Value("x")}}},
+		"undo": map[string]int{"base": 0}, "redo": map[string]int{"base": 0},
+		"answerClip":  map[string]any{"capture_rate": 120, "view": "side", "direction": 1},
+		"changeModel": bench.ModelChange{Reason: "a try", Back: true},
+		"setCourse":   store.Training{State: "done", Recheck: "2026-02-01", Starts: "2026-01-03", Weeks: 4, Sessions: 2},
+		"setEye":      map[string]string{"eye": "taken"}, "setReference": map[string]string{"name": "best"}, "spendTime": map[string]int{"seconds": 5},
+		"addNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"}, "changeNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"},
+		"share": map[string]int{"days": 3},
+	}
+}
+
+// Routes lists every route with an id: those of the contract and the files.
+func Routes(t testing.TB) map[string]string {
+	t.Helper()
+	raw, err := api.Contract()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var doc struct {
+		Paths map[string]map[string]struct {
+			ID string `json:"operationId"`
+		}
+	}
+	if err := json.Unmarshal(raw, &doc); err != nil {
+		t.Fatal(err)
+	}
+	out := map[string]string{}
+	for path, methods := range doc.Paths {
+		for method, op := range methods {
+			if strings.Contains(path, "{id}") {
+				out[strings.ToUpper(method)+" /api"+path] = op.ID
+			}
+		}
+	}
+	for _, path := range []string{"/api/clips/{id}/proxy.mp4", "/api/clips/{id}/poster.jpg", "/api/clips/{id}/frames/0", "/api/attempts/{id}/feedback.pdf", "/api/attempts/{id}/export.csv", "/api/attempts/{id}/export.json", "/api/clips/{id}/score.vtt", "/api/clips/{id}/strip.jpg", "/api/athletes/{id}/marks.csv", "/api/attempts/{id}/plan.ics"} {
+		out["GET "+path] = ""
+	}
+	for _, path := range []string{"/api/clips/{id}/camera", "/api/clips/{id}/refine", "/api/clips/{id}/follow"} {
+		out["POST "+path] = ""
+	}
+	if len(out) < 18 {
+		t.Fatalf("only %d routes", len(out))
+	}
+	return out
+}
+
+// alone are the routes without an id that need an account.
+var alone = []string{"GET /api/queue", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "GET /api/models", "POST /api/uploads/", "GET /api/library", "GET /api/deletions", "GET /api/phrases",
+	"PUT /api/phrases", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/beside", "PUT /api/me/directions"}
+
+// Guest is somebody without an account.
+func (h *House) Guest(t testing.TB) *Client {
+	jar, _ := cookiejar.New(nil) // never fails without options
+	return &Client{T: t, HTTP: &http.Client{Jar: jar}, URL: h.URL}
+}
+
+// Access tries every route as those who may not use it: a coach of another team, an
+// athlete's account, somebody without an account, links that ended, were taken back, or
+// show a minor whose guardian took the consent back. It gives how many requests were
+// made and which of them were answered.
+func (h *House) Access(t testing.TB) (checked int, leaks []string) {
+	t.Helper()
+	dir, err := os.MkdirTemp("", "neokinema-access-")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer os.RemoveAll(dir)
+	file := filepath.Join(dir, "n.mp4")
+	if err := (Numbered{Width: 320, Height: 180, Frames: 12, Rate: 30}).Make(file); err != nil {
+		t.Fatal(err)
+	}
+	film, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	owner, stranger := h.Coach(t), h.Coach(t)
+	// Each attempt of an athlete of its own, with a clip and a link.
+	type thing struct {
+		at   store.Attempt
+		clip uuid.UUID
+		link share.Link
+	}
+	make := func() (x thing) {
+		x.at = owner.Attempt()
+		x.clip = owner.Upload(x.at.ID, "n.mp4", append(bytes.Clone(film), byte(len(leaks))), 1<<20)
+		owner.Imported(x.clip)
+		owner.Do("POST", "/api/attempts/"+x.at.ID.String()+"/shares", map[string]int{"days": 3}, http.StatusOK, &x.link)
+		return x
+	}
+	main, back, ended, minor := make(), make(), make(), make()
+	owner.Do("DELETE", "/api/shares/"+back.link.ID.String(), nil, http.StatusOK, nil)
+	if _, err := h.Store.DB.Exec(`UPDATE shares SET expires_at = now() - interval '1 second' WHERE id = $1`, ended.link.ID); err != nil {
+		t.Fatal(err)
+	}
+	child := Athlete("Young Runner")
+	child.Born = time.Now().Year() - 14
+	owner.Do("PUT", "/api/athletes/"+minor.at.AthleteID.String(), child, http.StatusOK, nil)
+
+	var key api.Secret
+	owner.Do("POST", "/api/athletes/"+back.at.AthleteID.String()+"/invitations", nil, http.StatusOK, &key)
+	athlete := h.Guest(t)
+	athlete.Do("POST", "/api/join", map[string]string{"invitation": key.Secret, "email": "of" + back.at.ID.String()[:8] + "@club.example", "password": "long enough words"}, http.StatusOK, nil)
+
+	var own store.Athlete
+	stranger.Do("POST", "/api/athletes", Athlete("Own"), http.StatusOK, &own)
+	want := Bodies(own.ID)
+	try := func(who string, c *Client, method, path string, body any) {
+		checked++
+		if _, status := c.Try(method, path, body); status < 400 {
+			leaks = append(leaks, who+": "+method+" "+path)
+		}
+	}
+	for route, op := range Routes(t) {
+		method, path, _ := strings.Cut(route, " ")
+		for _, id := range []uuid.UUID{main.at.ID, main.at.AthleteID, main.clip, main.link.ID} {
+			p := strings.Replace(path, "{id}", id.String(), 1)
+			try("another team", stranger, method, p, want[op])
+			try("an athlete's account", athlete, method, p, want[op])
+			try("nobody", h.Guest(t), method, p, want[op])
+		}
+	}
+	for _, route := range alone {
+		method, path, _ := strings.Cut(route, " ")
+		try("an athlete's account", athlete, method, path, nil)
+		try("nobody", h.Guest(t), method, path, nil)
+	}
+	for who, k := range map[string]string{"taken back": back.link.Secret, "ended": ended.link.Secret, "a minor without consent": minor.link.Secret, "made up": strings.Repeat("x", 32), "an id": main.at.ID.String()} {
+		for _, r := range []string{"GET ", "GET /frames/3", "GET /clip.mp4", "PUT /answer", "POST /next", "POST /uploads/"} {
+			method, path, _ := strings.Cut(r, " ")
+			try(who, h.Guest(t), method, "/api/shared/"+k+path, map[string]string{"text": "x"})
+		}
+	}
+	// What must be seen, is: else all of this could be a closed door.
+	h.Guest(t).Do("GET", "/api/shared/"+main.link.Secret, nil, http.StatusOK, nil)
+	return checked, leaks
+}
