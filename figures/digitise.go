@@ -66,7 +66,11 @@ func (l *Lab) digitise() (digitised, error) {
 		}{{"renholm start 3.mp4", false}, {"yusra easy.mp4", false}, {"tavi flying 30.mp4", false}, {"wren jump.mp4", true}} {
 			sh, truth := drafted(h, c, b, q.name)
 			report := sh.Report()
+			clip, _ := sh.Main()
 			con := points.Contacts(truth, report)
+			if q.poor {
+				con = points.Stands(truth, clip.Stands)
+			}
 			pos, off := points.Positions(sh.Model, truth, report)
 			fmt.Fprintf(os.Stderr, "  %s: contacts %d of %d, positions %d of %d %v\n", q.name, con.Within, con.All, pos.Within, pos.All, off)
 			add := func(to *points.Score, s points.Score) { to.Within, to.All = to.Within+s.Within, to.All+s.All }

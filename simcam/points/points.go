@@ -9,6 +9,7 @@ import (
 	"strconv"
 
 	"neokinema/core/body"
+	"neokinema/core/contact"
 	"neokinema/core/ground"
 	"neokinema/core/kinematics"
 	"neokinema/core/linear"
@@ -167,7 +168,30 @@ func (s Score) Percent() float64 { return 100 * float64(s.Within) / math.Max(1, 
 
 // Contacts holds found bars against the true touchdowns and toe-offs; those that
 // lie within three frames of an end of the clip do not count.
-func Contacts(t simcam.Truth, r technique.Report) (s Score) {
+func Contacts(t simcam.Truth, r technique.Report) Score {
+	var ends []end
+	for _, b := range r.Bars {
+		ends = append(ends, end{b.Foot, b.From, b.To})
+	}
+	return within(t, ends)
+}
+
+// Stands does the same with contacts that the picture of the feet showed: a jump's
+// report has bars for its last steps only.
+func Stands(t simcam.Truth, found []contact.Found) Score {
+	var ends []end
+	for _, f := range found {
+		ends = append(ends, end{f.Foot, f.From, f.To})
+	}
+	return within(t, ends)
+}
+
+type end struct {
+	foot     body.Side
+	from, to int
+}
+
+func within(t simcam.Truth, ends []end) (s Score) {
 	for _, side := range []body.Side{body.Left, body.Right} {
 		for f := 4; f < len(t.Frames)-3; f++ {
 			on := Down(t, side, f)
@@ -176,12 +200,12 @@ func Contacts(t simcam.Truth, r technique.Report) (s Score) {
 			}
 			s.All++
 			best := math.MaxInt
-			for _, b := range r.Bars {
-				at := b.From
+			for _, b := range ends {
+				at := b.from
 				if !on {
-					at = b.To
+					at = b.to
 				}
-				if b.Foot == side {
+				if b.foot == side {
 					best = min(best, max(at-f, f-at))
 				}
 			}
