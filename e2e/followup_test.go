@@ -262,3 +262,49 @@ func TestCoursesOnTheAthletesPage(t *testing.T) {
 	o.Says("1 athletes, 1 attempts and 1 clips are here")
 	o.Open(h.URL+"/", "[role=listitem]")
 }
+
+// TestAnAthletesAccountInTheBrowser: invited, joined, sees what was sent and nothing
+// else; deleted for good with everything, by the name typed.
+func TestAnAthletesAccountInTheBrowser(t *testing.T) {
+	c := h.Coach(t)
+	at, _ := draftedStart(t, c, 118)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Open(h.URL+"/athlete/"+at.AthleteID.String(), "[data-testid=notes]")
+	s.Button("^details$")
+	s.Button("^invite$")
+	link := *s.See("[data-testid=invitation]").MustAttribute("value")
+
+	a := h.Screen(t, browser, nil)
+	defer a.Done()
+	a.Open(h.URL+house.PathOf(link), "input[name=email]")
+	a.See("input[name=email]").MustInput("runner" + at.ID.String()[:8] + "@club.example")
+	a.See("input[name=password]").MustInput("long enough words")
+	a.Button("^Make it$")
+	a.Says("Your coach has not sent anything yet")
+	c.Do("PUT", "/api/attempts/"+at.ID.String()+"/state", map[string]string{"state": "sent"}, 200, nil)
+	a.MustReload()
+	a.Button("Sprint start")
+	a.See("[data-testid=paper]")
+	a.Open(h.URL+"/team", "button") // a coach's screen shows the athlete's own list
+	a.Until(func() bool {
+		return !strings.Contains(a.Text(), "People and consent") && strings.Contains(a.Text(), "Sprint start")
+	}, "the list and nothing else")
+
+	s.MustReload()
+	s.Button("^details$")
+	s.Button("delete for good")
+	s.Says("cannot be undone")
+	name := s.See("[role=dialog] input")
+	name.MustInput("Somebody")
+	if disabled := s.MustEval(`() => [...document.querySelectorAll("[role=dialog] button")].find(b => b.textContent === "Delete for good").disabled`).Bool(); !disabled {
+		t.Error("another name deletes")
+	}
+	name.MustSelectAllText().MustInput("Test Runner")
+	s.Button("^Delete for good$")
+	s.Says("no files could be found afterwards")
+	s.Open(h.URL+"/team", "[data-testid=archive]")
+	s.Says("athlete with 1 attempts, 1 clips")
+	a.MustReload()
+	a.Says("Sign in")
+}

@@ -314,3 +314,41 @@ func TestDeletionIsProved(t *testing.T) {
 		t.Errorf("%+v", list)
 	}
 }
+
+// What is kept of a computation is worthless once anything it came from is another:
+// points, the clip's rate, the athlete's height.
+func TestTheLogIsNeverOld(t *testing.T) {
+	c := h.Coach(t)
+	at, clip := sentStart(t, c)
+	value := func(id string) string {
+		t.Helper()
+		for _, m := range logOf(c, at.AthleteID).Events[0].Measures {
+			if m.Checkpoint == id {
+				return fmt.Sprintf("%.3f", m.Values[0].Value.X)
+			}
+		}
+		return ""
+	}
+	ahead, contact := value("shoulder_hand"), value("contact_1")
+	if contact == "" || ahead == "" {
+		t.Fatalf("not measured: %q %q", contact, ahead)
+	}
+	who := house.Athlete("Test Runner")
+	who.Height *= 1.1
+	c.Do("PUT", "/api/athletes/"+at.AthleteID.String(), who, 200, nil)
+	if now := value("shoulder_hand"); now == ahead {
+		t.Errorf("a taller athlete, the same %s", now)
+	}
+	if now := value("contact_1"); now != contact {
+		t.Errorf("a taller athlete stands for %s instead of %s", now, contact)
+	}
+	c.Do("PUT", "/api/clips/"+clip.ID.String(), map[string]any{"capture_rate": 120, "view": "side", "direction": 1}, 200, nil)
+	if now := value("contact_1"); now == contact {
+		t.Errorf("half the rate, the same %s", now)
+	}
+	sh := modelOf(c, at.ID)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: sh.Work.Revision, Edits: []bench.Edit{{Kind: "flag", Clip: &clip.ID, Key: "to1", Value: bench.Value(-1)}}}, 200, nil)
+	if now := value("contact_1"); now != "" {
+		t.Errorf("no toe-off, but a contact of %s", now)
+	}
+}

@@ -268,10 +268,13 @@ func parts(z *zip.Reader, team uuid.UUID) (map[uuid.UUID]map[string]*track.Track
 			list := map[string]*track.Track{}
 			err = json.Unmarshal(raw, &list)
 			for name, t := range list {
-				if err == nil && !body.Known(name) {
+				switch {
+				case err != nil:
+				case !body.Known(name):
 					err = fmt.Errorf("there is no landmark %q", name)
-				}
-				if err == nil {
+				case t == nil:
+					err = fmt.Errorf("%s has no points", name)
+				default:
 					err = t.Check()
 				}
 			}

@@ -28,10 +28,14 @@ import (
 // faults that were dialled in, first cause first.
 func TestEveryStartShowsWhatItShould(t *testing.T) {
 	want := map[string][]string{
-		"renholm start 3.mp4":     {},
-		"odalys blocks.mp4":       {"S2", "S7"},
-		"odalys blocks again.mp4": {},
-		"IMG 0417 – Jorik.mp4":    {"S8"},
+		"renholm start 3.mp4":      {},
+		"odalys blocks.mp4":        {"S2", "S7"},
+		"odalys blocks again.mp4":  {},
+		"odalys winter 1.mp4":      {"S2", "S7"},
+		"odalys winter 2.mp4":      {"S2", "S7"},
+		"odalys after the cue.mp4": {"S2"},
+		"odalys in the hall.mp4":   {"S2"},
+		"IMG 0417 – Jorik.mp4":     {"S8"},
 	}
 	m, err := models.Load("sprint-start")
 	if err != nil {
@@ -174,7 +178,7 @@ func TestTheClubCoversWhatItPromises(t *testing.T) {
 			}
 		}
 	}
-	if len(events) != 10 || clips < 22 || lefts < 3 || children < 2 || twoViews < 2 || poor < 4 || again != 1 {
+	if len(events) != 10 || clips < 22 || lefts < 3 || children < 2 || twoViews < 2 || poor < 4 || again < 1 {
 		t.Errorf("%d events, %d clips, %d left-sided, %d children, %d two-view, %d poor, %d after a cue", len(events), clips, lefts, children, twoViews, poor, again)
 	}
 }

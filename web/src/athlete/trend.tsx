@@ -55,8 +55,7 @@ export function Weighed({ m }: { m: MeasureLog }) {
   if (!s) return <Text fontSize="11.5px" color="quiet">One attempt so far; scatter shows from two on.</Text>;
   return (
     <Text fontSize="11.5px" color="quiet">
-      scatter ±{num(s.sd)}
-      {unit} {!s.few && `(${num(s.lo)} to ${num(s.hi)}) `}
+      {s.sd === 0 ? "no scatter beyond the doubt " : `scatter ±${num(s.sd)}${unit} ${s.few ? "" : `(${num(s.lo)} to ${num(s.hi)}) `}`}
       over {s.n}
       {s.few && <Few />}
       {r && !s.few && (
