@@ -295,13 +295,13 @@ func TestAnAthletesAccountInTheBrowser(t *testing.T) {
 	s.Button("^details$")
 	s.Button("delete for good")
 	s.Says("cannot be undone")
-	name := s.See("[role=dialog] input")
+	name := s.See("[data-testid=whom]")
 	name.MustInput("Somebody")
-	if disabled := s.MustEval(`() => [...document.querySelectorAll("[role=dialog] button")].find(b => b.textContent === "Delete for good").disabled`).Bool(); !disabled {
+	if disabled := s.MustEval(`() => document.querySelector("[data-testid=for-good]").disabled`).Bool(); !disabled {
 		t.Error("another name deletes")
 	}
 	name.MustSelectAllText().MustInput("Test Runner")
-	s.Button("^Delete for good$")
+	s.See("[data-testid=for-good]").MustClick()
 	s.Says("no files could be found afterwards")
 	s.Open(h.URL+"/team", "[data-testid=archive]")
 	s.Says("athlete with 1 attempts, 1 clips")

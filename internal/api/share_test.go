@@ -85,6 +85,10 @@ func TestALinkShowsOnePageAndEnds(t *testing.T) {
 	if _, status := g.Begin(c.Attempt().ID, "x.mp4", 10); status != http.StatusNotFound {
 		t.Errorf("an upload to somebody else's attempt: %d", status)
 	}
+	mine, _ := c.Begin(at.ID, "coach.mp4", 10)
+	if status := g.Piece(mine, 0, strings.NewReader("abc")); status != http.StatusNotFound {
+		t.Errorf("a piece into the coach's upload: %d", status)
+	}
 	sent := g.Upload(next.ID, "next.mp4", tiny(t), 1<<20)
 	c.Imported(sent)
 	c.Do("GET", "/api/queue", nil, 200, &queue)

@@ -82,7 +82,10 @@ func (s *Service) Uploads(base string) (http.Handler, error) {
 			team, _ := r.Context().Value(teamKey{}).(uuid.UUID)
 			upload, err := uuid.Parse(id)
 			if err == nil {
-				err = s.store.OwnsUpload(r.Context(), team, upload)
+				var attempt uuid.UUID
+				if attempt, err = s.store.UploadFor(r.Context(), team, upload); err == nil {
+					err = s.guest(r.Context(), team, attempt)
+				}
 			} else {
 				err = problem.Missing("upload")
 			}

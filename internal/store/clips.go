@@ -81,10 +81,9 @@ func (s *Store) AddUpload(ctx context.Context, team, attempt, id uuid.UUID, name
 	return err
 }
 
-// OwnsUpload tells whether an upload is the team's.
-func (s *Store) OwnsUpload(ctx context.Context, team, id uuid.UUID) error {
-	_, err := one[uuid.UUID](ctx, s.DB, "upload", `SELECT id FROM uploads WHERE team_id = $1 AND id = $2`, team, id)
-	return err
+// UploadFor tells to which attempt of the team an upload goes.
+func (s *Store) UploadFor(ctx context.Context, team, id uuid.UUID) (uuid.UUID, error) {
+	return one[uuid.UUID](ctx, s.DB, "upload", `SELECT attempt_id FROM uploads WHERE team_id = $1 AND id = $2`, team, id)
 }
 
 // AddClip turns a finished upload into a clip, together with its import job.

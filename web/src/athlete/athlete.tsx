@@ -12,7 +12,8 @@ import { Trend, Weighed } from "./trend";
 
 const today = () => new Date().toLocaleDateString("sv");
 const day = (iso: string) => new Date(iso + "T12:00").toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "2-digit" });
-const print = `@media print { @page { margin: 12mm } .screen { display: none !important } body, #root, .week { background: #fff !important; color: #111 !important } html { color-scheme: light } }`;
+// On paper the week is dark on white, whatever the theme.
+const print = `@media print { @page { margin: 12mm } .screen { display: none !important } html.dark, html.light { color-scheme: light; --chakra-colors-ground: #fff; --chakra-colors-panel: #fff; --chakra-colors-chalk: #151515; --chakra-colors-quiet: #555; --chakra-colors-seam: #bbb; --chakra-colors-clay: #a0401f } .week button, .week a[href] { display: none } .onpaper { display: block !important } }`;
 
 /** Athlete is the log: marks, measures over time, cues and their course, notes. */
 export default function Athlete() {
@@ -76,6 +77,9 @@ export default function Athlete() {
           Type a session in
         </Button>
       </Flex>
+      <Text className="onpaper" display="none" fontSize="20px" fontWeight="700" mb="12px">
+        {l.athlete.name}, week of {day(today())}
+      </Text>
       {l.paused && (
         <Notice tone="clay" mb="10px">
           Every change is paused: {l.paused}. Pain means stop; see a physician or physiotherapist. Mark the note as over when it is.
@@ -337,8 +341,8 @@ function Delete({ l }: { l: Log }) {
     <>
       <Text mb="8px">All attempts, clips, points, notes, links and the account of {l.athlete.name} go. This cannot be undone. Type the name to go on.</Text>
       <Flex gap="8px">
-        <Input value={typed} onChange={(e) => setTyped(e.target.value)} />
-        <Button disabled={typed.trim() !== l.athlete.name} loading={drop.isPending} onClick={() => drop.mutate(l.athlete.id)}>
+        <Input data-testid="whom" value={typed} onChange={(e) => setTyped(e.target.value)} />
+        <Button data-testid="for-good" disabled={typed.trim() !== l.athlete.name} loading={drop.isPending} onClick={() => drop.mutate(l.athlete.id)}>
           Delete for good
         </Button>
       </Flex>
