@@ -123,7 +123,7 @@ export function Queue({ team }: { team: string }) {
         ))}
         <Input ref={search} name="find" size="sm" h="26px" w="150px" fontSize="12px" value={view.find} placeholder="search" onChange={(e) => set({ find: e.target.value })} onKeyDown={(e) => (e.key === "Escape" || e.key === "Enter") && e.currentTarget.blur()} />
         <Box w="140px">
-          <Choice small name="event" value={view.event} options={{ "": "all events", ...events }} onChange={(v) => set({ event: v as EventID })} />
+          <Choice small name="only" value={view.event} options={{ "": "all events", ...events }} onChange={(v) => set({ event: v as EventID })} />
         </Box>
         <Box w="140px">
           <Choice small name="by" value={view.by} options={orders} onChange={(v) => set({ by: v as View["by"] })} />
