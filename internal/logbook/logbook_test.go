@@ -1,0 +1,50 @@
+package logbook
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"neokinema/core/course"
+	"neokinema/core/technique"
+	"neokinema/internal/store"
+)
+
+// The circle of improvement, from the day a cue is given to the next clip.
+func TestStagesOfACue(t *testing.T) {
+	c := CueLog{Course: store.Training{State: "training", Starts: "2026-03-02", Recheck: "2026-03-30", Weeks: 4, Sessions: 2}}
+	for day, want := range map[string]string{"2026-03-01": "goal", "2026-03-02": "rehearsed", "2026-03-29": "rehearsed"} {
+		if got := stage(course.Throw, c, day); got != want {
+			t.Errorf("on %s: %s", day, got)
+		}
+	}
+	if got := stage(course.Strength, c, "2026-03-10"); got != "strength" {
+		t.Errorf("for want of strength: %s", got)
+	}
+	c.Due = true
+	if got := stage(course.Throw, c, "2026-03-30"); got != "whole" {
+		t.Errorf("on the day to look again: %s", got)
+	}
+	c.Since = []Followed{{Eye: "taken"}}
+	if got := stage(course.Throw, c, "2026-03-30"); got != "observed" {
+		t.Errorf("after the next clip: %s", got)
+	}
+}
+
+func TestCalendarOverTheEndOfAYear(t *testing.T) {
+	c := CueLog{Advice: store.Advice{Words: "Ball first; then you", Drill: technique.Drill{Name: "Turns", Dose: "5 x 4"}},
+		Course: store.Training{Starts: "2026-12-29", Recheck: "2027-01-26"}, Plan: []course.Session{{Day: 0, Week: 1, Dose: "3 x 4"}, {Day: 3, Week: 1, Dose: "3 x 4"}}}
+	text, err := calendar("Runa Vik", "Hammer", c, time.Date(2026, 12, 28, 20, 0, 0, 0, time.UTC))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, want := range []string{"DTSTART;VALUE=DATE:20261229", "DTSTART;VALUE=DATE:20270101", "DTSTART;VALUE=DATE:20270126", `SUMMARY:Runa Vik: Turns\, 3 x 4`, `Ball first\; then you`} {
+		if !strings.Contains(strings.ReplaceAll(text, "\r\n ", ""), want) {
+			t.Errorf("%q is missing in\n%s", want, text)
+		}
+	}
+	c.Course.Starts = "soon"
+	if _, err := calendar("Runa Vik", "Hammer", c, time.Now()); err == nil {
+		t.Error("a plan without a first day")
+	}
+}
