@@ -103,6 +103,29 @@ func (d Discus) Push(a Air, through, axis space.Vec) space.Vec {
 	return out
 }
 
+// Wobbling is a discus whose axis goes round a cone: half the cone's angle, rad. It
+// goes round several times a second, so that what counts is the mean push over one
+// round. The axis of a flight is that of the cone.
+type Wobbling struct {
+	Discus
+	Half float64
+}
+
+// Push is lift and drag, the mean over a round of the axis.
+func (w Wobbling) Push(a Air, through, axis space.Vec) space.Vec {
+	const places = 12
+	side := space.Cross(axis, through)
+	if space.Norm(side) < 1e-9 || w.Half == 0 {
+		return w.Discus.Push(a, through, axis)
+	}
+	tipped := space.Turn(axis, space.Unit(side), w.Half)
+	var sum space.Vec
+	for i := range places {
+		sum = space.Add(sum, w.Discus.Push(a, through, space.Turn(tipped, axis, 2*math.Pi*float64(i)/places)))
+	}
+	return space.Scale(1.0/places, sum)
+}
+
 // Javelin is a slender shaft: drag along the path and lift across it by the
 // angle between shaft and path, after the shape in Hubbard and Rust 1984, J.
 // Biomech. 17:769, with plan area and coefficients from memory. Its axis is

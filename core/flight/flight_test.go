@@ -119,3 +119,30 @@ func BenchmarkFly(b *testing.B) {
 		}
 	}
 }
+
+// A disc that wobbles by nothing flies as one that does not; the mean push over its
+// round is that of many single discs; its drag grows with the wobble.
+func TestWobbling(t *testing.T) {
+	disc := Discus{Mass: 2, Diameter: 0.22}
+	through, axis := space.Vec{X: 18, Y: 14}, space.Unit(space.Vec{X: -0.5, Y: 0.8, Z: 0.1})
+	if a, b := disc.Push(Still, through, axis), (Wobbling{Discus: disc}).Push(Still, through, axis); a != b {
+		t.Errorf("without a wobble: %v and %v", a, b)
+	}
+	drag := func(half float64) float64 {
+		p := Wobbling{Discus: disc, Half: half}.Push(Still, through, axis)
+		return -space.Dot(p, space.Unit(through))
+	}
+	if !(drag(0.3) > drag(0.15) && drag(0.15) > drag(0)) {
+		t.Errorf("drag %g, %g, %g", drag(0), drag(0.15), drag(0.3))
+	}
+	var want space.Vec
+	side := space.Unit(space.Cross(axis, through))
+	const n = 3600
+	for i := range n {
+		one := space.Turn(space.Turn(axis, side, 0.2), axis, 2*math.Pi*float64(i)/n)
+		want = space.Add(want, space.Scale(1.0/n, disc.Push(Still, through, one)))
+	}
+	if got := (Wobbling{Discus: disc, Half: 0.2}).Push(Still, through, axis); space.Norm(space.Sub(got, want)) > 0.01*space.Norm(want) {
+		t.Errorf("mean push %v, of single discs %v", got, want)
+	}
+}

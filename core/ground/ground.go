@@ -29,6 +29,20 @@ type Marks struct {
 	Points   []Mark `json:"points" maxItems:"40"`
 	// How far the camera stood, which flat ground alone hardly tells.
 	Away float64 `json:"away,omitempty" required:"false" doc:"m from the camera to the origin, to half a metre; 0 when nobody knows"`
+	// Sets the throwing direction by hand.
+	Aim *Aim `json:"aim,omitempty" required:"false" doc:"a place on the ground that lies in the middle of the sector"`
+}
+
+// Aim is a place in the picture of the ground.
+type Aim struct {
+	Frame int     `json:"frame" doc:"frame in which it was clicked"`
+	X     float64 `json:"x" doc:"px of the upright picture"`
+	Y     float64 `json:"y"`
+}
+
+// SameAim tells whether two clips' marks throw in the same direction.
+func (m Marks) SameAim(o Marks) bool {
+	return m.Aim == o.Aim || m.Aim != nil && o.Aim != nil && *m.Aim == *o.Aim
 }
 
 // Plane maps the ground to the common frame of a clip and back.

@@ -33,6 +33,7 @@ type Camera struct {
 // Errors of [Fit].
 var (
 	ErrBelow = errors.New("these places would be seen from below the ground; check which is left and which is right")
+	ErrAim   = errors.New("the place in the middle of the sector must lie on the ground, a metre or more from the middle of the circle; click it again")
 	ErrPoor  = errors.New("no camera sees these places where they were clicked; click them again")
 )
 
@@ -140,8 +141,17 @@ func Fit(m ground.Marks, common func(frame int, p r2.Vec) r2.Vec, width, height 
 			below = true
 			continue
 		}
-		if s, cost := f.refine(s); cost < bestCost {
+		if s, cost := f.refine(s); cost < bestCost && s.down.Y < 0 {
 			best, bestCost = s, cost
+		}
+	}
+	if math.IsInf(bestCost, 1) && below {
+		// Ground that is seen very flat says little of how it lies: the scatter of the
+		// clicks decides whether it seems to be seen from above. So look from all round.
+		for _, s := range f.around(math.Log(usual)) {
+			if s, cost := f.refine(s); cost < bestCost && s.down.Y < 0 && cost < roundLimit*roundLimit*float64(2*len(world)) {
+				best, bestCost = s, cost
+			}
 		}
 	}
 	switch {
@@ -164,7 +174,49 @@ func Fit(m ground.Marks, common func(frame int, p r2.Vec) r2.Vec, width, height 
 	if c.At.Y <= 0 {
 		return nil, ErrBelow
 	}
+	if m.Aim != nil {
+		p, ok := c.OnLevel(common(m.Aim.Frame, r2.Vec{X: m.Aim.X, Y: m.Aim.Y}), 0)
+		if !ok || math.Hypot(p.X, p.Z) < leastAim {
+			return nil, ErrAim
+		}
+		c.turn(math.Atan2(p.Z, p.X))
+	}
 	return c, nil
+}
+
+// leastAim is how far from the middle of the circle a place must lie to tell a
+// direction, m.
+const leastAim = 1.0
+
+// turn brings what lies at an angle to the right of the throwing direction into it.
+func (c *Camera) turn(by float64) {
+	up := space.Vec{Y: 1}
+	for _, v := range []*space.Vec{&c.At, &c.Right, &c.Down, &c.Ahead} {
+		*v = space.Turn(*v, up, by)
+	}
+}
+
+// A camera that was found from guesses all round must see the places within so many
+// scatters of clicks, or they are clicked wrongly.
+const roundLimit = 3.0
+
+// around are upright cameras at a man's chest all round the places that look at them.
+func (f *fit) around(focal float64) (out []state) {
+	var mid space.Vec
+	for _, p := range f.world {
+		mid = space.Add(mid, space.Scale(1/float64(len(f.world)), p))
+	}
+	const guesses = 12
+	for i := range guesses {
+		s, c := math.Sincos(2 * math.Pi * float64(i) / guesses)
+		far := math.Exp(f.away)
+		st := state{at: space.Vec{X: mid.X + far*c, Y: 1.5, Z: mid.Z + far*s}, focal: focal}
+		st.to = space.Unit(space.Sub(mid, st.at))
+		st.right = space.Unit(space.Cross(st.to, space.Vec{Y: 1}))
+		st.down = space.Cross(st.to, st.right)
+		out = append(out, st)
+	}
+	return out
 }
 
 // state is a camera as the fit moves it: its place, axes, ln(focal).
@@ -201,7 +253,8 @@ func decompose(h [9]float64, mid r2.Vec, focal float64, world []space.Vec) (stat
 	s := state{focal: math.Log(focal),
 		right: space.Vec{X: ex.X, Y: ey.X, Z: ez.X}, down: space.Vec{X: ex.Y, Y: ey.Y, Z: ez.Y}, to: space.Vec{X: ex.Z, Y: ey.Z, Z: ez.Z}}
 	s.at = space.Scale(-1, space.Vec{X: space.Dot(ex, t), Y: space.Dot(ey, t), Z: space.Dot(ez, t)})
-	return s, s.at.Y > 0
+	// From far away a camera upside down beyond the places would see nearly the same.
+	return s, s.at.Y > 0 && s.down.Y < 0
 }
 
 type fit struct {

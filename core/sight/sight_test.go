@@ -109,3 +109,64 @@ func TestBadMarks(t *testing.T) {
 		t.Errorf("a mirrored circle was fitted to %.1f px", eye.ErrorPx)
 	}
 }
+
+// From far away a circle is seen so flat that an upside-down camera, or one below the
+// ground, would see nearly the same: the upright one is found all the same.
+func TestFarCameraStaysUpright(t *testing.T) {
+	for _, place := range []string{"back", "side", "front", "oblique"} {
+		sc, err := simcam.New(simcam.Spec{Event: "discus", Camera: simcam.Camera{Place: place, Distance: 24}, Direction: 1, CaptureRate: 60, FileRate: 30, Width: 1280, Height: 720, Athlete: body.Person{Sex: body.Male, Height: 1.84}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		for seed := uint64(1); seed < 9; seed++ {
+			near, err := sight.Fit(*points.Circle(scene(t, place), 0, 1), same, 1280, 720, 0)
+			if err != nil {
+				t.Fatal(err)
+			}
+			eye, err := sight.Fit(*points.Circle(sc.Truth, 2, seed), same, 1280, 720, 0)
+			if err != nil || eye.Down.Y > -0.9 || space.Dot(eye.Ahead, near.Ahead) < 0.95 {
+				t.Errorf("%s, clicks of seed %d: %v, %+v", place, seed, err, eye)
+			}
+		}
+	}
+}
+
+// A place in the middle of the sector turns azimuth 0: by as much as it lies beside
+// the line that the circle's own marks give.
+func TestAimByHand(t *testing.T) {
+	m := *points.Circle(scene(t, "oblique"), 0, 1)
+	plain, err := sight.Fit(m, same, 1280, 720, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, degrees := range []float64{-20, 0, 35} {
+		s, c := math.Sincos(degrees * math.Pi / 180)
+		far := space.Vec{X: 3 * c, Z: 3 * s}
+		q, ok := plain.Picture(far)
+		if !ok {
+			t.Fatal("the place is behind the camera")
+		}
+		m.Aim = &ground.Aim{X: q.X, Y: q.Y}
+		eye, err := sight.Fit(m, same, 1280, 720, 0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		p, _ := eye.OnLevel(q, 0)
+		if math.Abs(p.X-3) > 1e-6 || math.Abs(p.Z) > 1e-6 {
+			t.Errorf("%g degrees: what lies in the middle of the sector is at %v", degrees, p)
+		}
+		back, _ := eye.Picture(space.Vec{X: 3})
+		if r2.Norm(r2.Sub(back, q)) > 1e-6 || math.Abs(eye.At.Y-plain.At.Y) > 1e-9 {
+			t.Errorf("%g degrees: the camera moved otherwise", degrees)
+		}
+	}
+	q, _ := plain.Picture(space.Vec{X: 0.3})
+	m.Aim = &ground.Aim{X: q.X, Y: q.Y}
+	if _, err := sight.Fit(m, same, 1280, 720, 0); !errors.Is(err, sight.ErrAim) {
+		t.Errorf("a place in the circle: %v", err)
+	}
+	m.Aim = &ground.Aim{X: 600, Y: -4000}
+	if _, err := sight.Fit(m, same, 1280, 720, 0); !errors.Is(err, sight.ErrAim) {
+		t.Errorf("a place in the sky: %v", err)
+	}
+}

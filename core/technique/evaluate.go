@@ -636,9 +636,11 @@ func sided(role string) bool {
 
 func (e *evaluation) decides(cp Checkpoint) string {
 	switch cp.Measure.Kind {
-	case "duration", "share":
+	case "duration", "share", "sequence":
 		return "a clip with more frames per second"
-	case "azimuth", "lead", "turned", "ball_speed", "ball_height":
+	case "attack", "roll", "wobble":
+		return "the ends of the disc placed in more frames"
+	case "azimuth", "lead", "turned", "turns_on", "ball_speed", "ball_height", "axis_lean", "feet_line", "hips_drift", "feet_off":
 		return "a clip from another side, or more places of the rim marked"
 	case "change":
 		if cp.Unit == "ms" {
@@ -670,11 +672,13 @@ func (e *evaluation) measure(cp Checkpoint) (doubt.Value, *Evidence, error) {
 		}
 		ev := *b.Evidence
 		return doubt.Minus(*b.Value, *a.Value), &ev, nil
-	case "azimuth", "lead", "turned", "ball_speed", "ball_height", "release_speed", "release_angle", "release_height":
-		p, _ := e.m.Position(cp.Position)
-		return e.direction(cp, p)
+	case "sequence":
+		return e.sequence(cp)
 	default:
 		p, _ := e.m.Position(cp.Position)
+		if m.inDepth() {
+			return e.direction(cp, p)
+		}
 		return e.spatial(cp, p)
 	}
 }
@@ -723,6 +727,44 @@ func (e *evaluation) timed(m Measure) (doubt.Value, *Evidence, error) {
 		return v, ev, failure{err.Error(), "flags inside the clip"}
 	}
 	return v.Scale(1000), ev, nil
+}
+
+// peakSD is how sharply a smooth path tells its fastest moment, s. An assumption, no
+// source.
+const peakSD = 0.004
+
+// sequence reads the order in which points are fastest along the ground.
+func (e *evaluation) sequence(cp Checkpoint) (doubt.Value, *Evidence, error) {
+	m := cp.Measure
+	if !e.allows(cp) {
+		return doubt.Value{}, nil, failure{"this clip is filmed from the " + e.in.Clip.View + "; it takes a view from the " + strings.Join(e.views(cp), " or "), "a clip from the " + strings.Join(e.views(cp), " or ")}
+	}
+	frames, ev, err := e.frames(m.Positions)
+	if err != nil {
+		return doubt.Value{}, ev, err
+	}
+	if !e.clock.Known() {
+		return doubt.Value{}, ev, failure{"the capture rate is not known", "the capture rate of the camera"}
+	}
+	var times []float64
+	for _, role := range m.Points {
+		id := e.roles.Resolve(role)[0]
+		p, best, at := e.move.Paths[id], math.Inf(-1), -1
+		for f := frames[0]; p != nil && f <= frames[1]; f++ {
+			if i := f - p.From; i >= 0 && i < len(p.V) && p.V[i].X > best {
+				best, at = p.V[i].X, f
+			}
+		}
+		if at < 0 || !e.usable() {
+			return doubt.Value{}, ev, failure{"the way of the " + body.Label(id) + " is not known here", "that point tracked, and “look at the camera” in the tab Track"}
+		}
+		times = append(times, e.clock.At(at))
+	}
+	gap := math.Inf(1)
+	for i := 1; i < len(times); i++ {
+		gap = math.Min(gap, times[i]-times[i-1])
+	}
+	return doubt.Normal(1000*gap, 1000*math.Hypot(1/(e.rate*math.Sqrt(6)), peakSD)), ev, nil
 }
 
 // placed looks up the points of a measure in a frame: their places in turn, the

@@ -198,7 +198,8 @@ func (e *evaluation) once(cp Checkpoint, p Position) (doubt.Value, *Evidence, er
 		return doubt.Value{}, ev, failure{}
 	case "joint", "lean", "tilt", "brake", "turn", "slope", "sideways", "ahead", "above", "apart", "apart_leg", "backward", "reach", "offset":
 		return e.spatial(cp, p)
-	case "azimuth", "lead", "turned", "ball_speed", "ball_height":
+	}
+	if m.inDepth() {
 		return e.direction(cp, p)
 	}
 	if m.Kind == "duration" || m.Kind == "share" {

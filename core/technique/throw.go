@@ -9,7 +9,6 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
-	"neokinema/core/azimuth"
 	"neokinema/core/body"
 	"neokinema/core/contact"
 	"neokinema/core/doubt"
@@ -53,6 +52,9 @@ type ThrowReport struct {
 	Turning
 	Leaving *throw.Leaving `json:"leaving,omitempty" required:"false" doc:"the release"`
 	Ahead   *throw.Ahead   `json:"ahead,omitempty" required:"false" doc:"the flight that the release would give in still air"`
+	// Of a disc.
+	Attitude *throw.Attitude `json:"attitude,omitempty" required:"false" doc:"how the disc lies in the air"`
+	Wobbled  *doubt.Value    `json:"wobbled,omitempty" required:"false" doc:"m that its wobble costs"`
 	// Of throws whose mark is known: what the flight predicts more than was measured.
 	Lost    *doubt.Value `json:"lost,omitempty" required:"false" doc:"m that the flight promised and the tape did not give: wobble, wind, a wrong attitude"`
 	Mass    float64      `json:"mass" doc:"of the implement, kg"`
@@ -102,7 +104,7 @@ func Mass(text string) (float64, bool) {
 
 // orbitKey is what an orbit hangs on: while it is the same, so is the orbit.
 type orbitKey struct {
-	paths    [11]*kinematics.Path
+	paths    [13]*kinematics.Path
 	marks    ground.Marks
 	contacts []contact.Found
 	release  int
@@ -112,7 +114,7 @@ type orbitKey struct {
 
 func (k orbitKey) same(o orbitKey) bool {
 	return k.paths == o.paths && k.release == o.release && k.left == o.left && k.height == o.height && slices.Equal(k.contacts, o.contacts) &&
-		k.marks.Template == o.marks.Template && k.marks.Away == o.marks.Away && slices.Equal(k.marks.Points, o.marks.Points)
+		k.marks.Template == o.marks.Template && k.marks.Away == o.marks.Away && k.marks.SameAim(o.marks) && slices.Equal(k.marks.Points, o.marks.Points)
 }
 
 type orbitMemory struct {
@@ -120,6 +122,8 @@ type orbitMemory struct {
 	orbit   *throw.Orbit
 	leaving *throw.Leaving
 	why     error // of the release
+	lies    *throw.Attitude
+	wobbled *doubt.Value
 	eye     *sight.Camera
 	problem error // with the marks
 	flat    bool  // no ground: the clip is taken to be square on, and has no edge to measure from
@@ -146,7 +150,7 @@ func (e *evaluation) findThrow() {
 		}
 	}
 	key := orbitKey{contacts: e.contacts, release: -1, left: e.roles.Throwing == body.Left, height: e.in.Athlete.Height}
-	for i, id := range []string{"ball", "left_hip", "right_hip", "left_shoulder", "right_shoulder", "left_toe", "right_toe", "left_heel", "right_heel", "left_ear", "right_ear"} {
+	for i, id := range []string{"ball", "left_hip", "right_hip", "left_shoulder", "right_shoulder", "left_toe", "right_toe", "left_heel", "right_heel", "left_ear", "right_ear", "rim_a", "rim_b"} {
 		key.paths[i] = e.move.Paths[id]
 	}
 	if f, ok := e.in.Flags["release"]; ok {
@@ -161,7 +165,7 @@ func (e *evaluation) findThrow() {
 		e.memory.orbit = old
 	}
 	// What is wrong with the ground itself is told with the ground plane.
-	if errors.Is(old.problem, sight.ErrBelow) || errors.Is(old.problem, sight.ErrPoor) {
+	if errors.Is(old.problem, sight.ErrBelow) || errors.Is(old.problem, sight.ErrPoor) || errors.Is(old.problem, sight.ErrAim) {
 		e.report.Problems = append(e.report.Problems, old.problem.Error())
 	}
 	e.orbit, e.eye = old.orbit, old.eye
@@ -189,6 +193,7 @@ func (e *evaluation) findThrow() {
 			}
 		}
 	}
+	r.Attitude = old.lies
 	if r.Leaving = old.leaving; r.Leaving != nil {
 		c := throw.Course{Edge: im.circle / 2, Wind: e.in.Wind}
 		if old.flat {
@@ -201,6 +206,9 @@ func (e *evaluation) findThrow() {
 		switch im.kind {
 		case throw.Discus:
 			c.What = flight.Discus{Mass: r.Mass, Diameter: im.diameter[sex]}
+			if r.Attitude != nil && r.Attitude.Attack != nil {
+				c.Tip = r.Attitude.Attack.X
+			}
 		case throw.Javelin:
 			c.What = flight.Javelin{Mass: r.Mass, Length: im.whole}
 		default:
@@ -208,9 +216,13 @@ func (e *evaluation) findThrow() {
 		}
 		if old.ahead == nil || old.course != c {
 			a := r.Leaving.Ahead(c)
-			old.ahead, old.course = &a, c
+			old.ahead, old.course, old.wobbled = &a, c, nil
+			if r.Attitude != nil && r.Attitude.Wobble != nil {
+				v := r.Leaving.LostToWobble(c, *r.Attitude.Wobble)
+				old.wobbled = &v
+			}
 		}
-		r.Ahead = old.ahead
+		r.Ahead, r.Wobbled = old.ahead, old.wobbled
 		if m, ok := mark.Parse(e.in.Mark); ok && !old.flat && !math.IsNaN(r.Ahead.Distance.X) {
 			v := doubt.Normal(r.Ahead.Distance.X-m, r.Ahead.Distance.SD)
 			r.Lost = &v
@@ -254,6 +266,18 @@ func (e *evaluation) newOrbit(key orbitKey, kind throw.Kind) *orbitMemory {
 		out.leaving = &l
 	} else {
 		out.why = err
+	}
+	release := key.release
+	if out.leaving != nil {
+		release = out.leaving.Frame
+	}
+	if kind == throw.Discus && release >= 0 {
+		if a, err := c.Attitude(release); err == nil {
+			if out.lies = &a; out.leaving != nil && a.Seen == "pitch" {
+				v := doubt.Minus(a.Tilt, out.leaving.Angle)
+				a.Attack = &v
+			}
+		}
 	}
 	return out
 }
@@ -350,102 +374,6 @@ func (e *evaluation) near(frame int, on bool) (foundAt, bool) {
 		}
 	}
 	return foundAt{frame, 0.5}, true
-}
-
-// who is a direction's owner as package throw names it; roles become sides.
-func (e *evaluation) who(role string) string {
-	if part, ok := strings.CutSuffix(role, "_foot"); ok {
-		side, _, _ := strings.Cut(e.roles.Resolve(part + "_toe")[0], "_")
-		return side + "_foot"
-	}
-	return role
-}
-
-// Directed are those whose direction from above can be measured.
-var Directed = []string{"ball", "hips", "chest", "head", "left_foot", "right_foot", "sweep_foot", "pivot_foot", "throwing_foot", "block_foot"}
-
-var errNoOrbit = failure{"directions from above are not measured in this clip", "the circle marked in the tab Ground, and the ball tracked"}
-
-// directed tells whether a measure's points are directions from above and not
-// landmarks.
-func (m Measure) directed() bool {
-	return slices.Contains([]string{"azimuth", "lead", "turned"}, m.Kind)
-}
-
-// direction reads measures of a throw in depth at a position.
-func (e *evaluation) direction(cp Checkpoint, p Position) (doubt.Value, *Evidence, error) {
-	m := cp.Measure
-	if m.Kind == "turned" {
-		m = m.nth(p.Nth)
-	}
-	frame, ok := e.flag(p.ID)
-	if !ok {
-		return doubt.Value{}, nil, failure{"“" + p.Name + "” is not flagged", "a flag at that frame"}
-	}
-	ev := &Evidence{Frame: frame, Lines: []Chain{}}
-	if strings.HasPrefix(m.Kind, "release_") {
-		if e.report.Throw == nil || e.report.Throw.Leaving == nil {
-			return doubt.Value{}, ev, failure{"the release is not read from this clip", "a clip from the side in which the implement is tracked in its first free frames"}
-		}
-		l := e.report.Throw.Leaving
-		return map[string]doubt.Value{"release_speed": l.Speed, "release_angle": l.Angle, "release_height": l.Height}[m.Kind], ev, nil
-	}
-	if e.orbit == nil {
-		return doubt.Value{}, ev, errNoOrbit
-	}
-	sure := func(who string, f int) (doubt.Value, error) {
-		v, ok := e.orbit.Azimuth(e.who(who), f)
-		if !ok {
-			return v, failure{"the direction of the " + body.Label(who) + " is not known here", "the points of the " + body.Label(who) + " in this stretch"}
-		}
-		if v.SD > throw.Limit {
-			return v, failure{"from here the direction of the " + body.Label(who) + " shows only to ±" + strconv.Itoa(int(v.Half)) + "°", "a clip from another side"}
-		}
-		return v, nil
-	}
-	switch m.Kind {
-	case "azimuth":
-		v, err := sure(m.Points[0], frame)
-		return doubt.Value{X: azimuth.Near(v.X, cp.Band), SD: v.SD, Half: v.Half}, ev, err
-	case "lead":
-		a, err := sure(m.Points[0], frame)
-		b, err2 := sure(m.Points[1], frame)
-		if err = errors.Join(err, err2); err != nil {
-			var f failure
-			errors.As(err, &f)
-			return a, ev, f
-		}
-		v := doubt.Minus(a, b)
-		v.X = math.Remainder(v.X, 360)
-		return v, ev, nil
-	case "turned":
-		frames, span, err := e.frames(m.Positions)
-		if err != nil {
-			return doubt.Value{}, span, err
-		}
-		a, err := sure(m.Points[0], frames[0])
-		b, err2 := sure(m.Points[0], frames[1])
-		if err = errors.Join(err, err2); err != nil {
-			var f failure
-			errors.As(err, &f)
-			return a, span, f
-		}
-		return doubt.Minus(b, a), span, nil
-	case "ball_speed":
-		// At a release or a catch the frame before is the last on the way there.
-		for f := frame; f > frame-4; f-- {
-			if v, ok := e.orbit.Speed(f); ok {
-				return v, ev, nil
-			}
-		}
-	case "ball_height":
-		if p, ok := e.orbit.Ball3(frame); ok {
-			if n := e.orbit.Neck[frame]; !math.IsNaN(n.Y) {
-				return doubt.Normal(100*(p.Y-n.Y), 4), ev, nil
-			}
-		}
-	}
-	return doubt.Value{}, ev, failure{"the ball is not known here", "the ball tracked in this stretch"}
 }
 
 // Above is a throw seen from above, for drawing: places in m (x in the throwing
@@ -566,7 +494,7 @@ func (e *evaluation) above(o *throw.Orbit) Above {
 		v := doubt.Normal(100*nearest, 100*o.FootSD())
 		a.Rim = &v
 	}
-	if v, ok := o.Drift(e.entry()); ok {
+	if v, ok := o.Drift(e.entry(), o.To); ok {
 		a.Drift = &v
 	}
 	return a

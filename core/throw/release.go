@@ -293,24 +293,30 @@ type Course struct {
 	Tip  float64 // attitude minus angle of the path: disc and javelin, degrees
 }
 
-// Ahead predicts the flight.
-func (l Leaving) Ahead(c Course) Ahead {
+// distance of a flight: speed in m/s, angle in degrees, height in m.
+func (l Leaving) distance(c Course, speed, angle, height float64) float64 {
 	air := flight.Still
 	air.Wind = space.Vec{X: c.Wind}
+	a := angle * math.Pi / 180
+	tip := a + c.Tip*math.Pi/180
+	s := flight.State{Position: space.Vec{X: l.Along, Y: height}, Velocity: space.Vec{X: speed * math.Cos(a), Y: speed * math.Sin(a)}, Axis: space.Vec{X: math.Cos(tip), Y: math.Sin(tip)}}
+	switch c.What.(type) {
+	case flight.Discus, flight.Wobbling:
+		s.Axis = space.Vec{X: -math.Sin(tip), Y: math.Cos(tip)}
+	}
+	path, err := flight.Fly(c.What, air, s, 0, 20)
+	if err != nil {
+		return math.NaN()
+	}
+	return path[len(path)-1].Position.X - c.Edge
+}
+
+// Ahead predicts the flight.
+func (l Leaving) Ahead(c Course) Ahead {
 	fly := func(what flight.Implement) func([]float64) float64 {
-		return func(x []float64) float64 {
-			a := x[1] * math.Pi / 180
-			tip := a + c.Tip*math.Pi/180
-			s := flight.State{Position: space.Vec{X: l.Along, Y: x[2]}, Velocity: space.Vec{X: x[0] * math.Cos(a), Y: x[0] * math.Sin(a)}, Axis: space.Vec{X: math.Cos(tip), Y: math.Sin(tip)}}
-			if _, ok := what.(flight.Discus); ok {
-				s.Axis = space.Vec{X: -math.Sin(tip), Y: math.Cos(tip)}
-			}
-			path, err := flight.Fly(what, air, s, 0, 20)
-			if err != nil {
-				return math.NaN()
-			}
-			return path[len(path)-1].Position.X - c.Edge
-		}
+		c := c
+		c.What = what
+		return func(x []float64) float64 { return l.distance(c, x[0], x[1], x[2]) }
 	}
 	x := []float64{l.Speed.X, l.Angle.X, l.Height.X}
 	d := fly(c.What)

@@ -15,7 +15,7 @@ import (
 // other, m: the shoulders are not the middle about which an implement turns, a
 // trailing arm bends, hips and shoulders are no bars. Measured on the simulated
 // athlete (figures throws.one_view.*), rounded up.
-var slack = map[string]float64{"ball": 0.035, "disc": 0.08, "hips": 0.011, "chest": 0.011, "head": 0.011, "foot": 0.035}
+var slack = map[string]float64{"ball": 0.035, "disc": 0.08, "hips": 0.011, "chest": 0.011, "head": 0.011, "foot": 0.045}
 
 // bothSlack is what two cameras leave, m: the place of both on the ground.
 const bothSlack = 0.012
@@ -61,7 +61,29 @@ func (o *Orbit) sd(d *Drawn, i int, slackness float64) float64 {
 	}
 	// How far it points along the sight: there a step across turns it most surely.
 	along := math.Abs(math.Cos(d.Az[i] - o.sightAz))
+	if d == o.Feet[0] || d == o.Feet[1] {
+		slackness = math.Hypot(slackness, o.mirrored(d, i)*d.Length[i]*math.Max(along, depthDoubt))
+	}
 	return math.Hypot(d.AzSD[i], slackness/(math.Max(0.05, d.Length[i]*math.Cos(d.El[i]))*math.Max(along, depthDoubt)))
+}
+
+// Feet go to and fro, so that their turning over time does not tell whether one
+// points to the camera or away from it; where they point against the hips does, unless
+// both answers lie this near to where the hips face, rad.
+const footSwing = 1.7
+
+// mirrored is what it adds to the doubt of a foot that it may as well be the mirror
+// image across the sight, rad: half the way to it, or nothing.
+func (o *Orbit) mirrored(d *Drawn, i int) float64 {
+	f := d.From + i
+	other := math.Pi + 2*o.sightAz - d.Az[i]
+	if o.Hips.Has(f) {
+		faces := o.Hips.Az[f-o.Hips.From] - o.hand*math.Pi/2
+		if math.Abs(math.Remainder(other-faces, 2*math.Pi)) > footSwing {
+			return 0
+		}
+	}
+	return math.Abs(math.Remainder(other-d.Az[i], 2*math.Pi)) / 2
 }
 
 // Azimuth is where somebody or something points in a frame, degrees, continuous
@@ -173,6 +195,7 @@ type Turn struct {
 	Separation *doubt.Value `json:"separation,omitempty" required:"false" doc:"hips ahead of the chest at the catch, degrees"`
 	Step       *doubt.Value `json:"step,omitempty" required:"false" doc:"cm from the toes of the pivot foot to those of the sweep foot as it lands"`
 	Line       *doubt.Value `json:"line,omitempty" required:"false" doc:"degrees by which the feet travel to the throwing side of the throw, from zero to the next zero; negative is to the pivot side"`
+	Sweep      *doubt.Value `json:"sweep,omitempty" required:"false" doc:"where the sweep foot points as it lands, degrees; two cameras only"`
 	Sway       *doubt.Value `json:"sway,omitempty" required:"false" doc:"cm that the hips go from side to side; only seen along the line of the throw"`
 }
 
@@ -319,6 +342,10 @@ func (o *Orbit) measure(t *Turn, mass float64) {
 		t.Tilt = doubt.Normal(deg(elHi-elLo)/2, math.Max(1, deg(elSD)))
 	}
 	t.Step, t.Line = o.step(t.Catch+int(settled*o.Rate)), o.course(t.Zero, t.Next)
+	if v, ok := o.Azimuth(string(o.sweep())+"_foot", t.Catch); ok && o.both {
+		v.X = azimuth.Near(v.X, doubt.Band{})
+		t.Sweep = &v
+	}
 	t.Drag = o.lead("chest", "ball", t.Zero)
 	t.Separation = o.lead("hips", "chest", t.Catch)
 	if o.both || math.Abs(o.ahead.X) > 0.8 {
@@ -335,15 +362,15 @@ func (o *Orbit) measure(t *Turn, mass float64) {
 	}
 }
 
-// Drift is how far the hips leave the straight line from their first to their last
-// place, from a frame on, cm, to the right when positive; false when the camera does
-// not look along the throw.
-func (o *Orbit) Drift(from int) (doubt.Value, bool) {
+// Drift is how far the hips leave the straight line from their place in one frame to
+// that before another, cm, to the right when positive; false when the camera does not
+// look along the throw.
+func (o *Orbit) Drift(from, to int) (doubt.Value, bool) {
 	if !o.both && math.Abs(o.ahead.X) < 0.8 {
 		return doubt.Value{}, false
 	}
 	var way []space.Vec
-	for f := max(from, o.From); f < o.To && f < len(o.Pelvis); f++ {
+	for f := max(from, o.From); f < min(to, len(o.Pelvis)); f++ {
 		if known(o.Pelvis[f]) {
 			way = append(way, o.Pelvis[f])
 		}
@@ -385,8 +412,8 @@ func (o *Orbit) FootSD() float64 {
 	return alongDoubt
 }
 
-// place is the standing place of a foot about a frame, with its doubt in x and z.
-func (o *Orbit) place(foot, frame int) (p space.Vec, sx, sz float64, ok bool) {
+// Place is the standing place of a foot about a frame, with its doubt in x and z.
+func (o *Orbit) Place(foot, frame int) (p space.Vec, sx, sz float64, ok bool) {
 	w := max(1, int(0.01*o.Rate))
 	n := 0.0
 	for f := max(0, frame-w); f <= frame+w && f < len(o.Toes[foot]); f++ {
@@ -404,8 +431,8 @@ func (o *Orbit) place(foot, frame int) (p space.Vec, sx, sz float64, ok bool) {
 
 // step is how far the feet stand apart, cm.
 func (o *Orbit) step(frame int) *doubt.Value {
-	a, ax, az, okA := o.place(0, frame)
-	b, bx, bz, okB := o.place(1, frame)
+	a, ax, az, okA := o.Place(0, frame)
+	b, bx, bz, okB := o.Place(1, frame)
 	if !okA || !okB {
 		return nil
 	}
@@ -417,8 +444,8 @@ func (o *Orbit) step(frame int) *doubt.Value {
 func (o *Orbit) course(from, to int) *doubt.Value {
 	var x, sd [2]float64
 	for foot := range 2 {
-		a, ax, az, okA := o.place(foot, from)
-		b, bx, bz, okB := o.place(foot, to)
+		a, ax, az, okA := o.Place(foot, from)
+		b, bx, bz, okB := o.Place(foot, to)
 		if !okA || !okB {
 			return nil
 		}
@@ -432,6 +459,54 @@ func (o *Orbit) course(from, to int) *doubt.Value {
 	v := doubt.Propagate(func(v []float64) float64 { return deg(math.Atan2(o.hand*v[1], v[0])) }, x[:], sd[:])
 	return &v
 }
+
+// Line is where the feet travel from the first turn to the last catch: degrees to the
+// throwing side of the throw, negative to the pivot side; false for fewer than two
+// turns.
+func Line(o *Orbit, turns []Turn) (doubt.Value, bool) {
+	if len(turns) < 2 {
+		return doubt.Value{}, false
+	}
+	if v := o.course(turns[0].Zero, turns[len(turns)-1].Catch+int(settled*o.Rate)); v != nil {
+		return *v, true
+	}
+	return doubt.Value{}, false
+}
+
+// Axis is how the trunk leans, from the middle of the hips to that of the shoulders.
+type Axis struct {
+	Lean   doubt.Value `json:"lean" doc:"against the vertical, degrees; of one camera what lies across its sight"`
+	Toward float64     `json:"toward" doc:"azimuth to which a positive lean goes, degrees"`
+	Whole  bool        `json:"whole" doc:"two cameras saw it; one does not see how far it leans along its sight"`
+}
+
+// Axis is the trunk's axis in a frame.
+func (o *Orbit) Axis(frame int) (out Axis, ok bool) {
+	if frame < 0 || frame >= len(o.Neck) || !known(o.Neck[frame]) || !known(o.Pelvis[frame]) {
+		return out, false
+	}
+	v := space.Sub(o.Neck[frame], o.Pelvis[frame])
+	level := math.Hypot(v.X, v.Z)
+	lean, toward := level, math.Atan2(o.hand*v.Z, -v.X)
+	if out.Whole = o.both; !out.Whole {
+		// Positive to the throwing side from behind or before, to the throw from a side.
+		across := space.Vec{Z: o.hand}
+		if math.Abs(o.ahead.Z) > math.Abs(o.ahead.X) {
+			across = space.Vec{X: 1}
+		}
+		lean, toward = space.Dot(v, across), math.Atan2(o.hand*across.Z, -across.X)
+	}
+	place := axisSlack
+	if o.both {
+		place = bothSlack
+	}
+	out.Lean = doubt.Normal(deg(math.Atan2(lean, v.Y)), deg(place*math.Sqrt2/math.Max(0.1, space.Norm(v))))
+	out.Toward = azimuth.Near(deg(toward), doubt.Band{})
+	return out, true
+}
+
+// axisSlack is how well the middle of shoulders or hips is placed across the sight, m.
+const axisSlack = 0.015
 
 // Lead is how far one direction is ahead of another in a frame, degrees from -180
 // to 180.

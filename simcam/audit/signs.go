@@ -178,6 +178,15 @@ func Signs() []Sign {
 		})
 	}
 	full("discus", "full")
+	add("discus", "", "wobble", "disc swings to either side in the air", deg, 0, 6, func(c Clip) float64 {
+		from := c.Pos("release") + 1
+		axis := func(f int) r3.Vec { return r3.Unit(r3.Sub(c.Thing(f, "axis"), c.Thing(f, "centre"))) }
+		widest := 0.0
+		for f := from; f < len(c.Frames); f++ {
+			widest = math.Max(widest, math.Acos(math.Min(1, r3.Dot(axis(f), axis(from)))))
+		}
+		return widest * 90 / math.Pi
+	})
 	dive("discus", "standing", "wind", "wind")
 	front("discus", "standing")
 	add("discus", "standing", "low-point", "disc below the throwing shoulder at the end of the wind", m, -inf, 0.12, func(c Clip) float64 {

@@ -18,11 +18,14 @@ var rotationFaults = []Dial{
 	{Name: "open-front", Max: 45, Shown: 30, Says: "separation lost by the front landing, degrees"},
 }
 
+var wobble = Dial{Name: "wobble", Max: 20, Shown: 12, Says: "the disc swings in the air, degrees to either side"}
+
 // The standing throw knows only what happens from the power position on.
 var standingFaults = []Dial{rotationFaults[0], rotationFaults[5],
-	{Name: "low-point", Max: 50, Shown: 36, Says: "disc low in the middle, degrees of its path"}}
+	{Name: "low-point", Max: 50, Shown: 36, Says: "disc low in the middle, degrees of its path"}, wobble}
 
-func discusOf(p body.Person) Thrown {
+// DiscOf is the disc that a person throws.
+func DiscOf(p body.Person) Thrown {
 	t := Thrown{Kind: "discus", Mass: 2, Diameter: 0.22}
 	if p.Sex == body.Female || p.Height < 1.6 {
 		t.Mass, t.Diameter = 1, 0.181
@@ -140,7 +143,8 @@ func discus(p body.Person, w Wish) (*Motion, error) {
 	}
 	b := newBuilder(p)
 	m, d, k := b.m, b.m.Sizes, b.k
-	m.Thrown = discusOf(p)
+	m.Thrown = DiscOf(p)
+	m.Thrown.Wobble = w.dial("wobble") * math.Pi / 180
 	m.Props = Props{Circle: 2.5, Sector: 17.46, Cage: true}
 	_, T := turning(b, w, 1.25)
 	rel := T["release"]
@@ -199,7 +203,8 @@ func (m *Motion) holdDisc(b *builder, ring orbit, wind, rel, k float64, d figure
 func standing(p body.Person, w Wish) (*Motion, error) {
 	b := newBuilder(p)
 	m, d, k := b.m, b.m.Sizes, b.k
-	m.Thrown = discusOf(p)
+	m.Thrown = DiscOf(p)
+	m.Thrown.Wobble = w.dial("wobble") * math.Pi / 180
 	m.Props = Props{Circle: 2.5, Sector: 17.46, Cage: true}
 	const wind, front, rel = 0.75, 1.02, 1.30
 	m.Release, m.First, m.Last = rel, 0.1, rel+0.55

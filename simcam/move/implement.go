@@ -15,6 +15,7 @@ type Thrown struct {
 	Kind           string // hammer, weight, discus, shot, javelin
 	Mass, Diameter float64
 	Length         float64 // hammer and weight: grip to centre of the ball; javelin: tail to tip
+	Wobble         float64 // discus: how far its axis swings to either side in the air, rad
 }
 
 // air is how the air treats it.
@@ -25,7 +26,7 @@ func (k Thrown) air() flight.Implement {
 	case "weight":
 		return flight.Ball{Mass: k.Mass, Diameter: k.Diameter, WireArea: 0.001}
 	case "discus":
-		return flight.Discus{Mass: k.Mass, Diameter: k.Diameter}
+		return flight.Wobbling{Discus: flight.Discus{Mass: k.Mass, Diameter: k.Diameter}, Half: k.Wobble}
 	case "javelin":
 		return flight.Javelin{Mass: k.Mass, Length: k.Length}
 	}
@@ -48,13 +49,18 @@ type ReleaseState struct {
 type trajectory struct {
 	kind    Thrown
 	samples []flight.Sample
-	axis    r3.Vec // direction that is kept: disc axis, shaft; for a wire where the grip trails at release
+	axis    r3.Vec // direction that is kept: disc axis (the middle of its wobble), shaft; for a wire where the grip trails at release
 }
 
 // throw follows the implement from its release, on the tangent of its path.
 func (m *Motion) throw() *trajectory {
 	st := m.Leaving()
 	tr := &trajectory{kind: m.Thrown, axis: r3.Vec(st.Axis)}
+	if w := m.Thrown.Wobble; w != 0 {
+		// It leaves at one end of its wobble, nose up.
+		tr.axis = turned(tr.axis, r3.Vec(st.Velocity), w)
+		st.Axis = space.Vec(tr.axis)
+	}
 	samples, err := flight.Fly(m.Thrown.air(), flight.Still, st, m.Thrown.Diameter/2, m.Last-m.Release+0.2)
 	if err != nil && err != flight.ErrNever {
 		panic(err) // a motion of finite keys has finite states
@@ -109,9 +115,21 @@ func (tr *trajectory) at(s float64) Implement {
 	return tr.kind.points(pos, tr.trail(s, vel))
 }
 
+// turned tips an axis forward along a velocity.
+func turned(axis, vel r3.Vec, by float64) r3.Vec {
+	return r3.Rotate(axis, by, r3.Unit(r3.Cross(axis, vel)))
+}
+
+// wobbles is how often a second a badly released disc wobbles: about twice its spin.
+// Common practice, no source.
+const wobbles = 11.0
+
 // trail is where an implement's axis points: kept, but a wire comes to trail
-// behind the ball.
+// behind the ball, and a disc may wobble.
 func (tr *trajectory) trail(s float64, vel r3.Vec) r3.Vec {
+	if w := tr.kind.Wobble; w != 0 {
+		return r3.Rotate(turned(tr.axis, r3.Vec(tr.samples[0].Velocity), -w), 2*math.Pi*wobbles*s, tr.axis)
+	}
 	if tr.kind.Length == 0 || tr.kind.Kind == "javelin" {
 		return tr.axis
 	}

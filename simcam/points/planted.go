@@ -31,7 +31,7 @@ var plants = []Planted{
 	{"", "", "tall", "H10", ""}, {"", "", "lean-away", "H9", "axis"},
 	{"", "", "over-turned", "D3a", "pivot_turn"}, {"", "", "short-sweep", "D4", "sweep_wide"}, {"", "", "pre-turned", "D5d", "centre_turn"},
 	{"", "", "late-front", "D7", ""}, {"discus", "standing", "dive", "S1", "stand_level"}, {"shot", "rotational", "dive", "D2b", "level_entry"},
-	{"discus", "", "open-front", "D9s", "separation"}, {"shot", "", "open-front", "D9", "separation"}, {"discus", "standing", "low-point", "D6s", ""},
+	{"discus", "", "open-front", "D9s", "separation"}, {"shot", "", "open-front", "D9", "separation"}, {"discus", "standing", "low-point", "D6s", ""}, {"discus", "", "wobble", "D11", "disc_edge"},
 	{"shot", "glide", "upright-drive", "G1", ""}, {"shot", "glide", "crooked", "G1", "straight_line"}, {"shot", "glide", "flat-centre", "G2", ""},
 	{"shot", "glide", "slow-front", "G5", ""}, {"shot", "glide", "locked-block", "G6", ""}, {"shot", "glide", "pirouette", "G3", "held_line"},
 	{"javelin", "", "reaching", "J1", ""}, {"javelin", "", "weak-push", "J2", ""}, {"javelin", "", "late-block", "J3", ""},
@@ -85,6 +85,9 @@ func ByEyeAt(s simcam.Spec, rate float64) (technique.Model, technique.Input, err
 	}
 	in := Input(t, all)
 	in.Ground = Circle(t, 0, 1)
+	if a, b := Rims(t, 0, 1); a != nil {
+		in.Points["rim_a"], in.Points["rim_b"] = a, b
+	}
 	for _, p := range m.Positions {
 		if f, ok := t.Positions[p.ID]; ok && f >= 0 && f < len(t.Frames) {
 			in.Flags[p.ID] = f

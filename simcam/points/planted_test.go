@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"neokinema/core/body"
+	"neokinema/core/doubt"
 	"neokinema/core/technique"
 	"neokinema/simcam"
 	"neokinema/simcam/move"
@@ -114,5 +115,46 @@ func TestAnUnplantedDialIsNoticed(t *testing.T) {
 	}
 	if r := evaluate(m, in); len(r.Findings) != 0 {
 		t.Errorf("a rule that nothing meets still finds %+v", r.Findings)
+	}
+}
+
+// What is new in the glide is measured, and by the number alone: the order of arm,
+// shoulder and hand, a centre foot off the line, hips that turn on after the release.
+func TestGlideIsMeasured(t *testing.T) {
+	e, err := move.Find("shot")
+	if err != nil {
+		t.Fatal(err)
+	}
+	read := func(view, dial, id string) technique.Reading {
+		faults := map[string]float64{}
+		if dial != "" {
+			faults[dial] = e.Shown("glide", dial)
+		}
+		m, in, err := points.ByEye(simcam.Spec{Event: "shot", Variant: "glide", Faults: faults, Camera: simcam.Camera{Place: view}, Direction: 1, Athlete: body.Person{Sex: body.Male, Height: 1.84, Mass: 95}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		in.Marks = nil
+		for _, r := range technique.Evaluate(m, in).Readings {
+			if r.ID == id {
+				return r
+			}
+		}
+		t.Fatal("no reading", id)
+		return technique.Reading{}
+	}
+	for _, c := range []struct {
+		view, dial, id string
+		want           doubt.Verdict
+	}{
+		{"side", "", "order_time", doubt.Met}, {"back", "", "straight_line", doubt.Met}, {"back", "crooked", "straight_line", doubt.Missed},
+		{"back", "pirouette", "spin_on", doubt.Missed}, {"side", "", "spin_on", doubt.Met},
+	} {
+		if r := read(c.view, c.dial, c.id); r.Verdict != c.want || r.Value == nil {
+			t.Errorf("%s from the %s, %q: %s %+v (%s)", c.id, c.view, c.dial, r.Verdict, r.Value, r.Why)
+		}
+	}
+	if r := read("back", "", "order_time"); r.Value != nil || r.Decide == "" {
+		t.Errorf("an order of forward speeds was read from behind: %+v", r)
 	}
 }

@@ -8,6 +8,8 @@ import (
 	"math/rand/v2"
 	"strconv"
 
+	"gonum.org/v1/gonum/spatial/r3"
+
 	"neokinema/core/body"
 	"neokinema/core/contact"
 	"neokinema/core/ground"
@@ -17,6 +19,7 @@ import (
 	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/simcam"
+	"neokinema/simcam/move"
 )
 
 // All places every landmark in every frame, scattered by sigma px, as a draft.
@@ -93,9 +96,11 @@ func Circle(t simcam.Truth, sigma float64, seed uint64) *ground.Marks {
 	return m
 }
 
-// distance of a camera from the origin, m: its place is what its matrix maps to
-// nothing.
-func distance(p [3][4]float64) float64 {
+// distance of a camera from the origin, m.
+func distance(p [3][4]float64) float64 { return r3.Norm(eye(p)) }
+
+// eye is the place of a camera: what its matrix maps to nothing.
+func eye(p [3][4]float64) r3.Vec {
 	a := make([]float64, 9)
 	b := make([]float64, 3)
 	for i := range 3 {
@@ -103,9 +108,9 @@ func distance(p [3][4]float64) float64 {
 		b[i] = -p[i][3]
 	}
 	if linear.Solve(a, b) != nil {
-		return 0
+		return r3.Vec{}
 	}
-	return math.Sqrt(b[0]*b[0] + b[1]*b[1] + b[2]*b[2])
+	return r3.Vec{X: b[0], Y: b[1], Z: b[2]}
 }
 
 // Ball follows the implement in every picture that shows it, off by sigma px.
@@ -247,3 +252,35 @@ func Positions(m technique.Model, t simcam.Truth, r technique.Report) (s Score, 
 	}
 	return s, off
 }
+
+// Rims are both ends of the oval as which a disc in the air shows, off by sigma px;
+// nil for other implements.
+func Rims(t simcam.Truth, sigma float64, seed uint64) (a, b *track.Track) {
+	release, ok := t.Positions["release"]
+	if !ok || t.Event != "discus" {
+		return nil, nil
+	}
+	r := rand.New(rand.NewPCG(seed, 11))
+	a, b = track.New(len(t.Frames)), track.New(len(t.Frames))
+	half := move.DiscOf(t.Spec.Athlete).Diameter / 2
+	for f := release; f < len(t.Frames); f++ {
+		fr := t.Frames[f]
+		centre, axis := vec(fr.Implement["centre"].World), vec(fr.Implement["axis"].World)
+		// The long axis of the oval lies in the disc and across the sight.
+		long := r3.Unit(r3.Cross(r3.Sub(axis, centre), r3.Sub(centre, eye(fr.Camera))))
+		for k, into := range []*track.Track{a, b} {
+			p := r3.Add(centre, r3.Scale(half*float64(1-2*k), long))
+			row := func(i int) float64 {
+				m := fr.Camera[i]
+				return m[0]*p.X + m[1]*p.Y + m[2]*p.Z + m[3]
+			}
+			x, y := row(0)/row(2)+sigma*r.NormFloat64(), row(1)/row(2)+sigma*r.NormFloat64()
+			if row(2) > 0 && x > 0 && y > 0 && x < float64(t.Spec.Width) && y < float64(t.Spec.Height) {
+				_ = into.Set(f, &track.Point{X: x, Y: y, Source: "hand", Confidence: 1})
+			}
+		}
+	}
+	return a, b
+}
+
+func vec(v [3]float64) r3.Vec { return r3.Vec{X: v[0], Y: v[1], Z: v[2]} }

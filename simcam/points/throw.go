@@ -64,6 +64,9 @@ func Throw(s simcam.Spec, off Scatter) (Thrown, error) {
 		}
 	}
 	pts["ball"] = ball
+	if a, b := Rims(t, off.Ball, off.Seed); a != nil {
+		pts["rim_a"], pts["rim_b"] = a, b
+	}
 	m := Circle(t, off.Click, off.Seed)
 	same := func(_ int, p r2.Vec) r2.Vec { return p }
 	eye, err := sight.Fit(*m, same, s.Width, s.Height, 0)

@@ -925,6 +925,20 @@ export interface components {
              */
             steeper: number;
         };
+        Aim: {
+            /**
+             * Format: int64
+             * @description frame in which it was clicked
+             */
+            frame: number;
+            /**
+             * Format: double
+             * @description px of the upright picture
+             */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         AnswerSharedRequest: {
             text: string;
         };
@@ -1042,6 +1056,29 @@ export interface components {
              * @description m/s, with the athlete positive
              */
             wind?: number;
+        };
+        Attitude: {
+            /** @description pitch minus the angle of the release, degrees */
+            attack?: components["schemas"]["Value"];
+            /**
+             * Format: int64
+             * @description frames that were used
+             */
+            frames: number;
+            /**
+             * Format: double
+             * @description swings a second
+             */
+            rate?: number;
+            /**
+             * @description pitch: the front over the back, from the side; roll: the edge of the throwing side under the other, from behind
+             * @enum {string}
+             */
+            seen: "pitch" | "roll";
+            /** @description middle over the frames, degrees */
+            tilt: components["schemas"]["Value"];
+            /** @description how far it swings to either side, degrees; absent when too few frames show both ends */
+            wobble?: components["schemas"]["Value"];
         };
         Band: {
             /** Format: double */
@@ -2077,6 +2114,8 @@ export interface components {
             y: number;
         };
         Marks: {
+            /** @description a place on the ground that lies in the middle of the sector */
+            aim?: components["schemas"]["Aim"];
             /**
              * Format: double
              * @description m from the camera to the origin, to half a metre; 0 when nobody knows
@@ -2093,7 +2132,7 @@ export interface components {
         };
         Measure: {
             /** @enum {string} */
-            kind: "joint" | "lean" | "tilt" | "brake" | "turn" | "slope" | "sideways" | "ahead" | "above" | "apart" | "apart_leg" | "rise" | "gain" | "keeps" | "strides" | "backward" | "off_path" | "duration" | "share" | "change" | "mark" | "azimuth" | "lead" | "turned" | "ball_speed" | "ball_height" | "release_speed" | "release_angle" | "release_height" | "reach" | "offset" | "contact" | "flight" | "duty" | "cadence" | "length" | "speed" | "travel" | "force" | "k_vert" | "k_leg" | "asymmetry";
+            kind: "joint" | "lean" | "tilt" | "brake" | "turn" | "slope" | "sideways" | "ahead" | "above" | "apart" | "apart_leg" | "rise" | "gain" | "keeps" | "strides" | "backward" | "off_path" | "duration" | "share" | "change" | "mark" | "azimuth" | "lead" | "turned" | "turns_on" | "ball_speed" | "ball_height" | "release_speed" | "release_angle" | "release_height" | "attack" | "roll" | "wobble" | "axis_lean" | "feet_line" | "hips_drift" | "feet_off" | "sequence" | "reach" | "offset" | "contact" | "flight" | "duty" | "cadence" | "length" | "speed" | "travel" | "force" | "k_vert" | "k_leg" | "asymmetry";
             /** @enum {string} */
             pick?: "largest" | "smallest" | "";
             /** @description roles */
@@ -3052,6 +3091,8 @@ export interface components {
         ThrowReport: {
             /** @description the flight that the release would give in still air */
             ahead?: components["schemas"]["Ahead"];
+            /** @description how the disc lies in the air */
+            attitude?: components["schemas"]["Attitude"];
             /** @description of the ball's azimuth at the catches, degrees */
             catches?: components["schemas"]["Trend"];
             /**
@@ -3078,6 +3119,8 @@ export interface components {
             turns: components["schemas"]["Turn"][];
             /** @description greatest pull over body weight */
             weights?: components["schemas"]["Value"];
+            /** @description m that its wobble costs */
+            wobbled?: components["schemas"]["Value"];
         };
         Together: {
             /** @description at the frames of the first clip */
@@ -3210,6 +3253,8 @@ export interface components {
             step?: components["schemas"]["Value"];
             /** @description cm that the hips go from side to side; only seen along the line of the throw */
             sway?: components["schemas"]["Value"];
+            /** @description where the sweep foot points as it lands, degrees; two cameras only */
+            sweep?: components["schemas"]["Value"];
             /** @description of the ball's plane, degrees */
             tilt: components["schemas"]["Value"];
             /** @description s, from zero to zero */
