@@ -11,6 +11,7 @@ import (
 
 	"neokinema/core/azimuth"
 	"neokinema/core/technique"
+	"neokinema/core/track"
 	"neokinema/e2e/house"
 	"neokinema/internal/bench"
 	"neokinema/internal/demo"
@@ -151,6 +152,21 @@ func TestAThrowFromAbove(t *testing.T) {
 			return math.Abs(math.Remainder(shown(s, "ball")-*truth.Frames[truth.Positions[id]].Azimuths.Implement, 360)) < 4
 		}, "both clips together put the ball right at %s", id)
 	}
+	// With no position in common the clips are brought together by what they heard.
+	sh := sheet(c, at.String())
+	var blind []bench.Edit
+	for _, p := range sh.Model.Positions {
+		blind = append(blind, bench.Edit{Kind: "flag", Clip: &two.ID, Key: p.ID, Value: bench.Value(technique.NotThere)})
+	}
+	c.Do("POST", "/api/attempts/"+at.String()+"/edits", bench.Edits{Base: sh.Work.Revision, Edits: blind}, 200, nil)
+	var heard technique.Together
+	c.Do("GET", "/api/attempts/"+at.String()+"/both", nil, 200, &heard)
+	if late := side.Start - truth.Start; heard.By != "sound" || math.Abs(heard.Offset+late) > 0.5/120 {
+		t.Errorf("by %s, %.4f s apart, truth %.4f", heard.By, heard.Offset, -late)
+	}
+	c.Do("POST", "/api/attempts/"+at.String()+"/edits", bench.Edits{Base: sheet(c, at.String()).Work.Revision, Edits: []bench.Edit{{Kind: "flag", Clip: &two.ID, Key: "release", Value: bench.Value(side.Positions["release"])}}}, 200, nil)
+	s.Bench(h, at)
+	s.Keyboard.MustType(input.KeyI)
 	// From the side its release is read too.
 	s.Button("^2 side$")
 	s.See("[data-testid=worth]")
@@ -166,4 +182,62 @@ func TestAThrowFromAbove(t *testing.T) {
 
 func report(sh bench.Sheet, c store.Clip) technique.Report {
 	return technique.Evaluate(sh.Model, sh.Input(c))
+}
+
+// TestADiscInTheAir: a coach clicks both ends of the disc frame by frame after the
+// release and reads how it lies and wobbles, and what that costs; then he turns the
+// middle of the sector by hand.
+func TestADiscInTheAir(t *testing.T) {
+	c, s, at, clip, truth := run(t, "sunniva discus side.mp4", func(truth simcam.Truth, clip uuid.UUID) []bench.Edit {
+		return append(tracked(truth, clip), bench.Edit{Kind: "ground", Clip: &clip, Key: "marks", Value: bench.Value(points.Circle(truth, 1, 3))})
+	})
+	defer s.Done()
+	a, b := points.Rims(truth, 0.7, 3)
+	release := truth.Positions["release"]
+	s.Keyboard.MustType(input.KeyI)
+	s.Jump(release)
+	s.See("[data-testid=click-ends]").MustClick()
+	const frames = 18 // 75 ms
+	for f := release; f < release+frames; f++ {
+		for _, end := range []*track.Track{a, b} {
+			p, _ := end.At(f)
+			s.See("[data-testid=tool]")
+			s.Until(func() bool { return s.Frame() == f }, "the stage goes on to frame %d", f)
+			s.Place(p.X, p.Y)
+		}
+	}
+	s.Keyboard.MustType(input.Escape)
+	s.Until(func() bool { return sheet(c, at.String()).Work.Clips[clip].Points["rim_b"] != nil }, "the clicks are kept")
+	s.Says("to either side")
+	s.Says("Against its path")
+	sh := sheet(c, at.String())
+	got := report(sh, sh.Clips[0]).Throw
+	wobble, want := truth.Spec.Faults["wobble"], truth.Release.Attack-truth.Spec.Faults["wobble"]
+	if got.Attitude == nil || got.Attitude.Wobble == nil || math.Abs(got.Attitude.Wobble.X-wobble) > 3 || math.Abs(got.Attitude.Attack.X-want) > 4 {
+		t.Fatalf("%+v, truth: wobble %g, attack %.1f", got.Attitude, wobble, want)
+	}
+	if got.Wobbled == nil || got.Wobbled.X <= 0.2 {
+		t.Errorf("the wobble costs %+v", got.Wobbled)
+	}
+	s.Says("That costs about")
+
+	before := shown(s, "hips")
+	s.Keyboard.MustType(input.KeyG)
+	s.Button("Circle of discus")
+	s.See("[data-testid=aim]").MustClick()
+	s.See("[data-testid=tool]")
+	// A place 3 m out and 30 degrees to the right of the middle.
+	m := truth.Frames[0].Camera
+	row := func(i int) float64 { return m[i][0]*3*math.Cos(math.Pi/6) + m[i][2]*3*math.Sin(math.Pi/6) + m[i][3] }
+	s.Place(row(0)/row(2), row(1)/row(2))
+	s.Until(func() bool { return sheet(c, at.String()).Work.Clips[clip].Ground.Aim != nil }, "the aim is kept")
+	s.Says("middle of the sector, set by hand")
+	s.Keyboard.MustType(input.KeyI)
+	s.Until(func() bool { return math.Abs(math.Remainder(shown(s, "hips")-before, 360)) > 20 }, "directions count from the new middle")
+	if turned := math.Remainder(shown(s, "hips")-before, 360); math.Abs(math.Abs(turned)-30) > 4 {
+		t.Errorf("30 degrees by hand turned directions by %.1f", turned)
+	}
+	s.Keyboard.MustType(input.KeyG)
+	s.See("[aria-label='forget the middle of the sector']").MustClick()
+	s.Until(func() bool { return sheet(c, at.String()).Work.Clips[clip].Ground.Aim == nil }, "the aim is gone")
 }

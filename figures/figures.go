@@ -111,6 +111,9 @@ func All() []Figure {
 		{"throws.release.speed_err_pct", "%", "<= 2", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.releaseSpeed, err }},
 		{"throws.release.angle_err_deg", "deg", "<= 1", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.releaseAngle, err }},
 		{"throws.sync.err_frames", "frames", "<= 0.5", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.sync, err }},
+		{"throws.sound.err_frames", "frames", "<= 0.5", func(*Lab) (float64, error) { return SoundError() }},
+		{"throws.attitude.err_deg", "deg", "<= 2", func(l *Lab) (float64, error) { r, err := l.disc(); return r.pitch, err }},
+		{"throws.wobble.err_deg", "deg", "<= 2", func(l *Lab) (float64, error) { r, err := l.disc(); return r.wobble, err }},
 		{"throws.flight.closed_form_err_m", "m", "<= 0.000001", func(*Lab) (float64, error) { return points.Flight(), nil }},
 		{"followup.match.within_1_frame.pct", "%", ">= 90", func(*Lab) (float64, error) { r, err := points.Matching(0.5); return r.Percent(), err }},
 		{"followup.list_10k.p95_ms", "ms", "<= 100", func(l *Lab) (float64, error) { r, err := l.crowd(); return r.list, err }},
@@ -163,6 +166,7 @@ type Lab struct {
 	handled   *handFigures
 	judged    *judgement
 	deep      *depth
+	discs     *discs
 	simulated *simulation
 	posed     *poses
 	digital   *digitised

@@ -1,14 +1,18 @@
 package figures
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"os"
+	"path/filepath"
 	"time"
 
 	"neokinema/core/body"
+	"neokinema/core/echo"
 	"neokinema/core/technique"
 	"neokinema/core/throw"
+	"neokinema/internal/media"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
@@ -138,4 +142,92 @@ func ThrowTime() (float64, error) {
 	}
 	fmt.Fprintf(os.Stderr, "  %d frames\n", len(t.Truth.Frames))
 	return middle(all), nil
+}
+
+// discs is what the attitude of simulated discs is off.
+type discs struct{ pitch, wobble float64 }
+
+// disc films discs that lie and wobble in several ways from the side, both hands, with
+// room for the flight, and reads them back.
+func (l *Lab) disc() (discs, error) {
+	if l.discs != nil {
+		return *l.discs, nil
+	}
+	var pitch, wobble []float64
+	for _, hand := range []body.Side{body.Right, body.Left} {
+		for _, rate := range []float64{120, 240} {
+			for _, by := range []float64{0, 4, 8, 12} {
+				s := thrown("discus", hand, rate, "side")
+				s.Camera.Distance, s.Camera.Zoom, s.Faults = 14, 0.6, map[string]float64{"wobble": by}
+				t, err := points.Throw(s, points.Careful)
+				if err != nil {
+					return discs{}, err
+				}
+				a, err := t.Clip.Attitude(t.Clip.Release)
+				if err != nil {
+					return discs{}, err
+				}
+				truth := t.Truth.Release
+				// The disc leaves at one end of its wobble.
+				pitch = append(pitch, math.Abs(a.Tilt.X-(truth.Angle+truth.Attack-by)))
+				if a.Wobble == nil {
+					return discs{}, fmt.Errorf("no wobble is read of %d frames at %g/s", a.Frames, rate)
+				}
+				fmt.Fprintf(os.Stderr, "  disc %-5s %3.0f/s: pitch %.1f ±%.1f, wobble %.1f ±%.1f, truth %g, %d frames\n", hand, rate, a.Tilt.X, a.Tilt.Half, a.Wobble.X, a.Wobble.Half, by, a.Frames)
+				wobble = append(wobble, math.Abs(a.Wobble.X-by))
+			}
+		}
+	}
+	l.discs = &discs{middle(pitch), middle(wobble)}
+	return *l.discs, nil
+}
+
+// SoundError is by how much two cameras' clips are brought together wrongly by their
+// sound alone, frames at 240/s: the middle of simulated throws, the sound compressed as
+// a phone does, its way to each camera taken off.
+func SoundError() (float64, error) {
+	dir, err := os.MkdirTemp("", "sound-")
+	if err != nil {
+		return 0, err
+	}
+	defer os.RemoveAll(dir)
+	var off []float64
+	for i, event := range []string{"hammer", "weight", "discus", "shot"} {
+		for k, late := range []float64{0.1037, 0.3502} {
+			var heard [2][]float64
+			var far [2]float64
+			for c, place := range []string{"back", "side"} {
+				s := thrown(event, body.Right, 240, place)
+				s.Camera.Sound, s.Seed, s.Camera.Distance = true, uint64(10*i+2*k+c+1), 9+6*float64(c)
+				if c == 1 {
+					s.Camera.Late, s.CaptureRate = late, 120
+				}
+				sc, err := simcam.New(s)
+				if err != nil {
+					return 0, err
+				}
+				raw, packed := filepath.Join(dir, "sound.wav"), filepath.Join(dir, "sound.mp4")
+				if err := os.WriteFile(raw, sc.Sound(), 0o600); err != nil {
+					return 0, err
+				}
+				if err := media.Remake(context.Background(), raw, packed, "-c:a", "aac", "-b:a", "64k"); err != nil {
+					return 0, err
+				}
+				sound, err := media.Listen(context.Background(), packed, 8000)
+				if err != nil {
+					return 0, err
+				}
+				slow := s.CaptureRate / s.FileRate
+				heard[c] = echo.Onsets(sound.Samples, sound.Rate*slow, sound.First/slow)
+				far[c] = s.Camera.Distance / 343
+			}
+			lag, err := echo.Lag(heard[0], heard[1])
+			if err != nil {
+				return 0, fmt.Errorf("%s: %w", event, err)
+			}
+			off = append(off, math.Abs(lag-(far[1]-far[0])+late)*240)
+		}
+	}
+	fmt.Fprintf(os.Stderr, "  by sound, frames at 240/s: %.2f\n", off)
+	return middle(off), nil
 }

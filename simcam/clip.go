@@ -208,11 +208,9 @@ func (sc *Scene) WriteClip(ctx context.Context, path string) error {
 	if s.TagRate {
 		video.Tags[media.CaptureRateTag] = fmt.Sprintf("%g", s.CaptureRate)
 	}
-	if gun, ok := sc.Motion.Times["gun"]; ok {
+	if heard := sc.Sound(); heard != nil {
 		sound := path + ".wav"
-		// Slow motion stretches sound with the pictures.
-		at := (gun - sc.Motion.First - s.Camera.Late) * s.CaptureRate / s.FileRate
-		if err := os.WriteFile(sound, shotSound(at, float64(len(sc.Truth.Frames))/s.FileRate), 0o644); err != nil {
+		if err := os.WriteFile(sound, heard, 0o644); err != nil {
 			return err
 		}
 		defer os.Remove(sound)

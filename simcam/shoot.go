@@ -203,8 +203,55 @@ func (sc *Scene) obstacles(s Spec) []film.Face {
 	return out
 }
 
-// shotSound is a WAV file of so many seconds with the bang of a gun.
-func shotSound(at, length float64) []byte {
+// bang is a sudden noise: when, s of the file, and how loud, 0 to 1.
+type bang struct{ at, loud float64 }
+
+// airSpeed is the speed of sound, m/s at 20 degrees.
+const airSpeed = 343.0
+
+// Bangs are what a microphone in the camera hears of a clip, in seconds of the file:
+// slow motion stretches sound with the pictures.
+func (sc *Scene) bangs() (out []bang) {
+	s := sc.Truth.Spec
+	slow := s.CaptureRate / s.FileRate
+	if gun, ok := sc.Motion.Times["gun"]; ok {
+		out = append(out, bang{(gun - sc.Motion.First - s.Camera.Late) * slow, 1})
+	}
+	if !s.Camera.Sound {
+		return out
+	}
+	far := r3.Norm(r3.Sub(sc.lens(sc.when(0)).At, r3.Vec{Y: 1})) / airSpeed
+	add := func(t, loud float64) {
+		out = append(out, bang{(t - sc.Motion.First - sc.Truth.Start + far) * slow, loud})
+	}
+	// Steps that the motion makes, whether this clip shows them or not.
+	const look = 1.0 / 480
+	var was [2]bool
+	for t, first := sc.Motion.First, true; t < sc.Motion.Last; t, first = t+look, false {
+		for side, down := range sc.Motion.At(t).Down {
+			if down && !was[side] && !first {
+				add(t, 0.35+0.1*float64(side))
+			}
+			was[side] = down
+		}
+	}
+	if !math.IsNaN(sc.Motion.Release) {
+		add(sc.Motion.Release, 0.7)
+	}
+	return out
+}
+
+// Sound is a WAV file of what the camera hears; nil when it hears nothing.
+func (sc *Scene) Sound() []byte {
+	list := sc.bangs()
+	if len(list) == 0 {
+		return nil
+	}
+	return wav(list, float64(len(sc.Truth.Frames))/sc.Truth.Spec.FileRate, sc.seed)
+}
+
+// wav is a WAV file of so many seconds with bangs in a quiet hiss.
+func wav(list []bang, length float64, seed uint64) []byte {
 	const rate = 22050
 	n := int(length * rate)
 	out := make([]byte, 0, 44+2*n)
@@ -220,12 +267,13 @@ func shotSound(at, length float64) []byte {
 	out = binary.LittleEndian.AppendUint16(out, 16)
 	out = append(out, "data"...)
 	out = binary.LittleEndian.AppendUint32(out, uint32(2*n))
-	r := rand.New(rand.NewPCG(1, 2))
+	r := rand.New(rand.NewPCG(seed, 2))
 	for i := range n {
-		t := float64(i)/rate - at
 		v := 0.01 * r.NormFloat64()
-		if t >= 0 {
-			v += 0.8 * math.Exp(-t/0.06) * r.NormFloat64() * 0.4
+		for _, b := range list {
+			if t := float64(i)/rate - b.at; t >= 0 && t < 0.5 {
+				v += b.loud * math.Exp(-t/0.06) * r.NormFloat64() * 0.32
+			}
 		}
 		out = binary.LittleEndian.AppendUint16(out, uint16(int16(32000*math.Max(-1, math.Min(1, v)))))
 	}

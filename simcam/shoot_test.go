@@ -205,7 +205,7 @@ func TestVenuesHaveTheirLines(t *testing.T) {
 // TestGunSoundsWhenItShould: silence, then the bang, stretched with the slow
 // motion.
 func TestGunSoundsWhenItShould(t *testing.T) {
-	wav := shotSound(0.8, 2)
+	wav := wav([]bang{{0.8, 1}}, 2, 1)
 	if string(wav[:4]) != "RIFF" || string(wav[8:12]) != "WAVE" {
 		t.Fatal("not a WAV file")
 	}

@@ -49,6 +49,7 @@ type Camera struct {
 	Net         bool    `json:"net,omitempty" doc:"a cage net in front"`
 	Post        bool    `json:"post,omitempty" doc:"a post in front"`
 	Late        float64 `json:"late,omitempty" doc:"starts this much after the action's first frame, s"`
+	Sound       bool    `json:"sound,omitempty" doc:"takes the sound of steps and of the shout at the release"`
 	Early       float64 `json:"early,omitempty" doc:"stops this much before its last, s"`
 }
 

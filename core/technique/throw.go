@@ -393,6 +393,7 @@ type Above struct {
 	Separation Leads        `json:"separation" doc:"hips ahead of the chest"`
 	Drag       Leads        `json:"drag" doc:"chest ahead of the ball"`
 	Drift      *doubt.Value `json:"drift,omitempty" required:"false" doc:"cm that the hips leave the straight line from their first to their last place, to the right when positive; only seen along the throw"`
+	Axis       *throw.Axis  `json:"axis,omitempty" required:"false" doc:"the trunk in the last frame before the release"`
 	Rim        *doubt.Value `json:"rim,omitempty" required:"false" doc:"cm from the toes to the rim of the circle where they come nearest; negative is out"`
 }
 
@@ -494,6 +495,9 @@ func (e *evaluation) above(o *throw.Orbit) Above {
 		v := doubt.Normal(100*nearest, 100*o.FootSD())
 		a.Rim = &v
 	}
+	if v, ok := o.Axis(o.To - 1); ok {
+		a.Axis = &v
+	}
 	if v, ok := o.Drift(e.entry(), o.To); ok {
 		a.Drift = &v
 	}
@@ -504,6 +508,7 @@ func (e *evaluation) above(o *throw.Orbit) Above {
 type Together struct {
 	Above Above `json:"above" doc:"at the frames of the first clip"`
 	Turning
+	By     string  `json:"by" enum:"position,sound" doc:"what brought the clips to the same moment"`
 	Offset float64 `json:"offset" doc:"s: when frame 0 of the first clip was, on the clock of the second"`
 	Apart  float64 `json:"apart" doc:"cm by which the lines of sight miss each other"`
 	Off    float64 `json:"off" doc:"degrees by which the first clip alone was off in the ball's direction, middle of all frames"`
@@ -512,11 +517,16 @@ type Together struct {
 // Errors of [Both].
 var (
 	ErrCircle = errors.New("both clips need a marked circle and a tracked ball")
-	ErrMoment = errors.New("the two clips share no flagged position; flag the release in both")
+	ErrMoment = errors.New("the two clips share no flagged position and no sound; flag the release in both")
 )
 
-// Both reads a throw from two clips of one attempt.
-func Both(m Model, a, b Input) (Together, error) {
+// airSpeed is the speed of sound, m/s at 20 degrees (from memory of textbooks).
+const airSpeed = 343.0
+
+// Both reads a throw from two clips of one attempt. They are brought to about the same
+// moment by a position that both show; or else by sound, when heard is not nil: by how
+// much later the same sound stands in b than in a, s of true time.
+func Both(m Model, a, b Input, heard *float64) (Together, error) {
 	var es [2]*evaluation
 	var clips [2]throw.Clip
 	for i, in := range []Input{a, b} {
@@ -535,23 +545,27 @@ func Both(m Model, a, b Input) (Together, error) {
 		es[i] = e
 		clips[i] = throw.Clip{Eye: e.eye, Move: e.move, Points: in.Points, Frames: e.clock.Len(), Sigma: e.sigma, Left: e.roles.Throwing == body.Left, Person: in.Athlete, Kind: implements[m.ID].kind, Contacts: e.contacts, Release: release}
 	}
-	start, known := 0.0, false
+	start, by := 0.0, ""
+	if heard != nil {
+		// The sound came later to the camera that stood farther off.
+		far := func(c throw.Clip) float64 { return space.Norm(c.Eye.At) / airSpeed }
+		start, by = *heard-(far(clips[1])-far(clips[0])), "sound"
+	}
 	for _, p := range append([]Position{{ID: "release"}}, es[0].m.Positions...) {
 		f, okA := es[0].flag(p.ID)
 		g, okB := es[1].flag(p.ID)
-		if okA && okB && es[0].clock.Known() && es[1].clock.Known() {
-			start, known = es[1].clock.At(g)-es[0].clock.At(f), true
-			break
+		if by == "" && okA && okB && es[0].clock.Known() && es[1].clock.Known() {
+			start, by = es[1].clock.At(g)-es[0].clock.At(f), "position"
 		}
 	}
-	if !known {
+	if by == "" {
 		return Together{}, ErrMoment
 	}
 	both, err := throw.Pair{A: clips[0], B: clips[1], Start: start}.New()
 	if err != nil {
 		return Together{}, err
 	}
-	out := Together{Above: es[0].above(both.Orbit), Turning: es[0].turning(nil), Offset: both.Offset, Apart: 100 * both.Apart}
+	out := Together{By: by, Above: es[0].above(both.Orbit), Turning: es[0].turning(nil), Offset: both.Offset, Apart: 100 * both.Apart}
 	if both.Orbit.Ball != nil {
 		out.Turning = es[0].turning(both.Orbit.Turns(es[0].contacts, es[0].report.Throw.Mass))
 	}

@@ -171,7 +171,7 @@ func TestBothClips(t *testing.T) {
 	m, a, truth := throwOf(t, simcam.Spec{Event: "hammer", Camera: simcam.Camera{Place: "back"}})
 	_, b, other := throwOf(t, simcam.Spec{Event: "hammer", Camera: simcam.Camera{Place: "side", Late: 0.5}})
 	a.Flags, b.Flags = map[string]int{"release": truth.Positions["release"]}, map[string]int{"release": other.Positions["release"]}
-	got, err := technique.Both(m, a, b)
+	got, err := technique.Both(m, a, b, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -188,8 +188,25 @@ func TestBothClips(t *testing.T) {
 	if worst == 0 || worst > 4 {
 		t.Errorf("the ball's direction is off by up to %.1f degrees", worst)
 	}
+	// Without a position that both show the sound brings them together: its way to the
+	// two cameras is taken off.
+	for i := range m.Positions {
+		b.Flags[m.Positions[i].ID] = technique.NotThere
+	}
+	if _, err := technique.Both(m, a, b, nil); err != technique.ErrMoment {
+		t.Errorf("nothing in common: %v", err)
+	}
+	heard := -0.5 + 0.01
+	loud, err := technique.Both(m, a, b, &heard)
+	if err != nil || loud.By != "sound" || got.By != "position" || math.Abs(loud.Offset+0.5) > 0.004 {
+		t.Errorf("by sound: %v, by %s, offset %.4f s", err, loud.By, loud.Offset)
+	}
+	heard = 0.4
+	if _, err := technique.Both(m, a, b, &heard); err == nil {
+		t.Error("a sound of another moment brought them together")
+	}
 	b.Ground = nil
-	if _, err := technique.Both(m, a, b); err != technique.ErrCircle {
+	if _, err := technique.Both(m, a, b, nil); err != technique.ErrCircle {
 		t.Errorf("without a circle: %v", err)
 	}
 }

@@ -82,7 +82,7 @@ func (s *server) attempts(api huma.API) {
 		return answer(spoken(out, false, who(ctx).Directions), err)
 	})
 	register(s, api, "GET", "/attempts/{id}/both", "bothClips", "Read a throw from two clips of an attempt at once", func(ctx context.Context, in *ByID) (*bodyOf[technique.Together], error) {
-		return answer(s.Bench.Both(ctx, who(ctx).TeamID, in.ID))
+		return answer(s.Bench.Both(ctx, who(ctx).TeamID, in.ID, s.Watch.Lag))
 	})
 	register(s, api, "POST", "/models/check", "checkModel", "Read a model file and tell everything that is wrong in it", func(ctx context.Context, in *struct {
 		Body struct {

@@ -145,13 +145,18 @@ func Draw(ctx context.Context, dir string, only []string, say io.Writer) error {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return err
 	}
+	wanted := map[string]bool{}
+	for _, name := range only {
+		wanted[slug(strings.TrimSuffix(name, ".mp4"))] = false
+	}
 	for _, who := range people() {
 		for _, at := range who.attempts {
 			for _, q := range at.clips {
 				name := slug(q.file)
-				if len(only) > 0 && !strings.Contains(strings.Join(only, " "), strings.TrimSuffix(name, ".mp4")) {
+				if _, ok := wanted[strings.TrimSuffix(name, ".mp4")]; len(only) > 0 && !ok {
 					continue
 				}
+				wanted[strings.TrimSuffix(name, ".mp4")] = true
 				scene, err := simcam.New(q.specFor(who.athlete, at))
 				if err != nil {
 					return fmt.Errorf("%s: %w", name, err)
@@ -170,6 +175,11 @@ func Draw(ctx context.Context, dir string, only []string, say io.Writer) error {
 				}
 				fmt.Fprintf(say, "%-34s %4d frames %5.2f MB\n", name, len(scene.Truth.Frames), float64(info.Size())/1e6)
 			}
+		}
+	}
+	for name, drawn := range wanted {
+		if !drawn {
+			return fmt.Errorf("the demo has no clip %q", name)
 		}
 	}
 	return nil
@@ -218,7 +228,7 @@ func people() []person {
 		}},
 		{athlete("Brisa Haldane", 2001, body.Female, 1.74, 84, l, r, l), []attempt{
 			{daysAgo: 5, session: "Cage, last light", mark: "58.40 m", implement: "hammer 4 kg", setting: "practice", focus: "patience in the entry", spec: simcam.Spec{Event: "hammer", Kit: 3},
-				clips: []shot{{file: "haldane hammer back.mp4", camera: cam{Place: "back", Late: 1.0}, capture: 120}, {file: "haldane hammer side.mp4", camera: cam{Place: "side", Late: 1.35, Distance: 13}, capture: 120}}, depth: true, state: "in_work"},
+				clips: []shot{{file: "haldane hammer back.mp4", camera: cam{Place: "back", Late: 1.0, Sound: true}, capture: 120}, {file: "haldane hammer side.mp4", camera: cam{Place: "side", Late: 1.35, Distance: 13, Sound: true}, capture: 120}}, depth: true, state: "in_work"},
 			{daysAgo: 1, session: "Indoor weight", mark: "17.02 m", implement: "weight 9.08 kg", setting: "practice", spec: faulty("weight", "", 3, map[string]float64{"late-catch": 50}),
 				clips: []shot{{file: "haldane weight.mp4", camera: cam{Place: "back", Late: 0.6, Dim: 0.72, Noise: 5, Exposure: 0.002}, capture: 120}}, state: "new"},
 		}},
@@ -227,8 +237,8 @@ func people() []person {
 				clips: []shot{{file: "through the net.mp4", camera: cam{Place: "back", Net: true, Post: true, Late: 1.5, Compression: 30, Shake: 1.5}, capture: 60, untagged: true}}, state: "new"},
 		}},
 		{athlete("Sunniva Orr", 2003, body.Female, 1.79, 86, l, r, l), []attempt{
-			{daysAgo: 7, session: "Discus, three rhythms", mark: "47.90 m", implement: "discus 1 kg", setting: "practice", spec: faulty("discus", "full", 1, map[string]float64{"over-turned": 32}),
-				clips: []shot{{file: "sunniva discus.mp4", camera: cam{Place: "back", Late: 0.3}, capture: 120}}, state: "new"},
+			{daysAgo: 7, session: "Discus, three rhythms", mark: "47.90 m", implement: "discus 1 kg", setting: "practice", spec: faulty("discus", "full", 1, map[string]float64{"over-turned": 32, "wobble": 8}),
+				clips: []shot{{file: "sunniva discus.mp4", camera: cam{Place: "back", Late: 0.3, Sound: true}, capture: 120}, {file: "sunniva discus side.mp4", camera: cam{Place: "side", Late: 0.9, Distance: 14, Zoom: 0.6, Sound: true}, capture: 240}}, depth: true, state: "in_work"},
 		}},
 		{athlete("Pim Dallow", 2012, body.Male, 1.52, 44, l, r, l), []attempt{
 			{daysAgo: 8, session: "Youth throws", mark: "21.30 m", implement: "discus 1 kg", setting: "practice", spec: faulty("discus", "standing", 2, nil),

@@ -309,6 +309,9 @@ func (l *Loader) deepen(ctx context.Context, coach store.User, attempt, clip uui
 	}
 	all := points.All(truth, 2, 8470)
 	all["ball"] = points.Ball(truth, 1, 8470)
+	if a, b := points.Rims(truth, 1, 8470); a != nil {
+		all["rim_a"], all["rim_b"] = a, b
+	}
 	edits := []bench.Edit{{Kind: "ground", Clip: &clip, Key: "marks", Value: bench.Value(points.Circle(truth, 1.5, 8470))}}
 	for id, t := range all {
 		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: bench.Value(t)})

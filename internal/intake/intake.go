@@ -221,6 +221,15 @@ func (s *Service) Colour(ctx context.Context, c store.Clip, frame int, share flo
 	return media.Colour(ctx, path, c.Stamps, frame, w, h)
 }
 
+// Sound is the sound of a clip as it was sent, on the clock of its file.
+func (s *Service) Sound(ctx context.Context, c store.Clip, rate int) (media.Sound, error) {
+	path, err := s.shelf.local(ctx, key(c.ID, original))
+	if err != nil {
+		return media.Sound{}, err
+	}
+	return media.Listen(ctx, path, rate)
+}
+
 // readable is a clip's proxy as a file, once it is imported.
 func (s *Service) readable(ctx context.Context, c store.Clip) (string, error) {
 	if c.State != "ready" {

@@ -3,6 +3,8 @@ package media
 import (
 	"bytes"
 	"context"
+	"errors"
+	"math"
 	"os"
 	"path/filepath"
 	"testing"
@@ -20,6 +22,13 @@ func TestCompressionAndSound(t *testing.T) {
 		t.Fatal(err)
 	}
 	sizes := map[int]int{}
+	silent := filepath.Join(dir, "silent.mp4")
+	if err := Encode(context.Background(), RawVideo{Width: 16, Height: 16, Rate: 30}, silent, func(write func([]byte) error) error { return write(make([]byte, 3*16*16)) }); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := Listen(context.Background(), silent, 8000); !errors.Is(err, ErrNoSound) {
+		t.Errorf("a video without sound: %v", err)
+	}
 	for _, crf := range []int{18, 36} {
 		path := filepath.Join(dir, "clip.mp4")
 		seed := uint32(1)
@@ -45,6 +54,20 @@ func TestCompressionAndSound(t *testing.T) {
 		}
 		if !bytes.Contains(raw, []byte("mp4a")) {
 			t.Error("no sound track")
+		}
+		// A second of a tone: heard from the first picture on, to a few milliseconds.
+		heard, err := Listen(context.Background(), path, 8000)
+		if err != nil || heard.Rate != 8000 || math.Abs(heard.First) > 0.03 {
+			t.Fatalf("heard from %g s at %g/s: %v", heard.First, heard.Rate, err)
+		}
+		loud := 0
+		for _, v := range heard.Samples {
+			if math.Abs(v) > 0.02 {
+				loud++
+			}
+		}
+		if n := len(heard.Samples); n < 5000 || loud < n/3 {
+			t.Errorf("%d of %d samples are loud", loud, n)
 		}
 		stamps, err := Stamps(context.Background(), path)
 		if err != nil || len(stamps) != 20 {

@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState, type ReactNode, type RefObject } from "react";
-import { ask, client, type Athlete, type Calls, type Clip, type Report, type Value, type Work } from "../api/client";
+import { ask, client, type Athlete, type Calls, type Clip, type Edit, type Report, type Value, type Work } from "../api/client";
 import { useMe } from "../api/queries";
 import type { Core, Input } from "../core/core";
 import { Sheet } from "../queue/forms";
@@ -9,6 +9,7 @@ import { minus } from "../ui/numbers";
 import { Head, Notice } from "../ui/parts";
 import { save, toPNG, toSVG } from "./export";
 import { usePlayer, type Player } from "./player";
+import type { Tool } from "./stage";
 
 // A throw seen from above: the circle with everything that points, the turns wound
 // up, the table turn by turn, the release. All of it comes from the core; this file
@@ -23,10 +24,10 @@ const known = (v: number | undefined): v is number => v !== undefined && v > non
 const cm = 100;
 const colour = (name: string) => `var(--chakra-colors-${name})`;
 
-type Props = { attempt: string; athlete: Athlete; clips: Clip[]; work: Work; core: Core; input: Input; report: Report; player: Player; still: boolean; onGround(): void; onTrack(): void };
+type Props = { attempt: string; athlete: Athlete; clips: Clip[]; work: Work; core: Core; input: Input; report: Report; clip?: Clip; player: Player; still: boolean; onTool(t: Tool | null): void; edit(...e: Edit[]): void; onGround(): void; onTrack(): void };
 
 /** FromAbove is the Bench's tab for throws out of a circle. */
-export function FromAbove({ attempt, athlete, clips, work, core, input, report, player, still, onGround, onTrack }: Props) {
+export function FromAbove({ attempt, athlete, clips, work, core, input, report, clip, player, still, onTool, edit, onGround, onTrack }: Props) {
   const me = useMe();
   const language = me.data?.user?.directions ?? "degrees";
   const last = useRef<Above>(undefined);
@@ -76,7 +77,7 @@ export function FromAbove({ attempt, athlete, clips, work, core, input, report, 
         <Flex align="center" gap="8px" my="8px" data-testid="both">
           <Text flex="1" fontSize="12px" color="quiet">
             {both.data
-              ? `Both clips together: ${Math.round(Math.abs(both.data.offset) * 1000)} ms apart, lines of sight meet within ${both.data.apart.toFixed(1)} cm. This clip alone was off by ${both.data.off.toFixed(1)}°.`
+              ? `Both clips together${both.data.by === "sound" ? ", by their sound" : ""}: ${Math.round(Math.abs(both.data.offset) * 1000)} ms apart, lines of sight meet within ${both.data.apart.toFixed(1)} cm. This clip alone was off by ${both.data.off.toFixed(1)}°.`
               : "Two clips of this attempt see the circle."}
           </Text>
           <Button size="xs" variant="outline" h="22px" loading={both.isPending} onClick={() => (both.data ? both.reset() : both.mutate())}>
@@ -98,6 +99,7 @@ export function FromAbove({ attempt, athlete, clips, work, core, input, report, 
         </>
       )}
       <Release report={report} core={core} input={input} />
+      {input.model === "discus" && clip && <Disc report={report} clip={clip} player={player} edit={edit} onTool={onTool} />}
       {missing.map((m) => (
         <Notice key={m} mt="8px">
           {m}
@@ -312,6 +314,7 @@ function Now({ above, say, player }: Parts) {
       </Box>
       <Text fontSize="12px" color="quiet" mb="10px">
         {above.drift && `Hips leave the straight line by ${Math.abs(above.drift.value).toFixed(0)} cm ±${above.drift.half.toFixed(0)} to the ${above.drift.value > 0 ? "right" : "left"}. `}
+        {above.axis && `At the release the trunk leans ${Math.abs(above.axis.lean.value).toFixed(0)}° ±${above.axis.lean.half.toFixed(0)} toward ${say((above.axis.toward + (above.axis.lean.value < 0 ? 180 : 0)) % 360)}${above.axis.whole ? "" : ", as far as it shows from here"}. `}
         {above.rim && `Nearest to the rim: ${minus(above.rim.value.toFixed(0))} cm ±${above.rim.half.toFixed(0)}.`}
       </Text>
     </>
@@ -420,6 +423,7 @@ const units = { N: 1, kgf: 9.80665, lbf: 4.4482216 } as const;
 function Table({ turns, turning, say, player, wide }: Parts & { wide?: boolean }) {
   const [unit, setUnit] = useState<keyof typeof units>(() => (localStorage.getItem("neo.force") as keyof typeof units) ?? "N");
   useEffect(() => localStorage.setItem("neo.force", unit), [unit]);
+  const sweeps = wide && turns.some((t) => t.sweep); // two cameras only
   const n = (v: Value | undefined, digits: number, k = 1, sign = false) => {
     if (!v) return "–";
     const x = Number((v.value * k).toFixed(digits)) + 0; // no minus before nothing
@@ -442,6 +446,7 @@ function Table({ turns, turning, say, player, wide }: Parts & { wide?: boolean }
             <th>drag at {say(0)}</th>
             {wide && <th>sep. at catch</th>}
             {wide && <th>step cm</th>}
+            {sweeps && <th>sweep foot</th>}
             {wide && <th>line of feet</th>}
             {wide && <th>hips side cm</th>}
           </tr>
@@ -461,6 +466,7 @@ function Table({ turns, turning, say, player, wide }: Parts & { wide?: boolean }
               <td>{n(t.drag, 0, 1, true)}°</td>
               {wide && <td>{n(t.separation, 0, 1, true)}°</td>}
               {wide && <td>{n(t.step, 0)}</td>}
+              {sweeps && <td>{t.sweep ? say(t.sweep.value) : "–"}</td>}
               {wide && <td>{n(t.line, 0, 1, true)}{t.line ? "°" : ""}</td>}
               {wide && <td>{n(t.sway, 0)}</td>}
             </tr>
@@ -536,6 +542,56 @@ function Release({ report, core, input }: { report: Report; core: Core; input: I
           </Text>
         </>
       )}
+    </Box>
+  );
+}
+
+/** Disc: how it lies in the air, and the clicks that tell. */
+function Disc({ report, clip, player, edit, onTool }: { report: Report; clip: Clip; player: Player; edit(...e: Edit[]): void; onTool(t: Tool | null): void }) {
+  const t = report.throw;
+  const a = t?.attitude;
+  const release = t?.leaving?.frame ?? report.positions.find((p) => p.id === "release")?.frame;
+  const arm = (frame: number, end: "rim_a" | "rim_b") => {
+    player.jump(frame);
+    onTool({
+      kind: "spot",
+      says: `Frame ${frame}: click ${end === "rim_a" ? "one end" : "the other end"} of the disc’s oval`,
+      done: (x, y) => {
+        edit({ kind: "point", clip: clip.id, key: end, frame, value: { x, y, source: "hand", confidence: 1, hidden: false } });
+        if (end === "rim_a") return arm(frame, "rim_b");
+        if (frame + 1 >= clip.stamps.length) return onTool(null);
+        arm(frame + 1, "rim_a");
+      },
+    });
+  };
+  const side = a?.seen === "pitch";
+  const signed = (v: Value, up: string, down: string) => `${Math.abs(v.value).toFixed(0)}° ±${v.half.toFixed(0)} ${v.value > 0 ? up : down}`;
+  return (
+    <Box data-testid="disc" mb="10px">
+      <Head
+        tone="chalk"
+        right={
+          release !== undefined && (
+            <Button size="xs" variant="outline" h="22px" data-testid="click-ends" onClick={() => arm(Math.max(release, Math.min(player.get().frame, clip.stamps.length - 1)), "rim_a")}>
+              click its ends
+            </Button>
+          )
+        }
+      >
+        Disc in the air
+      </Head>
+      <Text fontSize="12.5px" color={a ? undefined : "quiet"}>
+        {!a && (release === undefined ? "Flag the release first." : "Click both ends of its oval in three frames or more after the release; eight over 60 ms tell how much it wobbles. From the side its pitch shows, from behind its roll.")}
+        {a && side && (a.attack ? `Against its path ${signed(a.attack, "nose up", "nose down")}. ` : `Front edge ${signed(a.tilt, "up", "down")}. `)}
+        {a && !side && `Edge on the throwing side ${signed(a.tilt, "down", "up")}. `}
+        {a?.wobble && `Swings ${a.wobble.value.toFixed(0)}° ±${a.wobble.half.toFixed(0)} to either side${a.wobble.value > a.wobble.half ? `, ${(a.rate ?? 0).toFixed(0)} times a second` : ", which is within the doubt"}. `}
+        {t?.wobbled && t.wobbled.value > t.wobbled.half && (
+          <Text as="span" fontWeight="650">
+            That costs about {t.wobbled.value.toFixed(1)} m ±{t.wobbled.half.toFixed(1)}.
+          </Text>
+        )}
+        {a && !a.wobble && "Eight frames over 60 ms or more would tell its wobble."}
+      </Text>
     </Box>
   );
 }

@@ -568,7 +568,7 @@ function Open({ sheet }: { sheet: Data }) {
             {tab === "numbers" && report && <Numbers model={model} report={report} flags={flags} chosen={chosen} lit={lit} onChoose={choose} onLight={light} edit={edit} />}
             {tab === "findings" && report && <Findings refused={sheet.refused} young={Number(sheet.attempt.done_on.slice(0, 4)) - athlete.born < 15} model={model} report={report} work={now} at={at} onAt={setAt} onLight={light} edit={edit} />}
             {tab === "whatif" && core && input && <WhatIf core={core} input={input} />}
-            {tab === "above" && core && input && ready && report && <FromAbove attempt={sheet.attempt.id} athlete={athlete} clips={sheet.clips} work={now} core={core} input={input} report={report} player={player} still={draft.length === 0} onGround={() => setTab("ground")} onTrack={() => setTab("tracking")} />}
+            {tab === "above" && core && input && ready && report && <FromAbove attempt={sheet.attempt.id} athlete={athlete} clips={sheet.clips} work={now} core={core} input={input} report={report} clip={clip} player={player} still={draft.length === 0} onTool={setTool} edit={edit} onGround={() => setTab("ground")} onTrack={() => setTab("tracking")} />}
             {!report && tab !== "clip" && <Text color="quiet">Numbers appear when the clip is ready, positions are flagged and points are placed.</Text>}
             {sheet.attempt.injury_note && (
               <Notice mt="14px">

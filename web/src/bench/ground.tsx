@@ -96,7 +96,37 @@ export function Ground({ clip, work, report, templates, player, onTool, edit }: 
           <Away value={marks?.away} onValue={(away) => put({ ...marks, template: t.id, points, away })} />
         </>
       )}
-      {t.id === "free" && <Free points={points} onPlace={place} onForget={(name) => put({ template: t.id, points: points.filter((m) => m.name !== name) })} />}
+      {(radius > 0 || t.id === "free") && points.length > 0 && (
+        <Flex align="center" gap="8px" py="2px">
+          <Text flex="1" fontSize="12.5px" color={marks?.aim ? "chalk" : "quiet"}>
+            middle of the sector{marks?.aim ? ", set by hand" : ": as the dividing lines say"}
+          </Text>
+          <Button
+            size="xs"
+            h="22px"
+            variant={marks?.aim ? "ghost" : "outline"}
+            data-testid="aim"
+            onClick={() =>
+              onTool({
+                kind: "spot",
+                says: "Click a place on the ground far out in the middle of the sector",
+                done: (x, y) => {
+                  onTool(null);
+                  put({ ...marks, template: t.id, points, aim: { frame: player.get().frame, x, y } });
+                },
+              })
+            }
+          >
+            {marks?.aim ? "again" : "set by hand"}
+          </Button>
+          {marks?.aim && (
+            <Button size="xs" h="22px" variant="ghost" aria-label="forget the middle of the sector" onClick={() => put({ ...marks, template: t.id, points, aim: undefined })}>
+              ×
+            </Button>
+          )}
+        </Flex>
+      )}
+      {t.id === "free" && <Free points={points} onPlace={place} onForget={(name) => put({ ...marks, template: t.id, points: points.filter((m) => m.name !== name) })} />}
       {g && points.length > 0 && (
         <Text fontSize="12.5px" mt="6px" data-testid="ground-error">
           fits within <b>{g.error_px.toFixed(1)} px</b>, {g.error_cm.toFixed(1)} cm on the ground

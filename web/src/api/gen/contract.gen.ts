@@ -833,6 +833,8 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         Above: {
+            /** @description the trunk in the last frame before the release */
+            axis?: components["schemas"]["Axis"];
             ball: components["schemas"]["Way"];
             chest: components["schemas"]["Way"];
             /**
@@ -1079,6 +1081,17 @@ export interface components {
             tilt: components["schemas"]["Value"];
             /** @description how far it swings to either side, degrees; absent when too few frames show both ends */
             wobble?: components["schemas"]["Value"];
+        };
+        Axis: {
+            /** @description against the vertical, degrees; of one camera what lies across its sight */
+            lean: components["schemas"]["Value"];
+            /**
+             * Format: double
+             * @description azimuth to which a positive lean goes, degrees
+             */
+            toward: number;
+            /** @description two cameras saw it; one does not see how far it leans along its sight */
+            whole: boolean;
         };
         Band: {
             /** Format: double */
@@ -3130,6 +3143,11 @@ export interface components {
              * @description cm by which the lines of sight miss each other
              */
             apart: number;
+            /**
+             * @description what brought the clips to the same moment
+             * @enum {string}
+             */
+            by: "position" | "sound";
             /** @description of the ball's azimuth at the catches, degrees */
             catches?: components["schemas"]["Trend"];
             /**
