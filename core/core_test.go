@@ -47,7 +47,7 @@ func TestCoreImportsOnlyStandardLibraryAndGonum(t *testing.T) {
 func TestImportsRunDownward(t *testing.T) {
 	floor := map[string]int{
 		"problem": 0, "media": 0, "pglocal": 0, "store": 1, "account": 2, "intake": 2, "bench": 2, "watch": 3, "feedback": 3, "logbook": 3,
-		"share": 4, "archive": 4, "api": 5, "app": 6, "demo": 6,
+		"share": 4, "archive": 4, "talk": 4, "film": 5, "api": 6, "app": 7, "demo": 7,
 	}
 	for name, level := range floor {
 		p, err := build.ImportDir(filepath.Join("..", "internal", name), 0)

@@ -349,8 +349,12 @@ func (e *evaluation) turned(p Position, f Find) (foundAt, bool) {
 	}
 }
 
-// entry is the frame at which the first turn begins; 0 when turns are not counted.
+// entry is the frame at which the first turn begins, or the sweep foot leaves; 0 when
+// neither is known.
 func (e *evaluation) entry() int {
+	if f, ok := e.flag("sweep_off"); ok {
+		return f
+	}
 	if r := e.report.Throw; r != nil && len(r.Turns) > 0 {
 		return r.Turns[0].Zero
 	}
@@ -422,6 +426,7 @@ func FromAbove(m Model, in Input, old *Memory) (Above, bool) {
 	e.findScale()
 	e.findContacts()
 	e.findThrow()
+	e.findPositions()
 	if e.orbit == nil {
 		return Above{}, false
 	}

@@ -15,8 +15,10 @@ import (
 
 	"neokinema/internal/api"
 	"neokinema/internal/bench"
+	"neokinema/internal/film"
 	"neokinema/internal/share"
 	"neokinema/internal/store"
+	"neokinema/internal/talk"
 )
 
 // Bodies for every operation that has one, so that a stranger's request fails
@@ -31,7 +33,8 @@ func Bodies(athlete uuid.UUID) map[string]any {
 		"setCourse":   store.Training{State: "done", Recheck: "2026-02-01", Starts: "2026-01-03", Weeks: 4, Sessions: 2},
 		"setEye":      map[string]string{"eye": "taken"}, "setReference": map[string]string{"name": "best"}, "spendTime": map[string]int{"seconds": 5},
 		"addNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"}, "changeNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"},
-		"share": map[string]int{"days": 3},
+		"share":      map[string]int{"days": 3},
+		"addChapter": talk.Recording{Name: "x"}, "recordAgain": talk.Recording{Name: "x"}, "trimChapter": talk.Cut{Name: "x", Ends: 1}, "drawFilm": film.Order{Kind: "talk"},
 	}
 }
 
@@ -58,7 +61,7 @@ func Routes(t testing.TB) map[string]string {
 			}
 		}
 	}
-	for _, path := range []string{"/api/clips/{id}/proxy.mp4", "/api/clips/{id}/poster.jpg", "/api/clips/{id}/frames/0", "/api/attempts/{id}/feedback.pdf", "/api/attempts/{id}/export.csv", "/api/attempts/{id}/export.json", "/api/clips/{id}/score.vtt", "/api/clips/{id}/strip.jpg", "/api/athletes/{id}/marks.csv", "/api/attempts/{id}/plan.ics"} {
+	for _, path := range []string{"/api/clips/{id}/proxy.mp4", "/api/clips/{id}/poster.jpg", "/api/clips/{id}/frames/0", "/api/attempts/{id}/feedback.pdf", "/api/attempts/{id}/export.csv", "/api/attempts/{id}/export.json", "/api/clips/{id}/score.vtt", "/api/clips/{id}/strip.jpg", "/api/athletes/{id}/marks.csv", "/api/attempts/{id}/plan.ics", "/api/attempts/{id}/talk.vtt", "/api/chapters/{id}/voice.webm", "/api/films/{id}/film.mp4"} {
 		out["GET "+path] = ""
 	}
 	for _, path := range []string{"/api/clips/{id}/camera", "/api/clips/{id}/refine", "/api/clips/{id}/follow"} {
@@ -151,7 +154,7 @@ func (h *House) Access(t testing.TB) (checked int, leaks []string) {
 		try("nobody", h.Guest(t), method, path, nil)
 	}
 	for who, k := range map[string]string{"taken back": back.link.Secret, "ended": ended.link.Secret, "a minor without consent": minor.link.Secret, "made up": strings.Repeat("x", 32), "an id": main.at.ID.String()} {
-		for _, r := range []string{"GET ", "GET /frames/3", "GET /clip.mp4", "PUT /answer", "POST /next", "POST /uploads/"} {
+		for _, r := range []string{"GET ", "GET /frames/3", "GET /clip.mp4", "GET /talk", "GET /voices/" + main.clip.String(), "PUT /answer", "POST /next", "POST /uploads/"} {
 			method, path, _ := strings.Cut(r, " ")
 			try(who, h.Guest(t), method, "/api/shared/"+k+path, map[string]string{"text": "x"})
 		}

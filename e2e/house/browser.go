@@ -24,6 +24,7 @@ func Browser() (b *rod.Browser, end func(), err error) {
 		return nil, nil, err
 	}
 	l := launcher.New().Bin("/usr/bin/chromium").HeadlessNew(true).NoSandbox(true).UserDataDir(dir).
+		Set("use-fake-device-for-media-stream").Set("use-fake-ui-for-media-stream").Set("autoplay-policy", "no-user-gesture-required"). // a microphone that beeps
 		Set("disable-gpu").Set("disable-component-update").Set("disable-background-networking").Set("disable-sync").
 		Set("host-resolver-rules", "MAP * ~NOTFOUND, EXCLUDE 127.0.0.1")
 	at, err := l.Launch()

@@ -28,11 +28,13 @@ import (
 	"neokinema/internal/account"
 	"neokinema/internal/archive"
 	"neokinema/internal/bench"
+	"neokinema/internal/film"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
 	"neokinema/internal/problem"
 	"neokinema/internal/share"
 	"neokinema/internal/store"
+	"neokinema/internal/talk"
 	"neokinema/internal/watch"
 )
 
@@ -46,6 +48,8 @@ type Parts struct {
 	Logbook *logbook.Service
 	Share   *share.Service
 	Archive *archive.Service
+	Talk    *talk.Service
+	Film    *film.Service
 	Data    string // folder for archives on their way in
 	Web     fs.FS
 	Log     *slog.Logger
@@ -117,6 +121,7 @@ func New(p Parts) (http.Handler, error) {
 	s.logFiles(root)
 	s.teamFiles(root)
 	s.sharedFiles(root, uploads)
+	s.talkFiles(root)
 	s.watching(root)
 	gzip := middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1024})
 	e.GET("/*", s.frontEnd, gzip)
@@ -143,6 +148,7 @@ func (s *server) describe(g *echo.Group) huma.API {
 	s.clips(api)
 	s.log(api)
 	s.shares(api)
+	s.talks(api)
 	return api
 }
 

@@ -134,9 +134,15 @@ func (s *server) sharedFiles(g *echo.Group, uploads http.Handler) {
 		return c.Blob(http.StatusOK, "image/jpeg", pic)
 	})
 	g.GET("/shared/:key/clip.mp4", func(c *echo.Context) error {
-		_, clip, err := look(c)
+		v, clip, err := look(c)
 		if err != nil {
 			return err
+		}
+		// A talk may show another clip of the attempt.
+		for _, k := range v.Sheet.Clips {
+			if k.ID.String() == c.QueryParam("clip") && k.State == "ready" {
+				clip = k
+			}
 		}
 		r, err := s.Intake.Proxy(c.Request().Context(), clip)
 		if err != nil {

@@ -20,11 +20,13 @@ import (
 	"neokinema/internal/api"
 	"neokinema/internal/archive"
 	"neokinema/internal/bench"
+	"neokinema/internal/film"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
 	"neokinema/internal/media"
 	"neokinema/internal/share"
 	"neokinema/internal/store"
+	"neokinema/internal/talk"
 	"neokinema/internal/watch"
 	"neokinema/web"
 )
@@ -86,6 +88,8 @@ type App struct {
 	Logbook *logbook.Service
 	Share   *share.Service
 	Archive *archive.Service
+	Talk    *talk.Service
+	Film    *film.Service
 	shelf   *intake.Shelf
 }
 
@@ -120,20 +124,34 @@ func Start(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) 
 	a.Logbook = logbook.New(a.Store, a.Bench)
 	a.Archive = archive.New(a.Store, a.Bench, a.Intake, a.Logbook)
 	a.Share = share.New(a.Store, a.Bench, time.Now)
+	if a.Talk, err = talk.New(a.Store, a.Bench, filepath.Join(c.Data, "work")); err != nil {
+		return a, err
+	}
+	if a.Film, err = film.New(a.Store, a.Intake, a.Bench, filepath.Join(c.Data, "work"), log); err != nil {
+		return a, err
+	}
 	host, _, _ := net.SplitHostPort(c.Address)
 	ip := net.ParseIP(host)
 	a.Handler, err = api.New(api.Parts{
-		Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Data: c.Data, Web: web.Files(), Log: log, DemoUser: c.DemoUser,
+		Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Talk: a.Talk, Film: a.Film, Data: c.Data, Web: web.Files(), Log: log, DemoUser: c.DemoUser,
 		SecureCookies: host != "localhost" && (ip == nil || !ip.IsLoopback()),
 	})
 	if err != nil {
 		return a, err
 	}
-	return a, a.Intake.Run(context.WithoutCancel(ctx))
+	if err := a.Intake.Run(context.WithoutCancel(ctx)); err != nil {
+		return a, err
+	}
+	return a, a.Film.Run(context.WithoutCancel(ctx))
 }
 
 // Close lets everything go; imports in progress are taken up at the next start.
 func (a *App) Close() {
+	if a.Film != nil {
+		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		_ = a.Film.Stop(ctx)
+		cancel()
+	}
 	if a.Intake != nil {
 		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 		_ = a.Intake.Stop(ctx)

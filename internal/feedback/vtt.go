@@ -20,17 +20,13 @@ func WriteVTT(w io.Writer, sh bench.Sheet, clip store.Clip) error {
 	at := func(frame int) float64 {
 		return float64(clip.Stamps[min(frame, len(clip.Stamps)-1)]) / clock.TickRate
 	}
-	type cue struct {
-		from, to float64
-		id, text string
-	}
-	var cues []cue
+	var cues []Cue
 	for _, p := range r.Phases {
 		text := p.Name
 		if p.Seconds != nil {
 			text += fmt.Sprintf(" %.0f ms", 1000*p.Seconds.X)
 		}
-		cues = append(cues, cue{at(p.From), at(p.To), "phase " + p.ID, text})
+		cues = append(cues, Cue{at(p.From), at(p.To), "phase " + p.ID, text})
 	}
 	for _, p := range r.Positions {
 		if p.Frame == nil || *p.Frame >= len(clip.Stamps) {
@@ -45,15 +41,26 @@ func WriteVTT(w io.Writer, sh bench.Sheet, clip store.Clip) error {
 		if p.By == "tool" {
 			text += " (found)"
 		}
-		cues = append(cues, cue{at(*p.Frame), end, "position " + p.ID, text})
+		cues = append(cues, Cue{at(*p.Frame), end, "position " + p.ID, text})
 	}
-	sort.SliceStable(cues, func(i, j int) bool { return cues[i].from < cues[j].from })
+	sort.SliceStable(cues, func(i, j int) bool { return cues[i].From < cues[j].From })
+	return WriteCues(w, fmt.Sprintf("%s, %s, %s", sh.Athlete.Name, sh.Model.Name, sh.Attempt.DoneOn), cues)
+}
+
+// Cue is a text between two moments, s.
+type Cue struct {
+	From, To float64
+	ID, Text string
+}
+
+// WriteCues writes cues as WebVTT.
+func WriteCues(w io.Writer, about string, cues []Cue) error {
+	clean := strings.NewReplacer("-->", "→", "\n", " ", "&", "&amp;", "<", "&lt;")
 	var b strings.Builder
-	fmt.Fprintf(&b, "WEBVTT\n\nNOTE %s, %s, %s\n", sh.Athlete.Name, sh.Model.Name, sh.Attempt.DoneOn)
+	fmt.Fprintf(&b, "WEBVTT\n\nNOTE %s\n", clean.Replace(about))
 	for _, c := range cues {
 		// An arrow would end the cue's settings early, a blank line the cue.
-		text := strings.NewReplacer("-->", "→", "\n", " ", "&", "&amp;", "<", "&lt;").Replace(c.text)
-		fmt.Fprintf(&b, "\n%s\n%s --> %s\n%s\n", c.id, stamp(c.from), stamp(c.to), text)
+		fmt.Fprintf(&b, "\n%s\n%s --> %s\n%s\n", c.ID, stamp(c.From), stamp(c.To), clean.Replace(c.Text))
 	}
 	_, err := io.WriteString(w, b.String())
 	return err

@@ -11,6 +11,7 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -122,27 +123,27 @@ func (s *Service) Delete(ctx context.Context, team, id uuid.UUID) (store.Deletio
 
 // DeleteAttempt removes an attempt and the media of its clips, for good.
 func (s *Service) DeleteAttempt(ctx context.Context, team, id uuid.UUID) (store.Deletion, error) {
-	clips, err := s.store.DeleteAttempt(ctx, team, id)
+	clips, films, err := s.store.DeleteAttempt(ctx, team, id)
 	if err != nil {
 		return store.Deletion{}, err
 	}
-	return s.wipe(ctx, team, store.Deletion{What: "attempt", Attempts: 1}, clips)
+	return s.wipe(ctx, team, store.Deletion{What: "attempt", Attempts: 1}, clips, films...)
 }
 
 // DeleteAthlete removes an athlete with all attempts and media, for good.
 func (s *Service) DeleteAthlete(ctx context.Context, team, id uuid.UUID) (store.Deletion, error) {
-	attempts, clips, err := s.store.DeleteAthlete(ctx, team, id)
+	attempts, clips, films, err := s.store.DeleteAthlete(ctx, team, id)
 	if err != nil {
 		return store.Deletion{}, err
 	}
-	return s.wipe(ctx, team, store.Deletion{What: "athlete", Attempts: attempts}, clips)
+	return s.wipe(ctx, team, store.Deletion{What: "athlete", Attempts: attempts}, clips, films...)
 }
 
-// wipe removes the media of clips, looks whether anything is left, and keeps a
-// record of it.
-func (s *Service) wipe(ctx context.Context, team uuid.UUID, d store.Deletion, clips []uuid.UUID) (store.Deletion, error) {
+// wipe removes the media of clips and films, looks whether anything is left, and keeps
+// a record of it.
+func (s *Service) wipe(ctx context.Context, team uuid.UUID, d store.Deletion, clips []uuid.UUID, films ...uuid.UUID) (store.Deletion, error) {
 	d.Clips = len(clips)
-	for _, c := range clips {
+	for _, c := range slices.Concat(clips, films) {
 		files, bytes := s.shelf.held(ctx, c)
 		s.shelf.remove(ctx, c)
 		s.dropUpload(c)
@@ -229,6 +230,30 @@ func (s *Service) Sound(ctx context.Context, c store.Clip, rate int) (media.Soun
 	}
 	return media.Listen(ctx, path, rate)
 }
+
+// Colours decodes frames of a clip in colour, share times as large as the proxy, and
+// hands them over in order.
+func (s *Service) Colours(ctx context.Context, c store.Clip, from, to int, share float64, each func(media.Picture) error) error {
+	path, err := s.readable(ctx, c)
+	if err != nil {
+		return err
+	}
+	w, h := sized(c, share)
+	return media.Colours(ctx, path, c.Stamps, from, to, w, h, each)
+}
+
+// KeepFilm puts a drawn film with the media.
+func (s *Service) KeepFilm(ctx context.Context, id uuid.UUID, path string) error {
+	return s.shelf.put(ctx, key(id, film), path)
+}
+
+// Film opens a drawn film.
+func (s *Service) Film(ctx context.Context, id uuid.UUID) (io.ReadSeekCloser, error) {
+	return s.shelf.open(ctx, key(id, film))
+}
+
+// DropFilm removes a drawn film.
+func (s *Service) DropFilm(ctx context.Context, id uuid.UUID) { s.shelf.remove(ctx, id) }
 
 // readable is a clip's proxy as a file, once it is imported.
 func (s *Service) readable(ctx context.Context, c store.Clip) (string, error) {

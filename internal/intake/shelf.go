@@ -29,6 +29,7 @@ const (
 	original = "original"
 	proxy    = "proxy.mp4"
 	poster   = "poster.jpg"
+	film     = "film.mp4" // of a film's id
 )
 
 func key(clip uuid.UUID, name string) string { return clip.String() + "/" + name }
@@ -104,7 +105,7 @@ func (s *Shelf) local(ctx context.Context, k string) (string, error) {
 
 // remove deletes all media of a clip.
 func (s *Shelf) remove(ctx context.Context, clip uuid.UUID) {
-	for _, name := range []string{original, proxy, poster} {
+	for _, name := range []string{original, proxy, poster, film} {
 		_ = s.bucket.Delete(ctx, key(clip, name)) // what is not there need not go
 	}
 	_ = os.RemoveAll(filepath.Join(s.cache, clip.String()))
@@ -113,7 +114,7 @@ func (s *Shelf) remove(ctx context.Context, clip uuid.UUID) {
 // held counts the media of a clip that can be found, on the shelf and among the
 // working copies.
 func (s *Shelf) held(ctx context.Context, clip uuid.UUID) (files int, bytes int64) {
-	for _, name := range []string{original, proxy, poster} {
+	for _, name := range []string{original, proxy, poster, film} {
 		if a, err := s.bucket.Attributes(ctx, key(clip, name)); err == nil {
 			files, bytes = files+1, bytes+a.Size
 		}

@@ -57,6 +57,14 @@ func Colour(ctx context.Context, proxy string, stamps []int64, frame, width, hei
 	return p, err
 }
 
+// Colours decodes frames from..to of a proxy in colour and hands them over in order.
+func Colours(ctx context.Context, proxy string, stamps []int64, from, to, width, height int, each func(Picture) error) error {
+	if from < 0 || to < from || to >= len(stamps) {
+		return fmt.Errorf("frames %d to %d lie outside the clip of %d frames", from, to, len(stamps))
+	}
+	return decode(ctx, proxy, stamps, from, to, width, height, "rgb24", each)
+}
+
 // decode hands over frames from..to in order.
 func decode(ctx context.Context, proxy string, stamps []int64, from, to, width, height int, format string, each func(Picture) error) error {
 	ctx, stop := context.WithCancel(ctx)

@@ -95,19 +95,21 @@ func (s *Store) SetState(ctx context.Context, team, id uuid.UUID, state string) 
 
 // DeleteAttempt removes an attempt with all that hangs on it and tells which
 // clips' media must go.
-func (s *Store) DeleteAttempt(ctx context.Context, team, id uuid.UUID) ([]uuid.UUID, error) {
-	clips := []uuid.UUID{}
-	err := s.InTx(ctx, func(tx *sqlx.Tx) error {
+func (s *Store) DeleteAttempt(ctx context.Context, team, id uuid.UUID) (clips, films []uuid.UUID, err error) {
+	err = s.InTx(ctx, func(tx *sqlx.Tx) error {
 		if _, err := one[uuid.UUID](ctx, tx, "attempt", `SELECT id FROM attempts WHERE team_id = $1 AND id = $2 FOR UPDATE`, team, id); err != nil {
 			return err
 		}
 		if err := tx.SelectContext(ctx, &clips, `SELECT id FROM clips WHERE attempt_id = $1`, id); err != nil {
 			return err
 		}
+		if err := tx.SelectContext(ctx, &films, `SELECT id FROM films WHERE attempt_id = $1`, id); err != nil {
+			return err
+		}
 		_, err := tx.ExecContext(ctx, `DELETE FROM attempts WHERE id = $1`, id)
 		return err
 	})
-	return clips, err
+	return clips, films, err
 }
 
 // QueueItem is one line of the queue.

@@ -177,18 +177,21 @@ func (s *Store) Deletions(ctx context.Context, team uuid.UUID) ([]Deletion, erro
 
 // DeleteAthlete removes an athlete with everything, and tells which clips' media
 // must go.
-func (s *Store) DeleteAthlete(ctx context.Context, team, id uuid.UUID) (attempts int, clips []uuid.UUID, err error) {
+func (s *Store) DeleteAthlete(ctx context.Context, team, id uuid.UUID) (attempts int, clips, films []uuid.UUID, err error) {
 	if _, err := s.Athlete(ctx, team, id); err != nil {
-		return 0, nil, err
+		return 0, nil, nil, err
+	}
+	if films, err = many[uuid.UUID](ctx, s.DB, `SELECT f.id FROM films f JOIN attempts a ON a.id = f.attempt_id WHERE a.team_id = $1 AND a.athlete_id = $2`, team, id); err != nil {
+		return 0, nil, nil, err
 	}
 	if clips, err = many[uuid.UUID](ctx, s.DB, `SELECT c.id FROM clips c JOIN attempts a ON a.id = c.attempt_id WHERE a.team_id = $1 AND a.athlete_id = $2`, team, id); err != nil {
-		return 0, nil, err
+		return 0, nil, nil, err
 	}
 	if err := s.DB.GetContext(ctx, &attempts, `SELECT count(*) FROM attempts WHERE team_id = $1 AND athlete_id = $2`, team, id); err != nil {
-		return 0, nil, Explain(err)
+		return 0, nil, nil, Explain(err)
 	}
 	_, err = s.DB.ExecContext(ctx, `DELETE FROM athletes WHERE team_id = $1 AND id = $2`, team, id)
-	return attempts, clips, Explain(err)
+	return attempts, clips, films, Explain(err)
 }
 
 // LastEvents tells at which event each athlete was last seen.

@@ -24,6 +24,7 @@ var wholes = []struct{ name, query, into string }{
 		FROM clips t WHERE team_id = $1 ORDER BY created_at, id`, "clips"},
 	{"notes", `SELECT to_jsonb(t) FROM notes t WHERE team_id = $1 ORDER BY created_at, id`, "notes"},
 	{"decisions", `SELECT to_jsonb(t) FROM work_items t JOIN attempts a ON a.id = attempt_id WHERE a.team_id = $1 ORDER BY attempt_id, clip_id, kind, key`, "work_items"},
+	{"chapters", `SELECT to_jsonb(t) FROM chapters t WHERE team_id = $1 ORDER BY attempt_id, place, id`, "chapters"},
 	{"library", `SELECT to_jsonb(t) FROM library t WHERE team_id = $1 ORDER BY created_at, attempt_id`, "library"},
 	{"models", `SELECT to_jsonb(t) || jsonb_build_object('user_id', NULL) FROM team_models t WHERE team_id = $1 ORDER BY event, n`, "team_models"},
 }

@@ -46,6 +46,12 @@ export type Training = Schemas["Training"];
 export type SessionEntry = Schemas["SessionEntry"];
 export type NewNote = Schemas["NewNote"];
 export type Planned = Schemas["Planned"];
+export type Chapter = Schemas["Chapter"];
+export type Scene = Schemas["Scene"];
+export type Drawing = Schemas["Drawing"];
+export type Film = Schemas["Film"];
+export type Order = Schemas["Order"];
+export type Recording = Schemas["Recording"];
 export type SharedPage = Schemas["SharedPage"];
 
 /** Failure is any request that did not work, in words for the user. */

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { ask, client, type Athlete, type ClipAnswers, type NewAthlete, type Directions, type ModelChange, type NewAttempt, type NewNote, type SessionEntry, type Training } from "./client";
+import { ask, client, type Athlete, type ClipAnswers, type NewAthlete, type Directions, type ModelChange, type NewAttempt, type NewNote, type Order, type SessionEntry, type Training } from "./client";
 
 // Keys and fetchers, together per thing.
 
@@ -70,6 +70,18 @@ export const useShares = (id: string) => useQuery({ queryKey: ["shares", id], qu
 export const useDeletions = () => useQuery({ queryKey: ["deletions"], queryFn: () => ask(client.GET("/deletions")) });
 export const useMine = (on: boolean) => useQuery({ queryKey: ["mine"], queryFn: () => ask(client.GET("/mine")), enabled: on });
 export const useShared = (key: string) => useQuery({ queryKey: ["shared", key], queryFn: () => ask(client.GET("/shared/{key}", { params: { path: { key } } })), staleTime: Infinity, retry: false });
+
+export const useChapters = (id: string) => useQuery({ queryKey: ["talk", id], queryFn: () => ask(client.GET("/attempts/{id}/chapters", { params: { path: { id } } })) });
+export const useSharedTalk = (key: string) => useQuery({ queryKey: ["shared", key, "talk"], queryFn: () => ask(client.GET("/shared/{key}/talk", { params: { path: { key } } })), staleTime: Infinity, retry: false });
+export const useTrim = () => useDo(({ id, ...body }: { id: string; name: string; starts: number; ends: number }) => ask(client.PUT("/chapters/{id}", { params: { path: { id } }, body })), "talk");
+export const useDropChapter = () => useDo((id: string) => ask(client.DELETE("/chapters/{id}", { params: { path: { id } } })), "talk");
+/** Films are asked for again while one is being drawn. */
+export const useFilms = (id: string) =>
+  useQuery({ queryKey: ["films", id], queryFn: () => ask(client.GET("/attempts/{id}/films", { params: { path: { id } } })), refetchInterval: (q) => (q.state.data?.some((f) => f.state === "waiting" || f.state === "drawing") ? 700 : false) });
+export const useDrawFilm = () => useDo(({ id, ...body }: Order & { id: string }) => ask(client.POST("/attempts/{id}/films", { params: { path: { id } }, body })), "films");
+export const useDropFilm = () => useDo((id: string) => ask(client.DELETE("/films/{id}", { params: { path: { id } } })), "films");
+export const voiceURL = (chapter: string) => `/api/chapters/${chapter}/voice.webm`;
+export const filmURL = (film: string) => `/api/films/${film}/film.mp4`;
 
 export const useEnterSession = () => useDo((body: SessionEntry) => ask(client.POST("/sessions", { body })), "log", "queue");
 export const useImportMarks = () => useDo((text: string) => ask(client.POST("/marks", { body: { text } })), "log", "queue");

@@ -1,14 +1,16 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { replaceEqualDeep, useQueryClient } from "@tanstack/react-query";
 import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from "react";
-import { Link as To, useNavigate, useParams } from "react-router";
+import { Link as To, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Calls, Edit, Model, Reading, Report, Sheet as Data } from "../api/client";
-import { useLibrary, useQueue, useRejudge, useSheet } from "../api/queries";
+import { useChapters, useLibrary, useQueue, useRejudge, useSheet } from "../api/queries";
 import { desk, loadCore, type Core, type Input } from "../core/core";
 import { DropArea, Sheet } from "../queue/forms";
 import { HandTime } from "../queue/handtime";
 import { after } from "../queue/order";
 import { send } from "../queue/uploads";
+import { TalkBar } from "../talk/bar";
+import { Recorder } from "../talk/recorder";
 import { minus } from "../ui/numbers";
 import { Key, Notice, Panel } from "../ui/parts";
 import { FromAbove } from "./above";
@@ -21,7 +23,7 @@ import { save as saveFile, toPNG, toSVG } from "./export";
 import { Ground } from "./ground";
 import { Score, type Handle, type Staff } from "./score";
 import { overlays as marks, Shows } from "./shows";
-import { Stage, type Ask, type Overlay, type Place, type Tool } from "./stage";
+import { drawnNow, Stage, type Ask, type Overlay, type Place, type Tool } from "./stage";
 import { Steps } from "./steps";
 import { Tracking } from "./tracking";
 import { at as pointOf } from "./tracks";
@@ -325,6 +327,34 @@ function Open({ sheet }: { sheet: Data }) {
     [catalogue, ready, staves, placed, clip?.id],
   );
 
+  // Talking: the recorder looks at the stage as it is.
+  const chapters = useChapters(sheet.attempt.id);
+  const [search, setSearch] = useSearchParams();
+  const again = chapters.data?.find((c) => c.id === search.get("again"));
+  const onStage = useRef<() => ReturnType<Recorder["look"]>>(() => null);
+  onStage.current = () => {
+    const el = document.querySelector<HTMLElement>("[data-testid=stage]");
+    if (!clip || !ready || !el) return null;
+    const [k, x, y] = el.dataset.look!.split(" ").map(Number);
+    const { frame, playing, speed } = player.get();
+    const round = (v: number) => Math.round(v * 10) / 10;
+    return { clip: clip.id, frame, speed: playing ? speed : 0, view: [round(-x / k), round(-y / k), round(el.clientWidth / k), round(el.clientHeight / k)], over: drawnNow(overlay(frame), report?.readings ?? [], model, frame, lit) };
+  };
+  const recorder = useMemo(() => new Recorder(sheet.attempt.id, () => onStage.current(), () => void queries.invalidateQueries({ queryKey: ["talk"] })), [sheet.attempt.id]);
+  useEffect(() => () => recorder.close(), [recorder]);
+  const talk = () => {
+    if (recorder.get().phase === "talking") return void recorder.stop().then(() => search.has("again") && setSearch({}, { replace: true }));
+    if (!ready) return;
+    if (again) void recorder.start(again.name, again.finding, again.id);
+    else if (tab === "findings" && finding) void recorder.start(nameOf(finding.fault), finding.fault);
+    else void recorder.start(chapters.data?.length ? `Part ${chapters.data.length + 1}` : "The whole");
+  };
+  const nameOf = (fault: string) => model.faults.find((f) => f.id === fault)?.name ?? fault;
+  // Each finding that is opened while talking is a chapter.
+  useEffect(() => {
+    if (tab === "findings" && finding && !again) recorder.chapter(nameOf(finding.fault), finding.fault);
+  }, [tab, finding?.fault]);
+
   const queue = useQueue();
   const toNext = () => {
     const n = after(queue.data ?? [], sheet.attempt.id);
@@ -363,6 +393,7 @@ function Open({ sheet }: { sheet: Data }) {
     y: () => setChoosing(true),
     m: () => void go(`/athlete/${athlete.id}`),
     ".": toNext,
+    z: talk,
     "?": () => setHelp(true),
     Escape: () => {
       setPlacing(false);
@@ -493,6 +524,7 @@ function Open({ sheet }: { sheet: Data }) {
                 </Flex>
               </Flex>
             )}
+            {ready && <TalkBar recorder={recorder} said={chapters.data?.length ?? 0} attempt={sheet.attempt.id} again={again?.name} onAgain={talk} />}
             {ready && !asked && <Readout player={player} zero={flags.move ?? flags.set} rate={clip.capture_rate} />}
             {ready && !asked && !active && <Guide player={player} watch={model.watch} />}
           </div>
@@ -943,6 +975,7 @@ const keySheet = [
   ["R", "loop the phase under the cursor, or drag along the ruler"],
   ["F", "flag the next key position here"],
   ["P", "place points, guided"],
+  ["Z", "talk: your voice and what you show are kept; once more when done"],
   ["H K", "the point is hidden (a guess); skip it"],
   ["← ↑ → ↓", "with a point selected: move it a tenth of a pixel (Shift: one)"],
   ["Delete", "take the selected point away"],

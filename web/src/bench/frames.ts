@@ -22,12 +22,12 @@ export class Frames {
   ) {}
 
   /** open prefers WebCodecs; where it is missing the server hands out frames. */
-  static async open(clip: Clip): Promise<Frames> {
+  static async open(clip: Clip, video = proxyURL(clip.id)): Promise<Frames> {
     const count = clip.stamps.length;
     const keep = Math.max(12, Math.min(90, Math.floor(220e6 / Math.max(1, clip.width * clip.height * clip.proxy_scale ** 2 * 4))));
     if ("VideoDecoder" in globalThis) {
       try {
-        const { decode, end } = await codec(clip, count);
+        const { decode, end } = await codec(video, count);
         return new Frames(count, decode, keep, end);
       } catch (e) {
         console.warn("WebCodecs cannot be used for this clip; frames come from the server.", e);
@@ -108,9 +108,9 @@ async function fromServer(clip: Clip, n: number): Promise<ImageBitmap> {
   return createImageBitmap(await r.blob());
 }
 
-async function codec(clip: Clip, count: number) {
+async function codec(video: string, count: number) {
   const { ALL_FORMATS, EncodedPacketSink, Input, UrlSource, VideoSampleSink } = await import("mediabunny");
-  const input = new Input({ formats: ALL_FORMATS, source: new UrlSource(proxyURL(clip.id)) });
+  const input = new Input({ formats: ALL_FORMATS, source: new UrlSource(video) });
   const track = await input.getPrimaryVideoTrack();
   if (!track || !(await track.canDecode())) throw new Error("no decoder for this proxy");
   const stamps: number[] = [];

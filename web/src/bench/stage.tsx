@@ -1,7 +1,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from "react";
 import { flushSync } from "react-dom";
-import type { Clip, Model, Point, Reading, Report, Track } from "../api/client";
+import type { Clip, Drawing, Model, Point, Reading, Report, Track } from "../api/client";
 import { posterURL } from "../api/queries";
 import { show, verdictColour } from "../ui/numbers";
 import { Frames } from "./frames";
@@ -43,6 +43,21 @@ type Props = {
 type Look = { k: number; x: number; y: number }; // screen = k * picture + (x, y)
 
 const handle = 7;
+
+/** drawnNow is what the stage draws over a frame for the eye: what was shown and what
+ * is measured there; of a lit reading that one alone. */
+export function drawnNow(over: Overlay[], readings: Reading[], model: Model, frame: number, lit: string | null): Drawing[] {
+  const here = readings.filter((r) => r.value && r.evidence?.frame === frame && r.evidence.lines.length && (!lit || r.id === lit || !readings.some((x) => x.id === lit && x.evidence?.frame === frame)));
+  return [
+    ...over.map((o): Drawing => ({ lines: o.lines, style: o.style === "box" ? "plain" : o.style, label: o.label })),
+    ...here.map((r): Drawing => {
+      const cp = model.checkpoints.find((c) => c.id === r.id)!;
+      const s = show(r.value!, cp.unit);
+      const at = r.evidence!.lines[0].at as [number, number][];
+      return { lines: r.evidence!.lines.map((l) => l.at as [number, number][]), style: r.side === "left" || r.side === "right" ? r.side : "plain", label: `${s.value}${s.unit ? " " + s.unit : ""} ${s.half}`, at: at[Math.floor(at.length / 2)] };
+    }),
+  ];
+}
 
 /** Stage shows one exact frame, what is measured in it, and takes the hand. */
 export function Stage(p: Props) {

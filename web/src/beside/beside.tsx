@@ -6,6 +6,7 @@ import { ask, client, type Clip, type Report, type Sheet } from "../api/client";
 import { Player, speeds, usePlayer } from "../bench/player";
 import { Score } from "../bench/score";
 import { Stage, type Overlay } from "../bench/stage";
+import { Films } from "../talk/films";
 import { minus } from "../ui/numbers";
 import { Key, Notice, Panel } from "../ui/parts";
 
@@ -165,6 +166,14 @@ function Open({ found, at, onAt, onClip }: { found: Found; at: string; onAt(p: s
               </Text>
             </Box>
           ))}
+          <Box borderTop="1px solid" borderColor="seam" mt="10px" pt="10px">
+            <Films
+              attempt={found.a.attempt.id}
+              order={{ kind: "beside", other: found.b.attempt.id, clip_a: clipA.id, clip_b: clipB.id, at: at || undefined, mirror: flip, speed: 0.25 }}
+              says="Both as one film, slow, with a halt and the numbers at each shared position."
+              name={`${found.a.athlete.name} beside ${found.b.athlete.name}`}
+            />
+          </Box>
         </Panel>
       </Flex>
     </Flex>

@@ -1,10 +1,11 @@
 import { Box, Button, Flex, Link } from "@chakra-ui/react";
 import { Link as To, useNavigate, useParams } from "react-router";
 import { useEffect, useRef } from "react";
-import { frameURL, useFeedback, useQueue, useSetState } from "../api/queries";
+import { frameURL, useFeedback, useQueue, useSetState, useSheet } from "../api/queries";
 import { after } from "../queue/order";
 import { Notice } from "../ui/parts";
 import { Paper } from "./paper";
+import { Talk } from "../talk/section";
 import { Send } from "./send";
 
 const print = `@page { margin: 12mm } @media print { html { color-scheme: light } body { background: #fff !important } .screen { display: none !important } .sheet { box-shadow: none !important; margin: 0 !important; padding: 0 !important; max-width: none !important } .whole { break-inside: avoid } }`;
@@ -15,6 +16,7 @@ export default function Feedback() {
   const page = useFeedback(id);
   const setState = useSetState();
   const queue = useQueue();
+  const sheet = useSheet(id);
   const go = useNavigate();
   const keys = useRef<(e: KeyboardEvent) => void>(undefined);
   useEffect(() => {
@@ -69,6 +71,7 @@ export default function Feedback() {
         </Notice>
       ))}
       <Send id={id} name={p.athlete.name} />
+      <Talk attempt={id} clips={sheet.data?.clips ?? []} name={`${p.athlete.name} ${p.attempt.done_on}`} />
       <Paper p={p} frame={(n) => frameURL(p.clip_id!, n)} />
     </Box>
   );

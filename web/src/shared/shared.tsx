@@ -3,9 +3,10 @@ import { useEffect, useRef, useState, type FormEvent } from "react";
 import { Link as To, useNavigate, useParams } from "react-router";
 import type { SharedPage } from "../api/client";
 import { events, type EventID } from "../api/events";
-import { useAnswerShared, useJoin, useMine, useNextShared, useShared, useSignOut } from "../api/queries";
+import { useAnswerShared, useJoin, useMine, useNextShared, useShared, useSharedTalk, useSignOut } from "../api/queries";
 import { Paper } from "../feedback/paper";
 import { Named } from "../queue/forms";
+import { Replay } from "../talk/replay";
 import { Tray } from "../queue/tray";
 import { send } from "../queue/uploads";
 import { Notice } from "../ui/parts";
@@ -28,9 +29,24 @@ export default function Shared() {
   return (
     <Box minH="100%" bg="ground" pb="40px">
       <Paper p={p} frame={(n) => `/api/shared/${key}/frames/${n}`} phone />
+      <Said link={key} />
       {p.clip_id && <Loop p={p} src={`/api/shared/${key}/clip.mp4`} />}
       <Back p={p} link={key} />
       <Tray />
+    </Box>
+  );
+}
+
+/** Said is what the coach says to it, played in the page. */
+function Said({ link }: { link: string }) {
+  const talk = useSharedTalk(link);
+  if (!talk.data?.chapters.length) return null;
+  return (
+    <Box maxW="860px" mx="auto" mt="14px" px={{ base: "12px", md: 0 }}>
+      <Text fontWeight="650" mb="6px">
+        Your coach talks you through it
+      </Text>
+      <Replay chapters={talk.data.chapters} clips={talk.data.clips} voice={(c) => `/api/shared/${link}/voices/${c}`} video={(c) => `/api/shared/${link}/clip.mp4?clip=${c}`} />
     </Box>
   );
 }

@@ -160,6 +160,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/chapters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the coach said to an attempt */
+        get: operations["chapters"];
+        put?: never;
+        /** Keep a recorded chapter: the voice and what happened on the stage */
+        post: operations["addChapter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/course": {
         parameters: {
             query?: never;
@@ -222,6 +240,24 @@ export interface paths {
         get: operations["feedback"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/attempts/{id}/films": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Films of an attempt and how far they are */
+        get: operations["films"];
+        put?: never;
+        /** Draw a film in the background: a talk, or two attempts side by side */
+        post: operations["drawFilm"];
         delete?: never;
         options?: never;
         head?: never;
@@ -382,6 +418,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/chapters/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Name a chapter and cut its ends off */
+        put: operations["trimChapter"];
+        post?: never;
+        /** Remove a chapter */
+        delete: operations["deleteChapter"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/chapters/{id}/recording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Record a chapter anew */
+        put: operations["recordAgain"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/clips/{id}": {
         parameters: {
             query?: never;
@@ -464,6 +535,23 @@ export interface paths {
         /** Sign in to the demo */
         post: operations["demoSignIn"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/films/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Stop or remove a film */
+        delete: operations["deleteFilm"];
         options?: never;
         head?: never;
         patch?: never;
@@ -754,6 +842,23 @@ export interface paths {
         put?: never;
         /** Make room for the athlete's next clip */
         post: operations["nextShared"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shared/{key}/talk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the coach said, behind a link */
+        get: operations["sharedTalk"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1291,6 +1396,36 @@ export interface components {
             name: string;
             reading: string;
         };
+        Chapter: {
+            attempt_id: string;
+            /** Format: date-time */
+            created_at: string;
+            /**
+             * Format: double
+             * @description s; what comes after is cut off
+             */
+            ends: number;
+            /** @description fault that is spoken of, or empty */
+            finding: string;
+            id: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description in order
+             */
+            place: number;
+            scenes: components["schemas"]["Scene"][];
+            /**
+             * Format: double
+             * @description of the voice
+             */
+            seconds: number;
+            /**
+             * Format: double
+             * @description s; what comes before is cut off
+             */
+            starts: number;
+        };
         CheckModelRequest: {
             /** @description YAML */
             text: string;
@@ -1563,6 +1698,19 @@ export interface components {
             ids: string[];
             input: components["schemas"]["Input"];
         };
+        Cut: {
+            /**
+             * Format: double
+             * @description s
+             */
+            ends: number;
+            name: string;
+            /**
+             * Format: double
+             * @description s
+             */
+            starts: number;
+        };
         Deletion: {
             /** Format: date-time */
             at: string;
@@ -1622,6 +1770,18 @@ export interface components {
         };
         DoubtsAnswer: {
             doubts: components["schemas"]["Doubtful"][];
+        };
+        Drawing: {
+            /** @description where the label stands */
+            at?: number[];
+            label?: string;
+            /** @description px of the upright picture */
+            lines: number[][][];
+            /**
+             * @description still and now as shown on the picture by the coach; left and right are sides of the body
+             * @enum {string}
+             */
+            style: "still" | "now" | "ground" | "left" | "right" | "plain";
         };
         Drill: {
             dose: string;
@@ -1770,6 +1930,24 @@ export interface components {
             fault: string;
             first: boolean;
             name: string;
+        };
+        Film: {
+            attempt_id: string;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: date-time */
+            created_at: string;
+            id: string;
+            /** @enum {string} */
+            kind: "talk" | "beside";
+            problem: string;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            progress: number;
+            /** @enum {string} */
+            state: "waiting" | "drawing" | "ready" | "failed" | "cancelled";
         };
         Find: {
             /**
@@ -2385,6 +2563,23 @@ export interface components {
             over_on?: string;
             says: string;
         };
+        Order: {
+            /** @description key position at which both run in true time; phase by phase when absent */
+            at?: string;
+            clip_a?: string;
+            clip_b?: string;
+            /** @enum {string} */
+            kind: "talk" | "beside";
+            /** @description turn the second picture round */
+            mirror?: boolean;
+            /** @description attempt beside this one */
+            other?: string;
+            /**
+             * Format: double
+             * @description share of true speed; a quarter when absent
+             */
+            speed?: number;
+        };
         Page: {
             /** @description main cue, then at most one more */
             advice: components["schemas"]["Advice"][];
@@ -2668,6 +2863,14 @@ export interface components {
             /** @description why there is no value or no decision */
             why?: string;
         };
+        Recording: {
+            /** @description fault that is spoken of */
+            finding?: string;
+            name: string;
+            stage: components["schemas"]["Scene"][];
+            /** @description as the browser recorded it, base64 */
+            voice: string;
+        };
         Reference: {
             athlete: string;
             attempt_id: string;
@@ -2812,6 +3015,25 @@ export interface components {
              */
             sd: number;
         };
+        Scene: {
+            clip?: string;
+            /** Format: int64 */
+            frame?: number;
+            /** @description what is drawn over the picture */
+            over?: components["schemas"]["Drawing"][];
+            /**
+             * Format: double
+             * @description share of true speed while it plays; 0 when it stands
+             */
+            speed?: number;
+            /**
+             * Format: double
+             * @description s since the chapter's recording began
+             */
+            t: number;
+            /** @description part of the picture that is shown: x, y, width, height, px */
+            view?: number[];
+        };
         Secret: {
             secret: string;
         };
@@ -2935,6 +3157,10 @@ export interface components {
             stills: components["schemas"]["Still"][];
             /** @description one for each advice */
             targets: components["schemas"]["Target"][];
+        };
+        SharedTalk: {
+            chapters: components["schemas"]["Chapter"][];
+            clips: components["schemas"]["Clip"][];
         };
         Sheet: {
             athlete: components["schemas"]["Athlete"];
@@ -3804,6 +4030,72 @@ export interface operations {
             };
         };
     };
+    chapters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chapter"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addChapter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Recording"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chapter"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     setCourse: {
         parameters: {
             query?: never;
@@ -3927,6 +4219,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Page"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    films: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Film"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawFilm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Order"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Film"];
                 };
             };
             /** @description Error */
@@ -4279,6 +4637,105 @@ export interface operations {
             };
         };
     };
+    trimChapter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Cut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chapter"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteChapter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordAgain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Recording"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chapter"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     clip: {
         parameters: {
             query?: never;
@@ -4484,6 +4941,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Me"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteFilm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -5078,6 +5564,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Attempt"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sharedTalk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedTalk"];
                 };
             };
             /** @description Error */
