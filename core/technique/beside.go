@@ -57,6 +57,19 @@ func HoldBeside(m Model, a, b Input, at string) Beside {
 	ea, eb := newEvaluation(m, a, ma), newEvaluation(m, b, mb)
 	out := Beside{ReportA: ra, ReportB: rb, Moments: []Moment{}, Match: []int{}, Ghost: [][]float64{}, Differences: []Difference{},
 		Mirrored: ea.mirrored() != eb.mirrored()}
+	out.Moments = moments(m.As(a.Variant), ra, rb)
+	out.Match = match(out.Moments, ea, eb, at)
+	out.differ(m, ra, rb)
+	ea.findScale()
+	eb.findScale()
+	for f, g := range out.Match {
+		out.Ghost = append(out.Ghost, ghost(ea, eb, ra, f, g, out.Mirrored))
+	}
+	return out
+}
+
+// moments are the key positions that both reports show, in the order of the first.
+func moments(m Model, a, b Report) []Moment {
 	frames := func(r Report) map[string]int {
 		out := map[string]int{}
 		for _, p := range r.Positions {
@@ -66,23 +79,28 @@ func HoldBeside(m Model, a, b Input, at string) Beside {
 		}
 		return out
 	}
-	fa, fb := frames(ra), frames(rb)
-	for _, p := range m.As(a.Variant).Positions {
+	fa, fb := frames(a), frames(b)
+	out := []Moment{}
+	for _, p := range m.Positions {
 		x, okA := fa[p.ID]
 		y, okB := fb[p.ID]
 		if okA && okB {
-			out.Moments = append(out.Moments, Moment{p.ID, p.Name, p.Short, x, y})
+			out = append(out, Moment{p.ID, p.Name, p.Short, x, y})
 		}
 	}
-	sort.SliceStable(out.Moments, func(i, j int) bool { return out.Moments[i].A < out.Moments[j].A })
-	out.Match = match(out.Moments, ea, eb, at)
-	out.differ(m, ra, rb)
-	ea.findScale()
-	eb.findScale()
-	for f, g := range out.Match {
-		out.Ghost = append(out.Ghost, ghost(ea, eb, ra, f, g, out.Mirrored))
-	}
+	sort.SliceStable(out, func(i, j int) bool { return out[i].A < out[j].A })
 	return out
+}
+
+// inOrder keeps moments that both show in the same order: one that is not would turn
+// time back; at keeps one alone.
+func inOrder(all []Moment, at string) (list []Moment) {
+	for _, m := range all {
+		if n := len(list); (n == 0 || m.A > list[n-1].A && m.B > list[n-1].B) && (at == "" || m.Position == at) {
+			list = append(list, m)
+		}
+	}
+	return list
 }
 
 // mirrored tells whether an athlete does everything the other way round than the
@@ -101,13 +119,7 @@ func (e *evaluation) mirrored() bool {
 
 // match gives each frame of the first attempt its frame of the second.
 func match(all []Moment, a, b *evaluation, at string) []int {
-	// Moments in the same order in both; one that is not would turn time back.
-	var list []Moment
-	for _, m := range all {
-		if n := len(list); (n == 0 || m.A > list[n-1].A && m.B > list[n-1].B) && (at == "" || m.Position == at) {
-			list = append(list, m)
-		}
-	}
+	list := inOrder(all, at)
 	ratio := b.rate / a.rate
 	out := make([]int, a.clock.Len())
 	for f := range out {

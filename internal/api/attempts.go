@@ -73,12 +73,14 @@ func (s *server) attempts(api huma.API) {
 	})
 	register(s, api, "GET", "/beside", "beside", "Hold two attempts, or two clips of one, against each other", func(ctx context.Context, in *struct {
 		A     uuid.UUID `query:"a" required:"true" doc:"attempt"`
-		B     uuid.UUID `query:"b" required:"true" doc:"attempt at the same event"`
+		B     uuid.UUID `query:"b" doc:"attempt at the same event"`
 		ClipA uuid.UUID `query:"clip_a" doc:"its main clip when absent"`
 		ClipB uuid.UUID `query:"clip_b" doc:"one in the same view when absent"`
 		At    string    `query:"at" maxLength:"40" doc:"key position at which both run in true time; phase by phase when absent"`
+		Curve string    `query:"curve" maxLength:"60" doc:"a curve to hold against each other, phase by phase"`
+		Model bool      `query:"reference" doc:"instead of b: the model's simulated reference with the athlete's body"`
 	}) (*bodyOf[bench.Beside], error) {
-		out, err := s.Bench.Beside(ctx, who(ctx).TeamID, in.A, in.B, in.ClipA, in.ClipB, in.At)
+		out, err := s.Bench.Beside(ctx, who(ctx).TeamID, bench.Against{A: in.A, B: in.B, Reference: in.Model, ClipA: in.ClipA, ClipB: in.ClipB, At: in.At, Curve: in.Curve})
 		return answer(spoken(out, false, who(ctx).Directions), err)
 	})
 	register(s, api, "GET", "/attempts/{id}/both", "bothClips", "Read a throw from two clips of an attempt at once", func(ctx context.Context, in *ByID) (*bodyOf[technique.Together], error) {

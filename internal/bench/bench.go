@@ -341,38 +341,66 @@ type Beside struct {
 	ClipA uuid.UUID `json:"clip_a"`
 	ClipB uuid.UUID `json:"clip_b"`
 	technique.Beside
+	Curve     *technique.Stretched `json:"curve,omitempty" required:"false" doc:"the curve that was asked for, phase by phase"`
+	Reference bool                 `json:"reference" doc:"the second is the model's simulated reference: it has no pictures"`
 }
 
-// Beside holds two attempts, or two clips of one, against each other. Clips that are
-// not named are those in the same view, the first's main one. At is the key position
-// at which both run in true time; empty for phase by phase.
-func (s *Service) Beside(ctx context.Context, team, a, b, clipA, clipB uuid.UUID, at string) (Beside, error) {
+// Against asks for what to hold an attempt's clip against.
+type Against struct {
+	A         uuid.UUID // attempt
+	B         uuid.UUID // attempt at the same event
+	Reference bool      // instead of B the model's simulated reference
+	ClipA     uuid.UUID // the first's main clip when nil
+	ClipB     uuid.UUID // one in the same view when nil
+	At        string    // key position at which both run in true time; empty for phase by phase
+	Curve     string    // a curve to be held against each other too
+}
+
+// Beside holds two attempts, or two clips of one, or an attempt and the simulated
+// reference of its model against each other.
+func (s *Service) Beside(ctx context.Context, team uuid.UUID, w Against) (Beside, error) {
 	var out Beside
 	var err error
-	if out.A, err = s.Open(ctx, team, a); err != nil {
+	if out.A, err = s.Open(ctx, team, w.A); err != nil {
 		return out, err
 	}
-	if out.B, err = s.Open(ctx, team, b); err != nil {
-		return out, err
-	}
-	if out.A.Model.ID != out.B.Model.ID {
-		return out, problem.New(problem.Invalid, "These are attempts at different events, %s and %s; only the same event can be held side by side.", strings.ToLower(out.A.Model.Name), strings.ToLower(out.B.Model.Name))
-	}
-	ca, okA := out.A.clip(clipA, "")
-	cb, okB := out.B.clip(clipB, ca.View)
-	if a == b && clipB == uuid.Nil {
-		// Two views of one attempt: the other one.
-		for _, c := range out.B.Clips {
-			if c.State == "ready" && c.ID != ca.ID {
-				cb = c
-			}
-		}
-	}
-	if !okA || !okB {
+	ca, okA := out.A.clip(w.ClipA, "")
+	if !okA {
 		return out, problem.New(problem.Invalid, "Both attempts need a clip that is ready.")
 	}
+	var cb store.Clip
+	if out.Reference = w.Reference; w.Reference {
+		if out.B, cb, err = reference(out.A, ca); err != nil {
+			return out, err
+		}
+	} else {
+		if out.B, err = s.Open(ctx, team, w.B); err != nil {
+			return out, err
+		}
+		if out.A.Model.ID != out.B.Model.ID {
+			return out, problem.New(problem.Invalid, "These are attempts at different events, %s and %s; only the same event can be held side by side.", strings.ToLower(out.A.Model.Name), strings.ToLower(out.B.Model.Name))
+		}
+		var okB bool
+		cb, okB = out.B.clip(w.ClipB, ca.View)
+		if w.A == w.B && w.ClipB == uuid.Nil {
+			// Two views of one attempt: the other one.
+			for _, c := range out.B.Clips {
+				if c.State == "ready" && c.ID != ca.ID {
+					cb = c
+				}
+			}
+		}
+		if !okB {
+			return out, problem.New(problem.Invalid, "Both attempts need a clip that is ready.")
+		}
+	}
 	out.ClipA, out.ClipB = ca.ID, cb.ID
-	out.Beside = technique.HoldBeside(out.A.Model, out.A.Input(ca), out.B.Input(cb), at)
+	ia, ib := out.A.Input(ca), out.B.Input(cb)
+	out.Beside = technique.HoldBeside(out.A.Model, ia, ib, w.At)
+	if w.Curve != "" {
+		c := technique.Stretch(out.A.Model, ia, ib, w.Curve)
+		out.Curve = &c
+	}
 	return out, nil
 }
 

@@ -98,7 +98,7 @@ func (s *Service) Draw(ctx context.Context, team, attempt uuid.UUID, a Order) (s
 			return store.Film{}, problem.New(problem.Invalid, "Nothing is said to this attempt yet. Press Z on the Bench and talk.")
 		}
 	case "beside":
-		if _, err := s.bench.Beside(ctx, team, attempt, a.Other, a.ClipA, a.ClipB, a.At); err != nil {
+		if _, err := s.bench.Beside(ctx, team, bench.Against{A: attempt, B: a.Other, ClipA: a.ClipA, ClipB: a.ClipB, At: a.At}); err != nil {
 			return store.Film{}, err
 		}
 	default:
@@ -451,7 +451,7 @@ const (
 // that both show, where its numbers stand.
 func (s *Service) beside(ctx context.Context, f store.Film, a Order) (reel, error) {
 	r := reel{width: wide, height: 440, rate: filmRate}
-	b, err := s.bench.Beside(ctx, f.TeamID, f.AttemptID, a.Other, a.ClipA, a.ClipB, a.At)
+	b, err := s.bench.Beside(ctx, f.TeamID, bench.Against{A: f.AttemptID, B: a.Other, ClipA: a.ClipA, ClipB: a.ClipB, At: a.At})
 	if err != nil {
 		return r, err
 	}

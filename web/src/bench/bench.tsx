@@ -338,7 +338,8 @@ function Open({ sheet }: { sheet: Data }) {
     const [k, x, y] = el.dataset.look!.split(" ").map(Number);
     const { frame, playing, speed } = player.get();
     const round = (v: number) => Math.round(v * 10) / 10;
-    return { clip: clip.id, frame, speed: playing ? speed : 0, view: [round(-x / k), round(-y / k), round(el.clientWidth / k), round(el.clientHeight / k)], over: drawnNow(overlay(frame), report?.readings ?? [], model, frame, lit) };
+    const [left, top] = [round(Math.max(0, -x / k)), round(Math.max(0, -y / k))];
+    return { clip: clip.id, frame, speed: playing ? speed : 0, view: [left, top, round(Math.min(clip.width, (el.clientWidth - x) / k) - left), round(Math.min(clip.height, (el.clientHeight - y) / k) - top)], over: drawnNow(overlay(frame), report?.readings ?? [], model, frame, lit) };
   };
   const recorder = useMemo(() => new Recorder(sheet.attempt.id, () => onStage.current(), () => void queries.invalidateQueries({ queryKey: ["talk"] })), [sheet.attempt.id]);
   useEffect(() => () => recorder.close(), [recorder]);
@@ -648,6 +649,9 @@ function Others({ sheet, onClose }: { sheet: Data; onClose(): void }) {
             the other view of this attempt
           </To>
         )}
+        <To to={`/beside/${sheet.attempt.id}/model`} data-reference="model" style={{ display: "block", padding: "6px 0" }}>
+          <b>the simulated reference</b> <span style={{ color: "var(--chakra-colors-quiet)" }}>the model without a fault, with this athlete’s body</span>
+        </To>
         {library.map((r) => (
           <To key={r.attempt_id} to={`/beside/${sheet.attempt.id}/${r.attempt_id}`} data-reference={r.attempt_id} style={{ display: "block", padding: "6px 0" }}>
             <b>{r.name}</b> <span style={{ color: "var(--chakra-colors-quiet)" }}>{["library", r.athlete, r.mark].filter(Boolean).join(" · ")}</span>

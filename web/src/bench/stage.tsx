@@ -40,6 +40,9 @@ type Props = {
   overlays: (frame: number) => Overlay[];
 };
 
+/** noClip is the id of a clip without pictures: the simulated reference. */
+export const noClip = "00000000-0000-0000-0000-000000000000";
+
 type Look = { k: number; x: number; y: number }; // screen = k * picture + (x, y)
 
 const handle = 7;
@@ -84,7 +87,7 @@ export function Stage(p: Props) {
     let gone = false;
     let mine: Frames | null = null;
     setTrouble("");
-    if (clip.state !== "ready") return;
+    if (clip.state !== "ready" || clip.id === noClip) return;
     Frames.open(clip).then(
       (f) => {
         if (gone) return f.close();
@@ -290,7 +293,7 @@ export function Stage(p: Props) {
       }}
     >
       <canvas ref={canvas} data-testid="picture" style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }} />
-      {!frames && clip.width > 0 && <img src={posterURL(clip.id, clip.state)} alt="first frame" style={{ position: "absolute", left: fit.x, top: fit.y, width: fit.k * clip.width, height: fit.k * clip.height }} />}
+      {!frames && clip.width > 0 && clip.id !== noClip && <img src={posterURL(clip.id, clip.state)} alt="first frame" style={{ position: "absolute", left: fit.x, top: fit.y, width: fit.k * clip.width, height: fit.k * clip.height }} />}
       <svg width={size.w} height={size.h} style={{ position: "absolute", inset: 0, pointerEvents: "none" }}>
         {p.overlays(frame).map((o) => (
           <Over key={o.key} o={o} sx={sx} sy={sy} />

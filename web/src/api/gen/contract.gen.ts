@@ -1243,6 +1243,8 @@ export interface components {
             b: components["schemas"]["Sheet"];
             clip_a: string;
             clip_b: string;
+            /** @description the curve that was asked for, phase by phase */
+            curve?: components["schemas"]["Stretched"];
             /** @description larger than the doubt of both, greatest first */
             differences: components["schemas"]["Difference"][];
             /** @description for each frame of the first the second's skeleton over it, as x, y, x, y of its limbs in px; empty where it is not known */
@@ -1253,6 +1255,8 @@ export interface components {
             mirrored: boolean;
             /** @description key positions that both show, in order */
             moments: components["schemas"]["Moment"][];
+            /** @description the second is the model's simulated reference: it has no pictures */
+            reference: boolean;
             report_a: components["schemas"]["Report"];
             report_b: components["schemas"]["Report"];
             /**
@@ -3290,6 +3294,35 @@ export interface components {
             position: string;
             values: string[];
         };
+        Stretched: {
+            id: string;
+            name: string;
+            phases: components["schemas"]["StretchedPhase"][];
+            unit: string;
+            /** @description why there is nothing to draw */
+            why: string;
+        };
+        StretchedPhase: {
+            /** @description at 0, 5, 10 to 100 %; below -1e8 where there is none */
+            a: number[];
+            b: number[];
+            /**
+             * Format: int64
+             * @description frame of the first attempt
+             */
+            from: number;
+            /** @description half of the 95 % interval */
+            half_a: number[];
+            half_b: number[];
+            name: string;
+            /**
+             * Format: double
+             * @description duration of the second over that of the first; 0 where it is not known
+             */
+            ratio: number;
+            /** Format: int64 */
+            to: number;
+        };
         Stroke: {
             at: number[][];
             label: string;
@@ -4603,13 +4636,17 @@ export interface operations {
                 /** @description attempt */
                 a: string;
                 /** @description attempt at the same event */
-                b: string;
+                b?: string;
                 /** @description its main clip when absent */
                 clip_a?: string;
                 /** @description one in the same view when absent */
                 clip_b?: string;
                 /** @description key position at which both run in true time; phase by phase when absent */
                 at?: string;
+                /** @description a curve to hold against each other, phase by phase */
+                curve?: string;
+                /** @description instead of b: the model's simulated reference with the athlete's body */
+                reference?: boolean;
             };
             header?: never;
             path?: never;
