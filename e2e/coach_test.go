@@ -407,11 +407,22 @@ func TestDemoInOneClick(t *testing.T) {
 	s.See("[data-finding=S7]").MustClick()
 	s.See("[data-evidence=rise_1]").MustClick()
 	shot("findings")
+	// A word to it, by a microphone that beeps.
+	s.Keyboard.MustType(input.KeyZ)
+	talks(s, "talking")
+	pause(s, 900)
+	s.See("[data-evidence=rise_1]").MustClick()
+	pause(s, 1500)
+	s.Keyboard.MustType(input.KeyZ)
+	talks(s, "idle")
 	s.Keyboard.MustType(input.KeyE)
 	s.See("[data-testid=whatif]")
 	shot("what-if")
 	s.Button("^Feedback$")
 	s.Until(func() bool { return len(s.MustElements("[data-still]")) == 6 }, "six stills")
+	s.See("[data-testid=talk] [data-testid=replay]")
+	s.Until(func() bool { return s.MustHas("[data-testid=replay] canvas[data-frame]") }, "the talk's picture")
+	shot("talk")
 	time.Sleep(1500 * time.Millisecond) // stills are made one by one
 	if shots != "" {
 		raw, err := s.Screenshot(true, nil)
@@ -573,5 +584,6 @@ func TestDemoInOneClick(t *testing.T) {
 	s.MustSetViewport(420, 860, 1, true)
 	s.Open(own.URL+"/s/"+link.Secret, "[data-testid=paper]")
 	s.Says("Send the next one")
+	s.Says("Your coach talks you through it")
 	shot("shared")
 }

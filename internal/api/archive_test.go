@@ -14,6 +14,7 @@ import (
 	"neokinema/internal/bench"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/internal/talk"
 )
 
 // changed is an archive with some files exchanged; empty content leaves a file out.
@@ -81,6 +82,7 @@ func TestStrangeArchivesLeaveNothing(t *testing.T) {
 	clip := c.Upload(at.ID, "a.mp4", tiny(t), 1<<20)
 	c.Imported(clip)
 	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: []bench.Edit{{Kind: "flag", Clip: &clip, Key: "set", Value: bench.Value(3)}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/chapters", talk.Recording{Name: "spoken", Voice: tone(t, "1"), Stage: []talk.Scene{{Clip: &clip, Frame: of(3), View: &[4]float64{0, 0, 320, 180}}}}, 200, nil)
 	whole := c.Do("GET", "/api/team/export.zip", nil, 200, nil)
 	rows := inside(t, whole, "attempts.json")
 	foreign := h.Coach(t).Attempt() // of a third team
@@ -128,6 +130,19 @@ func TestStrangeArchivesLeaveNothing(t *testing.T) {
 		t.Errorf("%+v", sh.Work)
 	}
 	other.Do("GET", "/api/clips/"+sh.Clips[0].ID.String()+"/frames/2?width=0", nil, 200, nil)
+	// The talk came along, and speaks of the clip as it is called here.
+	var said []talk.Chapter
+	other.Do("GET", "/api/attempts/"+sh.Attempt.ID.String()+"/chapters", nil, 200, &said)
+	if len(said) != 1 || said[0].Name != "spoken" || *said[0].Scenes[0].Clip != sh.Clips[0].ID {
+		t.Fatalf("%+v", said)
+	}
+	if v := other.Do("GET", "/api/chapters/"+said[0].ID.String()+"/voice.webm", nil, 200, nil); !bytes.Contains(v[:64], []byte("webm")) {
+		t.Errorf("the voice: %q", v[:32])
+	}
+	// An archive of before there were talks has no table of them; a new one must.
+	old := h.Coach(t)
+	old.Do("POST", "/api/team/import", changed(t, whole, map[string]string{"chapters.json": "", "team.json": `{"format":"neokinema-team","version":1,"team_id":"` + c.User.TeamID.String() + `"}`}), 200, nil)
+	h.Coach(t).Do("POST", "/api/team/import", changed(t, whole, map[string]string{"chapters.json": ""}), 422, nil)
 }
 
 // What is one coach's own stays so: phrases, hand time; the library is the team's.

@@ -45,8 +45,11 @@ func New(s *store.Store, b *bench.Service, i *intake.Service, l *logbook.Service
 // Format and version of an archive; docs/formats.md describes it.
 const (
 	format  = "neokinema-team"
-	version = 1
+	version = 2
 )
+
+// since tells with which version a table came; older archives do not have it.
+var since = map[string]int{"chapters": 2}
 
 type head struct {
 	Format   string    `json:"format"`
@@ -187,6 +190,9 @@ func (s *Service) Read(ctx context.Context, u store.User, r io.ReaderAt, size in
 	tables := map[string]json.RawMessage{}
 	for _, name := range store.WholeNames() {
 		raw, err := read(files[name+".json"])
+		if err != nil && h.Version < since[name] {
+			raw, err = []byte("[]"), nil
+		}
 		if err != nil {
 			return out, problem.New(problem.Invalid, "%s.json is missing from the archive or cannot be read. Export the team again.", name)
 		}

@@ -13,7 +13,7 @@ import { Trend, Weighed } from "./trend";
 const today = () => new Date().toLocaleDateString("sv");
 const day = (iso: string) => new Date(iso + "T12:00").toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "2-digit" });
 // On paper the week is dark on white, whatever the theme.
-const print = `@media print { @page { margin: 12mm } .screen { display: none !important } html.dark, html.light { color-scheme: light; --chakra-colors-ground: #fff; --chakra-colors-panel: #fff; --chakra-colors-chalk: #151515; --chakra-colors-quiet: #555; --chakra-colors-seam: #bbb; --chakra-colors-clay: #a0401f } .week button, .week a[href] { display: none } .onpaper { display: block !important } }`;
+const print = `@media print { @page { margin: 12mm } .screen { display: none !important } html.dark, html.light { color-scheme: light; --chakra-colors-ground: #fff; --chakra-colors-panel: #fff; --chakra-colors-chalk: #151515; --chakra-colors-quiet: #555; --chakra-colors-seam: #bbb; --chakra-colors-clay: #a0401f; --chakra-colors-moss: #3f6a2f; --chakra-colors-amber: #7d5200 } .columns { display: block !important } .week button, .week a[href] { display: none } .onpaper { display: block !important } }`;
 
 /** Athlete is the log: marks, measures over time, cues and their course, notes. */
 export default function Athlete() {
@@ -141,7 +141,7 @@ function EventPage({ l, e, onOpen }: { l: Log; e: EventLog; onOpen(id: string): 
   const wanted = new Set(e.cues.filter((c) => c.open).map((c) => c.advice.target));
   const sorted = [...measures].sort((a, b) => Number(wanted.has(b.checkpoint)) - Number(wanted.has(a.checkpoint)));
   return (
-    <Grid templateColumns="430px 1fr" gap="18px" alignItems="start">
+    <Grid className="columns" templateColumns="430px 1fr" gap="18px" alignItems="start">
       <Box display="grid" gap="10px" className="week">
         <Head>Cues and their course</Head>
         {e.warnings.map((w) => (

@@ -61,7 +61,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame(n: number): string; 
                   {s}
                 </Text>
               ))}
-              {f.leads.length > 0 && <Text fontSize="12px">It leads to: {f.leads.join(", ").toLowerCase()}.</Text>}
+              {f.leads.length > 0 && <Chain from={f.name} to={f.leads} />}
             </Box>
           ))}
         </Box>
@@ -116,6 +116,34 @@ const H = ({ tone, children }: { tone: string; children: string }) => (
     {children}
   </Text>
 );
+
+/** Chain is what leads to what, as a small picture. */
+function Chain({ from, to }: { from: string; to: string[] }) {
+  const row = 34;
+  const h = Math.max(1, to.length) * row;
+  return (
+    <Flex align="center" mt="8px" aria-label={`${from} leads to ${to.join(", ").toLowerCase()}`} role="img" data-testid="chain">
+      <Box flex="1 1 0" bg={clay} color="#fdfcf8" borderRadius="5px" p="5px 8px" fontSize="11px" fontWeight="650" lineHeight="1.25">
+        {from}
+      </Box>
+      <svg width={34} height={h} viewBox={`0 0 34 ${h}`} style={{ flexShrink: 0 }}>
+        {to.map((_, i) => {
+          const y = (i + 0.5) * row;
+          return <path key={i} d={`M2 ${h / 2}C16 ${h / 2} 14 ${y} 27 ${y}M22 ${y - 4}L28 ${y}L22 ${y + 4}`} fill="none" stroke={clay} strokeWidth={1.6} />;
+        })}
+      </svg>
+      <Box flex="1 1 0">
+        {to.map((t) => (
+          <Flex key={t} h={`${row}px`} align="center">
+            <Box flex="1" border="1.4px solid" borderColor={clay} borderRadius="5px" p="3px 7px" fontSize="11px" lineHeight="1.2">
+              {t}
+            </Box>
+          </Flex>
+        ))}
+      </Box>
+    </Flex>
+  );
+}
 
 /** Still: the exact frame, cropped to the athlete, with its lines as vectors. */
 function Still({ s, p, frame }: { s: Page["stills"][number]; p: Page; frame(n: number): string }) {
