@@ -210,7 +210,7 @@ function Over({ d, k }: { d: Drawing; k: number }) {
         </g>
       ))}
       {d.label && label && (
-        <text x={label[0] + 9 * k} y={label[1] - 9 * k} fontSize={13 * k} fontWeight={650} fill={colour} stroke="rgba(8,11,12,.8)" strokeWidth={3 * k} style={{ paintOrder: "stroke" }}>
+        <text x={label[0] + 9 * k} y={label[1] - 9 * k} fill={colour} stroke="rgba(8,11,12,.8)" strokeWidth={3.5 * k} style={{ fontSize: 15 * k, fontWeight: 650, paintOrder: "stroke" }}>
           {d.label}
         </text>
       )}
