@@ -34,7 +34,7 @@ func Bodies(athlete uuid.UUID) map[string]any {
 		"setEye":      map[string]string{"eye": "taken"}, "setReference": map[string]string{"name": "best"}, "spendTime": map[string]int{"seconds": 5},
 		"addNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"}, "changeNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"},
 		"share":      map[string]int{"days": 3},
-		"addChapter": talk.Recording{Name: "x"}, "recordAgain": talk.Recording{Name: "x"}, "trimChapter": talk.Cut{Name: "x", Ends: 1}, "drawFilm": film.Order{Kind: "talk"},
+		"addChapter": talk.Recording{Name: "x", Stage: []talk.Scene{}, Voice: []byte("x")}, "recordAgain": talk.Recording{Name: "x", Stage: []talk.Scene{}, Voice: []byte("x")}, "trimChapter": talk.Cut{Name: "x", Ends: 1}, "drawFilm": film.Order{Kind: "talk"},
 	}
 }
 

@@ -475,6 +475,15 @@ func TestSideBySideIsTheTeamsOwn(t *testing.T) {
 		stranger.Do("GET", p, nil, 404, nil)
 	}
 	stranger.Do("GET", "/api/attempts/"+first.ID.String()+"/both", nil, 404, nil)
+	// The model's reference has positions, points and numbers, but no pictures.
+	c.Do("GET", "/api/beside?reference=true&curve=angle:left_knee&a="+second.ID.String(), nil, 200, &got)
+	if !got.Reference || got.ClipB != uuid.Nil || len(got.Moments) < 8 || len(got.Differences) == 0 || got.B.Athlete.Name == got.A.Athlete.Name || got.Curve == nil {
+		t.Errorf("reference: %v, %d moments, %d differences, %s", got.Reference, len(got.Moments), len(got.Differences), got.B.Athlete.Name)
+	}
+	if knee, ok := got.ReportB.Reading("front_knee_set"); !ok || knee.Verdict != doubt.Met {
+		t.Errorf("the reference's front knee: %+v", knee)
+	}
+	stranger.Do("GET", "/api/beside?reference=true&a="+first.ID.String(), nil, 404, nil)
 	// Without an attempt it is no question; of one attempt with one clip, itself.
 	c.Do("GET", "/api/beside?a="+first.ID.String(), nil, 422, nil)
 	if p := said(t, c.Do("GET", "/api/attempts/"+first.ID.String()+"/both", nil, 422, nil)); !strings.Contains(p.Says, "Two clips") {

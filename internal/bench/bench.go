@@ -374,6 +374,9 @@ func (s *Service) Beside(ctx context.Context, team uuid.UUID, w Against) (Beside
 			return out, err
 		}
 	} else {
+		if w.B == uuid.Nil {
+			return out, problem.New(problem.Invalid, "Say which attempt is to stand beside this one, or ask for the model's reference.")
+		}
 		if out.B, err = s.Open(ctx, team, w.B); err != nil {
 			return out, err
 		}
