@@ -49,7 +49,7 @@ const load = () => ask(client.GET("/beside", { params: { query: { a: "", b: "" }
 const times = (c: Clip) => c.stamps.map((s) => (s / 90000) * (c.capture_rate ? c.file_rate / c.capture_rate : 1));
 const nothing = () => {};
 
-/** follows makes a player stand where the first one's frame belongs; where it has no
+/** useFollow makes a player stand where the first one's frame belongs; where it has no
  * frame it waits at its end. */
 function useFollow(one: Player, two: Player, match: number[]) {
   useEffect(() => {
