@@ -10,6 +10,8 @@
 package steady
 
 import (
+	"errors"
+	"fmt"
 	"math"
 
 	"gonum.org/v1/gonum/num/quat"
@@ -26,6 +28,26 @@ type Camera struct {
 	Residual  float64      `json:"residual" doc:"root mean square distance of background points from where the model puts them, px"`
 	Problem   string       `json:"problem" doc:"why there is no common frame; empty when there is one"`
 	Notes     []string     `json:"notes" doc:"what else was seen: frozen frames"`
+}
+
+// Check refuses a camera that cannot have been seen in a clip of so many frames.
+func (c *Camera) Check(frames int) error {
+	good := func(v float64) bool { return !math.IsNaN(v) && math.Abs(v) < 1e7 }
+	if !good(c.Width) || !good(c.Height) || !good(c.Focal) || !good(c.Residual) || c.Reference < 0 || c.Reference >= max(1, frames) {
+		return errors.New("a camera with sizes that cannot be")
+	}
+	if n := len(c.Turns); n != 0 && n != frames {
+		return fmt.Errorf("a camera that turned in %d of %d frames", n, frames)
+	}
+	for _, t := range c.Turns {
+		if !good(t[0]) || !good(t[1]) || !good(t[2]) {
+			return errors.New("a camera that turned by no number")
+		}
+	}
+	if len(c.Notes) > 100 {
+		return errors.New("a camera with more notes than anybody reads")
+	}
+	return nil
 }
 
 // Still tells whether frame coordinates are common already.

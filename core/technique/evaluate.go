@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"runtime/debug"
 	"slices"
 	"strings"
 
@@ -108,7 +109,8 @@ type Report struct {
 	Findings  []Finding        `json:"findings" doc:"faults that are present, first cause first"`
 	Possible  []Finding        `json:"possible" doc:"faults that this clip can neither show nor rule out"`
 	Scale     *scale.Scale     `json:"scale,omitempty" required:"false"`
-	Problems  []string         `json:"problems" doc:"what is wrong with the flags or the clip"`
+	Problems  []string         `json:"problems" doc:"what is wrong with the flags or the clip, or could not be computed"`
+	Broken    []string         `json:"-"` // parts that failed by a mistake of ours, with the place; for logs
 }
 
 // PositionReport is a key position with what it still needs.
@@ -230,22 +232,35 @@ type Memory struct {
 // landmark. The answer is the same as without.
 func Again(m Model, in Input, old *Memory) (Report, *Memory) {
 	e := newEvaluation(m, in, old)
-	e.findScale()
-	e.findContacts()
-	e.findThrow()
-	e.findPositions()
-	e.checkFlags()
-	e.positions()
-	e.spans()
-	e.steps()
+	e.part("the scale", e.findScale)
+	e.part("contacts", e.findContacts)
+	e.part("the throw in depth", e.findThrow)
+	e.part("key positions", e.findPositions)
+	e.part("the order of flags", e.checkFlags)
+	e.part("what is still to be placed", e.positions)
+	e.part("phases", e.spans)
+	e.part("the table of steps", e.steps)
 	for _, cp := range slices.Concat(e.m.Checkpoints, in.Extra) {
-		r := e.read(cp)
+		r := Reading{ID: cp.ID, Verdict: None, Why: "it cannot be computed from what is stored here"}
+		e.part("“"+cp.Name+"”", func() { r = e.read(cp) })
 		e.readings[cp.ID] = r
 		e.report.Readings = append(e.report.Readings, r)
 	}
-	e.findings()
-	e.keep()
+	e.part("findings", e.findings)
+	e.part("what to keep", e.keep)
 	return e.report, &e.memory
+}
+
+// part runs one part of an evaluation. A mistake of ours, or a stored value that nobody
+// foresaw, costs that part and is told; the rest goes on.
+func (e *evaluation) part(name string, f func()) {
+	defer func() {
+		if r := recover(); r != nil {
+			e.report.Problems = append(e.report.Problems, name+" could not be computed; the rest holds without it")
+			e.report.Broken = append(e.report.Broken, fmt.Sprintf("%s: %v\n%s", name, r, debug.Stack()))
+		}
+	}()
+	f()
 }
 
 func newEvaluation(m Model, in Input, old *Memory) *evaluation {
@@ -276,7 +291,7 @@ func newEvaluation(m Model, in Input, old *Memory) *evaluation {
 	if old != nil {
 		before, e.memory = old.Move, *old
 	}
-	e.move = kinematics.New(in.Points, e.rate, e.view, in.Camera, before)
+	e.part("paths", func() { e.move = kinematics.New(in.Points, e.rate, e.view, in.Camera, before) })
 	e.memory.Move = e.move
 	return e
 }
@@ -662,6 +677,9 @@ func (e *evaluation) measure(cp Checkpoint) (doubt.Value, *Evidence, error) {
 	case "duration", "share":
 		return e.timed(m)
 	case "change":
+		if len(m.Readings) != 2 {
+			return doubt.Value{}, nil, failure{"it does not say between which two readings", ""}
+		}
 		a, b := e.readings[m.Readings[0]], e.readings[m.Readings[1]]
 		if a.Value == nil || b.Value == nil {
 			missing := a
@@ -670,8 +688,12 @@ func (e *evaluation) measure(cp Checkpoint) (doubt.Value, *Evidence, error) {
 			}
 			return doubt.Value{}, nil, failure{missing.Why, missing.Decide}
 		}
-		ev := *b.Evidence
-		return doubt.Minus(*b.Value, *a.Value), &ev, nil
+		ev := b.Evidence
+		if ev != nil {
+			copied := *ev
+			ev = &copied
+		}
+		return doubt.Minus(*b.Value, *a.Value), ev, nil
 	case "sequence":
 		return e.sequence(cp)
 	default:

@@ -2,6 +2,7 @@ package technique
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -27,20 +28,7 @@ func (m Model) mistakes() (list []Mistake) {
 			}
 		}
 	}
-	names := map[string]bool{}
-	for _, p := range m.Positions {
-		names[p.ID] = true
-	}
-	if r := m.Repeat; r != nil {
-		for n := 1; n <= r.Most; n++ {
-			for _, p := range r.Positions {
-				names[fmt.Sprintf("%s%d", p.ID, n)] = true
-			}
-		}
-		for _, p := range r.Positions {
-			names[p.ID+"*"], names[p.ID+"#"], names[p.ID+"+1"] = true, true, true
-		}
-	}
+	names := m.names()
 	position := func(path, id string) {
 		if !names[id] {
 			bad(path, "there is no position %q", id)
@@ -126,30 +114,9 @@ func (m Model) mistakes() (list []Mistake) {
 	known := map[string]Checkpoint{}
 	for i, c := range m.Checkpoints {
 		path := fmt.Sprintf("checkpoints[%d]", i)
-		text(path, "id", c.ID, "name", c.Name)
 		once(path, c.ID)
 		only(path, c.Only)
-		if !m.group(c.Position) {
-			position(path+".position", c.Position)
-		}
-		for k, id := range c.Measure.Positions {
-			position(fmt.Sprintf("%s.measure.positions[%d]", path, k), id)
-		}
-		m.measure(path+".measure", c.Measure, known, bad)
-		if b := c.Band; b.Lo != nil && b.Hi != nil && *b.Lo >= *b.Hi {
-			bad(path+".band", "the band is upside down: %g is not below %g", *b.Lo, *b.Hi)
-		}
-		if !slices.Contains([]string{"trade", "literature", "definition"}, c.Basis) {
-			bad(path+".basis", "the basis is trade, literature or definition, not %q", c.Basis)
-		}
-		if c.Measure.Kind == "mark" && c.Question == "" {
-			bad(path, "a mark of the coach needs a question")
-		}
-		for k, v := range c.Views {
-			if !slices.Contains([]string{"side", "back", "front", "oblique", "above"}, v) {
-				bad(fmt.Sprintf("%s.views[%d]", path, k), "there is no view %q", v)
-			}
-		}
+		m.checkpoint(path, c, names, known, bad)
 		known[c.ID] = c
 	}
 	for i, v := range m.Variants {
@@ -179,6 +146,82 @@ func (m Model) mistakes() (list []Mistake) {
 	}
 	m.faultMistakes(known, bad, text, only, once)
 	return list
+}
+
+// names are those by which positions can be spoken of.
+func (m Model) names() map[string]bool {
+	names := map[string]bool{}
+	for _, p := range m.Positions {
+		names[p.ID] = true
+	}
+	if r := m.Repeat; r != nil {
+		for n := 1; n <= r.Most; n++ {
+			for _, p := range r.Positions {
+				names[fmt.Sprintf("%s%d", p.ID, n)] = true
+			}
+		}
+		for _, p := range r.Positions {
+			names[p.ID+"*"], names[p.ID+"#"], names[p.ID+"+1"] = true, true, true
+		}
+	}
+	return names
+}
+
+// Accepts refuses a checkpoint that this model could not have itself. It may be one of
+// an attempt alone, such as a should-be that became a target.
+func (m Model) Accepts(c Checkpoint) error {
+	known := map[string]Checkpoint{}
+	for _, k := range m.Checkpoints {
+		known[k.ID] = k
+	}
+	var first error
+	m.checkpoint("checkpoint", c, m.names(), known, func(path, format string, args ...any) {
+		if first == nil {
+			first = fmt.Errorf("%s: %s", path, fmt.Sprintf(format, args...))
+		}
+	})
+	return first
+}
+
+// longestName is what the name of a checkpoint may have, letters.
+const longestName = 200
+
+// checkpoint checks one checkpoint against the positions of its model and those that
+// are known before it.
+func (m Model) checkpoint(path string, c Checkpoint, names map[string]bool, known map[string]Checkpoint, bad func(string, string, ...any)) {
+	for what, text := range map[string]string{"id": c.ID, "name": c.Name} {
+		if n := len(strings.TrimSpace(text)); n == 0 || n > longestName {
+			bad(path, "%s is missing or too long", what)
+		}
+	}
+	if !m.group(c.Position) && !names[c.Position] {
+		bad(path+".position", "there is no position %q", c.Position)
+	}
+	for k, id := range c.Measure.Positions {
+		if !names[id] {
+			bad(fmt.Sprintf("%s.measure.positions[%d]", path, k), "there is no position %q", id)
+		}
+	}
+	m.measure(path+".measure", c.Measure, known, bad)
+	for _, end := range []*float64{c.Band.Lo, c.Band.Hi} {
+		if end != nil && (math.IsNaN(*end) || math.IsInf(*end, 0)) {
+			bad(path+".band", "the band has an end that is no number")
+		}
+	}
+	if b := c.Band; b.Lo != nil && b.Hi != nil && *b.Lo >= *b.Hi {
+		bad(path+".band", "the band is upside down: %g is not below %g", *b.Lo, *b.Hi)
+	}
+	if !slices.Contains([]string{"trade", "literature", "definition"}, c.Basis) {
+		bad(path+".basis", "the basis is trade, literature or definition, not %q", c.Basis)
+	}
+	if c.Measure.Kind == "mark" && c.Question == "" {
+		bad(path, "a mark of the coach needs a question")
+	}
+	for k, v := range c.Views {
+		if !slices.Contains([]string{"side", "back", "front", "oblique", "above"}, v) {
+			bad(fmt.Sprintf("%s.views[%d]", path, k), "there is no view %q", v)
+		}
+	}
 }
 
 // measure checks what a measure works on.

@@ -88,15 +88,20 @@ func (t *Track) Len() int { return len(t.Source) }
 // End is the frame after the last.
 func (t *Track) End() int { return t.From + len(t.Source) }
 
-// Check refuses arrays of different lengths, unknown letters and places that
-// are no numbers.
+// MostFrames is the longest clip that a track can span: more than an hour at 240
+// frames a second.
+const MostFrames = 1 << 20
+
+// Check refuses arrays of different lengths, unknown letters, places that are no
+// numbers and frames beyond [MostFrames].
 func (t *Track) Check() error {
 	n := len(t.Source)
 	if len(t.X) != n || len(t.Y) != n || len(t.Confidence) != n {
 		return fmt.Errorf("the arrays of a track must have one entry a frame: %d letters, %d and %d places, %d confidences", n, len(t.X), len(t.Y), len(t.Confidence))
 	}
-	if t.From < 0 {
-		return fmt.Errorf("a track cannot begin at frame %d", t.From)
+	// By subtraction: a sum of what somebody sent could overflow.
+	if t.From < 0 || n > MostFrames || t.From > MostFrames-n {
+		return fmt.Errorf("a track cannot begin at frame %d with %d frames", t.From, n)
 	}
 	for i, c := range t.Source {
 		if c != Keep && c != Empty && source(c) == None {
@@ -104,6 +109,22 @@ func (t *Track) Check() error {
 		}
 		if v := float64(t.X[i] + t.Y[i]); math.IsNaN(v) || math.IsInf(v, 0) {
 			return fmt.Errorf("the place at frame %d is no number", t.From+i)
+		}
+	}
+	return nil
+}
+
+// Inside refuses what no clip of so many frames, width x height px large, can show.
+// A place may lie a tenth of the picture outside of it: a tracked joint goes on when
+// the athlete leaves.
+func (t *Track) Inside(frames, width, height int) error {
+	if n := len(t.Source); n > frames || t.From > frames-n {
+		return fmt.Errorf("frame %d lies outside this clip of %d frames", max(t.From, frames), frames)
+	}
+	w, h := float32(width), float32(height)
+	for i, c := range t.Source {
+		if x, y := t.X[i], t.Y[i]; c != Keep && c != Empty && !(x >= -w/10 && x <= 1.1*w && y >= -h/10 && y <= 1.1*h) {
+			return fmt.Errorf("the place at frame %d lies outside the picture", t.From+i)
 		}
 	}
 	return nil

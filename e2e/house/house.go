@@ -101,7 +101,7 @@ func (h *House) Coach(t testing.TB) *Client {
 	n := teams.Add(1)
 	mail := fmt.Sprintf("coach%d@club.example", n)
 	// Straight to the service: the limit on new teams is tested elsewhere.
-	u, err := h.Account.Begin(context.Background(), account.NewTeam{Team: fmt.Sprintf("Team %d", n), Name: "Coach", Credentials: account.Credentials{Email: mail, Password: "long enough words"}}, mail)
+	u, err := h.Account.Create(context.Background(), account.NewTeam{Team: fmt.Sprintf("Team %d", n), Name: "Coach", Credentials: account.Credentials{Email: mail, Password: "long enough words"}})
 	if err != nil {
 		t.Fatal(err)
 	}

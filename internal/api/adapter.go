@@ -42,7 +42,7 @@ func (x *exchange) Operation() *huma.Operation { return x.op }
 func (x *exchange) Context() context.Context   { return x.c.Request().Context() }
 func (x *exchange) Method() string             { return x.c.Request().Method }
 func (x *exchange) Host() string               { return x.c.Request().Host }
-func (x *exchange) RemoteAddr() string         { return x.c.Request().RemoteAddr }
+func (x *exchange) RemoteAddr() string         { return x.c.RealIP() }
 func (x *exchange) URL() url.URL               { return *x.c.Request().URL }
 func (x *exchange) Param(name string) string   { return x.c.Param(name) }
 func (x *exchange) Query(name string) string   { return x.c.QueryParam(name) }

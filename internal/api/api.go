@@ -6,8 +6,10 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"io"
 	"io/fs"
 	"log/slog"
+	"net"
 	"net/http"
 	"path"
 	"reflect"
@@ -50,13 +52,24 @@ type Parts struct {
 	Archive *archive.Service
 	Talk    *talk.Service
 	Film    *film.Service
-	Data    string // folder for archives on their way in
+	Scratch string // folder for archives on their way in
 	Web     fs.FS
 	Log     *slog.Logger
 	// DemoUser may sign in with one click; empty outside the demo.
 	DemoUser string
 	// SecureCookies is off only for plain HTTP on loopback.
 	SecureCookies bool
+	// Public is the address that people see, with its scheme; empty when it is not known.
+	Public string
+	// Proxies may say for whom they ask.
+	Proxies []*net.IPNet
+	// Metrics counts requests; nil does not.
+	Metrics Metrics
+}
+
+// Metrics takes note of requests.
+type Metrics interface {
+	Request(method, route string, status int, took time.Duration)
 }
 
 type server struct {
@@ -80,29 +93,44 @@ func New(p Parts) (http.Handler, error) {
 	e := echo.NewWithConfig(echo.Config{Logger: p.Log, HTTPErrorHandler: func(c *echo.Context, err error) {
 		s.fail(c.Response(), c.Request(), routing(err))
 	}})
-	e.Use(middleware.RequestIDWithConfig(middleware.RequestIDConfig{Generator: uuid.NewString, RequestIDHandler: func(c *echo.Context, id string) {
-		c.SetRequest(c.Request().WithContext(context.WithValue(c.Request().Context(), requestKey{}, id)))
-	}}))
+	// Addresses come from the connection; a header counts only when a trusted proxy
+	// says it.
+	e.IPExtractor = echo.ExtractIPDirect()
+	if len(p.Proxies) > 0 {
+		options := []echo.TrustOption{echo.TrustLoopback(false), echo.TrustLinkLocal(false), echo.TrustPrivateNet(false)}
+		for _, n := range p.Proxies {
+			options = append(options, echo.TrustIPRange(n))
+		}
+		e.IPExtractor = echo.ExtractIPFromXFFHeader(options...)
+	}
+	e.Use(numbered)
 	e.Use(middleware.RequestLoggerWithConfig(middleware.RequestLoggerConfig{
-		LogStatus: true, LogMethod: true, LogURIPath: true, LogLatency: true, LogRequestID: true,
+		LogStatus: true, LogMethod: true, LogURIPath: true, LogLatency: true,
 		Skipper: func(c *echo.Context) bool { return !strings.HasPrefix(c.Request().URL.Path, "/api/") },
-		LogValuesFunc: func(_ *echo.Context, v middleware.RequestLoggerValues) error {
-			p.Log.Info("request", "method", v.Method, "path", withoutSecret(v.URIPath), "status", v.Status, "took", v.Latency, "request", v.RequestID)
+		LogValuesFunc: func(c *echo.Context, v middleware.RequestLoggerValues) error {
+			id, _ := c.Request().Context().Value(requestKey{}).(string)
+			p.Log.Info("request", "method", v.Method, "path", withoutSecret(v.URIPath), "status", v.Status, "took", v.Latency, "request", id)
+			if p.Metrics != nil {
+				p.Metrics.Request(v.Method, c.Path(), v.Status, v.Latency)
+			}
 			return nil
 		},
 	}))
 	e.Use(middleware.Recover())
-	e.Use(headers)
+	e.Use(headers(strings.HasPrefix(p.Public, "https:")))
+	e.Use(patient)
 
 	root := e.Group("/api")
-	root.GET("/health", s.health)
+	root.GET("/live", func(c *echo.Context) error { return c.JSON(http.StatusOK, map[string]string{"status": "ok"}) })
+	root.GET("/ready", s.ready)
+	root.GET("/health", s.ready)
 	// State-changing requests of other sites are refused by origin; with
 	// SameSite cookies this is the whole defence against forged requests.
 	guard := http.NewCrossOriginProtection()
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, problem.New(problem.Refused, "This request came from another site and was refused. Open Neokinema itself and try again."))
 	}))
-	root.Use(echo.WrapMiddleware(guard.Handler), echo.WrapMiddleware(s.sessions.LoadAndSave), s.signedIn)
+	root.Use(echo.WrapMiddleware(guard.Handler), echo.WrapMiddleware(s.sessions.LoadAndSave), s.signedIn, s.audit)
 
 	uploads, err := p.Intake.Uploads("/api/uploads/")
 	if err != nil {
@@ -144,6 +172,7 @@ func (s *server) describe(g *echo.Group) huma.API {
 	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[track.Track](), true, "Track")
 	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[track.Point](), true, "Point")
 	s.people(api)
+	s.teams(api)
 	s.attempts(api)
 	s.clips(api)
 	s.log(api)
@@ -208,6 +237,10 @@ func init() {
 
 type requestKey struct{}
 type userKey struct{}
+type signinKey struct{}
+
+// sessionKey is what a session's cookie stands for: the id of a sign-in.
+const sessionKey = "signin"
 
 // who is the signed-in coach of a request.
 func who(ctx context.Context) store.User {
@@ -215,37 +248,44 @@ func who(ctx context.Context) store.User {
 	return u
 }
 
-// open lists what may be asked for without an account.
-var open = map[string]bool{"/api/health": true, "/api/me": true, "/api/sign-in": true, "/api/demo-sign-in": true, "/api/teams": true, "/api/join": true}
-
 func (s *server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		ctx := c.Request().Context()
-		at := c.Request().URL.Path
-		shared := strings.HasPrefix(at, guests)
-		if id, err := uuid.Parse(s.sessions.GetString(ctx, "user")); err == nil {
-			u, err := s.Store.UserByID(ctx, id)
+		need := needed(c.Request().Method, c.Path())
+		if id, err := uuid.Parse(s.sessions.GetString(ctx, sessionKey)); err == nil {
+			u, err := s.Store.UserBySignin(ctx, id)
 			var p *problem.Problem
 			switch {
-			case err == nil && u.AthleteID != nil && !shared && !open[at] && !guestPaths[at]:
-				return problem.New(problem.Refused, "This account is an athlete's: it shows what the coach has sent, and nothing else.")
+			case err == nil && held(u.Role) < need:
+				return problem.New(problem.Refused, "%s", forbidden(u.Role, need))
 			case err == nil:
-				c.SetRequest(c.Request().WithContext(context.WithValue(ctx, userKey{}, u)))
+				ctx = context.WithValue(context.WithValue(ctx, userKey{}, u), signinKey{}, id)
+				c.SetRequest(c.Request().WithContext(ctx))
 				return next(c)
 			case !(errors.As(err, &p) && p.Kind == problem.NotFound):
 				return err
 			}
 		}
-		if open[at] || shared {
+		if need <= guest {
 			return next(c)
 		}
 		return problem.New(problem.SignedOut, "You are signed out. Sign in again; what you entered in this page is kept.")
 	}
 }
 
+func forbidden(role store.Role, need right) string {
+	switch {
+	case role == store.AthleteOf:
+		return "This account is an athlete's: it shows what the coach has sent, and nothing else."
+	case need == owner:
+		return "Only an owner of the team may do this. Ask one."
+	}
+	return "An assistant looks and places points, and shares, exports and deletes nothing. Ask a coach of the team."
+}
+
 // register adds an operation whose errors become problems.
 func register[I, O any](s *server, api huma.API, method, path, id, says string, f func(context.Context, *I) (*O, error)) {
-	huma.Register(api, huma.Operation{OperationID: id, Method: method, Path: path, Summary: says, MaxBodyBytes: 8 << 20, Errors: []int{}},
+	huma.Register(api, huma.Operation{OperationID: id, Method: method, Path: path, Summary: says, MaxBodyBytes: 8 << 20, BodyReadTimeout: -1, Errors: []int{}},
 		func(ctx context.Context, in *I) (*O, error) {
 			out, err := f(ctx, in)
 			if err != nil {
@@ -259,7 +299,7 @@ func register[I, O any](s *server, api huma.API, method, path, id, says string, 
 func (s *server) explain(ctx context.Context, err error) *problem.Problem {
 	p := *problem.From(store.Explain(err))
 	p.Request, _ = ctx.Value(requestKey{}).(string)
-	if p.Kind == problem.Internal && s.Log != nil {
+	if (p.Kind == problem.Internal || p.Unwrap() != nil && p.Kind == problem.Unavailable && !errors.Is(err, context.Canceled)) && s.Log != nil {
 		s.Log.Error("internal error", "error", err, "request", p.Request)
 	}
 	return &p
@@ -288,16 +328,126 @@ func routing(err error) error {
 	return err
 }
 
-func headers(next echo.HandlerFunc) echo.HandlerFunc {
+// numbered gives every request a number of ours: what a caller calls it is not taken
+// over into logs.
+func numbered(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
-		h := c.Response().Header()
-		h.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:; worker-src 'self' blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
-		h.Set("X-Content-Type-Options", "nosniff")
-		h.Set("Referrer-Policy", "same-origin")
-		if strings.HasPrefix(c.Request().URL.Path, "/api/") {
-			h.Set("Cache-Control", "no-store")
+		id := uuid.NewString()
+		c.SetRequest(c.Request().WithContext(context.WithValue(c.Request().Context(), requestKey{}, id)))
+		c.Response().Header().Set(echo.HeaderXRequestID, id)
+		return next(c)
+	}
+}
+
+// A body may take this long, and longer the more it has: slowest is what a poor
+// connection carries, bytes a second.
+const (
+	bodyTime = 30 * time.Second
+	slowest  = 20_000
+)
+
+// patient ends requests whose body drips in. Uploads look after themselves: a pause of
+// half a minute ends a piece, and the next goes on from there.
+func patient(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		r := c.Request()
+		if r.Body == nil || r.Body == http.NoBody || strings.Contains(r.URL.Path, "/uploads") {
+			return next(c)
+		}
+		control := http.NewResponseController(c.Response())
+		if control.SetReadDeadline(time.Now().Add(bodyTime+time.Duration(max(0, r.ContentLength)/slowest)*time.Second)) == nil {
+			r.Body = &timed{r.Body, control}
 		}
 		return next(c)
+	}
+}
+
+// timed lets go of the deadline once a body is read: it would end the request's work.
+type timed struct {
+	io.ReadCloser
+	control *http.ResponseController
+}
+
+func (t *timed) Read(p []byte) (int, error) {
+	n, err := t.ReadCloser.Read(p)
+	if errors.Is(err, io.EOF) {
+		_ = t.control.SetReadDeadline(time.Time{}) // it could be set, so it can be cleared
+	}
+	return n, err
+}
+
+func headers(secure bool) echo.MiddlewareFunc {
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			h := c.Response().Header()
+			h.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:; media-src 'self' blob:; worker-src 'self' blob:; object-src 'none'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+			h.Set("X-Content-Type-Options", "nosniff")
+			h.Set("Referrer-Policy", "same-origin")
+			h.Set("Permissions-Policy", "microphone=(self), camera=(), geolocation=(), payment=(), usb=(), display-capture=()")
+			h.Set("Cross-Origin-Opener-Policy", "same-origin")
+			h.Set("Cross-Origin-Resource-Policy", "same-origin")
+			if secure {
+				h.Set("Strict-Transport-Security", "max-age=31536000")
+			}
+			if strings.HasPrefix(c.Request().URL.Path, "/api/") {
+				h.Set("Cache-Control", "no-store")
+			}
+			return next(c)
+		}
+	}
+}
+
+// private lets a browser keep media, but ask before each use whether they are still to
+// be seen: after signing out, or once they are deleted, they are not.
+const private = "private, no-cache"
+
+// note is what a handler tells the audit beside what the route says.
+type note struct {
+	about      string
+	team, user *uuid.UUID
+}
+
+type noteKey struct{}
+
+// noted is the note of a request.
+func noted(ctx context.Context) *note {
+	if n, ok := ctx.Value(noteKey{}).(*note); ok {
+		return n
+	}
+	return &note{}
+}
+
+// audit notes what lets something in or out.
+func (s *server) audit(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		what, ok := audited[c.Request().Method+" "+c.Path()]
+		if !ok {
+			return next(c)
+		}
+		n := &note{about: c.Param("id")}
+		ctx := context.WithValue(c.Request().Context(), noteKey{}, n)
+		if u := who(ctx); u.ID != uuid.Nil {
+			n.team, n.user = &u.TeamID, &u.ID
+		}
+		c.SetRequest(c.Request().WithContext(ctx))
+		if err := next(c); err != nil {
+			return err
+		}
+		if r, err := echo.UnwrapResponse(c.Response()); err == nil && r.Status >= 400 {
+			return nil
+		}
+		s.write(ctx, what, n, c.RealIP())
+		return nil
+	}
+}
+
+// write writes a line of the audit. What was done is done: a line that cannot be written
+// is told to the operator.
+func (s *server) write(ctx context.Context, what string, n *note, address string) {
+	e := store.Event{What: what, About: n.about, TeamID: n.team, UserID: n.user, Address: address}
+	e.Request, _ = ctx.Value(requestKey{}).(string)
+	if err := s.Store.Audit(context.WithoutCancel(ctx), e); err != nil {
+		s.Log.Error("the audit could not be written", "what", what, "error", err)
 	}
 }
 
@@ -311,7 +461,8 @@ func withoutSecret(path string) string {
 	return guests + "…/" + rest
 }
 
-func (s *server) health(c *echo.Context) error {
+// ready tells whether requests can be answered: the database must be there.
+func (s *server) ready(c *echo.Context) error {
 	ctx, cancel := context.WithTimeout(c.Request().Context(), 2*time.Second)
 	defer cancel()
 	if err := s.Store.DB.PingContext(ctx); err != nil {

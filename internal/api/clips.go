@@ -3,10 +3,11 @@ package api
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"io"
-	"net"
 	"net/http"
 	"net/url"
 	"path"
@@ -60,7 +61,8 @@ func (s *server) files(g *echo.Group) {
 			}
 			defer r.Close()
 			c.Response().Header().Set("Content-Type", mime)
-			c.Response().Header().Set("Cache-Control", "private, max-age=86400")
+			c.Response().Header().Set("Cache-Control", private)
+			c.Response().Header().Set("ETag", etag(clip, "media"))
 			http.ServeContent(c.Response(), c.Request(), "", time.Time{}, r)
 			return nil
 		}
@@ -81,8 +83,7 @@ func (s *server) files(g *echo.Group) {
 		if err != nil {
 			return err
 		}
-		c.Response().Header().Set("Cache-Control", "private, max-age=86400")
-		return c.Blob(http.StatusOK, "image/jpeg", pic)
+		return picture(c, etag(clip, c.Param("n"), c.QueryParam("width")), pic)
 	})
 	g.GET("/attempts/:id/feedback.pdf", func(c *echo.Context) error {
 		paper := feedback.A4
@@ -131,6 +132,22 @@ func (s *server) files(g *echo.Group) {
 	})
 }
 
+// etag names a file of a clip by what it is made from.
+func etag(c store.Clip, more ...string) string {
+	sum := sha256.Sum256([]byte(fmt.Sprint(c.ID, c.State, c.JobID, len(c.Stamps), more)))
+	return `"` + hex.EncodeToString(sum[:12]) + `"`
+}
+
+// picture answers with a JPEG that the browser may keep and must ask about.
+func picture(c *echo.Context, etag string, raw []byte) error {
+	h := c.Response().Header()
+	h.Set("Content-Type", "image/jpeg")
+	h.Set("Cache-Control", private)
+	h.Set("ETag", etag)
+	http.ServeContent(c.Response(), c.Request(), "", time.Time{}, bytes.NewReader(raw))
+	return nil
+}
+
 func (s *server) clipOf(c *echo.Context) (store.Clip, error) {
 	id, err := uuid.Parse(c.Param("id"))
 	if err != nil {
@@ -158,14 +175,6 @@ func (s *server) export(c *echo.Context, ending, mime string, write func(context
 	name := fmt.Sprintf("%s %s %s.%s", sh.Athlete.Name, sh.Model.Name, sh.Attempt.DoneOn, ending)
 	c.Response().Header().Set("Content-Disposition", "attachment; filename*=UTF-8''"+url.PathEscape(name))
 	return c.Blob(http.StatusOK, mime, out.Bytes())
-}
-
-func hostOf(address string) string {
-	host, _, err := net.SplitHostPort(address)
-	if err != nil {
-		return address
-	}
-	return host
 }
 
 func writeJSON(w io.Writer, v any) error { return json.NewEncoder(w).Encode(v) }

@@ -162,7 +162,7 @@ func (s *server) teamFiles(g *echo.Group) {
 		return s.Archive.Write(c.Request().Context(), c.Response(), u, time.Now())
 	})
 	g.POST("/team/import", func(c *echo.Context) error {
-		f, err := os.CreateTemp(s.Data, "archive-*.zip")
+		f, err := os.CreateTemp(s.Scratch, "archive-*.zip")
 		if err != nil {
 			return err
 		}

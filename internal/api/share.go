@@ -5,7 +5,6 @@ import (
 	"net/http"
 	"path"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -21,9 +20,6 @@ import (
 // guests is where those without a coach's account come in: every path below it
 // carries a link's secret, or the id of an attempt sent to an athlete's account.
 const guests = "/api/shared/"
-
-// guestPaths are open to an athlete's account beside what was shared.
-var guestPaths = map[string]bool{"/api/mine": true, "/api/sign-out": true}
 
 // ByKey names one sending.
 type ByKey struct {
@@ -54,19 +50,24 @@ func (s *server) shares(api huma.API) {
 		key, err := s.Share.Invite(ctx, who(ctx).TeamID, in.ID)
 		return answer(Secret{key}, err)
 	})
-	register(s, api, "POST", "/join", "join", "Make an athlete's account from an invitation", func(ctx context.Context, in *struct {
+	register(s, api, "POST", "/join/look", "lookAtInvitation", "What an invitation is to", func(ctx context.Context, in *struct {
+		Body struct {
+			Invitation string `json:"invitation" minLength:"10" maxLength:"100"`
+		}
+	}) (*bodyOf[Invitee], error) {
+		i, err := s.Store.InvitationByHash(ctx, account.HashOf(in.Body.Invitation))
+		return answer(Invitee{i.Team, i.Role, i.Athlete, i.Email}, err)
+	})
+	register(s, api, "POST", "/join", "join", "Make an account from an invitation", func(ctx context.Context, in *struct {
 		Address
 		Body struct {
 			Invitation string `json:"invitation" minLength:"10" maxLength:"100"`
+			Name       string `json:"name,omitempty" required:"false" maxLength:"120" doc:"of a coach or assistant; an athlete has one already"`
 			account.Credentials
 		}
-	}) (*bodyOf[Me], error) {
-		hash, err := s.Account.Hash(in.Body.Credentials, in.from)
-		if err != nil {
-			return nil, err
-		}
-		u, err := s.Share.Join(ctx, in.Body.Invitation, strings.ToLower(strings.TrimSpace(in.Body.Email)), hash)
-		return s.welcome(ctx, u, err)
+	}) (*session, error) {
+		u, err := s.Account.Join(ctx, in.Body.Invitation, in.Body.Name, in.Body.Credentials, in.Caller.Address)
+		return s.welcome(ctx, in.Address, u, err)
 	})
 	register(s, api, "GET", "/mine", "mine", "What was sent to the athlete whose account this is", func(ctx context.Context, _ *empty) (*bodyOf[[]store.Attempt], error) {
 		u := who(ctx)
@@ -81,6 +82,8 @@ func (s *server) shares(api huma.API) {
 			return nil, err
 		}
 		u := who(ctx)
+		noted(ctx).about = v.Share.AttemptID.String()
+		noted(ctx).team = &v.Share.TeamID
 		return answer(s.Share.Open(ctx, v, u.AthleteID == nil && u.TeamID == v.Share.TeamID))
 	})
 	register(s, api, "PUT", "/shared/{key}/answer", "answerShared", "Write back to the coach", func(ctx context.Context, in *struct {
@@ -159,7 +162,7 @@ func (s *server) sharedFiles(g *echo.Group, uploads http.Handler) {
 		if err != nil {
 			return err
 		}
-		ctx = intake.WithAthlete(intake.WithTeam(ctx, v.Share.TeamID), v.Athlete.ID)
+		ctx = intake.WithGuest(intake.WithTeam(ctx, v.Share.TeamID), v.Share.ID, v.Athlete.ID)
 		base := guests + c.Param("key") + "/uploads"
 		http.StripPrefix(base, uploads).ServeHTTP(&moved{c.Response(), base}, c.Request().WithContext(ctx))
 		return nil

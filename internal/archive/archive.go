@@ -11,7 +11,6 @@ import (
 	"fmt"
 	"io"
 	"path"
-	"regexp"
 	"slices"
 	"sort"
 	"strings"
@@ -19,13 +18,10 @@ import (
 
 	"github.com/google/uuid"
 
-	"neokinema/core/body"
-	"neokinema/core/track"
 	"neokinema/internal/bench"
 	"neokinema/internal/feedback"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
-	"neokinema/internal/problem"
 	"neokinema/internal/store"
 )
 
@@ -145,170 +141,6 @@ func (s *Service) clip(ctx context.Context, z *zip.Writer, put func(string, any)
 	})
 }
 
-// Taken tells what an archive brought.
-type Taken struct {
-	Athletes int `json:"athletes"`
-	Attempts int `json:"attempts"`
-	Clips    int `json:"clips"`
-}
-
-// What an entry that is read into memory may hold at most.
-const largestTable = 1 << 30
-
-var ids = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}`)
-
-// moved is the id that something has in a team which took it from an archive: the
-// same for the same thing, so that references stay whole.
-func moved(team uuid.UUID, id string) string { return uuid.NewSHA1(team, []byte(id)).String() }
-
-// Read takes an archive into a team that has nothing yet: all of it or nothing.
-func (s *Service) Read(ctx context.Context, u store.User, r io.ReaderAt, size int64) (out Taken, err error) {
-	z, err := zip.NewReader(r, size)
-	if err != nil {
-		return out, problem.New(problem.Invalid, "This file is no archive of a team. Take one that was made with “export the team”.")
-	}
-	files := map[string]*zip.File{}
-	for _, f := range z.File {
-		files[f.Name] = f
-	}
-	var h head
-	if raw, err := read(files["team.json"]); err != nil || json.Unmarshal(raw, &h) != nil || h.Format != format {
-		return out, problem.New(problem.Invalid, "This file is no archive of a team. Take one that was made with “export the team”.")
-	}
-	if h.Version > version {
-		return out, problem.New(problem.Invalid, "This archive was made by a newer Neokinema (version %d). Bring this server up to date first.", h.Version)
-	}
-	// Ids of the archive become ids of this team; all else stays as it is.
-	here := func(raw []byte) []byte {
-		return ids.ReplaceAllFunc(raw, func(id []byte) []byte {
-			if string(id) == h.TeamID.String() {
-				return []byte(u.TeamID.String())
-			}
-			return []byte(moved(u.TeamID, string(id)))
-		})
-	}
-	tables := map[string]json.RawMessage{}
-	for _, name := range store.WholeNames() {
-		raw, err := read(files[name+".json"])
-		if err != nil && h.Version < since[name] {
-			raw, err = []byte("[]"), nil
-		}
-		if err != nil {
-			return out, problem.New(problem.Invalid, "%s.json is missing from the archive or cannot be read. Export the team again.", name)
-		}
-		tables[name] = here(raw)
-	}
-	count := func(name string) (n int) {
-		var rows []json.RawMessage
-		if json.Unmarshal(tables[name], &rows) == nil {
-			n = len(rows)
-		}
-		return n
-	}
-	out = Taken{count("athletes"), count("attempts"), count("clips")}
-	tracks, media, err := parts(z, u.TeamID)
-	if err != nil {
-		return out, err
-	}
-	// Media first: a row without its clip would be worse than a clip without a row.
-	var put []uuid.UUID
-	defer func() {
-		if err != nil {
-			s.intake.Forget(context.WithoutCancel(ctx), put)
-		}
-	}()
-	if err := s.store.Empty(ctx, u.TeamID); err != nil {
-		return out, err
-	}
-	for _, m := range media {
-		put = append(put, m.clip)
-		f, err := m.file.Open()
-		if err != nil {
-			return out, err
-		}
-		err = s.intake.Restore(ctx, m.clip, path.Base(m.file.Name), f)
-		if err := errors.Join(err, f.Close()); err != nil {
-			return out, err
-		}
-	}
-	if err := s.store.Refill(ctx, u.TeamID, tables, tracks); err != nil {
-		return out, err
-	}
-	var phrases []string
-	if raw, err := read(files["phrases.json"]); err == nil {
-		_ = json.Unmarshal(raw, &phrases) // a coach can do without them
-	}
-	for _, p := range phrases {
-		if err := s.store.KeepPhrase(ctx, u.ID, p, true); err != nil {
-			return out, err
-		}
-	}
-	return out, nil
-}
-
-type mediaFile struct {
-	clip uuid.UUID
-	file *zip.File
-}
-
-// parts are the tracks and media of an archive, with the ids that they get.
-func parts(z *zip.Reader, team uuid.UUID) (map[uuid.UUID]map[string]*track.Track, []mediaFile, error) {
-	tracks := map[uuid.UUID]map[string]*track.Track{}
-	var media []mediaFile
-	for _, f := range z.File {
-		folder, rest, _ := strings.Cut(f.Name, "/")
-		if folder != "tracks" && folder != "media" {
-			continue
-		}
-		id, err := uuid.Parse(strings.TrimSuffix(strings.Split(rest, "/")[0], ".json"))
-		if err != nil {
-			return nil, nil, problem.New(problem.Invalid, "The archive has a file %q that belongs to no clip.", f.Name)
-		}
-		clip := uuid.MustParse(moved(team, id.String()))
-		if folder == "media" {
-			media = append(media, mediaFile{clip, f})
-			continue
-		}
-		raw, err := read(f)
-		if err == nil {
-			list := map[string]*track.Track{}
-			err = json.Unmarshal(raw, &list)
-			for name, t := range list {
-				switch {
-				case err != nil:
-				case !body.Known(name):
-					err = fmt.Errorf("there is no landmark %q", name)
-				case t == nil:
-					err = fmt.Errorf("%s has no points", name)
-				default:
-					err = t.Check()
-				}
-			}
-			tracks[clip] = list
-		}
-		if err != nil {
-			return nil, nil, problem.New(problem.Invalid, "%s cannot be read: %s.", f.Name, err)
-		}
-	}
-	return tracks, media, nil
-}
-
-func read(f *zip.File) ([]byte, error) {
-	if f == nil {
-		return nil, errors.New("not there")
-	}
-	r, err := f.Open()
-	if err != nil {
-		return nil, err
-	}
-	defer r.Close()
-	raw, err := io.ReadAll(io.LimitReader(r, largestTable+1))
-	if err == nil && len(raw) > largestTable {
-		err = errors.New("too large")
-	}
-	return raw, err
-}
-
 // Differences tells in what the archive of a team that took another one in differs
 // from it. Nothing should.
 func Differences(from io.ReaderAt, fromSize int64, to io.ReaderAt, toSize int64) ([]string, error) {
@@ -392,7 +224,7 @@ func contents(r io.ReaderAt, size int64) (map[string][]byte, error) {
 	}
 	out := map[string][]byte{}
 	for _, f := range z.File {
-		if out[f.Name], err = read(f); err != nil {
+		if out[f.Name], err = all(f); err != nil {
 			return nil, fmt.Errorf("%s: %w", f.Name, err)
 		}
 	}

@@ -13,7 +13,6 @@ import (
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
-	"neokinema/core/body"
 	"neokinema/core/doubt"
 	"neokinema/core/ground"
 	"neokinema/core/kinematics"
@@ -55,6 +54,8 @@ type Work struct {
 	Note     string                         `json:"note" doc:"a word to the athlete"`
 	Course   *store.Training                `json:"course,omitempty" required:"false" doc:"what becomes of the main cue"`
 	Eye      string                         `json:"eye" doc:"how the coach sees the cue before: taken, not taken, overdone; empty when not said"`
+	// What is stored but cannot be read costs itself only.
+	Unreadable []string `json:"unreadable" doc:"decisions that are stored and cannot be read, kind and key: make them anew"`
 }
 
 // ClipWork is the part of the work that hangs on one clip.
@@ -202,7 +203,7 @@ func (s *Service) Model(ctx context.Context, team uuid.UUID, a store.Attempt, wh
 }
 
 func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attempt, clips []store.Clip) (Work, error) {
-	w := Work{Revision: a.Revision, Clips: map[uuid.UUID]ClipWork{}, Marks: map[string]technique.Judgement{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}
+	w := Work{Revision: a.Revision, Clips: map[uuid.UUID]ClipWork{}, Marks: map[string]technique.Judgement{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}, Unreadable: []string{}}
 	for _, c := range clips {
 		cw := ClipWork{Flags: map[string]int{}, Points: kinematics.Points{}, Shows: map[string]technique.Show{}}
 		tracks, err := store.Tracks(ctx, q, c.ID)
@@ -221,8 +222,8 @@ func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attem
 		return w, err
 	}
 	for _, i := range items {
-		if err := w.put(i); err != nil {
-			return w, err
+		if w.put(i) != nil {
+			w.Unreadable = append(w.Unreadable, i.Kind+" "+i.Key)
 		}
 	}
 	if _, w.CanUndo, err = store.LastDone(ctx, q, a.ID); err != nil {
@@ -242,11 +243,11 @@ func (w *Work) put(i store.Item) error {
 		var err error
 		switch i.Kind {
 		case "scale":
-			err = json.Unmarshal(i.Value, &cw.Scale)
+			err = read(i, &cw.Scale)
 		case "ground":
-			err = json.Unmarshal(i.Value, &cw.Ground)
+			err = read(i, &cw.Ground)
 		case "box":
-			err = json.Unmarshal(i.Value, &cw.Box)
+			err = read(i, &cw.Box)
 		case "show":
 			return into(cw.Shows, i)
 		default:
@@ -261,19 +262,31 @@ func (w *Work) put(i store.Item) error {
 	case "advice":
 		return into(w.Advice, i)
 	case "note":
-		return json.Unmarshal(i.Value, &w.Note)
+		return read(i, &w.Note)
 	case "course":
-		return json.Unmarshal(i.Value, &w.Course)
+		return read(i, &w.Course)
 	case "eye":
-		return json.Unmarshal(i.Value, &w.Eye)
+		return read(i, &w.Eye)
 	}
 	return nil
+}
+
+// read takes a value over only when it can be read whole.
+func read[T any](i store.Item, to *T) error {
+	var v T
+	err := json.Unmarshal(i.Value, &v)
+	if err == nil {
+		*to = v
+	}
+	return err
 }
 
 func into[T any](m map[string]T, i store.Item) error {
 	var v T
 	err := json.Unmarshal(i.Value, &v)
-	m[i.Key] = v
+	if err == nil {
+		m[i.Key] = v
+	}
 	return err
 }
 
@@ -476,8 +489,13 @@ func (s *Service) save(ctx context.Context, team, user, id uuid.UUID, e Edits) (
 				return err
 			}
 		}
-		if err := apply(ctx, tx, a.ID, done); err != nil {
+		if err := apply(ctx, tx, team, a.ID, done); err != nil {
 			return err
+		}
+		if n, err := store.CountItems(ctx, tx, a.ID); err != nil {
+			return err
+		} else if n > mostDecisions {
+			return problem.New(problem.Invalid, "An attempt keeps at most %d decisions and marks on the picture. Take some away first.", mostDecisions)
 		}
 		raw, err := json.Marshal(done)
 		if err != nil {
@@ -486,6 +504,9 @@ func (s *Service) save(ctx context.Context, team, user, id uuid.UUID, e Edits) (
 		return store.AddRevision(ctx, tx, a.ID, user, a.Revision+1, raw, e.Join)
 	})
 }
+
+// mostDecisions bounds what is kept of one attempt beside its points.
+const mostDecisions = 2000
 
 // whatever revision an attempt is at: for decisions that do not hang on its work.
 const whatever = -1
@@ -510,7 +531,7 @@ func (s *Service) Undo(ctx context.Context, team, id uuid.UUID, base int) (Repla
 			} else if !ok {
 				return nil
 			}
-			edits, err := replay(ctx, tx, a.ID, check, r, true)
+			edits, err := replay(ctx, tx, team, a.ID, check, r, true)
 			if err != nil {
 				return err
 			}
@@ -540,7 +561,7 @@ func (s *Service) Redo(ctx context.Context, team, id uuid.UUID, base int) (Repla
 			if !ok || !first && !r.Joined {
 				return nil
 			}
-			edits, err := replay(ctx, tx, a.ID, check, r, false)
+			edits, err := replay(ctx, tx, team, a.ID, check, r, false)
 			if err != nil {
 				return err
 			}
@@ -555,7 +576,7 @@ func (s *Service) Redo(ctx context.Context, team, id uuid.UUID, base int) (Repla
 
 // replay makes the edits of a revision again, or takes them back, and gives them
 // as they were made now.
-func replay(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, check checker, r store.Revision, back bool) ([]Edit, error) {
+func replay(ctx context.Context, tx *sqlx.Tx, team, attempt uuid.UUID, check checker, r store.Revision, back bool) ([]Edit, error) {
 	var edits, done []Edit
 	if err := json.Unmarshal(r.Edits, &edits); err != nil {
 		return nil, err
@@ -572,7 +593,7 @@ func replay(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, check checker, 
 		}
 	}
 	made := slices.Clone(done) // what was there before does not go back to the browser
-	if err := apply(ctx, tx, attempt, made); err != nil {
+	if err := apply(ctx, tx, team, attempt, made); err != nil {
 		return nil, err
 	}
 	return done, nil
@@ -617,7 +638,7 @@ func (s *Service) change(ctx context.Context, team, id uuid.UUID, base int, f fu
 
 // apply makes checked edits and notes in each what was there before. Tracks are
 // read and stored together: a draft touches all of a clip at once.
-func apply(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, edits []Edit) error {
+func apply(ctx context.Context, tx *sqlx.Tx, team, attempt uuid.UUID, edits []Edit) error {
 	var ids []store.TrackID
 	for _, e := range edits {
 		if id := (store.TrackID{Landmark: e.Key}); e.Kind == "point" || e.Kind == "track" {
@@ -644,13 +665,13 @@ func apply(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, edits []Edit) er
 				e.Before = Value(tracks[store.TrackID{Clip: *e.Clip, Landmark: e.Key}].Apply(e.change, e.Over))
 			}
 		default:
-			e.Before, err = store.SwapItem(ctx, tx, attempt, store.Item{Clip: e.Clip, Kind: e.Kind, Key: e.Key, Value: e.Value})
+			e.Before, err = store.SwapItem(ctx, tx, team, attempt, store.Item{Clip: e.Clip, Kind: e.Kind, Key: e.Key, Value: e.Value})
 		}
 		if err != nil {
 			return err
 		}
 	}
-	return store.SaveTracks(ctx, tx, tracks)
+	return store.SaveTracks(ctx, tx, team, tracks)
 }
 
 // setPoint puts a point, or takes it away, and gives the one before.
@@ -667,194 +688,3 @@ func setPoint(t *track.Track, frame int, raw json.RawMessage) (before json.RawMe
 
 // empty is an edit's value that takes away.
 func empty(raw json.RawMessage) bool { return len(raw) == 0 || string(raw) == "null" }
-
-// checker knows what an edit may refer to.
-type checker struct {
-	model technique.Model
-	clips map[uuid.UUID]store.Clip
-}
-
-func (c checker) edit(e *Edit) error {
-	bad := func(format string, args ...any) error { return problem.New(problem.Invalid, format, args...) }
-	as := func(v any) error {
-		if empty(e.Value) {
-			return nil
-		}
-		if json.Unmarshal(e.Value, v) != nil {
-			return bad("The value of this %s cannot be read.", e.Kind)
-		}
-		return nil
-	}
-	var clip store.Clip
-	if slices.Contains([]string{"point", "track", "flag", "scale", "ground", "box", "show"}, e.Kind) {
-		if e.Clip == nil || c.clips[*e.Clip].ID == uuid.Nil {
-			return problem.Missing("clip")
-		}
-		if clip = c.clips[*e.Clip]; len(clip.Stamps) == 0 {
-			return bad("This clip is not imported yet; wait for it, then place points.")
-		}
-	} else if e.Clip != nil {
-		return bad("A %s does not hang on a clip.", e.Kind)
-	}
-	inside := func(x, y float64) bool {
-		return x >= 0 && y >= 0 && x <= float64(clip.Width) && y <= float64(clip.Height)
-	}
-	switch e.Kind {
-	case "point":
-		var p *track.Point
-		if err := as(&p); err != nil {
-			return err
-		}
-		if !body.Known(e.Key) {
-			return bad("There is no landmark %q.", e.Key)
-		}
-		if e.Frame < 0 || e.Frame >= len(clip.Stamps) {
-			return bad("Frame %d lies outside this clip of %d frames.", e.Frame, len(clip.Stamps))
-		}
-		if p != nil && !inside(p.X, p.Y) {
-			return bad("The %s would lie outside the picture. Place it inside, or skip it.", body.Label(e.Key))
-		}
-		if p != nil {
-			if _, err := track.ParseSource(p.Source); err != nil {
-				return bad("A point must say where it came from: hand, draft, tracked or filled.")
-			}
-		}
-	case "track":
-		if err := as(&e.change); err != nil {
-			return err
-		}
-		t := e.change
-		if !body.Known(e.Key) {
-			return bad("There is no landmark %q.", e.Key)
-		}
-		if t == nil {
-			return bad("A change of a track needs frames.")
-		}
-		if err := t.Check(); err != nil {
-			return bad("This change cannot be read: %s.", err)
-		}
-		if t.End() > len(clip.Stamps) {
-			return bad("Frame %d lies outside this clip of %d frames.", t.End()-1, len(clip.Stamps))
-		}
-	case "ground":
-		var g *ground.Marks
-		if err := as(&g); err != nil {
-			return err
-		}
-		if g != nil {
-			if err := g.Check(); err != nil {
-				return bad("These places cannot be used: %s.", err)
-			}
-			for _, p := range g.Points {
-				if !inside(p.X, p.Y) || p.Frame < 0 || p.Frame >= len(clip.Stamps) {
-					return bad("%s must lie inside the picture.", p.Name)
-				}
-			}
-		}
-	case "box":
-		var b *Box
-		if err := as(&b); err != nil {
-			return err
-		}
-		if b != nil && (b.Width < 16 || b.Height < 16 || !inside(b.X, b.Y) || !inside(b.X+b.Width, b.Y+b.Height) || b.Frame < 0 || b.Frame >= len(clip.Stamps)) {
-			return bad("The box must lie inside the picture and be at least 16 px wide and high.")
-		}
-	case "show":
-		var s *technique.Show
-		if err := as(&s); err != nil {
-			return err
-		}
-		if s != nil {
-			if err := s.Check(); err != nil {
-				return bad("This mark cannot be kept: %s.", err)
-			}
-			if s.Frame >= len(clip.Stamps) {
-				return bad("Frame %d lies outside this clip of %d frames.", s.Frame, len(clip.Stamps))
-			}
-		}
-	case "flag":
-		var f *int
-		if err := as(&f); err != nil {
-			return err
-		}
-		if _, ok := c.model.Position(e.Key); !ok {
-			return bad("The model has no key position %q.", e.Key)
-		}
-		if f != nil && *f != technique.NotThere && (*f < 0 || *f >= len(clip.Stamps)) {
-			return bad("Frame %d lies outside this clip of %d frames.", *f, len(clip.Stamps))
-		}
-	case "scale":
-		var l *scale.Line
-		if err := as(&l); err != nil {
-			return err
-		}
-		if l != nil {
-			if _, err := scale.FromLine(*l, technique.HandSigma); err != nil {
-				return bad("A scale needs a line of at least 10 px and a length from 0.01 to 200 m.")
-			}
-			if !inside(l.AX, l.AY) || !inside(l.BX, l.BY) {
-				return bad("The scale line must lie inside the picture.")
-			}
-		}
-	case "mark":
-		var m *technique.Judgement
-		if _, ok := c.model.Checkpoint(e.Key); !ok {
-			return bad("The model has no checkpoint %q.", e.Key)
-		}
-		if err := as(&m); err != nil {
-			return err
-		}
-		if m != nil && (!slices.Contains([]string{"yes", "partly", "no"}, m.Answer) || len(m.Note) > 300) {
-			return bad("Answer yes, partly or no, with a note of up to 300 letters.")
-		}
-	case "finding":
-		var v *string
-		if err := as(&v); err != nil {
-			return err
-		}
-		if _, ok := c.model.Fault(e.Key); !ok || v != nil && *v != "accepted" && *v != "refused" {
-			return bad("A finding is accepted or refused.")
-		}
-	case "advice":
-		var a *store.Advice
-		if err := as(&a); err != nil {
-			return err
-		}
-		if e.Key != "main" && e.Key != "second" {
-			return bad("There is one main cue and at most one more.")
-		}
-		if a != nil {
-			_, ok := c.model.Checkpoint(a.Target)
-			if ok = ok || a.Checkpoint != nil && a.Checkpoint.ID == a.Target; !ok || a.Words == "" || len(a.Words) > 300 {
-				return bad("A cue needs words (up to 300 letters) and a target to check it by.")
-			}
-		}
-	case "note":
-		var t *string
-		if err := as(&t); err != nil {
-			return err
-		}
-		if e.Key != "athlete" || t != nil && len(*t) > 4000 {
-			return bad("A note has up to 4000 letters.")
-		}
-	case "course":
-		var v *store.Training
-		if err := as(&v); err != nil {
-			return err
-		}
-		if e.Key != "main" || v != nil && v.Check() != nil {
-			return bad("%s", v.Check())
-		}
-	case "eye":
-		var v *string
-		if err := as(&v); err != nil {
-			return err
-		}
-		if e.Key != "main" || v != nil && !slices.Contains([]string{"taken", "not taken", "overdone"}, *v) {
-			return bad("A cue was taken, not taken or overdone.")
-		}
-	default:
-		return bad("There is no change of the kind %q.", e.Kind)
-	}
-	return nil
-}

@@ -62,7 +62,7 @@ func (l *Loader) Load(ctx context.Context) error {
 	if !errors.As(err, &p) || p.Kind != problem.NotFound {
 		return err
 	}
-	coach, err := l.Account.Begin(ctx, account.NewTeam{Team: "Lindmoor Athletics", Name: "Ilse Varga-Holt", Credentials: account.Credentials{Email: Email, Password: password}}, "demo")
+	coach, err := l.Account.Create(ctx, account.NewTeam{Team: "Lindmoor Athletics", Name: "Ilse Varga-Holt", Credentials: account.Credentials{Email: Email, Password: password}})
 	if err != nil {
 		return err
 	}

@@ -24,6 +24,7 @@ import (
 	"neokinema/core/technique"
 	"neokinema/internal/bench"
 	"neokinema/internal/feedback"
+	"neokinema/internal/guard"
 	"neokinema/internal/intake"
 	"neokinema/internal/media"
 	"neokinema/internal/problem"
@@ -45,19 +46,21 @@ type Service struct {
 // a film.
 const queue = "films"
 
-// New makes the service; call Run to work on films.
-func New(s *store.Store, i *intake.Service, b *bench.Service, dir string, log *slog.Logger) (*Service, error) {
+// filmTime is what drawing one film may take.
+const filmTime = time.Hour
+
+// New makes the service; server is this program's name among those on the database, dir
+// a folder for files in between. Call Run to work on films.
+func New(s *store.Store, i *intake.Service, b *bench.Service, server, dir string, log *slog.Logger) (*Service, error) {
 	f := &Service{store: s, intake: i, bench: b, dir: dir, log: log}
-	if err := os.MkdirAll(dir, 0o755); err != nil {
-		return nil, err
-	}
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &drawer{film: f})
 	var err error
 	f.jobs, err = river.NewClient(riverdatabasesql.NewWithPgxListener(s.DB.DB, s.Pool), &river.Config{
+		ID:     server + "-films",
 		Queues: map[string]river.QueueConfig{queue: {MaxWorkers: 1}}, Workers: workers,
 		FetchCooldown: 20 * time.Millisecond, FetchPollInterval: 500 * time.Millisecond,
-		JobTimeout: time.Hour, MaxAttempts: 2, Logger: slog.New(slog.DiscardHandler),
+		JobTimeout: filmTime, RescueStuckJobsAfter: 2 * filmTime, MaxAttempts: 2, Logger: slog.New(slog.DiscardHandler),
 	})
 	return f, err
 }
@@ -168,12 +171,16 @@ func (w *drawer) Work(ctx context.Context, job *river.Job[args]) error {
 		return s.store.SetFilm(ctx, f.ID, "ready", 1, "", size)
 	case errors.Is(context.Cause(ctx), river.ErrJobCancelledRemotely):
 		return river.JobCancel(err)
-	case ctx.Err() != nil:
+	case ctx.Err() != nil && !errors.Is(ctx.Err(), context.DeadlineExceeded):
 		return err // the server stops; the job is taken up again
+	case errors.As(err, &p) && p.Kind == problem.NotFound:
+		return nil // removed meanwhile
 	}
 	s.log.Warn("a film failed", "film", f.ID, "error", err)
 	says := "This film could not be drawn. Try again."
-	if errors.As(err, &p) {
+	if ctx.Err() != nil {
+		says = "This film takes longer than an hour to draw. Make the talk shorter, or a film of fewer chapters."
+	} else if errors.As(err, &p) {
 		says = p.Says
 	} else if job.Attempt < job.MaxAttempts {
 		return err
@@ -346,9 +353,9 @@ func (f *feed) run(from int) {
 	}
 	ctx, stop := context.WithCancel(f.ctx)
 	f.stop, f.ahead, f.failed, f.have = stop, make(chan media.Picture, 4), make(chan error, 1), false
-	go func(ahead chan media.Picture, failed chan error) {
-		defer close(ahead)
-		failed <- f.intake.Colours(ctx, f.clip, from, to, 1, func(p media.Picture) error {
+	ahead, failed := f.ahead, f.failed
+	guard.Go(func() error {
+		return f.intake.Colours(ctx, f.clip, from, to, 1, func(p media.Picture) error {
 			p.Pix = append([]byte(nil), p.Pix...)
 			select {
 			case ahead <- p:
@@ -357,7 +364,10 @@ func (f *feed) run(from int) {
 				return ctx.Err()
 			}
 		})
-	}(f.ahead, f.failed)
+	}, func(err error) {
+		failed <- err
+		close(ahead)
+	})
 }
 
 // Size and rate of films.

@@ -53,8 +53,12 @@ func (w *importer) Work(ctx context.Context, job *river.Job[importArgs]) error {
 		return nil
 	case errors.Is(context.Cause(ctx), river.ErrJobCancelledRemotely):
 		return river.JobCancel(err)
-	case ctx.Err() != nil:
+	case ctx.Err() != nil && !errors.Is(ctx.Err(), context.DeadlineExceeded):
 		return err // the server stops; the job is taken up again
+	case errors.As(err, &p) && p.Kind == problem.NotFound:
+		return nil // deleted meanwhile
+	case ctx.Err() != nil:
+		err = media.ErrTooLong
 	}
 	refused := errors.As(err, &p) || refusal(err)
 	s.log.Warn("import failed", "clip", c.ID, "error", err, "refused", refused)
@@ -70,7 +74,7 @@ func (w *importer) Work(ctx context.Context, job *river.Job[importArgs]) error {
 
 // refusal tells whether trying again would be of no use.
 func refusal(err error) bool {
-	for _, e := range []error{media.ErrNotVideo, media.ErrAudioOnly, media.ErrCut, media.ErrNoFrames, syscall.ENOSPC} {
+	for _, e := range []error{media.ErrNotVideo, media.ErrAudioOnly, media.ErrCut, media.ErrNoFrames, media.ErrClock, media.ErrTooLong, media.ErrTooMuch, syscall.ENOSPC} {
 		if errors.Is(err, e) {
 			return true
 		}
@@ -105,12 +109,16 @@ func (s *Service) importClip(ctx context.Context, c *store.Clip) error {
 		return err
 	}
 	still, err := media.FirstStill(ctx, path, 640)
-	if ctx.Err() != nil {
+	switch {
+	case ctx.Err() != nil:
 		return ctx.Err()
-	} else if err != nil {
+	case errors.Is(err, media.ErrTooLong), errors.Is(err, media.ErrTooMuch), errors.Is(err, syscall.ENOSPC):
+		return err
+	case err != nil:
 		return media.ErrNoFrames
 	}
-	if err := s.shelf.putBytes(ctx, key(c.ID, poster), still); err != nil {
+	hold := func(put func() error) error { return s.store.Hold(ctx, "clips", c.ID, put) }
+	if err := hold(func() error { return s.shelf.putBytes(ctx, key(c.ID, poster), still) }); err != nil {
 		return err
 	}
 	c.Width, c.Height, c.Codec = info.Width, info.Height, info.Codec
@@ -154,20 +162,21 @@ func (s *Service) importClip(ctx context.Context, c *store.Clip) error {
 	}
 	c.Direction = m.Direction
 	c.Warnings = append(c.Warnings, warnings(info, *c, m)...)
-	if err := s.shelf.put(ctx, key(c.ID, proxy), out); err != nil {
+	if err := hold(func() error { return s.shelf.put(ctx, key(c.ID, proxy), out) }); err != nil {
 		return err
 	}
 	if strings.HasPrefix(path, s.uploads) {
-		if err := s.shelf.put(ctx, key(c.ID, original), path); err != nil {
+		if err := hold(func() error { return s.shelf.put(ctx, key(c.ID, original), path) }); err != nil {
 			return err
 		}
 	}
+	_, c.MediaBytes = s.shelf.held(ctx, c.ID)
 	c.State, c.Progress, c.Problem = "ready", 1, ""
 	if err := s.store.SaveImport(ctx, *c); err != nil {
 		return err
 	}
 	s.dropUpload(c.ID)
-	return nil
+	return s.store.DropUpload(ctx, c.ID)
 }
 
 // refuseSame refuses a file that this attempt already has and warns of one that

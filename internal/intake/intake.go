@@ -10,7 +10,7 @@ import (
 	"log/slog"
 	"math"
 	"os"
-	"path/filepath"
+	"runtime"
 	"slices"
 	"time"
 
@@ -20,6 +20,7 @@ import (
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 
 	"neokinema/core/clock"
+	"neokinema/internal/guard"
 	"neokinema/internal/media"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
@@ -33,38 +34,74 @@ type Service struct {
 	uploads string
 	work    string
 	log     *slog.Logger
+	stills  *line
+	stop    []func()
 }
 
-// New makes the intake with its folders under dir. Call Run to work on imports.
-func New(s *store.Store, shelf *Shelf, dir string, log *slog.Logger) (*Service, error) {
-	i := &Service{store: s, shelf: shelf, uploads: filepath.Join(dir, "uploads"), work: filepath.Join(dir, "work"), log: log}
-	for _, d := range []string{i.uploads, i.work} {
-		if err := os.MkdirAll(d, 0o755); err != nil {
-			return nil, err
-		}
+// Options of New.
+type Options struct {
+	Server  string // name of this program among those on the database
+	Uploads string // folder of uploads in progress; shared by all programs on the database
+	Work    string // folder for files in between, of this program alone
+	Log     *slog.Logger
+}
+
+// importTime is what one import may take; ffmpeg has limits of its own below it.
+const importTime = 25 * time.Minute
+
+// New makes the intake. Call Run to work on imports.
+func New(s *store.Store, shelf *Shelf, o Options) (*Service, error) {
+	i := &Service{store: s, shelf: shelf, uploads: o.Uploads, work: o.Work, log: o.Log, stills: newLine(runtime.NumCPU(), stillsWaiting)}
+	if err := os.MkdirAll(i.uploads, 0o700); err != nil {
+		return nil, err
 	}
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &importer{intake: i})
 	var err error
 	i.jobs, err = river.NewClient(riverdatabasesql.NewWithPgxListener(s.DB.DB, s.Pool), &river.Config{
+		ID: o.Server + "-imports",
 		// ffmpeg uses all cores by itself; two imports keep both busy while one probes.
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}}, Workers: workers,
 		FetchCooldown: 20 * time.Millisecond, FetchPollInterval: 500 * time.Millisecond,
-		JobTimeout: time.Hour, MaxAttempts: 3, Logger: slog.New(slog.DiscardHandler),
+		JobTimeout: importTime, RescueStuckJobsAfter: 2 * importTime, MaxAttempts: 3, Logger: slog.New(slog.DiscardHandler),
 	})
 	return i, err
 }
 
-// Run works on imports until Stop. Jobs that a crash left behind go on.
+// Run works on imports until Stop, and puts right what others left: jobs of programs
+// that died, finished uploads without a clip, media without a row.
 func (s *Service) Run(ctx context.Context) error {
-	if err := s.store.RescueJobs(ctx); err != nil {
+	if err := s.Rescue(ctx); err != nil {
 		return err
 	}
-	return s.jobs.Start(ctx)
+	if err := s.jobs.Start(ctx); err != nil {
+		return err
+	}
+	s.stop = append(s.stop,
+		guard.Every(store.Silence, s.log, "jobs could not be taken over", func() error { return s.Rescue(ctx) }),
+		guard.Every(time.Minute, s.log, "uploads could not be put right", func() error { _, err := s.Reconcile(ctx); return err }),
+		guard.Every(time.Hour, s.log, "the sweep did not come through", func() error { _, err := s.Sweep(ctx, time.Now()); return err }))
+	return nil
 }
 
 // Stop lets running imports go; they are taken up at the next start.
-func (s *Service) Stop(ctx context.Context) error { return s.jobs.StopAndCancel(ctx) }
+func (s *Service) Stop(ctx context.Context) error {
+	for _, stop := range s.stop {
+		stop()
+	}
+	s.stop = nil
+	return s.jobs.StopAndCancel(ctx)
+}
+
+// Rescue takes over the jobs of programs that died, and gives up what has been begun as
+// often as it may be.
+func (s *Service) Rescue(ctx context.Context) error {
+	given, err := s.store.RescueJobs(ctx)
+	if given > 0 {
+		s.log.Error("jobs were broken off too often and are given up", "jobs", given)
+	}
+	return err
+}
 
 func (s *Service) enqueue(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) (int64, error) {
 	r, err := s.jobs.InsertTx(ctx, tx.Tx, importArgs{Clip: clip}, nil)
@@ -111,46 +148,66 @@ func (s *Service) Retry(ctx context.Context, team, id uuid.UUID) (store.Clip, er
 
 // Delete removes a clip and its media, for good.
 func (s *Service) Delete(ctx context.Context, team, id uuid.UUID) (store.Deletion, error) {
-	c, err := s.Cancel(ctx, team, id)
-	if err != nil {
-		return store.Deletion{}, err
-	}
-	if err := s.store.DeleteClip(ctx, team, id); err != nil {
-		return store.Deletion{}, err
-	}
-	return s.wipe(ctx, team, store.Deletion{What: "clip"}, []uuid.UUID{c.ID})
+	return s.deleted(ctx, team, "clip", func() (store.Removed, error) { return s.store.DeleteClip(ctx, team, id) })
 }
 
 // DeleteAttempt removes an attempt and the media of its clips, for good.
 func (s *Service) DeleteAttempt(ctx context.Context, team, id uuid.UUID) (store.Deletion, error) {
-	clips, films, err := s.store.DeleteAttempt(ctx, team, id)
-	if err != nil {
-		return store.Deletion{}, err
-	}
-	return s.wipe(ctx, team, store.Deletion{What: "attempt", Attempts: 1}, clips, films...)
+	return s.deleted(ctx, team, "attempt", func() (store.Removed, error) { return s.store.DeleteAttempt(ctx, team, id) })
 }
 
 // DeleteAthlete removes an athlete with all attempts and media, for good.
 func (s *Service) DeleteAthlete(ctx context.Context, team, id uuid.UUID) (store.Deletion, error) {
-	attempts, clips, films, err := s.store.DeleteAthlete(ctx, team, id)
+	return s.deleted(ctx, team, "athlete", func() (store.Removed, error) { return s.store.DeleteAthlete(ctx, team, id) })
+}
+
+// DeleteTeam removes a team with everybody and everything, for good. No record of it
+// can be kept with the team; what was removed is answered.
+func (s *Service) DeleteTeam(ctx context.Context, team uuid.UUID) (store.Deletion, error) {
+	gone, err := s.store.DeleteTeam(ctx, team)
 	if err != nil {
 		return store.Deletion{}, err
 	}
-	return s.wipe(ctx, team, store.Deletion{What: "athlete", Attempts: attempts}, clips, films...)
+	d := s.wipe(ctx, "team", gone)
+	d.CreatedAt = time.Now()
+	return d, nil
 }
 
-// wipe removes the media of clips and films, looks whether anything is left, and keeps
-// a record of it.
-func (s *Service) wipe(ctx context.Context, team uuid.UUID, d store.Deletion, clips []uuid.UUID, films ...uuid.UUID) (store.Deletion, error) {
-	d.Clips = len(clips)
-	for _, c := range slices.Concat(clips, films) {
-		files, bytes := s.shelf.held(ctx, c)
-		s.shelf.remove(ctx, c)
-		s.dropUpload(c)
-		left, _ := s.shelf.held(ctx, c)
+func (s *Service) deleted(ctx context.Context, team uuid.UUID, what string, remove func() (store.Removed, error)) (store.Deletion, error) {
+	gone, err := remove()
+	if err != nil {
+		return store.Deletion{}, err
+	}
+	return s.store.NoteDeletion(ctx, team, s.wipe(ctx, what, gone))
+}
+
+// wipe stops what still works on things that were removed, removes their media, and
+// looks whether anything is left. Whoever puts media of a clip or film on the shelf
+// holds its row meanwhile (see [store.Store.Hold]), so nothing comes after this.
+func (s *Service) wipe(ctx context.Context, what string, gone store.Removed) store.Deletion {
+	ctx = context.WithoutCancel(ctx) // what was begun must be done: the rows are gone
+	for _, job := range gone.Jobs {
+		if _, err := s.jobs.JobCancel(ctx, job); err != nil && !errors.Is(err, river.ErrNotFound) {
+			s.log.Warn("a job could not be cancelled", "job", job, "error", err)
+		}
+	}
+	d := store.Deletion{What: what, Attempts: gone.Attempts, Clips: len(gone.Clips)}
+	for _, id := range slices.Concat(gone.Clips, gone.Films) {
+		files, bytes := s.shelf.held(ctx, id)
+		s.shelf.remove(ctx, id)
+		left, _ := s.shelf.held(ctx, id)
 		d.Files, d.Bytes, d.LeftOver = d.Files+files, d.Bytes+bytes, d.LeftOver+left
 	}
-	return s.store.NoteDeletion(ctx, team, d)
+	for _, id := range slices.Concat(gone.Clips, gone.Uploads) {
+		if i, err := os.Stat(s.uploadPath(id)); err == nil {
+			d.Files, d.Bytes = d.Files+1, d.Bytes+i.Size()
+		}
+		s.dropUpload(id)
+		if _, err := os.Stat(s.uploadPath(id)); err == nil {
+			d.LeftOver++
+		}
+	}
+	return d
 }
 
 // ClipAnswers is what the coach says about a clip.
@@ -197,7 +254,22 @@ func (s *Service) Still(ctx context.Context, c store.Clip, frame, width int) ([]
 	if frame < 0 || frame >= len(c.Stamps) {
 		return nil, problem.New(problem.Invalid, "Frame %d lies outside this clip of %d frames.", frame, len(c.Stamps))
 	}
-	return media.Still(ctx, path, c.Stamps, frame, width)
+	file, err := s.shelf.stills.File(ctx, fmt.Sprintf("%s/%d-%d.jpg", c.ID, frame, width), func(ctx context.Context, to string) error {
+		leave, err := s.stills.enter(ctx)
+		if err != nil {
+			return err
+		}
+		defer leave()
+		raw, err := media.Still(ctx, path, c.Stamps, frame, width)
+		if err != nil {
+			return err
+		}
+		return os.WriteFile(to, raw, 0o600)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return os.ReadFile(file)
 }
 
 // Grays decodes frames of a clip as grey pictures, share times as large as the
@@ -244,7 +316,7 @@ func (s *Service) Colours(ctx context.Context, c store.Clip, from, to int, share
 
 // KeepFilm puts a drawn film with the media.
 func (s *Service) KeepFilm(ctx context.Context, id uuid.UUID, path string) error {
-	return s.shelf.put(ctx, key(id, film), path)
+	return s.store.Hold(ctx, "films", id, func() error { return s.shelf.put(ctx, key(id, film), path) })
 }
 
 // Film opens a drawn film.

@@ -5,24 +5,35 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net/url"
 	"os"
 	"path/filepath"
-	"sync"
+	"strings"
+	"time"
 
 	"github.com/google/uuid"
 	"gocloud.dev/blob"
 	"gocloud.dev/gcerrors"
 
+	"neokinema/internal/cache"
+	"neokinema/internal/media"
 	"neokinema/internal/problem"
 )
 
 // Shelf keeps media in a bucket (a folder or an object store, by URL) and hands
-// ffmpeg local copies.
+// ffmpeg files: those of the folder themselves, or local copies of an object store's.
 type Shelf struct {
 	bucket *blob.Bucket
-	cache  string
-	mu     sync.Mutex
+	folder string // empty for an object store
+	copies *cache.Cache
+	stills *cache.Cache
 }
+
+// Bounds of what is kept beside the media, bytes.
+const (
+	mostCopies = 20 << 30
+	mostStills = 1 << 30
+)
 
 // Names of a clip's media.
 const (
@@ -34,16 +45,55 @@ const (
 
 func key(clip uuid.UUID, name string) string { return clip.String() + "/" + name }
 
-// NewShelf opens the bucket of a URL such as file:///srv/media?create_dir=1.
-func NewShelf(ctx context.Context, url, cache string) (*Shelf, error) {
-	b, err := blob.OpenBucket(ctx, url)
+// Address is a media URL as it is opened: files in a folder are written beside their
+// place (another file system could not be renamed into) and readable by nobody else.
+func Address(media string) (address, folder string, err error) {
+	u, err := url.Parse(media)
 	if err != nil {
-		return nil, fmt.Errorf("the media URL %q cannot be opened: %w", url, err)
+		return "", "", err
 	}
-	if err := os.MkdirAll(cache, 0o755); err != nil {
+	if u.Scheme != "file" {
+		return media, "", nil
+	}
+	q := u.Query()
+	q.Set("no_tmp_dir", "1")
+	q.Set("create_dir", "1")
+	if q.Get("dir_file_mode") == "" {
+		q.Set("dir_file_mode", "0700")
+	}
+	u.RawQuery = q.Encode()
+	return u.String(), filepath.FromSlash(u.Path), nil
+}
+
+// NewShelf opens the bucket of a URL such as file:///srv/media; dir is for what can be
+// made again.
+func NewShelf(ctx context.Context, address, dir string) (*Shelf, error) {
+	full, folder, err := Address(address)
+	if err != nil {
+		return nil, fmt.Errorf("the media URL %q cannot be read: %w", address, err)
+	}
+	s := &Shelf{folder: folder}
+	if s.bucket, err = blob.OpenBucket(ctx, full); err != nil {
+		return nil, fmt.Errorf("the media URL %q cannot be opened: %w", address, err)
+	}
+	if s.copies, err = cache.Open(filepath.Join(dir, "copies"), mostCopies); err != nil {
 		return nil, err
 	}
-	return &Shelf{bucket: b, cache: cache}, nil
+	s.stills, err = cache.Open(filepath.Join(dir, "stills"), mostStills)
+	return s, err
+}
+
+// Check tells whether the shelf can be written to.
+func (s *Shelf) Check(ctx context.Context) error {
+	k := "check/" + uuid.NewString()
+	err := s.bucket.WriteAll(ctx, k, []byte("x"), nil)
+	if err == nil {
+		err = s.bucket.Delete(ctx, k)
+	}
+	if err != nil {
+		return fmt.Errorf("media cannot be written: %w", err)
+	}
+	return nil
 }
 
 // Close lets go of the bucket.
@@ -72,43 +122,42 @@ func (s *Shelf) open(ctx context.Context, k string) (*blob.Reader, error) {
 	return r, err
 }
 
-// local gives a path that ffmpeg can read, copying the file once.
+// local gives a path that ffmpeg can read.
 func (s *Shelf) local(ctx context.Context, k string) (string, error) {
-	path := filepath.Join(s.cache, filepath.FromSlash(k))
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	if _, err := os.Stat(path); err == nil {
+	if s.folder != "" {
+		path := filepath.Join(s.folder, filepath.FromSlash(k))
+		if _, err := os.Stat(path); errors.Is(err, os.ErrNotExist) {
+			return "", problem.New(problem.NotFound, "This picture is not ready yet.")
+		} else if err != nil {
+			return "", err
+		}
 		return path, nil
 	}
-	r, err := s.open(ctx, k)
-	if err != nil {
-		return "", err
-	}
-	defer r.Close()
-	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
-		return "", err
-	}
-	tmp, err := os.CreateTemp(filepath.Dir(path), "part-*")
-	if err != nil {
-		return "", err
-	}
-	defer os.Remove(tmp.Name())
-	if _, err := io.Copy(tmp, r); err != nil {
-		tmp.Close()
-		return "", err
-	}
-	if err := tmp.Close(); err != nil {
-		return "", err
-	}
-	return path, os.Rename(tmp.Name(), path)
+	return s.copies.File(ctx, k, func(ctx context.Context, path string) error {
+		r, err := s.open(ctx, k)
+		if err != nil {
+			return err
+		}
+		defer r.Close()
+		f, err := os.Create(path)
+		if err != nil {
+			return err
+		}
+		_, err = io.Copy(f, r)
+		return errors.Join(err, f.Close())
+	})
 }
 
-// remove deletes all media of a clip.
-func (s *Shelf) remove(ctx context.Context, clip uuid.UUID) {
+// remove deletes all media of a clip or film.
+func (s *Shelf) remove(ctx context.Context, id uuid.UUID) {
 	for _, name := range []string{original, proxy, poster, film} {
-		_ = s.bucket.Delete(ctx, key(clip, name)) // what is not there need not go
+		_ = s.bucket.Delete(ctx, key(id, name)) // what is not there need not go
 	}
-	_ = os.RemoveAll(filepath.Join(s.cache, clip.String()))
+	s.copies.Drop(id.String())
+	s.stills.Drop(id.String())
+	if s.folder != "" {
+		_ = os.Remove(filepath.Join(s.folder, id.String())) // the empty folder
+	}
 }
 
 // held counts the media of a clip that can be found, on the shelf and among the
@@ -119,13 +168,30 @@ func (s *Shelf) held(ctx context.Context, clip uuid.UUID) (files int, bytes int6
 			files, bytes = files+1, bytes+a.Size
 		}
 	}
-	list, _ := os.ReadDir(filepath.Join(s.cache, clip.String())) // no folder, no copies
-	for _, f := range list {
-		if i, err := f.Info(); err == nil {
-			files, bytes = files+1, bytes+i.Size()
-		}
+	for _, c := range []*cache.Cache{s.copies, s.stills} {
+		n, b := c.Held(clip.String())
+		files, bytes = files+n, bytes+b
 	}
 	return files, bytes
+}
+
+// ids lists what the shelf has media of, that was put there before a time.
+func (s *Shelf) ids(ctx context.Context, before time.Time) (map[uuid.UUID]bool, error) {
+	out := map[uuid.UUID]bool{}
+	list := s.bucket.List(nil)
+	for {
+		o, err := list.Next(ctx)
+		if errors.Is(err, io.EOF) {
+			return out, nil
+		}
+		if err != nil {
+			return nil, err
+		}
+		folder, _, _ := strings.Cut(o.Key, "/")
+		if id, err := uuid.Parse(folder); err == nil && o.ModTime.Before(before) {
+			out[id] = true
+		}
+	}
 }
 
 // Media hands over the media files of a clip that are on the shelf.
@@ -146,12 +212,23 @@ func (s *Service) Media(ctx context.Context, clip uuid.UUID, each func(name stri
 	return nil
 }
 
-// Restore puts a media file of an archive on the shelf; other names are refused.
+// Restore puts a media file of an archive on the shelf. Other names are refused, and
+// files that do not begin as a video or a picture does: ffmpeg will read them.
 func (s *Service) Restore(ctx context.Context, clip uuid.UUID, name string, r io.Reader) error {
-	if name != original && name != proxy && name != poster {
+	head := make([]byte, 512)
+	n, err := io.ReadFull(r, head)
+	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) && !errors.Is(err, io.EOF) {
+		return err
+	}
+	head = head[:n]
+	switch {
+	case name == poster && strings.HasPrefix(string(head), "\xff\xd8\xff"), name == proxy && media.Video(head), name == original && media.Video(head):
+	case name == original || name == proxy || name == poster:
+		return problem.New(problem.Invalid, "The archive's media file %s of a clip is no video or picture. Nothing was taken in.", name)
+	default:
 		return problem.New(problem.Invalid, "The archive has a media file %q that no clip has.", name)
 	}
-	return s.shelf.bucket.Upload(ctx, key(clip, name), r, &blob.WriterOptions{ContentType: "application/octet-stream"})
+	return s.shelf.bucket.Upload(ctx, key(clip, name), io.MultiReader(strings.NewReader(string(head)), r), &blob.WriterOptions{ContentType: "application/octet-stream"})
 }
 
 // Forget removes the media of clips that did not come in after all.
@@ -160,3 +237,6 @@ func (s *Service) Forget(ctx context.Context, clips []uuid.UUID) {
 		s.shelf.remove(ctx, c)
 	}
 }
+
+// Cached is how many bytes the local copies and the stills take.
+func (s *Shelf) Cached() (copies, stills int64) { return s.copies.Size(), s.stills.Size() }

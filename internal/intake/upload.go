@@ -2,12 +2,14 @@ package intake
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"io"
 	"net/http"
 	"os"
 	"path"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"syscall"
 	"time"
@@ -38,23 +40,26 @@ func WithTeam(ctx context.Context, team uuid.UUID) context.Context {
 	return context.WithValue(ctx, teamKey{}, team)
 }
 
-// athleteKey carries the athlete to whose attempts a guest's upload is bound.
-type athleteKey struct{}
+// guestKey carries the link and the athlete to which a guest's upload is bound.
+type guestKey struct{}
 
-// WithAthlete binds the uploads of a request to one athlete's attempts: a guest who
-// sends the next clip can reach nothing else.
-func WithAthlete(ctx context.Context, athlete uuid.UUID) context.Context {
-	return context.WithValue(ctx, athleteKey{}, athlete)
+type guestOf struct{ share, athlete uuid.UUID }
+
+// WithGuest binds the uploads of a request to one link and its athlete's attempts: a
+// guest who sends the next clip can reach nothing else.
+func WithGuest(ctx context.Context, share, athlete uuid.UUID) context.Context {
+	return context.WithValue(ctx, guestKey{}, guestOf{share, athlete})
 }
 
-// guest tells whether an attempt may not be uploaded to by this request.
-func (s *Service) guest(ctx context.Context, team, attempt uuid.UUID) error {
-	athlete, bound := ctx.Value(athleteKey{}).(uuid.UUID)
+// guest refuses an attempt that this request may not upload to: with fresh, one that
+// somebody has worked on already.
+func (s *Service) guest(ctx context.Context, team, attempt uuid.UUID, fresh bool) error {
+	g, bound := ctx.Value(guestKey{}).(guestOf)
 	if !bound {
 		return nil
 	}
 	a, err := s.store.Attempt(ctx, team, attempt)
-	if err == nil && (a.AthleteID != athlete || a.State != "new" || a.Revision > 0) {
+	if err == nil && (a.AthleteID != g.athlete || fresh && (a.State != "new" || a.Revision > 0)) {
 		err = problem.Missing("attempt")
 	}
 	return err
@@ -64,7 +69,9 @@ func (s *Service) guest(ctx context.Context, team, attempt uuid.UUID) error {
 // [WithTeam]; another team's upload looks as if it were not there.
 func (s *Service) Uploads(base string) (http.Handler, error) {
 	composer := tus.NewStoreComposer()
-	filestore.New(s.uploads).UseIn(composer)
+	files := filestore.New(s.uploads)
+	files.DirModePerm, files.FileModePerm = 0o700, 0o600
+	files.UseIn(composer)
 	filelocker.New(s.uploads).UseIn(composer)
 	h, err := tus.NewHandler(tus.Config{
 		StoreComposer: composer, BasePath: base, MaxSize: LargestUpload,
@@ -78,25 +85,146 @@ func (s *Service) Uploads(base string) (http.Handler, error) {
 		return nil, err
 	}
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if id := path.Base(r.URL.Path); id != "." && id != "/" {
-			team, _ := r.Context().Value(teamKey{}).(uuid.UUID)
-			upload, err := uuid.Parse(id)
-			if err == nil {
-				var attempt uuid.UUID
-				if attempt, err = s.store.UploadFor(r.Context(), team, upload); err == nil {
-					err = s.guest(r.Context(), team, attempt)
+		id := path.Base(r.URL.Path)
+		if id == "." || id == "/" {
+			h.ServeHTTP(w, r)
+			return
+		}
+		there, err := s.begun(r.Context(), id)
+		switch {
+		case err != nil:
+			p := problem.From(err)
+			http.Error(w, p.Says, p.GetStatus())
+		case r.Method == http.MethodHead && there.clip:
+			// The file may be on the shelf already: the browser missed the last answer.
+			h := w.Header()
+			h.Set("Tus-Resumable", "1.0.0")
+			h.Set("Cache-Control", "no-store")
+			h.Set("Upload-Offset", strconv.FormatInt(there.bytes, 10))
+			h.Set("Upload-Length", strconv.FormatInt(there.bytes, 10))
+			w.WriteHeader(http.StatusOK)
+		case r.Method == http.MethodDelete:
+			seen := &status{ResponseWriter: w}
+			h.ServeHTTP(seen, r)
+			if seen.code < 300 {
+				if err := s.store.DropUpload(r.Context(), there.id); err != nil {
+					s.log.Warn("a stopped upload is forgotten later", "upload", id, "error", err)
 				}
-			} else {
-				err = problem.Missing("upload")
 			}
-			if err != nil {
-				p := problem.From(err)
-				http.Error(w, p.Says, p.GetStatus())
-				return
+		default:
+			h.ServeHTTP(w, r)
+		}
+	}), nil
+}
+
+// arrived is what is known of an upload.
+type arrived struct {
+	id    uuid.UUID
+	clip  bool // there is a clip of it
+	bytes int64
+}
+
+// begun finds an upload of the request's team. One whose file is complete gets its clip
+// before anybody hears that all is there: a server may have died between the last byte
+// and the clip.
+func (s *Service) begun(ctx context.Context, id string) (out arrived, err error) {
+	team, _ := ctx.Value(teamKey{}).(uuid.UUID)
+	if out.id, err = uuid.Parse(id); err != nil {
+		return out, problem.Missing("upload")
+	}
+	attempt, err := s.store.UploadFor(ctx, team, out.id)
+	if err != nil {
+		return out, err
+	}
+	find := func() error {
+		c, err := s.store.Clip(ctx, team, out.id)
+		var p *problem.Problem
+		if errors.As(err, &p) && p.Kind == problem.NotFound {
+			return nil
+		}
+		out.clip, out.bytes = err == nil, c.Bytes
+		return err
+	}
+	if err := find(); err != nil {
+		return out, err
+	}
+	if err := s.guest(ctx, team, attempt, !out.clip); err != nil || out.clip {
+		return out, err
+	}
+	if size, whole := s.complete(out.id); whole {
+		if err := s.finish(ctx, out.id, size); err != nil {
+			return out, err
+		}
+		return out, find()
+	}
+	return out, nil
+}
+
+// status remembers how a request was answered.
+type status struct {
+	http.ResponseWriter
+	code int
+}
+
+// WriteHeader is called by the upload handler.
+func (s *status) WriteHeader(code int) {
+	s.code = code
+	s.ResponseWriter.WriteHeader(code)
+}
+
+// Unwrap lets the upload handler reach what is below.
+func (s *status) Unwrap() http.ResponseWriter { return s.ResponseWriter }
+
+// complete tells whether all of an upload's bytes are on the disk.
+func (s *Service) complete(id uuid.UUID) (size int64, whole bool) {
+	raw, err := os.ReadFile(s.uploadPath(id) + ".info")
+	if err != nil {
+		return 0, false
+	}
+	var info tus.FileInfo
+	if json.Unmarshal(raw, &info) != nil || info.SizeIsDeferred {
+		return 0, false
+	}
+	st, err := os.Stat(s.uploadPath(id))
+	return info.Size, err == nil && info.Size > 0 && st.Size() == info.Size
+}
+
+func (s *Service) finish(ctx context.Context, id uuid.UUID, size int64) error {
+	return s.store.AddClip(ctx, id, size, func(tx *sqlx.Tx) (int64, error) { return s.enqueue(ctx, tx, id) })
+}
+
+// uploadsLast is how long an upload may stand still before it is given up.
+const uploadsLast = 48 * time.Hour
+
+// Reconcile makes clips of uploads that came in whole while no clip could be made of
+// them, and gives up those that have stood still for days. It tells how many clips it
+// made.
+func (s *Service) Reconcile(ctx context.Context) (made int, err error) {
+	list, err := s.store.OpenUploads(ctx)
+	if err != nil {
+		return 0, err
+	}
+	for _, u := range list {
+		if size, whole := s.complete(u.ID); whole {
+			if err := s.finish(ctx, u.ID, size); err != nil {
+				return made, err
+			}
+			made++
+			s.log.Info("an upload that had come in whole has its clip now", "clip", u.ID)
+			continue
+		}
+		last := u.CreatedAt
+		if st, err := os.Stat(s.uploadPath(u.ID)); err == nil {
+			last = st.ModTime()
+		}
+		if time.Since(last) > uploadsLast {
+			s.dropUpload(u.ID)
+			if err := s.store.DropUpload(ctx, u.ID); err != nil {
+				return made, err
 			}
 		}
-		h.ServeHTTP(w, r)
-	}), nil
+	}
+	return made, nil
 }
 
 func tusProblem(err error) error {
@@ -113,23 +241,58 @@ func (s *Service) uploadBegins(hook tus.HookEvent) (tus.HTTPResponse, tus.FileIn
 	if err != nil {
 		return fail(problem.New(problem.Invalid, "An upload must name the attempt that it belongs to."))
 	}
-	if err := s.guest(hook.Context, team, attempt); err != nil {
+	if err := s.guest(hook.Context, team, attempt, true); err != nil {
 		return fail(err)
 	}
 	if hook.Upload.Size == 0 {
 		return fail(problem.New(problem.Invalid, "This file is empty. Copy it from the phone again."))
 	}
-	var disk syscall.Statfs_t
-	if err := syscall.Statfs(s.uploads, &disk); err == nil {
-		if free := int64(disk.Bavail) * disk.Bsize; free < 3*hook.Upload.Size+spareRoom {
+	if free, known := s.free(); known {
+		promised, err := s.promised(hook.Context)
+		if err != nil {
+			return fail(err)
+		}
+		if free < 3*hook.Upload.Size+promised+spareRoom {
 			return fail(problem.New(problem.NoRoom, "The server has no room for this file. Free some space, then drop it again."))
 		}
 	}
-	id := uuid.New()
-	if err := s.store.AddUpload(hook.Context, team, attempt, id, cleanName(hook.Upload.MetaData["filename"])); err != nil {
+	u := store.Upload{ID: uuid.New(), TeamID: team, AttemptID: attempt, Name: cleanName(hook.Upload.MetaData["filename"]), Bytes: hook.Upload.Size}
+	if g, bound := hook.Context.Value(guestKey{}).(guestOf); bound && g.share != uuid.Nil {
+		u.ShareID = &g.share
+	}
+	if err := s.store.AddUpload(hook.Context, u); err != nil {
 		return fail(err)
 	}
-	return tus.HTTPResponse{}, tus.FileInfoChanges{ID: id.String()}, nil
+	return tus.HTTPResponse{}, tus.FileInfoChanges{ID: u.ID.String()}, nil
+}
+
+// free is what the disk of uploads has left, bytes.
+func (s *Service) free() (bytes int64, known bool) {
+	var disk syscall.Statfs_t
+	if err := syscall.Statfs(s.uploads, &disk); err != nil {
+		return 0, false
+	}
+	return int64(disk.Bavail) * disk.Bsize, true
+}
+
+// promised is what uploads that are begun will still bring, bytes.
+func (s *Service) promised(ctx context.Context) (sum int64, err error) {
+	list, err := s.store.OpenUploads(ctx)
+	for _, u := range list {
+		sum += u.Bytes
+		if st, err := os.Stat(s.uploadPath(u.ID)); err == nil {
+			sum -= st.Size()
+		}
+	}
+	return sum, err
+}
+
+// Room refuses what would leave too little of the disk.
+func (s *Service) Room(bytes int64) error {
+	if free, known := s.free(); known && free < bytes+spareRoom {
+		return problem.New(problem.NoRoom, "The server has no room for this. Free some space, then try again.")
+	}
+	return nil
 }
 
 // cleanName keeps a file's name showable, whatever characters it has.
@@ -154,8 +317,7 @@ func (s *Service) uploadDone(hook tus.HookEvent) (tus.HTTPResponse, error) {
 	if err != nil {
 		return tus.HTTPResponse{}, tusProblem(err)
 	}
-	err = s.store.AddClip(hook.Context, id, hook.Upload.Size, func(tx *sqlx.Tx) (int64, error) { return s.enqueue(hook.Context, tx, id) })
-	if err != nil {
+	if err := s.finish(hook.Context, id, hook.Upload.Size); err != nil {
 		return tus.HTTPResponse{}, tusProblem(err)
 	}
 	return tus.HTTPResponse{}, nil
@@ -164,21 +326,21 @@ func (s *Service) uploadDone(hook tus.HookEvent) (tus.HTTPResponse, error) {
 // Take adds a local file to an attempt as if it had been uploaded; the demo and
 // the command line use it. The file is copied.
 func (s *Service) Take(ctx context.Context, team, attempt uuid.UUID, name, file string) (store.Clip, error) {
-	id := uuid.New()
-	if err := s.store.AddUpload(ctx, team, attempt, id, cleanName(name)); err != nil {
-		return store.Clip{}, err
-	}
 	raw, err := os.ReadFile(file)
 	if err != nil {
 		return store.Clip{}, err
 	}
-	if err := os.WriteFile(s.uploadPath(id), raw, 0o644); err != nil {
+	u := store.Upload{ID: uuid.New(), TeamID: team, AttemptID: attempt, Name: cleanName(name), Bytes: int64(len(raw))}
+	if err := s.store.AddUpload(ctx, u); err != nil {
 		return store.Clip{}, err
 	}
-	if err := s.store.AddClip(ctx, id, int64(len(raw)), func(tx *sqlx.Tx) (int64, error) { return s.enqueue(ctx, tx, id) }); err != nil {
+	if err := os.WriteFile(s.uploadPath(u.ID), raw, 0o600); err != nil {
 		return store.Clip{}, err
 	}
-	return s.store.Clip(ctx, team, id)
+	if err := s.finish(ctx, u.ID, u.Bytes); err != nil {
+		return store.Clip{}, err
+	}
+	return s.store.Clip(ctx, team, u.ID)
 }
 
 func (s *Service) uploadPath(id uuid.UUID) string { return filepath.Join(s.uploads, id.String()) }

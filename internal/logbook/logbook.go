@@ -7,7 +7,9 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"io"
+	"log/slog"
 	"os"
 	"runtime"
 	"slices"
@@ -18,12 +20,14 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"golang.org/x/sync/errgroup"
 
 	"neokinema/core/course"
 	"neokinema/core/doubt"
 	"neokinema/core/journal"
 	"neokinema/core/technique"
 	"neokinema/internal/bench"
+	"neokinema/internal/guard"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
 )
@@ -32,13 +36,14 @@ import (
 type Service struct {
 	store *store.Store
 	bench *bench.Service
+	log   *slog.Logger
 	// engine stands for everything that the numbers are computed by.
 	engine func() string
 }
 
 // New makes the service.
-func New(s *store.Store, b *bench.Service) *Service {
-	return &Service{store: s, bench: b, engine: sync.OnceValue(engine)}
+func New(s *store.Store, b *bench.Service, log *slog.Logger) *Service {
+	return &Service{store: s, bench: b, log: log, engine: sync.OnceValue(engine)}
 }
 
 // engine is a hash of the running program: another one may compute otherwise.
@@ -216,41 +221,44 @@ func (s *Service) Glance(ctx context.Context, team, id uuid.UUID) (Summary, erro
 	return out, nil
 }
 
-// summaries gives what was computed of attempts, and computes what is not kept.
+// summaries gives what was computed of attempts, and computes what is not kept. An
+// attempt that cannot be computed is missing from it; the log goes on without.
 func (s *Service) summaries(ctx context.Context, team uuid.UUID, rows []store.LogRow) (map[uuid.UUID]Summary, error) {
 	out := map[uuid.UUID]Summary{}
 	var mu sync.Mutex
-	var first error
-	var wait sync.WaitGroup
-	room := make(chan struct{}, max(1, runtime.NumCPU()))
+	var work errgroup.Group
+	work.SetLimit(max(1, runtime.NumCPU()))
+	put := func(id uuid.UUID, v Summary) {
+		mu.Lock()
+		defer mu.Unlock()
+		out[id] = v
+	}
 	for _, r := range rows {
 		if !r.Worked {
 			continue
 		}
-		if len(r.Kept) > 0 {
-			var v Summary
-			if err := json.Unmarshal(r.Kept, &v); err != nil {
-				return nil, err
-			}
-			mu.Lock()
-			out[r.ID] = v
-			mu.Unlock()
+		var v Summary
+		if len(r.Kept) > 0 && json.Unmarshal(r.Kept, &v) == nil {
+			put(r.ID, v)
 			continue
 		}
-		wait.Add(1)
-		room <- struct{}{}
-		go func() {
-			defer func() { <-room; wait.Done() }()
-			v, err := s.compute(ctx, team, r)
-			mu.Lock()
-			defer mu.Unlock()
-			if out[r.ID] = v; err != nil && first == nil {
-				first = err
+		work.Go(func() error {
+			err := guard.Do(func() error {
+				v, err := s.compute(ctx, team, r)
+				if err == nil {
+					put(r.ID, v)
+				}
+				return err
+			})
+			var broken *guard.Broken
+			if errors.As(err, &broken) {
+				s.log.Error("an attempt cannot be computed", "attempt", r.ID, "error", err)
+				return nil
 			}
-		}()
+			return err
+		})
 	}
-	wait.Wait()
-	return out, first
+	return out, work.Wait()
 }
 
 func (s *Service) compute(ctx context.Context, team uuid.UUID, r store.LogRow) (Summary, error) {
@@ -262,6 +270,9 @@ func (s *Service) compute(ctx context.Context, team uuid.UUID, r store.LogRow) (
 	if c, ok := sh.Main(); ok {
 		out.ClipID = &c.ID
 		rep := sh.Report()
+		for _, what := range rep.Broken {
+			s.log.Error("a part of an attempt cannot be computed", "attempt", r.ID, "part", what)
+		}
 		for _, v := range rep.Readings {
 			if v.Value != nil {
 				out.Readings[v.ID] = *v.Value
@@ -385,17 +396,12 @@ func cue(m technique.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUI
 		return CueLog{}, false, nil
 	}
 	out := CueLog{AttemptID: r.ID, DoneOn: r.DoneOn, Since: []Followed{}, Plan: []course.Session{}}
-	if err := json.Unmarshal(r.Advice, &out.Advice); err != nil {
-		return out, false, err
+	if json.Unmarshal(r.Advice, &out.Advice) != nil || out.Advice.Words == "" {
+		return out, false, nil // nobody can read it; the Bench says so
 	}
 	fault, _ := m.Fault(out.Advice.Fault)
 	kind := course.KindOf(m.ID, fault, fault.Strength != "" && out.Advice.Words == fault.Strength)
-	if len(r.Course) > 0 {
-		out.Stated = true
-		if err := json.Unmarshal(r.Course, &out.Course); err != nil {
-			return out, false, err
-		}
-	} else {
+	if out.Stated = len(r.Course) > 0 && json.Unmarshal(r.Course, &out.Course) == nil && out.Course.Check() == nil; !out.Stated {
 		given, err := time.Parse(time.DateOnly, r.DoneOn)
 		if err != nil {
 			return out, false, err
@@ -438,9 +444,8 @@ func cue(m technique.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUI
 	}
 	out.Stage = stage(kind, out, today)
 	if out.Course.State == "training" && out.Advice.Drill.Name != "" {
-		var err error
-		if out.Plan, err = course.Plan(out.Advice.Drill, out.Course.Weeks, out.Course.Sessions); err != nil {
-			return out, false, problem.New(problem.Invalid, "%s", err)
+		if plan, err := course.Plan(out.Advice.Drill, out.Course.Weeks, out.Course.Sessions); err == nil {
+			out.Plan = plan
 		}
 	}
 	return out, true, nil

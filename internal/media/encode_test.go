@@ -6,6 +6,7 @@ import (
 	"errors"
 	"math"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"testing"
 )
@@ -17,9 +18,8 @@ func TestCompressionAndSound(t *testing.T) {
 	if err := Remake(context.Background(), filepath.Join(dir, "none"), sound); err == nil {
 		t.Fatal("a file that is not there is made over")
 	}
-	cmd, _ := command(context.Background(), "ffmpeg", "-loglevel", "error", "-f", "lavfi", "-i", "sine=frequency=500:duration=1", sound)
-	if err := cmd.Run(); err != nil {
-		t.Fatal(err)
+	if out, err := exec.Command("ffmpeg", "-loglevel", "error", "-f", "lavfi", "-i", "sine=frequency=500:duration=1", sound).CombinedOutput(); err != nil {
+		t.Fatalf("%v: %s", err, out)
 	}
 	sizes := map[int]int{}
 	silent := filepath.Join(dir, "silent.mp4")

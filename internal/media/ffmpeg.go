@@ -3,68 +3,13 @@
 package media
 
 import (
-	"bufio"
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
 	"io"
-	"os/exec"
 	"sort"
-	"strings"
-	"syscall"
+	"time"
 )
-
-// CheckTools tells which of the programs this package needs is missing.
-func CheckTools() error {
-	for _, tool := range []string{"ffmpeg", "ffprobe"} {
-		if _, err := exec.LookPath(tool); err != nil {
-			return fmt.Errorf("%s is not installed; install Debian's package ffmpeg", tool)
-		}
-	}
-	return nil
-}
-
-// command prepares a tool so that a cancelled context ends it and its last
-// words are kept.
-func command(ctx context.Context, tool string, args ...string) (*exec.Cmd, *bytes.Buffer) {
-	cmd := exec.CommandContext(ctx, tool, args...)
-	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
-	said := &bytes.Buffer{}
-	cmd.Stderr = &tail{buf: said, max: 8 << 10}
-	return cmd, said
-}
-
-// tail keeps the beginning of what a tool says; a broken file can make it say
-// the same line a million times.
-type tail struct {
-	buf *bytes.Buffer
-	max int
-}
-
-func (t *tail) Write(p []byte) (int, error) {
-	if room := t.max - t.buf.Len(); room > 0 {
-		t.buf.Write(p[:min(room, len(p))])
-	}
-	return len(p), nil
-}
-
-// failure turns a tool's exit into an error that still knows a full disk and a
-// cancelled context.
-func failure(ctx context.Context, err error, said *bytes.Buffer) error {
-	if ctx.Err() != nil {
-		return ctx.Err()
-	}
-	if strings.Contains(said.String(), "No space left") {
-		return fmt.Errorf("%w: %s", syscall.ENOSPC, firstLine(said))
-	}
-	return fmt.Errorf("%w: %s", err, firstLine(said))
-}
-
-func firstLine(b *bytes.Buffer) string {
-	line, _ := bufio.NewReader(bytes.NewReader(b.Bytes())).ReadString('\n')
-	return strings.TrimSpace(line)
-}
 
 // RawVideo describes pictures of packed 8-bit RGB to be encoded.
 type RawVideo struct {
@@ -78,12 +23,19 @@ type RawVideo struct {
 	Codec []string
 }
 
+// encodeTime is what drawing and encoding a film may take.
+const encodeTime = 2 * time.Hour
+
 // Encode writes the pictures that draw hands over to a video file.
 func Encode(ctx context.Context, v RawVideo, path string, draw func(write func([]byte) error) error) error {
-	args := []string{"-hide_banner", "-loglevel", "error", "-y", "-f", "rawvideo", "-pix_fmt", "rgb24",
-		"-s", fmt.Sprintf("%dx%d", v.Width, v.Height), "-r", fmt.Sprintf("%g", v.Rate), "-i", "-"}
+	c := newCall(ctx, "ffmpeg", encodeTime, "-y", "-f", "rawvideo", "-pix_fmt", "rgb24",
+		"-s", fmt.Sprintf("%dx%d", v.Width, v.Height), "-r", fmt.Sprintf("%g", v.Rate), "-i", "-")
+	defer c.close()
 	if v.Sound != "" {
-		args = append(args, "-i", v.Sound, "-c:a", "aac", "-b:a", "48k", "-shortest")
+		if err := c.input(v.Sound); err != nil {
+			return err
+		}
+		c.add("-c:a", "aac", "-b:a", "48k", "-shortest")
 	}
 	keys := make([]string, 0, len(v.Tags))
 	for k := range v.Tags {
@@ -91,7 +43,7 @@ func Encode(ctx context.Context, v RawVideo, path string, draw func(write func([
 	}
 	sort.Strings(keys)
 	for _, k := range keys {
-		args = append(args, "-metadata", k+"="+v.Tags[k])
+		c.add("-metadata", k+"="+v.Tags[k])
 	}
 	codec := v.Codec
 	if codec == nil {
@@ -101,8 +53,8 @@ func Encode(ctx context.Context, v RawVideo, path string, draw func(write func([
 		}
 		codec = []string{"-c:v", "libx264", "-preset", "veryfast", "-crf", fmt.Sprint(crf), "-pix_fmt", "yuv420p", "-g", "60"}
 	}
-	args = append(append(args, codec...), "-movflags", "+use_metadata_tags+faststart", path)
-	cmd, said := command(ctx, "ffmpeg", args...)
+	c.add(codec...).add("-movflags", "+use_metadata_tags+faststart", path)
+	cmd, said := c.cmd()
 	in, err := cmd.StdinPipe()
 	if err != nil {
 		return err
@@ -116,7 +68,7 @@ func Encode(ctx context.Context, v RawVideo, path string, draw func(write func([
 	})
 	in.Close()
 	if err := cmd.Wait(); err != nil {
-		return failure(ctx, err, said)
+		return c.failure(err, said)
 	}
 	if drawErr != nil && !errors.Is(drawErr, io.ErrClosedPipe) {
 		return drawErr
@@ -127,9 +79,11 @@ func Encode(ctx context.Context, v RawVideo, path string, draw func(write func([
 // Remake runs a file through ffmpeg with output options; tests make odd files
 // with it.
 func Remake(ctx context.Context, in, out string, options ...string) error {
-	cmd, said := command(ctx, "ffmpeg", append(append([]string{"-hide_banner", "-loglevel", "error", "-y", "-i", in}, options...), out)...)
-	if err := cmd.Run(); err != nil {
-		return failure(ctx, err, said)
+	c := newCall(ctx, "ffmpeg", longTime, "-y")
+	if err := c.input(in); err != nil {
+		c.close()
+		return err
 	}
-	return nil
+	_, err := c.add(options...).add(out).output()
+	return err
 }

@@ -67,16 +67,19 @@ func Colours(ctx context.Context, proxy string, stamps []int64, from, to, width,
 
 // decode hands over frames from..to in order.
 func decode(ctx context.Context, proxy string, stamps []int64, from, to, width, height int, format string, each func(Picture) error) error {
-	ctx, stop := context.WithCancel(ctx)
-	defer stop()
-	args := []string{"-hide_banner", "-loglevel", "error"}
+	c := newCall(ctx, "ffmpeg", longTime)
+	defer c.close()
+	var seek []string
 	if from > 0 {
 		// As in [Still]: half way between two frames is safe from rounding.
-		args = append(args, "-ss", fmt.Sprintf("%.6f", float64(stamps[from]+stamps[from-1])/2/clock.TickRate))
+		seek = []string{"-ss", fmt.Sprintf("%.6f", float64(stamps[from]+stamps[from-1])/2/clock.TickRate)}
 	}
-	args = append(args, "-i", proxy, "-map", "0:V:0", "-frames:v", fmt.Sprint(to-from+1),
+	if err := c.input(proxy, seek...); err != nil {
+		return err
+	}
+	c.add("-map", "0:V:0", "-frames:v", fmt.Sprint(to-from+1),
 		"-vf", fmt.Sprintf("scale=%d:%d:flags=area,format=%s", width, height, format), "-fps_mode", "passthrough", "-f", "rawvideo", "pipe:1")
-	cmd, said := command(ctx, "ffmpeg", args...)
+	cmd, said := c.cmd()
 	out, err := cmd.StdoutPipe()
 	if err != nil {
 		return err
@@ -95,13 +98,13 @@ func decode(ctx context.Context, proxy string, stamps []int64, from, to, width, 
 			broken = fmt.Errorf("frame %d could not be decoded: %w", f, err)
 			if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
 				_ = cmd.Wait()
-				return failure(ctx, broken, said)
+				return c.failure(broken, said)
 			}
 			break
 		}
 		broken = each(Picture{f, width, height, pix})
 	}
-	stop()
+	c.stop()
 	_ = cmd.Wait() // it was stopped, or had nothing more to say
 	return broken
 }

@@ -20,12 +20,16 @@ const lookWidth, lookHeight, looks = 192, 108, 24
 // median, which is the background when the camera stands still.
 func LookForMotion(ctx context.Context, proxy string, frames int) (Motion, error) {
 	step := max(1, frames/looks)
-	cmd, said := command(ctx, "ffmpeg", "-hide_banner", "-loglevel", "error", "-i", proxy, "-map", "0:V:0",
+	c := newCall(ctx, "ffmpeg", longTime)
+	if err := c.input(proxy); err != nil {
+		c.close()
+		return Motion{}, err
+	}
+	out, err := c.add("-map", "0:V:0",
 		"-vf", fmt.Sprintf("select='not(mod(n,%d))',scale=%d:%d,format=gray", step, lookWidth, lookHeight),
-		"-fps_mode", "passthrough", "-f", "rawvideo", "pipe:1")
-	out, err := cmd.Output()
+		"-fps_mode", "passthrough", "-f", "rawvideo", "pipe:1").output()
 	if err != nil {
-		return Motion{}, failure(ctx, err, said)
+		return Motion{}, err
 	}
 	const size = lookWidth * lookHeight
 	n := len(out) / size

@@ -6,10 +6,11 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"os"
 	"strconv"
 	"strings"
 	"time"
+
+	"neokinema/core/track"
 )
 
 // CaptureRateTag is the metadata key under which phones note the capture rate
@@ -39,27 +40,41 @@ var (
 	ErrAudioOnly = errors.New("this file has sound but no picture; send the clip itself")
 	ErrCut       = errors.New("this file is cut: the part that lists its frames is missing; copy it from the phone again")
 	ErrNoFrames  = errors.New("this video has no frames; copy it from the phone again")
+	ErrClock     = errors.New("the clock of this file is broken, so its frames cannot be told apart; copy it from the phone again")
+	ErrTooLong   = errors.New("this video takes too long to read; cut it down to the attempt and send that")
+	ErrTooMuch   = errors.New("this video needs more memory than it may have; film at 4K or less, or convert it to MP4 (H.264) first")
 )
 
-// largest picture that is taken, per side; above this a decoder may eat the
-// memory of the machine.
-const largestSide = 8192
+// Limits of what is taken: a side and an area of the picture (px), above which a
+// decoder may eat the memory of the machine, and pixels over all frames, above which
+// it takes the machine for itself: two minutes of 4K at 60 a second.
+const (
+	largestSide    = 8192
+	largestPicture = 4096 * 2304
+	mostPixels     = 60e9
+)
+
+// mostFrames is how many frames a clip of a size may have.
+func mostFrames(width, height int) int {
+	return min(track.MostFrames, int(mostPixels/float64(max(1, width*height))))
+}
 
 // Probe reads what a video file says of itself.
 func Probe(ctx context.Context, path string) (Info, error) {
-	cmd, said := command(ctx, "ffprobe", "-v", "error", "-show_streams", "-show_format", "-of", "json", "-protocol_whitelist", "file,pipe", path)
-	out, err := cmd.Output()
-	if err != nil {
-		if ctx.Err() != nil {
-			return Info{}, ctx.Err()
-		}
-		if strings.Contains(said.String(), "moov atom not found") {
-			return Info{}, ErrCut
-		}
-		if st, statErr := os.Stat(path); statErr != nil || st.Size() == 0 {
-			return Info{}, ErrNoFrames
-		}
+	c := newCall(ctx, "ffprobe", quickTime, "-show_streams", "-show_format", "-of", "json")
+	if err := c.input(path); err != nil {
+		c.close()
+		return Info{}, err
+	}
+	out, err := c.output()
+	var said *toolError
+	switch {
+	case errors.As(err, &said) && strings.Contains(said.words, "moov atom not found"):
+		return Info{}, ErrCut
+	case errors.As(err, &said):
 		return Info{}, ErrNotVideo
+	case err != nil:
+		return Info{}, err
 	}
 	var doc struct {
 		Streams []struct {
@@ -81,7 +96,6 @@ func Probe(ctx context.Context, path string) (Info, error) {
 			} `json:"side_data_list"`
 		} `json:"streams"`
 		Format struct {
-			Name     string            `json:"format_name"`
 			Duration string            `json:"duration"`
 			BitRate  string            `json:"bit_rate"`
 			Tags     map[string]string `json:"tags"`
@@ -89,10 +103,6 @@ func Probe(ctx context.Context, path string) (Info, error) {
 	}
 	if err := json.Unmarshal(out, &doc); err != nil {
 		return Info{}, fmt.Errorf("ffprobe: %w", err)
-	}
-	// Text and pictures pass as "video" with some demuxers.
-	if strings.Contains(doc.Format.Name, "tty") || strings.Contains(doc.Format.Name, "image2") || strings.HasSuffix(doc.Format.Name, "_pipe") {
-		return Info{}, ErrNotVideo
 	}
 	sound := false
 	for _, s := range doc.Streams {
@@ -105,11 +115,15 @@ func Probe(ctx context.Context, path string) (Info, error) {
 		if s.Width <= 0 || s.Height <= 0 {
 			return Info{}, ErrNoFrames
 		}
-		if s.Width > largestSide || s.Height > largestSide {
+		if s.Width > largestSide || s.Height > largestSide || s.Width*s.Height > largestPicture {
 			return Info{}, fmt.Errorf("a picture of %d x %d is too large; film at 4K or less", s.Width, s.Height)
 		}
 		i := Info{Width: s.Width, Height: s.Height, Codec: s.Codec, PixelFormat: s.Format, Bits: 8,
 			FileRate: ratio(s.Average), Frames: int(number(s.Frames)), BitRate: number(s.BitRate), Duration: number(doc.Format.Duration)}
+		// A broken count is no count.
+		if i.Frames < 0 || i.Frames > track.MostFrames {
+			i.Frames = 0
+		}
 		// A clock that was never set is no time.
 		if t, err := time.Parse(time.RFC3339, doc.Format.Tags["creation_time"]); err == nil && t.Year() > 2000 {
 			i.Taken = t

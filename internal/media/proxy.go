@@ -21,6 +21,9 @@ type Proxy struct {
 	Stamps        []int64 // 1/90000 s, first is 0
 }
 
+// longestClip is how long a clip may play, s; one that says more has a broken clock.
+const longestClip = 6 * 3600
+
 // largestProxy is the longest side of a proxy: enough for a full laptop screen.
 const largestProxy = 1920
 
@@ -44,11 +47,17 @@ func MakeProxy(ctx context.Context, in, out string, info Info, progress func(fra
 		filters = append(filters, fmt.Sprintf("pad=%d:%d", pw, ph))
 	}
 	filters = append(filters, "setsar=1", "setpts=PTS-STARTPTS")
-	cmd, said := command(ctx, "ffmpeg", "-hide_banner", "-loglevel", "error", "-y", "-progress", "pipe:1", "-stats_period", "0.2",
-		"-protocol_whitelist", "file,pipe", "-i", in, "-map", "0:V:0", "-an", "-sn", "-dn", "-map_metadata", "-1",
+	most := mostFrames(info.Width, info.Height)
+	c := newCall(ctx, "ffmpeg", longTime, "-y", "-progress", "pipe:1", "-stats_period", "0.2")
+	defer c.close()
+	if err := c.input(in); err != nil {
+		return Proxy{}, err
+	}
+	c.add("-map", "0:V:0", "-an", "-sn", "-dn", "-map_metadata", "-1", "-frames:v", strconv.Itoa(most+1),
 		"-vf", strings.Join(filters, ","), "-pix_fmt", "yuv420p",
 		"-c:v", "libx264", "-preset", "ultrafast", "-tune", "fastdecode", "-crf", "22", "-g", "1", "-bf", "0",
 		"-fps_mode", "passthrough", "-enc_time_base", "1:90000", "-video_track_timescale", "90000", "-movflags", "+faststart", "-f", "mp4", out)
+	cmd, said := c.cmd()
 	pipe, err := cmd.StdoutPipe()
 	if err != nil {
 		return Proxy{}, err
@@ -65,8 +74,8 @@ func MakeProxy(ctx context.Context, in, out string, info Info, progress func(fra
 		}
 	}
 	err = cmd.Wait()
-	if ctx.Err() != nil {
-		return Proxy{}, ctx.Err()
+	if c.ctx.Err() != nil {
+		return Proxy{}, context.Cause(c.ctx)
 	}
 	p := Proxy{Width: pw, Height: ph, Scale: scale}
 	var stampErr error
@@ -77,13 +86,18 @@ func MakeProxy(ctx context.Context, in, out string, info Info, progress func(fra
 		if stampErr == nil && strings.Contains(said.String(), "Output file is empty") {
 			return Proxy{}, ErrNoFrames
 		}
-		return Proxy{}, failure(ctx, err, said)
+		return Proxy{}, c.failure(err, said)
 	}
 	if strings.Contains(said.String(), "No space left") {
-		return Proxy{}, failure(ctx, fmt.Errorf("no room"), said)
+		return Proxy{}, c.failure(fmt.Errorf("no room"), said)
 	}
-	if len(p.Stamps) == 0 {
+	switch n := len(p.Stamps); {
+	case n == 0:
 		return Proxy{}, ErrNoFrames
+	case n > most:
+		return Proxy{}, ErrTooLong
+	case n == 1 && info.Frames > 1, p.Stamps[n-1] > longestClip*clock.TickRate:
+		return Proxy{}, ErrClock
 	}
 	return p, nil
 }
@@ -91,10 +105,14 @@ func MakeProxy(ctx context.Context, in, out string, info Info, progress func(fra
 // Stamps lists the presentation time stamps of a file's frames in order, in
 // ticks of 1/90000 s from the first.
 func Stamps(ctx context.Context, path string) ([]int64, error) {
-	cmd, said := command(ctx, "ffprobe", "-v", "error", "-select_streams", "v:0", "-show_entries", "packet=pts_time", "-of", "csv=p=0", path)
-	out, err := cmd.Output()
+	c := newCall(ctx, "ffprobe", longTime, "-select_streams", "v:0", "-show_entries", "packet=pts_time", "-of", "csv=p=0")
+	if err := c.input(path); err != nil {
+		c.close()
+		return nil, err
+	}
+	out, err := c.output()
 	if err != nil {
-		return nil, failure(ctx, err, said)
+		return nil, err
 	}
 	var stamps []int64
 	for _, line := range strings.Fields(string(out)) {
@@ -118,28 +136,31 @@ func Still(ctx context.Context, proxy string, stamps []int64, frame, width int) 
 	}
 	// Seeking drops what comes before the given time: half way between the two
 	// frames is safe from rounding on both sides.
-	at := 0.0
+	var seek []string
 	if frame > 0 {
-		at = float64(stamps[frame]+stamps[frame-1]) / 2 / clock.TickRate
+		seek = []string{"-ss", fmt.Sprintf("%.6f", float64(stamps[frame]+stamps[frame-1])/2/clock.TickRate)}
 	}
-	return jpeg(ctx, width, "-ss", fmt.Sprintf("%.6f", at), "-i", proxy)
+	return jpeg(ctx, width, proxy, seek...)
 }
 
 // FirstStill is the first frame of any clip as JPEG, upright.
 func FirstStill(ctx context.Context, path string, width int) ([]byte, error) {
-	return jpeg(ctx, width, "-protocol_whitelist", "file,pipe", "-i", path)
+	return jpeg(ctx, width, path)
 }
 
-func jpeg(ctx context.Context, width int, input ...string) ([]byte, error) {
-	args := append([]string{"-hide_banner", "-loglevel", "error"}, input...)
-	args = append(args, "-map", "0:V:0", "-frames:v", "1")
-	if width > 0 {
-		args = append(args, "-vf", fmt.Sprintf("scale='min(%d,iw)':-2,setsar=1", width))
+func jpeg(ctx context.Context, width int, path string, before ...string) ([]byte, error) {
+	c := newCall(ctx, "ffmpeg", quickTime)
+	if err := c.input(path, before...); err != nil {
+		c.close()
+		return nil, err
 	}
-	cmd, said := command(ctx, "ffmpeg", append(args, "-f", "image2", "-c:v", "mjpeg", "-q:v", "2", "-pix_fmt", "yuvj420p", "pipe:1")...)
-	out, err := cmd.Output()
+	c.add("-map", "0:V:0", "-frames:v", "1")
+	if width > 0 {
+		c.add("-vf", fmt.Sprintf("scale='min(%d,iw)':-2,setsar=1", width))
+	}
+	out, err := c.add("-f", "image2", "-c:v", "mjpeg", "-q:v", "2", "-pix_fmt", "yuvj420p", "pipe:1").output()
 	if err != nil {
-		return nil, failure(ctx, err, said)
+		return nil, err
 	}
 	if len(out) == 0 {
 		return nil, ErrNoFrames

@@ -20,12 +20,19 @@ type Sound struct {
 	Samples []float64
 }
 
+// longestSound is how much of a file is listened to, s.
+const longestSound = 600
+
 // Listen decodes the first sound track of a file at so many samples a second.
 func Listen(ctx context.Context, path string, rate int) (Sound, error) {
-	cmd, said := command(ctx, "ffprobe", "-v", "error", "-show_entries", "stream=codec_type,start_time", "-of", "json", path)
-	raw, err := cmd.Output()
+	c := newCall(ctx, "ffprobe", quickTime, "-show_entries", "stream=codec_type,start_time", "-of", "json")
+	if err := c.input(path); err != nil {
+		c.close()
+		return Sound{}, err
+	}
+	raw, err := c.output()
 	if err != nil {
-		return Sound{}, failure(ctx, err, said)
+		return Sound{}, err
 	}
 	var probe struct {
 		Streams []struct {
@@ -48,9 +55,13 @@ func Listen(ctx context.Context, path string, rate int) (Sound, error) {
 	if !ok {
 		return Sound{}, ErrNoSound
 	}
-	cmd, said = command(ctx, "ffmpeg", "-hide_banner", "-loglevel", "error", "-i", path, "-map", "0:a:0", "-ac", "1", "-ar", fmt.Sprint(rate), "-f", "s16le", "pipe:1")
-	if raw, err = cmd.Output(); err != nil {
-		return Sound{}, failure(ctx, err, said)
+	c = newCall(ctx, "ffmpeg", longTime)
+	if err := c.input(path); err != nil {
+		c.close()
+		return Sound{}, err
+	}
+	if raw, err = c.add("-map", "0:a:0", "-t", fmt.Sprint(longestSound), "-ac", "1", "-ar", fmt.Sprint(rate), "-f", "s16le", "pipe:1").output(); err != nil {
+		return Sound{}, err
 	}
 	out := Sound{Rate: float64(rate), First: at - starts["video"], Samples: make([]float64, len(raw)/2)}
 	for i := range out.Samples {

@@ -7,10 +7,15 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+	"syscall"
+	"time"
 )
 
 // ErrNoVoice tells that bytes are no sound that can be read.
 var ErrNoVoice = errors.New("this recording cannot be read as sound")
+
+// voiceTime is what reading a chapter's voice may take.
+const voiceTime = 3 * time.Minute
 
 // Voice makes of what a browser recorded a WebM file with one Opus track that can be
 // jumped in, and tells how long it is, s.
@@ -24,17 +29,25 @@ func Voice(ctx context.Context, dir string, raw []byte) (clean []byte, seconds f
 	if err := os.WriteFile(in, raw, 0o600); err != nil {
 		return nil, 0, err
 	}
-	cmd, said := command(ctx, "ffmpeg", "-hide_banner", "-loglevel", "error", "-y", "-protocol_whitelist", "file,pipe", "-i", in, "-map", "0:a:0", "-vn", "-ac", "1", "-c:a", "libopus", "-b:a", "40k", out)
-	if err := cmd.Run(); err != nil {
-		if err := failure(ctx, err, said); ctx.Err() != nil {
+	c := newCall(ctx, "ffmpeg", voiceTime, "-y")
+	if c.input(in) != nil {
+		c.close()
+		return nil, 0, ErrNoVoice
+	}
+	if _, err := c.add("-map", "0:a:0", "-vn", "-ac", "1", "-c:a", "libopus", "-b:a", "40k", out).output(); err != nil {
+		if ctx.Err() != nil || errors.Is(err, syscall.ENOSPC) {
 			return nil, 0, err
 		}
 		return nil, 0, ErrNoVoice
 	}
-	cmd, said = command(ctx, "ffprobe", "-v", "error", "-show_entries", "format=duration", "-of", "csv=p=0", out)
-	text, err := cmd.Output()
+	c = newCall(ctx, "ffprobe", quickTime, "-show_entries", "format=duration", "-of", "csv=p=0")
+	if err := c.input(out); err != nil {
+		c.close()
+		return nil, 0, ErrNoVoice
+	}
+	text, err := c.output()
 	if err != nil {
-		return nil, 0, failure(ctx, err, said)
+		return nil, 0, err
 	}
 	if seconds, err = strconv.ParseFloat(strings.TrimSpace(string(text)), 64); err != nil || seconds <= 0 {
 		return nil, 0, ErrNoVoice
@@ -51,10 +64,13 @@ type Piece struct {
 
 // Join puts pieces of sound behind each other into a WAV file.
 func Join(ctx context.Context, pieces []Piece, out string) error {
-	var args []string
+	c := newCall(ctx, "ffmpeg", longTime, "-y")
 	var filter, all strings.Builder
 	for i, p := range pieces {
-		args = append(args, "-i", p.File)
+		if err := c.input(p.File); err != nil {
+			c.close()
+			return err
+		}
 		n := strconv.Itoa(i)
 		length := strconv.FormatFloat(p.Ends-p.Starts, 'f', 6, 64)
 		// Padded to its length, or what follows would come early.
@@ -62,10 +78,6 @@ func Join(ctx context.Context, pieces []Piece, out string) error {
 		all.WriteString("[p" + n + "]")
 	}
 	filter.WriteString(all.String() + "concat=n=" + strconv.Itoa(len(pieces)) + ":v=0:a=1[out]")
-	args = append(append([]string{"-hide_banner", "-loglevel", "error", "-y"}, args...), "-filter_complex", filter.String(), "-map", "[out]", "-ac", "1", out)
-	cmd, said := command(ctx, "ffmpeg", args...)
-	if err := cmd.Run(); err != nil {
-		return failure(ctx, err, said)
-	}
-	return nil
+	_, err := c.add("-filter_complex", filter.String(), "-map", "[out]", "-ac", "1", out).output()
+	return err
 }

@@ -74,6 +74,10 @@ func From(err error) *Problem {
 		return p
 	case errors.Is(err, syscall.ENOSPC):
 		return &Problem{Kind: NoRoom, Says: "The disk of the server is full. Nothing was lost; free some space and try again.", cause: err}
+	case errors.Is(err, syscall.EROFS), errors.Is(err, syscall.EACCES), errors.Is(err, syscall.EPERM), errors.Is(err, syscall.EIO), errors.Is(err, syscall.EMFILE):
+		return &Problem{Kind: Unavailable, Says: "The server cannot read or write its files. Tell who runs it; what you entered in this page is kept.", cause: err}
+	case errors.Is(err, context.DeadlineExceeded):
+		return &Problem{Kind: Unavailable, Says: "This took too long and was given up. Try again in a minute.", cause: err}
 	case errors.Is(err, context.Canceled):
 		return &Problem{Kind: Unavailable, Says: "The request was given up before it was done.", cause: err}
 	}

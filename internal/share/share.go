@@ -4,14 +4,12 @@ package share
 
 import (
 	"context"
-	"crypto/rand"
-	"crypto/sha256"
-	"encoding/base64"
 	"errors"
 	"time"
 
 	"github.com/google/uuid"
 
+	"neokinema/internal/account"
 	"neokinema/internal/bench"
 	"neokinema/internal/feedback"
 	"neokinema/internal/problem"
@@ -20,14 +18,15 @@ import (
 
 // Service shares feedback pages.
 type Service struct {
-	store *store.Store
-	bench *bench.Service
-	now   func() time.Time
+	store   *store.Store
+	bench   *bench.Service
+	account *account.Service
+	now     func() time.Time
 }
 
 // New makes the service; now is the clock.
-func New(s *store.Store, b *bench.Service, now func() time.Time) *Service {
-	return &Service{store: s, bench: b, now: now}
+func New(s *store.Store, b *bench.Service, a *account.Service, now func() time.Time) *Service {
+	return &Service{store: s, bench: b, account: a, now: now}
 }
 
 // Limits of a link's life, days.
@@ -40,17 +39,6 @@ const (
 type Link struct {
 	store.Share
 	Secret string `json:"secret" doc:"the link is /s/ with this behind it"`
-}
-
-func hash(secret string) []byte {
-	h := sha256.Sum256([]byte(secret))
-	return h[:]
-}
-
-func secret() string {
-	raw := make([]byte, 24)
-	_, _ = rand.Read(raw) // never fails since Go 1.24
-	return base64.RawURLEncoding.EncodeToString(raw)
 }
 
 // accountKey is the secret under which the sending to an athlete's account is kept:
@@ -77,8 +65,8 @@ func (s *Service) Send(ctx context.Context, team, attempt uuid.UUID, days int) (
 	if err := s.allowed(sh.Athlete); err != nil {
 		return Link{}, err
 	}
-	key := secret()
-	made, err := s.store.AddShare(ctx, team, attempt, hash(key), s.now().AddDate(0, 0, days))
+	key := account.Secret()
+	made, err := s.store.AddShare(ctx, team, attempt, account.HashOf(key), s.now().AddDate(0, 0, days))
 	return Link{made, key}, err
 }
 
@@ -91,13 +79,7 @@ func (s *Service) Invite(ctx context.Context, team, athlete uuid.UUID) (string, 
 	if err := s.allowed(a); err != nil {
 		return "", err
 	}
-	key := secret()
-	return key, s.store.Invite(ctx, team, athlete, hash(key), s.now().AddDate(0, 0, 14))
-}
-
-// Join makes an athlete's account from an invitation.
-func (s *Service) Join(ctx context.Context, invitation, email, password string) (store.User, error) {
-	return s.store.Join(ctx, hash(invitation), email, password)
+	return s.account.InviteAthlete(ctx, team, athlete)
 }
 
 // Viewer is somebody who may see one feedback page.
@@ -123,7 +105,7 @@ func (s *Service) Look(ctx context.Context, key string, me store.User) (Viewer, 
 			return v, err
 		}
 	} else {
-		v.Share, err = s.store.ShareByHash(ctx, hash(key))
+		v.Share, err = s.store.ShareByHash(ctx, account.HashOf(key))
 		var p *problem.Problem
 		if errors.As(err, &p) && p.Kind == problem.NotFound {
 			return v, gone
@@ -151,7 +133,7 @@ func (s *Service) toAccount(ctx context.Context, me store.User, attempt uuid.UUI
 	if err != nil || a.AthleteID != *me.AthleteID || a.State != "sent" {
 		return store.Share{}, gone
 	}
-	return s.store.AddShare(ctx, me.TeamID, attempt, hash(accountKey(attempt)), s.now().AddDate(1, 0, 0))
+	return s.store.AddShare(ctx, me.TeamID, attempt, account.HashOf(accountKey(attempt)), s.now().AddDate(1, 0, 0))
 }
 
 // SharedPage is what the athlete sees.
@@ -209,6 +191,6 @@ func (s *Service) Answer(ctx context.Context, v Viewer, text string) error {
 func (s *Service) Next(ctx context.Context, v Viewer) (store.Attempt, error) {
 	now := s.now()
 	last := v.Sheet.Attempt
-	return s.store.AddAttempt(ctx, v.Share.TeamID, store.NewAttempt{AthleteID: v.Athlete.ID, Event: last.Event, Variant: last.Variant, DoneOn: now.Format(time.DateOnly),
+	return s.store.NextOf(ctx, v.Share, store.NewAttempt{AthleteID: v.Athlete.ID, Event: last.Event, Variant: last.Variant, DoneOn: now.Format(time.DateOnly),
 		Session: "sent by " + v.Athlete.Name, Implement: last.Implement, Condition: "fresh", Setting: "practice", TakenAt: &now})
 }

@@ -93,25 +93,6 @@ func (s *Store) SetState(ctx context.Context, team, id uuid.UUID, state string) 
 	return one[Attempt](ctx, s.DB, "attempt", `UPDATE attempts SET state = $3 WHERE team_id = $1 AND id = $2 RETURNING `+attemptColumns, team, id, state)
 }
 
-// DeleteAttempt removes an attempt with all that hangs on it and tells which
-// clips' media must go.
-func (s *Store) DeleteAttempt(ctx context.Context, team, id uuid.UUID) (clips, films []uuid.UUID, err error) {
-	err = s.InTx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := one[uuid.UUID](ctx, tx, "attempt", `SELECT id FROM attempts WHERE team_id = $1 AND id = $2 FOR UPDATE`, team, id); err != nil {
-			return err
-		}
-		if err := tx.SelectContext(ctx, &clips, `SELECT id FROM clips WHERE attempt_id = $1`, id); err != nil {
-			return err
-		}
-		if err := tx.SelectContext(ctx, &films, `SELECT id FROM films WHERE attempt_id = $1`, id); err != nil {
-			return err
-		}
-		_, err := tx.ExecContext(ctx, `DELETE FROM attempts WHERE id = $1`, id)
-		return err
-	})
-	return clips, films, err
-}
-
 // QueueItem is one line of the queue.
 type QueueItem struct {
 	ID         uuid.UUID  `db:"id" json:"id"`
@@ -145,7 +126,7 @@ func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]Q
 		SELECT a.id, a.state, a.athlete_id, p.name AS athlete, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.session, a.mark,
 			COALESCE(c.clips, 0) AS clips, COALESCE(c.busy, 0) AS busy, COALESCE(c.troubled, 0) AS troubled, c.poster, COALESCE(c.seed, '') AS poster_seed,
 			COALESCE((SELECT w.value->>'words' FROM work_items w WHERE w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'), '') AS cue, a.created_at,
-			p.born, a.foul, jsonb_array_length(sm.value->'findings') AS found, COALESCE(ht.seconds, 0) AS seconds,
+			p.born, a.foul, CASE WHEN jsonb_typeof(sm.value->'findings') = 'array' THEN jsonb_array_length(sm.value->'findings') END AS found, COALESCE(ht.seconds, 0) AS seconds,
 			COALESCE(sh.seen, false) AS seen, COALESCE(sh.answer, '') AS answer
 		FROM (SELECT * FROM attempts WHERE team_id = $1 AND state <> 'logged' ORDER BY done_on DESC, created_at DESC LIMIT $3) a JOIN athletes p ON p.id = a.athlete_id
 		LEFT JOIN LATERAL (
@@ -171,7 +152,7 @@ func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]Q
 		CreatedAt time.Time `db:"created_at"`
 		Words     string    `db:"words"`
 	}
-	cues, err := many[told](ctx, s.DB, `SELECT a.athlete_id, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.created_at, w.value->>'words' AS words
+	cues, err := many[told](ctx, s.DB, `SELECT a.athlete_id, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.created_at, COALESCE(w.value->>'words', '') AS words
 		FROM attempts a JOIN work_items w ON w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main' WHERE a.team_id = $1 ORDER BY a.done_on, a.created_at`, team)
 	type at struct {
 		athlete uuid.UUID

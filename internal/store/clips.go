@@ -3,6 +3,10 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -11,6 +15,7 @@ import (
 	"neokinema/core/contact"
 	"neokinema/core/steady"
 	"neokinema/core/technique"
+	"neokinema/core/track"
 	"neokinema/internal/problem"
 )
 
@@ -39,6 +44,8 @@ type Clip struct {
 	Warnings    textColumn   `db:"warnings" json:"warnings"`
 	CreatedAt   time.Time    `db:"created_at" json:"created_at"`
 	TakenAt     *time.Time   `db:"taken_at" json:"taken_at,omitempty" required:"false" doc:"when the camera says it made the clip"`
+
+	MediaBytes int64 `db:"media_bytes" json:"-"` // of original, proxy and poster; 0 before the import
 
 	CameraColumn jsonColumn[steady.Camera]   `db:"camera" json:"-"`
 	StandsColumn jsonColumn[[]contact.Found] `db:"stands" json:"-"`
@@ -69,26 +76,135 @@ func manyClips(ctx context.Context, q sqlx.QueryerContext, query string, args ..
 	return list, err
 }
 
+// Check refuses a clip that no import makes.
+func (c Clip) Check() error {
+	finite := func(list ...float64) bool {
+		for _, v := range list {
+			if math.IsNaN(v) || math.IsInf(v, 0) {
+				return false
+			}
+		}
+		return true
+	}
+	n := len(c.Stamps)
+	switch {
+	case c.Width < 0 || c.Height < 0 || c.Width > 8192 || c.Height > 8192 || n > 0 && (c.Width == 0 || c.Height == 0):
+		return fmt.Errorf("a picture of %d x %d", c.Width, c.Height)
+	case !finite(c.ProxyScale, c.FileRate, c.CaptureRate, c.Direction, c.Progress) || c.ProxyScale <= 0 || c.ProxyScale > 1 || c.FileRate < 0 || c.CaptureRate < 0 || c.Progress < 0 || c.Progress > 1:
+		return errors.New("rates or scales that cannot be")
+	case n > track.MostFrames:
+		return fmt.Errorf("%d frames", n)
+	case c.State == "ready" && n == 0:
+		return errors.New("it is ready and has no frames")
+	case c.State == "waiting" || c.State == "importing":
+		return errors.New("it is still being imported")
+	case len(c.Name) > 1000 || len(c.Warnings) > 50 || c.Bytes < 0:
+		return errors.New("a name or a list that is too long")
+	}
+	for i, t := range c.Stamps {
+		if t < 0 || i > 0 && t < c.Stamps[i-1] {
+			return fmt.Errorf("its clock runs back at frame %d", i)
+		}
+	}
+	if p := c.Camera; p != nil {
+		if err := p.Check(n); err != nil {
+			return err
+		}
+	}
+	if len(c.Stands) > 10_000 {
+		return errors.New("more contacts than steps")
+	}
+	return nil
+}
+
 // Facts is what the computation needs of a clip.
 func (c Clip) Facts() technique.Facts {
 	return technique.Facts{Width: c.Width, Height: c.Height, Stamps: c.Stamps, FileRate: c.FileRate, CaptureRate: c.CaptureRate, View: c.View, Direction: c.Direction}
 }
 
-// AddUpload notes an upload before its first byte.
-func (s *Store) AddUpload(ctx context.Context, team, attempt, id uuid.UUID, name string) error {
-	_, err := one[uuid.UUID](ctx, s.DB, "attempt", `INSERT INTO uploads (id, team_id, attempt_id, name)
-		SELECT $3, $1, id, $4 FROM attempts WHERE team_id = $1 AND id = $2 RETURNING id`, team, attempt, id, name)
+// Limits of uploads that are begun and not finished.
+const (
+	mostBegun        = 200 // of a team
+	mostBegunByGuest = 5   // through one link
+)
+
+// Upload is a file on its way in.
+type Upload struct {
+	ID        uuid.UUID  `db:"id"`
+	TeamID    uuid.UUID  `db:"team_id"`
+	AttemptID uuid.UUID  `db:"attempt_id"`
+	Name      string     `db:"name"`
+	Bytes     int64      `db:"bytes"` // as announced; 0 when not known
+	ShareID   *uuid.UUID `db:"share_id"`
+	CreatedAt time.Time  `db:"created_at"`
+}
+
+// AddUpload notes an upload before its first byte. It is refused when the team, or the
+// link through which it comes, has begun as many as it may, or when the team's room
+// would be used up.
+func (s *Store) AddUpload(ctx context.Context, u Upload) error {
+	return s.InTx(ctx, func(tx *sqlx.Tx) error {
+		type room struct {
+			Quota int64 `db:"quota_bytes"`
+			Used  int64 `db:"used"`
+			Begun int   `db:"begun"`
+			Guest int   `db:"guest"`
+		}
+		r, err := one[room](ctx, tx, "attempt", `SELECT t.quota_bytes, (SELECT COALESCE(sum(GREATEST(media_bytes, bytes)), 0) FROM clips WHERE team_id = t.id)
+				+ (SELECT COALESCE(sum(u.bytes), 0) FROM uploads u WHERE u.team_id = t.id AND NOT EXISTS (SELECT 1 FROM clips c WHERE c.id = u.id)) AS used,
+			(SELECT count(*) FROM uploads u WHERE u.team_id = t.id AND NOT EXISTS (SELECT 1 FROM clips c WHERE c.id = u.id)) AS begun,
+			(SELECT count(*) FROM uploads u WHERE u.share_id = $2 AND NOT EXISTS (SELECT 1 FROM clips c WHERE c.id = u.id)) AS guest
+			FROM teams t WHERE t.id = $1 FOR UPDATE`, u.TeamID, u.ShareID)
+		switch {
+		case err != nil:
+			return err
+		case r.Begun >= mostBegun || u.ShareID != nil && r.Guest >= mostBegunByGuest:
+			return problem.New(problem.TooMany, "Too many uploads are begun and not finished. Let them finish or stop them, then drop this file again.")
+		case r.Quota > 0 && u.Bytes > r.Quota-r.Used:
+			return problem.New(problem.NoRoom, "The room of this team for clips is used up. Delete clips that are not needed any more, or ask who runs the server for more.")
+		}
+		_, err = one[uuid.UUID](ctx, tx, "attempt", `INSERT INTO uploads (id, team_id, attempt_id, name, bytes, share_id)
+			SELECT $3, $1, id, $4, $5, $6 FROM attempts WHERE team_id = $1 AND id = $2 RETURNING id`, u.TeamID, u.AttemptID, u.ID, u.Name, u.Bytes, u.ShareID)
+		return err
+	})
+}
+
+// Quota refuses bytes that would not fit into a team's room.
+func (s *Store) Quota(ctx context.Context, team uuid.UUID, bytes int64) error {
+	over, err := one[bool](ctx, s.DB, "team", `SELECT quota_bytes > 0 AND $2 > quota_bytes - (SELECT COALESCE(sum(GREATEST(media_bytes, bytes)), 0) FROM clips WHERE team_id = teams.id) FROM teams WHERE id = $1`, team, bytes)
+	if err == nil && over {
+		err = problem.New(problem.NoRoom, "The room of this team for clips does not hold this. Ask who runs the server for more.")
+	}
 	return err
 }
 
 // UploadFor tells to which attempt of the team an upload goes.
 func (s *Store) UploadFor(ctx context.Context, team, id uuid.UUID) (uuid.UUID, error) {
-	return one[uuid.UUID](ctx, s.DB, "upload", `SELECT attempt_id FROM uploads WHERE team_id = $1 AND id = $2`, team, id)
+	return one[uuid.UUID](ctx, s.DB, "upload", `SELECT attempt_id FROM uploads WHERE team_id = $1 AND id = $2
+		UNION SELECT attempt_id FROM clips WHERE team_id = $1 AND id = $2`, team, id)
 }
 
-// AddClip turns a finished upload into a clip, together with its import job.
+// OpenUploads lists uploads that no clip has come of yet.
+func (s *Store) OpenUploads(ctx context.Context) ([]Upload, error) {
+	return many[Upload](ctx, s.DB, `SELECT id, team_id, attempt_id, name, bytes, share_id, created_at FROM uploads u WHERE NOT EXISTS (SELECT 1 FROM clips c WHERE c.id = u.id) ORDER BY created_at`)
+}
+
+// DropUpload forgets an upload.
+func (s *Store) DropUpload(ctx context.Context, id uuid.UUID) error {
+	_, err := s.DB.ExecContext(ctx, `DELETE FROM uploads WHERE id = $1`, id)
+	return Explain(err)
+}
+
+// AddClip turns a finished upload into a clip, together with its import job. Done
+// again it changes nothing.
 func (s *Store) AddClip(ctx context.Context, upload uuid.UUID, bytes int64, enqueue func(tx *sqlx.Tx) (int64, error)) error {
 	return s.InTx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := one[uuid.UUID](ctx, tx, "upload", `SELECT id FROM uploads WHERE id = $1 FOR UPDATE`, upload); err != nil {
+			return err
+		}
+		if there, err := one[bool](ctx, tx, "upload", `SELECT EXISTS (SELECT 1 FROM clips WHERE id = $1)`, upload); err != nil || there {
+			return err
+		}
 		job, err := enqueue(tx)
 		if err != nil {
 			return err
@@ -100,6 +216,19 @@ func (s *Store) AddClip(ctx context.Context, upload uuid.UUID, bytes int64, enqu
 		}
 		_, err = tx.ExecContext(ctx, `UPDATE attempts SET state = 'new' WHERE state = 'logged' AND id = (SELECT attempt_id FROM clips WHERE id = $1)`, upload)
 		return err
+	})
+}
+
+// Hold keeps the row of a clip or a film from being deleted while f puts something on
+// the shelf for it. A row that is gone already is a problem of the kind not found, and
+// f is not called.
+func (s *Store) Hold(ctx context.Context, table string, id uuid.UUID, f func() error) error {
+	query := map[string]string{"clips": `SELECT id FROM clips WHERE id = $1 FOR KEY SHARE`, "films": `SELECT id FROM films WHERE id = $1 FOR KEY SHARE`}[table]
+	return s.InTx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := one[uuid.UUID](ctx, tx, strings.TrimSuffix(table, "s"), query, id); err != nil {
+			return err
+		}
+		return f()
 	})
 }
 
@@ -124,9 +253,9 @@ func (s *Store) SaveImport(ctx context.Context, c Clip) error {
 	_, err := s.DB.ExecContext(ctx, `UPDATE clips SET sha256 = $2, state = $3, progress = $4, problem = $5, width = $6, height = $7, proxy_scale = $8,
 		codec = $9, file_rate = $10, capture_rate = CASE WHEN rate_from = 'coach' THEN capture_rate ELSE $11 END,
 		rate_from = CASE WHEN rate_from = 'coach' THEN rate_from ELSE $12 END, stamps = COALESCE(CAST($13 AS bigint[]), '{}'),
-		direction = CASE WHEN direction <> 0 THEN direction ELSE $14 END, warnings = COALESCE(CAST($15 AS text[]), '{}'), taken_at = $16 WHERE id = $1`,
+		direction = CASE WHEN direction <> 0 THEN direction ELSE $14 END, warnings = COALESCE(CAST($15 AS text[]), '{}'), taken_at = $16, media_bytes = $17 WHERE id = $1`,
 		c.ID, c.SHA256, c.State, c.Progress, c.Problem, c.Width, c.Height, c.ProxyScale, c.Codec, c.FileRate, c.CaptureRate, c.RateFrom,
-		[]int64(c.Stamps), c.Direction, []string(c.Warnings), c.TakenAt)
+		[]int64(c.Stamps), c.Direction, []string(c.Warnings), c.TakenAt, c.MediaBytes)
 	return Explain(err)
 }
 
@@ -160,12 +289,6 @@ func (s *Store) SetClipStands(ctx context.Context, team, id uuid.UUID, list []co
 	return oneClip(ctx, s.DB, `UPDATE clips SET stands = CAST($3 AS jsonb) WHERE team_id = $1 AND id = $2 RETURNING *`, team, id, string(raw))
 }
 
-// DeleteClip removes a clip and what hangs on it.
-func (s *Store) DeleteClip(ctx context.Context, team, id uuid.UUID) error {
-	_, err := one[uuid.UUID](ctx, s.DB, "clip", `DELETE FROM clips WHERE team_id = $1 AND id = $2 RETURNING id`, team, id)
-	return err
-}
-
 // SameClip finds another clip of the team with the same content.
 func (s *Store) SameClip(ctx context.Context, c Clip) (other Clip, found bool, err error) {
 	list, err := manyClips(ctx, s.DB, `SELECT * FROM clips WHERE team_id = $1 AND sha256 = $2 AND id <> $3 AND state <> 'failed' ORDER BY (attempt_id = $4) DESC, created_at LIMIT 1`,
@@ -174,31 +297,4 @@ func (s *Store) SameClip(ctx context.Context, c Clip) (other Clip, found bool, e
 		return Clip{}, false, err
 	}
 	return list[0], true, nil
-}
-
-// RescueJobs puts jobs that a crash left behind back in line. Only one server
-// works on a database: see Lock.
-func (s *Store) RescueJobs(ctx context.Context) error {
-	_, err := s.DB.ExecContext(ctx, `UPDATE river_job SET state = 'available', scheduled_at = now() WHERE state = 'running'`)
-	return Explain(err)
-}
-
-// Lock makes sure that one server alone works on this database; the lock goes
-// with the connection.
-func (s *Store) Lock(ctx context.Context) error {
-	conn, err := s.Pool.Acquire(ctx)
-	if err != nil {
-		return Explain(err)
-	}
-	var got bool
-	if err := conn.QueryRow(ctx, `SELECT pg_try_advisory_lock(8470)`).Scan(&got); err != nil {
-		conn.Release()
-		return Explain(err)
-	}
-	if !got {
-		conn.Release()
-		return problem.New(problem.Refused, "another server works on this database already; stop it first or give another database URL")
-	}
-	s.lock = conn
-	return nil
 }

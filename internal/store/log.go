@@ -153,47 +153,6 @@ func (s *Store) WaitingForClips(ctx context.Context, team uuid.UUID, from, to ti
 		AND NOT EXISTS (SELECT 1 FROM clips c WHERE c.attempt_id = a.id) ORDER BY taken_at`, team, from, to)
 }
 
-// Deletion is what was deleted for good, without saying whose it was.
-type Deletion struct {
-	What      string    `db:"what" json:"what" enum:"attempt,athlete,clip"`
-	Attempts  int       `db:"attempts" json:"attempts"`
-	Clips     int       `db:"clips" json:"clips"`
-	Files     int       `db:"files" json:"files" doc:"media files removed"`
-	Bytes     int64     `db:"bytes" json:"bytes"`
-	LeftOver  int       `db:"left_over" json:"left_over" doc:"files that could still be found afterwards"`
-	CreatedAt time.Time `db:"created_at" json:"at"`
-}
-
-// NoteDeletion keeps a record of what was deleted.
-func (s *Store) NoteDeletion(ctx context.Context, team uuid.UUID, d Deletion) (Deletion, error) {
-	return one[Deletion](ctx, s.DB, "deletion", `INSERT INTO deletions (team_id, what, attempts, clips, files, bytes, left_over) VALUES ($1, $2, $3, $4, $5, $6, $7)
-		RETURNING what, attempts, clips, files, bytes, left_over, created_at`, team, d.What, d.Attempts, d.Clips, d.Files, d.Bytes, d.LeftOver)
-}
-
-// Deletions lists what was deleted, newest first.
-func (s *Store) Deletions(ctx context.Context, team uuid.UUID) ([]Deletion, error) {
-	return many[Deletion](ctx, s.DB, `SELECT what, attempts, clips, files, bytes, left_over, created_at FROM deletions WHERE team_id = $1 ORDER BY created_at DESC LIMIT 200`, team)
-}
-
-// DeleteAthlete removes an athlete with everything, and tells which clips' media
-// must go.
-func (s *Store) DeleteAthlete(ctx context.Context, team, id uuid.UUID) (attempts int, clips, films []uuid.UUID, err error) {
-	if _, err := s.Athlete(ctx, team, id); err != nil {
-		return 0, nil, nil, err
-	}
-	if films, err = many[uuid.UUID](ctx, s.DB, `SELECT f.id FROM films f JOIN attempts a ON a.id = f.attempt_id WHERE a.team_id = $1 AND a.athlete_id = $2`, team, id); err != nil {
-		return 0, nil, nil, err
-	}
-	if clips, err = many[uuid.UUID](ctx, s.DB, `SELECT c.id FROM clips c JOIN attempts a ON a.id = c.attempt_id WHERE a.team_id = $1 AND a.athlete_id = $2`, team, id); err != nil {
-		return 0, nil, nil, err
-	}
-	if err := s.DB.GetContext(ctx, &attempts, `SELECT count(*) FROM attempts WHERE team_id = $1 AND athlete_id = $2`, team, id); err != nil {
-		return 0, nil, nil, Explain(err)
-	}
-	_, err = s.DB.ExecContext(ctx, `DELETE FROM athletes WHERE team_id = $1 AND id = $2`, team, id)
-	return attempts, clips, films, Explain(err)
-}
-
 // LastEvents tells at which event each athlete was last seen.
 func (s *Store) LastEvents(ctx context.Context, team uuid.UUID) (map[uuid.UUID]string, error) {
 	type row struct {

@@ -13,7 +13,19 @@ import (
 	"neokinema/internal/problem"
 )
 
-// User is a coach with an account.
+// Role is what an account may do in its team.
+type Role string
+
+// The roles, from most to least. An assistant looks and places points but shares
+// nothing and deletes nothing; an athlete sees what was sent.
+const (
+	Owner     Role = "owner"
+	Coach     Role = "coach"
+	Assistant Role = "assistant"
+	AthleteOf Role = "athlete"
+)
+
+// User is somebody with an account.
 type User struct {
 	ID       uuid.UUID `db:"id" json:"id"`
 	TeamID   uuid.UUID `db:"team_id" json:"team_id"`
@@ -21,13 +33,14 @@ type User struct {
 	Email    string    `db:"email" json:"email"`
 	Name     string    `db:"name" json:"name"`
 	Password string    `db:"password_hash" json:"-"`
+	Role     Role      `db:"role" json:"role" enum:"owner,coach,assistant,athlete"`
 	// AthleteID is set for an athlete's own account, which sees what was sent to it.
 	AthleteID *uuid.UUID `db:"athlete_id" json:"athlete_id,omitempty" required:"false"`
 	// Directions seen from above, in the user's own language.
 	Directions azimuth.Language `db:"directions" json:"directions" enum:"degrees,clock-back,clock-throw"`
 }
 
-const userColumns = `SELECT u.id, u.team_id, t.name AS team, u.email, u.name, u.password_hash, u.directions, u.athlete_id FROM users u JOIN teams t ON t.id = u.team_id `
+const userColumns = `SELECT u.id, u.team_id, t.name AS team, u.email, u.name, u.password_hash, u.role, u.directions, u.athlete_id FROM users u JOIN teams t ON t.id = u.team_id `
 
 // UserByEmail finds an account, whatever its team.
 func (s *Store) UserByEmail(ctx context.Context, email string) (User, error) {
@@ -47,17 +60,25 @@ func (s *Store) AddTeam(ctx context.Context, team, name, email, hash string) (Us
 		if err := tx.GetContext(ctx, &teamID, `INSERT INTO teams (name) VALUES ($1) RETURNING id`, team); err != nil {
 			return err
 		}
-		err := tx.GetContext(ctx, &id, `INSERT INTO users (team_id, name, email, password_hash) VALUES ($1, $2, $3, $4) RETURNING id`, teamID, name, email, hash)
-		var pg *pgconn.PgError
-		if errors.As(err, &pg) && pg.ConstraintName == "users_email" {
-			return problem.New(problem.Invalid, "There is an account with this e-mail already. Sign in with it.")
-		}
-		return err
+		err := tx.GetContext(ctx, &id, `INSERT INTO users (team_id, name, email, password_hash, role) VALUES ($1, $2, $3, $4, 'owner') RETURNING id`, teamID, name, email, hash)
+		return taken(err)
 	})
 	if err != nil {
 		return User{}, err
 	}
 	return s.UserByID(ctx, id)
+}
+
+// ErrTaken is the problem of an e-mail that has an account already.
+var ErrTaken = problem.New(problem.Invalid, "This e-mail cannot be used for a new account. If it is yours, sign in, or ask for a new password.")
+
+// taken tells an e-mail that has an account already.
+func taken(err error) error {
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) && pg.ConstraintName == "users_email" {
+		return ErrTaken
+	}
+	return err
 }
 
 // NewAthlete is what a coach enters about a person.

@@ -2,11 +2,9 @@ package store
 
 import (
 	"context"
-	"errors"
 	"time"
 
 	"github.com/google/uuid"
-	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 
 	"neokinema/internal/problem"
@@ -71,36 +69,45 @@ func (s *Store) SentTo(ctx context.Context, team, athlete uuid.UUID) ([]Attempt,
 		ORDER BY attempts.done_on DESC, attempts.created_at DESC LIMIT 200`, team, athlete)
 }
 
-// Invite keeps an invitation under the hash of its secret.
-func (s *Store) Invite(ctx context.Context, team, athlete uuid.UUID, hash []byte, until time.Time) error {
-	_, err := one[uuid.UUID](ctx, s.DB, "athlete", `INSERT INTO invitations (secret_hash, team_id, athlete_id, expires_at) SELECT $3, team_id, id, $4 FROM athletes
-		WHERE team_id = $1 AND id = $2 RETURNING athlete_id`, team, athlete, hash, until)
-	return err
-}
+// Limits of what comes in through one link.
+const (
+	mostByLink     = 30 // attempts a day
+	mostByLinkOpen = 5  // attempts that wait for their clip
+)
 
-// Join makes an athlete's account from an invitation, which is used up by it.
-func (s *Store) Join(ctx context.Context, hash []byte, email, password string) (User, error) {
-	var id uuid.UUID
-	err := s.InTx(ctx, func(tx *sqlx.Tx) error {
-		type invited struct {
-			Team    uuid.UUID `db:"team_id"`
-			Athlete uuid.UUID `db:"athlete_id"`
-			Name    string    `db:"name"`
+// NextOf gives the attempt into which a guest's next clip goes: one that he made room
+// for before and never used, or a new one.
+func (s *Store) NextOf(ctx context.Context, share Share, a NewAttempt) (out Attempt, err error) {
+	err = s.InTx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := one[uuid.UUID](ctx, tx, "link", `SELECT id FROM shares WHERE id = $1 FOR UPDATE`, share.ID); err != nil {
+			return err
 		}
-		in, err := one[invited](ctx, tx, "invitation", `DELETE FROM invitations i USING athletes a WHERE i.secret_hash = $1 AND i.expires_at > now() AND a.id = i.athlete_id
-			RETURNING i.team_id, i.athlete_id, a.name`, hash)
+		const unused = `NOT EXISTS (SELECT 1 FROM clips c WHERE c.attempt_id = attempts.id) AND NOT EXISTS (SELECT 1 FROM uploads u WHERE u.attempt_id = attempts.id)`
+		list, err := many[Attempt](ctx, tx, `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND share_id = $2 AND state = 'new' AND revision = 0 AND athlete_id = $3 AND `+unused+`
+			ORDER BY created_at LIMIT 1`, share.TeamID, share.ID, a.AthleteID)
 		if err != nil {
 			return err
 		}
-		err = tx.GetContext(ctx, &id, `INSERT INTO users (team_id, name, email, password_hash, athlete_id) VALUES ($1, $2, $3, $4, $5) RETURNING id`, in.Team, in.Name, email, password, in.Athlete)
-		var pg *pgconn.PgError
-		if errors.As(err, &pg) && pg.ConstraintName == "users_email" {
-			return problem.New(problem.Invalid, "There is an account with this e-mail already. Take another address.")
+		if len(list) > 0 {
+			out = list[0]
+			return nil
 		}
+		n, err := one[struct {
+			Day  int `db:"day"`
+			Open int `db:"open"`
+		}](ctx, tx, "link", `SELECT count(*) FILTER (WHERE created_at > now() - interval '1 day') AS day,
+			count(*) FILTER (WHERE NOT EXISTS (SELECT 1 FROM clips c WHERE c.attempt_id = attempts.id)) AS open FROM attempts WHERE share_id = $1`, share.ID)
+		if err != nil {
+			return err
+		}
+		if n.Day >= mostByLink || n.Open >= mostByLinkOpen {
+			return problem.New(problem.TooMany, "That is a lot of clips at once. Let those that are on their way arrive, or send more tomorrow.")
+		}
+		if out, err = addAttempt(ctx, tx, share.TeamID, a, "new"); err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `UPDATE attempts SET share_id = $2 WHERE id = $1`, out.ID, share.ID)
 		return err
 	})
-	if err != nil {
-		return User{}, err
-	}
-	return s.UserByID(ctx, id)
+	return out, err
 }

@@ -34,7 +34,6 @@ var migrations embed.FS
 type Store struct {
 	DB   *sqlx.DB
 	Pool *pgxpool.Pool
-	lock *pgxpool.Conn // holds the advisory lock of the one server
 }
 
 // Open connects and brings the schema up to date.
@@ -61,14 +60,35 @@ func Open(ctx context.Context, url string, log *slog.Logger) (*Store, error) {
 	return s, nil
 }
 
-func (s *Store) migrate(ctx context.Context, log *slog.Logger) error {
-	dir, err := fs.Sub(migrations, "migrations")
+// The advisory lock under which a database is migrated; any number that nobody else
+// takes.
+const migrationLock = 8470
+
+// migrate brings the schema up to date, one server at a time, and refuses a schema that
+// a newer program made.
+func (s *Store) migrate(ctx context.Context, log *slog.Logger) (err error) {
+	conn, err := s.Pool.Acquire(ctx)
 	if err != nil {
 		return err
 	}
-	p, err := goose.NewProvider(goose.DialectPostgres, s.DB.DB, dir)
+	defer conn.Release()
+	if _, err := conn.Exec(ctx, `SELECT pg_advisory_lock($1)`, migrationLock); err != nil {
+		return err
+	}
+	defer func() {
+		_, unlock := conn.Exec(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock($1)`, migrationLock)
+		err = errors.Join(err, unlock)
+	}()
+	p, err := s.provider()
 	if err != nil {
 		return err
+	}
+	have, known, err := versions(ctx, p)
+	if err != nil {
+		return err
+	}
+	if have > known {
+		return problem.New(problem.Refused, "the database has schema %d, made by a newer Neokinema; this one knows %d. Start the newer program, or restore a backup made before it", have, known)
 	}
 	done, err := p.Up(ctx)
 	if err != nil {
@@ -87,11 +107,46 @@ func (s *Store) migrate(ctx context.Context, log *slog.Logger) error {
 	return nil
 }
 
+func (s *Store) provider() (*goose.Provider, error) {
+	dir, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	return goose.NewProvider(goose.DialectPostgres, s.DB.DB, dir)
+}
+
+// versions are the schema that the database has and the newest that this program knows.
+func versions(ctx context.Context, p *goose.Provider) (have, known int64, err error) {
+	for _, src := range p.ListSources() {
+		known = max(known, src.Version)
+	}
+	have, err = p.GetDBVersion(ctx)
+	return have, known, err
+}
+
+// Schema is the schema of the database and the newest that this program knows.
+func (s *Store) Schema(ctx context.Context) (have, known int64, err error) {
+	p, err := s.provider()
+	if err != nil {
+		return 0, 0, err
+	}
+	return versions(ctx, p)
+}
+
+// KnownSchema is the newest schema that this program knows.
+func KnownSchema() (known int) {
+	list, _ := fs.Glob(migrations, "migrations/*.sql") // the pattern is sound
+	for _, name := range list {
+		var n int
+		if _, err := fmt.Sscanf(name, "migrations/%05d_", &n); err == nil {
+			known = max(known, n)
+		}
+	}
+	return known
+}
+
 // Close ends all connections.
 func (s *Store) Close() {
-	if s.lock != nil {
-		s.lock.Release() // the pool waits for all its connections
-	}
 	s.DB.Close()
 	s.Pool.Close()
 }
@@ -122,14 +177,18 @@ func Explain(err error) error {
 			return problem.New(problem.NoRoom, "The disk of the database is full. Nothing was lost; free some space and try again.")
 		case strings.HasPrefix(pg.Code, "57P"), strings.HasPrefix(pg.Code, "08"), strings.HasPrefix(pg.Code, "53"):
 			return away
+		case pg.Code == "22P02":
+			return problem.New(problem.Invalid, "A text or a number cannot be stored as it was sent: half a character, perhaps. Type it again and save.")
 		case pg.Code == "22021", pg.Code == "22P05":
 			return problem.New(problem.Invalid, "A text holds a character that cannot be stored (a zero byte). Take it out and save again.")
 		}
 		return err
 	}
+	// Errors of the file system look like those of a network to the standard library;
+	// only what came over a connection is the database's.
 	var dial *pgconn.ConnectError
-	var netErr net.Error
-	if errors.As(err, &dial) || errors.As(err, &netErr) && !errors.Is(err, context.Canceled) || errors.Is(err, sql.ErrConnDone) ||
+	var op *net.OpError
+	if errors.As(err, &dial) || errors.As(err, &op) && !errors.Is(err, context.Canceled) || errors.Is(err, sql.ErrConnDone) ||
 		strings.Contains(err.Error(), "conn closed") || strings.Contains(err.Error(), "unexpected EOF") {
 		return away
 	}

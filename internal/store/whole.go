@@ -18,15 +18,15 @@ import (
 // accounts, links, undo history and what can be computed again do not belong to it.
 var wholes = []struct{ name, query, into string }{
 	{"athletes", `SELECT to_jsonb(t) FROM athletes t WHERE team_id = $1 ORDER BY created_at, id`, "athletes"},
-	{"attempts", `SELECT to_jsonb(t) FROM attempts t WHERE team_id = $1 ORDER BY created_at, id`, "attempts"},
+	{"attempts", `SELECT to_jsonb(t) - 'share_id' FROM attempts t WHERE team_id = $1 ORDER BY created_at, id`, "attempts"},
 	// What was on its way is taken up as cancelled: its original may not be there yet.
 	{"clips", `SELECT to_jsonb(t) || jsonb_build_object('job_id', 0, 'state', CASE WHEN state IN ('waiting', 'importing') THEN 'cancelled' ELSE state END)
 		FROM clips t WHERE team_id = $1 ORDER BY created_at, id`, "clips"},
+	{"models", `SELECT to_jsonb(t) || jsonb_build_object('user_id', NULL) FROM team_models t WHERE team_id = $1 ORDER BY event, n`, "team_models"},
 	{"notes", `SELECT to_jsonb(t) FROM notes t WHERE team_id = $1 ORDER BY created_at, id`, "notes"},
-	{"decisions", `SELECT to_jsonb(t) FROM work_items t JOIN attempts a ON a.id = attempt_id WHERE a.team_id = $1 ORDER BY attempt_id, clip_id, kind, key`, "work_items"},
+	{"decisions", `SELECT to_jsonb(t) FROM work_items t WHERE team_id = $1 ORDER BY attempt_id, clip_id, kind, key`, "work_items"},
 	{"chapters", `SELECT to_jsonb(t) FROM chapters t WHERE team_id = $1 ORDER BY attempt_id, place, id`, "chapters"},
 	{"library", `SELECT to_jsonb(t) FROM library t WHERE team_id = $1 ORDER BY created_at, attempt_id`, "library"},
-	{"models", `SELECT to_jsonb(t) || jsonb_build_object('user_id', NULL) FROM team_models t WHERE team_id = $1 ORDER BY event, n`, "team_models"},
 }
 
 // WholeNames are the tables of a team by the names that they have in an archive.
@@ -58,8 +58,15 @@ func isEmpty(ctx context.Context, q sqlx.QueryerContext, team uuid.UUID) error {
 	return err
 }
 
-// Refill puts whole tables and tracks into a team that has nothing yet.
-func (s *Store) Refill(ctx context.Context, team uuid.UUID, tables map[string]json.RawMessage, tracks map[uuid.UUID]map[string]*track.Track) error {
+// Refilling is a transaction in which a team is filled.
+type Refilling struct {
+	tx      *sqlx.Tx
+	team    uuid.UUID
+	columns map[string][]string // of a table, as rows of an archive may name them
+}
+
+// Refill fills a team that has nothing yet: all that f puts, or nothing.
+func (s *Store) Refill(ctx context.Context, team uuid.UUID, f func(*Refilling) error) error {
 	return s.InTx(ctx, func(tx *sqlx.Tx) error {
 		if _, err := one[uuid.UUID](ctx, tx, "team", `SELECT id FROM teams WHERE id = $1 FOR UPDATE`, team); err != nil {
 			return err
@@ -67,37 +74,75 @@ func (s *Store) Refill(ctx context.Context, team uuid.UUID, tables map[string]js
 		if err := isEmpty(ctx, tx, team); err != nil {
 			return err
 		}
-		for _, w := range wholes {
-			if len(tables[w.name]) == 0 {
-				continue
-			}
-			if _, err := tx.ExecContext(ctx, `INSERT INTO `+w.into+` SELECT * FROM jsonb_populate_recordset(NULL::`+w.into+`, CAST($1 AS jsonb))`, string(tables[w.name])); err != nil {
-				var pg *pgconn.PgError
-				if errors.As(err, &pg) && (strings.HasPrefix(pg.Code, "22") || strings.HasPrefix(pg.Code, "23")) {
-					return problem.New(problem.Invalid, "The rows of %s.json do not fit together (%s). Nothing was taken in; export the team again.", w.name, pg.Message)
-				}
-				return err
-			}
+		return f(&Refilling{tx: tx, team: team, columns: map[string][]string{}})
+	})
+}
+
+// ours are columns that the server alone fills.
+var ours = map[string]bool{"team_id": true, "user_id": true, "share_id": true, "job_id": true}
+
+// Put adds rows of a table by the name that it has in an archive. Whose they are is not
+// the rows' to say, and the keys between the tables hold them to the one team.
+func (r *Refilling) Put(ctx context.Context, name string, rows []map[string]json.RawMessage) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	into := ""
+	for _, w := range wholes {
+		if w.name == name {
+			into = w.into
 		}
-		// Every row must be this team's, whatever the archive said.
-		var strange bool
-		if err := tx.GetContext(ctx, &strange, `SELECT EXISTS (SELECT 1 FROM work_items w JOIN attempts a ON a.id = w.attempt_id LEFT JOIN clips c ON c.id = w.clip_id
-				WHERE a.team_id = $1 AND w.clip_id IS NOT NULL AND c.attempt_id IS DISTINCT FROM a.id)
-			OR EXISTS (SELECT 1 FROM clips c JOIN attempts a ON a.id = c.attempt_id WHERE (c.team_id = $1) <> (a.team_id = $1))
-			OR EXISTS (SELECT 1 FROM attempts a JOIN athletes p ON p.id = a.athlete_id WHERE (a.team_id = $1) <> (p.team_id = $1))
-			OR EXISTS (SELECT 1 FROM notes n JOIN athletes p ON p.id = n.athlete_id WHERE (n.team_id = $1) <> (p.team_id = $1))
-			OR EXISTS (SELECT 1 FROM library l JOIN attempts a ON a.id = l.attempt_id WHERE (l.team_id = $1) <> (a.team_id = $1))`, team); err != nil {
+	}
+	columns, ok := r.columns[name]
+	if !ok {
+		all, err := many[string](ctx, r.tx, `SELECT column_name FROM information_schema.columns WHERE table_schema = current_schema() AND table_name = $1 ORDER BY ordinal_position`, into)
+		if err != nil {
 			return err
 		}
-		if strange {
-			return problem.New(problem.Invalid, "The archive refers to something that is not in it. Nothing was taken in; export the team again.")
-		}
-		all := map[TrackID]*track.Track{}
-		for clip, list := range tracks {
-			for id, t := range list {
-				all[TrackID{clip, id}] = t
+		for _, c := range all {
+			// A column that came after the archive was made keeps its usual value.
+			if _, named := rows[0][c]; named && !ours[c] {
+				columns = append(columns, c)
 			}
 		}
-		return SaveTracks(ctx, tx, all)
-	})
+		r.columns[name] = columns
+	}
+	if len(columns) == 0 {
+		return unfit(name, "rows without a known column")
+	}
+	raw, err := json.Marshal(rows)
+	if err != nil {
+		return err
+	}
+	list := strings.Join(columns, ", ")
+	done, err := r.tx.ExecContext(ctx, `INSERT INTO `+into+` (team_id, `+list+`) SELECT $1, `+list+` FROM jsonb_populate_recordset(NULL::`+into+`, CAST($2 AS jsonb))`, r.team, string(raw))
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) && (strings.HasPrefix(pg.Code, "22") || strings.HasPrefix(pg.Code, "23")) {
+		return unfit(name, pg.Message)
+	}
+	if err != nil {
+		return err
+	}
+	if n, err := done.RowsAffected(); err != nil || n != int64(len(rows)) {
+		return errors.Join(err, unfit(name, "not every row came in"))
+	}
+	return nil
+}
+
+func unfit(name, why string) error {
+	return problem.New(problem.Invalid, "The rows of %s.json do not fit together (%s). Nothing was taken in; export the team again.", name, why)
+}
+
+// Tracks adds the points of a clip.
+func (r *Refilling) Tracks(ctx context.Context, clip uuid.UUID, list map[string]*track.Track) error {
+	all := map[TrackID]*track.Track{}
+	for id, t := range list {
+		all[TrackID{clip, id}] = t
+	}
+	err := SaveTracks(ctx, r.tx, r.team, all)
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) && strings.HasPrefix(pg.Code, "23") {
+		return problem.New(problem.Invalid, "The archive has points of a clip that is not in it. Nothing was taken in; export the team again.")
+	}
+	return err
 }

@@ -29,18 +29,23 @@ func Items(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) ([]Ite
 }
 
 // SwapItem puts a decision (nil takes it away) and gives the one before.
-func SwapItem(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, i Item) (before json.RawMessage, err error) {
-	err = tx.GetContext(ctx, &before, `DELETE FROM work_items WHERE attempt_id = $1 AND clip_id IS NOT DISTINCT FROM $2 AND kind = $3 AND key = $4 RETURNING value`,
-		attempt, i.Clip, i.Kind, i.Key)
+func SwapItem(ctx context.Context, tx *sqlx.Tx, team, attempt uuid.UUID, i Item) (before json.RawMessage, err error) {
+	err = tx.GetContext(ctx, &before, `DELETE FROM work_items WHERE team_id = $1 AND attempt_id = $2 AND clip_id IS NOT DISTINCT FROM $3 AND kind = $4 AND key = $5 RETURNING value`,
+		team, attempt, i.Clip, i.Kind, i.Key)
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
 		return nil, err
 	}
 	if len(i.Value) == 0 || string(i.Value) == "null" {
 		return before, nil
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO work_items (attempt_id, clip_id, kind, key, value) VALUES ($1, $2, $3, $4, CAST($5 AS jsonb))`,
-		attempt, i.Clip, i.Kind, i.Key, string(i.Value))
+	_, err = tx.ExecContext(ctx, `INSERT INTO work_items (team_id, attempt_id, clip_id, kind, key, value) VALUES ($1, $2, $3, $4, $5, CAST($6 AS jsonb))`,
+		team, attempt, i.Clip, i.Kind, i.Key, string(i.Value))
 	return before, err
+}
+
+// CountItems counts the decisions on an attempt.
+func CountItems(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) (int, error) {
+	return one[int](ctx, q, "attempt", `SELECT count(*) FROM work_items WHERE attempt_id = $1`, attempt)
 }
 
 type trackRow struct {
@@ -106,8 +111,8 @@ func LockTracks(ctx context.Context, tx *sqlx.Tx, ids []TrackID) (map[TrackID]*t
 	return out, nil
 }
 
-// SaveTracks stores landmarks in one statement.
-func SaveTracks(ctx context.Context, tx *sqlx.Tx, tracks map[TrackID]*track.Track) error {
+// SaveTracks stores landmarks of a team's clips in one statement.
+func SaveTracks(ctx context.Context, tx *sqlx.Tx, team uuid.UUID, tracks map[TrackID]*track.Track) error {
 	if len(tracks) == 0 {
 		return nil
 	}
@@ -119,8 +124,8 @@ func SaveTracks(ctx context.Context, tx *sqlx.Tx, tracks map[TrackID]*track.Trac
 			return err
 		}
 	}
-	_, err := tx.ExecContext(ctx, `INSERT INTO tracks (clip_id, landmark, points) SELECT * FROM unnest($1::uuid[], $2::text[], $3::bytea[])
-		ON CONFLICT (clip_id, landmark) DO UPDATE SET points = excluded.points`, clips, landmarks, points)
+	_, err := tx.ExecContext(ctx, `INSERT INTO tracks (team_id, clip_id, landmark, points) SELECT $4, * FROM unnest($1::uuid[], $2::text[], $3::bytea[])
+		ON CONFLICT (clip_id, landmark) DO UPDATE SET points = excluded.points`, clips, landmarks, points, team)
 	return err
 }
 

@@ -9,7 +9,6 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"os"
 	"strings"
 
 	"github.com/google/uuid"
@@ -28,10 +27,8 @@ type Service struct {
 	dir   string // for files in between
 }
 
-// New makes the service.
-func New(s *store.Store, b *bench.Service, dir string) (*Service, error) {
-	return &Service{s, b, dir}, os.MkdirAll(dir, 0o755)
-}
+// New makes the service; dir is a folder for files in between.
+func New(s *store.Store, b *bench.Service, dir string) *Service { return &Service{s, b, dir} }
 
 // Drawing is something that was drawn over a picture.
 type Drawing struct {
@@ -68,7 +65,7 @@ type Chapter struct {
 // Limits of a talk.
 const (
 	MostChapters = 40
-	mostSeconds  = 15 * 60
+	MostSeconds  = 15 * 60
 	mostScenes   = 60000
 	mostLines    = 400
 	longestVoice = 4 << 20
@@ -158,7 +155,7 @@ func (s *Service) clean(ctx context.Context, team, attempt uuid.UUID, t Recordin
 	if err != nil {
 		return nil, 0, nil, err
 	}
-	if err := check(sh, t.Stage); err != nil {
+	if err := Check(sh.Clips, t.Stage); err != nil {
 		return nil, 0, nil, problem.New(problem.Invalid, "What happened on the stage cannot be kept: %s.", err)
 	}
 	if len(t.Voice) > longestVoice {
@@ -171,15 +168,15 @@ func (s *Service) clean(ctx context.Context, team, attempt uuid.UUID, t Recordin
 	if err != nil {
 		return nil, 0, nil, err
 	}
-	if seconds > mostSeconds {
-		return nil, 0, nil, problem.New(problem.Invalid, "A chapter has at most %d minutes.", mostSeconds/60)
+	if seconds > MostSeconds {
+		return nil, 0, nil, problem.New(problem.Invalid, "A chapter has at most %d minutes.", MostSeconds/60)
 	}
 	stage, err = json.Marshal(t.Stage)
 	return voice, seconds, stage, err
 }
 
-// check refuses scenes that no stage of this attempt can have shown.
-func check(sh bench.Sheet, list []Scene) error {
+// Check refuses scenes that no stage of an attempt with these clips can have shown.
+func Check(clips []store.Clip, list []Scene) error {
 	if len(list) == 0 || len(list) > mostScenes {
 		return fmt.Errorf("it has %d changes; 1 to %d are kept", len(list), mostScenes)
 	}
@@ -188,13 +185,13 @@ func check(sh bench.Sheet, list []Scene) error {
 	}
 	frames, t := 0, 0.0
 	for _, c := range list {
-		if !(c.T >= t && c.T <= mostSeconds+60) {
+		if !(c.T >= t && c.T <= MostSeconds+60) {
 			return fmt.Errorf("time runs back, or too far, at %g s", c.T)
 		}
 		t = c.T
 		if c.Clip != nil {
 			frames = 0
-			for _, k := range sh.Clips {
+			for _, k := range clips {
 				if k.ID == *c.Clip {
 					frames = len(k.Stamps)
 				}

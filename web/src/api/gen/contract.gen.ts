@@ -574,6 +574,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/forgot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a way to a new password */
+        post: operations["forgot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/join": {
         parameters: {
             query?: never;
@@ -583,8 +600,42 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make an athlete's account from an invitation */
+        /** Make an account from an invitation */
         post: operations["join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/join/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an invitation is to */
+        post: operations["lookAtInvitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Letters of the demo, which has no mail server */
+        get: operations["letters"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -642,6 +693,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/me/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave the team and delete the own account */
+        post: operations["deleteMe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/me/directions": {
         parameters: {
             query?: never;
@@ -654,6 +722,57 @@ export interface paths {
         put: operations["setDirections"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change the own password; other sessions end */
+        put: operations["changePassword"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where this account is signed in */
+        get: operations["sessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Sign out on one device */
+        delete: operations["endSession"];
         options?: never;
         head?: never;
         patch?: never;
@@ -774,6 +893,23 @@ export interface paths {
         get: operations["queue"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Choose a new password by a link, and sign in */
+        post: operations["reset"];
         delete?: never;
         options?: never;
         head?: never;
@@ -916,6 +1052,144 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sign-out-elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign out everywhere but here */
+        post: operations["signOutElsewhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/team/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who came in and what left the house, newest first */
+        get: operations["audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/team/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Delete the team with everybody and everything, for good */
+        post: operations["deleteTeam"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/team/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Invitations that are open */
+        get: operations["invitations"];
+        put?: never;
+        /** Invite somebody to work in the team */
+        post: operations["inviteColleague"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/team/invitations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take an invitation back */
+        delete: operations["dropInvitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/team/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Accounts of the team */
+        get: operations["members"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/team/members/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what an account may do */
+        put: operations["setRole"];
+        post?: never;
+        /** Remove an account from the team */
+        delete: operations["removeMember"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/team/members/{id}/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a link to a new password for an account, to be handed over */
+        post: operations["resetMember"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/teams": {
         parameters: {
             query?: never;
@@ -927,6 +1201,23 @@ export interface paths {
         put?: never;
         /** Begin a team with its first coach */
         post: operations["beginTeam"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/teams/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin the team that a letter's link stands for */
+        post: operations["confirmTeam"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1394,6 +1685,10 @@ export interface components {
             /** @description ids; 'mid_' marks the middle of both sides */
             landmarks: string[];
         };
+        ChangePasswordRequest: {
+            new: string;
+            old: string;
+        };
         Changed: {
             after: string;
             before: string;
@@ -1560,6 +1855,9 @@ export interface components {
                 [key: string]: components["schemas"]["Show"];
             };
         };
+        ConfirmTeamRequest: {
+            token: string;
+        };
         Contact: {
             foot: string;
             from: string;
@@ -1572,6 +1870,25 @@ export interface components {
             /** @description position from which its time counts, when that is later than from: a pedal is pushed from the first movement on */
             since?: string;
             to: string;
+        };
+        Cookie: {
+            Domain: string;
+            /** Format: date-time */
+            Expires: string;
+            HttpOnly: boolean;
+            /** Format: int64 */
+            MaxAge: number;
+            Name: string;
+            Partitioned: boolean;
+            Path: string;
+            Quoted: boolean;
+            Raw: string;
+            RawExpires: string;
+            /** Format: int64 */
+            SameSite: number;
+            Secure: boolean;
+            Unparsed: string[];
+            Value: string;
         };
         Copy: {
             /** @description who made it; empty when that user is gone */
@@ -1715,6 +2032,14 @@ export interface components {
              */
             starts: number;
         };
+        DeleteMeRequest: {
+            password: string;
+        };
+        DeleteTeamRequest: {
+            password: string;
+            /** @description its name, typed */
+            team: string;
+        };
         Deletion: {
             /** Format: date-time */
             at: string;
@@ -1735,7 +2060,7 @@ export interface components {
              */
             left_over: number;
             /** @enum {string} */
-            what: "attempt" | "athlete" | "clip";
+            what: "attempt" | "athlete" | "clip" | "old clips" | "team";
         };
         Difference: {
             a: components["schemas"]["Value"];
@@ -1853,6 +2178,17 @@ export interface components {
             input: components["schemas"]["Input"];
             /** @description checkpoint of the last cue */
             target?: string;
+        };
+        Event: {
+            /** @description id or e-mail of what it was about */
+            about: string;
+            address: string;
+            /** Format: date-time */
+            at: string;
+            request: string;
+            what: string;
+            /** @description name of the account; empty when it is gone or there was none */
+            who: string;
         };
         EventLog: {
             /** @description newest first */
@@ -1988,6 +2324,10 @@ export interface components {
             effect?: components["schemas"]["Effect"];
             eye: string;
         };
+        ForgotRequest: {
+            /** Format: email */
+            email: string;
+        };
         Found: {
             /** @description the foot is still down when the track ends */
             after: boolean;
@@ -2104,10 +2444,45 @@ export interface components {
         InputCall: {
             input: components["schemas"]["Input"];
         };
+        Invitation: {
+            /** @description name of the athlete whose account it will be; empty for coaches */
+            athlete: string;
+            athlete_id?: string;
+            /** Format: date-time */
+            created_at: string;
+            /** @description to whom it was sent; empty when it was handed over as a link */
+            email: string;
+            /** Format: date-time */
+            expires_at: string;
+            id: string;
+            /** @enum {string} */
+            role: "coach" | "assistant" | "athlete";
+            team: string;
+        };
+        InviteColleagueRequest: {
+            /** Format: email */
+            email: string;
+            /** @enum {string} */
+            role: "coach" | "assistant";
+        };
+        Invited: {
+            secret: string;
+            /** @description a letter was sent */
+            sent: boolean;
+        };
+        Invitee: {
+            athlete: string;
+            email: string;
+            /** @enum {string} */
+            role: "coach" | "assistant" | "athlete";
+            team: string;
+        };
         JoinRequest: {
             /** Format: email */
             email: string;
             invitation: string;
+            /** @description of a coach or assistant; an athlete has one already */
+            name?: string;
             password: string;
         };
         Judgement: {
@@ -2156,6 +2531,14 @@ export interface components {
             height: components["schemas"]["Value"];
             /** @description m/s */
             speed: components["schemas"]["Value"];
+        };
+        Letter: {
+            body: string;
+            /** Format: date-time */
+            created_at: string;
+            id: string;
+            subject: string;
+            to: string;
         };
         LimbAnswer: {
             checkpoint?: components["schemas"]["Checkpoint"];
@@ -2278,6 +2661,9 @@ export interface components {
             /** @description points, flags or answers were set */
             worked: boolean;
         };
+        LookAtInvitationRequest: {
+            invitation: string;
+        };
         Mark: {
             /**
              * Format: double
@@ -2323,6 +2709,15 @@ export interface components {
         Me: {
             /** @description one click signs in */
             demo: boolean;
+            /** @description this server sends letters */
+            letters: boolean;
+            /** @description nobody is signed in yet: a letter with a link was sent */
+            sent: boolean;
+            /**
+             * @description who may begin a team
+             * @enum {string}
+             */
+            sign_up: "open" | "invitation" | "closed";
             user?: components["schemas"]["User"];
         };
         Measure: {
@@ -2344,6 +2739,20 @@ export interface components {
             scatter?: components["schemas"]["Scatter"];
             unit: string;
             values: components["schemas"]["Reached"][];
+        };
+        Member: {
+            /** Format: date-time */
+            created_at: string;
+            email: string;
+            id: string;
+            name: string;
+            /** @enum {string} */
+            role: "owner" | "coach" | "assistant" | "athlete";
+            /**
+             * Format: date-time
+             * @description last seen on any device
+             */
+            seen_at?: string;
         };
         Mistake: {
             /** Format: int64 */
@@ -2942,7 +3351,7 @@ export interface components {
             positions: components["schemas"]["PositionReport"][];
             /** @description faults that this clip can neither show nor rule out */
             possible: components["schemas"]["Finding"][];
-            /** @description what is wrong with the flags or the clip */
+            /** @description what is wrong with the flags or the clip, or could not be computed */
             problems: string[];
             readings: components["schemas"]["Reading"][];
             scale?: components["schemas"]["Scale"];
@@ -2950,6 +3359,10 @@ export interface components {
             steps: components["schemas"]["Step"][];
             /** @description a throw read in depth */
             throw?: components["schemas"]["ThrowReport"];
+        };
+        ResetRequest: {
+            password: string;
+            secret: string;
         };
         Result: {
             /** @description what was run, such as 60 m; empty for a distance or a height */
@@ -3080,6 +3493,10 @@ export interface components {
         };
         SetReferenceRequest: {
             name: string;
+        };
+        SetRoleRequest: {
+            /** @enum {string} */
+            role: "owner" | "coach" | "assistant";
         };
         SetStateRequest: {
             /** @enum {string} */
@@ -3232,6 +3649,18 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        Signin: {
+            address: string;
+            /** @description what the browser says of itself */
+            agent: string;
+            /** Format: date-time */
+            created_at: string;
+            /** @description this session */
+            here: boolean;
+            id: string;
+            /** Format: date-time */
+            seen_at: string;
         };
         Size: {
             /**
@@ -3554,6 +3983,8 @@ export interface components {
             email: string;
             id: string;
             name: string;
+            /** @enum {string} */
+            role: "owner" | "coach" | "assistant" | "athlete";
             team: string;
             team_id: string;
         };
@@ -3667,6 +4098,8 @@ export interface components {
             note: string;
             /** Format: int64 */
             revision: number;
+            /** @description decisions that are stored and cannot be read, kind and key: make them anew */
+            unreadable: string[];
         };
     };
     responses: never;
@@ -4973,6 +5406,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Set-Cookie"?: components["schemas"]["Cookie"];
                     [name: string]: unknown;
                 };
                 content: {
@@ -5052,6 +5486,37 @@ export interface operations {
             };
         };
     };
+    forgot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForgotRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     join: {
         parameters: {
             query?: never;
@@ -5068,10 +5533,73 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Set-Cookie"?: components["schemas"]["Cookie"];
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lookAtInvitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookAtInvitationRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitee"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    letters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Letter"][];
                 };
             };
             /** @description Error */
@@ -5176,6 +5704,37 @@ export interface operations {
             };
         };
     };
+    deleteMe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeleteMeRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     setDirections: {
         parameters: {
             query?: never;
@@ -5188,6 +5747,95 @@ export interface operations {
                 "application/json": components["schemas"]["SetDirectionsRequest"];
             };
         };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangePasswordRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Signin"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    endSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description No Content */
             204: {
@@ -5486,6 +6134,40 @@ export interface operations {
             };
         };
     };
+    reset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResetRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: components["schemas"]["Cookie"];
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     enterSession: {
         parameters: {
             query?: never;
@@ -5692,6 +6374,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Set-Cookie"?: components["schemas"]["Cookie"];
                     [name: string]: unknown;
                 };
                 content: {
@@ -5736,6 +6419,308 @@ export interface operations {
             };
         };
     };
+    signOutElsewhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    audit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Event"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeleteTeamRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deletion"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    invitations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    inviteColleague: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InviteColleagueRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dropInvitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    members: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Member"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setRole: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetRoleRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeMember: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    resetMember: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Secret"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     beginTeam: {
         parameters: {
             query?: never;
@@ -5752,6 +6737,41 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Set-Cookie"?: components["schemas"]["Cookie"];
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    confirmTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConfirmTeamRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: components["schemas"]["Cookie"];
                     [name: string]: unknown;
                 };
                 content: {

@@ -1,0 +1,164 @@
+package api
+
+import (
+	"neokinema/internal/store"
+)
+
+// right is what it takes to call a route.
+type right int
+
+// The rights, each with those below it. A guest has a link; the routes for guests look
+// at it themselves.
+const (
+	public right = iota
+	guest
+	anyAccount
+	assistant
+	coach
+	owner
+)
+
+// rights are the routes that need something else than what their method says: a coach
+// may call them all, an assistant may read. What lets something out of the house, or
+// cannot be taken back, is not an assistant's.
+var rights = map[string]right{
+	"GET /api/live":           public,
+	"GET /api/ready":          public,
+	"GET /api/health":         public,
+	"GET /api/me":             public,
+	"GET /api/letters":        public, // of the demo; elsewhere it refuses
+	"POST /api/sign-in":       public,
+	"POST /api/demo-sign-in":  public,
+	"POST /api/teams":         public,
+	"POST /api/teams/confirm": public,
+	"POST /api/join":          public,
+	"POST /api/join/look":     public,
+	"POST /api/forgot":        public,
+	"POST /api/reset":         public,
+
+	"GET /api/shared/:key":                 guest,
+	"GET /api/shared/:key/talk":            guest,
+	"GET /api/shared/:key/frames/:n":       guest,
+	"GET /api/shared/:key/clip.mp4":        guest,
+	"GET /api/shared/:key/voices/:chapter": guest,
+	"PUT /api/shared/:key/answer":          guest,
+	"POST /api/shared/:key/next":           guest,
+	"* /api/shared/:key/uploads":           guest,
+	"* /api/shared/:key/uploads/":          guest,
+	"* /api/shared/:key/uploads/:id":       guest,
+
+	"GET /api/mine":                anyAccount,
+	"POST /api/sign-out":           anyAccount,
+	"POST /api/sign-out-elsewhere": anyAccount,
+	"GET /api/me/sessions":         anyAccount,
+	"DELETE /api/me/sessions/:id":  anyAccount,
+	"PUT /api/me/password":         anyAccount,
+	"POST /api/me/delete":          anyAccount,
+
+	// Looking and placing, with nothing that leaves the house.
+	"PUT /api/me/directions":            assistant,
+	"POST /api/attempts":                assistant,
+	"PUT /api/attempts/:id":             assistant,
+	"POST /api/attempts/:id/edits":      assistant,
+	"POST /api/attempts/:id/undo":       assistant,
+	"POST /api/attempts/:id/redo":       assistant,
+	"PUT /api/attempts/:id/time":        assistant,
+	"PUT /api/attempts/:id/eye":         assistant,
+	"PUT /api/phrases":                  assistant,
+	"POST /api/models/check":            assistant,
+	"POST /api/folder":                  assistant,
+	"POST /api/sessions":                assistant,
+	"POST /api/athletes/:id/notes":      assistant,
+	"PUT /api/notes/:id":                assistant,
+	"PUT /api/clips/:id":                assistant,
+	"POST /api/clips/:id/cancel":        assistant,
+	"POST /api/clips/:id/retry":         assistant,
+	"POST /api/clips/:id/camera":        assistant,
+	"POST /api/clips/:id/refine":        assistant,
+	"POST /api/clips/:id/follow":        assistant,
+	"* /api/uploads":                    assistant,
+	"* /api/uploads/":                   assistant,
+	"* /api/uploads/:id":                assistant,
+	"GET /api/attempts/:id/shares":      coach,
+	"GET /api/team/export.zip":          coach,
+	"GET /api/marks.csv":                coach,
+	"GET /api/athletes/:id/marks.csv":   coach,
+	"GET /api/attempts/:id/export.csv":  coach,
+	"GET /api/attempts/:id/export.json": coach,
+	"GET /api/team/audit":               coach,
+	"GET /api/team/invitations":         coach,
+	"GET /api/deletions":                coach,
+
+	"POST /api/team/import":            owner,
+	"POST /api/team/delete":            owner,
+	"PUT /api/team/members/:id":        owner,
+	"DELETE /api/team/members/:id":     owner,
+	"POST /api/team/members/:id/reset": owner,
+	"POST /api/team/invitations":       owner,
+	"DELETE /api/team/invitations/:id": owner,
+}
+
+// needed is the right that a route asks for; path has names for its parameters.
+func needed(method, path string) right {
+	if r, ok := rights["* "+path]; ok {
+		return r
+	}
+	if method == "HEAD" {
+		method = "GET"
+	}
+	if r, ok := rights[method+" "+path]; ok {
+		return r
+	}
+	if method == "GET" {
+		return assistant
+	}
+	return coach
+}
+
+// held is the right that an account has.
+func held(role store.Role) right {
+	switch role {
+	case store.Owner:
+		return owner
+	case store.Coach:
+		return coach
+	case store.Assistant:
+		return assistant
+	}
+	return anyAccount
+}
+
+// audited are the routes that leave a line in the audit when they succeed.
+var audited = map[string]string{
+	"POST /api/sign-in":                  "signed in",
+	"POST /api/demo-sign-in":             "signed in to the demo",
+	"POST /api/sign-out":                 "signed out",
+	"POST /api/sign-out-elsewhere":       "signed out elsewhere",
+	"DELETE /api/me/sessions/:id":        "ended a session",
+	"PUT /api/me/password":               "changed the password",
+	"POST /api/reset":                    "set a new password by a link",
+	"POST /api/teams":                    "began a team",
+	"POST /api/teams/confirm":            "began a team",
+	"POST /api/join":                     "joined by an invitation",
+	"PUT /api/team/members/:id":          "changed a role",
+	"DELETE /api/team/members/:id":       "removed an account",
+	"POST /api/team/members/:id/reset":   "made a link to a new password",
+	"POST /api/team/invitations":         "invited to the team",
+	"DELETE /api/team/invitations/:id":   "took an invitation back",
+	"POST /api/athletes/:id/invitations": "invited an athlete",
+	"POST /api/attempts/:id/shares":      "shared an attempt",
+	"DELETE /api/shares/:id":             "took a link back",
+	"GET /api/shared/:key":               "opened a link",
+	"GET /api/attempts/:id/feedback.pdf": "exported a page",
+	"GET /api/attempts/:id/export.csv":   "exported numbers",
+	"GET /api/attempts/:id/export.json":  "exported numbers",
+	"GET /api/team/export.zip":           "exported the team",
+	"GET /api/marks.csv":                 "exported marks",
+	"GET /api/athletes/:id/marks.csv":    "exported marks",
+	"POST /api/team/import":              "took an archive in",
+	"DELETE /api/athletes/:id":           "deleted an athlete",
+	"DELETE /api/attempts/:id":           "deleted an attempt",
+	"DELETE /api/clips/:id":              "deleted a clip",
+	"POST /api/team/delete":              "deleted the team",
+	"POST /api/me/delete":                "deleted the own account",
+}
