@@ -73,6 +73,10 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 		s.See("input[name=" + name + "]").MustInput(v)
 	}
 	s.Button("^Begin a team$")
+	// The demo has no mail server: its letters are read on screen.
+	s.Says("A letter is on its way")
+	s.Button("Letters of this demo")
+	s.See("[data-testid=letter] a").MustClick()
 	s.Says("No attempt yet")
 
 	// Athlete, attempt, clip.

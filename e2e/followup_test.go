@@ -280,7 +280,7 @@ func TestAnAthletesAccountInTheBrowser(t *testing.T) {
 	a.Open(h.URL+house.PathOf(link), "input[name=email]")
 	a.See("input[name=email]").MustInput("runner" + at.ID.String()[:8] + "@club.example")
 	a.See("input[name=password]").MustInput("long enough words")
-	a.Button("^Make it$")
+	a.Button("^Make my account$")
 	a.Says("Your coach has not sent anything yet")
 	c.Do("PUT", "/api/attempts/"+at.ID.String()+"/state", map[string]string{"state": "sent"}, 200, nil)
 	a.MustReload()

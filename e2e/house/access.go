@@ -2,7 +2,9 @@ package house
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
+	"fmt"
 	"net/http"
 	"net/http/cookiejar"
 	"os"
@@ -13,6 +15,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"neokinema/internal/account"
 	"neokinema/internal/api"
 	"neokinema/internal/bench"
 	"neokinema/internal/film"
@@ -34,6 +37,7 @@ func Bodies(athlete uuid.UUID) map[string]any {
 		"setEye":      map[string]string{"eye": "taken"}, "setReference": map[string]string{"name": "best"}, "spendTime": map[string]int{"seconds": 5},
 		"addNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"}, "changeNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"},
 		"share":      map[string]int{"days": 3},
+		"setRole":    map[string]string{"role": "coach"},
 		"addChapter": talk.Recording{Name: "x", Stage: []talk.Scene{}, Voice: []byte("x")}, "recordAgain": talk.Recording{Name: "x", Stage: []talk.Scene{}, Voice: []byte("x")}, "trimChapter": talk.Cut{Name: "x", Ends: 1}, "drawFilm": film.Order{Kind: "talk"},
 	}
 }
@@ -75,7 +79,8 @@ func Routes(t testing.TB) map[string]string {
 
 // alone are the routes without an id that need an account.
 var alone = []string{"GET /api/queue", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "GET /api/models", "POST /api/uploads/", "GET /api/library", "GET /api/deletions", "GET /api/phrases",
-	"PUT /api/phrases", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/beside", "PUT /api/me/directions"}
+	"PUT /api/phrases", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/beside", "PUT /api/me/directions",
+	"GET /api/team/members", "GET /api/team/invitations", "POST /api/team/invitations", "GET /api/team/audit", "POST /api/team/delete", "GET /api/me/sessions", "PUT /api/me/password", "POST /api/me/delete", "POST /api/sign-out-elsewhere", "POST /api/sign-out", "GET /api/mine", "POST /api/models/check"}
 
 // Guest is somebody without an account.
 func (h *House) Guest(t testing.TB) *Client {
@@ -83,10 +88,33 @@ func (h *House) Guest(t testing.TB) *Client {
 	return &Client{T: t, HTTP: &http.Client{Jar: jar}, URL: h.URL}
 }
 
+// Colleague makes an account in a client's team, by an invitation, and signs it in.
+func (c *Client) Colleague(h *House, role store.Role) *Client {
+	c.T.Helper()
+	mail := fmt.Sprintf("%s%d@club.example", role, teams.Add(1))
+	var in api.Invited
+	c.Do("POST", "/api/team/invitations", map[string]string{"email": mail, "role": string(role)}, http.StatusOK, &in)
+	u, err := h.Account.Join(context.Background(), in.Secret, "Colleague", account.Credentials{Email: mail, Password: Password}, mail)
+	if err != nil {
+		c.T.Fatal(err)
+	}
+	out := h.Guest(c.T)
+	out.User = u
+	out.SignIn()
+	return out
+}
+
+// SignIn signs a client in that has an account.
+func (c *Client) SignIn() {
+	c.T.Helper()
+	c.Do("POST", "/api/sign-in", map[string]string{"email": c.User.Email, "password": Password}, http.StatusOK, nil)
+}
+
 // Access tries every route as those who may not use it: a coach of another team, an
-// athlete's account, somebody without an account, links that ended, were taken back, or
-// show a minor whose guardian took the consent back. It gives how many requests were
-// made and which of them were answered.
+// athlete's account, an assistant and a coach of the own team where more is needed,
+// somebody who was removed, a session that was ended, somebody without an account, links
+// that ended, were taken back, or show a minor whose guardian took the consent back. It
+// gives how many requests were made and which of them were answered.
 func (h *House) Access(t testing.TB) (checked int, leaks []string) {
 	t.Helper()
 	dir, err := os.MkdirTemp("", "neokinema-access-")
@@ -133,6 +161,24 @@ func (h *House) Access(t testing.TB) (checked int, leaks []string) {
 	var own store.Athlete
 	stranger.Do("POST", "/api/athletes", Athlete("Own"), http.StatusOK, &own)
 	want := Bodies(own.ID)
+	assistant, coach := owner.Colleague(h, store.Assistant), owner.Colleague(h, store.Coach)
+	removed, elsewhere := owner.Colleague(h, store.Coach), owner.Colleague(h, store.Coach)
+	owner.Do("DELETE", "/api/team/members/"+removed.User.ID.String(), nil, http.StatusNoContent, nil)
+	again := h.Guest(t)
+	again.User = elsewhere.User
+	again.SignIn()
+	again.Do("POST", "/api/sign-out-elsewhere", nil, http.StatusNoContent, nil)
+	rank := map[string]int{"public": 0, "guest": 1, "anybody": 2, "assistant": 3, "coach": 4, "owner": 5}
+	// inside tries a route with a colleague's rights: refused where more is needed, and
+	// never for want of rights where they are enough.
+	inside := func(who string, has int, c *Client, method, route, path string, body any) {
+		checked++
+		_, status := c.Try(method, path, body)
+		need := rank[api.Needs(method, strings.TrimSuffix(route, "frames/0")+map[bool]string{true: "frames/{n}"}[strings.HasSuffix(route, "frames/0")])]
+		if need > has && status != http.StatusForbidden || need <= has && (status == http.StatusForbidden || status == http.StatusUnauthorized) {
+			leaks = append(leaks, fmt.Sprintf("%s: %s %s: %d", who, method, path, status))
+		}
+	}
 	try := func(who string, c *Client, method, path string, body any) {
 		checked++
 		if _, status := c.Try(method, path, body); status < 400 {
@@ -146,12 +192,36 @@ func (h *House) Access(t testing.TB) (checked int, leaks []string) {
 			try("another team", stranger, method, p, want[op])
 			try("an athlete's account", athlete, method, p, want[op])
 			try("nobody", h.Guest(t), method, p, want[op])
+			try("somebody removed", removed, method, p, want[op])
+			try("an ended session", elsewhere, method, p, want[op])
+		}
+		if api.Needs(method, path) == "anybody" {
+			continue
+		}
+		// Of the own team: what is not there is tried, so that nothing is changed by those
+		// who may.
+		for _, id := range []uuid.UUID{main.at.ID, uuid.New()} {
+			if id == main.at.ID && method != "GET" && rank[api.Needs(method, path)] <= rank["coach"] {
+				continue
+			}
+			p := strings.Replace(path, "{id}", id.String(), 1)
+			inside("an assistant", rank["assistant"], assistant, method, path, p, want[op])
+			inside("a coach", rank["coach"], coach, method, path, p, want[op])
 		}
 	}
 	for _, route := range alone {
 		method, path, _ := strings.Cut(route, " ")
-		try("an athlete's account", athlete, method, path, nil)
 		try("nobody", h.Guest(t), method, path, nil)
+		try("somebody removed", removed, method, path, nil)
+		try("an ended session", elsewhere, method, path, nil)
+		if api.Needs(method, path) == "anybody" {
+			continue
+		}
+		try("an athlete's account", athlete, method, path, nil)
+		if method == "GET" || rank[api.Needs(method, path)] == rank["owner"] {
+			inside("an assistant", rank["assistant"], assistant, method, path, path, nil)
+			inside("a coach", rank["coach"], coach, method, path, path, nil)
+		}
 	}
 	for who, k := range map[string]string{"taken back": back.link.Secret, "ended": ended.link.Secret, "a minor without consent": minor.link.Secret, "made up": strings.Repeat("x", 32), "an id": main.at.ID.String()} {
 		for _, r := range []string{"GET ", "GET /frames/3", "GET /clip.mp4", "GET /talk", "GET /voices/" + main.clip.String(), "PUT /answer", "POST /next", "POST /uploads/"} {

@@ -80,6 +80,9 @@ func (h *House) Restart() { h.server.Config.Handler = h.Handler }
 
 var teams atomic.Int64
 
+// Password is that of every account of tests.
+const Password = "long enough words"
+
 // Client is a signed-in coach.
 type Client struct {
 	T    testing.TB
@@ -101,12 +104,12 @@ func (h *House) Coach(t testing.TB) *Client {
 	n := teams.Add(1)
 	mail := fmt.Sprintf("coach%d@club.example", n)
 	// Straight to the service: the limit on new teams is tested elsewhere.
-	u, err := h.Account.Create(context.Background(), account.NewTeam{Team: fmt.Sprintf("Team %d", n), Name: "Coach", Credentials: account.Credentials{Email: mail, Password: "long enough words"}})
+	u, err := h.Account.Create(context.Background(), account.NewTeam{Team: fmt.Sprintf("Team %d", n), Name: "Coach", Credentials: account.Credentials{Email: mail, Password: Password}})
 	if err != nil {
 		t.Fatal(err)
 	}
 	c.User = u
-	c.Do("POST", "/api/sign-in", map[string]string{"email": mail, "password": "long enough words"}, http.StatusOK, nil)
+	c.Do("POST", "/api/sign-in", map[string]string{"email": mail, "password": Password}, http.StatusOK, nil)
 	return c
 }
 

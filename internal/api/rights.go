@@ -1,6 +1,8 @@
 package api
 
 import (
+	"strings"
+
 	"neokinema/internal/store"
 )
 
@@ -113,6 +115,13 @@ func needed(method, path string) right {
 		return assistant
 	}
 	return coach
+}
+
+// Needs tells what it takes to call a route of the contract or of files, whose path has
+// {names}: public, guest, anybody, assistant, coach or owner.
+func Needs(method, path string) string {
+	path = strings.NewReplacer("{", ":", "}", "").Replace(path)
+	return [...]string{"public", "guest", "anybody", "assistant", "coach", "owner"}[needed(method, path)]
 }
 
 // held is the right that an account has.

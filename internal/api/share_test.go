@@ -213,6 +213,9 @@ func TestAnAthletesAccount(t *testing.T) {
 	}
 	for route := range all {
 		method, path, _ := strings.Cut(route, " ")
+		if api.Needs(method, path) == "anybody" {
+			continue // the own sessions
+		}
 		for _, id := range []string{at.ID.String(), at.AthleteID.String(), clip.ID.String()} {
 			raw, status := a.Try(method, strings.Replace(path, "{id}", id, 1), nil)
 			if status != http.StatusForbidden || said(t, raw).Kind != problem.Refused {

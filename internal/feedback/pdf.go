@@ -9,10 +9,14 @@ import (
 	"io"
 	"math"
 	"strings"
+	"sync"
+	"unicode"
 
 	"github.com/go-pdf/fpdf"
 	"golang.org/x/image/font/gofont/gobold"
 	"golang.org/x/image/font/gofont/goregular"
+	"golang.org/x/image/font/sfnt"
+	"golang.org/x/text/unicode/norm"
 )
 
 // StillSource gives a frame as JPEG.
@@ -41,7 +45,47 @@ var (
 
 type sheet struct {
 	*fpdf.Fpdf
-	width float64
+	width  float64
+	lacked bool // a character that the font does not have
+}
+
+// face tells which characters the font of the page has.
+var face = sync.OnceValues(func() (*sfnt.Font, error) { return sfnt.Parse(goregular.TTF) })
+
+// unknown stands for a character that the font does not have.
+const unknown = '□'
+
+// plain is a text in characters that the font has; marks that only change the one before
+// go without a trace.
+func (s *sheet) plain(text string) string {
+	font, err := face()
+	if err != nil {
+		return text
+	}
+	var buf sfnt.Buffer
+	return strings.Map(func(r rune) rune {
+		if r == '\n' || r == ' ' {
+			return r
+		}
+		if unicode.Is(unicode.Mn, r) || unicode.Is(unicode.Cf, r) || unicode.IsControl(r) {
+			return -1
+		}
+		if g, err := font.GlyphIndex(&buf, r); err != nil || g == 0 || r > 0xffff {
+			s.lacked = true
+			return unknown
+		}
+		return r
+	}, norm.NFC.String(strings.ToValidUTF8(text, string(unknown))))
+}
+
+// CellFormat and MultiCell are those of the library, for any text.
+func (s *sheet) CellFormat(w, h float64, text, border string, ln int, align string, fill bool, link int, linkStr string) {
+	s.Fpdf.CellFormat(w, h, s.plain(text), border, ln, align, fill, link, linkStr)
+}
+
+// MultiCell is the library's, for any text.
+func (s *sheet) MultiCell(w, h float64, text, border, align string, fill bool) {
+	s.Fpdf.MultiCell(w, h, s.plain(text), border, align, fill)
 }
 
 const margin = 15.0
@@ -53,7 +97,7 @@ func WritePDF(ctx context.Context, w io.Writer, p Page, paper Paper, stills Stil
 	s.AddUTF8FontFromBytes("go", "B", gobold.TTF)
 	s.SetMargins(margin, 14, margin)
 	s.SetAutoPageBreak(true, 16)
-	s.SetTitle("Feedback "+p.Athlete.Name, true)
+	s.SetTitle(s.plain("Feedback "+p.Athlete.Name), true)
 	s.AliasNbPages("")
 	s.SetFooterFunc(func() {
 		s.SetY(-12)
@@ -124,6 +168,9 @@ func WritePDF(ctx context.Context, w io.Writer, p Page, paper Paper, stills Stil
 	s.text(8.5, "", quiet)
 	for _, c := range p.Cautions {
 		s.MultiCell(0, 4.2, c, "", "L", false)
+	}
+	if s.lacked {
+		s.MultiCell(0, 4.2, "Some characters are not in the font of this file and stand as "+string(unknown)+". Print the page from the browser to have them all.", "", "L", false)
 	}
 	if s.Err() {
 		return s.Error()

@@ -15,6 +15,7 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/journal"
+	"neokinema/internal/form"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
 )
@@ -51,7 +52,12 @@ func (s *Service) WriteMarks(ctx context.Context, w io.Writer, team, athlete uui
 			if r.Wind != nil {
 				wind = strconv.FormatFloat(*r.Wind, 'f', -1, 64)
 			}
-			_ = out.Write([]string{p.Name, r.Event, r.DoneOn, taken, r.Session, r.Place, r.Mark, wind, r.Foul, r.Implement, r.Setting, r.Condition, r.Variant, r.Note})
+			row := []string{p.Name, r.Event, r.DoneOn, taken, r.Session, r.Place, r.Mark, "", r.Foul, r.Implement, r.Setting, r.Condition, r.Variant, r.Note}
+			for i := range row {
+				row[i] = form.Cell(row[i])
+			}
+			row[7] = wind // a number may begin with a minus
+			_ = out.Write(row)
 		}
 	}
 	out.Flush()
@@ -104,7 +110,7 @@ func (s *Service) ReadMarks(ctx context.Context, team uuid.UUID, r io.Reader) (I
 	for i, row := range rows[1:] {
 		get := func(name string) string {
 			if k, ok := at[name]; ok && k < len(row) {
-				return strings.TrimSpace(row[k])
+				return strings.TrimSpace(form.Uncell(row[k]))
 			}
 			return ""
 		}

@@ -66,6 +66,10 @@ func Probe(ctx context.Context, path string) (Info, error) {
 		c.close()
 		return Info{}, err
 	}
+	if silent[c.kinds[0]] {
+		c.close()
+		return Info{}, ErrAudioOnly
+	}
 	out, err := c.output()
 	var said *toolError
 	switch {

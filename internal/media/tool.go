@@ -91,6 +91,8 @@ func demuxer(head []byte) string {
 		return "avi"
 	case box(0) == "RIFF" && box(8) == "WAVE":
 		return "wav"
+	case box(0) == "OggS":
+		return "ogg"
 	}
 	// Packets of a transport stream begin with the same byte, 188 apart; cameras put
 	// four bytes of time before each.
@@ -108,8 +110,11 @@ const headLength = 512
 // Video tells whether first bytes are those of a video file that is taken.
 func Video(head []byte) bool {
 	d := demuxer(head)
-	return d != "" && d != "wav"
+	return d != "" && !silent[d]
 }
+
+// silent are the kinds that carry voices only.
+var silent = map[string]bool{"wav": true, "ogg": true}
 
 // call is one run of a tool.
 type call struct {
@@ -118,6 +123,7 @@ type call struct {
 	tool  string
 	args  []string
 	files []*os.File
+	kinds []string
 	limit time.Duration
 	begun bool // it counts as running
 	went  bool // it has failed in nothing so far
@@ -164,7 +170,7 @@ func (c *call) input(path string, before ...string) error {
 		f.Close()
 		return ErrNotVideo
 	}
-	c.files = append(c.files, f)
+	c.files, c.kinds = append(c.files, f), append(c.kinds, d)
 	// The first extra file of a child is 3. Read by this name it can be jumped in,
 	// which a pipe cannot.
 	c.add(before...).add("-protocol_whitelist", "file", "-f", d, "-i", fmt.Sprintf("/proc/self/fd/%d", 2+len(c.files)))

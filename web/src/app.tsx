@@ -15,7 +15,12 @@ const Feedback = lazy(() => import("./feedback/feedback"));
 const Athlete = lazy(() => import("./athlete/athlete"));
 const Team = lazy(() => import("./team/team"));
 const Shared = lazy(() => import("./shared/shared"));
-const Join = lazy(() => import("./shared/shared").then((m) => ({ default: m.Join })));
+const ways = () => import("./account/ways");
+const Join = lazy(() => ways().then((m) => ({ default: m.Join })));
+const Forgot = lazy(() => ways().then((m) => ({ default: m.Forgot })));
+const Reset = lazy(() => ways().then((m) => ({ default: m.Reset })));
+const Begin = lazy(() => ways().then((m) => ({ default: m.Begin })));
+const Letters = lazy(() => ways().then((m) => ({ default: m.Letters })));
 const Mine = lazy(() => import("./shared/shared").then((m) => ({ default: m.Mine })));
 
 const Wait = () => (
@@ -31,6 +36,10 @@ export function App() {
       <Routes>
         <Route path="/s/:key" element={<Shared />} />
         <Route path="/join/:secret" element={<Join />} />
+        <Route path="/forgot" element={<Forgot />} />
+        <Route path="/reset/:secret" element={<Reset />} />
+        <Route path="/begin" element={<Begin />} />
+        <Route path="/letters" element={<Letters />} />
         <Route path="*" element={<House />} />
       </Routes>
     </Suspense>
@@ -46,7 +55,7 @@ function House() {
       </Flex>
     );
   if (!me.data) return <Wait />;
-  if (!me.data.user) return <SignIn demo={me.data.demo} />;
+  if (!me.data.user) return <SignIn me={me.data} />;
   if (me.data.user.athlete_id) return <Mine name={me.data.user.name} />;
   return (
     <Box h="100%">
@@ -55,7 +64,7 @@ function House() {
           <Route path="/" element={<Queue team={me.data.user.team} />} />
           <Route path="/attempt/:id" element={<Bench />} />
           <Route path="/attempt/:id/feedback" element={<Feedback />} />
-          <Route path="/team" element={<Team name={me.data.user.team} />} />
+          <Route path="/team" element={<Team me={me.data.user} />} />
           <Route path="/athlete/:id" element={<Athlete />} />
           <Route path="/beside/:a/:b" element={<Beside />} />
           <Route path="/models/:id?" element={<Models />} />

@@ -1,65 +1,55 @@
-import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
-import { useState, type FormEvent } from "react";
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import type { Me } from "../api/client";
 import { useBegin, useDemoSignIn, useSignIn } from "../api/queries";
-import { Named } from "../queue/forms";
 import { Notice } from "../ui/parts";
+import { Door, DoorForm, Field, goodPassword, Small } from "./door";
 
 /** SignIn is the door. */
-export function SignIn({ demo }: { demo: boolean }) {
+export function SignIn({ me }: { me: Me }) {
   const signIn = useSignIn();
   const begin = useBegin();
   const oneClick = useDemoSignIn();
+  const go = useNavigate();
   const [fresh, setFresh] = useState(false);
   const [f, setF] = useState({ team: "", name: "", email: "", password: "" });
-  const error = signIn.error ?? begin.error ?? oneClick.error;
-  const field = (k: keyof typeof f, name: string, type = "text", help?: string) => (
-    <Named name={name} help={help}>
-      <Input name={k} type={type} value={f[k]} onChange={(e) => setF({ ...f, [k]: e.target.value })} required autoComplete={k === "password" ? (fresh ? "new-password" : "current-password") : k === "email" ? "email" : "off"} />
-    </Named>
-  );
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    if (fresh) begin.mutate(f);
-    else signIn.mutate({ email: f.email, password: f.password });
+  const put = (k: keyof typeof f) => (v: string) => setF({ ...f, [k]: v });
+  const turn = () => {
+    signIn.reset();
+    begin.reset();
+    setFresh(!fresh);
   };
   return (
-    <Flex minH="100%" align="center" justify="center" p="20px">
-      <Box w="360px">
-        <Flex align="center" gap="12px" mb="6px">
-          <img src="/mark.svg" width={38} height={38} alt="" />
-          <Text fontSize="26px" fontWeight="700">
-            Neokinema
+    <Door says="See where a movement first went wrong, give one cue, and see next time whether it worked.">
+      {me.demo && !fresh && (
+        <Box mb="22px">
+          <Button w="100%" h="40px" loading={oneClick.isPending} onClick={() => oneClick.mutate(undefined)}>
+            Look around in the demo club
+          </Button>
+          <Text fontSize="11.5px" color="quiet" mt="6px" textAlign="center">
+            or with an account
           </Text>
-        </Flex>
-        <Text color="quiet" mb="22px">
-          See where a movement first went wrong, give one cue, and see next time whether it worked.
-        </Text>
-        {demo && !fresh && (
-          <Box mb="22px">
-            <Button w="100%" h="40px" loading={oneClick.isPending} onClick={() => oneClick.mutate(undefined)}>
-              Look around in the demo club
-            </Button>
-            <Text fontSize="11.5px" color="quiet" mt="6px" textAlign="center">
-              or with an account
-            </Text>
-          </Box>
-        )}
-        <form onSubmit={submit}>
-          <Box display="grid" gap="10px" bg="panel" p="16px" borderRadius="panel">
-            {fresh && field("team", "Name of your team or club")}
-            {fresh && field("name", "Your name")}
-            {field("email", "E-mail", "email")}
-            {field("password", "Password", "password", fresh ? "at least 10 letters" : undefined)}
-            {error && <Notice tone="clay">{error.message}</Notice>}
-            <Button type="submit" variant={demo && !fresh ? "outline" : "solid"} loading={signIn.isPending || begin.isPending}>
-              {fresh ? "Begin a team" : "Sign in"}
-            </Button>
-          </Box>
-        </form>
-        <Button variant="ghost" size="xs" mt="10px" onClick={() => setFresh(!fresh)}>
-          {fresh ? "I have an account" : "Begin a new team"}
-        </Button>
-      </Box>
-    </Flex>
+        </Box>
+      )}
+      {fresh && begin.data?.sent ? (
+        <Notice tone="moss">A letter is on its way to {f.email}. Open the link in it within a day; the team begins with it.</Notice>
+      ) : (
+        <DoorForm onSubmit={() => (fresh ? begin.mutate(f) : signIn.mutate({ email: f.email, password: f.password }))} error={signIn.error ?? begin.error ?? oneClick.error}>
+          {fresh && <Field name="team" label="Name of your team or club" value={f.team} set={put("team")} />}
+          {fresh && <Field name="name" label="Your name" complete="name" value={f.name} set={put("name")} />}
+          <Field name="email" label="E-mail" type="email" complete="email" value={f.email} set={put("email")} />
+          <Field name="password" label="Password" type="password" complete={fresh ? "new-password" : "current-password"} help={fresh ? goodPassword : undefined} value={f.password} set={put("password")} />
+          <Button type="submit" variant={me.demo && !fresh ? "outline" : "solid"} loading={signIn.isPending || begin.isPending}>
+            {fresh ? "Begin a team" : "Sign in"}
+          </Button>
+        </DoorForm>
+      )}
+      <Flex mt="10px" gap="4px" wrap="wrap">
+        {(me.sign_up === "open" || fresh) && <Small onClick={turn}>{fresh ? "I have an account" : "Begin a new team"}</Small>}
+        {!fresh && <Small onClick={() => void go("/forgot")}>Forgotten the password</Small>}
+        {me.demo && <Small onClick={() => void go("/letters")}>Letters of this demo</Small>}
+      </Flex>
+    </Door>
   );
 }

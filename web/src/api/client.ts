@@ -53,6 +53,12 @@ export type Film = Schemas["Film"];
 export type Order = Schemas["Order"];
 export type Recording = Schemas["Recording"];
 export type SharedPage = Schemas["SharedPage"];
+export type Member = Schemas["Member"];
+export type Invitation = Schemas["Invitation"];
+export type Signin = Schemas["Signin"];
+export type AuditEvent = Schemas["Event"];
+export type Letter = Schemas["Letter"];
+export type Deletion = Schemas["Deletion"];
 
 /** Failure is any request that did not work, in words for the user. */
 export class Failure extends Error {
@@ -83,5 +89,7 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
   if (response.ok) return data as T;
   const p = error as Problem | undefined;
   if (p?.kind) throw new Failure(p.kind, p.says, p.fields ?? []);
+  // A proxy answers for a server that restarts.
+  if ([429, 502, 503, 504].includes(response.status)) throw new Failure("unavailable", "The server does not answer just now. What you entered is kept here and saved as soon as it does.");
   throw new Failure("internal", `The server answered ${response.status}. Try again.`);
 }

@@ -40,6 +40,26 @@ export const useSetDirections = () => useDo((directions: Directions) => ask(clie
 export const useSignIn = () => useDo((body: { email: string; password: string }) => ask(client.POST("/sign-in", { body })), "me");
 export const useDemoSignIn = () => useDo(() => ask(client.POST("/demo-sign-in")), "me");
 export const useBegin = () => useDo((body: { team: string; name: string; email: string; password: string }) => ask(client.POST("/teams", { body })), "me");
+export const useConfirm = () => useDo((token: string) => ask(client.POST("/teams/confirm", { body: { token } })), "me");
+export const useForgot = () => useDo((email: string) => ask(client.POST("/forgot", { body: { email } })));
+export const useReset = () => useDo((body: { secret: string; password: string }) => ask(client.POST("/reset", { body })), "me");
+export const useLetters = (on: boolean) => useQuery({ queryKey: ["letters"], queryFn: () => ask(client.GET("/letters")), enabled: on, refetchInterval: 3000 });
+
+export const useMembers = () => useQuery({ queryKey: ["members"], queryFn: () => ask(client.GET("/team/members")) });
+export const useInvitations = (on: boolean) => useQuery({ queryKey: ["invitations"], queryFn: () => ask(client.GET("/team/invitations")), enabled: on });
+export const useAudit = (on: boolean) => useQuery({ queryKey: ["audit"], queryFn: () => ask(client.GET("/team/audit")), enabled: on });
+export const useSessions = () => useQuery({ queryKey: ["sessions"], queryFn: () => ask(client.GET("/me/sessions")) });
+export const useInviteColleague = () => useDo((body: { email: string; role: "coach" | "assistant" }) => ask(client.POST("/team/invitations", { body })), "invitations", "audit");
+export const useDropInvitation = () => useDo((id: string) => ask(client.DELETE("/team/invitations/{id}", { params: { path: { id } } })), "invitations", "audit");
+export const useSetRole = () => useDo(({ id, role }: { id: string; role: "owner" | "coach" | "assistant" }) => ask(client.PUT("/team/members/{id}", { params: { path: { id } }, body: { role } })), "members", "me", "audit");
+export const useRemoveMember = () => useDo((id: string) => ask(client.DELETE("/team/members/{id}", { params: { path: { id } } })), "members", "audit");
+export const useResetMember = () => useDo((id: string) => ask(client.POST("/team/members/{id}/reset", { params: { path: { id } } })), "audit");
+export const useChangePassword = () => useDo((body: { old: string; new: string }) => ask(client.PUT("/me/password", { body })), "sessions", "audit");
+export const useEndSession = () => useDo((id: string) => ask(client.DELETE("/me/sessions/{id}", { params: { path: { id } } })), "sessions", "audit");
+export const useSignOutElsewhere = () => useDo(() => ask(client.POST("/sign-out-elsewhere")), "sessions", "audit");
+export const useDeleteMe = () => useDo((password: string) => ask(client.POST("/me/delete", { body: { password } })));
+export const useDeleteTeam = () => useDo((body: { password: string; team: string }) => ask(client.POST("/team/delete", { body })));
+
 export const useSignOut = () => useDo(() => ask(client.POST("/sign-out")), "me");
 
 export const useSaveAthlete = () =>
@@ -67,7 +87,7 @@ export const useGlance = (id: string) => useQuery({ queryKey: ["glance", id], qu
 export const useLibrary = () => useQuery({ queryKey: ["library"], queryFn: () => ask(client.GET("/library")) });
 export const usePhrases = () => useQuery({ queryKey: ["phrases"], queryFn: () => ask(client.GET("/phrases")), staleTime: 60_000 });
 export const useShares = (id: string) => useQuery({ queryKey: ["shares", id], queryFn: () => ask(client.GET("/attempts/{id}/shares", { params: { path: { id } } })) });
-export const useDeletions = () => useQuery({ queryKey: ["deletions"], queryFn: () => ask(client.GET("/deletions")) });
+export const useDeletions = (on: boolean) => useQuery({ queryKey: ["deletions"], queryFn: () => ask(client.GET("/deletions")), enabled: on });
 export const useMine = (on: boolean) => useQuery({ queryKey: ["mine"], queryFn: () => ask(client.GET("/mine")), enabled: on });
 export const useShared = (key: string) => useQuery({ queryKey: ["shared", key], queryFn: () => ask(client.GET("/shared/{key}", { params: { path: { key } } })), staleTime: Infinity, retry: false });
 
@@ -97,16 +117,17 @@ export const useShare = () => useDo(({ id, days }: { id: string; days: number })
 export const useWithdraw = () => useDo((id: string) => ask(client.DELETE("/shares/{id}", { params: { path: { id } } })), "shares");
 export const useInvite = () => useDo((id: string) => ask(client.POST("/athletes/{id}/invitations", { params: { path: { id } } })));
 export const useDeleteAthlete = () => useDo((id: string) => ask(client.DELETE("/athletes/{id}", { params: { path: { id } } })), "queue", "athletes", "deletions");
-export const useJoin = () => useDo((body: { invitation: string; email: string; password: string }) => ask(client.POST("/join", { body })), "me");
+export const useInvitee = (invitation: string) => useQuery({ queryKey: ["invitee", invitation], queryFn: () => ask(client.POST("/join/look", { body: { invitation } })), staleTime: Infinity, retry: false });
+export const useJoin = () => useDo((body: { invitation: string; name?: string; email: string; password: string }) => ask(client.POST("/join", { body })), "me");
 export const useAnswerShared = () => useDo(({ key, text }: { key: string; text: string }) => ask(client.PUT("/shared/{key}/answer", { params: { path: { key } }, body: { text } })));
 export const useNextShared = () => useDo((key: string) => ask(client.POST("/shared/{key}/next", { params: { path: { key } } })));
 /** useImportTeam takes a whole archive into an empty team. */
 export const useImportTeam = () =>
   useDo(async (file: File) => {
     const call = fetch("/api/team/import", { method: "POST", headers: { "Content-Type": "application/zip" }, body: file });
-    return ask<{ athletes: number; attempts: number; clips: number }>(
+    return ask<{ athletes: number; attempts: number; clips: number; left_out: number }>(
       call.then(async (response) => {
-        const body = (await response.json().catch(() => undefined)) as { athletes: number; attempts: number; clips: number };
+        const body = (await response.json().catch(() => undefined)) as { athletes: number; attempts: number; clips: number; left_out: number };
         return response.ok ? { data: body, response } : { error: body, response };
       }),
     );

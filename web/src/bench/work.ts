@@ -66,7 +66,10 @@ function valueAt(w: Work, e: Edit): unknown {
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
 
-type Pending = { edits: Edit[]; was: unknown[]; join?: boolean };
+type Pending = { edits: Edit[]; was: unknown[]; join?: boolean; failed?: number };
+
+/** A change that the server fails on so often is set aside: what comes behind it must be saved. */
+const mostFailures = 4;
 
 export function useWork(sheet: Sheet) {
   const id = sheet.attempt.id;
@@ -120,8 +123,11 @@ export function useWork(sheet: Sheet) {
         } catch {
           wait = 2000;
         }
+      } else if (f.kind === "internal" && (queue.current[0].failed = (queue.current[0].failed ?? 0) + 1) >= mostFailures) {
+        queue.current.shift();
+        setSaving({ state: "saved", says: `The server fails on one of your changes, which is left out; what you did after it is saved. Make it again another way. (${f.message})` });
       } else if (f.passing || f.kind === "signed_out" || f.kind === "no_room" || f.kind === "internal") {
-        wait = 2000;
+        wait = 2000 * 2 ** Math.min(queue.current[0].failed ?? 0, 4);
         setSaving({ state: "kept", says: f.message });
       } else {
         // Refused: this change can never be saved. Show why, keep the others.

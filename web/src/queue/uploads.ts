@@ -37,7 +37,8 @@ export function send(attempt: string, files: Iterable<File>, done: () => void, e
       removeFingerprintOnSuccess: true,
       onShouldRetry: (e) => {
         const status = e.originalResponse?.getStatus() ?? 0;
-        const again = status === 0 || status === 409 || status === 423 || status === 503;
+        // A proxy answers for a server that restarts; only a full disk needs somebody.
+        const again = status === 0 || status === 408 || status === 409 || status === 423 || status === 429 || (status >= 500 && status !== 507);
         if (again) put(key, { state: "waiting", says: "Connection lost; goes on by itself." });
         return again;
       },

@@ -1,11 +1,10 @@
-import { Box, Button, Flex, Input, Text, Textarea } from "@chakra-ui/react";
-import { useEffect, useRef, useState, type FormEvent } from "react";
-import { Link as To, useNavigate, useParams } from "react-router";
+import { Box, Button, Flex, Text, Textarea } from "@chakra-ui/react";
+import { useEffect, useRef, useState } from "react";
+import { Link as To, useParams } from "react-router";
 import type { SharedPage } from "../api/client";
 import { events, type EventID } from "../api/events";
-import { useAnswerShared, useJoin, useMine, useNextShared, useShared, useSharedTalk, useSignOut } from "../api/queries";
+import { useAnswerShared, useMine, useNextShared, useShared, useSharedTalk, useSignOut } from "../api/queries";
 import { Paper } from "../feedback/paper";
-import { Named } from "../queue/forms";
 import { Replay } from "../talk/replay";
 import { Tray } from "../queue/tray";
 import { send } from "../queue/uploads";
@@ -178,41 +177,5 @@ export function Mine({ name }: { name: string }) {
         </To>
       ))}
     </Box>
-  );
-}
-
-/** Join makes an athlete's account from an invitation. */
-export function Join() {
-  const { secret = "" } = useParams();
-  const join = useJoin();
-  const go = useNavigate();
-  const [f, setF] = useState({ email: "", password: "" });
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    join.mutate({ invitation: secret, ...f }, { onSuccess: () => void go("/") });
-  };
-  return (
-    <Flex minH="100%" align="center" justify="center" p="20px">
-      <form onSubmit={submit} style={{ width: 340 }}>
-        <Box display="grid" gap="10px" bg="panel" p="16px" borderRadius="panel">
-          <Text fontSize="17px" fontWeight="650">
-            Your account
-          </Text>
-          <Text color="quiet" fontSize="12.5px">
-            It shows what your coach sends you, and lets you send clips back.
-          </Text>
-          <Named name="E-mail">
-            <Input name="email" type="email" autoComplete="email" required value={f.email} onChange={(e) => setF({ ...f, email: e.target.value })} />
-          </Named>
-          <Named name="Password" help="at least 10 letters">
-            <Input name="password" type="password" autoComplete="new-password" required minLength={10} value={f.password} onChange={(e) => setF({ ...f, password: e.target.value })} />
-          </Named>
-          {join.error && <Notice tone="clay">{join.error.message}</Notice>}
-          <Button type="submit" loading={join.isPending}>
-            Make it
-          </Button>
-        </Box>
-      </form>
-    </Flex>
   );
 }

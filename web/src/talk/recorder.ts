@@ -1,4 +1,5 @@
 import { ask, client, Failure, type Drawing, type Recording, type Scene } from "../api/client";
+import * as safe from "./safe";
 
 // A talk is recorded as what it is: the voice, and what changes on the stage. Nothing
 // of the screen is filmed, so that it can be shown again in full sharpness.
@@ -8,6 +9,9 @@ export type Stage = { clip: string; frame: number; view: [number, number, number
 
 /** Taken is a chapter that waits to be kept; again names one that it replaces. */
 type Taken = Recording & { again?: string };
+
+/** What the server will never take; anything else waits and is tried again. */
+const hopeless = ["invalid", "too_large", "not_found"];
 
 type State = { phase: "idle" | "asking" | "talking" | "keeping"; name: string; since: number; waiting: number; trouble: string };
 
@@ -21,14 +25,20 @@ export class Recorder {
   private scenes: Scene[] = [];
   private last?: Stage & { drawn: string };
   private raf = 0;
-  private waiting: Taken[] = [];
+  private waiting: { key: number | undefined; recording: Taken }[] = [];
   private ending: Promise<void> = Promise.resolve();
 
   constructor(
     private attempt: string,
     public look: () => Stage | null,
     private kept: () => void,
-  ) {}
+  ) {
+    void safe.left<Taken>(attempt).then((list) => {
+      if (!list.length) return;
+      this.waiting.unshift(...list);
+      this.set({ trouble: "What you said here before is not stored yet; it was kept in this browser. Try again to store it." });
+    });
+  }
 
   get = () => this.state;
   subscribe = (f: () => void) => {
@@ -73,18 +83,23 @@ export class Recorder {
   async keep() {
     this.set({ phase: "keeping", trouble: "" });
     while (this.waiting.length) {
-      const { again, ...body } = this.waiting[0];
+      const { key, recording } = this.waiting[0];
+      const { again, ...body } = recording;
       try {
         if (again) await ask(client.PUT("/chapters/{id}/recording", { params: { path: { id: again } }, body }));
         else await ask(client.POST("/attempts/{id}/chapters", { params: { path: { id: this.attempt } }, body }));
       } catch (e) {
-        const lost = e instanceof Failure && e.passing;
-        if (!lost) this.waiting.shift(); // it would be refused again
+        const lost = !(e instanceof Failure && hopeless.includes(e.kind));
+        if (!lost) {
+          this.waiting.shift(); // it would be refused again
+          await safe.drop(key);
+        }
         this.set({ phase: "idle", trouble: `“${body.name}” is not kept: ${(e as Error).message}${lost ? " It waits here; try again." : ""}` });
         this.kept();
         return;
       }
       this.waiting.shift();
+      await safe.drop(key);
       this.set({});
     }
     this.set({ phase: "idle", name: "" });
@@ -110,7 +125,10 @@ export class Recorder {
       tape.onstop = async () => {
         await before; // chapters stay in order
         const voice = await base64(new Blob(parts));
-        if (scenes.length && voice) this.waiting.push({ name, finding, stage: scenes, voice, again });
+        if (scenes.length && voice) {
+          const recording = { name, finding, stage: scenes, voice, again };
+          this.waiting.push({ key: await safe.put(this.attempt, recording), recording });
+        }
         done();
       };
     });

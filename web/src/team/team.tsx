@@ -2,15 +2,18 @@ import { Box, Button, Flex, Grid, Input, Link, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link as To, useNavigate } from "react-router";
 import { useAthletes, useDeletions, useImportTeam, useKeepPhrase, useLibrary, usePhrases } from "../api/queries";
+import type { Me } from "../api/client";
 import { AthleteForm, Sheet } from "../queue/forms";
 import { Head, Notice } from "../ui/parts";
+import { Accounts, Audit, Own } from "./people";
 
 const day = (iso: string) => new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "2-digit" });
 
-/** Team is about people, consent, export and what was deleted. */
-export default function Team({ name }: { name: string }) {
+/** Team is about people, consent, accounts, export and what was deleted. */
+export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
+  const coach = me.role !== "assistant";
   const athletes = useAthletes();
-  const deletions = useDeletions();
+  const deletions = useDeletions(coach);
   const library = useLibrary();
   const phrases = usePhrases();
   const keep = useKeepPhrase();
@@ -26,9 +29,9 @@ export default function Team({ name }: { name: string }) {
           <img src="/mark.svg" width={26} height={26} alt="" />
         </To>
         <Text fontSize="17px" fontWeight="700" flex="1">
-          {name}
+          {me.team}
         </Text>
-        <Button onClick={() => setAdding(true)}>Add athlete</Button>
+        {coach && <Button onClick={() => setAdding(true)}>Add athlete</Button>}
       </Flex>
       <Grid templateColumns="1.5fr 1fr" gap="22px" alignItems="start">
         <Box>
@@ -49,9 +52,18 @@ export default function Team({ name }: { name: string }) {
               </Flex>
             );
           })}
+          <Box mt="22px">
+            <Accounts me={me} />
+          </Box>
+          {coach && (
+            <Box mt="22px">
+              <Audit />
+            </Box>
+          )}
         </Box>
         <Box display="grid" gap="20px">
-          <Box>
+          <Own me={me} />
+          <Box hidden={!coach}>
             <Head>Everything in one archive</Head>
             <Text color="quiet" fontSize="12.5px" mb="8px">
               Athletes, attempts, clips, points, models and notes as JSON, CSV, WebVTT and video. It can be read without Neokinema, and taken into an empty team.
@@ -67,7 +79,7 @@ export default function Team({ name }: { name: string }) {
                   all marks as CSV
                 </Link>
               </Button>
-              <Button asChild variant="outline" size="xs" loading={take.isPending}>
+              <Button asChild variant="outline" size="xs" loading={take.isPending} hidden={me.role !== "owner"}>
                 <label style={{ cursor: "pointer" }}>
                   {take.isPending ? "taking in …" : "take an archive in"}
                   <input type="file" accept=".zip" data-testid="archive" style={{ position: "absolute", width: 1, height: 1, opacity: 0 }} onChange={(e) => e.target.files?.[0] && take.mutate(e.target.files[0])} />
@@ -81,7 +93,7 @@ export default function Team({ name }: { name: string }) {
             )}
             {take.data && (
               <Notice tone="moss" mt="8px">
-                {take.data.athletes} athletes, {take.data.attempts} attempts and {take.data.clips} clips are here.
+                {take.data.athletes} athletes, {take.data.attempts} attempts and {take.data.clips} clips are here.{take.data.left_out > 0 && ` ${take.data.left_out} decisions could not be read and were left out.`}
               </Notice>
             )}
           </Box>
@@ -118,7 +130,7 @@ export default function Team({ name }: { name: string }) {
               </Flex>
             ))}
           </Box>
-          <Box>
+          <Box hidden={!coach}>
             <Head>Deleted for good</Head>
             {deletions.data?.map((d) => (
               <Text key={d.at} fontSize="12px" color="quiet">
