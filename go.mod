@@ -29,6 +29,7 @@ require (
 	golang.org/x/text v0.43.0
 	golang.org/x/time v0.16.0
 	gonum.org/v1/gonum v0.17.0
+	gopkg.in/natefinch/lumberjack.v2 v2.2.1
 )
 
 require (

@@ -47,7 +47,7 @@ func TestCoreImportsOnlyStandardLibraryAndGonum(t *testing.T) {
 func TestImportsRunDownward(t *testing.T) {
 	floor := map[string]int{
 		"problem": 0, "media": 0, "pglocal": 0, "guard": 0, "scratch": 0, "mail": 0, "form": 0, "cache": 1, "store": 1, "account": 2, "intake": 2, "bench": 2, "watch": 3, "feedback": 3, "logbook": 3,
-		"metrics": 3, "share": 4, "talk": 4, "archive": 5, "film": 5, "api": 6, "app": 7, "demo": 7,
+		"metrics": 3, "backup": 3, "share": 4, "talk": 4, "archive": 5, "film": 5, "api": 6, "app": 7, "demo": 7,
 	}
 	for name, level := range floor {
 		p, err := build.ImportDir(filepath.Join("..", "internal", name), 0)

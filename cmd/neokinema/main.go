@@ -11,14 +11,18 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"net/http"
 	"os"
 	"os/signal"
 	"path/filepath"
 	"syscall"
 
+	"gopkg.in/natefinch/lumberjack.v2"
+
 	"neokinema/internal/api"
 	"neokinema/internal/app"
 	"neokinema/internal/demo"
+	"neokinema/internal/guard"
 	"neokinema/internal/pglocal"
 	"neokinema/internal/store"
 	"neokinema/simcam/points"
@@ -27,10 +31,15 @@ import (
 const help = `neokinema: break down throws, jumps, starts and strides from slow-motion clips
 
   neokinema demo [--fresh] [--data DIR]   a private database with an invented club
-  neokinema serve                         configured by NEO_DATABASE_URL, NEO_MEDIA_URL, NEO_ADDRESS, NEO_SECRET, NEO_DATA
+  neokinema serve                         configured by NEO_… (docs/deploy.md)
   neokinema migrate                       bring the schema of NEO_DATABASE_URL up to date
+  neokinema check                         look whether configuration, database, media, ffmpeg, clock and disk are in order
+  neokinema backup FILE                   database and media into one file, while the server runs
+  neokinema restore FILE                  a backup into an empty database and an empty media folder
+  neokinema admin --help                  accounts and teams
+  neokinema version                       this program, and the newest schema that it knows
   neokinema simulate --help               draw a clip of the simulated athlete with its truth
-  neokinema clips [NAME...]              draw the demo's clips into internal/demo/clips
+  neokinema clips [NAME...]               draw the demo's clips into internal/demo/clips
   neokinema contract [models|poses]       print the API description (OpenAPI), the JSON Schema of model files, or the small figures of phases
 `
 
@@ -42,7 +51,7 @@ func main() {
 		name, args = os.Args[1], os.Args[2:]
 	}
 	commands := map[string]func(context.Context, []string) error{
-		"demo": runDemo, "serve": runServe, "migrate": runMigrate, "simulate": runSimulate, "contract": runContract, "clips": runClips,
+		"demo": runDemo, "serve": runServe, "migrate": runMigrate, "check": runCheck, "backup": runBackup, "restore": runRestore, "admin": runAdmin, "version": runVersion, "simulate": runSimulate, "contract": runContract, "clips": runClips,
 	}
 	run, ok := commands[name]
 	if !ok {
@@ -55,12 +64,10 @@ func main() {
 	}
 }
 
-func logTo(path string) (*slog.Logger, func(), error) {
-	f, err := os.OpenFile(path, os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o644)
-	if err != nil {
-		return nil, nil, err
-	}
-	return slog.New(slog.NewJSONHandler(f, nil)), func() { f.Close() }, nil
+// logTo keeps a log in a file that does not grow without end.
+func logTo(path string) (*slog.Logger, func()) {
+	f := &lumberjack.Logger{Filename: path, MaxSize: 10, MaxBackups: 3} // MB
+	return slog.New(slog.NewJSONHandler(f, nil)), func() { f.Close() }
 }
 
 func runDemo(ctx context.Context, args []string) error {
@@ -86,10 +93,7 @@ func runDemo(ctx context.Context, args []string) error {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return err
 	}
-	log, done, err := logTo(filepath.Join(dir, "neokinema.log"))
-	if err != nil {
-		return err
-	}
+	log, done := logTo(filepath.Join(dir, "neokinema.log"))
 	defer done()
 	secret, err := app.FreshSecret(dir, newSecret)
 	if err != nil {
@@ -100,7 +104,7 @@ func runDemo(ctx context.Context, args []string) error {
 		return err
 	}
 	defer db.Stop()
-	a, err := app.Start(ctx, app.Config{DatabaseURL: db.URL, MediaURL: "file://" + filepath.Join(dir, "media") + "?create_dir=1&no_tmp_dir=1",
+	a, err := app.Start(ctx, app.Config{DatabaseURL: db.URL, MediaURL: "file://" + filepath.Join(dir, "media"),
 		Address: *address, Secret: secret, Data: dir, DemoUser: demo.Email}, log)
 	if err != nil {
 		return err
@@ -136,16 +140,39 @@ func serve(ctx context.Context, a *app.App, address string, next bool) error {
 	return app.Serve(ctx, l, a.Handler)
 }
 
+// serveMetrics answers at an address of its own, which need not be open to people.
+func serveMetrics(ctx context.Context, a *app.App, address string, log *slog.Logger) error {
+	if address == "" {
+		return nil
+	}
+	l, err := app.Listen(address, false)
+	if err != nil {
+		return fmt.Errorf("metrics: %w", err)
+	}
+	mux := http.NewServeMux()
+	mux.Handle("/metrics", a.Metrics.Handler())
+	guard.Go(func() error { return app.Serve(ctx, l, mux) }, func(err error) {
+		if err != nil {
+			log.Error("metrics ended", "error", err)
+		}
+	})
+	return nil
+}
+
 func runServe(ctx context.Context, args []string) error {
 	c, err := app.FromEnvironment(os.Getenv)
 	if err != nil {
 		return err
 	}
-	a, err := app.Start(ctx, c, slog.New(slog.NewJSONHandler(os.Stderr, nil)))
+	log := slog.New(slog.NewJSONHandler(os.Stderr, nil))
+	a, err := app.Start(ctx, c, log)
 	if err != nil {
 		return err
 	}
 	defer a.Close()
+	if err := serveMetrics(ctx, a, c.Metrics, log); err != nil {
+		return err
+	}
 	return serve(ctx, a, c.Address, false)
 }
 

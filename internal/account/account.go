@@ -384,6 +384,24 @@ func (a *Service) Join(ctx context.Context, secret, name string, c Credentials, 
 	return a.store.Join(ctx, HashOf(secret), name, plain(c.Email), hash)
 }
 
+// Add makes an account in a team without an invitation; for the operator.
+func (a *Service) Add(ctx context.Context, team uuid.UUID, name string, c Credentials, role store.Role) (store.User, error) {
+	if role != store.Owner && role != store.Coach && role != store.Assistant {
+		return store.User{}, problem.New(problem.Invalid, "An account is an owner's, a coach's or an assistant's.")
+	}
+	if n := len([]rune(c.Password)); n < 10 || n > 200 || !strings.Contains(c.Email, "@") {
+		return store.User{}, problem.New(problem.Invalid, "An account needs an e-mail and a password of 10 to 200 letters.")
+	}
+	if err := strong(c.Password, plain(c.Email), name); err != nil {
+		return store.User{}, err
+	}
+	hash, err := a.hash(ctx, c.Password)
+	if err != nil {
+		return store.User{}, err
+	}
+	return a.store.AddUser(ctx, team, name, plain(c.Email), hash, role)
+}
+
 // ChangePassword replaces a password by one who knows it, and signs out everywhere but
 // here.
 func (a *Service) ChangePassword(ctx context.Context, u store.User, old, fresh string, here uuid.UUID) error {

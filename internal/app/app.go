@@ -23,6 +23,7 @@ import (
 	"neokinema/internal/account"
 	"neokinema/internal/api"
 	"neokinema/internal/archive"
+	"neokinema/internal/backup"
 	"neokinema/internal/bench"
 	"neokinema/internal/film"
 	"neokinema/internal/guard"
@@ -172,7 +173,33 @@ type App struct {
 }
 
 // Start connects everything and begins to work on imports.
-func Start(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
+func Start(ctx context.Context, c Config, log *slog.Logger) (*App, error) {
+	a, err := Open(ctx, c, log)
+	if err != nil {
+		return a, err
+	}
+	if err := a.run(ctx); err != nil {
+		a.Close()
+		return a, err
+	}
+	return a, nil
+}
+
+func (a *App) run(ctx context.Context) error {
+	if err := a.Store.Migrate(ctx, a.log); err != nil {
+		return err
+	}
+	if err := a.announce(ctx); err != nil {
+		return err
+	}
+	if err := a.Intake.Run(context.WithoutCancel(ctx)); err != nil {
+		return err
+	}
+	return a.Film.Run(context.WithoutCancel(ctx))
+}
+
+// Open connects everything and works on nothing: for commands of the operator.
+func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	if err := c.Check(); err != nil {
 		return nil, err
 	}
@@ -185,10 +212,7 @@ func Start(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) 
 			a.Close()
 		}
 	}()
-	if a.Store, err = store.Open(ctx, c.DatabaseURL, log); err != nil {
-		return a, err
-	}
-	if err = a.announce(ctx); err != nil {
+	if a.Store, err = store.Connect(ctx, c.DatabaseURL); err != nil {
 		return a, err
 	}
 	if a.scratch, err = scratch.Open(filepath.Join(c.Data, "work")); err != nil {
@@ -234,14 +258,16 @@ func Start(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) 
 		Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Talk: a.Talk, Film: a.Film,
 		Scratch: work, Web: web.Files(), Log: log, DemoUser: c.DemoUser, SecureCookies: c.secure(), Public: c.Public, Proxies: proxies, Metrics: a.Metrics,
 	})
-	if err != nil {
-		return a, err
-	}
-	if err := a.Intake.Run(context.WithoutCancel(ctx)); err != nil {
-		return a, err
-	}
-	return a, a.Film.Run(context.WithoutCancel(ctx))
+	return a, err
 }
+
+// Backup is what a backup is made of.
+func (a *App) Backup(c Config) backup.House {
+	return backup.House{Store: a.Store, Shelf: a.Shelf, Uploads: c.Uploads, Database: c.DatabaseURL}
+}
+
+// Scratch is a folder for files in between.
+func (a *App) Scratch() string { return a.scratch.Path }
 
 // announce tells the other servers on the database that this one is there, and goes on
 // telling.
@@ -266,13 +292,9 @@ func (a *App) announce(ctx context.Context) error {
 func (a *App) Close() {
 	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
 	defer cancel()
-	if a.Film != nil {
+	if a.beat != nil { // it was running
 		_ = a.Film.Stop(ctx)
-	}
-	if a.Intake != nil {
 		_ = a.Intake.Stop(ctx)
-	}
-	if a.beat != nil {
 		a.beat()
 		_ = a.Store.Leave(ctx, a.id) // or it is forgotten after a while
 	}

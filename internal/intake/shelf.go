@@ -196,20 +196,7 @@ func (s *Shelf) ids(ctx context.Context, before time.Time) (map[uuid.UUID]bool, 
 
 // Media hands over the media files of a clip that are on the shelf.
 func (s *Service) Media(ctx context.Context, clip uuid.UUID, each func(name string, size int64, r io.Reader) error) error {
-	for _, name := range []string{original, proxy, poster} {
-		r, err := s.shelf.bucket.NewReader(ctx, key(clip, name), nil)
-		if gcerrors.Code(err) == gcerrors.NotFound {
-			continue
-		}
-		if err != nil {
-			return err
-		}
-		err = each(name, r.Size(), r)
-		if err := errors.Join(err, r.Close()); err != nil {
-			return err
-		}
-	}
-	return nil
+	return s.shelf.each(ctx, clip, []string{original, proxy, poster}, each)
 }
 
 // Restore puts a media file of an archive on the shelf. Other names are refused, and
@@ -240,3 +227,35 @@ func (s *Service) Forget(ctx context.Context, clips []uuid.UUID) {
 
 // Cached is how many bytes the local copies and the stills take.
 func (s *Shelf) Cached() (copies, stills int64) { return s.copies.Size(), s.stills.Size() }
+
+// Each hands over all that the shelf has of a clip or a film.
+func (s *Shelf) Each(ctx context.Context, id uuid.UUID, each func(name string, size int64, r io.Reader) error) error {
+	return s.each(ctx, id, []string{original, proxy, poster, film}, each)
+}
+
+func (s *Shelf) each(ctx context.Context, id uuid.UUID, names []string, each func(name string, size int64, r io.Reader) error) error {
+	for _, name := range names {
+		r, err := s.bucket.NewReader(ctx, key(id, name), nil)
+		if gcerrors.Code(err) == gcerrors.NotFound {
+			continue
+		}
+		if err != nil {
+			return err
+		}
+		err = each(name, r.Size(), r)
+		if err := errors.Join(err, r.Close()); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Put puts a file of a backup back; its name is that of [Shelf.Each] behind the id.
+func (s *Shelf) Put(ctx context.Context, name string, r io.Reader) error {
+	id, file, _ := strings.Cut(name, "/")
+	parsed, err := uuid.Parse(id)
+	if err != nil || file != original && file != proxy && file != poster && file != film {
+		return fmt.Errorf("no media are called %q", name)
+	}
+	return s.bucket.Upload(ctx, key(parsed, file), r, &blob.WriterOptions{ContentType: "application/octet-stream"})
+}
