@@ -44,6 +44,11 @@ type House struct {
 // Open starts an application in a temporary folder. Errors end the process of
 // the caller by panic: without a house nothing can be tested.
 func Open(demoUser string) (h *House, end func()) {
+	return Start(func(c *app.Config) { c.DemoUser = demoUser })
+}
+
+// Start is [Open] with another configuration.
+func Start(change func(*app.Config)) (h *House, end func()) {
 	must := func(err error) {
 		if err != nil {
 			panic(err)
@@ -55,8 +60,9 @@ func Open(demoUser string) (h *House, end func()) {
 	must(os.Chmod(dir, 0o755))
 	db, err := pglocal.Start(context.Background(), pglocal.Options{Dir: filepath.Join(dir, "db"), Fast: true})
 	must(err)
-	h = &House{Dir: dir, DB: db, Config: app.Config{DatabaseURL: db.URL, MediaURL: "file://" + dir + "/media?create_dir=1&no_tmp_dir=1",
-		Address: "127.0.0.1:0", Secret: "a secret for tests, 32 letters long", Data: dir, DemoUser: demoUser}}
+	h = &House{Dir: dir, DB: db, Config: app.Config{DatabaseURL: db.URL, MediaURL: "file://" + dir + "/media",
+		Address: "127.0.0.1:0", Secret: "a secret for tests, 32 letters long", Data: dir}}
+	change(&h.Config)
 	h.App, err = app.Start(context.Background(), h.Config, slog.New(slog.DiscardHandler))
 	must(err)
 	h.server = httptest.NewServer(h.Handler)
@@ -277,6 +283,16 @@ func (c *Client) Imported(id uuid.UUID) (clip store.Clip) {
 	}
 	c.T.Fatalf("clip %s is still %s", id, clip.State)
 	return clip
+}
+
+// Until waits for something that comes by itself.
+func Until(t testing.TB, what string, f func() bool) {
+	t.Helper()
+	for deadline := time.Now().Add(90 * time.Second); !f(); time.Sleep(20 * time.Millisecond) {
+		if time.Now().After(deadline) {
+			t.Fatalf("waited in vain: %s", what)
+		}
+	}
 }
 
 // Numbered draws clips whose every frame carries its number as a row of black

@@ -65,6 +65,8 @@ type Parts struct {
 	Proxies []*net.IPNet
 	// Metrics counts requests; nil does not.
 	Metrics Metrics
+	// BodyTime is what a small body may take; half a minute when zero.
+	BodyTime time.Duration
 }
 
 // Metrics takes note of requests.
@@ -118,7 +120,10 @@ func New(p Parts) (http.Handler, error) {
 	}))
 	e.Use(middleware.Recover())
 	e.Use(headers(strings.HasPrefix(p.Public, "https:")))
-	e.Use(patient)
+	if p.BodyTime == 0 {
+		p.BodyTime = bodyTime
+	}
+	e.Use(patient(p.BodyTime))
 
 	root := e.Group("/api")
 	root.GET("/live", func(c *echo.Context) error { return c.JSON(http.StatusOK, map[string]string{"status": "ok"}) })
@@ -348,17 +353,19 @@ const (
 
 // patient ends requests whose body drips in. Uploads look after themselves: a pause of
 // half a minute ends a piece, and the next goes on from there.
-func patient(next echo.HandlerFunc) echo.HandlerFunc {
-	return func(c *echo.Context) error {
-		r := c.Request()
-		if r.Body == nil || r.Body == http.NoBody || strings.Contains(r.URL.Path, "/uploads") {
+func patient(least time.Duration) echo.MiddlewareFunc {
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			r := c.Request()
+			if r.Body == nil || r.Body == http.NoBody || strings.Contains(r.URL.Path, "/uploads") {
+				return next(c)
+			}
+			control := http.NewResponseController(c.Response())
+			if control.SetReadDeadline(time.Now().Add(least+time.Duration(max(0, r.ContentLength)/slowest)*time.Second)) == nil {
+				r.Body = &timed{r.Body, control}
+			}
 			return next(c)
 		}
-		control := http.NewResponseController(c.Response())
-		if control.SetReadDeadline(time.Now().Add(bodyTime+time.Duration(max(0, r.ContentLength)/slowest)*time.Second)) == nil {
-			r.Body = &timed{r.Body, control}
-		}
-		return next(c)
 	}
 }
 

@@ -55,6 +55,9 @@ type Config struct {
 	Mail         string // mail server
 	Metrics      string // address for metrics alone; empty for none
 	DemoUser     string
+	// Limits that tests shorten; usual ones when zero.
+	ImportTime time.Duration // of one import
+	BodyTime   time.Duration // of a request's body
 }
 
 // FromEnvironment reads the configuration of `neokinema serve`.
@@ -237,7 +240,7 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	if a.Account, err = account.New(a.Store, people); err != nil {
 		return a, err
 	}
-	if a.Intake, err = intake.New(a.Store, a.Shelf, intake.Options{Server: a.id, Uploads: c.Uploads, Work: work, Log: log}); err != nil {
+	if a.Intake, err = intake.New(a.Store, a.Shelf, intake.Options{Server: a.id, Uploads: c.Uploads, Work: work, Log: log, ImportTime: c.ImportTime}); err != nil {
 		return a, err
 	}
 	a.Bench = bench.New(a.Store)
@@ -256,7 +259,7 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	a.Metrics = metrics.New(a.Store, a.Shelf, c.Data)
 	a.Handler, err = api.New(api.Parts{
 		Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Talk: a.Talk, Film: a.Film,
-		Scratch: work, Web: web.Files(), Log: log, DemoUser: c.DemoUser, SecureCookies: c.secure(), Public: c.Public, Proxies: proxies, Metrics: a.Metrics,
+		Scratch: work, Web: web.Files(), Log: log, DemoUser: c.DemoUser, SecureCookies: c.secure(), Public: c.Public, Proxies: proxies, Metrics: a.Metrics, BodyTime: c.BodyTime,
 	})
 	return a, err
 }

@@ -44,16 +44,19 @@ type Options struct {
 	Uploads string // folder of uploads in progress; shared by all programs on the database
 	Work    string // folder for files in between, of this program alone
 	Log     *slog.Logger
+	// ImportTime is what one import may take; 25 minutes when zero. ffmpeg has limits of
+	// its own below it.
+	ImportTime time.Duration
 }
-
-// importTime is what one import may take; ffmpeg has limits of its own below it.
-const importTime = 25 * time.Minute
 
 // New makes the intake. Call Run to work on imports.
 func New(s *store.Store, shelf *Shelf, o Options) (*Service, error) {
 	i := &Service{store: s, shelf: shelf, uploads: o.Uploads, work: o.Work, log: o.Log, stills: newLine(runtime.NumCPU(), stillsWaiting)}
 	if err := os.MkdirAll(i.uploads, 0o700); err != nil {
 		return nil, err
+	}
+	if o.ImportTime == 0 {
+		o.ImportTime = 25 * time.Minute
 	}
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &importer{intake: i})
@@ -63,7 +66,7 @@ func New(s *store.Store, shelf *Shelf, o Options) (*Service, error) {
 		// ffmpeg uses all cores by itself; two imports keep both busy while one probes.
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}}, Workers: workers,
 		FetchCooldown: 20 * time.Millisecond, FetchPollInterval: 500 * time.Millisecond,
-		JobTimeout: importTime, RescueStuckJobsAfter: 2 * importTime, MaxAttempts: 3, Logger: slog.New(slog.DiscardHandler),
+		JobTimeout: o.ImportTime, RescueStuckJobsAfter: 2 * o.ImportTime, MaxAttempts: 3, Logger: slog.New(slog.DiscardHandler),
 	})
 	return i, err
 }
