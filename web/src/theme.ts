@@ -8,6 +8,7 @@ const tone = (light: string, dark: string) => ({ value: { base: light, _dark: da
 const config = defineConfig({
   globalCss: {
     "html, body, #root": { height: "100%" },
+    html: { bg: "ground" }, // a page longer than the window goes on in its colour
     body: {
       bg: "ground",
       color: "chalk",

@@ -106,7 +106,7 @@ export function Letters() {
     body.split(/(https?:\/\/\S+|\/(?:begin|join|reset|forgot)\S*)/).map((part, i) =>
       i % 2 ? (
         <a key={i} href={part} style={{ textDecoration: "underline", overflowWrap: "anywhere" }}>
-          {part}
+          {part.startsWith("/") ? location.origin + part : part}
         </a>
       ) : (
         part

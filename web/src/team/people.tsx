@@ -9,10 +9,10 @@ type User = NonNullable<Me["user"]>;
 
 const when = (iso: string) => new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
 
-const can = { owner: "everything, and who is in the team", coach: "everything but who is in the team", assistant: "look and place points; share, export and delete nothing", athlete: "see what was sent" };
+const can = { owner: "everything, and who is in the team", coach: "everything but decide who is in the team", assistant: "look and place points; share, export and delete nothing", athlete: "see what was sent" };
 
 const Row = ({ children }: { children: ReactNode }) => (
-  <Flex bg="panel" borderRadius="panel" p="7px 14px" mb="5px" align="center" gap="10px" minH="38px">
+  <Flex bg="panel" borderRadius="panel" p="7px 14px" mb="5px" align="center" gap="4px 10px" minH="38px" wrap="wrap">
     {children}
   </Flex>
 );
@@ -61,7 +61,7 @@ export function Accounts({ me }: { me: User }) {
       {reset.data && <Once says="Hand this link over within two hours; it leads to a new password." path={"/reset/" + reset.data.secret} />}
       {members.data?.map((m) => (
         <Row key={m.id}>
-          <Box flex="1" minW="0">
+          <Box flex="1 1 180px" minW="0">
             <Text fontWeight="600" truncate>
               {m.name}
               {m.id === me.id && (
@@ -137,8 +137,8 @@ export function Accounts({ me }: { me: User }) {
           >
             <Flex gap="8px">
               <Input name="invite" type="email" placeholder="e-mail of a colleague" value={f.email} required onChange={(e) => setF({ ...f, email: e.target.value })} />
-              <NativeSelect.Root w="130px">
-                <NativeSelect.Field aria-label="Invite as" value={f.role} onChange={(e) => setF({ ...f, role: e.target.value as "coach" })}>
+              <NativeSelect.Root size="sm" w="120px">
+                <NativeSelect.Field h="32px" aria-label="Invite as" value={f.role} onChange={(e) => setF({ ...f, role: e.target.value as "coach" })}>
                   <option value="coach">coach</option>
                   <option value="assistant">assistant</option>
                 </NativeSelect.Field>
@@ -150,7 +150,7 @@ export function Accounts({ me }: { me: User }) {
             </Flex>
           </form>
           <Text color="quiet" fontSize="11.5px" mt="4px">
-            A coach may do {can.coach}; an assistant may {can.assistant}.
+            A coach may do everything but decide who is in the team. An assistant looks and places points, and shares, exports and deletes nothing.
           </Text>
         </Box>
       )}
@@ -225,9 +225,9 @@ export function Own({ me }: { me: User }) {
         <Text color="quiet" fontSize="12px" mt="12px" mb="4px">
           Change the password
         </Text>
-        <Grid templateColumns="1fr 1fr auto" gap="8px">
-          <Input name="old" type="password" placeholder="as it is" autoComplete="current-password" value={f.old} required onChange={(e) => setF({ ...f, old: e.target.value })} />
-          <Input name="new" type="password" placeholder="new" title={goodPassword} autoComplete="new-password" value={f.new} required minLength={10} onChange={(e) => setF({ ...f, new: e.target.value })} />
+        <Grid templateColumns={{ base: "1fr", sm: "1fr 1fr auto" }} gap="8px">
+          <Input name="old" type="password" placeholder="current password" autoComplete="current-password" value={f.old} required onChange={(e) => setF({ ...f, old: e.target.value })} />
+          <Input name="new" type="password" placeholder="new password" title={goodPassword} autoComplete="new-password" value={f.new} required minLength={10} onChange={(e) => setF({ ...f, new: e.target.value })} />
           <Button type="submit" variant="outline" loading={change.isPending}>
             Change
           </Button>

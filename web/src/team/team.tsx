@@ -33,17 +33,17 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
         </Text>
         {coach && <Button onClick={() => setAdding(true)}>Add athlete</Button>}
       </Flex>
-      <Grid templateColumns="1.5fr 1fr" gap="22px" alignItems="start">
+      <Grid templateColumns={{ base: "minmax(0, 1fr)", lg: "minmax(0, 1.5fr) minmax(0, 1fr)" }} gap="22px" alignItems="start">
         <Box>
           <Head>People and consent</Head>
           {athletes.data?.map((a) => {
             const minor = year - a.born <= 18;
             return (
               <Flex key={a.id} bg="panel" borderRadius="panel" p="8px 14px" mb="5px" cursor="pointer" _hover={{ bg: "raised" }} onClick={() => void go(`/athlete/${a.id}`)}>
-                <Text w="220px" fontWeight="600">
+                <Text w={{ base: "150px", lg: "220px" }} fontWeight="600">
                   {a.name}
                 </Text>
-                <Text w="90px" color="quiet">
+                <Text w={{ base: "52px", lg: "90px" }} color="quiet">
                   {a.born}
                 </Text>
                 <Text flex="1" fontSize="12px" color={!minor ? "quiet" : a.consent_on ? "moss" : "amber"}>
@@ -61,7 +61,7 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             </Box>
           )}
         </Box>
-        <Box display="grid" gap="20px">
+        <Box display="grid" gap="20px" gridTemplateColumns="minmax(0, 1fr)">
           <Own me={me} />
           <Box hidden={!coach}>
             <Head>Everything in one archive</Head>
