@@ -122,6 +122,29 @@ func All() []Figure {
 		{"followup.breakdown.actions", "acts", "<= 40", func(l *Lab) (float64, error) { return l.Breakdown() }},
 		{"followup.access.routes_checked", "requests", ">= 500", func(l *Lab) (float64, error) { r, err := l.doors(); return float64(r.checked), err }},
 		{"followup.access.leaks", "answers", "<= 0", func(l *Lab) (float64, error) { r, err := l.doors(); return float64(r.leaks), err }},
+		{"doors.kill9.lost_edits", "edits", "<= 0", func(l *Lab) (float64, error) { r, err := l.crash(kills); return float64(r.lostEdits), err }},
+		{"doors.kill9.lost_uploads", "uploads", "<= 0", func(l *Lab) (float64, error) { r, err := l.crash(kills); return float64(r.lostUploads), err }},
+		{"doors.kill9.orphans", "files", "<= 0", func(l *Lab) (float64, error) { r, err := l.crash(kills); return float64(r.orphans), err }},
+		{"doors.media.files", "files", ">= 200", func(l *Lab) (float64, error) { r, err := l.hostile(); return float64(r.files), err }},
+		{"doors.media.foreign_reads", "files", "<= 0", func(l *Lab) (float64, error) { r, err := l.hostile(); return float64(r.foreign), err }},
+		{"doors.media.crashes", "files", "<= 0", func(l *Lab) (float64, error) { r, err := l.hostile(); return float64(r.crashes), err }},
+		{"doors.media.peak_mb", "MB", "<= 700", func(l *Lab) (float64, error) { r, err := l.hostile(); return r.peak, err }},
+		{"doors.fuzz.requests", "requests", ">= 20000", func(l *Lab) (float64, error) { r, err := l.fuzz(); return float64(r.requests), err }},
+		{"doors.fuzz.errors_5xx", "answers", "<= 0", func(l *Lab) (float64, error) { r, err := l.fuzz(); return float64(r.failed), err }},
+		{"doors.archive.foreign_writes", "rows", "<= 0", func(l *Lab) (float64, error) { r, err := l.archives(); return float64(r.foreign), err }},
+		{"doors.archive.bomb_peak_mb", "MB", "<= 300", func(l *Lab) (float64, error) { r, err := l.archives(); return r.peak, err }},
+		{"doors.signin.peak_mb", "MB", "<= 400", func(l *Lab) (float64, error) { return l.SignInPeak() }},
+		{"doors.delete.left_files", "files", "<= 0", func(l *Lab) (float64, error) { return l.DeletedLeft() }},
+		{"doors.access.requests", "requests", ">= 1500", func(l *Lab) (float64, error) { r, err := l.doors(); return float64(r.checked), err }},
+		{"doors.access.leaks", "answers", "<= 0", func(l *Lab) (float64, error) { r, err := l.doors(); return float64(r.leaks), err }},
+		{"doors.load.errors", "answers", "<= 0", func(l *Lab) (float64, error) { r, err := l.load(); return float64(r.errors), err }},
+		{"doors.load.cpu_ms.queue", "ms", "<= 10", func(l *Lab) (float64, error) { r, err := l.load(); return r.cpu["queue"], err }},
+		{"doors.load.cpu_ms.log", "ms", "<= 15", func(l *Lab) (float64, error) { r, err := l.load(); return r.cpu["log"], err }},
+		{"doors.load.cpu_ms.sheet", "ms", "<= 8", func(l *Lab) (float64, error) { r, err := l.load(); return r.cpu["sheet"], err }},
+		{"doors.load.cpu_ms.still", "ms", "<= 20", func(l *Lab) (float64, error) { r, err := l.load(); return r.cpu["still"], err }},
+		{"doors.load.cpu_ms.edit", "ms", "<= 4", func(l *Lab) (float64, error) { r, err := l.load(); return r.cpu["edit"], err }},
+		{"doors.servers.jobs_lost", "jobs", "<= 0", func(l *Lab) (float64, error) { return l.ServersJobsLost() }},
+		{"doors.restore.differences", "things", "<= 0", func(l *Lab) (float64, error) { return RestoreDifferences() }},
 		{"throws.core_600_frames.ms", "ms", "<= 200", func(*Lab) (float64, error) { return ThrowTime() }},
 		{"core.coverage.pct", "%", ">= 85", func(*Lab) (float64, error) { return CoreCoverage() }},
 		{"tests.share.pct", "%", "25..33.4", func(*Lab) (float64, error) { return TestShare() }},
@@ -174,6 +197,11 @@ type Lab struct {
 	kept      *kept
 	crowded   *crowded
 	access    *access
+	crashed   *crashes
+	mangled   *mangled
+	fuzzed    *fuzzed
+	packed    *packed
+	loaded    *loaded
 }
 
 // House opens the application.

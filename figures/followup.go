@@ -40,10 +40,10 @@ films AS (
 	SELECT gen_random_uuid(), $1, t.id, c.name, c.bytes, 'ready', c.width, c.height, c.codec, c.file_rate, c.capture_rate, 'coach', c.stamps, 'side', 1
 	FROM tries t, clips c WHERE c.id = $2 RETURNING id, attempt_id),
 points AS (
-	INSERT INTO tracks (clip_id, landmark, points)
-	SELECT f.id, k.landmark, k.points FROM films f JOIN tries t ON t.id = f.attempt_id AND t.revision > 0, tracks k WHERE k.clip_id = $2 RETURNING 1)
-INSERT INTO work_items (attempt_id, clip_id, kind, key, value)
-SELECT f.attempt_id, CASE WHEN w.clip_id IS NULL THEN NULL ELSE f.id END, w.kind, w.key, w.value
+	INSERT INTO tracks (team_id, clip_id, landmark, points)
+	SELECT $1, f.id, k.landmark, k.points FROM films f JOIN tries t ON t.id = f.attempt_id AND t.revision > 0, tracks k WHERE k.clip_id = $2 RETURNING 1)
+INSERT INTO work_items (team_id, attempt_id, clip_id, kind, key, value)
+SELECT $1, f.attempt_id, CASE WHEN w.clip_id IS NULL THEN NULL ELSE f.id END, w.kind, w.key, w.value
 FROM films f JOIN tries t ON t.id = f.attempt_id AND t.revision > 0, work_items w WHERE w.attempt_id = $3`
 
 // asked is how often each screen is asked for.

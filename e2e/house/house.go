@@ -303,6 +303,20 @@ type Numbered struct {
 	Codec                 []string // ffmpeg output options
 }
 
+// small is a clip of a few frames; each is another file, or it would be refused as the
+// same.
+func (h *House) small() ([]byte, error) {
+	path := filepath.Join(h.Dir, "small.mp4")
+	raw, err := os.ReadFile(path)
+	if err != nil {
+		if err := (Numbered{Width: 320, Height: 180, Frames: 12, Rate: 30}).Make(path); err != nil {
+			return nil, err
+		}
+		raw, err = os.ReadFile(path)
+	}
+	return append(raw, byte(teams.Load())), err
+}
+
 const (
 	bits = 12
 	// Block is the size of one bit, px, in two rows at the top left.

@@ -195,6 +195,35 @@ func Differences(from io.ReaderAt, fromSize int64, to io.ReaderAt, toSize int64)
 	return out, nil
 }
 
+// Same tells in what two archives of one team differ; the moments at which they were
+// made do not count.
+func Same(a, b []byte) ([]string, error) {
+	x, err := contents(bytes.NewReader(a), int64(len(a)))
+	if err != nil {
+		return nil, err
+	}
+	y, err := contents(bytes.NewReader(b), int64(len(b)))
+	if err != nil {
+		return nil, err
+	}
+	delete(x, "team.json")
+	delete(y, "team.json")
+	var out []string
+	for name, raw := range x {
+		if other, ok := y[name]; !ok {
+			out = append(out, name+" is missing")
+		} else if !bytes.Equal(raw, other) {
+			out = append(out, name+" differs")
+		}
+		delete(y, name)
+	}
+	for name := range y {
+		out = append(out, name+" is new")
+	}
+	sort.Strings(out)
+	return out, nil
+}
+
 // sorted is JSON with the rows of a list in an order that does not hang on ids.
 func sorted(raw []byte) []byte {
 	var rows []any
@@ -224,7 +253,12 @@ func contents(r io.ReaderAt, size int64) (map[string][]byte, error) {
 	}
 	out := map[string][]byte{}
 	for _, f := range z.File {
-		if out[f.Name], err = all(f); err != nil {
+		r, err := f.Open()
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", f.Name, err)
+		}
+		out[f.Name], err = io.ReadAll(r)
+		if err := errors.Join(err, r.Close()); err != nil {
 			return nil, fmt.Errorf("%s: %w", f.Name, err)
 		}
 	}

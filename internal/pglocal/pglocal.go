@@ -24,7 +24,8 @@ import (
 type Server struct {
 	URL  string
 	Port int
-	stop func() error
+	PID  int // of the process that the others belong to
+	end  func(syscall.Signal) error
 }
 
 // Options of Start.
@@ -147,8 +148,9 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	if err := <-started; err != nil {
 		return nil, err
 	}
-	s.stop = func() error {
-		_ = proc.Signal(syscall.SIGINT) // fast shutdown
+	s.PID = proc.Pid
+	s.end = func(how syscall.Signal) error {
+		_ = proc.Signal(how)
 		select {
 		case <-exited:
 			return nil
@@ -161,7 +163,7 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 		case <-exited:
 			return nil, fmt.Errorf("PostgreSQL did not start; see %s", filepath.Join(dir, "postgres.log"))
 		case <-ctx.Done():
-			_ = s.stop()
+			_ = s.Stop()
 			return nil, ctx.Err()
 		default:
 		}
@@ -170,12 +172,15 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 			return s, nil
 		}
 	}
-	_ = s.stop()
+	_ = s.Stop()
 	return nil, errors.New("PostgreSQL did not become ready in 30 s")
 }
 
 // Stop ends the database and waits for it.
-func (s *Server) Stop() error { return s.stop() }
+func (s *Server) Stop() error { return s.end(syscall.SIGINT) }
+
+// Crash ends the database without letting it write anything more, as a power cut does.
+func (s *Server) Crash() error { return s.end(syscall.SIGQUIT) }
 
 func freePort() (int, error) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
