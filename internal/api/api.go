@@ -77,6 +77,7 @@ type Metrics interface {
 type server struct {
 	Parts
 	sessions *scs.SessionManager
+	queues   queues
 }
 
 // New builds the handler of the whole application.
@@ -135,7 +136,7 @@ func New(p Parts) (http.Handler, error) {
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		s.fail(w, r, problem.New(problem.Refused, "This request came from another site and was refused. Open Neokinema itself and try again."))
 	}))
-	root.Use(echo.WrapMiddleware(guard.Handler), echo.WrapMiddleware(s.sessions.LoadAndSave), s.signedIn, s.audit)
+	root.Use(echo.WrapMiddleware(guard.Handler), echo.WrapMiddleware(s.sessions.LoadAndSave), s.signedIn, s.audit, s.unchanged)
 
 	uploads, err := p.Intake.Uploads("/api/uploads/")
 	if err != nil {

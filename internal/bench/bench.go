@@ -226,10 +226,7 @@ func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attem
 			w.Unreadable = append(w.Unreadable, i.Kind+" "+i.Key)
 		}
 	}
-	if _, w.CanUndo, err = store.LastDone(ctx, q, a.ID); err != nil {
-		return w, err
-	}
-	_, w.CanRedo, err = store.FirstUndone(ctx, q, a.ID)
+	w.CanUndo, w.CanRedo, err = store.Undoable(ctx, q, a.ID)
 	return w, err
 }
 
@@ -492,10 +489,8 @@ func (s *Service) save(ctx context.Context, team, user, id uuid.UUID, e Edits) (
 		if err := apply(ctx, tx, team, a.ID, done); err != nil {
 			return err
 		}
-		if n, err := store.CountItems(ctx, tx, a.ID); err != nil {
+		if err := bounded(ctx, tx, a.ID, done); err != nil {
 			return err
-		} else if n > mostDecisions {
-			return problem.New(problem.Invalid, "An attempt keeps at most %d decisions and marks on the picture. Take some away first.", mostDecisions)
 		}
 		raw, err := json.Marshal(done)
 		if err != nil {
@@ -503,6 +498,18 @@ func (s *Service) save(ctx context.Context, team, user, id uuid.UUID, e Edits) (
 		}
 		return store.AddRevision(ctx, tx, a.ID, user, a.Revision+1, raw, e.Join)
 	})
+}
+
+// bounded refuses more decisions on one attempt than anybody makes.
+func bounded(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, edits []Edit) error {
+	if !slices.ContainsFunc(edits, func(e Edit) bool { return e.Kind != "point" && e.Kind != "track" }) {
+		return nil
+	}
+	n, err := store.CountItems(ctx, tx, attempt)
+	if err == nil && n > mostDecisions {
+		err = problem.New(problem.Invalid, "An attempt keeps at most %d decisions and marks on the picture. Take some away first.", mostDecisions)
+	}
+	return err
 }
 
 // mostDecisions bounds what is kept of one attempt beside its points.
@@ -627,10 +634,7 @@ func (s *Service) change(ctx context.Context, team, id uuid.UUID, base int, f fu
 		if w.Revision, err = store.Bump(ctx, tx, a.ID); err != nil {
 			return err
 		}
-		if _, w.CanUndo, err = store.LastDone(ctx, tx, a.ID); err != nil {
-			return err
-		}
-		_, w.CanRedo, err = store.FirstUndone(ctx, tx, a.ID)
+		w.CanUndo, w.CanRedo, err = store.Undoable(ctx, tx, a.ID)
 		return err
 	})
 	return w, err

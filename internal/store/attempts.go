@@ -119,6 +119,11 @@ type QueueItem struct {
 	Answer     string     `db:"answer" json:"answer" doc:"what the athlete wrote back"`
 }
 
+// Stamp is another after every change of what [Store.Queue] shows a team.
+func (s *Store) Stamp(ctx context.Context, team uuid.UUID) (int64, error) {
+	return one[int64](ctx, s.DB, "team", `SELECT COALESCE((SELECT n FROM team_stamps WHERE team_id = $1), 0)`, team)
+}
+
 // Queue lists a team's attempts, newest first, with what the coach needs to
 // pick the next one.
 func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]QueueItem, error) {

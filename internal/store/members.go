@@ -275,6 +275,7 @@ func (s *Store) Tidy(ctx context.Context) error {
 		fmt.Sprintf(`DELETE FROM audit WHERE at < now() - interval '%d days'`, auditDays),
 		`DELETE FROM resets WHERE expires_at < now()`,
 		`DELETE FROM invitations WHERE expires_at < now()`,
+		`DELETE FROM team_stamps WHERE NOT EXISTS (SELECT 1 FROM teams WHERE id = team_id)`,
 		fmt.Sprintf(`DELETE FROM signins WHERE seen_at < now() - interval '%d days'`, idleDays),
 	} {
 		if _, err := s.DB.ExecContext(ctx, q); err != nil {

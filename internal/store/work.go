@@ -156,6 +156,16 @@ func Bump(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID) (int, error) {
 	return one[int](ctx, tx, "attempt", `UPDATE attempts SET revision = revision + 1, state = CASE state WHEN 'new' THEN 'in_work' ELSE state END WHERE id = $1 RETURNING revision`, attempt)
 }
 
+// Undoable tells whether there is a change that undo takes back, and one that redo
+// brings again.
+func Undoable(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) (undo, redo bool, err error) {
+	v, err := one[struct {
+		Undo bool `db:"undo"`
+		Redo bool `db:"redo"`
+	}](ctx, q, "change", `SELECT EXISTS (SELECT 1 FROM revisions WHERE attempt_id = $1 AND state = 'done') AS undo, EXISTS (SELECT 1 FROM revisions WHERE attempt_id = $1 AND state = 'undone') AS redo`, attempt)
+	return v.Undo, v.Redo, err
+}
+
 // LastDone is the change that undo takes back, FirstUndone the one that redo
 // brings again.
 func LastDone(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) (Revision, bool, error) {

@@ -120,9 +120,81 @@ CREATE INDEX attempts_share ON attempts (share_id) WHERE share_id IS NOT NULL;
 -- How much of the media is there, for quotas and metrics; 0 while not known.
 ALTER TABLE clips ADD media_bytes bigint NOT NULL DEFAULT 0;
 
+-- A number that is another after every change of what a team's queue shows, so that the
+-- queue is put together anew only then. A point that is moved changes none of it.
+CREATE SEQUENCE team_stamps_n;
+CREATE TABLE team_stamps (
+    team_id uuid PRIMARY KEY,
+    n       bigint NOT NULL
+);
+-- +goose StatementBegin
+CREATE FUNCTION stamp_teams(teams uuid[]) RETURNS void LANGUAGE sql AS $$
+    INSERT INTO team_stamps (team_id, n) SELECT t, nextval('team_stamps_n') FROM unnest(teams) AS t ON CONFLICT (team_id) DO UPDATE SET n = excluded.n;
+$$;
+-- +goose StatementEnd
+-- +goose StatementBegin
+CREATE FUNCTION stamp_rows() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    PERFORM stamp_teams(ARRAY(SELECT DISTINCT team_id FROM changed));
+    RETURN NULL;
+END $$;
+-- +goose StatementEnd
+-- +goose StatementBegin
+CREATE FUNCTION stamp_of_attempts() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    PERFORM stamp_teams(ARRAY(SELECT DISTINCT a.team_id FROM changed c JOIN attempts a ON a.id = c.attempt_id));
+    RETURN NULL;
+END $$;
+-- +goose StatementEnd
+-- +goose StatementBegin
+CREATE FUNCTION stamp_advice() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    PERFORM stamp_teams(ARRAY(SELECT DISTINCT team_id FROM changed WHERE kind = 'advice'));
+    RETURN NULL;
+END $$;
+-- +goose StatementEnd
+-- +goose StatementBegin
+CREATE FUNCTION stamp_attempts() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    PERFORM stamp_teams(ARRAY(SELECT DISTINCT n.team_id FROM changed n JOIN before o USING (id)
+        WHERE (n.state, n.athlete_id, n.event, n.done_on, n.session, n.mark, n.foul) IS DISTINCT FROM (o.state, o.athlete_id, o.event, o.done_on, o.session, o.mark, o.foul)));
+    RETURN NULL;
+END $$;
+-- +goose StatementEnd
+-- +goose StatementBegin
+CREATE FUNCTION stamp_clips() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    PERFORM stamp_teams(ARRAY(SELECT DISTINCT n.team_id FROM changed n JOIN before o USING (id)
+        WHERE (n.state, n.capture_rate, n.width) IS DISTINCT FROM (o.state, o.capture_rate, o.width)));
+    RETURN NULL;
+END $$;
+-- +goose StatementEnd
+-- +goose StatementBegin
+DO $$
+DECLARE
+    t text;
+    f text;
+BEGIN
+    FOREACH t IN ARRAY ARRAY['athletes', 'attempts', 'clips', 'work_items', 'shares', 'summaries', 'hand_time'] LOOP
+        f := CASE WHEN t IN ('summaries', 'hand_time') THEN 'stamp_of_attempts' WHEN t = 'work_items' THEN 'stamp_advice' ELSE 'stamp_rows' END;
+        EXECUTE format('CREATE TRIGGER stamp_insert AFTER INSERT ON %I REFERENCING NEW TABLE AS changed FOR EACH STATEMENT EXECUTE FUNCTION %I()', t, f);
+        EXECUTE format('CREATE TRIGGER stamp_delete AFTER DELETE ON %I REFERENCING OLD TABLE AS changed FOR EACH STATEMENT EXECUTE FUNCTION %I()', t, f);
+        IF t IN ('attempts', 'clips') THEN
+            EXECUTE format('CREATE TRIGGER stamp_update AFTER UPDATE ON %I REFERENCING NEW TABLE AS changed OLD TABLE AS before FOR EACH STATEMENT EXECUTE FUNCTION %I()', t, 'stamp_' || t);
+        ELSE
+            EXECUTE format('CREATE TRIGGER stamp_update AFTER UPDATE ON %I REFERENCING NEW TABLE AS changed FOR EACH STATEMENT EXECUTE FUNCTION %I()', t, f);
+        END IF;
+    END LOOP;
+END $$;
+-- +goose StatementEnd
+
 ALTER TABLE deletions DROP CONSTRAINT deletions_what_check, ADD CONSTRAINT deletions_what_check CHECK (what IN ('attempt', 'athlete', 'clip', 'old clips'));
 
 -- +goose Down
+DROP FUNCTION stamp_rows, stamp_of_attempts, stamp_advice, stamp_attempts, stamp_clips CASCADE;
+DROP FUNCTION stamp_teams;
+DROP TABLE team_stamps;
+DROP SEQUENCE team_stamps_n;
 ALTER TABLE deletions DROP CONSTRAINT deletions_what_check;
 DELETE FROM deletions WHERE what = 'old clips';
 ALTER TABLE deletions ADD CONSTRAINT deletions_what_check CHECK (what IN ('attempt', 'athlete', 'clip'));
