@@ -200,6 +200,7 @@ DELETE FROM deletions WHERE what = 'old clips';
 ALTER TABLE deletions ADD CONSTRAINT deletions_what_check CHECK (what IN ('attempt', 'athlete', 'clip'));
 ALTER TABLE clips DROP media_bytes;
 ALTER TABLE attempts DROP share_id;
+DROP INDEX uploads_team;
 ALTER TABLE uploads DROP share_id, DROP bytes;
 ALTER TABLE teams DROP keep_days, DROP quota_bytes;
 DROP TABLE servers, audit, letters, resets, signins;
