@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
 	"math"
 	"net"
@@ -19,6 +20,8 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/johannesboyne/gofakes3"
+	"github.com/johannesboyne/gofakes3/backend/s3mem"
 
 	"neokinema/core/track"
 	"neokinema/e2e/house"
@@ -788,5 +791,59 @@ func TestErrorsOfTheDisk(t *testing.T) {
 	_, err := os.ReadFile(t.TempDir())
 	if p := problem.From(store.Explain(err)); p.Kind == problem.Unavailable && strings.Contains(p.Says, "database") {
 		t.Errorf("%+v", p)
+	}
+}
+
+// Media lie in an object store as well as in a folder: written in parts, read by range,
+// and gone when they are deleted.
+func TestMediaInAnObjectStore(t *testing.T) {
+	backend := s3mem.New()
+	if err := backend.CreateBucket("clips"); err != nil {
+		t.Fatal(err)
+	}
+	s3 := httptest.NewServer(gofakes3.New(backend).Server())
+	defer s3.Close()
+	t.Setenv("AWS_ACCESS_KEY_ID", "a")
+	t.Setenv("AWS_SECRET_ACCESS_KEY", "b")
+	own, end := house.Start(func(c *app.Config) {
+		c.MediaURL = "s3://clips?region=us-east-1&use_path_style=true&disable_https=true&request_checksum_calculation=when_required&response_checksum_validation=when_required&endpoint=" + s3.URL
+	})
+	defer end()
+	c := own.Coach(t)
+	at := c.Attempt()
+	clip := c.Imported(c.Upload(at.ID, "n.mp4", tiny(t), 1<<20))
+	if clip.State != "ready" {
+		t.Fatalf("%s %s", clip.State, clip.Problem)
+	}
+	if n, err := house.ReadJPEG(c.Do("GET", "/api/clips/"+clip.ID.String()+"/frames/7?width=0", nil, 200, nil), 320); n != 7 || err != nil {
+		t.Errorf("frame 7 shows %d (%v)", n, err)
+	}
+	req, _ := http.NewRequest("GET", c.URL+"/api/clips/"+clip.ID.String()+"/proxy.mp4", nil)
+	req.Header.Set("Range", "bytes=4-7")
+	res, err := c.HTTP.Do(req)
+	if err != nil {
+		t.Fatal(err)
+	}
+	part, _ := io.ReadAll(res.Body)
+	res.Body.Close()
+	if res.StatusCode != http.StatusPartialContent || string(part) != "ftyp" {
+		t.Errorf("%d %q", res.StatusCode, part)
+	}
+	objects := func() int {
+		list, err := backend.ListBucket("clips", &gofakes3.Prefix{}, gofakes3.ListBucketPage{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return len(list.Contents)
+	}
+	if n := objects(); n != 3 {
+		t.Errorf("%d objects", n)
+	}
+	c.Do("DELETE", "/api/attempts/"+at.ID.String(), nil, 200, nil)
+	if n := objects(); n != 0 {
+		t.Errorf("%d objects are left", n)
+	}
+	if left := own.FilesOf(clip.ID); len(left) > 0 {
+		t.Errorf("left: %v", left)
 	}
 }
