@@ -348,7 +348,7 @@ func (l *Lab) crash(each int) (crashes, error) {
 					sent = append(sent, id)
 					mu.Unlock()
 				}
-				time.Sleep(150 * time.Millisecond)
+				time.Sleep(500 * time.Millisecond)
 			}
 		}()
 	}

@@ -188,6 +188,12 @@ func runRestore(ctx context.Context, args []string) error {
 		return err
 	}
 	defer f.Close()
+	if err := backup.Whole(f); err != nil {
+		return err
+	}
+	if _, err := f.Seek(0, io.SeekStart); err != nil {
+		return err
+	}
 	dir, err := os.MkdirTemp("", "neokinema-restore-")
 	if err != nil {
 		return err

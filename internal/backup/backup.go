@@ -162,6 +162,32 @@ func putFile(out *tar.Writer, name, path string) error {
 	return put(out, name, i.Size(), io.LimitReader(f, i.Size()))
 }
 
+// Whole refuses a file that is no backup, or one that was cut, before anything is read
+// into a database.
+func Whole(f io.Reader) error {
+	in := tar.NewReader(f)
+	first, last := "", ""
+	dumped := false
+	for {
+		h, err := in.Next()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return fmt.Errorf("this file is cut, or no backup: %w", err)
+		}
+		if first == "" {
+			first = h.Name
+		}
+		last = h.Name
+		dumped = dumped || h.Name == database
+	}
+	if first != about || last != gone || !dumped {
+		return errors.New("this file is cut, or no backup of Neokinema")
+	}
+	return nil
+}
+
 // Read puts a backup into a database that has nothing and a shelf for its media. known
 // is the newest schema that this program knows. The database is brought up to date by
 // the next start.

@@ -46,6 +46,9 @@ type Service struct {
 // a film.
 const queue = "films"
 
+// mostAttempts is how often a film is begun: a server that dies with it counts.
+const mostAttempts = 4
+
 // filmTime is what drawing one film may take.
 const filmTime = time.Hour
 
@@ -60,7 +63,7 @@ func New(s *store.Store, i *intake.Service, b *bench.Service, server, dir string
 		ID:     server + "-films",
 		Queues: map[string]river.QueueConfig{queue: {MaxWorkers: 1}}, Workers: workers,
 		FetchCooldown: 20 * time.Millisecond, FetchPollInterval: 500 * time.Millisecond,
-		JobTimeout: filmTime, RescueStuckJobsAfter: 2 * filmTime, MaxAttempts: 2, Logger: slog.New(slog.DiscardHandler),
+		JobTimeout: filmTime, RescueStuckJobsAfter: 2 * filmTime, MaxAttempts: mostAttempts, Logger: slog.New(slog.DiscardHandler),
 	})
 	return f, err
 }
@@ -173,8 +176,13 @@ func (w *drawer) Work(ctx context.Context, job *river.Job[args]) error {
 		return river.JobCancel(err)
 	case ctx.Err() != nil && !errors.Is(ctx.Err(), context.DeadlineExceeded):
 		return err // the server stops; the job is taken up again
-	case errors.As(err, &p) && p.Kind == problem.NotFound:
+	}
+	var missing *problem.Problem
+	if _, gone := s.store.FilmToDraw(context.WithoutCancel(ctx), f.ID); errors.As(gone, &missing) && missing.Kind == problem.NotFound {
 		return nil // removed meanwhile
+	}
+	if errors.As(err, &p) && p.Kind == problem.Unavailable && ctx.Err() == nil {
+		return river.JobSnooze(5 * time.Second) // the database was away
 	}
 	s.log.Warn("a film failed", "film", f.ID, "error", err)
 	says := "This film could not be drawn. Try again."
@@ -182,8 +190,8 @@ func (w *drawer) Work(ctx context.Context, job *river.Job[args]) error {
 		says = "This film takes longer than an hour to draw. Make the talk shorter, or a film of fewer chapters."
 	} else if errors.As(err, &p) {
 		says = p.Says
-	} else if job.Attempt < job.MaxAttempts {
-		return err
+	} else if len(job.Errors) == 0 {
+		return err // once more
 	}
 	if err := s.store.SetFilm(context.WithoutCancel(ctx), f.ID, "failed", 0, says, 0); err != nil {
 		return err

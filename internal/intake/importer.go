@@ -22,6 +22,16 @@ import (
 	"neokinema/internal/store"
 )
 
+// How often an import is begun: a server that dies with it counts, so that a file which
+// ends servers does not do so for ever; and how often it may fail by itself.
+const (
+	mostAttempts = 8
+	mostFailures = 3
+)
+
+// awayTime is how long an import waits when the database was away.
+const awayTime = 5 * time.Second
+
 type importArgs struct {
 	Clip uuid.UUID `json:"clip"`
 }
@@ -55,21 +65,31 @@ func (w *importer) Work(ctx context.Context, job *river.Job[importArgs]) error {
 		return river.JobCancel(err)
 	case ctx.Err() != nil && !errors.Is(ctx.Err(), context.DeadlineExceeded):
 		return err // the server stops; the job is taken up again
-	case errors.As(err, &p) && p.Kind == problem.NotFound:
+	case s.gone(ctx, c.ID):
 		return nil // deleted meanwhile
 	case ctx.Err() != nil:
 		err = media.ErrTooLong
 	}
 	refused := errors.As(err, &p) || refusal(err)
+	if refused && p != nil && p.Kind == problem.Unavailable {
+		return river.JobSnooze(awayTime) // that is not the file's fault
+	}
 	s.log.Warn("import failed", "clip", c.ID, "error", err, "refused", refused)
-	if !refused && job.Attempt < job.MaxAttempts {
-		return err // perhaps the database was away for a moment: try again
+	if !refused && len(job.Errors)+1 < mostFailures {
+		return err // perhaps something was away for a moment: try again
 	}
 	c.State, c.Problem = "failed", words(err)
 	if err := s.store.SaveImport(context.WithoutCancel(ctx), c); err != nil {
 		return err
 	}
 	return river.JobCancel(err)
+}
+
+// gone tells whether a clip has been deleted.
+func (s *Service) gone(ctx context.Context, id uuid.UUID) bool {
+	_, err := s.store.ClipForImport(context.WithoutCancel(ctx), id)
+	var p *problem.Problem
+	return errors.As(err, &p) && p.Kind == problem.NotFound
 }
 
 // refusal tells whether trying again would be of no use.

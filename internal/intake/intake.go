@@ -66,7 +66,7 @@ func New(s *store.Store, shelf *Shelf, o Options) (*Service, error) {
 		// ffmpeg uses all cores by itself; two imports keep both busy while one probes.
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}}, Workers: workers,
 		FetchCooldown: 20 * time.Millisecond, FetchPollInterval: 500 * time.Millisecond,
-		JobTimeout: o.ImportTime, RescueStuckJobsAfter: 2 * o.ImportTime, MaxAttempts: 3, Logger: slog.New(slog.DiscardHandler),
+		JobTimeout: o.ImportTime, RescueStuckJobsAfter: 2 * o.ImportTime, MaxAttempts: mostAttempts, Logger: slog.New(slog.DiscardHandler),
 	})
 	return i, err
 }

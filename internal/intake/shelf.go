@@ -85,7 +85,7 @@ func NewShelf(ctx context.Context, address, dir string) (*Shelf, error) {
 
 // Check tells whether the shelf can be written to.
 func (s *Shelf) Check(ctx context.Context) error {
-	k := "check/" + uuid.NewString()
+	k := "check-" + uuid.NewString()
 	err := s.bucket.WriteAll(ctx, k, []byte("x"), nil)
 	if err == nil {
 		err = s.bucket.Delete(ctx, k)

@@ -197,8 +197,8 @@ func (s *Service) finish(ctx context.Context, id uuid.UUID, size int64) error {
 const uploadsLast = 48 * time.Hour
 
 // Reconcile makes clips of uploads that came in whole while no clip could be made of
-// them, and gives up those that have stood still for days. It tells how many clips it
-// made.
+// them, gives up those that have stood still for days, and removes what is on the shelf
+// already. It tells how many clips it made.
 func (s *Service) Reconcile(ctx context.Context) (made int, err error) {
 	list, err := s.store.OpenUploads(ctx)
 	if err != nil {
@@ -213,7 +213,7 @@ func (s *Service) Reconcile(ctx context.Context) (made int, err error) {
 			s.log.Info("an upload that had come in whole has its clip now", "clip", u.ID)
 			continue
 		}
-		last := u.CreatedAt
+		last := u.CreatedAt // and when its last byte came
 		if st, err := os.Stat(s.uploadPath(u.ID)); err == nil {
 			last = st.ModTime()
 		}
@@ -224,7 +224,12 @@ func (s *Service) Reconcile(ctx context.Context) (made int, err error) {
 			}
 		}
 	}
-	return made, nil
+	shelved, err := s.store.ShelvedUploads(ctx)
+	for _, id := range shelved {
+		s.dropUpload(id)
+		err = errors.Join(err, s.store.DropUpload(ctx, id))
+	}
+	return made, err
 }
 
 func tusProblem(err error) error {

@@ -189,6 +189,11 @@ func (s *Store) OpenUploads(ctx context.Context) ([]Upload, error) {
 	return many[Upload](ctx, s.DB, `SELECT id, team_id, attempt_id, name, bytes, share_id, created_at FROM uploads u WHERE NOT EXISTS (SELECT 1 FROM clips c WHERE c.id = u.id) ORDER BY created_at`)
 }
 
+// ShelvedUploads lists uploads whose clips are imported.
+func (s *Store) ShelvedUploads(ctx context.Context) ([]uuid.UUID, error) {
+	return many[uuid.UUID](ctx, s.DB, `SELECT u.id FROM uploads u JOIN clips c ON c.id = u.id WHERE c.state = 'ready'`)
+}
+
 // DropUpload forgets an upload.
 func (s *Store) DropUpload(ctx context.Context, id uuid.UUID) error {
 	_, err := s.DB.ExecContext(ctx, `DELETE FROM uploads WHERE id = $1`, id)
