@@ -213,3 +213,47 @@ func TestSwapAndWire(t *testing.T) {
 		}
 	}
 }
+
+// What somebody sends is held to the clip, by subtraction: sums of numbers without end
+// would come out small.
+func TestTracksAreBounded(t *testing.T) {
+	one := func(from int, x, y float32) *Track {
+		return &Track{From: from, X: []float32{x}, Y: []float32{y}, Source: Letters("h"), Confidence: []int8{100}}
+	}
+	for name, c := range map[string]struct {
+		t    *Track
+		good bool
+	}{
+		"the last frame": {one(11, 5, 5), true}, "behind the clip": {one(12, 5, 5), false}, "the end of numbers": {one(math.MaxInt, 5, 5), false}, "before the clip": {one(-1, 5, 5), false},
+		"just outside": {one(0, -9, 5), true}, "far outside": {one(0, 1e30, 5), false}, "nowhere": {one(0, float32(math.NaN()), 5), false},
+	} {
+		err := c.t.Check()
+		if err == nil {
+			err = c.t.Inside(12, 100, 100)
+		}
+		if (err == nil) != c.good {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}
+
+func FuzzTrack(f *testing.F) {
+	for _, s := range []string{`{"from":0,"x":[1],"y":[2],"source":"h","confidence":[100]}`, `{"from":9223372036854775807,"x":[1],"y":[1],"source":"h","confidence":[1]}`, `{"from":3,"x":[1,2],"y":[1,2],"source":"_.","confidence":[1,2]}`, `{}`, `null`} {
+		f.Add([]byte(s))
+	}
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		var change Track
+		if json.Unmarshal(raw, &change) != nil || change.Check() != nil || change.Inside(240, 640, 360) != nil {
+			return
+		}
+		var on Track
+		back := on.Apply(&change, true)
+		if on.End() > 240 || on.Len() > 240 {
+			t.Errorf("%s makes a track up to %d", raw, on.End())
+		}
+		on.Apply(back, true)
+		if on.Count() != 0 {
+			t.Errorf("%s is not taken back", raw)
+		}
+	})
+}
