@@ -30,6 +30,9 @@ import { at as pointOf } from "./tracks";
 import { WhatIf } from "./whatif";
 import { apply, useWork } from "./work";
 
+/** unreadable tells of decisions that are stored and that nobody can read. */
+const unreadable = (list: string[]) => (list.length ? `Stored, but not to be read any more: ${list.join(", ")}. Make it anew.` : undefined);
+
 /** Bench opens one attempt. */
 export default function Bench() {
   const { id = "" } = useParams();
@@ -532,7 +535,7 @@ function Open({ sheet }: { sheet: Data }) {
 
           {clip && (
             <div className="panel score">
-              <Tools model={model} player={player} ready={ready} flags={flags} own={own} chosen={chosen} placing={placing} problem={report?.problems[0]} onFlag={setFlag} onPlacing={startPlacing}>
+              <Tools model={model} player={player} ready={ready} flags={flags} own={own} chosen={chosen} placing={placing} problem={unreadable(sheet.work.unreadable) ?? report?.problems[0]} onFlag={setFlag} onPlacing={startPlacing}>
                 {picker}
               </Tools>
               {ready ? (

@@ -26,6 +26,7 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
   const [n, setN] = useState(0);
   const [playing, setPlaying] = useState(false);
   const [t, setT] = useState(0);
+  const wanted = useRef(0);
   const [trouble, setTrouble] = useState("");
   const audio = useRef<HTMLAudioElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -91,8 +92,9 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
     drawn.current = "";
     if (!chapter) return;
     const a = audio.current!;
+    wanted.current = chapter.starts;
     const begin = () => {
-      a.currentTime = chapter.starts;
+      a.currentTime = wanted.current;
       if (playing) void a.play().catch((e: Error) => (setPlaying(false), setTrouble(e.message)));
     };
     a.src = voice(chapter.id);
@@ -140,6 +142,8 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
   };
   const seek = (time: number) => {
     const a = audio.current!;
+    // A voice that is not loaded yet begins there, too.
+    wanted.current = time;
     a.currentTime = time;
     show(time);
   };

@@ -1,0 +1,72 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+
+	"neokinema/e2e/house"
+)
+
+// A colleague comes into a team by a letter, may do less, and is out again at once; a
+// forgotten password comes back the same way.
+func TestColleaguesOnScreen(t *testing.T) {
+	c := h.Coach(t)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Open(h.URL+"/team", "[data-testid=accounts]")
+	mail := "second-" + c.User.ID.String()[:8] + "@club.example"
+	s.See("input[name=invite]").MustInput(mail)
+	s.See("select[aria-label='Invite as']").MustSelect("assistant")
+	s.Button("^Invite$")
+	s.Says("A letter is on its way to " + mail)
+
+	a := h.Screen(t, browser, nil)
+	defer a.Done()
+	letter := func() {
+		t.Helper()
+		a.Open(h.URL+"/letters", "[data-testid=letter]")
+		a.Until(func() bool {
+			return a.MustEval(`mail => [...document.querySelectorAll("[data-testid=letter]")].some(l => l.textContent.includes("to " + mail))`, mail).Bool()
+		}, "the letter to "+mail)
+		a.MustEval(`mail => [...document.querySelectorAll("[data-testid=letter]")].find(l => l.textContent.includes("to " + mail)).querySelector("a").click()`, mail)
+	}
+	letter()
+	a.Says("as an assistant")
+	a.See("input[name=name]").MustInput("Second Pair of Eyes")
+	a.See("input[name=password]").MustInput("1234567890")
+	a.Button("Make my account")
+	a.Says("guessed soon")
+	a.See("input[name=password]").MustSelectAllText().MustInput(house.Password)
+	a.Button("Make my account")
+	a.Says("No attempt yet")
+	a.Open(h.URL+"/team", "[data-testid=own]")
+	a.Says("Second Pair of Eyes")
+	if text := a.Text(); strings.Contains(text, "Who came in") || strings.Contains(text, "export the team") || strings.Contains(text, "delete the team") {
+		t.Errorf("an assistant is shown what is not an assistant's: %.400s", text)
+	}
+
+	// Signed out, the password forgotten, and back by a letter.
+	a.Button("^sign out$")
+	a.Button("Forgotten the password")
+	a.See("input[name=email]").MustInput(mail)
+	a.Button("Send me a letter")
+	a.Says("a letter with a link is on its way")
+	a.Open(h.URL+"/letters", "[data-testid=letter]")
+	a.Until(func() bool {
+		return a.MustEval(`mail => [...document.querySelectorAll("[data-testid=letter]")].some(l => l.textContent.includes("to " + mail) && l.textContent.includes("new password"))`, mail).Bool()
+	}, "the letter with the way back")
+	letter()
+	a.See("input[name=password]").MustInput("four quite other words")
+	a.Button("Set it and sign in")
+	a.Says("No attempt yet")
+
+	// What happened stands in the audit, and removed is removed.
+	s.MustReload()
+	s.Says("joined by an invitation")
+	s.Says("set a new password by a link")
+	s.Button("^remove$")
+	s.Button("^really remove$")
+	s.Until(func() bool { return !strings.Contains(s.Text(), mail+", seen") }, "the account is gone")
+	a.MustReload()
+	a.Says("Sign in")
+}
