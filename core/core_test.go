@@ -4,6 +4,7 @@ import (
 	"go/build"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 )
@@ -63,5 +64,48 @@ func TestImportsRunDownward(t *testing.T) {
 				t.Errorf("internal/%s imports internal/%s", name, other)
 			}
 		}
+	}
+}
+
+// TestWorkIsGuarded: a goroutine that panics ends the process with everybody's work, so
+// the server starts them in one place that recovers.
+func TestWorkIsGuarded(t *testing.T) {
+	bare := regexp.MustCompile(`(?m)^\s*go (func\b|[a-zA-Z_.]+\()`)
+	looked := 0
+	err := filepath.WalkDir(filepath.Join("..", "internal"), func(path string, d os.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return err
+		}
+		looked++
+		raw, err := os.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		// The guard itself, and the demo's database, whose child needs a thread of its own.
+		if at := filepath.Base(filepath.Dir(path)); at != "guard" && at != "pglocal" && bare.Match(raw) {
+			t.Errorf("%s starts a goroutine by itself; use internal/guard", path)
+		}
+		return nil
+	})
+	if err != nil || looked < 60 {
+		t.Fatalf("%d files: %v", looked, err)
+	}
+}
+
+// TestOnePlaceRunsTheTools: nothing of the server but internal/media runs ffmpeg.
+func TestOnePlaceRunsTheTools(t *testing.T) {
+	allowed := map[string]bool{"media": true, "pglocal": true, "backup": true}
+	err := filepath.WalkDir(filepath.Join("..", "internal"), func(path string, d os.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") || allowed[filepath.Base(filepath.Dir(path))] {
+			return err
+		}
+		raw, err := os.ReadFile(path)
+		if err == nil && strings.Contains(string(raw), `"os/exec"`) {
+			t.Errorf("%s runs programs", path)
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
 	}
 }

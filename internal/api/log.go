@@ -162,13 +162,21 @@ func (s *server) teamFiles(g *echo.Group) {
 		return s.Archive.Write(c.Request().Context(), c.Response(), u, time.Now())
 	})
 	g.POST("/team/import", func(c *echo.Context) error {
+		ctx := c.Request().Context()
+		// What would be refused in the end is refused before it is sent.
+		if err := s.Store.Empty(ctx, who(ctx).TeamID); err != nil {
+			return err
+		}
+		if err := s.Intake.Room(max(0, c.Request().ContentLength)); err != nil {
+			return err
+		}
 		f, err := os.CreateTemp(s.Scratch, "archive-*.zip")
 		if err != nil {
 			return err
 		}
 		defer os.Remove(f.Name())
 		defer f.Close()
-		n, err := io.Copy(f, http.MaxBytesReader(c.Response(), c.Request().Body, largestArchive))
+		n, err := s.receive(f, http.MaxBytesReader(c.Response(), c.Request().Body, largestArchive))
 		var large *http.MaxBytesError
 		if errors.As(err, &large) {
 			return problem.New(problem.TooLarge, "This archive is larger than 64 GB.")
@@ -176,12 +184,29 @@ func (s *server) teamFiles(g *echo.Group) {
 		if err != nil {
 			return err
 		}
-		got, err := s.Archive.Read(c.Request().Context(), who(c.Request().Context()), f, n)
+		got, err := s.Archive.Read(ctx, who(ctx), f, n)
 		if err != nil {
 			return err
 		}
 		return c.JSON(http.StatusOK, got)
 	})
+}
+
+// receive writes what comes to a file while the disk has room.
+func (s *server) receive(to io.Writer, from io.Reader) (n int64, err error) {
+	const piece = 256 << 20
+	for {
+		got, err := io.CopyN(to, from, piece)
+		if n += got; errors.Is(err, io.EOF) {
+			return n, nil
+		}
+		if err != nil {
+			return n, err
+		}
+		if err := s.Intake.Room(piece); err != nil {
+			return n, err
+		}
+	}
 }
 
 func (s *server) marks(c *echo.Context, athlete uuid.UUID) error {

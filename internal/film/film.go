@@ -167,7 +167,11 @@ func (w *drawer) Work(ctx context.Context, job *river.Job[args]) error {
 		return err
 	}
 	start := time.Now()
-	size, err := s.draw(ctx, f)
+	var size int64
+	err = guard.Do(func() (err error) {
+		size, err = s.draw(ctx, f)
+		return err
+	})
 	switch {
 	case err == nil:
 		s.log.Info("film drawn", "film", f.ID, "kind", f.Kind, "took", time.Since(start))

@@ -17,6 +17,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"neokinema/core/clock"
+	"neokinema/internal/guard"
 	"neokinema/internal/media"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
@@ -56,7 +57,7 @@ func (w *importer) Work(ctx context.Context, job *river.Job[importArgs]) error {
 		return err
 	}
 	start := time.Now()
-	err = s.importClip(ctx, &c)
+	err = guard.Do(func() error { return s.importClip(ctx, &c) })
 	switch {
 	case err == nil:
 		s.log.Info("clip imported", "clip", c.ID, "frames", len(c.Stamps), "took", time.Since(start))
