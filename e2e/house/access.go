@@ -107,6 +107,9 @@ func (c *Client) Colleague(h *House, role store.Role) *Client {
 // SignIn signs a client in that has an account.
 func (c *Client) SignIn() {
 	c.T.Helper()
+	if c.HTTP.Transport == nil {
+		c.elsewhere()
+	}
 	c.Do("POST", "/api/sign-in", map[string]string{"email": c.User.Email, "password": Password}, http.StatusOK, nil)
 }
 

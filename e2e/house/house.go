@@ -11,6 +11,7 @@ import (
 	"io"
 	"io/fs"
 	"log/slog"
+	"net"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
@@ -97,6 +98,18 @@ type Client struct {
 	User store.User
 	// Guest is the path of a link ("shared/…/") under which a guest uploads.
 	Guest string
+	// Address is where it comes from: each signed-in client has its own, or their tries to
+	// sign in would count together.
+	Address string
+}
+
+// elsewhere lets a client come from an address of its own; all of 127.0.0.0/8 is this
+// machine.
+func (c *Client) elsewhere() {
+	n := teams.Add(1)
+	c.Address = fmt.Sprintf("127.%d.%d.%d", 1+(n>>15)&0x3f, (n>>7)&0xff, 1+n&0x7f)
+	from := &net.Dialer{LocalAddr: &net.TCPAddr{IP: net.ParseIP(c.Address)}}
+	c.HTTP.Transport = &http.Transport{DialContext: from.DialContext, MaxIdleConns: 4, IdleConnTimeout: 5 * time.Second}
 }
 
 // Coach makes a team of its own and signs its coach in.
@@ -107,6 +120,7 @@ func (h *House) Coach(t testing.TB) *Client {
 		t.Fatal(err)
 	}
 	c := &Client{T: t, HTTP: &http.Client{Jar: jar}, URL: h.URL}
+	c.elsewhere()
 	n := teams.Add(1)
 	mail := fmt.Sprintf("coach%d@club.example", n)
 	// Straight to the service: the limit on new teams is tested elsewhere.
