@@ -395,8 +395,8 @@ func TestDeletionDuringAnImport(t *testing.T) {
 		var clip store.Clip
 		for clip.State != "importing" || clip.Progress < 0.1 {
 			c.Do("GET", "/api/clips/"+id.String(), nil, 200, &clip)
-			if clip.State == "ready" {
-				t.Fatal("the import was over before anything could be deleted")
+			if clip.State == "ready" || clip.State == "failed" {
+				t.Fatalf("the import was over (%s %s) before anything could be deleted", clip.State, clip.Problem)
 			}
 		}
 		var d store.Deletion
