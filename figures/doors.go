@@ -22,6 +22,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"golang.org/x/sync/errgroup"
 
 	"neokinema/e2e/house"
 	"neokinema/internal/archive"
@@ -638,20 +639,20 @@ func (l *Lab) load() (loaded, error) {
 	for _, kind := range names {
 		c := &coachAt{attempt: crowd.tries[0]}
 		kinds[kind](0, c)
+		before, asked := cpu(p.cmd.Process.Pid)+cpu(p.db.PID), loadMeasure
 		if kind == "still" {
-			// Pictures that nobody has asked for yet; each is asked for eight times, as a
-			// page's stills are by those who open it.
-			kinds[kind] = func(n int, _ *coachAt) int {
-				return p.ask("GET", fmt.Sprintf("/api/clips/%s/frames/%d?width=640", crowd.clip, 100+n%(loadMeasure/8)), nil, nil)
+			var err error
+			if asked, err = p.pages(crowd.clip); err != nil {
+				return out, err
+			}
+		} else {
+			for n := range loadMeasure {
+				if s := kinds[kind](n, c); s != http.StatusOK {
+					return out, fmt.Errorf("%s alone: %d", kind, s)
+				}
 			}
 		}
-		before := cpu(p.cmd.Process.Pid) + cpu(p.db.PID)
-		for n := range loadMeasure {
-			if s := kinds[kind](n, c); s != http.StatusOK {
-				return out, fmt.Errorf("%s alone: %d", kind, s)
-			}
-		}
-		out.cpu[kind] = (cpu(p.cmd.Process.Pid) + cpu(p.db.PID) - before) / loadMeasure
+		out.cpu[kind] = (cpu(p.cmd.Process.Pid) + cpu(p.db.PID) - before) / float64(asked)
 	}
 	// The queue is kept while nothing in it changes: what it takes after a change is told
 	// beside it.
@@ -670,6 +671,44 @@ func (l *Lab) load() (loaded, error) {
 	fmt.Fprintf(os.Stderr, "  the queue after a change: %.1f ms\n", (cpu(p.cmd.Process.Pid)+cpu(p.db.PID)-before)/(loadMeasure/4))
 	l.loaded = &out
 	return out, nil
+}
+
+// How pages with stills are opened: so many pages that nobody has opened yet, of so many
+// stills each, so often each. The last is a guess: a coach in the queue, on the Bench, and
+// sending; the athlete, on some days; both beside the next attempt.
+const (
+	loadPages  = 4
+	loadStills = 8
+	loadOpened = 8
+)
+
+// pages asks for stills as browsers do that open pages, at most six at once, and tells how
+// many it asked for.
+func (p *plant) pages(clip uuid.UUID) (asked int, err error) {
+	for page := range loadPages {
+		for open := range loadOpened {
+			before := cpu(p.cmd.Process.Pid)
+			var group errgroup.Group
+			group.SetLimit(6)
+			for k := range loadStills {
+				frame := 60 + 40*page + 5*k
+				group.Go(func() error {
+					if s := p.ask("GET", fmt.Sprintf("/api/clips/%s/frames/%d?width=640", clip, frame), nil, nil); s != http.StatusOK {
+						return fmt.Errorf("still %d alone: %d", frame, s)
+					}
+					return nil
+				})
+				asked++
+			}
+			if err := group.Wait(); err != nil {
+				return asked, err
+			}
+			if open == 0 {
+				fmt.Fprintf(os.Stderr, "  a still that nobody has asked for yet: %.1f ms\n", (cpu(p.cmd.Process.Pid)-before)/loadStills)
+			}
+		}
+	}
+	return asked, nil
 }
 
 // coachAt edits one attempt.

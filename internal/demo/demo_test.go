@@ -239,11 +239,11 @@ func TestShippedClipsAreTheTruths(t *testing.T) {
 						t.Fatalf("%d frames, the truth has %d (%v); run ./neo clips", len(stamps), len(scene.Truth.Frames), err)
 					}
 					frame := len(stamps) / 2
-					still, err := media.Still(t.Context(), path, stamps, frame, 0)
+					stills, err := media.Stills(t.Context(), path, stamps, []int{frame}, 0, dir)
 					if err != nil {
 						t.Fatal(err)
 					}
-					img, err := jpeg.Decode(bytes.NewReader(still))
+					img, err := jpeg.Decode(bytes.NewReader(stills[0]))
 					if err != nil {
 						t.Fatal(err)
 					}

@@ -10,7 +10,6 @@ import (
 	"log/slog"
 	"math"
 	"os"
-	"runtime"
 	"slices"
 	"time"
 
@@ -34,7 +33,7 @@ type Service struct {
 	uploads string
 	work    string
 	log     *slog.Logger
-	stills  *line
+	stills  *drawer
 	stop    []func()
 }
 
@@ -51,7 +50,7 @@ type Options struct {
 
 // New makes the intake. Call Run to work on imports.
 func New(s *store.Store, shelf *Shelf, o Options) (*Service, error) {
-	i := &Service{store: s, shelf: shelf, uploads: o.Uploads, work: o.Work, log: o.Log, stills: newLine(runtime.NumCPU(), stillsWaiting)}
+	i := &Service{store: s, shelf: shelf, uploads: o.Uploads, work: o.Work, log: o.Log, stills: newDrawer(o.Work)}
 	if err := os.MkdirAll(i.uploads, 0o700); err != nil {
 		return nil, err
 	}
@@ -258,12 +257,7 @@ func (s *Service) Still(ctx context.Context, c store.Clip, frame, width int) ([]
 		return nil, problem.New(problem.Invalid, "Frame %d lies outside this clip of %d frames.", frame, len(c.Stamps))
 	}
 	file, err := s.shelf.stills.File(ctx, fmt.Sprintf("%s/%d-%d.jpg", c.ID, frame, width), func(ctx context.Context, to string) error {
-		leave, err := s.stills.enter(ctx)
-		if err != nil {
-			return err
-		}
-		defer leave()
-		raw, err := media.Still(ctx, path, c.Stamps, frame, width)
+		raw, err := s.stills.still(ctx, path, c, frame, width)
 		if err != nil {
 			return err
 		}

@@ -7,6 +7,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"syscall"
@@ -120,17 +121,23 @@ func TestStillsAtBothEndsAndBeyond(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for f := range p.Stamps {
-		raw, err := media.Still(context.Background(), proxy, p.Stamps, f, 0)
+	backwards := make([]int, len(p.Stamps))
+	for k := range backwards {
+		backwards[k] = len(p.Stamps) - 1 - k
+	}
+	for batch := range slices.Chunk(backwards, 7) {
+		all, err := media.Stills(context.Background(), proxy, p.Stamps, batch, 0, t.TempDir())
 		if err != nil {
 			t.Fatal(err)
 		}
-		if n, err := house.ReadJPEG(raw, 320); err != nil || n != f {
-			t.Errorf("still %d shows %d (%v)", f, n, err)
+		for k, f := range batch {
+			if n, err := house.ReadJPEG(all[k], 320); err != nil || n != f {
+				t.Errorf("still %d shows %d (%v)", f, n, err)
+			}
 		}
 	}
 	for _, f := range []int{-1, 40} {
-		if _, err := media.Still(context.Background(), proxy, p.Stamps, f, 0); err == nil {
+		if _, err := media.Stills(context.Background(), proxy, p.Stamps, []int{3, f}, 0, t.TempDir()); err == nil {
 			t.Errorf("frame %d was handed out", f)
 		}
 	}

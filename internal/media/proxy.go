@@ -3,9 +3,11 @@ package media
 import (
 	"bufio"
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"os"
+	"path/filepath"
 	"sort"
 	"strconv"
 	"strings"
@@ -129,36 +131,71 @@ func Stamps(ctx context.Context, path string) ([]int64, error) {
 	return stamps, nil
 }
 
-// Still is one frame of a proxy as JPEG, by frame number. width 0 keeps the size.
-func Still(ctx context.Context, proxy string, stamps []int64, frame, width int) ([]byte, error) {
-	if frame < 0 || frame >= len(stamps) {
-		return nil, fmt.Errorf("frame %d lies outside the clip of %d frames", frame, len(stamps))
+// Stills are frames of a proxy as JPEG, by frame number, in the order asked for; width 0
+// keeps the size; one that the file does not have is nil. One run of the tool draws them
+// all, into a folder of its own under dir.
+func Stills(ctx context.Context, proxy string, stamps []int64, frames []int, width int, dir string) ([][]byte, error) {
+	if len(frames) == 0 {
+		return nil, nil
 	}
-	// Seeking drops what comes before the given time: half way between the two
-	// frames is safe from rounding on both sides.
-	var seek []string
-	if frame > 0 {
-		seek = []string{"-ss", fmt.Sprintf("%.6f", float64(stamps[frame]+stamps[frame-1])/2/clock.TickRate)}
+	c := newCall(ctx, "ffmpeg", quickTime)
+	for _, f := range frames {
+		if f < 0 || f >= len(stamps) {
+			c.close()
+			return nil, fmt.Errorf("frame %d lies outside the clip of %d frames", f, len(stamps))
+		}
+		// Seeking drops what comes before the given time: half way between the two
+		// frames is safe from rounding on both sides.
+		seek := []string{"-threads", "1"}
+		if f > 0 {
+			seek = append(seek, "-ss", fmt.Sprintf("%.6f", float64(stamps[f]+stamps[f-1])/2/clock.TickRate))
+		}
+		if err := c.input(proxy, seek...); err != nil {
+			c.close()
+			return nil, err
+		}
 	}
-	return jpeg(ctx, width, proxy, seek...)
+	folder, err := os.MkdirTemp(dir, "stills-")
+	if err != nil {
+		c.close()
+		return nil, err
+	}
+	defer os.RemoveAll(folder)
+	name := func(k int) string { return filepath.Join(folder, strconv.Itoa(k)+".jpg") }
+	for k := range frames {
+		c.add("-map", fmt.Sprintf("%d:V:0", k)).add(asJPEG(width)...).add(name(k))
+	}
+	if _, err := c.output(); err != nil {
+		return nil, err
+	}
+	out := make([][]byte, len(frames))
+	for k := range frames {
+		raw, err := os.ReadFile(name(k))
+		if err != nil && !errors.Is(err, os.ErrNotExist) {
+			return nil, err
+		}
+		out[k] = raw
+	}
+	return out, nil
+}
+
+// asJPEG are the options of an output that is one picture.
+func asJPEG(width int) []string {
+	o := []string{"-frames:v", "1", "-threads", "1"}
+	if width > 0 {
+		o = append(o, "-vf", fmt.Sprintf("scale='min(%d,iw)':-2,setsar=1", width))
+	}
+	return append(o, "-f", "image2", "-c:v", "mjpeg", "-q:v", "2", "-pix_fmt", "yuvj420p")
 }
 
 // FirstStill is the first frame of any clip as JPEG, upright.
 func FirstStill(ctx context.Context, path string, width int) ([]byte, error) {
-	return jpeg(ctx, width, path)
-}
-
-func jpeg(ctx context.Context, width int, path string, before ...string) ([]byte, error) {
 	c := newCall(ctx, "ffmpeg", quickTime)
-	if err := c.input(path, before...); err != nil {
+	if err := c.input(path); err != nil {
 		c.close()
 		return nil, err
 	}
-	c.add("-map", "0:V:0", "-frames:v", "1")
-	if width > 0 {
-		c.add("-vf", fmt.Sprintf("scale='min(%d,iw)':-2,setsar=1", width))
-	}
-	out, err := c.add("-f", "image2", "-c:v", "mjpeg", "-q:v", "2", "-pix_fmt", "yuvj420p", "pipe:1").output()
+	out, err := c.add("-map", "0:V:0").add(asJPEG(width)...).add("pipe:1").output()
 	if err != nil {
 		return nil, err
 	}

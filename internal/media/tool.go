@@ -188,7 +188,9 @@ func (c *call) cmd() (*exec.Cmd, *bytes.Buffer) {
 	attr.Pdeathsig = syscall.SIGKILL
 	cmd.SysProcAttr = &attr
 	cmd.ExtraFiles = c.files
-	cmd.Env = append(os.Environ(), "MALLOC_ARENA_MAX=2") // or each thread reserves address room
+	// Else each thread reserves address room, and a library of Debian's ffmpeg that
+	// nothing here uses starts threads that spin.
+	cmd.Env = append(os.Environ(), "MALLOC_ARENA_MAX=2", "OPENBLAS_NUM_THREADS=1", "OMP_NUM_THREADS=1")
 	said := &bytes.Buffer{}
 	cmd.Stderr = &tail{buf: said, max: 8 << 10}
 	c.begun, c.went = true, true
