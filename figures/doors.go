@@ -639,7 +639,7 @@ func (l *Lab) load() (loaded, error) {
 	for _, kind := range names {
 		c := &coachAt{attempt: crowd.tries[0]}
 		kinds[kind](0, c)
-		before, asked := cpu(p.cmd.Process.Pid)+cpu(p.db.PID), loadMeasure
+		server, database, asked := cpu(p.cmd.Process.Pid), cpu(p.db.PID), loadMeasure
 		if kind == "still" {
 			var err error
 			if asked, err = p.pages(crowd.clip); err != nil {
@@ -652,7 +652,9 @@ func (l *Lab) load() (loaded, error) {
 				}
 			}
 		}
-		out.cpu[kind] = (cpu(p.cmd.Process.Pid) + cpu(p.db.PID) - before) / float64(asked)
+		server, database = cpu(p.cmd.Process.Pid)-server, cpu(p.db.PID)-database
+		fmt.Fprintf(os.Stderr, "  %s: server %.1f ms, database %.1f ms\n", kind, server/float64(asked), database/float64(asked))
+		out.cpu[kind] = (server + database) / float64(asked)
 	}
 	// The queue is kept while nothing in it changes: what it takes after a change is told
 	// beside it.

@@ -205,7 +205,7 @@ func (s *Store) Earlier(ctx context.Context, team uuid.UUID, a Attempt) (Attempt
 func (s *Store) RefusedBefore(ctx context.Context, team uuid.UUID, a Attempt) ([]string, error) {
 	return many[string](ctx, s.DB, `SELECT key FROM (
 			SELECT DISTINCT ON (w.key) w.key, w.value FROM work_items w JOIN attempts o ON o.id = w.attempt_id
-			WHERE o.team_id = $1 AND o.athlete_id = $2 AND o.event = $3 AND o.id <> $4 AND w.kind = 'finding'
+			WHERE w.team_id = $1 AND o.team_id = $1 AND o.athlete_id = $2 AND o.event = $3 AND o.id <> $4 AND w.kind = 'finding'
 			ORDER BY w.key, o.done_on DESC, o.created_at DESC) last
 		WHERE value = '"refused"'::jsonb ORDER BY key`, team, a.AthleteID, a.Event, a.ID)
 }

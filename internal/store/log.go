@@ -22,7 +22,8 @@ type LogRow struct {
 }
 
 // Log lists an athlete's attempts in the order in which they were done. Engine is
-// part of the stamp of what is computed of them.
+// part of the stamp of what is computed of them. Time stamps of frames, which are long, come
+// with the state and the sum of the file.
 func (s *Store) Log(ctx context.Context, team, athlete uuid.UUID, engine string) ([]LogRow, error) {
 	return many[LogRow](ctx, s.DB, `
 		WITH list AS (
@@ -33,7 +34,7 @@ func (s *Store) Log(ctx context.Context, team, athlete uuid.UUID, engine string)
 				(SELECT w.value FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'course' AND w.key = 'main') AS course,
 				COALESCE((SELECT w.value #>> '{}' FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'eye' AND w.key = 'main'), '') AS eye,
 				revision > 0 AS worked,
-				md5($3 || attempts::text || ath::text || COALESCE((SELECT string_agg(md5(c::text), '' ORDER BY c.id) FROM clips c WHERE c.attempt_id = attempts.id), '')) AS stamp
+				md5($3 || attempts::text || ath::text || COALESCE((SELECT string_agg((c.id, c.name, c.state, c.problem, c.sha256, c.width, c.height, c.proxy_scale, c.capture_rate, c.rate_from, c.view, c.direction, c.taken_at, c.camera, c.stands)::text, '' ORDER BY c.id) FROM clips c WHERE c.attempt_id = attempts.id), '')) AS stamp
 			FROM attempts JOIN athletes ath ON ath.id = athlete_id
 			WHERE attempts.team_id = $1 AND athlete_id = $2)
 		SELECT list.*, sm.value AS kept FROM list LEFT JOIN summaries sm ON sm.attempt_id = list.id AND sm.stamp = list.stamp

@@ -10,7 +10,7 @@ import (
 	"neokinema/internal/pglocal"
 )
 
-// The newest step goes back and comes again, and a team's stamp follows just what its
+// The newest steps go back and come again, and a team's stamp follows just what its
 // queue shows.
 func TestMigrationsGoBack(t *testing.T) {
 	ctx := context.Background()
@@ -40,7 +40,7 @@ func TestMigrationsGoBack(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := p.Down(ctx); err != nil {
+	if _, err := p.DownTo(ctx, 6); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := p.Up(ctx); err != nil {
