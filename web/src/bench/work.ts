@@ -95,7 +95,8 @@ export function useWork(sheet: Sheet) {
     if (sending.current || !queue.current.length) return;
     sending.current = true;
     clearTimeout(timer.current);
-    setSaving((s) => (s.state === "kept" ? s : { state: "saving" }));
+    // What a coach was told of a change that is lost stays until it is read.
+    setSaving((s) => (s.state === "kept" ? s : { ...s, state: "saving" }));
     const path = { params: { path: { id } } };
     let wait = 0;
     try {
@@ -103,7 +104,8 @@ export function useWork(sheet: Sheet) {
       const saved = await ask(client.POST("/attempts/{id}/edits", { ...path, body: { base: base.current.revision, edits: first.edits, join: first.join } }));
       base.current = { ...first.edits.reduce(apply, base.current), ...saved };
       queue.current.shift();
-      setSaving({ state: queue.current.length ? "saving" : "saved" });
+      const state = queue.current.length ? "saving" : "saved";
+      setSaving((s) => (s.state === "kept" ? { state } : { ...s, state }));
     } catch (e) {
       const f = e as Failure;
       if (f.kind === "newer_work") {

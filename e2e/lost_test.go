@@ -1,0 +1,160 @@
+package e2e
+
+import (
+	"net/http"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync/atomic"
+	"testing"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+
+	"neokinema/e2e/house"
+)
+
+// answer lets the first calls of one method to addresses that match end with statuses of
+// a proxy or a broken server, and all others through. It tells how many were asked.
+func answer(s *house.Screen, pattern, method string, statuses []int, body string, only func(*rod.Hijack) bool) *atomic.Int64 {
+	var asked atomic.Int64
+	router := s.HijackRequests()
+	router.MustAdd(pattern, func(c *rod.Hijack) {
+		if c.Request.Method() != method || only != nil && !only(c) {
+			c.ContinueRequest(&proto.FetchContinueRequest{})
+			return
+		}
+		n := int(asked.Add(1)) - 1
+		if n >= len(statuses) {
+			c.ContinueRequest(&proto.FetchContinueRequest{})
+			return
+		}
+		c.Response.Payload().ResponseCode = statuses[n]
+		c.Response.SetHeader("Content-Type", "application/json").SetBody(body)
+	})
+	go router.Run()
+	s.T.Cleanup(func() { _ = router.Stop() })
+	return &asked
+}
+
+// hurry makes the page wait a tenth of what it would between tries.
+func hurry(s *house.Screen) {
+	s.MustEvalOnNewDocument(`const wait = window.setTimeout; window.setTimeout = (f, ms, ...a) => wait(f, ms >= 1000 ? ms / 10 : ms, ...a)`)
+}
+
+// TestUploadGoesOnThroughAProxy: while the server restarts its proxy answers for it; the
+// upload goes on by itself, and a disk without room is told.
+func TestUploadGoesOnThroughAProxy(t *testing.T) {
+	dir := t.TempDir()
+	film := func(n int) string {
+		path := filepath.Join(dir, "n.mp4")
+		if err := (house.Numbered{Width: 640, Height: 360, Frames: n, Rate: 30}).Make(path); err != nil {
+			t.Fatal(err)
+		}
+		return path
+	}
+	page := "<html><h1>502 Bad Gateway</h1></html>"
+
+	c := h.Coach(t)
+	at := c.Attempt()
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	hurry(s)
+	pieces := answer(s, "*/api/uploads/*", http.MethodPatch, []int{502, 503, 504}, page, nil)
+	s.Open(h.URL+"/attempt/"+at.ID.String(), "[data-testid=files]")
+	s.See("[data-testid=files]").MustSetFiles(film(20))
+	s.See("canvas[data-frame]")
+	if clips := sheet(c, at.ID.String()).Clips; len(clips) != 1 || len(clips[0].Stamps) != 20 {
+		t.Errorf("%d clips", len(clips))
+	}
+	if n := pieces.Load(); n < 4 {
+		t.Errorf("%d pieces were sent, three of them in vain", n)
+	}
+
+	other := h.Screen(t, browser, c)
+	defer other.Done()
+	hurry(other)
+	full := answer(other, "*/api/uploads/*", http.MethodPatch, slices.Repeat([]int{507}, 9), "no_room: The disk of the server is full.", nil)
+	other.Open(h.URL+"/attempt/"+c.AttemptOf(at.AthleteID).ID.String(), "[data-testid=files]")
+	other.See("[data-testid=files]").MustSetFiles(film(21))
+	other.Says("The disk of the server is full.")
+	if n := full.Load(); n != 1 {
+		t.Errorf("a full disk was tried %d times", n)
+	}
+}
+
+// TestOneChangeTheServerFailsOn is set aside in words; what comes behind it is saved.
+func TestOneChangeTheServerFailsOn(t *testing.T) {
+	c, at, clip := worked(t)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	hurry(s)
+	broken := answer(s, "*/api/attempts/*/edits", http.MethodPost, slices.Repeat([]int{500}, 99), `{"kind":"internal","message":"Something went wrong on the server."}`, func(h *rod.Hijack) bool {
+		return strings.Contains(h.Request.Body(), `"key":"set"`)
+	})
+	s.Bench(h, at.ID)
+	s.Jump(5)
+	s.Keyboard.MustType(input.KeyF) // set
+	s.Says("kept here, not saved yet")
+	s.Jump(9)
+	s.Keyboard.MustType(input.KeyF) // first movement
+	s.Says("fails on one of your changes, which is left out")
+	s.Until(func() bool { return flags(c, at.ID, clip)["move"] == 9 }, "what came behind it is saved")
+	if f := flags(c, at.ID, clip); f["set"] != 0 {
+		t.Errorf("flags %v", f)
+	}
+	if n := broken.Load(); n != 4 {
+		t.Errorf("it was tried %d times", n)
+	}
+	s.Bench(h, at.ID)
+	if kept := s.MustEval(`k => localStorage.getItem(k)`, "neo.pending."+at.ID.String()); !kept.Nil() {
+		t.Errorf("the browser still keeps %v", kept)
+	}
+}
+
+// TestAVoiceWaitsInTheBrowser: a talk that cannot be stored, for whatever passes, outlives
+// the tab and is stored at the next visit.
+func TestAVoiceWaitsInTheBrowser(t *testing.T) {
+	for _, status := range []struct {
+		code int
+		body string
+	}{
+		{500, `{"kind":"internal","message":"Something went wrong on the server."}`},
+		{502, "<html>Bad Gateway</html>"},
+		{507, `{"kind":"no_room","message":"The disk of the server is full."}`},
+		{429, `{"kind":"too_many","message":"That was often."}`},
+		{401, `{"kind":"signed_out","message":"Sign in first."}`},
+	} {
+		t.Run(http.StatusText(status.code), func(t *testing.T) {
+			c, at, _ := worked(t)
+			s := h.Screen(t, browser, c)
+			defer s.Done()
+			answer(s, "*/api/attempts/*/chapters", http.MethodPost, []int{status.code}, status.body, nil)
+			s.Bench(h, at.ID)
+			s.Keyboard.MustType(input.KeyZ)
+			talks(s, "talking")
+			s.Jump(6)
+			pause(s, 400)
+			s.Keyboard.MustType(input.KeyZ)
+			s.Until(func() bool {
+				return s.MustEval(`async () => { const db = await new Promise(ok => { const r = indexedDB.open("neo-talk"); r.onsuccess = () => ok(r.result); });
+					const n = db.objectStoreNames.contains("waiting") ? await new Promise(ok => { const r = db.transaction("waiting").objectStore("waiting").count(); r.onsuccess = () => ok(r.result); }) : 0; db.close(); return n }`).Int() == 1
+			}, "the browser holds it")
+			next := s.Another(h)
+			defer next.Done()
+			// Closed for good: the question whether to leave would be answered with yes.
+			if _, err := (proto.TargetCloseTarget{TargetID: s.TargetID}).Call(s.Browser()); err != nil {
+				t.Fatal(err)
+			}
+			next.Bench(h, at.ID)
+			next.Says("was kept in this browser")
+			next.Button("^try again$")
+			next.Until(func() bool {
+				var list []struct{ Seconds float64 }
+				c.Do("GET", "/api/attempts/"+at.ID.String()+"/chapters", nil, 200, &list)
+				return len(list) == 1 && list[0].Seconds > 0.2
+			}, "it is stored")
+		})
+	}
+}
