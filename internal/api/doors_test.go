@@ -16,6 +16,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -502,6 +503,47 @@ func TestQuota(t *testing.T) {
 	}
 	if _, status := c.Begin(at.ID, "b.mp4", 200_000); status != 507 {
 		t.Errorf("what does not fit: %d", status)
+	}
+}
+
+// Uploads that are begun hold the room that they will take, until they are stopped.
+func TestBegunUploadsHoldTheirRoom(t *testing.T) {
+	var left atomic.Int64
+	left.Store(20 << 30)
+	own, end := house.Start(func(c *app.Config) {
+		c.Free = func(string) (int64, bool) { return left.Load(), true }
+	})
+	defer end()
+	c := own.Coach(t)
+	at := c.Attempt()
+	// A file takes three times its size: itself, what it becomes, and what lies in between.
+	var begun []string
+	for {
+		id, status := c.Begin(at.ID, "big.mp4", 2<<30)
+		if status != 201 {
+			if status != 507 {
+				t.Errorf("no room: %d", status)
+			}
+			break
+		}
+		if begun = append(begun, id); len(begun) > 20 {
+			break
+		}
+	}
+	if len(begun) != 7 {
+		t.Errorf("%d uploads of 2 GB were begun with 20 GB free", len(begun))
+	}
+	req, _ := http.NewRequest("DELETE", c.URL+"/api/uploads/"+begun[0], nil)
+	req.Header.Set("Tus-Resumable", "1.0.0")
+	if res, err := c.HTTP.Do(req); err != nil || res.StatusCode != 204 {
+		t.Fatal(res, err)
+	}
+	if _, status := c.Begin(at.ID, "big.mp4", 2<<30); status != 201 {
+		t.Errorf("after one was stopped: %d", status)
+	}
+	left.Store(100 << 20)
+	if _, status := c.Begin(at.ID, "small.mp4", 1000); status != 507 {
+		t.Errorf("on a full disk: %d", status)
 	}
 }
 

@@ -58,6 +58,8 @@ type Config struct {
 	// Limits that tests shorten; usual ones when zero.
 	ImportTime time.Duration // of one import
 	BodyTime   time.Duration // of a request's body
+	// Free is what the disk of a folder has left, for tests; asked of the system when nil.
+	Free func(folder string) (bytes int64, known bool)
 }
 
 // FromEnvironment reads the configuration of `neokinema serve`.
@@ -240,7 +242,7 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	if a.Account, err = account.New(a.Store, people); err != nil {
 		return a, err
 	}
-	if a.Intake, err = intake.New(a.Store, a.Shelf, intake.Options{Server: a.id, Uploads: c.Uploads, Work: work, Log: log, ImportTime: c.ImportTime}); err != nil {
+	if a.Intake, err = intake.New(a.Store, a.Shelf, intake.Options{Server: a.id, Uploads: c.Uploads, Work: work, Log: log, ImportTime: c.ImportTime, Free: c.Free}); err != nil {
 		return a, err
 	}
 	a.Bench = bench.New(a.Store)

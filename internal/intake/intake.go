@@ -34,6 +34,7 @@ type Service struct {
 	work    string
 	log     *slog.Logger
 	stills  *drawer
+	free    func(folder string) (bytes int64, known bool)
 	stop    []func()
 }
 
@@ -46,11 +47,16 @@ type Options struct {
 	// ImportTime is what one import may take; 25 minutes when zero. ffmpeg has limits of
 	// its own below it.
 	ImportTime time.Duration
+	// Free is what the disk of a folder has left; asked of the system when nil.
+	Free func(folder string) (bytes int64, known bool)
 }
 
 // New makes the intake. Call Run to work on imports.
 func New(s *store.Store, shelf *Shelf, o Options) (*Service, error) {
-	i := &Service{store: s, shelf: shelf, uploads: o.Uploads, work: o.Work, log: o.Log, stills: newDrawer(o.Work)}
+	i := &Service{store: s, shelf: shelf, uploads: o.Uploads, work: o.Work, log: o.Log, stills: newDrawer(o.Work), free: o.Free}
+	if i.free == nil {
+		i.free = free
+	}
 	if err := os.MkdirAll(i.uploads, 0o700); err != nil {
 		return nil, err
 	}

@@ -252,7 +252,7 @@ func (s *Service) uploadBegins(hook tus.HookEvent) (tus.HTTPResponse, tus.FileIn
 	if hook.Upload.Size == 0 {
 		return fail(problem.New(problem.Invalid, "This file is empty. Copy it from the phone again."))
 	}
-	if free, known := s.free(); known {
+	if free, known := s.free(s.uploads); known {
 		promised, err := s.promised(hook.Context)
 		if err != nil {
 			return fail(err)
@@ -271,10 +271,10 @@ func (s *Service) uploadBegins(hook tus.HookEvent) (tus.HTTPResponse, tus.FileIn
 	return tus.HTTPResponse{}, tus.FileInfoChanges{ID: u.ID.String()}, nil
 }
 
-// free is what the disk of uploads has left, bytes.
-func (s *Service) free() (bytes int64, known bool) {
+// free is what the disk of a folder has left, bytes.
+func free(folder string) (bytes int64, known bool) {
 	var disk syscall.Statfs_t
-	if err := syscall.Statfs(s.uploads, &disk); err != nil {
+	if err := syscall.Statfs(folder, &disk); err != nil {
 		return 0, false
 	}
 	return int64(disk.Bavail) * disk.Bsize, true
@@ -294,7 +294,7 @@ func (s *Service) promised(ctx context.Context) (sum int64, err error) {
 
 // Room refuses what would leave too little of the disk.
 func (s *Service) Room(bytes int64) error {
-	if free, known := s.free(); known && free < bytes+spareRoom {
+	if free, known := s.free(s.uploads); known && free < bytes+spareRoom {
 		return problem.New(problem.NoRoom, "The server has no room for this. Free some space, then try again.")
 	}
 	return nil

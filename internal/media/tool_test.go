@@ -91,6 +91,9 @@ func TestBrokenClocksAndCounts(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	if err := os.WriteFile(path+".whole.mp4", raw, 0o600); err != nil {
+		t.Fatal(err)
+	}
 	at := strings.Index(string(raw), "mdhd") + 16 // version, flags and two times before the clock
 	for name, clock := range map[string]string{"a clock of no ticks": "\x00\x00\x00\x00", "a clock of all ticks": "\xff\xff\xff\xff"} {
 		odd := append([]byte(nil), raw...)
@@ -109,5 +112,21 @@ func TestBrokenClocksAndCounts(t *testing.T) {
 		if err == nil && len(p.Stamps) < 2 {
 			t.Errorf("%s came in as %d pictures", name, len(p.Stamps))
 		}
+	}
+	avi := filepath.Join(dir, "a.avi")
+	if out, err := exec.Command("ffmpeg", "-loglevel", "error", "-i", path+".whole.mp4", "-c:v", "mjpeg", avi).CombinedOutput(); err != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	raw, err = os.ReadFile(avi)
+	if err != nil {
+		t.Fatal(err)
+	}
+	const length = 8 + 32 // of a stream's header, where it counts the frames
+	copy(raw[strings.Index(string(raw), "strh")+length:], "\xff\xff\xff\x7f")
+	if err := os.WriteFile(avi, raw, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if info, err := Probe(context.Background(), avi); err != nil || info.Frames != 0 || info.FileRate != 30 {
+		t.Errorf("a count that cannot be: %+v %v", info, err)
 	}
 }
