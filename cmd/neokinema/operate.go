@@ -89,7 +89,11 @@ func runCheck(ctx context.Context, _ []string) error {
 		if schemaErr == nil && have > known {
 			schemaErr = fmt.Errorf("schema %d was made by a newer program; this one knows %d", have, known)
 		}
-		say("database", schemaErr, fmt.Sprintf("answers; schema %d of %d (the next start brings it up to date)", have, known))
+		good := fmt.Sprintf("answers; schema %d", have)
+		if have < known {
+			good += fmt.Sprintf(", which the next start brings to %d", known)
+		}
+		say("database", schemaErr, good)
 		var now time.Time
 		err := s.DB.GetContext(ctx, &now, `SELECT now()`)
 		if off := time.Since(now); err == nil && (off > 5*time.Second || off < -5*time.Second) {

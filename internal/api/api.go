@@ -94,6 +94,10 @@ func New(p Parts) (http.Handler, error) {
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) { s.fail(w, r, store.Explain(err)) }
 
 	e := echo.NewWithConfig(echo.Config{Logger: p.Log, HTTPErrorHandler: func(c *echo.Context, err error) {
+		// What has begun to be answered, or was answered with this error, stays.
+		if r, unwrapErr := echo.UnwrapResponse(c.Response()); unwrapErr == nil && r.Committed {
+			return
+		}
 		s.fail(c.Response(), c.Request(), routing(err))
 	}})
 	// Addresses come from the connection; a header counts only when a trusted proxy
@@ -109,7 +113,8 @@ func New(p Parts) (http.Handler, error) {
 	e.Use(numbered)
 	e.Use(middleware.RequestLoggerWithConfig(middleware.RequestLoggerConfig{
 		LogStatus: true, LogMethod: true, LogURIPath: true, LogLatency: true,
-		Skipper: func(c *echo.Context) bool { return !strings.HasPrefix(c.Request().URL.Path, "/api/") },
+		HandleError: true, // or what is refused would be counted as broken
+		Skipper:     func(c *echo.Context) bool { return !strings.HasPrefix(c.Request().URL.Path, "/api/") },
 		LogValuesFunc: func(c *echo.Context, v middleware.RequestLoggerValues) error {
 			id, _ := c.Request().Context().Value(requestKey{}).(string)
 			p.Log.Info("request", "method", v.Method, "path", withoutSecret(v.URIPath), "status", v.Status, "took", v.Latency, "request", id)

@@ -504,6 +504,11 @@ func TestQuota(t *testing.T) {
 	if _, status := c.Begin(at.ID, "b.mp4", 200_000); status != 507 {
 		t.Errorf("what does not fit: %d", status)
 	}
+	clip := c.Imported(c.Upload(at.ID, "n.mp4", tiny(t), 1<<20))
+	var room store.Room
+	if c.Do("GET", "/api/team/room", nil, 200, &room); room.Quota != 1_000_000 || room.KeepDays != 0 || room.Used < clip.Bytes {
+		t.Errorf("the room of the team: %+v; a clip of %d bytes is in it", room, clip.Bytes)
+	}
 }
 
 // Uploads that are begun hold the room that they will take, until they are stopped.

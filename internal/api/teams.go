@@ -69,6 +69,9 @@ func (s *server) teams(api huma.API) {
 	register(s, api, "DELETE", "/team/invitations/{id}", "dropInvitation", "Take an invitation back", func(ctx context.Context, in *ByID) (*empty, error) {
 		return nil, s.Store.DropInvitation(ctx, who(ctx).TeamID, in.ID)
 	})
+	register(s, api, "GET", "/team/room", "room", "What the team's clips take, and how long they stay", func(ctx context.Context, _ *empty) (*bodyOf[store.Room], error) {
+		return answer(s.Store.Room(ctx, who(ctx).TeamID))
+	})
 	register(s, api, "GET", "/team/audit", "audit", "Who came in and what left the house, newest first", func(ctx context.Context, _ *empty) (*bodyOf[[]store.Event], error) {
 		return answer(s.Store.Audited(ctx, who(ctx).TeamID))
 	})

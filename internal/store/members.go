@@ -305,6 +305,18 @@ func (s *Store) Teams(ctx context.Context) ([]TeamRow, error) {
 		(SELECT COALESCE(sum(media_bytes), 0) FROM clips WHERE team_id = t.id) AS bytes FROM teams t ORDER BY lower(t.name), t.created_at`)
 }
 
+// Room is what a team's clips take and how long they stay; the operator sets the bounds.
+type Room struct {
+	Used     int64 `db:"used" json:"used" doc:"bytes"`
+	Quota    int64 `db:"quota_bytes" json:"quota" doc:"bytes; 0: no limit"`
+	KeepDays int   `db:"keep_days" json:"keep_days" doc:"days after which a clip goes by itself; 0: never"`
+}
+
+// Room tells a team its room.
+func (s *Store) Room(ctx context.Context, team uuid.UUID) (Room, error) {
+	return one[Room](ctx, s.DB, "team", `SELECT (SELECT COALESCE(sum(GREATEST(media_bytes, bytes)), 0) FROM clips WHERE team_id = teams.id) AS used, quota_bytes, keep_days FROM teams WHERE id = $1`, team)
+}
+
 // SetLimits sets a team's room for media (bytes, 0: no limit) and the days after which
 // its clips go by themselves (0: never).
 func (s *Store) SetLimits(ctx context.Context, team uuid.UUID, quota int64, keepDays int) error {

@@ -47,6 +47,7 @@ export const useLetters = (on: boolean) => useQuery({ queryKey: ["letters"], que
 
 export const useMembers = () => useQuery({ queryKey: ["members"], queryFn: () => ask(client.GET("/team/members")) });
 export const useInvitations = (on: boolean) => useQuery({ queryKey: ["invitations"], queryFn: () => ask(client.GET("/team/invitations")), enabled: on });
+export const useRoom = () => useQuery({ queryKey: ["room"], queryFn: () => ask(client.GET("/team/room")) });
 export const useAudit = (on: boolean) => useQuery({ queryKey: ["audit"], queryFn: () => ask(client.GET("/team/audit")), enabled: on });
 export const useSessions = () => useQuery({ queryKey: ["sessions"], queryFn: () => ask(client.GET("/me/sessions")) });
 export const useInviteColleague = () => useDo((body: { email: string; role: "coach" | "assistant" }) => ask(client.POST("/team/invitations", { body })), "invitations", "audit");

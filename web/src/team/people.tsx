@@ -135,9 +135,9 @@ export function Accounts({ me }: { me: User }) {
               invite.mutate(f, { onSuccess: () => setF({ ...f, email: "" }) });
             }}
           >
-            <Flex gap="8px">
+            <Flex gap="8px" wrap={{ base: "wrap", md: "nowrap" }}>
               <Input name="invite" type="email" placeholder="e-mail of a colleague" value={f.email} required onChange={(e) => setF({ ...f, email: e.target.value })} />
-              <NativeSelect.Root size="sm" w="120px">
+              <NativeSelect.Root size="sm" w="120px" flexShrink={0}>
                 <NativeSelect.Field h="32px" aria-label="Invite as" value={f.role} onChange={(e) => setF({ ...f, role: e.target.value as "coach" })}>
                   <option value="coach">coach</option>
                   <option value="assistant">assistant</option>

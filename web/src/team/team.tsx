@@ -1,13 +1,15 @@
 import { Box, Button, Flex, Grid, Input, Link, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link as To, useNavigate } from "react-router";
-import { useAthletes, useDeletions, useImportTeam, useKeepPhrase, useLibrary, usePhrases } from "../api/queries";
+import { useAthletes, useDeletions, useImportTeam, useKeepPhrase, useLibrary, usePhrases, useRoom } from "../api/queries";
 import type { Me } from "../api/client";
 import { AthleteForm, Sheet } from "../queue/forms";
 import { Head, Notice } from "../ui/parts";
 import { Accounts, Audit, Own } from "./people";
 
 const day = (iso: string) => new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "2-digit" });
+
+const gigabytes = (bytes: number) => (bytes < 1e8 ? `${Math.round(bytes / 1e6)} MB` : `${(bytes / 1e9).toFixed(1)} GB`);
 
 /** Team is about people, consent, accounts, export and what was deleted. */
 export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
@@ -18,6 +20,7 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
   const phrases = usePhrases();
   const keep = useKeepPhrase();
   const take = useImportTeam();
+  const room = useRoom();
   const go = useNavigate();
   const [adding, setAdding] = useState(false);
   const [says, setSays] = useState("");
@@ -68,7 +71,7 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             <Text color="quiet" fontSize="12.5px" mb="8px">
               Athletes, attempts, clips, points, models and notes as JSON, CSV, WebVTT and video. It can be read without Neokinema, and taken into an empty team.
             </Text>
-            <Flex gap="8px" align="center">
+            <Flex gap="8px" align="center" wrap="wrap">
               <Button asChild variant="outline" size="xs">
                 <Link href="/api/team/export.zip" download>
                   export the team
@@ -86,6 +89,17 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
                 </label>
               </Button>
             </Flex>
+            {room.data && (
+              <Text color="quiet" fontSize="12.5px" mt="8px" data-testid="room">
+                Clips take {gigabytes(room.data.used)}
+                {room.data.quota > 0 && ` of ${gigabytes(room.data.quota)}`}.{" "}
+                {room.data.keep_days > 0 && (
+                  <Text as="span" color="amber">
+                    Each goes for good {room.data.keep_days} days after it came; its points go with it, marks, cues and notes stay.
+                  </Text>
+                )}
+              </Text>
+            )}
             {take.error && (
               <Notice tone="clay" mt="8px">
                 {take.error.message}

@@ -1190,6 +1190,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/team/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the team's clips take, and how long they stay */
+        get: operations["room"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/teams": {
         parameters: {
             query?: never;
@@ -3374,6 +3391,23 @@ export interface components {
              * @description m, or s
              */
             value: number;
+        };
+        Room: {
+            /**
+             * Format: int64
+             * @description days after which a clip goes by itself; 0: never
+             */
+            keep_days: number;
+            /**
+             * Format: int64
+             * @description bytes; 0: no limit
+             */
+            quota: number;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            used: number;
         };
         Rule: {
             /** Format: double */
@@ -6708,6 +6742,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Secret"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    room: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Room"];
                 };
             };
             /** @description Error */
