@@ -244,12 +244,18 @@ func TestMetrics(t *testing.T) {
 	// What is refused is not counted as broken.
 	h.Guest(t).Do("GET", "/api/nothing-here", nil, 401, nil)
 	c.Do("GET", "/api/nothing-here", nil, 404, nil)
-	rec := func() string {
+	rec := ""
+	scrape := func() string {
 		w := httptest.NewRecorder()
 		h.Metrics.Handler().ServeHTTP(w, httptest.NewRequest("GET", "/metrics", nil))
 		return w.Body.String()
-	}()
-	for _, want := range []string{`neokinema_request_seconds_count{method="GET",route="/api/clips/:id",status="200"}`, `neokinema_jobs{kind="import_clip",state="completed"}`, `neokinema_ffmpeg_runs_total{end="good"}`, `neokinema_request_seconds_count{method="GET",route="/api/*",status="401"}`, `neokinema_request_seconds_count{method="GET",route="/api/*",status="404"}`, "neokinema_media_bytes", "neokinema_disk_free_bytes", "neokinema_database_up 1", "neokinema_servers 1"} {
+	}
+	// A job is noted as completed just after its clip says so.
+	house.Until(t, "the import is completed", func() bool {
+		rec = scrape()
+		return strings.Contains(rec, `neokinema_jobs{kind="import_clip",state="completed"}`)
+	})
+	for _, want := range []string{`neokinema_request_seconds_count{method="GET",route="/api/clips/:id",status="200"}`, `neokinema_ffmpeg_runs_total{end="good"}`, `neokinema_request_seconds_count{method="GET",route="/api/*",status="401"}`, `neokinema_request_seconds_count{method="GET",route="/api/*",status="404"}`, "neokinema_media_bytes", "neokinema_disk_free_bytes", "neokinema_database_up 1", "neokinema_servers 1"} {
 		if !strings.Contains(rec, want) {
 			t.Errorf("%s is missing", want)
 		}
