@@ -2,9 +2,9 @@ package account
 
 import (
 	"context"
-	"sync"
 	"sync/atomic"
 	"testing"
+	"testing/synctest"
 
 	"neokinema/internal/problem"
 )
@@ -24,29 +24,36 @@ func TestStrong(t *testing.T) {
 
 // However many sign in at once, few passwords are hashed at once.
 func TestFewAreHashedAtOnce(t *testing.T) {
-	h := make(hashes, hashesAtOnce)
-	var now, most atomic.Int64
-	var wait sync.WaitGroup
-	for range 80 {
-		wait.Add(1)
-		go func() {
-			defer wait.Done()
-			leave, err := h.enter(context.Background())
-			if err != nil {
-				t.Error(err)
-				return
+	synctest.Test(t, func(t *testing.T) {
+		h := make(hashes, hashesAtOnce)
+		var inside, passed atomic.Int64
+		next := make(chan struct{})
+		for range 8 {
+			go func() {
+				leave, err := h.enter(context.Background())
+				if err != nil {
+					t.Error(err)
+					return
+				}
+				inside.Add(1)
+				<-next
+				inside.Add(-1)
+				passed.Add(1)
+				leave()
+			}()
+		}
+		for done := range int64(8) {
+			synctest.Wait()
+			if n := inside.Load(); n != min(hashesAtOnce, 8-done) {
+				t.Errorf("after %d: %d at once", done, n)
 			}
-			n := now.Add(1)
-			for m := most.Load(); n > m && !most.CompareAndSwap(m, n); m = most.Load() {
-			}
-			now.Add(-1)
-			leave()
-		}()
-	}
-	wait.Wait()
-	if most.Load() > hashesAtOnce {
-		t.Errorf("%d at once", most.Load())
-	}
+			next <- struct{}{}
+		}
+		synctest.Wait()
+		if passed.Load() != 8 {
+			t.Errorf("%d of 8 got through", passed.Load())
+		}
+	})
 	full := make(hashes)
 	gone, cancel := context.WithCancel(context.Background())
 	cancel()

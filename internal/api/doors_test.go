@@ -302,8 +302,13 @@ func TestManifestsReadNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	guest := c.Attempt()
+	dash := `<MPD xmlns="urn:mpeg:dash:schema:mpd:2011" type="static" mediaPresentationDuration="PT1S"><Period><AdaptationSet mimeType="video/mp4"><Representation id="v" bandwidth="1"><BaseURL>` + target + `</BaseURL></Representation></AdaptationSet></Period></MPD>`
+	// Its first bytes are those of MP4: only the forced reader stands in the way.
+	if got := c.Imported(c.Upload(guest.ID, "both.mp4", []byte("<!--ftyp-->"+dash), 1<<20)); got.State != "failed" || len(got.Stamps) > 0 {
+		t.Errorf("a manifest with the first bytes of a video: %s, %d frames", got.State, len(got.Stamps))
+	}
 	for name, text := range map[string]string{
-		"dash":     `<?xml version="1.0"?><MPD xmlns="urn:mpeg:dash:schema:mpd:2011" type="static" mediaPresentationDuration="PT1S"><Period><AdaptationSet mimeType="video/mp4"><Representation id="v" bandwidth="1"><BaseURL>` + target + `</BaseURL></Representation></AdaptationSet></Period></MPD>`,
+		"dash":     `<?xml version="1.0"?>` + dash,
 		"hls":      "#EXTM3U\n#EXT-X-TARGETDURATION:9\n#EXTINF:9,\n" + target + "\n#EXT-X-ENDLIST\n",
 		"concat":   "ffconcat version 1.0\nfile '" + target + "'\n",
 		"ismv":     `<SmoothStreamingMedia MajorVersion="2"/>`,
@@ -415,6 +420,10 @@ func TestDeletionDuringAnImport(t *testing.T) {
 		})
 		if left := h.FilesOf(id); len(left) > 0 {
 			t.Errorf("%s: left on the disk: %v", what, left)
+		}
+		// A job that was past its last look puts nothing there either.
+		if err := h.Store.Hold(context.Background(), "clips", id, func() error { t.Errorf("%s: media are put for a clip that is gone", what); return nil }); err == nil {
+			t.Errorf("%s: held", what)
 		}
 	}
 }
