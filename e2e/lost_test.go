@@ -11,6 +11,7 @@ import (
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
+	"github.com/google/uuid"
 
 	"neokinema/e2e/house"
 )
@@ -108,8 +109,8 @@ func TestOneChangeTheServerFailsOn(t *testing.T) {
 		t.Errorf("it was tried %d times", n)
 	}
 	s.Bench(h, at.ID)
-	if kept := s.MustEval(`k => localStorage.getItem(k)`, "neo.pending."+at.ID.String()); !kept.Nil() {
-		t.Errorf("the browser still keeps %v", kept)
+	if n := pending(s, at.ID); n != 0 {
+		t.Errorf("the browser still keeps %d lists", n)
 	}
 }
 
@@ -143,10 +144,7 @@ func TestAVoiceWaitsInTheBrowser(t *testing.T) {
 			}, "the browser holds it")
 			next := s.Another(h)
 			defer next.Done()
-			// Closed for good: the question whether to leave would be answered with yes.
-			if _, err := (proto.TargetCloseTarget{TargetID: s.TargetID}).Call(s.Browser()); err != nil {
-				t.Fatal(err)
-			}
+			gone(s)
 			next.Bench(h, at.ID)
 			next.Says("was kept in this browser")
 			next.Button("^try again$")
@@ -157,4 +155,96 @@ func TestAVoiceWaitsInTheBrowser(t *testing.T) {
 			}, "it is stored")
 		})
 	}
+}
+
+// pending counts the lists of changes of an attempt that the browser keeps.
+func pending(s *house.Screen, attempt uuid.UUID) int {
+	return s.MustEval(`p => Object.keys(localStorage).filter(k => k.startsWith(p)).length`, "neo.pending."+attempt.String()).Int()
+}
+
+// gone closes a tab for good; a page's question whether to leave is not asked.
+func gone(s *house.Screen) {
+	s.T.Helper()
+	if _, err := (proto.TargetCloseTarget{TargetID: s.TargetID}).Call(s.Browser()); err != nil {
+		s.T.Fatal(err)
+	}
+}
+
+// TestTabsKeepTheirOwn: two tabs work while the server is away; neither takes the other's
+// changes along, and those of a tab that was closed are saved by the next visit.
+func TestTabsKeepTheirOwn(t *testing.T) {
+	c, at, clip := worked(t)
+	one := h.Screen(t, browser, c)
+	defer one.Done()
+	one.Bench(h, at.ID)
+	two := one.Another(h)
+	defer two.Done()
+	two.Bench(h, at.ID)
+	h.Cut()
+	one.Jump(5)
+	one.Keyboard.MustType(input.KeyF) // set
+	one.Says("kept here, not saved yet")
+	two.Jump(9)
+	two.See("[data-position=move]")
+	two.Keyboard.MustType(input.KeyF) // set, too: this tab does not know
+	two.Says("kept here, not saved yet")
+	two.Jump(12)
+	two.Keyboard.MustType(input.KeyF) // first movement
+	if n := pending(two, at.ID); n != 2 {
+		t.Errorf("%d lists are kept for two tabs", n)
+	}
+	gone(one)
+	h.Restart()
+	two.Until(func() bool { f := flags(c, at.ID, clip); return f["set"] == 9 && f["move"] == 12 }, "the second tab saves its own")
+	if strings.Contains(two.Text(), "colleague") {
+		t.Error("it is told that somebody else worked")
+	}
+	// The first one's set is late: what was saved since stays, and it is told.
+	three := two.Another(h)
+	defer three.Done()
+	three.Bench(h, at.ID)
+	three.Says("1 of the changes that were kept in this browser touched the same things and gave way")
+	if f := flags(c, at.ID, clip); f["set"] != 9 || f["move"] != 12 {
+		t.Errorf("flags %v", f)
+	}
+	if n := pending(three, at.ID); n != 0 {
+		t.Errorf("%d lists are left", n)
+	}
+}
+
+// TestDamagedStorage: what a browser keeps may be damaged; the screens come all the same.
+func TestDamagedStorage(t *testing.T) {
+	c, at, _ := worked(t)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Open(h.URL, "[data-attempt]")
+	s.MustEval(`id => { for (const k of ["neo.staves", "neo.queue", "neo.guide", "neo.force", "neo.pending." + id, "neo.pending." + id + ".x", "neo.session." + id]) localStorage.setItem(k, "{not json") }`, at.ID.String())
+	s.Bench(h, at.ID)
+	s.Open(h.URL, "[data-attempt]")
+	s.MustEval(`() => { localStorage.setItem("neo.staves", "7"); localStorage.setItem("neo.queue", "[1]") }`)
+	s.Bench(h, at.ID)
+	s.Open(h.URL, "[data-attempt]")
+}
+
+// TestAMistakeStaysInItsPart: a part of a page that throws says so; the rest goes on.
+func TestAMistakeStaysInItsPart(t *testing.T) {
+	c, at, clip := worked(t)
+	s := h.Screen(t, browser, c)
+	s.Bench(h, at.ID)
+	s.Button("^Numbers")
+	s.Until(func() bool { return s.MustEval(`() => !!window.neokinema?.core`).Bool() }, "the core is there")
+	// The core fails at its next answer.
+	s.MustEval(`() => { window.neokinema.core.evaluate = () => { throw new Error("out of order") } }`)
+	s.Jump(5)
+	s.Keyboard.MustType(input.KeyF)
+	s.Says("The numbers cannot be computed anew: out of order")
+	s.Until(func() bool { return flags(c, at.ID, clip)["set"] == 5 }, "the flag is saved all the same")
+	// A panel that throws while it draws.
+	s.MustEval(`() => { window.neokinema.core.blocks = () => { throw new Error("no blocks") } }`)
+	s.Button("^What if")
+	s.See("[data-testid=broken]")
+	s.Says("This panel cannot be shown: no blocks")
+	s.Button("^Clip")
+	s.Until(func() bool { return !s.MustHas("[data-testid=broken]") }, "another panel is shown")
+	s.See("canvas[data-frame]")
 }

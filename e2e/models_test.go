@@ -8,6 +8,8 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/go-rod/rod/lib/input"
+
 	"neokinema/core/azimuth"
 	"neokinema/core/technique"
 	"neokinema/e2e/house"
@@ -318,6 +320,16 @@ func TestFindingsOfTheCoach(t *testing.T) {
 	s.Says("that you refused for this athlete before")
 	if s.MustHas("[data-finding=S8]") {
 		t.Error("what was refused is shown again")
+	}
+	// Keys decide on what is shown, not on what stands at the same place among all.
+	said := func() map[string]string { return sheet(c, next.ID.String()).Work.Findings }
+	s.See("[aria-label='Add a fault that you see']").MustSelect("Upright too soon")
+	s.Until(func() bool { return said()["S7"] == "accepted" }, "his own fault is kept here too")
+	s.See("[data-finding=S7]").MustClick()
+	s.Keyboard.MustType(input.KeyX)
+	s.Until(func() bool { return said()["S7"] == "refused" }, "the fault that is shown is refused")
+	if v, ok := said()["S8"]; ok {
+		t.Errorf("the hidden fault was %s by a key", v)
 	}
 	s.Button("that you refused for this athlete before")
 	s.See("[data-finding=S8]")

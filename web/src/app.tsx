@@ -1,10 +1,11 @@
 import { Box, Flex, Spinner } from "@chakra-ui/react";
 import { lazy, Suspense } from "react";
-import { Navigate, Route, Routes } from "react-router";
+import { Navigate, Route, Routes, useLocation } from "react-router";
 import { SignIn } from "./account/signin";
 import { useMe } from "./api/queries";
 import { Queue } from "./queue/queue";
 import { Tray } from "./queue/tray";
+import { Boundary } from "./ui/boundary";
 import { Notice } from "./ui/parts";
 
 // The Bench brings the decoder and the WebAssembly core: only when it opens.
@@ -31,7 +32,9 @@ const Wait = () => (
 
 /** App: what was shared needs no account; everything else does. */
 export function App() {
+  const { pathname } = useLocation();
   return (
+    <Boundary at={pathname} part="This page">
     <Suspense fallback={<Wait />}>
       <Routes>
         <Route path="/s/:key" element={<Shared />} />
@@ -43,6 +46,7 @@ export function App() {
         <Route path="*" element={<House />} />
       </Routes>
     </Suspense>
+    </Boundary>
   );
 }
 

@@ -5,6 +5,7 @@ import { events, withImplement, type EventID } from "../api/events";
 import { useEnterSession, useModels } from "../api/queries";
 import { Choice, Named } from "../queue/forms";
 import { Key, Notice } from "../ui/parts";
+import { recall, remember } from "../ui/recall";
 
 type Draft = Omit<SessionEntry, "lines"> & { lines: { text: string; at: string }[] };
 const today = () => new Date().toLocaleDateString("sv");
@@ -15,18 +16,15 @@ export function Entry({ athlete, event, onDone }: { athlete: string; event: Even
   const kept = `neo.session.${athlete}`;
   const [d, setD] = useState<Draft>(() => {
     const blank: Draft = { athlete_id: athlete, event, done_on: today(), session: "", implement: "", setting: "practice", condition: "fresh", lines: [] };
-    try {
-      return { ...blank, ...(JSON.parse(localStorage.getItem(kept) ?? "{}") as Partial<Draft>) };
-    } catch {
-      return blank;
-    }
+    const old = recall<Partial<Draft>>(kept, {});
+    return { ...blank, ...old, lines: Array.isArray(old.lines) ? old.lines : [] };
   });
   const [text, setText] = useState("");
   const store = useEnterSession();
   const variants = useModels().data?.find((m) => m.model.id === d.event)?.model.variants ?? [];
   const wrong = store.error instanceof Failure ? store.error.fields : [];
   const set = (c: Partial<Draft>) => setD({ ...d, ...c });
-  useEffect(() => localStorage.setItem(kept, JSON.stringify(d)), [kept, d]);
+  useEffect(() => remember(kept, d), [kept, d]);
   const add = () => {
     if (!text.trim()) return;
     store.reset();

@@ -12,7 +12,9 @@ import { send } from "../queue/uploads";
 import { TalkBar } from "../talk/bar";
 import { Recorder } from "../talk/recorder";
 import { minus } from "../ui/numbers";
+import { Boundary } from "../ui/boundary";
 import { Key, Notice, Panel } from "../ui/parts";
+import { recall, remember } from "../ui/recall";
 import { FromAbove } from "./above";
 import { Before } from "./before";
 import { ClipSheet } from "./clipsheet";
@@ -26,9 +28,11 @@ import { overlays as marks, Shows } from "./shows";
 import { drawnNow, Stage, type Ask, type Overlay, type Place, type Tool } from "./stage";
 import { Steps } from "./steps";
 import { Tracking } from "./tracking";
+import { seen } from "./seen";
 import { at as pointOf } from "./tracks";
 import { WhatIf } from "./whatif";
-import { apply, useWork } from "./work";
+import { apply } from "./edits";
+import { useWork } from "./work";
 
 /** unreadable tells of decisions that are stored and that nobody can read. */
 const unreadable = (list: string[]) => (list.length ? `Stored, but not to be read any more: ${list.join(", ")}. Make it anew.` : undefined);
@@ -69,14 +73,17 @@ function Open({ sheet }: { sheet: Data }) {
   const [core, setCore] = useState<Core | null>(null);
   const [coreTrouble, setCoreTrouble] = useState("");
   const [tab, setTab] = useState<Tab>("numbers");
-  const [chosen, setChosen] = useState(model.positions[0].id);
+  const [picked, setChosen] = useState("");
+  const chosen = (model.positions.find((p) => p.id === picked) ?? model.positions[0]).id; // another model has others
   const [tool, setTool] = useState<Tool | null>(null);
   const [radius, setRadius] = useState(6);
   const [bones, setBones] = useState(true);
-  const [staves, setStaves] = useState<string[]>(() => JSON.parse(localStorage.getItem("neo.staves") ?? "[]"));
+  const [staves, setStaves] = useState(() => recall<string[]>("neo.staves", []).filter((x) => typeof x === "string"));
   const score = useRef<Handle>(null);
   const [lit, setLit] = useState<string | null>(null);
-  const [at, setAt] = useState(0);
+  const [opened, setOpened] = useState(""); // the fault under the hand
+  // What he refused for this athlete before stays quiet until he asks.
+  const [quiet, setQuiet] = useState(true);
   const [draft, setDraft] = useState<Edit[]>([]); // while the hand still moves
   const [placing, setPlacing] = useState(false);
   const [skipped, setSkipped] = useState<Set<string>>(new Set());
@@ -142,9 +149,14 @@ function Open({ sheet }: { sheet: Data }) {
   // Parts of the answer that did not change keep their identity, so that a drag
   // draws anew only what it moves.
   const last = useRef<Calls["evaluate_answer"]>(undefined);
-  const answer = useMemo(() => {
-    const a = core && input && clip?.state === "ready" ? core.evaluate({ input, target: sheet.before?.advice.target, before: sheet.before?.value }) : undefined;
-    return (last.current = replaceEqualDeep(last.current, a));
+  const [answer, broken] = useMemo((): [Calls["evaluate_answer"] | undefined, string] => {
+    if (!core || !input || clip?.state !== "ready") return [undefined, ""];
+    try {
+      const a = core.evaluate({ input, target: sheet.before?.advice.target, before: sheet.before?.value });
+      return [(last.current = replaceEqualDeep(last.current, a)), ""];
+    } catch (e) {
+      return [last.current, `The numbers cannot be computed anew: ${(e as Error).message}. What you place and flag is saved all the same; take the last change back, or reload.`];
+    }
   }, [core, input, clip?.state, sheet.before]);
   const report = answer?.report;
   // Flags in effect: the coach's, and where he set none those that the tool found.
@@ -255,7 +267,8 @@ function Open({ sheet }: { sheet: Data }) {
     const to = by > 0 ? list.find(([, f]) => f > here) : list.findLast(([, f]) => f < here);
     if (to) choose(to[0]);
   };
-  const finding = report?.findings[at];
+  const findings = report && seen(report, now, model, sheet.refused, quiet);
+  const finding = findings && (findings.list.find((f) => f.fault === opened) ?? findings.list[0]); // what was open may have gone
   const decide = (v: "accepted" | "refused") => finding && edit({ kind: "finding", key: finding.fault, value: v });
   const nudge = (dx: number, dy: number) => {
     const p = selected && pointOf(points[selected], player.get().frame);
@@ -315,7 +328,7 @@ function Open({ sheet }: { sheet: Data }) {
   const pickStaff = useEvent((id: string) => {
     const list = staves.includes(id) ? staves.filter((s) => s !== id) : [...staves, id].slice(-mostStaves);
     setStaves(list);
-    localStorage.setItem("neo.staves", JSON.stringify(list));
+    remember("neo.staves", list);
   });
   const keep = useEvent(async (kind: "svg" | "png") => {
     const drawing = score.current?.svg();
@@ -457,9 +470,9 @@ function Open({ sheet }: { sheet: Data }) {
   return (
     <div className="bench">
       <Header sheet={sheet} effect={answer?.effect} state={saving.state} canUndo={work.can_undo} canRedo={work.can_redo} onUndo={undo} onRedo={redo} onHelp={showHelp} onFeedback={toFeedback} onBeside={toBeside} />
-      {(saving.says || coreTrouble) && (
+      {(saving.says || coreTrouble || broken) && (
         <Notice tone={saving.state === "kept" ? "amber" : "clay"} m="8px 16px 0">
-          {coreTrouble || saving.says}
+          {coreTrouble || broken || saving.says}
           <Button size="xs" variant="ghost" h="18px" ml="auto" onClick={dismiss}>
             close
           </Button>
@@ -594,6 +607,7 @@ function Open({ sheet }: { sheet: Data }) {
                 </Button>
               </Notice>
             )}
+            <Boundary at={tab} part="This panel">
             {tab === "clip" && clip && <ClipSheet attempt={sheet.attempt} model={model} clip={clip} work={cw ?? noWork} core={core} report={report} player={player} scaling={metres !== null} onScaling={setMetres} edit={edit} />}
             {tab === "tracking" && clip && ready && core && input && (
               <Tracking clip={clip} work={cw ?? noWork} core={core} input={input} player={player} selected={selected} radius={radius} doubts={doubts} onRadius={setRadius} onSelect={setSelected} onTool={setTool} onDoubt={toDoubt} onDrafted={drafted} kept={kept} edit={edit} more={more} />
@@ -602,9 +616,10 @@ function Open({ sheet }: { sheet: Data }) {
             {tab === "shows" && clip && ready && core && input && <Shows clip={clip} work={cw ?? noWork} core={core} input={input} player={player} model={model} findings={report?.findings ?? []} advice={now.advice} onTool={setTool} edit={edit} />}
             {tab === "numbers" && report && model.repeat && !report.throw && <Steps report={report} player={player} />}
             {tab === "numbers" && report && <Numbers model={model} report={report} flags={flags} chosen={chosen} lit={lit} onChoose={choose} onLight={light} edit={edit} />}
-            {tab === "findings" && report && <Findings refused={sheet.refused} young={Number(sheet.attempt.done_on.slice(0, 4)) - athlete.born < 15} model={model} report={report} work={now} at={at} onAt={setAt} onLight={light} edit={edit} />}
+            {tab === "findings" && report && findings && <Findings {...findings} quiet={quiet} onQuiet={setQuiet} finding={finding} onFinding={setOpened} young={Number(sheet.attempt.done_on.slice(0, 4)) - athlete.born < 15} model={model} report={report} work={now} onLight={light} edit={edit} />}
             {tab === "whatif" && core && input && <WhatIf core={core} input={input} />}
             {tab === "above" && core && input && ready && report && <FromAbove attempt={sheet.attempt.id} athlete={athlete} clips={sheet.clips} work={now} core={core} input={input} report={report} clip={clip} player={player} still={draft.length === 0} onTool={setTool} edit={edit} onGround={() => setTab("ground")} onTrack={() => setTab("tracking")} />}
+            </Boundary>
             {!report && tab !== "clip" && <Text color="quiet">Numbers appear when the clip is ready, positions are flagged and points are placed.</Text>}
             {sheet.attempt.injury_note && (
               <Notice mt="14px">

@@ -1,39 +1,34 @@
 import { Box, Button, Flex, Input, NativeSelect, Text, Textarea } from "@chakra-ui/react";
 import { Fragment, useEffect, useState } from "react";
-import type { Advice, Edit, Finding, Model, Reading, Report, Work } from "../api/client";
+import type { Advice, Edit, Model, Reading, Report, Work } from "../api/client";
 import { useKeepPhrase, usePhrases } from "../api/queries";
 import { Causes, inOrder } from "../models/causes";
 import { goal, minus, show } from "../ui/numbers";
 import { Head, Label, Notice } from "../ui/parts";
+import type { Seen } from "./seen";
 
 type Props = {
   model: Model;
   report: Report;
   work: Work;
   young: boolean; // a child: short words come first
-  refused: string[]; // faults that were refused for this athlete before
-  at: number; // finding under the hand
-  onAt(i: number): void;
+  list: Seen[];
+  hushed: number; // how many were refused for this athlete before
+  quiet: boolean; // and are not shown
+  onQuiet(quiet: boolean): void;
+  finding: Seen | undefined; // the one under the hand
+  onFinding(fault: string): void;
   onLight(r: Reading | null): void;
   edit(...e: Edit[]): void;
 };
 
 /** Findings: what to keep, the row of causes, each fault with its evidence, and
  * the one cue that comes of it. */
-export function Findings({ model, report, work, young, refused, at, onAt, onLight, edit }: Props) {
+export function Findings({ model, report, work, young, list, hushed, quiet, onQuiet, finding, onFinding, onLight, edit }: Props) {
   const fault = (id: string) => model.faults.find((f) => f.id === id)!;
   const readings = new Map(report.readings.map((r) => [r.id, r]));
   const cp = (id: string) => model.checkpoints.find((c) => c.id === id)!;
   const position = (id: string) => (model.positions.find((p) => p.id === id) ?? model.repeat?.positions.find((p) => p.id === id))!;
-  // What the tool found, then what the coach saw himself. What he refused for this
-  // athlete before stays quiet until he asks.
-  const [quiet, setQuiet] = useState(true);
-  const hushed = report.findings.filter((f) => refused.includes(f.fault) && !work.findings[f.fault]);
-  const found = report.findings.filter((f) => !quiet || !hushed.includes(f));
-  const own = Object.keys(work.findings).filter((id) => work.findings[id] === "accepted" && model.faults.some((f) => f.id === id) && !found.some((f) => f.fault === id));
-  const list = [...found, ...own.map((id): Seen => ({ fault: id, sure: "own", readings: [], leads: [], first: false }))];
-  at = Math.min(at, Math.max(0, list.length - 1)); // what stood here may have gone
-  const finding = list[at] as Seen | undefined;
   const likely = report.possible.filter((f) => f.sure === "likely");
   const undecided = report.possible.filter((f) => f.sure === "open");
   const says = (id: string) => {
@@ -78,7 +73,7 @@ export function Findings({ model, report, work, young, refused, at, onAt, onLigh
                       {list[0].leads.includes(f.fault) ? "→" : "·"}
                     </Text>
                   )}
-                  <Button size="xs" h="36px" flexDirection="column" gap="0" lineHeight="1.2" borderRadius="6px" variant="outline" data-finding={f.fault} borderColor={i === 0 ? "clay" : "seam"} borderWidth={i === 0 ? "2px" : "1px"} bg={i === at ? "raised" : undefined} opacity={said === "refused" ? 0.45 : 1} onClick={() => onAt(i)}>
+                  <Button size="xs" h="36px" flexDirection="column" gap="0" lineHeight="1.2" borderRadius="6px" variant="outline" data-finding={f.fault} borderColor={i === 0 ? "clay" : "seam"} borderWidth={i === 0 ? "2px" : "1px"} bg={f === finding ? "raised" : undefined} opacity={said === "refused" ? 0.45 : 1} onClick={() => onFinding(f.fault)}>
                     <Text as="span" fontWeight="600" textDecoration={said === "refused" ? "line-through" : undefined}>
                       {said === "accepted" ? "✓ " : ""}
                       {fault(f.fault).short}
@@ -94,14 +89,14 @@ export function Findings({ model, report, work, young, refused, at, onAt, onLigh
         </>
       )}
 
-      {hushed.length > 0 && (
-        <Button size="xs" variant="ghost" mb="8px" px="0" color="quiet" onClick={() => setQuiet(!quiet)}>
-          {quiet ? `${hushed.length} that you refused for this athlete before` : "hide what you refused before"}
+      {hushed > 0 && (
+        <Button size="xs" variant="ghost" mb="8px" px="0" color="quiet" onClick={() => onQuiet(!quiet)}>
+          {quiet ? `${hushed} that you refused for this athlete before` : "hide what you refused before"}
         </Button>
       )}
       {list.length > 1 && (
         <Box mb="8px">
-          <Causes model={model} faults={list.map((f) => fault(f.fault))} phases={inOrder(model)} open={list[0].fault} onOpen={(id) => onAt(list.findIndex((f) => f.fault === id))} />
+          <Causes model={model} faults={list.map((f) => fault(f.fault))} phases={inOrder(model)} open={list[0].fault} onOpen={onFinding} />
         </Box>
       )}
 
@@ -177,7 +172,7 @@ export function Findings({ model, report, work, young, refused, at, onAt, onLigh
           borderColor="seam"
           onChange={(e) => {
             edit({ kind: "finding", key: e.target.value, value: "accepted" });
-            onAt(list.length);
+            onFinding(e.target.value);
           }}
         >
           <option value="">add a fault that you see …</option>
@@ -204,9 +199,6 @@ export function Findings({ model, report, work, young, refused, at, onAt, onLigh
     </Box>
   );
 }
-
-/** Seen is a finding of the tool, or a fault that the coach saw himself. */
-type Seen = Omit<Finding, "sure"> & { sure: Finding["sure"] | "own" };
 
 const phaseName = (model: Model, id: string) => (model.phases.find((p) => p.id === id) ?? model.repeat?.phases.find((p) => p.id === id))?.name ?? id;
 

@@ -1,9 +1,10 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import type { Calls, Clip, ClipWork, Edit, GroundMarks, Report } from "../api/client";
 import { lookAtCamera } from "../api/stream";
 import { Sheet } from "../queue/forms";
+import { useAbortable } from "../ui/abortable";
 import { Head, Notice } from "../ui/parts";
 import { Player } from "./player";
 import type { Tool } from "./stage";
@@ -232,20 +233,19 @@ function Camera({ clip, onStrip, steps }: { clip: Clip; onStrip(): void; steps: 
 /** useCameraLook looks through the clip in the server and brings the answer in. */
 export function useCameraLook(clip: Clip | undefined, progress: (share: number | null) => void, trouble: (says: string) => void) {
   const queries = useQueryClient();
-  const abort = useRef<AbortController>(undefined);
-  useEffect(() => () => abort.current?.abort(), [clip?.id]);
+  const work = useAbortable(clip?.id ?? "");
   return {
-    stop: () => abort.current?.abort(),
+    stop: work.stop,
     start: async () => {
       if (!clip) return;
-      const mine = (abort.current = new AbortController());
+      const signal = work.begin();
       progress(0);
       trouble("");
       try {
-        await lookAtCamera(clip.id, progress, mine.signal);
+        await lookAtCamera(clip.id, progress, signal);
         await queries.invalidateQueries({ queryKey: ["bench"] });
       } catch (e) {
-        if (!mine.signal.aborted) trouble((e as Error).message);
+        if (!signal.aborted) trouble((e as Error).message);
       }
       progress(null);
     },

@@ -23,7 +23,7 @@ export function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, 
     const group = model.positions.find((p) => p.id === position)?.group;
     return model.checkpoints.filter((c) => c.position === position || (group && c.position === group));
   };
-  const position = model.positions.find((p) => p.id === chosen)!;
+  const position = model.positions.find((p) => p.id === chosen) ?? model.positions[0];
   const inClip = new Set(report.positions.map((p) => p.id));
   const tones = model.positions.map((p) => {
     if (!inClip.has(p.id)) return "";

@@ -1,9 +1,10 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import type { Calls, Clip, ClipWork, Edit, Point } from "../api/client";
 import { follow, refine } from "../api/stream";
 import type { Core, Input } from "../core/core";
 import { draft, type Progress } from "../pose/draft";
+import { useAbortable } from "../ui/abortable";
 import { Head, Key, Label, Notice } from "../ui/parts";
 import { Player, usePlayer } from "./player";
 import type { Tool } from "./stage";
@@ -30,6 +31,10 @@ type Props = {
   more(...e: Edit[]): void;
 };
 
+/** Stage of a draft: the pose model runs; what it found is put right; the picture itself
+ * takes the trembling out. */
+type Stage = { is: "idle" } | { is: "drafting"; progress: Progress } | { is: "settling"; clip: string; progress: Progress; trouble?: string } | { is: "refining"; share: number };
+
 const things: [string, string][] = [["ball", "ball or disc"], ["grip", "grip"], ["tip", "tip"], ["tail", "tail"], ["spot_a", "spot a"], ["spot_b", "spot b"]];
 const label = (id: string) => id.replaceAll("_", " ");
 const minutes = (s: number) => (s < 90 ? `${Math.max(1, Math.round(s))} s` : `${Math.round(s / 60)} min`);
@@ -39,13 +44,9 @@ export function Tracking(p: Props) {
   const { clip, work, core, input, player, edit, more } = p;
   const loop = usePlayer(player, (s) => s.loop);
   const [step, setStep] = useState(1);
-  const [progress, setProgress] = useState<Progress | null>(null);
+  const [stage, setStage] = useState<Stage>({ is: "idle" });
   const [says, setSays] = useState<{ tone: "amber" | "clay" | "moss"; text: string } | null>(null);
-  const stop = useRef<(() => void) | null>(null);
-  const [share, setShare] = useState<number | null>(null); // of the look that takes the trembling out
-  const latest = useRef(input);
-  latest.current = input;
-  useEffect(() => () => stop.current?.(), [clip.id]);
+  const drafting = useAbortable(clip.id);
 
   const [from, to] = loop ?? [0, clip.stamps.length - 1];
   const have = drafted(work.points, clip.stamps.length);
@@ -54,48 +55,49 @@ export function Tracking(p: Props) {
 
   const begin = (anew: boolean) => {
     setSays(null);
-    stop.current = draft({
+    const signal = drafting.begin();
+    let last: Progress = { done: 0, of: 0, left: null, lost: [], others: [] };
+    const stop = draft({
       clip,
       points: work.points,
       box: work.box,
       wish: { from, to, step, anew },
       save: (e, first) => (first ? edit(...e) : more(...e)),
-      progress: setProgress,
-      end: (trouble) => {
-        stop.current = null;
-        setProgress((q) => {
-          const lost = q?.lost.length ?? 0;
-          // Once the last batch lies on the desk: sides, jumps, gaps.
-          setTimeout(() => {
-            const s = core.settle({ input: latest.current });
-            more(...Object.entries(s.changes).map(([key, value]) => ({ kind: "track" as const, clip: clip.id, key, value })));
-            const parts = [`${q?.done ?? 0} frames drafted`];
-            if (s.swapped) parts.push(`left and right put right in ${s.swapped}`);
-            if (lost) parts.push(`nobody found in ${lost} (${q!.lost.slice(0, 3).join(", ")}${lost > 3 ? " …" : ""}): draw the box closer there, or is the athlete out of the picture?`);
-            const others = q?.others ?? [];
-            if (others.length) parts.push(`somebody else was seen in ${others.length} (${others.slice(0, 3).join(", ")}${others.length > 3 ? " …" : ""}): box the athlete there and draft those frames again`);
-            setSays(trouble ? { tone: "clay", text: trouble } : { tone: lost || others.length ? "amber" : "moss", text: parts.join("; ") + "." });
-            if (q?.done) void steady();
-          }, 120);
-          return null;
-        });
-      },
+      progress: (q) => setStage({ is: "drafting", progress: (last = q) }),
+      end: (trouble) => setStage({ is: "settling", clip: clip.id, progress: last, trouble }),
     });
+    signal.addEventListener("abort", stop);
   };
+  // Sides, jumps and gaps are put right once the last batch is where the core looks: that
+  // is after the render that shows it.
+  useEffect(() => {
+    if (stage.is !== "settling") return;
+    if (stage.clip !== clip.id) return setStage({ is: "idle" }); // left meanwhile
+    const { progress: q, trouble } = stage;
+    const s = core.settle({ input });
+    more(...Object.entries(s.changes).map(([key, value]) => ({ kind: "track" as const, clip: clip.id, key, value })));
+    const some = (list: number[]) => list.slice(0, 3).join(", ") + (list.length > 3 ? " …" : "");
+    const parts = [`${q.done} frames drafted`];
+    if (s.swapped) parts.push(`left and right put right in ${s.swapped}`);
+    if (q.lost.length) parts.push(`nobody found in ${q.lost.length} (${some(q.lost)}): draw the box closer there, or is the athlete out of the picture?`);
+    if (q.others.length) parts.push(`somebody else was seen in ${q.others.length} (${some(q.others)}): box the athlete there and draft those frames again`);
+    setSays(trouble ? { tone: "clay", text: trouble } : { tone: q.lost.length || q.others.length ? "amber" : "moss", text: parts.join("; ") + "." });
+    if (q.done) void steady();
+    else setStage({ is: "idle" });
+  }, [stage]); // the rest is what the render before it showed
   // The draft trembles; the picture itself says how each joint moved.
   const steady = async () => {
-    const abort = new AbortController();
-    stop.current = () => abort.abort();
-    setShare(0);
+    const signal = drafting.begin();
+    const share = (done: number) => setStage({ is: "refining", share: done });
+    share(0);
     try {
       await p.kept();
-      const end = await refine(clip.id, setShare, abort.signal);
+      const end = await refine(clip.id, share, signal);
       more(...Object.entries(end.tracks ?? {}).map(([key, value]) => ({ kind: "track" as const, clip: clip.id, key, value })));
     } catch (e) {
-      if (!abort.signal.aborted) setSays({ tone: "clay", text: (e as Error).message });
+      if (!signal.aborted) setSays({ tone: "clay", text: (e as Error).message });
     }
-    stop.current = null;
-    setShare(null);
+    setStage({ is: "idle" });
     p.onDrafted();
   };
   const box = () =>
@@ -114,26 +116,26 @@ export function Tracking(p: Props) {
       <Head tone="chalk" right={<Text fontSize="11.5px" color="quiet">{whole ? "whole clip" : `frames ${from}–${to}`}</Text>}>
         Draft all joints
       </Head>
-      {share !== null ? (
+      {stage.is === "refining" ? (
         <Flex align="center" gap="8px" mb="10px" data-testid="draft-progress">
           <Text flex="1" fontSize="12px" color="quiet">
-            looking at joints, background and feet in the picture … {Math.round(share * 100)} %
+            looking at joints, background and feet in the picture … {Math.round(stage.share * 100)} %
           </Text>
-          <Button size="xs" variant="outline" onClick={() => stop.current?.()}>
+          <Button size="xs" variant="outline" onClick={drafting.stop}>
             stop
           </Button>
         </Flex>
-      ) : progress ? (
+      ) : stage.is !== "idle" ? (
         <Box mb="10px" data-testid="draft-progress">
           <Box h="6px" bg="seam" borderRadius="full" overflow="hidden" mb="5px">
-            <Box h="100%" bg="clay" style={{ width: `${(100 * progress.done) / Math.max(1, progress.of)}%` }} />
+            <Box h="100%" bg="clay" style={{ width: `${(100 * stage.progress.done) / Math.max(1, stage.progress.of)}%` }} />
           </Box>
           <Flex align="center" gap="8px">
             <Text flex="1" fontSize="12px" color="quiet">
-              {progress.done} of {progress.of} frames{progress.left === null ? ", loading the model …" : `, about ${minutes(progress.left)} to go`}
-              {progress.lost.length > 0 && `, nobody in ${progress.lost.length}`}
+              {stage.progress.done} of {stage.progress.of} frames{stage.progress.left === null ? ", loading the model …" : `, about ${minutes(stage.progress.left)} to go`}
+              {stage.progress.lost.length > 0 && `, nobody in ${stage.progress.lost.length}`}
             </Text>
-            <Button size="xs" variant="outline" onClick={() => stop.current?.()}>
+            <Button size="xs" variant="outline" onClick={drafting.stop}>
               stop
             </Button>
           </Flex>
@@ -261,17 +263,17 @@ function Follow({ clip, player, selected, onTool, onSelect, edit, more, work }: 
   const [streak, setStreak] = useState(false);
   const [radius, setRadius] = useState(8);
   const [back, setBack] = useState(false);
-  const [running, setRunning] = useState<{ frame: number; stop(): void } | null>(null);
+  const [running, setRunning] = useState<number | null>(null); // frame that is followed to
   const [says, setSays] = useState<{ tone: "amber" | "clay" | "moss"; text: string } | null>(null);
-  useEffect(() => () => running?.stop(), [clip.id]);
+  const following = useAbortable(clip.id);
   const target = things.some(([id]) => id === thing) ? thing : (selected ?? "ball");
 
   const go = async (id: string, frame: number, x: number, y: number) => {
     const to = back ? 0 : clip.stamps.length - 1;
     if (to === frame) return setSays({ tone: "amber", text: back ? "This is the first frame already." : "This is the last frame already." });
-    const abort = new AbortController();
+    const signal = following.begin();
     setSays(null);
-    setRunning({ frame, stop: () => abort.abort() });
+    setRunning(frame);
     let kept: [number, Point][] = [];
     let last = frame;
     const flush = () => {
@@ -287,9 +289,9 @@ function Follow({ clip, player, selected, onTool, onSelect, edit, more, work }: 
           const inside = f.x >= 0 && f.y >= 0 && f.x <= clip.width && f.y <= clip.height;
           if (inside) kept.push([f.frame, { x: f.x, y: f.y, source: "tracked", confidence: Math.max(0.01, f.confidence), hidden: false }]);
           if (kept.length >= 30) flush();
-          setRunning((r) => r && { ...r, frame: f.frame });
+          setRunning(f.frame);
         },
-        abort.signal,
+        signal,
       );
       if (end.lost) {
         setSays({ tone: "amber", text: `Stopped at ${end.lost}. Click it there again to go on.` });
@@ -297,7 +299,7 @@ function Follow({ clip, player, selected, onTool, onSelect, edit, more, work }: 
         arm(id);
       } else setSays({ tone: "moss", text: `Followed to frame ${last}.` });
     } catch (e) {
-      if (!abort.signal.aborted) setSays({ tone: "clay", text: (e as Error).message });
+      if (!signal.aborted) setSays({ tone: "clay", text: (e as Error).message });
     }
     flush();
     setRunning(null);
@@ -348,12 +350,12 @@ function Follow({ clip, player, selected, onTool, onSelect, edit, more, work }: 
           {back ? "← back" : "on →"}
         </Button>
       </Flex>
-      {running ? (
+      {running !== null ? (
         <Flex align="center" gap="8px" data-testid="following">
           <Text flex="1" fontSize="12px" color="quiet">
-            following, frame {running.frame}
+            following, frame {running}
           </Text>
-          <Button size="xs" variant="outline" onClick={running.stop}>
+          <Button size="xs" variant="outline" onClick={following.stop}>
             stop
           </Button>
         </Flex>

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { ask, client, Failure, type Edit, type Point, type Sheet, type Track, type Work } from "../api/client";
-import * as tracks from "./tracks";
+import { ask, client, Failure, type Edit, type Sheet } from "../api/client";
+import { apply, valueAt } from "./edits";
+import * as outbox from "./outbox";
 
 // The coach's work on one attempt: shown at once, saved as made, kept in the
 // browser until the server has it. Nothing is lost by a closed lid, a lost
@@ -8,88 +9,22 @@ import * as tracks from "./tracks";
 
 export type Saving = { state: "saved" | "saving" | "kept"; says?: string };
 
-/** apply makes one edit on a copy of the work. */
-export function apply(w: Work, e: Edit): Work {
-  const value = e.value as never;
-  const put = <T>(m: Record<string, T>, key: string | number, v: T | null | undefined) => {
-    const out = { ...m };
-    if (v === null || v === undefined) delete out[key];
-    else out[key] = v;
-    return out;
-  };
-  if (e.kind === "mark") return { ...w, marks: put(w.marks, e.key, value) };
-  if (e.kind === "finding") return { ...w, findings: put(w.findings, e.key, value) };
-  if (e.kind === "advice") return { ...w, advice: put(w.advice, e.key, value) };
-  if (e.kind === "note") return { ...w, note: (value as string) ?? "" };
-  const id = e.clip!;
-  const c = w.clips[id];
-  if (!c) return w;
-  const clip = { ...c };
-  if (e.kind === "flag") clip.flags = put(c.flags, e.key, value);
-  if (e.kind === "scale") clip.scale = value ?? undefined;
-  if (e.kind === "ground") clip.ground = value ?? undefined;
-  if (e.kind === "box") clip.box = value ?? undefined;
-  if (e.kind === "show") clip.shows = put(c.shows, e.key, value);
-  if (e.kind === "point") clip.points = put(c.points, e.key, tracks.apply(c.points[e.key], tracks.change([[e.frame ?? 0, (value ?? null) as Point | null]]), true));
-  if (e.kind === "track" && value) clip.points = put(c.points, e.key, tracks.apply(c.points[e.key], value as Track, !!e.over));
-  return { ...w, clips: { ...w.clips, [id]: clip } };
-}
-
-/** valueAt is what an edit's target holds now. */
-function valueAt(w: Work, e: Edit): unknown {
-  const c = e.clip ? w.clips[e.clip] : undefined;
-  switch (e.kind) {
-    case "mark":
-      return w.marks[e.key];
-    case "finding":
-      return w.findings[e.key];
-    case "advice":
-      return w.advice[e.key];
-    case "note":
-      return w.note || undefined;
-    case "flag":
-      return c?.flags[e.key];
-    case "scale":
-      return c?.scale;
-    case "ground":
-      return c?.ground;
-    case "box":
-      return c?.box;
-    case "show":
-      return c?.shows[e.key];
-    case "point":
-      return tracks.at(c?.points[e.key], e.frame ?? 0);
-    case "track":
-      return e.value ? tracks.stretch(c?.points[e.key], e.value as Track) : undefined;
-  }
-}
-
-const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
-
-type Pending = { edits: Edit[]; was: unknown[]; join?: boolean; failed?: number };
-
 /** A change that the server fails on so often is set aside: what comes behind it must be saved. */
 const mostFailures = 4;
 
 export function useWork(sheet: Sheet) {
   const id = sheet.attempt.id;
-  const key = "neo.pending." + id;
   const [work, setWork] = useState(sheet.work);
   const [saving, setSaving] = useState<Saving>({ state: "saved" });
   const base = useRef(sheet.work); // as the server has it
-  const queue = useRef<Pending[]>([]);
+  const queue = useRef<outbox.Pending[]>([]);
   const sending = useRef(false);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
 
   const show = useCallback(() => {
     setWork(queue.current.flatMap((p) => p.edits).reduce(apply, base.current));
-    try {
-      if (queue.current.length) localStorage.setItem(key, JSON.stringify(queue.current));
-      else localStorage.removeItem(key);
-    } catch {
-      // A full browser store only means that a closed tab is not covered.
-    }
-  }, [key]);
+    void outbox.put(id, () => queue.current);
+  }, [id]);
 
   const flush = useCallback(async () => {
     if (sending.current || !queue.current.length) return;
@@ -112,14 +47,8 @@ export function useWork(sheet: Sheet) {
         try {
           const now = (await ask(client.GET("/attempts/{id}/bench", path))).work;
           // What nobody else touched goes on top of the newer work; the rest gives way.
-          let gave = 0;
-          queue.current = queue.current
-            .map((p) => {
-              const stays = p.edits.map((x, i) => same(valueAt(now, x), p.was[i]));
-              gave += stays.filter((s) => !s).length;
-              return { ...p, edits: p.edits.filter((_, i) => stays[i]), was: p.was.filter((_, i) => stays[i]) };
-            })
-            .filter((p) => p.edits.length);
+          const { queue: left, gave } = outbox.rebase(queue.current, now);
+          queue.current = left;
           base.current = now;
           setSaving({ state: "saved", says: gave ? `Another tab or a colleague changed this attempt. The newer work stays; ${gave} of your changes touched the same things and gave way. Make them again if you want them.` : "Another tab changed this attempt too; both are kept." });
         } catch {
@@ -187,15 +116,22 @@ export function useWork(sheet: Sheet) {
   }, []);
 
   useEffect(() => {
-    // What an earlier visit could not save is taken up again.
-    const left = localStorage.getItem(key);
-    if (left) {
-      queue.current = JSON.parse(left) as Pending[];
+    // What an earlier visit, or a tab that has gone, could not save is taken up again.
+    let left = false;
+    void outbox.take(id).then((list) => {
+      if (!list.length) return;
+      const { queue: late, gave } = outbox.rebase(list, base.current);
+      if (left) return void outbox.put(id, () => [...late, ...queue.current]); // closed at once: the next visit does it
+      queue.current = [...late, ...queue.current];
+      if (gave) setSaving({ state: "saving", says: `The attempt was changed since: ${gave} of the changes that were kept in this browser touched the same things and gave way. Make them again if you want them.` });
       show();
       void flush();
-    }
-    return () => clearTimeout(timer.current);
-  }, [key, show, flush]);
+    });
+    return () => {
+      left = true;
+      clearTimeout(timer.current);
+    };
+  }, [id, show, flush]);
 
   useEffect(() => {
     // New clips bring new places for work; anything else newer is fetched on conflict.

@@ -1,5 +1,6 @@
 import type { QueueItem } from "../api/client";
 import { events, type EventID } from "../api/events";
+import { recall, remember } from "../ui/recall";
 
 /** How the queue is sorted and narrowed; kept in this browser. */
 export type View = { only: QueueItem["state"] | null; event: EventID | ""; find: string; by: keyof typeof orders };
@@ -21,15 +22,9 @@ const compare: Record<View["by"], (a: QueueItem, b: QueueItem) => number> = {
 const key = "neo.queue";
 const start: View = { only: null, event: "", find: "", by: "next" };
 
-export function keptView(): View {
-  try {
-    return { ...start, ...(JSON.parse(localStorage.getItem(key) ?? "{}") as Partial<View>) };
-  } catch {
-    return start;
-  }
-}
+export const keptView = (): View => ({ ...start, ...recall<Partial<View>>(key, {}) });
 
-export const keepView = (v: View) => localStorage.setItem(key, JSON.stringify(v));
+export const keepView = (v: View) => remember(key, v);
 
 /** ordered is the queue as the coach wants to see it. */
 export function ordered(all: QueueItem[], v: View) {
