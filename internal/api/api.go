@@ -65,7 +65,8 @@ type Parts struct {
 	Proxies []*net.IPNet
 	// Metrics counts requests; nil does not.
 	Metrics Metrics
-	// BodyTime is what a small body may take; half a minute when zero.
+	// BodyTime is what a small body may take, and a line of a stream to be read; half a
+	// minute when zero.
 	BodyTime time.Duration
 }
 
@@ -129,6 +130,7 @@ func New(p Parts) (http.Handler, error) {
 	if p.BodyTime == 0 {
 		p.BodyTime = bodyTime
 	}
+	s.BodyTime = p.BodyTime
 	e.Use(patient(p.BodyTime))
 
 	root := e.Group("/api")

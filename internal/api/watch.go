@@ -2,10 +2,12 @@ package api
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -100,10 +102,11 @@ func (s *server) watching(g *echo.Group) {
 }
 
 // stream answers with lines. The first one waits for the first word, so that an
-// error before it is an ordinary error.
+// error before it is an ordinary error. Work holds a core: who does not read what is said
+// ends it.
 func (s *server) stream(c *echo.Context, work func(say func(Word) error) error) error {
 	out := json.NewEncoder(c.Response())
-	flush := http.NewResponseController(c.Response())
+	control := http.NewResponseController(c.Response())
 	begun := false
 	say := func(l Word) error {
 		if !begun {
@@ -111,10 +114,13 @@ func (s *server) stream(c *echo.Context, work func(say func(Word) error) error) 
 			c.Response().WriteHeader(http.StatusOK)
 			begun = true
 		}
+		if err := control.SetWriteDeadline(time.Now().Add(s.BodyTime)); err != nil && !errors.Is(err, http.ErrNotSupported) {
+			return err
+		}
 		if err := out.Encode(l); err != nil {
 			return err
 		}
-		return flush.Flush()
+		return control.Flush()
 	}
 	err := work(say)
 	if err == nil || !begun {

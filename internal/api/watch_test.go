@@ -6,9 +6,13 @@ import (
 	"fmt"
 	"image/jpeg"
 	"math"
+	"net"
 	"net/http"
+	"net/url"
+	"runtime"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -17,6 +21,7 @@ import (
 	"neokinema/core/track"
 	"neokinema/e2e/house"
 	"neokinema/internal/api"
+	"neokinema/internal/app"
 	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/intake"
@@ -290,4 +295,56 @@ func BenchmarkSaveDraft(b *testing.B) {
 		base++
 	}
 	b.ReportMetric(float64(len(clip.Stamps)), "frames")
+}
+
+// pipes is a listener whose connections hold nothing between both ends.
+type pipes struct {
+	next chan net.Conn
+	end  chan struct{}
+}
+
+func (p *pipes) Accept() (net.Conn, error) {
+	select {
+	case c := <-p.next:
+		return c, nil
+	case <-p.end:
+		return nil, net.ErrClosed
+	}
+}
+
+func (p *pipes) Close() error   { close(p.end); return nil }
+func (p *pipes) Addr() net.Addr { return &net.TCPAddr{IP: net.IPv4(127, 0, 0, 1)} }
+
+// Clients that ask for a look and do not read do not hold its place.
+func TestStalledLooksEnd(t *testing.T) {
+	own, end := house.Start(func(c *app.Config) { c.BodyTime = 300 * time.Millisecond })
+	defer end()
+	c := own.Coach(t)
+	at := c.Attempt()
+	clip := c.Imported(c.Upload(at.ID, "n.mp4", numbered(t, house.Numbered{Width: 640, Height: 360, Frames: 40, Rate: 60}), 1<<20))
+	l := &pipes{make(chan net.Conn), make(chan struct{})}
+	server := &http.Server{Handler: own.Handler}
+	go func() { _ = server.Serve(l) }()
+	defer server.Close()
+	ask := `{"frame":0,"to":39,"x":300,"y":180,"radius":8}`
+	u, err := url.Parse(c.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for range 2 * runtime.NumCPU() {
+		near, far := net.Pipe()
+		defer near.Close()
+		l.next <- far
+		var cookies []string
+		for _, k := range c.HTTP.Jar.Cookies(u) {
+			cookies = append(cookies, k.Name+"="+k.Value)
+		}
+		if _, err := fmt.Fprintf(near, "POST /api/clips/%s/follow HTTP/1.1\r\nHost: %s\r\nCookie: %s\r\nContent-Type: application/json\r\nContent-Length: %d\r\n\r\n%s", clip.ID, u.Host, strings.Join(cookies, "; "), len(ask), ask); err != nil {
+			t.Fatal(err)
+		}
+	}
+	list := words(c, "/api/clips/"+clip.ID.String()+"/follow", map[string]any{"frame": 0, "to": 39, "x": 300, "y": 180, "radius": 8})
+	if len(list) == 0 || !list[len(list)-1].End {
+		t.Errorf("%d lines for one who reads", len(list))
+	}
 }
