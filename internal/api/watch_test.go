@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"image/jpeg"
+	"io"
 	"math"
 	"net"
 	"net/http"
@@ -326,7 +327,6 @@ func TestStalledLooksEnd(t *testing.T) {
 	server := &http.Server{Handler: own.Handler}
 	go func() { _ = server.Serve(l) }()
 	defer server.Close()
-	ask := `{"frame":0,"to":39,"x":300,"y":180,"radius":8}`
 	u, err := url.Parse(c.URL)
 	if err != nil {
 		t.Fatal(err)
@@ -339,12 +339,15 @@ func TestStalledLooksEnd(t *testing.T) {
 		for _, k := range c.HTTP.Jar.Cookies(u) {
 			cookies = append(cookies, k.Name+"="+k.Value)
 		}
-		if _, err := fmt.Fprintf(near, "POST /api/clips/%s/follow HTTP/1.1\r\nHost: %s\r\nCookie: %s\r\nContent-Type: application/json\r\nContent-Length: %d\r\n\r\n%s", clip.ID, u.Host, strings.Join(cookies, "; "), len(ask), ask); err != nil {
+		if _, err := fmt.Fprintf(near, "POST /api/clips/%s/camera HTTP/1.1\r\nHost: %s\r\nCookie: %s\r\nContent-Length: 0\r\n\r\n", clip.ID, u.Host, strings.Join(cookies, "; ")); err != nil {
 			t.Fatal(err)
 		}
+		head := make([]byte, len("HTTP/1.1 200"))
+		if _, err := io.ReadFull(near, head); err != nil || string(head) != "HTTP/1.1 200" {
+			t.Fatalf("%q %v", head, err)
+		}
 	}
-	list := words(c, "/api/clips/"+clip.ID.String()+"/follow", map[string]any{"frame": 0, "to": 39, "x": 300, "y": 180, "radius": 8})
-	if len(list) == 0 || !list[len(list)-1].End {
+	if list := words(c, "/api/clips/"+clip.ID.String()+"/camera", nil); len(list) < 5 || !list[len(list)-1].End {
 		t.Errorf("%d lines for one who reads", len(list))
 	}
 }
