@@ -244,7 +244,7 @@ func init() {
 		if len(p.Fields) > 0 && p.Kind == problem.Invalid {
 			p.Says = "Something in this form is not right: " + strings.Join(p.Fields, "; ")
 		}
-		return p
+		return p.Told("")
 	}
 }
 
@@ -310,12 +310,12 @@ func register[I, O any](s *server, api huma.API, method, path, id, says string, 
 
 // explain logs what is not the user's doing and adds the request id.
 func (s *server) explain(ctx context.Context, err error) *problem.Problem {
-	p := *problem.From(store.Explain(err))
-	p.Request, _ = ctx.Value(requestKey{}).(string)
+	request, _ := ctx.Value(requestKey{}).(string)
+	p := problem.From(store.Explain(err)).Told(request)
 	if (p.Kind == problem.Internal || p.Unwrap() != nil && p.Kind == problem.Unavailable && !errors.Is(err, context.Canceled)) && s.Log != nil {
 		s.Log.Error("internal error", "error", err, "request", p.Request)
 	}
-	return &p
+	return p
 }
 
 func (s *server) fail(w http.ResponseWriter, r *http.Request, err error) {

@@ -764,3 +764,29 @@ func TestPagesAndCoreAreAskedForAgain(t *testing.T) {
 		t.Errorf("%s is kept by %q", script, got)
 	}
 }
+
+// Refusals have the shape that RFC 9457 gives them (sections 3.1 and 4.1), whoever makes
+// them: a use case, the check of a form, the router.
+func TestProblemsHaveTheStandardShape(t *testing.T) {
+	c := h.Coach(t)
+	for _, q := range []struct {
+		who          *house.Client
+		method, path string
+		body         any
+		status       int
+		title        string
+	}{
+		{c, "GET", "/api/attempts/" + uuid.NewString() + "/bench", nil, 404, "Not Found"},
+		{c, "GET", "/api/nothing-here", nil, 404, "Not Found"},
+		{c, "POST", "/api/athletes", map[string]any{"name": 7}, 422, "Unprocessable Entity"},
+		{h.Guest(t), "GET", "/api/queue", nil, 401, "Unauthorized"},
+	} {
+		var p map[string]any
+		if err := json.Unmarshal(q.who.Do(q.method, q.path, q.body, q.status, nil), &p); err != nil {
+			t.Fatal(err)
+		}
+		if p["type"] != "about:blank" || p["title"] != q.title || p["status"] != float64(q.status) || p["detail"] == "" || p["detail"] == nil || p["kind"] == nil {
+			t.Errorf("%s %s: %v", q.method, q.path, p)
+		}
+	}
+}

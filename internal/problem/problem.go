@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"net/http"
 	"syscall"
 )
 
@@ -32,10 +33,14 @@ var status = map[Kind]int{
 	TooLarge: 413, NoRoom: 507, Unavailable: 503, Internal: 500,
 }
 
-// Problem is an error for a person.
+// Problem is an error for a person, in the shape of RFC 9457: type, title, status and
+// detail, and what this application adds.
 type Problem struct {
+	Type    string   `json:"type" doc:"about:blank: the kind says more"`
+	Title   string   `json:"title" doc:"the HTTP status in words"`
+	Status  int      `json:"status" doc:"the HTTP status"`
+	Says    string   `json:"detail" doc:"what happened and what to do"`
 	Kind    Kind     `json:"kind"`
-	Says    string   `json:"says" doc:"what happened and what to do"`
 	Fields  []string `json:"fields,omitempty" required:"false" doc:"what is wrong with single fields"`
 	Request string   `json:"request,omitempty" required:"false" doc:"id to find this in the log"`
 	cause   error
@@ -50,6 +55,13 @@ func (p *Problem) Error() string {
 
 // Unwrap gives the cause, for logs.
 func (p *Problem) Unwrap() error { return p.cause }
+
+// Told is a problem as it leaves the server, with all that a reader of such answers expects.
+func (p Problem) Told(request string) *Problem {
+	p.Type, p.Status, p.Request = "about:blank", p.GetStatus(), request
+	p.Title = http.StatusText(p.Status)
+	return &p
+}
 
 // GetStatus is the HTTP status of a kind.
 func (p *Problem) GetStatus() int { return status[p.Kind] }

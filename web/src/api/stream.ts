@@ -12,8 +12,8 @@ async function stream(path: string, body: unknown, say: (w: Word) => void, signa
     throw new Failure("offline", "The server cannot be reached. What was found so far is kept; try again when the connection is back.");
   }
   if (!answer.ok || !answer.body) {
-    const p = (await answer.json().catch(() => ({}))) as { kind?: Failure["kind"]; says?: string };
-    throw new Failure(p.kind ?? "internal", p.says ?? `The server answered ${answer.status}. Try again.`);
+    const p = (await answer.json().catch(() => ({}))) as { kind?: Failure["kind"]; detail?: string };
+    throw new Failure(p.kind ?? "internal", p.detail ?? `The server answered ${answer.status}. Try again.`);
   }
   const reader = answer.body.pipeThrough(new TextDecoderStream()).getReader();
   let rest = "";
@@ -25,7 +25,7 @@ async function stream(path: string, body: unknown, say: (w: Word) => void, signa
     for (const l of lines) {
       if (!l) continue;
       const w = JSON.parse(l) as Word;
-      if (w.error) throw new Failure(w.error.kind, w.error.says);
+      if (w.error) throw new Failure(w.error.kind, w.error.detail);
       if (w.end) return w;
       say(w);
     }

@@ -266,7 +266,7 @@ function StripSheet({ clip, report, open, onClose, player }: { clip: Clip; repor
     setTrouble("");
     void (async () => {
       const r = await fetch(`/api/clips/${clip.id}/strip.jpg?frames=${frames}`).catch(() => null);
-      if (!r?.ok) return setTrouble(((await r?.json().catch(() => null)) as { says?: string } | null)?.says ?? "The strip could not be made. Try again.");
+      if (!r?.ok) return setTrouble(((await r?.json().catch(() => null)) as { detail?: string } | null)?.detail ?? "The strip could not be made. Try again.");
       const [x0, y0, k] = (r.headers.get("X-Strip") ?? "0 0 1").split(" ").map(Number);
       const b = await r.blob();
       const bitmap = await createImageBitmap(b);

@@ -3177,13 +3177,22 @@ export interface components {
             time?: number;
         };
         Problem: {
+            /** @description what happened and what to do */
+            detail: string;
             /** @description what is wrong with single fields */
             fields?: string[];
             kind: string;
             /** @description id to find this in the log */
             request?: string;
-            /** @description what happened and what to do */
-            says: string;
+            /**
+             * Format: int64
+             * @description the HTTP status
+             */
+            status: number;
+            /** @description the HTTP status in words */
+            title: string;
+            /** @description about:blank: the kind says more */
+            type: string;
         };
         PutAnswer: {
             /** Format: int64 */
