@@ -503,3 +503,28 @@ func BenchmarkFrame(b *testing.B) {
 		})
 	}
 }
+
+// TestTheSameAgain: one wish is one scene to the last bit, or drawn clips could not be kept
+// by what is in them.
+func TestTheSameAgain(t *testing.T) {
+	for _, e := range move.Events() {
+		for _, v := range e.Variants {
+			s := spec(e.ID)
+			s.Variant = v.ID
+			first, err := json.Marshal(scene(t, s).Truth)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for range 4 {
+				again, err := json.Marshal(scene(t, s).Truth)
+				if err != nil {
+					t.Fatal(err)
+				}
+				if !bytes.Equal(first, again) {
+					t.Errorf("%s %s is another scene the second time", e.ID, v.ID)
+					break
+				}
+			}
+		}
+	}
+}

@@ -135,7 +135,9 @@ func (m *Motion) build(falls ...[2]float64) {
 		}
 		const h = 1e-4
 		for _, f := range m.falls {
-			for t, inside := range map[float64]float64{f.from: f.from + h, f.to: f.to - h} {
+			// In order: the second end looks at a path that the first has changed.
+			for _, edge := range [][2]float64{{f.from, f.from + h}, {f.to, f.to - h}} {
+				t, inside := edge[0], edge[1]
 				p, q := m.pose(inside), m.pose(t)
 				m.hip = m.hip.bound(t, r3.Scale(1/(inside-t), r3.Sub(p.Hip, q.Hip)))
 			}
