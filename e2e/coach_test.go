@@ -50,7 +50,7 @@ func TestMain(m *testing.M) {
 // draw gives a clip of a simulated start with its truth.
 func draw(t *testing.T, faults map[string]float64) (simcam.Truth, string) {
 	t.Helper()
-	l := demo.Loader{Clips: filepath.Join(h.Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}
+	l := demo.Loader{Clips: house.Drawn(), Log: slog.New(slog.DiscardHandler)}
 	a := house.Athlete("x")
 	scene, file, err := l.Clip(context.Background(), simcam.Spec{Athlete: a.Body(), Faults: faults, Direction: 1, CaptureRate: 240, FileRate: 30, Width: 1280, Height: 720})
 	if err != nil {

@@ -104,7 +104,7 @@ func p95(v []float64) float64 {
 
 // start is an attempt at a start with its clip and the points of a careful coach.
 func (l *Lab) start(c *house.Client, advice ...bench.Edit) (attempt, clip uuid.UUID, truth simcam.Truth) {
-	loader := demo.Loader{Clips: filepath.Join(l.House().Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}
+	loader := demo.Loader{Clips: house.Drawn(), Log: slog.New(slog.DiscardHandler)}
 	scene, file, err := loader.Clip(context.Background(), simcam.Spec{Athlete: house.Athlete("x").Body(), Faults: map[string]float64{"front-knee": 118, "early-rise": 11}, Direction: 1, CaptureRate: 240, FileRate: 30, Width: 1280, Height: 720})
 	if err != nil {
 		bare{}.Fatal(err)

@@ -317,6 +317,16 @@ type Numbered struct {
 	Codec                 []string // ffmpeg output options
 }
 
+// Drawn is where clips of the simulated athlete are kept, by what is in them: all tests and
+// figures on a machine share it.
+func Drawn() string {
+	dir, err := os.UserCacheDir()
+	if err != nil {
+		dir = os.TempDir()
+	}
+	return filepath.Join(dir, "neokinema", "drawn")
+}
+
 // small is a clip of a few frames; each is another file, or it would be refused as the
 // same.
 func (h *House) small() ([]byte, error) {

@@ -209,17 +209,24 @@ func (l *Loader) Clip(ctx context.Context, spec simcam.Spec) (*simcam.Scene, str
 	if err := os.MkdirAll(l.Clips, 0o755); err != nil {
 		return nil, "", err
 	}
-	// The motion is part of the name, so that a better figure is drawn anew.
+	// The motion and what draws it are part of the name, so that a better figure is drawn
+	// anew.
 	wish, err := json.Marshal(scene.Truth)
 	if err != nil {
 		return nil, "", err
 	}
-	file := filepath.Join(l.Clips, fmt.Sprintf("%s-%x", spec.Event, sha256.Sum256(wish))[:26]+".mp4")
+	file := filepath.Join(l.Clips, fmt.Sprintf("%s-%x", spec.Event, sha256.Sum256(append(wish, simcam.Code()...)))[:26]+".mp4")
 	if _, err := os.Stat(file); err == nil {
 		return scene, file, nil
 	}
 	l.Log.Info("drawing a clip of the simulated athlete", "frames", len(scene.Truth.Frames))
-	part := file + ".part.mp4"
+	// Several programs may draw the same at once; the last one is as good as the first.
+	own, err := os.MkdirTemp(l.Clips, "part-")
+	if err != nil {
+		return nil, "", err
+	}
+	defer os.RemoveAll(own)
+	part := filepath.Join(own, "clip.mp4")
 	if err := scene.WriteClip(ctx, part); err != nil {
 		return nil, "", err
 	}
