@@ -376,8 +376,8 @@ func TestDemoInOneClick(t *testing.T) {
 	// Shots for the documentation, when asked for: NEO_SHOTS=docs/screenshots.
 	shots := os.Getenv("NEO_SHOTS")
 	shot := func(name string) {
-		time.Sleep(300 * time.Millisecond)
 		if shots != "" {
+			pause(s, 300) // transitions
 			s.Shot(filepath.Join("..", shots, name+".png"))
 		}
 	}
@@ -400,6 +400,9 @@ func TestDemoInOneClick(t *testing.T) {
 		s.See("canvas[data-frame]")
 		s.Until(func() bool { return s.MustEval(`() => !!window.neokinema?.core`).Bool() }, "the core is loaded")
 	}
+	s.Open(own.URL+"/team", "[data-testid=accounts]")
+	s.See("[data-testid=room]")
+	shot("team")
 	s.Open(own.URL+"/models/javelin", "[data-testid=model]")
 	s.See("[data-fault=J3] button").MustClick()
 	shot("models")
@@ -421,14 +424,15 @@ func TestDemoInOneClick(t *testing.T) {
 	talks(s, "idle")
 	s.Keyboard.MustType(input.KeyE)
 	s.See("[data-testid=whatif]")
-	shot("what-if")
 	s.Button("^Feedback$")
 	s.Until(func() bool { return len(s.MustElements("[data-still]")) == 6 }, "six stills")
 	s.See("[data-testid=talk] [data-testid=replay]")
 	s.Until(func() bool { return s.MustHas("[data-testid=replay] canvas[data-frame]") }, "the talk's picture")
 	shot("talk")
-	time.Sleep(1500 * time.Millisecond) // stills are made one by one
 	if shots != "" {
+		s.Until(func() bool {
+			return s.MustEval(`() => [...document.images].every(i => i.complete && i.naturalWidth)`).Bool()
+		}, "all stills are there")
 		raw, err := s.Screenshot(true, nil)
 		if err != nil {
 			t.Fatal(err)

@@ -231,6 +231,7 @@ func TestFormsSayWhatIsWrong(t *testing.T) {
 }
 
 func TestBadFiles(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	good := numbered(t, house.Numbered{Width: 320, Height: 180, Frames: 60, Rate: 30, Codec: []string{"-c:v", "libx264", "-pix_fmt", "yuv420p", "-movflags", "faststart"}})
 	made := func(args ...string) []byte {
@@ -523,6 +524,7 @@ func TestBadEditsChangeNothing(t *testing.T) {
 // TestCueAndItsEffect: the second attempt opens with the cue of the first, and
 // says that the measure moved by more than the smallest real difference.
 func TestCueAndItsEffect(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	var a store.Athlete
 	c.Do("POST", "/api/athletes", house.Athlete("Next Time"), 200, &a)

@@ -110,6 +110,7 @@ func TestASessionTypedInAndItsTable(t *testing.T) {
 // A cue over two starts whose points are set by the truth: what became of it is
 // judged by the smallest real difference, the plan follows, a pain pauses it.
 func TestTheCourseOfACue(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	var a store.Athlete
 	c.Do("POST", "/api/athletes", house.Athlete("Odda Lin"), 200, &a)

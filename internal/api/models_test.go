@@ -42,6 +42,7 @@ func num(v float64) *float64 { return &v }
 // A team changes a band: new attempts get it, earlier ones keep theirs until they
 // are judged anew, which tells what changed; another team sees nothing of it.
 func TestATeamsOwnModel(t *testing.T) {
+	t.Parallel()
 	c, other := h.Coach(t), h.Coach(t)
 	var a store.Athlete
 	c.Do("POST", "/api/athletes", house.Athlete("Low Set"), 200, &a)
@@ -457,6 +458,7 @@ func TestOwnCheckpointAndFault(t *testing.T) {
 // Nobody of another team holds an attempt beside his own, or reads its clips
 // together.
 func TestSideBySideIsTheTeamsOwn(t *testing.T) {
+	t.Parallel()
 	c, stranger := h.Coach(t), h.Coach(t)
 	var a, b store.Athlete
 	c.Do("POST", "/api/athletes", house.Athlete("One"), 200, &a)

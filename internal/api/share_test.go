@@ -166,6 +166,7 @@ func TestAMinorNeedsConsent(t *testing.T) {
 // An athlete's account sees what was sent to it; every other route refuses it, and
 // other athletes' pages look as if they were not there.
 func TestAnAthletesAccount(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, clip := sentStart(t, c)
 	other, _ := sentStart(t, c)

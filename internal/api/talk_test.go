@@ -96,6 +96,7 @@ func numbers(t *testing.T, path string, w, h int, x, y, k float64) (out []int) {
 // every picture is the frame that the stage showed, with the voice on time; its chapters
 // go out as subtitles; it goes with the attempt.
 func TestTalk(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, clip := filmed(t, c, house.Numbered{Width: 640, Height: 360, Frames: 90, Rate: 30})
 	path := "/api/attempts/" + at.ID.String()
@@ -245,6 +246,7 @@ func TestTalkRefuses(t *testing.T) {
 // Two attempts side by side become a film: both pictures are the frames that belong
 // together, it halts at each shared position, and the second can be turned round.
 func TestFilmSideBySide(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	one, clipA := filmed(t, c, house.Numbered{Width: 640, Height: 360, Frames: 90, Rate: 30})
 	two, clipB := filmed(t, c, house.Numbered{Width: 640, Height: 360, Frames: 120, Rate: 30})

@@ -63,6 +63,7 @@ func shippedAt(t *testing.T, c *house.Client, name string) (store.Attempt, store
 // A draft as the model leaves it, through the whole server: the picture takes the
 // trembling out, tells how the camera turned and where feet stand.
 func TestRefineAPanningRun(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, clip, truth := shippedAt(t, c, "yusra easy.mp4")
 	path := "/api/clips/" + clip.ID.String()
@@ -151,6 +152,7 @@ func TestRefineAPanningRun(t *testing.T) {
 }
 
 func TestFollowAPoint(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	_, clip, truth := shippedAt(t, c, "pim shot.mp4")
 	path := "/api/clips/" + clip.ID.String() + "/follow"
