@@ -40,22 +40,31 @@ type plant struct {
 	http *http.Client
 }
 
-func newPlant() (*plant, error) {
+// startPlant gives the program running on a database of its own.
+func startPlant() (*plant, error) {
 	dir, err := os.MkdirTemp("", "neokinema-plant-")
 	if err != nil {
 		return nil, err
 	}
-	if err := os.Chmod(dir, 0o755); err != nil {
+	jar, _ := cookiejar.New(nil) // never fails without options
+	p := &plant{dir: dir, http: &http.Client{Jar: jar, Timeout: 30 * time.Second}}
+	err = func() (err error) {
+		if err := os.Chmod(dir, 0o755); err != nil { // the database runs as another user
+			return err
+		}
+		if p.db, err = pglocal.Start(context.Background(), pglocal.Options{Dir: filepath.Join(dir, "db")}); err != nil {
+			return err
+		}
+		if p.url, p.env, err = p.place(""); err != nil {
+			return err
+		}
+		return p.up()
+	}()
+	if err != nil {
+		p.close()
 		return nil, err
 	}
-	p := &plant{dir: dir}
-	jar, _ := cookiejar.New(nil) // never fails without options
-	p.http = &http.Client{Jar: jar, Timeout: 30 * time.Second}
-	if p.db, err = pglocal.Start(context.Background(), pglocal.Options{Dir: filepath.Join(dir, "db")}); err != nil {
-		return p, err
-	}
-	p.url, p.env, err = p.place("")
-	return p, err
+	return p, nil
 }
 
 // place is an address and an environment for a server on this database.
@@ -247,16 +256,11 @@ func (l *Lab) crash(each int) (crashes, error) {
 		return *l.crashed, nil
 	}
 	var out crashes
-	p, err := newPlant()
-	if p != nil {
-		defer p.close()
-	}
+	p, err := startPlant()
 	if err != nil {
 		return out, err
 	}
-	if err := p.up(); err != nil {
-		return out, err
-	}
+	defer p.close()
 	athlete, err := p.begin()
 	if err != nil {
 		return out, err
@@ -476,16 +480,11 @@ func (p *plant) orphans() (n int, err error) {
 // ServersJobsLost runs two servers on one database, kills one in the middle of imports,
 // and counts the clips that never become ready.
 func (l *Lab) ServersJobsLost() (float64, error) {
-	p, err := newPlant()
-	if p != nil {
-		defer p.close()
-	}
+	p, err := startPlant()
 	if err != nil {
 		return 0, err
 	}
-	if err := p.up(); err != nil {
-		return 0, err
-	}
+	defer p.close()
 	url, env, err := p.place("-second")
 	if err != nil {
 		return 0, err

@@ -235,16 +235,11 @@ func (l *Lab) archives() (packed, error) {
 		return *l.packed, nil
 	}
 	var out packed
-	p, err := newPlant()
-	if p != nil {
-		defer p.close()
-	}
+	p, err := startPlant()
 	if err != nil {
 		return out, err
 	}
-	if err := p.up(); err != nil {
-		return out, err
-	}
+	defer p.close()
 	athlete, err := p.begin()
 	if err != nil {
 		return out, err
@@ -386,16 +381,11 @@ func says(text string) func(io.Writer) {
 
 // SignInPeak is what the real server holds while 80 people try to sign in at once, MB.
 func (l *Lab) SignInPeak() (float64, error) {
-	p, err := newPlant()
-	if p != nil {
-		defer p.close()
-	}
+	p, err := startPlant()
 	if err != nil {
 		return 0, err
 	}
-	if err := p.up(); err != nil {
-		return 0, err
-	}
+	defer p.close()
 	if _, err := p.begin(); err != nil {
 		return 0, err
 	}
@@ -468,16 +458,11 @@ func (l *Lab) DeletedLeft() (left float64, err error) {
 // RestoreDifferences backs a server up, destroys database and media, restores them, and
 // counts what differs.
 func RestoreDifferences() (float64, error) {
-	p, err := newPlant()
-	if p != nil {
-		defer p.close()
-	}
+	p, err := startPlant()
 	if err != nil {
 		return 0, err
 	}
-	if err := p.up(); err != nil {
-		return 0, err
-	}
+	defer p.close()
 	athlete, err := p.begin()
 	if err != nil {
 		return 0, err
@@ -580,16 +565,11 @@ func (l *Lab) load() (loaded, error) {
 		return *l.loaded, nil
 	}
 	out := loaded{cpu: map[string]float64{}}
-	p, err := newPlant()
-	if p != nil {
-		defer p.close()
-	}
+	p, err := startPlant()
 	if err != nil {
 		return out, err
 	}
-	if err := p.up(); err != nil {
-		return out, err
-	}
+	defer p.close()
 	crowd, err := p.crowd()
 	if err != nil {
 		return out, err
