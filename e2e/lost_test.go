@@ -144,7 +144,7 @@ func TestAVoiceWaitsInTheBrowser(t *testing.T) {
 			}, "the browser holds it")
 			next := s.Another(h)
 			defer next.Done()
-			gone(s)
+			s.Gone()
 			next.Bench(h, at.ID)
 			next.Says("was kept in this browser")
 			next.Button("^try again$")
@@ -160,14 +160,6 @@ func TestAVoiceWaitsInTheBrowser(t *testing.T) {
 // pending counts the lists of changes of an attempt that the browser keeps.
 func pending(s *house.Screen, attempt uuid.UUID) int {
 	return s.MustEval(`p => Object.keys(localStorage).filter(k => k.startsWith(p)).length`, "neo.pending."+attempt.String()).Int()
-}
-
-// gone closes a tab for good; a page's question whether to leave is not asked.
-func gone(s *house.Screen) {
-	s.T.Helper()
-	if _, err := (proto.TargetCloseTarget{TargetID: s.TargetID}).Call(s.Browser()); err != nil {
-		s.T.Fatal(err)
-	}
 }
 
 // TestTabsKeepTheirOwn: two tabs work while the server is away; neither takes the other's
@@ -193,7 +185,7 @@ func TestTabsKeepTheirOwn(t *testing.T) {
 	if n := pending(two, at.ID); n != 2 {
 		t.Errorf("%d lists are kept for two tabs", n)
 	}
-	gone(one)
+	one.Gone()
 	h.Restart()
 	two.Until(func() bool { f := flags(c, at.ID, clip); return f["set"] == 9 && f["move"] == 12 }, "the second tab saves its own")
 	if strings.Contains(two.Text(), "colleague") {
@@ -230,6 +222,7 @@ func TestDamagedStorage(t *testing.T) {
 func TestAMistakeStaysInItsPart(t *testing.T) {
 	c, at, clip := worked(t)
 	s := h.Screen(t, browser, c)
+	defer s.Gone() // the page is made to throw
 	s.Bench(h, at.ID)
 	s.Button("^Numbers")
 	s.Until(func() bool { return s.MustEval(`() => !!window.neokinema?.core`).Bool() }, "the core is there")
@@ -247,4 +240,34 @@ func TestAMistakeStaysInItsPart(t *testing.T) {
 	s.Button("^Clip")
 	s.Until(func() bool { return !s.MustHas("[data-testid=broken]") }, "another panel is shown")
 	s.See("canvas[data-frame]")
+}
+
+// TestLeavingStopsWhatRuns: a point that is followed through the clip is given up when the
+// panel is left.
+func TestLeavingStopsWhatRuns(t *testing.T) {
+	_, s, _, _, truth := run(t, "pim shot.mp4", nil)
+	defer s.Done()
+	asked, end := make(chan struct{}, 1), make(chan struct{})
+	router := s.HijackRequests()
+	router.MustAdd("*/follow", func(*rod.Hijack) { // the server takes its time
+		asked <- struct{}{}
+		<-end
+	})
+	go router.Run()
+	defer func() { close(end); _ = router.Stop() }()
+	var given atomic.Bool
+	go s.EachEvent(func(e *proto.NetworkLoadingFailed) { given.Store(given.Load() || e.Canceled) })()
+	s.Keyboard.MustType(input.KeyT)
+	s.Jump(30)
+	s.Button("^spot a$")
+	s.See("[data-testid=follow]").MustClick()
+	s.See("[data-testid=tool]")
+	spot := truth.Frames[30].Landmarks["right_ankle"].Image
+	s.Place(spot[0], spot[1])
+	<-asked
+	if given.Load() {
+		t.Fatal("given up before anything was left")
+	}
+	s.Button("^Numbers")
+	s.Until(given.Load, "the look is given up")
 }

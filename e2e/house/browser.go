@@ -86,14 +86,20 @@ func (h *House) tab(t testing.TB, b *rod.Browser, c *Client) *Screen {
 // Another opens a second tab beside this one, sharing its session and storage.
 func (s *Screen) Another(h *House) *Screen { return h.tab(s.T, s.Browser(), nil) }
 
-// Done fails the test when the page threw anything.
+// Done closes the tab, and fails the test when the page threw anything.
 func (s *Screen) Done() {
 	s.T.Helper()
+	s.Gone()
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	for _, f := range s.faults {
 		s.T.Errorf("the page threw: %s", f)
 	}
+}
+
+// Gone closes the tab for good, without asking the page; one that is closed already stays so.
+func (s *Screen) Gone() {
+	_, _ = proto.TargetCloseTarget{TargetID: s.TargetID}.Call(s.Browser())
 }
 
 // Open goes to an address and waits for what marks the screen.
