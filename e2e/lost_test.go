@@ -255,8 +255,17 @@ func TestLeavingStopsWhatRuns(t *testing.T) {
 	})
 	go router.Run()
 	defer func() { close(end); _ = router.Stop() }()
+	var look atomic.Value
 	var given atomic.Bool
-	go s.EachEvent(func(e *proto.NetworkLoadingFailed) { given.Store(given.Load() || e.Canceled) })()
+	go s.EachEvent(func(e *proto.NetworkRequestWillBeSent) {
+		if strings.HasSuffix(e.Request.URL, "/follow") {
+			look.Store(e.RequestID)
+		}
+	}, func(e *proto.NetworkLoadingFailed) {
+		if e.RequestID == look.Load() && e.Canceled {
+			given.Store(true)
+		}
+	})()
 	s.Keyboard.MustType(input.KeyT)
 	s.Jump(30)
 	s.Button("^spot a$")
