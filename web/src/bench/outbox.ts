@@ -64,7 +64,7 @@ export async function put(attempt: string, queue: () => Pending[]) {
 }
 
 /** take gives what tabs that have gone could not save, this tab's own earlier page among
- * them, and forgets it there: who takes it puts it again. */
+ * them. Lists of others are forgotten: who takes them puts them again, as its own. */
 export async function take(attempt: string): Promise<Pending[]> {
   const mine = await tab;
   const out: Pending[] = [];
@@ -73,7 +73,7 @@ export async function take(attempt: string): Promise<Pending[]> {
     const owner = key.slice(prefix(attempt).length + 1);
     const read = () => {
       out.push(...parse(remembered(() => localStorage.getItem(key)) ?? null));
-      remembered(() => localStorage.removeItem(key));
+      if (owner !== mine) remembered(() => localStorage.removeItem(key));
     };
     if (!owner || owner === mine || !navigator.locks) read();
     else await navigator.locks.request(lock(owner), { ifAvailable: true }, (l) => void (l && read()));

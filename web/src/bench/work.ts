@@ -18,12 +18,13 @@ export function useWork(sheet: Sheet) {
   const [saving, setSaving] = useState<Saving>({ state: "saved" });
   const base = useRef(sheet.work); // as the server has it
   const queue = useRef<outbox.Pending[]>([]);
+  const taken = useRef(false); // what was kept before; until then nothing is put over it
   const sending = useRef(false);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
 
   const show = useCallback(() => {
     setWork(queue.current.flatMap((p) => p.edits).reduce(apply, base.current));
-    void outbox.put(id, () => queue.current);
+    if (taken.current) void outbox.put(id, () => queue.current);
   }, [id]);
 
   const flush = useCallback(async () => {
@@ -119,9 +120,9 @@ export function useWork(sheet: Sheet) {
     // What an earlier visit, or a tab that has gone, could not save is taken up again.
     let left = false;
     void outbox.take(id).then((list) => {
-      if (!list.length) return;
       const { queue: late, gave } = outbox.rebase(list, base.current);
       if (left) return void outbox.put(id, () => [...late, ...queue.current]); // closed at once: the next visit does it
+      taken.current = true;
       queue.current = [...late, ...queue.current];
       if (gave) setSaving({ state: "saving", says: `The attempt was changed since: ${gave} of the changes that were kept in this browser touched the same things and gave way. Make them again if you want them.` });
       show();
