@@ -46,6 +46,7 @@ func sheet(c *house.Client, attempt string) (sh bench.Sheet) {
 // TestOneComputationInTwoPlaces: the WebAssembly core gives the very report that
 // the server's core gives.
 func TestOneComputationInTwoPlaces(t *testing.T) {
+	t.Parallel()
 	_, s, sh := started(t)
 	defer s.Done()
 	in := sh.Input(sh.Clips[0])
@@ -114,6 +115,7 @@ func TestPlaying(t *testing.T) {
 
 // TestMarksScaleHiddenAndDelete: what the hand does beside placing points.
 func TestMarksScaleHiddenAndDelete(t *testing.T) {
+	t.Parallel()
 	c, s, sh := started(t)
 	defer s.Done()
 	id, clip := sh.Attempt.ID.String(), sh.Clips[0].ID
@@ -176,7 +178,8 @@ func TestMarksScaleHiddenAndDelete(t *testing.T) {
 
 // TestWithoutWebCodecs: an old browser gets exact frames from the server.
 func TestWithoutWebCodecs(t *testing.T) {
-	c, at, _ := worked(t)
+	t.Parallel()
+	c, at, _ := worked(t, h)
 	s := h.Screen(t, browser, c)
 	defer s.Done()
 	if _, err := s.EvalOnNewDocument(`delete window.VideoDecoder`); err != nil {
@@ -194,6 +197,8 @@ func TestWithoutWebCodecs(t *testing.T) {
 // TestUploadSurvivesALostConnection in the browser, and refuses what is no clip
 // with words.
 func TestUploadSurvivesALostConnection(t *testing.T) {
+	t.Parallel()
+	h := h.Door(t)
 	c := h.Coach(t)
 	at := c.Attempt()
 	dir := t.TempDir()
@@ -228,7 +233,8 @@ func TestUploadSurvivesALostConnection(t *testing.T) {
 // TestSignedOutWhileAtWork: a session that ends elsewhere shows the door, and
 // the right words, instead of a broken page.
 func TestSignedOutWhileAtWork(t *testing.T) {
-	c, at, _ := worked(t)
+	t.Parallel()
+	c, at, _ := worked(t, h)
 	s := h.Screen(t, browser, c)
 	defer s.Done()
 	s.Bench(h, at.ID)
@@ -242,6 +248,7 @@ func TestSignedOutWhileAtWork(t *testing.T) {
 // TestPoseModelFindsTheSimulatedAthlete in the browser, from the application's
 // own files: six frames of a put, trunk and knees where the truth has them.
 func TestPoseModelFindsTheSimulatedAthlete(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	raw, truth, err := demo.Shipped("pim shot.mp4")
 	if err != nil {

@@ -21,6 +21,7 @@ import (
 // one cursor steps both, phase by phase or in true time; what differs is listed and
 // leads to its frame; the second can be turned round and laid over the first.
 func TestTwoAttemptsSideBySide(t *testing.T) {
+	t.Parallel()
 	c, s, sh := started(t)
 	defer s.Done()
 	other := c.AttemptOf(sh.Attempt.AthleteID)

@@ -61,6 +61,7 @@ func draw(t *testing.T, faults map[string]float64) (simcam.Truth, string) {
 
 // TestCoachFromClipToFeedbackAndBack is the whole way of the first slice.
 func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
+	t.Parallel()
 	truth, file := draw(t, map[string]float64{"front-knee": 118, "early-rise": 11})
 	s := h.Screen(t, browser, nil)
 	defer s.Done()
@@ -265,7 +266,7 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 }
 
 // worked gives a signed-in coach with an imported clip.
-func worked(t *testing.T) (*house.Client, store.Attempt, uuid.UUID) {
+func worked(t *testing.T, h *house.House) (*house.Client, store.Attempt, uuid.UUID) {
 	t.Helper()
 	c := h.Coach(t)
 	at := c.Attempt()
@@ -290,7 +291,8 @@ func flags(c *house.Client, attempt, clip uuid.UUID) map[string]int {
 // TestTwoTabs: a late save from a second tab wipes nothing; where the two do not
 // disagree both stay, where they do the newer stays and the tab says so.
 func TestTwoTabs(t *testing.T) {
-	c, at, clip := worked(t)
+	t.Parallel()
+	c, at, clip := worked(t, h)
 	one := h.Screen(t, browser, c)
 	defer one.Done()
 	one.Bench(h, at.ID)
@@ -320,7 +322,10 @@ func TestTwoTabs(t *testing.T) {
 // TestDatabaseAwayForAWhile: what the coach does meanwhile is kept, also over a
 // reload, and saved when the database is back.
 func TestDatabaseAwayForAWhile(t *testing.T) {
-	c, at, clip := worked(t)
+	t.Parallel()
+	h, end := house.Alone("")
+	t.Cleanup(end)
+	c, at, clip := worked(t, h)
 	s := h.Screen(t, browser, c)
 	defer s.Done()
 	s.Bench(h, at.ID)
@@ -333,7 +338,7 @@ func TestDatabaseAwayForAWhile(t *testing.T) {
 	s.Says("The database does not answer")
 	s.See("[data-flag=set][data-frame='7']")
 	var err error
-	h.DB, err = pglocal.Start(context.Background(), pglocal.Options{Dir: h.Dir + "/db", Fast: true, Port: h.DB.Port})
+	h.DB, err = pglocal.Start(context.Background(), h.DB.Options())
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -358,6 +363,7 @@ func TestDatabaseAwayForAWhile(t *testing.T) {
 
 // TestDemoInOneClick, and the main screens in both themes without a fault.
 func TestDemoInOneClick(t *testing.T) {
+	t.Parallel()
 	own, end := house.Open(demo.Email)
 	defer end()
 	l := demo.Loader{Store: own.Store, Account: own.Account, Intake: own.Intake, Bench: own.Bench, Watch: own.Watch, Logbook: own.Logbook, Clips: filepath.Join(h.Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}

@@ -49,6 +49,7 @@ func saved(s *house.Screen) {
 // TestDraftFromBoxToScore drafts a panning run with the pose model, closes the tab
 // in the middle, takes the rest up again, and reads contacts off the score.
 func TestDraftFromBoxToScore(t *testing.T) {
+	t.Parallel()
 	c, s, at, clip, truth := run(t, "yusra easy.mp4", nil)
 	s.Keyboard.MustType(input.KeyT)
 	// The subject box, drawn about the athlete.
@@ -148,6 +149,7 @@ func laid(truth simcam.Truth, clip uuid.UUID) (out []bench.Edit) {
 // TestCorrectADraft goes to doubtful points by key, drags them with their
 // neighbours, works on a range, and takes all back.
 func TestCorrectADraft(t *testing.T) {
+	t.Parallel()
 	c, s, at, clip, truth := run(t, "yusra easy.mp4", laid)
 	defer s.Done()
 	s.Keyboard.MustType(input.KeyT)
@@ -209,6 +211,7 @@ func TestCorrectADraft(t *testing.T) {
 // TestScoreZoomsAndGoesOut: curves, zoom by key and wheel, dragging a found flag,
 // and the score as a file.
 func TestScoreZoomsAndGoesOut(t *testing.T) {
+	t.Parallel()
 	c, s, at, clip, truth := run(t, "yusra easy.mp4", laid)
 	defer s.Done()
 	s.See("[data-testid=staves]").MustClick()
@@ -258,6 +261,7 @@ func TestScoreZoomsAndGoesOut(t *testing.T) {
 // TestMarksOnThePicture: a pin, a plumb line and a should-be, measured and kept;
 // the should-be becomes the target of the cue and the feedback shows it.
 func TestMarksOnThePicture(t *testing.T) {
+	t.Parallel()
 	c, s, at, clip, truth := run(t, "yusra easy.mp4", laid)
 	defer s.Done()
 	s.Keyboard.MustType(input.KeyJ)
@@ -326,6 +330,7 @@ func TestMarksOnThePicture(t *testing.T) {
 // TestGroundAndFollowing: places of a template clicked with the error shown live,
 // and a point followed until it is lost.
 func TestGroundAndFollowing(t *testing.T) {
+	t.Parallel()
 	c, s, at, clip, truth := run(t, "pim shot.mp4", nil)
 	defer s.Done()
 	s.Keyboard.MustType(input.KeyT)
@@ -368,6 +373,7 @@ func TestGroundAndFollowing(t *testing.T) {
 
 // Sides in words: body landmarks of both sides come with a draft.
 func TestDraftNamesAllLandmarks(t *testing.T) {
+	t.Parallel()
 	_, s, _, _, _ := run(t, "pim shot.mp4", nil)
 	defer s.Done()
 	names := s.MustEval(`async () => {
@@ -386,12 +392,14 @@ func TestDraftNamesAllLandmarks(t *testing.T) {
 
 // A model that cannot be fetched is told, and the work before it stays.
 func TestDraftWhenTheModelCannotBeLoaded(t *testing.T) {
-	_, s, _, _, _ := run(t, "pim shot.mp4", nil)
+	t.Parallel()
+	_, s, at, _, _ := run(t, "pim shot.mp4", nil)
 	defer s.Done()
+	h := h.Door(t)
+	s.Bench(h, at)
 	s.Keyboard.MustType(input.KeyT)
 	s.See("[data-testid=draft]")
 	h.Cut()
-	defer h.Restart()
 	s.See("[data-testid=draft]").MustClick()
 	s.Says("could not be")
 	s.See("[data-testid=draft]")

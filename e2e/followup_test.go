@@ -38,6 +38,7 @@ func draftedStart(t *testing.T, c *house.Client, knee float64) (store.Attempt, s
 // that was sent, takes at most 40 key presses and clicks; the athlete opens the link on
 // a phone, answers and sends the next clip, which stands in the queue.
 func TestThreeMinutes(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, _ := draftedStart(t, c, 118)
 	s := h.Screen(t, browser, c)
@@ -80,6 +81,7 @@ func TestThreeMinutes(t *testing.T) {
 // TestTheLogByKeyboard: ten throws typed in, stored, shown with their bests; a wrong
 // line keeps everything typed.
 func TestTheLogByKeyboard(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	var a store.Athlete
 	n := house.Athlete("Runa Vik")
@@ -131,6 +133,7 @@ func TestTheLogByKeyboard(t *testing.T) {
 // TestTheQueueKeepsItsOrder: search, order and event stay over a reload; the next
 // attempt comes by one key; the quick look names a reference.
 func TestTheQueueKeepsItsOrder(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	first, _ := draftedStart(t, c, 118)
 	second := c.Attempt()
@@ -194,6 +197,7 @@ func TestTheQueueKeepsItsOrder(t *testing.T) {
 
 // TestAFolderTakenIn: several clips at once, names read, one left to the coach.
 func TestAFolderTakenIn(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	var a store.Athlete
 	c.Do("POST", "/api/athletes", house.Athlete("Runa Vik"), 200, &a)
@@ -228,6 +232,7 @@ func TestAFolderTakenIn(t *testing.T) {
 // TestCoursesOnTheAthletesPage: the measure over two starts, the cue judged, the plan
 // changed, the archive of the team made and taken into another.
 func TestCoursesOnTheAthletesPage(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, _ := draftedStart(t, c, 118)
 	c.Do("PUT", "/api/attempts/"+at.ID.String(), func() store.NewAttempt {
@@ -266,6 +271,7 @@ func TestCoursesOnTheAthletesPage(t *testing.T) {
 // TestAnAthletesAccountInTheBrowser: invited, joined, sees what was sent and nothing
 // else; deleted for good with everything, by the name typed.
 func TestAnAthletesAccountInTheBrowser(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, _ := draftedStart(t, c, 118)
 	s := h.Screen(t, browser, c)

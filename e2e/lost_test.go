@@ -47,6 +47,7 @@ func hurry(s *house.Screen) {
 // TestUploadGoesOnThroughAProxy: while the server restarts its proxy answers for it; the
 // upload goes on by itself, and a disk without room is told.
 func TestUploadGoesOnThroughAProxy(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	film := func(n int) string {
 		path := filepath.Join(dir, "n.mp4")
@@ -87,7 +88,8 @@ func TestUploadGoesOnThroughAProxy(t *testing.T) {
 
 // TestOneChangeTheServerFailsOn is set aside in words; what comes behind it is saved.
 func TestOneChangeTheServerFailsOn(t *testing.T) {
-	c, at, clip := worked(t)
+	t.Parallel()
+	c, at, clip := worked(t, h)
 	s := h.Screen(t, browser, c)
 	defer s.Done()
 	hurry(s)
@@ -117,6 +119,7 @@ func TestOneChangeTheServerFailsOn(t *testing.T) {
 // TestAVoiceWaitsInTheBrowser: a talk that cannot be stored, for whatever passes, outlives
 // the tab and is stored at the next visit.
 func TestAVoiceWaitsInTheBrowser(t *testing.T) {
+	t.Parallel()
 	for _, status := range []struct {
 		code int
 		body string
@@ -128,7 +131,7 @@ func TestAVoiceWaitsInTheBrowser(t *testing.T) {
 		{401, `{"kind":"signed_out","message":"Sign in first."}`},
 	} {
 		t.Run(http.StatusText(status.code), func(t *testing.T) {
-			c, at, _ := worked(t)
+			c, at, _ := worked(t, h)
 			s := h.Screen(t, browser, c)
 			defer s.Done()
 			answer(s, "*/api/attempts/*/chapters", http.MethodPost, []int{status.code}, status.body, nil)
@@ -165,7 +168,9 @@ func pending(s *house.Screen, attempt uuid.UUID) int {
 // TestTabsKeepTheirOwn: two tabs work while the server is away; neither takes the other's
 // changes along, and those of a tab that was closed are saved by the next visit.
 func TestTabsKeepTheirOwn(t *testing.T) {
-	c, at, clip := worked(t)
+	t.Parallel()
+	h := h.Door(t)
+	c, at, clip := worked(t, h)
 	one := h.Screen(t, browser, c)
 	defer one.Done()
 	one.Bench(h, at.ID)
@@ -206,7 +211,8 @@ func TestTabsKeepTheirOwn(t *testing.T) {
 
 // TestDamagedStorage: what a browser keeps may be damaged; the screens come all the same.
 func TestDamagedStorage(t *testing.T) {
-	c, at, _ := worked(t)
+	t.Parallel()
+	c, at, _ := worked(t, h)
 	s := h.Screen(t, browser, c)
 	defer s.Done()
 	s.Open(h.URL, "[data-attempt]")
@@ -220,7 +226,8 @@ func TestDamagedStorage(t *testing.T) {
 
 // TestAMistakeStaysInItsPart: a part of a page that throws says so; the rest goes on.
 func TestAMistakeStaysInItsPart(t *testing.T) {
-	c, at, clip := worked(t)
+	t.Parallel()
+	c, at, clip := worked(t, h)
 	s := h.Screen(t, browser, c)
 	defer s.Gone() // the page is made to throw
 	s.Bench(h, at.ID)
@@ -245,6 +252,7 @@ func TestAMistakeStaysInItsPart(t *testing.T) {
 // TestLeavingStopsWhatRuns: a point that is followed through the clip is given up when the
 // panel is left.
 func TestLeavingStopsWhatRuns(t *testing.T) {
+	t.Parallel()
 	_, s, _, _, truth := run(t, "pim shot.mp4", nil)
 	defer s.Done()
 	asked, end := make(chan struct{}, 1), make(chan struct{})

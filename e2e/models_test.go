@@ -42,47 +42,54 @@ func clipOf(t *testing.T, event string) ([]byte, simcam.Truth) {
 // hand from the first minute on, a question is answered with no, and the fault
 // that it stands for is named, accepted and cued.
 func TestEveryEventIsBrokenDown(t *testing.T) {
+	t.Parallel()
 	all, err := models.All()
 	if err != nil {
 		t.Fatal(err)
 	}
+	for _, m := range all {
+		t.Run(m.ID, func(t *testing.T) {
+			t.Parallel()
+			brokenDown(t, m)
+		})
+	}
+}
+
+func brokenDown(t *testing.T, m technique.Model) {
 	c := h.Coach(t)
 	s := h.Screen(t, browser, c)
 	defer s.Done()
-	for _, m := range all {
-		raw, truth := clipOf(t, m.ID)
-		at := c.AttemptAt(m.ID, truth.Spec.Athlete)
-		change := at.NewAttempt
-		change.Variant = truth.Variant
-		c.Do("PUT", "/api/attempts/"+at.ID.String(), change, 200, nil)
-		clip := c.Imported(c.Upload(at.ID, "clip.mp4", raw, 1<<20))
-		c.Do("PUT", "/api/clips/"+clip.ID.String(), intake.ClipAnswers{CaptureRate: truth.Spec.CaptureRate, View: truth.Spec.View(), Direction: 1}, 200, nil)
-		s.Bench(h, at.ID)
-		m = m.As(truth.Variant)
-		flagged := flagByHand(s, truth, m)
-		s.Until(func() bool { return len(sheet(c, at.ID.String()).Work.Clips[clip.ID].Flags) == flagged }, "%s: %d flags are saved", m.ID, flagged)
-		r := sheet(c, at.ID.String()).Report()
-		if flagged < 2 || len(r.Phases) == 0 || len(r.Problems) > 0 {
-			t.Errorf("%s: %d flags, %d phases, %v", m.ID, flagged, len(r.Phases), r.Problems)
-		}
-		fault, question, position := byEye(m, truth)
-		if fault.ID == "" {
-			t.Errorf("%s: no fault can be told by eye", m.ID)
-			continue
-		}
-		s.See(fmt.Sprintf("[data-position='%s']", position)).MustClick()
-		s.See(fmt.Sprintf("[data-reading=%s] [data-answer=no]", question)).MustClick()
-		s.Button("^Findings")
-		s.See(fmt.Sprintf("[data-finding='%s']", fault.ID)).MustClick()
-		s.Button("^accept$")
-		s.See(fmt.Sprintf("[data-cue='%s-0']", fault.ID)).MustClick()
-		s.Until(func() bool { return sheet(c, at.ID.String()).Work.Advice["main"].Fault == fault.ID }, "%s: the cue for %s is kept", m.ID, fault.ID)
-		var page feedback.Page
-		c.Do("GET", "/api/attempts/"+at.ID.String()+"/feedback", nil, 200, &page)
-		words := string(azimuth.Fill([]byte(fault.Cues[0].Words), false, azimuth.Degrees))
-		if len(page.Advice) == 0 || page.Advice[0].Words != words {
-			t.Errorf("%s: the page says %+v, not %s", m.ID, page.Advice, words)
-		}
+	raw, truth := clipOf(t, m.ID)
+	at := c.AttemptAt(m.ID, truth.Spec.Athlete)
+	change := at.NewAttempt
+	change.Variant = truth.Variant
+	c.Do("PUT", "/api/attempts/"+at.ID.String(), change, 200, nil)
+	clip := c.Imported(c.Upload(at.ID, "clip.mp4", raw, 1<<20))
+	c.Do("PUT", "/api/clips/"+clip.ID.String(), intake.ClipAnswers{CaptureRate: truth.Spec.CaptureRate, View: truth.Spec.View(), Direction: 1}, 200, nil)
+	s.Bench(h, at.ID)
+	m = m.As(truth.Variant)
+	flagged := flagByHand(s, truth, m)
+	s.Until(func() bool { return len(sheet(c, at.ID.String()).Work.Clips[clip.ID].Flags) == flagged }, "%s: %d flags are saved", m.ID, flagged)
+	r := sheet(c, at.ID.String()).Report()
+	if flagged < 2 || len(r.Phases) == 0 || len(r.Problems) > 0 {
+		t.Errorf("%s: %d flags, %d phases, %v", m.ID, flagged, len(r.Phases), r.Problems)
+	}
+	fault, question, position := byEye(m, truth)
+	if fault.ID == "" {
+		t.Fatalf("%s: no fault can be told by eye", m.ID)
+	}
+	s.See(fmt.Sprintf("[data-position='%s']", position)).MustClick()
+	s.See(fmt.Sprintf("[data-reading=%s] [data-answer=no]", question)).MustClick()
+	s.Button("^Findings")
+	s.See(fmt.Sprintf("[data-finding='%s']", fault.ID)).MustClick()
+	s.Button("^accept$")
+	s.See(fmt.Sprintf("[data-cue='%s-0']", fault.ID)).MustClick()
+	s.Until(func() bool { return sheet(c, at.ID.String()).Work.Advice["main"].Fault == fault.ID }, "%s: the cue for %s is kept", m.ID, fault.ID)
+	var page feedback.Page
+	c.Do("GET", "/api/attempts/"+at.ID.String()+"/feedback", nil, 200, &page)
+	words := string(azimuth.Fill([]byte(fault.Cues[0].Words), false, azimuth.Degrees))
+	if len(page.Advice) == 0 || page.Advice[0].Words != words {
+		t.Errorf("%s: the page says %+v, not %s", m.ID, page.Advice, words)
 	}
 }
 
@@ -123,6 +130,7 @@ func byEye(m technique.Model, truth simcam.Truth) (fault technique.Fault, questi
 
 // TestModelsCanBeReadChangedAndChecked drives the screen Models.
 func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at := c.Attempt()
 	raw, _ := clipOf(t, "sprint-start")
@@ -277,6 +285,7 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 // confirm; he adds one that he sees; what he refuses stays quiet for this athlete
 // at the next attempt, and can be looked at; the style can be changed.
 func TestFindingsOfTheCoach(t *testing.T) {
+	t.Parallel()
 	c, s, sh := started(t)
 	defer s.Done()
 	id, clip := sh.Attempt.ID.String(), sh.Clips[0].ID

@@ -10,6 +10,7 @@ import (
 // A colleague comes into a team by a letter, may do less, and is out again at once; a
 // forgotten password comes back the same way.
 func TestColleaguesOnScreen(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	s := h.Screen(t, browser, c)
 	defer s.Done()
@@ -48,6 +49,7 @@ func TestColleaguesOnScreen(t *testing.T) {
 	// Signed out, the password forgotten, and back by a letter.
 	a.Button("^sign out$")
 	a.Button("Forgotten the password")
+	a.Says("Send me a letter") // another form, with a field of the same name
 	a.See("input[name=email]").MustInput(mail)
 	a.Button("Send me a letter")
 	a.Says("a letter with a link is on its way")

@@ -44,6 +44,7 @@ func shown(s *house.Screen, who string) float64 {
 // depth; the picture goes with the clip, in his language; a second clip makes it
 // surer; it goes out as a file.
 func TestAThrowFromAbove(t *testing.T) {
+	t.Parallel()
 	c, s, at, clip, truth := run(t, "haldane hammer back.mp4", tracked)
 	defer s.Done()
 	s.Keyboard.MustType(input.KeyI)
@@ -188,6 +189,7 @@ func report(sh bench.Sheet, c store.Clip) technique.Report {
 // release and reads how it lies and wobbles, and what that costs; then he turns the
 // middle of the sector by hand.
 func TestADiscInTheAir(t *testing.T) {
+	t.Parallel()
 	c, s, at, clip, truth := run(t, "sunniva discus side.mp4", func(truth simcam.Truth, clip uuid.UUID) []bench.Edit {
 		return append(tracked(truth, clip), bench.Edit{Kind: "ground", Clip: &clip, Key: "marks", Value: bench.Value(points.Circle(truth, 1, 3))})
 	})

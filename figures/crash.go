@@ -346,7 +346,7 @@ func (l *Lab) crash(each int) (crashes, error) {
 					continue
 				}
 				// No two files are the same, or the second would be refused.
-				own := fmt.Appendf(bytes.Clone(film[:len(film)]), "%d %d", uploader, n)
+				own := fmt.Appendf(bytes.Clone(film), "%d %d", uploader, n)
 				if id, done := p.send(at.ID, own, stop); done {
 					mu.Lock()
 					sent = append(sent, id)

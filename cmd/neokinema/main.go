@@ -2,6 +2,7 @@
 package main
 
 import (
+	"bytes"
 	"context"
 	"crypto/rand"
 	"encoding/hex"
@@ -9,7 +10,6 @@ import (
 	"errors"
 	"flag"
 	"fmt"
-	"io"
 	"log/slog"
 	"net/http"
 	"os"
@@ -203,6 +203,12 @@ func runContract(_ context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
-	_, err = io.WriteString(os.Stdout, string(raw)+"\n")
+	// Indented, so that a change of the contract can be read in a diff.
+	var out bytes.Buffer
+	if err := json.Indent(&out, raw, "", "  "); err != nil {
+		return err
+	}
+	out.WriteByte('\n')
+	_, err = out.WriteTo(os.Stdout)
 	return err
 }

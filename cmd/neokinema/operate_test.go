@@ -12,8 +12,8 @@ import (
 	"neokinema/internal/app"
 	"neokinema/internal/archive"
 	"neokinema/internal/bench"
-	"neokinema/internal/pglocal"
 	"neokinema/internal/store"
+	"neokinema/internal/testdb"
 )
 
 // said runs a command of the operator and gives what it printed.
@@ -143,13 +143,13 @@ func TestOperating(t *testing.T) {
 	if err := os.Chmod(dir, 0o755); err != nil {
 		t.Fatal(err)
 	}
-	db, err := pglocal.Start(context.Background(), pglocal.Options{Dir: filepath.Join(dir, "db"), Fast: true})
+	url, remove, err := testdb.New(context.Background())
 	if err != nil {
 		t.Fatal(err)
 	}
-	defer db.Stop()
+	defer remove()
 	cfg := h.Config
-	cfg.DatabaseURL, cfg.MediaURL, cfg.Data = db.URL, "file://"+dir+"/media", dir
+	cfg.DatabaseURL, cfg.MediaURL, cfg.Data = url, "file://"+dir+"/media", dir
 	configured(t, cfg)
 	cut := filepath.Join(dir, "cut.tar")
 	raw, err := os.ReadFile(kept)

@@ -32,6 +32,9 @@ func heard(t *testing.T, event, place string, rate, late float64, seed uint64) [
 // Two cameras at unlike rates, one started later: the lag of the sound is that of the
 // start, to half a frame at 240/s, once the way of the sound is taken off.
 func TestLagOfTwoCameras(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	for _, event := range []string{"hammer", "discus", "shot", "javelin"} {
 		for i, late := range []float64{0.1037, 0.35, 0.0123} {
 			a, b := heard(t, event, "back", 240, 0, uint64(i+1)), heard(t, event, "back", 120, late, uint64(i+20))

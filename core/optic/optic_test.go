@@ -146,6 +146,9 @@ func (g Gray) over(f func(x, y float64) (float64, bool)) Gray {
 
 // A ball on a circle, 22 px a picture, smeared over half of its way.
 func TestStreakOfAFastBall(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	back := newScene(11).picture(420, 300, func(x, y float64) (float64, float64) { return 0.3 * x, 0.3 * y })
 	const radius = 5.0
 	at := func(s float64) r2.Vec {
@@ -195,6 +198,9 @@ func TestStreakOfAFastBall(t *testing.T) {
 // A camera that pans by 24 degrees, tilts and rolls a little over 60 pictures:
 // a far point stays in place in the common frame, and the focal length comes out.
 func TestCameraFromBackground(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	const w, h, focal = 320, 180, 420.0
 	far := newScene(21)
 	turn := func(i int) [3]float64 {

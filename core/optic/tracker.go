@@ -191,8 +191,8 @@ func (t *Tracker) streak(g Gray) Step {
 	best := Step{At: want}
 	for _, s := range smears {
 		m := newSmear(t.o.Radius, r2.Scale(s, v))
-		at, score := t.scan(m, prev, g, want, reach, 2)
-		at, score = t.scan(m, prev, g, at, 3, 1)
+		at, _ := t.scan(m, prev, g, want, reach, 2)
+		at, score := t.scan(m, prev, g, at, 3, 1)
 		if len(t.path) > 1 {
 			// A path does not jump: what lies off it must explain more.
 			off := r2.Norm(r2.Sub(at, want)) / reach

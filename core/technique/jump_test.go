@@ -12,6 +12,9 @@ import (
 // Take-off, the contact before it, landing, lifts and landings of named feet:
 // found in tracks of jumps and throws, against the simulated athlete's truth.
 func TestFootfallsOfJumpsAndThrows(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	for _, c := range []struct {
 		event, variant, place string
 		pan                   bool

@@ -87,6 +87,9 @@ func TestAThrowIsReadWithoutAFlag(t *testing.T) {
 
 // Planted faults show in what is measured from points and circle alone.
 func TestFaultsShowInDepth(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	for dial, c := range map[string]struct {
 		size  float64
 		fault string
@@ -168,6 +171,9 @@ func TestHoldKeepsTheOrbit(t *testing.T) {
 
 // Two clips of one attempt, read together from what the Bench keeps.
 func TestBothClips(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	m, a, truth := throwOf(t, simcam.Spec{Event: "hammer", Camera: simcam.Camera{Place: "back"}})
 	_, b, other := throwOf(t, simcam.Spec{Event: "hammer", Camera: simcam.Camera{Place: "side", Late: 0.5}})
 	a.Flags, b.Flags = map[string]int{"release": truth.Positions["release"]}, map[string]int{"release": other.Positions["release"]}

@@ -27,6 +27,9 @@ func disc(t *testing.T, variant, place string, hand body.Side, rate, wobble floa
 // Pitch, angle of attack and wobble of a simulated disc come back within their doubt,
 // for both hands; from behind the roll does.
 func TestAttitudeOfADisc(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	for _, variant := range []string{"full", "standing"} {
 		for _, hand := range []body.Side{body.Right, body.Left} {
 			for _, rate := range []float64{120, 240} {

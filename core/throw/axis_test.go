@@ -26,6 +26,9 @@ func middleOf(f simcam.Frame, part string) (m [3]float64) {
 // The trunk's axis in the last frames before the release: one camera sees what lies
 // across its sight, two see all of it.
 func TestAxisOfTheTrunk(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	for _, hand := range []body.Side{body.Right, body.Left} {
 		right := 1.0
 		if hand == body.Left {
@@ -71,6 +74,9 @@ func TestAxisOfTheTrunk(t *testing.T) {
 
 // The way of the feet over the turns, from behind, within its doubt.
 func TestLineOfTheFeet(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	for _, event := range []string{"hammer", "weight"} {
 		for _, hand := range []body.Side{body.Right, body.Left} {
 			one, err := points.Throw(turning(event, hand, 240, "back", nil), points.Careful)
@@ -103,6 +109,9 @@ func TestLineOfTheFeet(t *testing.T) {
 // then no direction is given. Of those that are given at key positions hardly one is
 // wrong; two cameras give all of them.
 func TestFeetAreNotGuessed(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	given, wrong := 0, 0
 	judge := func(o *throw.Orbit, truth simcam.Truth, foot, position string) (ok bool) {
 		f, there := truth.Positions[position]

@@ -63,6 +63,9 @@ func TestOneCameraReadsTheTurns(t *testing.T) {
 
 // Turns are counted and measured: three or four of them, one or two winds.
 func TestTurnsAreCounted(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	near, all := 0, 0
 	for turns := 3; turns <= 4; turns++ {
 		for winds := 1; winds <= 2; winds++ {
@@ -196,6 +199,9 @@ func TestTwoCameras(t *testing.T) {
 
 // The release from the side, flagged or found.
 func TestRelease(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	for _, event := range []string{"hammer", "weight", "discus", "shot"} {
 		for _, flagged := range []bool{true, false} {
 			s := shoot(t, film(event, body.Right, 240, "side"), points.Careful)
@@ -241,6 +247,9 @@ func TestPull(t *testing.T) {
 // Without air the flight is the closed form, whose worked value is 21.98 m for 14
 // m/s from 2.1 m at the best angle, 42.3 degrees.
 func TestFlightAhead(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	if off := points.Flight(); off > 1e-6 {
 		t.Errorf("off by %g m", off)
 	}

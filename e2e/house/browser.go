@@ -1,6 +1,7 @@
 package house
 
 import (
+	"errors"
 	"fmt"
 	"net/url"
 	"os"
@@ -11,6 +12,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/cdp"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/proto"
@@ -23,7 +25,7 @@ func Browser() (b *rod.Browser, end func(), err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	l := launcher.New().Bin("/usr/bin/chromium").HeadlessNew(true).NoSandbox(true).UserDataDir(dir).
+	l := launcher.New().Bin("/usr/bin/chromium-headless-shell").HeadlessNew(true).NoSandbox(true).UserDataDir(dir).
 		Set("use-fake-device-for-media-stream").Set("use-fake-ui-for-media-stream").Set("autoplay-policy", "no-user-gesture-required"). // a microphone that beeps
 		Set("disable-gpu").Set("disable-component-update").Set("disable-background-networking").Set("disable-sync").
 		Set("host-resolver-rules", "MAP * ~NOTFOUND, EXCLUDE 127.0.0.1")
@@ -42,6 +44,10 @@ func Browser() (b *rod.Browser, end func(), err error) {
 	}, nil
 }
 
+// patience is how long a screen may take for what it is waited for. It only ends tests that
+// would hang; on a machine with much else to do a page needs its time.
+const patience = 2 * time.Minute
+
 // Screen is one tab, with what the page complained of.
 type Screen struct {
 	*rod.Page
@@ -58,6 +64,8 @@ func (h *House) Screen(t testing.TB, b *rod.Browser, c *Client) *Screen {
 	if err != nil {
 		t.Fatal(err)
 	}
+	// A context left behind keeps its windows and its caches.
+	t.Cleanup(func() { _ = proto.TargetDisposeBrowserContext{BrowserContextID: inc.BrowserContextID}.Call(b) })
 	return h.tab(t, inc, c)
 }
 
@@ -67,8 +75,17 @@ func (h *House) tab(t testing.TB, b *rod.Browser, c *Client) *Screen {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s := &Screen{Page: p.Timeout(4 * time.Minute), T: t}
+	// What a test takes for granted and is not there ends this test, not those beside it.
+	p = p.WithPanic(func(v any) {
+		t.Helper()
+		t.Fatalf("%v", v)
+	})
+	s := &Screen{Page: p.Timeout(10 * time.Minute), T: t}
 	s.MustSetViewport(1280, 800, 1, false)
+	// Tabs of several tests are open beside each other; each believes that it is in front.
+	if err := (proto.EmulationSetFocusEmulationEnabled{Enabled: true}).Call(s); err != nil {
+		t.Fatal(err)
+	}
 	go s.EachEvent(func(e *proto.RuntimeExceptionThrown) {
 		s.mu.Lock()
 		defer s.mu.Unlock()
@@ -112,21 +129,29 @@ func (s *Screen) Open(address, selector string) {
 // See waits for an element.
 func (s *Screen) See(selector string) *rod.Element {
 	s.T.Helper()
-	el, err := s.Timeout(30 * time.Second).Element(selector)
-	if err != nil {
-		s.T.Fatalf("%s is not shown: %v\n%.1500s", selector, err, s.Text())
-	}
-	return el.CancelTimeout()
+	return s.find(selector+" is not shown", func(p *rod.Page) (*rod.Element, error) { return p.Element(selector) })
 }
 
 // Button waits for a button whose text matches and presses it.
 func (s *Screen) Button(pattern string) {
 	s.T.Helper()
-	el, err := s.Timeout(20*time.Second).ElementR("button, a", pattern)
-	if err != nil {
-		s.T.Fatalf("no button %q: %v\n%.1500s", pattern, err, s.Text())
+	s.find(fmt.Sprintf("no button %q", pattern), func(p *rod.Page) (*rod.Element, error) { return p.ElementR("button, a", pattern) }).MustClick()
+}
+
+// find looks for an element until it is there, also over a page that is being left for
+// another one.
+func (s *Screen) find(missing string, look func(*rod.Page) (*rod.Element, error)) *rod.Element {
+	s.T.Helper()
+	deadline := time.Now().Add(patience)
+	for {
+		el, err := look(s.Timeout(time.Until(deadline)))
+		if err == nil {
+			return el.CancelTimeout()
+		}
+		if !errors.Is(err, cdp.ErrCtxDestroyed) && !strings.Contains(err.Error(), "navigated or closed") || time.Now().After(deadline) {
+			s.T.Fatalf("%s: %v\n%.1500s", missing, err, s.Text())
+		}
 	}
-	el.MustClick()
 }
 
 // Text is all text of the page.
@@ -147,7 +172,7 @@ func (s *Screen) Says(text string) {
 // Until waits for a condition.
 func (s *Screen) Until(ok func() bool, format string, args ...any) {
 	s.T.Helper()
-	for deadline := time.Now().Add(30 * time.Second); time.Now().Before(deadline); time.Sleep(25 * time.Millisecond) {
+	for deadline := time.Now().Add(patience); time.Now().Before(deadline); time.Sleep(25 * time.Millisecond) {
 		if ok() {
 			return
 		}
@@ -230,22 +255,13 @@ func (s *Screen) DraftAll(most time.Duration) error {
 	s.Page = s.CancelTimeout().Timeout(most)
 	s.Keyboard.MustType(input.KeyT)
 	s.See("[data-testid=draft]").MustClick()
-	busy := func() bool {
-		v, err := s.Eval(`() => !!document.querySelector("[data-testid=draft-progress]")`)
-		return err != nil || v.Value.Bool()
+	// From drafting over settling to refining the stage is never idle in between.
+	const over = `() => document.querySelector("[data-testid=tracking]").dataset.stage === "idle" && document.querySelector("[data-testid=saving]").textContent === "saved"`
+	if err := s.Wait(rod.Eval(`() => document.querySelector("[data-testid=tracking]").dataset.stage !== "idle"`)); err != nil {
+		return fmt.Errorf("the draft did not begin: %.600s", s.Text())
 	}
-	for end := time.Now().Add(most); time.Now().Before(end); time.Sleep(300 * time.Millisecond) {
-		if busy() {
-			continue
-		}
-		// Between drafting and looking there is a breath without progress.
-		time.Sleep(1500 * time.Millisecond)
-		if busy() {
-			continue
-		}
-		if v, err := s.Eval(`() => document.querySelector("[data-testid=saving]").textContent`); err == nil && v.Value.Str() == "saved" {
-			return nil
-		}
+	if err := s.Wait(rod.Eval(over)); err != nil {
+		return fmt.Errorf("the draft did not end: %.600s", s.Text())
 	}
-	return fmt.Errorf("the draft did not end: %.600s", s.Text())
+	return nil
 }

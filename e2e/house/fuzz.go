@@ -137,9 +137,7 @@ func (f *fuzzer) anew() {
 func (f *fuzzer) try(op operation) string {
 	path := op.path
 	for _, name := range []string{"{id}", "{key}"} {
-		if strings.Contains(path, name) {
-			path = strings.Replace(path, name, f.id(), 1)
-		}
+		path = strings.Replace(path, name, f.id(), 1)
 	}
 	if len(op.query) > 0 {
 		var q []string

@@ -5,6 +5,7 @@ package house
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
 	"encoding/json"
 	"fmt"
 	"image/jpeg"
@@ -30,6 +31,7 @@ import (
 	"neokinema/internal/media"
 	"neokinema/internal/pglocal"
 	"neokinema/internal/store"
+	"neokinema/internal/testdb"
 )
 
 // House is a running application.
@@ -38,30 +40,52 @@ type House struct {
 	URL    string
 	Dir    string
 	Config app.Config
-	DB     *pglocal.Server
+	DB     *pglocal.Server // of [Alone] only
 	server *httptest.Server
 }
 
-// Open starts an application in a temporary folder. Errors end the process of
-// the caller by panic: without a house nothing can be tested.
+// Open starts an application on a database of its own. Errors end the process of the
+// caller by panic: without a house nothing can be tested.
 func Open(demoUser string) (h *House, end func()) {
 	return Start(func(c *app.Config) { c.DemoUser = demoUser })
 }
 
-// Start is [Open] with another configuration.
+// Start is [Open] with another configuration. The database is made unless it names one.
 func Start(change func(*app.Config)) (h *House, end func()) {
-	must := func(err error) {
-		if err != nil {
-			panic(err)
-		}
+	cfg := app.Config{}
+	if change(&cfg); cfg.DatabaseURL != "" {
+		return start(change, "", nil)
 	}
-	// The database runs as another user, who must be able to walk there.
+	url, remove, err := testdb.Migrated(context.Background(), "house", func(url string) error {
+		s, err := store.Open(context.Background(), url, slog.New(slog.DiscardHandler))
+		if err == nil {
+			s.Close()
+		}
+		return err
+	})
+	must(err)
+	return start(change, url, func() { must(remove()) })
+}
+
+// Alone is [Open] on a database server of its own, which can be stopped.
+func Alone(demoUser string) (h *House, end func()) {
+	db, stop, err := testdb.StartServer(context.Background())
+	must(err)
+	h, end = start(func(c *app.Config) { c.DemoUser = demoUser }, db.URL, func() { _ = stop() })
+	h.DB = db
+	return h, end
+}
+
+func must(err error) {
+	if err != nil {
+		panic(err)
+	}
+}
+
+func start(change func(*app.Config), database string, then func()) (h *House, end func()) {
 	dir, err := os.MkdirTemp("", "neokinema-test-")
 	must(err)
-	must(os.Chmod(dir, 0o755))
-	db, err := pglocal.Start(context.Background(), pglocal.Options{Dir: filepath.Join(dir, "db"), Fast: true})
-	must(err)
-	h = &House{Dir: dir, DB: db, Config: app.Config{DatabaseURL: db.URL, MediaURL: "file://" + dir + "/media",
+	h = &House{Dir: dir, Config: app.Config{DatabaseURL: database, MediaURL: "file://" + dir + "/media",
 		Address: "127.0.0.1:0", Secret: "a secret for tests, 32 letters long", Data: dir}}
 	change(&h.Config)
 	h.App, err = app.Start(context.Background(), h.Config, slog.New(slog.DiscardHandler))
@@ -71,9 +95,21 @@ func Start(change func(*app.Config)) (h *House, end func()) {
 	return h, func() {
 		h.server.Close()
 		h.App.Close()
-		_ = h.DB.Stop()
+		if then != nil {
+			then()
+		}
 		os.RemoveAll(dir)
 	}
+}
+
+// Door is the same application under an address of its own, which a test can [House.Cut]
+// while others go on.
+func (h *House) Door(t testing.TB) *House {
+	door := *h
+	door.server = httptest.NewServer(h.Handler)
+	door.URL = door.server.URL
+	t.Cleanup(door.server.Close)
+	return &door
 }
 
 // Cut breaks every connection from now on, as a lost network does; Restart ends
@@ -289,7 +325,7 @@ func b64(s string) string {
 // Imported waits until a clip is no longer worked on.
 func (c *Client) Imported(id uuid.UUID) (clip store.Clip) {
 	c.T.Helper()
-	for deadline := time.Now().Add(90 * time.Second); time.Now().Before(deadline); time.Sleep(30 * time.Millisecond) {
+	for deadline := time.Now().Add(2 * time.Minute); time.Now().Before(deadline); time.Sleep(30 * time.Millisecond) {
 		c.Do("GET", "/api/clips/"+id.String(), nil, http.StatusOK, &clip)
 		if clip.State != "waiting" && clip.State != "importing" {
 			return clip
@@ -302,7 +338,7 @@ func (c *Client) Imported(id uuid.UUID) (clip store.Clip) {
 // Until waits for something that comes by itself.
 func Until(t testing.TB, what string, f func() bool) {
 	t.Helper()
-	for deadline := time.Now().Add(90 * time.Second); !f(); time.Sleep(20 * time.Millisecond) {
+	for deadline := time.Now().Add(2 * time.Minute); !f(); time.Sleep(20 * time.Millisecond) {
 		if time.Now().After(deadline) {
 			t.Fatalf("waited in vain: %s", what)
 		}
@@ -348,8 +384,35 @@ const (
 	block = Block
 )
 
-// Make writes the clip.
+// Make writes the clip; one that was drawn before is taken from [Drawn].
 func (n Numbered) Make(path string) error {
+	kept := filepath.Join(Drawn(), fmt.Sprintf("numbered-%x%s", sha256.Sum256(fmt.Appendf(nil, "1 %+v", n)), filepath.Ext(path)))
+	raw, err := os.ReadFile(kept)
+	if err != nil {
+		if err := os.MkdirAll(Drawn(), 0o755); err != nil {
+			return err
+		}
+		// Several tests may draw it at once; each has a place of its own until it is whole.
+		dir, err := os.MkdirTemp(Drawn(), "drawing-")
+		if err != nil {
+			return err
+		}
+		defer os.RemoveAll(dir)
+		begun := filepath.Join(dir, filepath.Base(kept))
+		if err := n.draw(begun); err != nil {
+			return err
+		}
+		if raw, err = os.ReadFile(begun); err != nil {
+			return err
+		}
+		if err := os.Rename(begun, kept); err != nil {
+			return err
+		}
+	}
+	return os.WriteFile(path, raw, 0o644)
+}
+
+func (n Numbered) draw(path string) error {
 	return media.Encode(context.Background(), media.RawVideo{Width: n.Width, Height: n.Height, Rate: n.Rate, Codec: n.Codec}, path, func(write func([]byte) error) error {
 		pic := make([]byte, 3*n.Width*n.Height)
 		for f := range n.Frames {

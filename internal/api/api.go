@@ -11,10 +11,10 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
-	"path"
 	"reflect"
 	"regexp"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/postgresstore"
@@ -79,6 +79,7 @@ type server struct {
 	Parts
 	sessions *scs.SessionManager
 	queues   queues
+	pages    sync.Map // of *page, by name
 }
 
 // New builds the handler of the whole application.
@@ -164,8 +165,7 @@ func New(p Parts) (http.Handler, error) {
 	s.sharedFiles(root, uploads)
 	s.talkFiles(root)
 	s.watching(root)
-	gzip := middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1024})
-	e.GET("/*", s.frontEnd, gzip)
+	e.GET("/*", s.frontEnd)
 	return e, nil
 }
 
@@ -484,23 +484,4 @@ func (s *server) ready(c *echo.Context) error {
 		return problem.New(problem.Unavailable, "The database does not answer.")
 	}
 	return c.JSON(http.StatusOK, map[string]string{"status": "ok"})
-}
-
-// frontEnd serves the built pages; addresses of screens get the start page.
-func (s *server) frontEnd(c *echo.Context) error {
-	name := strings.TrimPrefix(path.Clean(c.Request().URL.Path), "/")
-	if st, err := fs.Stat(s.Web, name); err == nil && !st.IsDir() {
-		// What has no hash in its name is asked for again, so that pages and core fit.
-		keep := "no-cache"
-		if strings.HasPrefix(name, "assets/") {
-			keep = "public, max-age=31536000, immutable"
-		}
-		c.Response().Header().Set("Cache-Control", keep)
-		return c.FileFS(name, s.Web)
-	}
-	c.Response().Header().Set("Cache-Control", "no-cache")
-	if _, err := fs.Stat(s.Web, "index.html"); err != nil {
-		return problem.New(problem.NotFound, "The front end is not built. Run ./neo demo.")
-	}
-	return c.FileFS("index.html", s.Web)
 }

@@ -77,6 +77,7 @@ func inside(t *testing.T, whole []byte, name string) string {
 // Archives that were tampered with or come from elsewhere: each is refused with a
 // reason, and neither rows nor media are left.
 func TestStrangeArchivesLeaveNothing(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at := c.Attempt()
 	clip := c.Upload(at.ID, "a.mp4", tiny(t), 1<<20)
@@ -147,6 +148,7 @@ func TestStrangeArchivesLeaveNothing(t *testing.T) {
 
 // What is one coach's own stays so: phrases, hand time; the library is the team's.
 func TestACoachsOwnThings(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at := c.Attempt()
 	path := "/api/attempts/" + at.ID.String()

@@ -59,6 +59,7 @@ func looks(t *testing.T, c *house.Client, at store.Attempt) {
 // A cue whose own checkpoint no model could have is refused; one that is stored all the
 // same, like any other value nobody can read, costs itself only.
 func TestAStoredDecisionEndsNothing(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, clip := worked(t, c)
 	path := "/api/attempts/" + at.ID.String() + "/edits"
@@ -96,6 +97,7 @@ func TestAStoredDecisionEndsNothing(t *testing.T) {
 
 // Numbers that would make arrays without end or lie outside the picture are refused.
 func TestEditsAreBounded(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, clip := worked(t, c)
 	edit := func(kind, key, value string, clipped bool) string {
@@ -139,6 +141,7 @@ func TestEditsAreBounded(t *testing.T) {
 // An archive whose rows name things of another team changes nothing there, whatever
 // form its ids have, and is refused.
 func TestAnArchiveReachesNoOtherTeam(t *testing.T) {
+	t.Parallel()
 	victim := h.Coach(t)
 	at, clip := worked(t, victim)
 	before := victim.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, nil)
@@ -215,6 +218,7 @@ func TestAnArchiveReachesNoOtherTeam(t *testing.T) {
 // Archives that unpack to more than they can hold, or bring what no clip has, are
 // refused before they take room.
 func TestArchivesAreBounded(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	_, clip := worked(t, c)
 	whole := c.Do("GET", "/api/team/export.zip", nil, 200, nil)
@@ -295,6 +299,7 @@ func twice(t *testing.T, whole []byte) []byte {
 
 // What ffmpeg would take for a list of other files is no video.
 func TestManifestsReadNothing(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	_, clip := worked(t, c)
 	target := filepath.Join(h.Dir, "media", clip.ID.String(), "proxy.mp4")
@@ -324,6 +329,8 @@ func TestManifestsReadNothing(t *testing.T) {
 // An upload that is complete on the disk gets its clip, although the server died, or the
 // database was away, between the last byte and the clip.
 func TestFinishedUploadsAreNotLost(t *testing.T) {
+	t.Parallel()
+	h := alone(t) // it looks at all uploads and media of an application
 	c := h.Coach(t)
 	film := tiny(t)
 	land := func() (store.Attempt, uuid.UUID) {
@@ -393,6 +400,7 @@ func TestFinishedUploadsAreNotLost(t *testing.T) {
 
 // Deleted during its import, nothing of a clip comes back to the disk.
 func TestDeletionDuringAnImport(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	raw := numbered(t, house.Numbered{Width: 1280, Height: 720, Frames: 300, Rate: 60, Codec: []string{"-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"}})
 	for _, what := range []string{"clips", "attempts", "athletes"} {
@@ -430,6 +438,8 @@ func TestDeletionDuringAnImport(t *testing.T) {
 
 // Media without a row, and clips that are older than their team keeps them, are swept.
 func TestTheSweep(t *testing.T) {
+	t.Parallel()
+	h := alone(t) // it looks at all uploads and media of an application
 	c := h.Coach(t)
 	_, clip := worked(t, c)
 	stray := uuid.New()
@@ -464,6 +474,7 @@ func TestTheSweep(t *testing.T) {
 
 // One guest, one link: as much room as a training needs, and not more.
 func TestWhatALinkMayBring(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, _ := worked(t, c)
 	var link share.Link
@@ -502,6 +513,7 @@ func TestWhatALinkMayBring(t *testing.T) {
 
 // A team with a bound on its room cannot begin what would not fit.
 func TestQuota(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at := c.Attempt()
 	if err := h.Store.SetLimits(context.Background(), c.User.TeamID, 1_000_000, 0); err != nil {
@@ -522,6 +534,7 @@ func TestQuota(t *testing.T) {
 
 // Uploads that are begun hold the room that they will take, until they are stopped.
 func TestBegunUploadsHoldTheirRoom(t *testing.T) {
+	t.Parallel()
 	var left atomic.Int64
 	left.Store(20 << 30)
 	own, end := house.Start(func(c *app.Config) {
@@ -561,24 +574,28 @@ func TestBegunUploadsHoldTheirRoom(t *testing.T) {
 	}
 }
 
-// behind serves the application behind a proxy that is trusted, at an address that has
-// TLS.
-func behind(t *testing.T, change func(*app.Config)) (*app.App, *house.Client) {
+// behind serves the application of a house behind a proxy that is trusted, at an address
+// that has TLS. The house must be the test's own: jobs of its database are taken up by
+// either.
+func behind(t *testing.T, h *house.House, change func(*app.Config)) (*app.App, *house.Client) {
 	t.Helper()
-	cfg := h.Config
-	cfg.Data = t.TempDir()
-	cfg.Uploads = filepath.Join(cfg.Data, "uploads")
-	cfg.Public, cfg.Proxies = "https://clips.example.org", "127.0.0.1"
-	if change != nil {
-		change(&cfg)
-	}
-	a, err := app.Start(context.Background(), cfg, slog.New(slog.DiscardHandler))
-	if err != nil {
-		t.Fatal(err)
-	}
-	s := httptest.NewServer(a.Handler)
-	t.Cleanup(func() { s.Close(); a.Close() })
-	return a, &house.Client{T: t, HTTP: s.Client(), URL: s.URL}
+	own, end := house.Start(func(c *app.Config) {
+		c.DatabaseURL = h.Config.DatabaseURL
+		c.Public, c.Proxies = "https://clips.example.org", "127.0.0.1"
+		if change != nil {
+			change(c)
+		}
+	})
+	t.Cleanup(end)
+	return own.App, &house.Client{T: t, HTTP: &http.Client{}, URL: own.URL}
+}
+
+// alone is an application of the test's own.
+func alone(t *testing.T) *house.House {
+	t.Helper()
+	h, end := house.Open("")
+	t.Cleanup(end)
+	return h
 }
 
 // from sends a request as a proxy does for somebody.
@@ -609,8 +626,10 @@ func from(t *testing.T, c *house.Client, address, method, path string, body any,
 // Behind a proxy the address is the caller's, cookies are for TLS only, and nobody locks
 // anybody else out.
 func TestBehindAProxy(t *testing.T) {
+	t.Parallel()
+	h := alone(t)
 	c := h.Coach(t)
-	_, p := behind(t, nil)
+	_, p := behind(t, h, nil)
 	right := map[string]string{"email": c.User.Email, "password": house.Password}
 	wrong := map[string]string{"email": c.User.Email, "password": "not the right one"}
 	res := from(t, p, "198.51.100.7", "POST", "/api/sign-in", right)
@@ -661,7 +680,8 @@ func TestBehindAProxy(t *testing.T) {
 
 // A body that drips in is ended; one that was read has all the time it needs.
 func TestSlowBodies(t *testing.T) {
-	_, p := behind(t, func(c *app.Config) { c.BodyTime = 150 * time.Millisecond })
+	t.Parallel()
+	_, p := behind(t, alone(t), func(c *app.Config) { c.BodyTime = 150 * time.Millisecond })
 	conn, err := net.Dial("tcp", strings.TrimPrefix(p.URL, "http://"))
 	if err != nil {
 		t.Fatal(err)
@@ -682,6 +702,7 @@ func TestSlowBodies(t *testing.T) {
 // Two servers work on one database: both answer, neither takes the other's jobs, and a
 // newer schema is refused.
 func TestServersBesideEachOther(t *testing.T) {
+	t.Parallel()
 	own, end := house.Open("")
 	defer end()
 	cfg := own.Config
@@ -758,6 +779,7 @@ func TestServersBesideEachOther(t *testing.T) {
 
 // An import that takes longer than it may ends with words and a way on.
 func TestAnImportWithoutEnd(t *testing.T) {
+	t.Parallel()
 	own, end := house.Start(func(c *app.Config) { c.ImportTime = 300 * time.Millisecond })
 	defer end()
 	c := own.Coach(t)
@@ -771,6 +793,7 @@ func TestAnImportWithoutEnd(t *testing.T) {
 
 // The same picture is drawn once.
 func TestStillsAreKept(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	_, clip := worked(t, c)
 	path := "/api/clips/" + clip.ID.String() + "/frames/5?width=160"
@@ -800,6 +823,7 @@ func TestStillsAreKept(t *testing.T) {
 
 // Names in any script go onto paper and into tables, and no table holds a formula.
 func TestAnyTextOnPaperAndInTables(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	n := house.Athlete("=HYPERLINK(\"x\") 🏃 李 עברית é")
 	var a store.Athlete
@@ -828,6 +852,7 @@ func TestAnyTextOnPaperAndInTables(t *testing.T) {
 
 // What lies on the disk is nobody else's to read.
 func TestFilesAreOurs(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at := c.Attempt()
 	c.Imported(c.Upload(at.ID, "n.mp4", tiny(t), 1<<20))
@@ -844,6 +869,7 @@ func TestFilesAreOurs(t *testing.T) {
 
 // A disk that cannot be written is not the database's fault.
 func TestErrorsOfTheDisk(t *testing.T) {
+	t.Parallel()
 	_, err := os.ReadFile(t.TempDir())
 	if p := problem.From(store.Explain(err)); p.Kind == problem.Unavailable && strings.Contains(p.Says, "database") {
 		t.Errorf("%+v", p)

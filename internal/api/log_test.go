@@ -35,6 +35,7 @@ func logOf(c *house.Client, athlete uuid.UUID) (l logbook.Log) {
 }
 
 func TestASessionTypedInAndItsTable(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	var a store.Athlete
 	c.Do("POST", "/api/athletes", house.Athlete("Runa Vik"), 200, &a)
@@ -90,7 +91,7 @@ func TestASessionTypedInAndItsTable(t *testing.T) {
 		}
 	}
 	back := other.Do("GET", "/api/marks.csv", nil, 200, nil)
-	if strings.ToLower(string(back)) != strings.ToLower(string(table)) {
+	if !strings.EqualFold(string(back), string(table)) {
 		t.Errorf("the table changed on its way:\n%s\n%s", table, back)
 	}
 	for text, want := range map[string]string{
@@ -215,6 +216,7 @@ func drillOf(t *testing.T, c *house.Client, attempt uuid.UUID, fault string) tec
 }
 
 func TestAFolderFindsItsPeopleAndAttempts(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	var a, b store.Athlete
 	c.Do("POST", "/api/athletes", house.Athlete("Runa Vik"), 200, &a)
@@ -249,6 +251,7 @@ func TestAFolderFindsItsPeopleAndAttempts(t *testing.T) {
 // A whole team into an archive and into an empty team: nothing differs; a team that
 // has something, a newer archive and strange files are refused and leave nothing.
 func TestAnArchiveComesBackWhole(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	truth, film := startClip(t, map[string]float64{"front-knee": 118})
 	at := c.Attempt()
@@ -293,6 +296,7 @@ func TestAnArchiveComesBackWhole(t *testing.T) {
 }
 
 func TestDeletionIsProved(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at := c.Attempt()
 	clip := c.Upload(at.ID, "mine.mp4", tiny(t), 1<<20)
@@ -319,6 +323,7 @@ func TestDeletionIsProved(t *testing.T) {
 // What is kept of a computation is worthless once anything it came from is another:
 // points, the clip's rate, the athlete's height.
 func TestTheLogIsNeverOld(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, clip := sentStart(t, c)
 	value := func(id string) string {

@@ -101,6 +101,7 @@ func TestATeamsOwnModel(t *testing.T) {
 
 // What cannot be a model is refused with every reason, and nothing is stored.
 func TestBadModelsAreExplained(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	raw, err := models.Source("javelin")
 	if err != nil {
@@ -142,6 +143,7 @@ func TestBadModelsAreExplained(t *testing.T) {
 // Event and style can be changed later: flags of positions that both have stay,
 // and come back with the event.
 func TestEventAndStyleCanBeChanged(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, clip, truth := shippedAt(t, c, "pim shot.mp4")
 	flag := func(base int, id string, f int) {
@@ -181,6 +183,7 @@ func TestEventAndStyleCanBeChanged(t *testing.T) {
 // What a coach refused for an athlete is remembered at the next attempt of the
 // event, until he accepts it once.
 func TestRefusedFaultsAreRemembered(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	var a store.Athlete
 	c.Do("POST", "/api/athletes", house.Athlete("Stubborn"), 200, &a)
@@ -203,6 +206,7 @@ func TestRefusedFaultsAreRemembered(t *testing.T) {
 
 // Three answers and a note: partly makes a fault likely.
 func TestAPartlyIsLikely(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "x.mp4", tiny(t), 1<<20))
@@ -227,6 +231,7 @@ func TestAPartlyIsLikely(t *testing.T) {
 // The JSON Schema beside the models is the one of the code, and every shipped
 // model is valid by it.
 func TestModelsAreValidByTheirSchema(t *testing.T) {
+	t.Parallel()
 	raw, err := api.ModelSchema()
 	if err != nil {
 		t.Fatal(err)
@@ -274,6 +279,7 @@ func TestModelsAreValidByTheirSchema(t *testing.T) {
 // Two colleagues change a model in the same moment: one version is stored, the
 // other is told; nobody's change disappears silently.
 func TestTwoColleaguesChangeAModel(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	answers := make(chan int, 6)
 	for i := range cap(answers) {
@@ -300,6 +306,7 @@ func TestTwoColleaguesChangeAModel(t *testing.T) {
 // New attempts of the changed event are judged by the team's version, attempts of
 // other events are not.
 func TestVersionsBelongToOneEvent(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	c.Do("POST", "/api/models/discus/versions", bench.ModelChange{Reason: "wider", Bands: map[string]doubt.Band{"flight": {Lo: num(30), Hi: num(150)}}}, 200, nil)
 	var a store.Athlete
@@ -335,6 +342,7 @@ func TestVersionsBelongToOneEvent(t *testing.T) {
 // Directions are named in the user's language, for the athlete's hand: common
 // practice, the check values of two clocks.
 func TestDirectionsInTheCoachsLanguage(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	attempt := func(hand body.Side) uuid.UUID {
 		who := house.Athlete("Hand " + string(hand))
@@ -368,6 +376,7 @@ func TestDirectionsInTheCoachsLanguage(t *testing.T) {
 // A band can hold for one athlete or an age group only; it is part of the version,
 // and the nearest one counts.
 func TestBandsForSome(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	young, old := house.Athlete("Young One"), house.Athlete("Tall One")
 	young.Born, old.Born = time.Now().Year()-13, time.Now().Year()-25
@@ -409,6 +418,7 @@ func TestBandsForSome(t *testing.T) {
 // A coach adds a checkpoint and a fault that hangs on it; it is found in the next
 // attempt like any other.
 func TestOwnCheckpointAndFault(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	cp := technique.Checkpoint{ID: "own_back_knee", Name: "Rear knee, our way", Position: "set", Measure: technique.Measure{Kind: "joint", Points: []string{"rear_hip", "rear_knee", "rear_ankle"}}, Unit: "°", Band: doubt.Band{Lo: num(150), Hi: num(170)}, Basis: "trade"}
 	f := technique.Fault{ID: "own_folded", Name: "Rear leg folded", Short: "folded", Phase: "set", Target: cp.ID, When: technique.Rule{Reading: cp.ID, Outside: "below"}, Effect: "No push from behind.",

@@ -17,6 +17,7 @@ import (
 
 // Several people in one team: invited, with different rights, and gone again.
 func TestSeveralCoaches(t *testing.T) {
+	t.Parallel()
 	owner := h.Coach(t)
 	assistant, coach := owner.Colleague(h, store.Assistant), owner.Colleague(h, store.Coach)
 	at, clip := worked(t, owner)
@@ -88,6 +89,7 @@ func TestSeveralCoaches(t *testing.T) {
 
 // Passwords are changed, reset by a link once, and end the other sessions.
 func TestPasswordsAndSessions(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	other := h.Guest(t)
 	other.User = c.User
@@ -140,6 +142,7 @@ func TestPasswordsAndSessions(t *testing.T) {
 // Where letters are sent, a team begins with one, and nothing tells which e-mails have
 // accounts.
 func TestLetters(t *testing.T) {
+	t.Parallel()
 	own, end := house.Open("demo@club.example")
 	defer end()
 	g := own.Guest(t)
@@ -202,9 +205,10 @@ func TestLetters(t *testing.T) {
 
 // Who may begin a team is the operator's to say.
 func TestSignUp(t *testing.T) {
+	t.Parallel()
 	fresh := map[string]string{"team": "T", "name": "N", "email": "begin@club.example", "password": house.Password}
 	for _, how := range []account.SignUp{account.Invitation, account.Closed} {
-		_, p := behind(t, func(c *app.Config) { c.SignUp = how })
+		_, p := behind(t, alone(t), func(c *app.Config) { c.SignUp = how })
 		p.Do("POST", "/api/teams", fresh, 403, nil)
 		var me api.Me
 		if p.Do("GET", "/api/me", nil, 200, &me); me.SignUp != string(how) {
@@ -218,13 +222,15 @@ func TestSignUp(t *testing.T) {
 
 // A secret is exchanged without anybody losing a password.
 func TestTheSecretChanges(t *testing.T) {
+	t.Parallel()
+	h := alone(t)
 	c := h.Coach(t)
-	a, p := behind(t, func(c *app.Config) { c.Secret, c.SecretBefore = "another secret of 32 letters, new", c.Secret })
+	a, p := behind(t, h, func(c *app.Config) { c.Secret, c.SecretBefore = "another secret of 32 letters, new", c.Secret })
 	if res := from(t, p, "198.51.100.1", "POST", "/api/sign-in", map[string]string{"email": c.User.Email, "password": house.Password}); res.StatusCode != 200 {
 		t.Fatalf("with the secret before: %d", res.StatusCode)
 	}
 	// From now on the old secret is not needed for this account.
-	_, q := behind(t, func(c *app.Config) { c.Secret = "another secret of 32 letters, new" })
+	_, q := behind(t, h, func(c *app.Config) { c.Secret = "another secret of 32 letters, new" })
 	if res := from(t, q, "198.51.100.1", "POST", "/api/sign-in", map[string]string{"email": c.User.Email, "password": house.Password}); res.StatusCode != 200 {
 		t.Errorf("with the new one alone: %d", res.StatusCode)
 	}
@@ -239,6 +245,7 @@ func TestTheSecretChanges(t *testing.T) {
 
 // Numbers for the operator, and what is alive and what is ready.
 func TestMetrics(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	worked(t, c)
 	// What is refused is not counted as broken.

@@ -38,6 +38,7 @@ func linkOf(c *house.Client, at uuid.UUID) share.Link {
 var linked = []string{"GET ", "GET /frames/3", "GET /clip.mp4", "PUT /answer", "POST /next"}
 
 func TestALinkShowsOnePageAndEnds(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, clip := sentStart(t, c)
 	c.Do("PUT", "/api/attempts/"+at.ID.String(), func() store.NewAttempt {
@@ -134,6 +135,7 @@ func TestALinkShowsOnePageAndEnds(t *testing.T) {
 }
 
 func TestAMinorNeedsConsent(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, _ := sentStart(t, c)
 	child := house.Athlete("Young Runner")

@@ -51,7 +51,7 @@ func of[T any](v T) *T { return &v }
 // drawn waits for a film and gives its file.
 func drawn(t *testing.T, c *house.Client, f store.Film) string {
 	t.Helper()
-	for end := time.Now().Add(90 * time.Second); f.State == "waiting" || f.State == "drawing"; {
+	for end := time.Now().Add(2 * time.Minute); f.State == "waiting" || f.State == "drawing"; {
 		if time.Now().After(end) {
 			t.Fatalf("the film is still %s", f.State)
 		}
@@ -213,6 +213,7 @@ func TestTalk(t *testing.T) {
 
 // What cannot have been recorded is refused with what to do, and nothing is kept.
 func TestTalkRefuses(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, clip := filmed(t, c, house.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 30})
 	_, foreign := filmed(t, c, house.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 30})

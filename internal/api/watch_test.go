@@ -187,6 +187,7 @@ func TestFollowAPoint(t *testing.T) {
 }
 
 func TestStillCameraAndUnknownClip(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "x.mp4", tiny(t), 1<<20))
@@ -203,6 +204,7 @@ func TestStillCameraAndUnknownClip(t *testing.T) {
 
 // What a track, a ground, a box and a mark may be, and what is said otherwise.
 func TestEditsOfWholeClips(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "x.mp4", tiny(t), 1<<20))
@@ -260,6 +262,7 @@ func TestEditsOfWholeClips(t *testing.T) {
 
 // Four places on one line make no ground: the report says so and goes on.
 func TestGroundOnALineIsExplained(t *testing.T) {
+	t.Parallel()
 	c := h.Coach(t)
 	at, clip, _ := shippedAt(t, c, "pim shot.mp4")
 	var pts []map[string]any
@@ -320,6 +323,7 @@ func (p *pipes) Addr() net.Addr { return &net.TCPAddr{IP: net.IPv4(127, 0, 0, 1)
 
 // Clients that ask for a look and do not read do not hold its place.
 func TestStalledLooksEnd(t *testing.T) {
+	t.Parallel()
 	own, end := house.Start(func(c *app.Config) { c.BodyTime = 300 * time.Millisecond })
 	defer end()
 	c := own.Coach(t)

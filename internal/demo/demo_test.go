@@ -186,6 +186,9 @@ func TestTheClubCoversWhatItPromises(t *testing.T) {
 // TestFaultsOfTheClubShow: what is dialled in shows by its sign; nothing earlier
 // does, and clips without a dial are clean.
 func TestFaultsOfTheClubShow(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	for _, who := range people() {
 		for _, at := range who.attempts {
 			s := at.clips[0].specFor(who.athlete, at)
@@ -216,6 +219,9 @@ func TestFaultsOfTheClubShow(t *testing.T) {
 // TestShippedClipsAreTheTruths: every file has as many frames as its truth, and
 // a frame of it shows what the scene draws there, not what it draws elsewhere.
 func TestShippedClipsAreTheTruths(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
 	dir := t.TempDir()
 	for _, who := range people() {
 		for _, at := range who.attempts {

@@ -40,7 +40,6 @@ var (
 	clay  = colour{176, 78, 48}
 	moss  = colour{74, 112, 66}
 	sky   = colour{48, 116, 150}
-	rule  = colour{214, 212, 204}
 )
 
 type sheet struct {

@@ -25,6 +25,7 @@ type Server struct {
 	URL  string
 	Port int
 	PID  int // of the process that the others belong to
+	from Options
 	end  func(syscall.Signal) error
 }
 
@@ -121,11 +122,16 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 			return nil, err
 		}
 	}
-	args := []string{"-D", data, "-p", strconv.Itoa(port), "-k", "", "-c", "listen_addresses=127.0.0.1", "-c", "max_connections=60", "-c", "log_min_messages=fatal"}
+	connections := "60"
+	if o.Fast {
+		connections = "400" // of all applications of a test run
+	}
+	args := []string{"-D", data, "-p", strconv.Itoa(port), "-k", "", "-c", "listen_addresses=127.0.0.1", "-c", "max_connections=" + connections, "-c", "log_min_messages=fatal"}
 	if o.Fast {
 		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off")
 	}
-	s := &Server{Port: port, URL: fmt.Sprintf("postgres://postgres@127.0.0.1:%d/postgres?sslmode=disable", port)}
+	o.Port = port
+	s := &Server{Port: port, from: o, URL: fmt.Sprintf("postgres://postgres@127.0.0.1:%d/postgres?sslmode=disable", port)}
 	started, exited := make(chan error, 1), make(chan struct{})
 	var proc *os.Process
 	go func() {
@@ -175,6 +181,9 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	_ = s.Stop()
 	return nil, errors.New("PostgreSQL did not become ready in 30 s")
 }
+
+// Options starts the same database again after it ended.
+func (s *Server) Options() Options { return s.from }
 
 // Stop ends the database and waits for it.
 func (s *Server) Stop() error { return s.end(syscall.SIGINT) }

@@ -3,32 +3,21 @@ package store
 import (
 	"context"
 	"log/slog"
-	"os"
-	"path/filepath"
 	"testing"
 
-	"neokinema/internal/pglocal"
+	"neokinema/internal/testdb"
 )
 
 // The newest steps go back and come again, and a team's stamp follows just what its
 // queue shows.
 func TestMigrationsGoBack(t *testing.T) {
 	ctx := context.Background()
-	dir, err := os.MkdirTemp("", "neokinema-store-")
+	url, remove, err := testdb.New(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
-	defer os.RemoveAll(dir)
-	// The database runs as another user, who must be able to walk there.
-	if err := os.Chmod(dir, 0o755); err != nil {
-		t.Fatal(err)
-	}
-	db, err := pglocal.Start(ctx, pglocal.Options{Dir: filepath.Join(dir, "db"), Fast: true})
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer db.Stop()
-	s, err := Open(ctx, db.URL, slog.New(slog.DiscardHandler))
+	defer remove()
+	s, err := Open(ctx, url, slog.New(slog.DiscardHandler))
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -35,17 +35,17 @@ export function App() {
   const { pathname } = useLocation();
   return (
     <Boundary at={pathname} part="This page">
-    <Suspense fallback={<Wait />}>
-      <Routes>
-        <Route path="/s/:key" element={<Shared />} />
-        <Route path="/join/:secret" element={<Join />} />
-        <Route path="/forgot" element={<Forgot />} />
-        <Route path="/reset/:secret" element={<Reset />} />
-        <Route path="/begin" element={<Begin />} />
-        <Route path="/letters" element={<Letters />} />
-        <Route path="*" element={<House />} />
-      </Routes>
-    </Suspense>
+      <Suspense fallback={<Wait />}>
+        <Routes>
+          <Route path="/s/:key" element={<Shared />} />
+          <Route path="/join/:secret" element={<Join />} />
+          <Route path="/forgot" element={<Forgot />} />
+          <Route path="/reset/:secret" element={<Reset />} />
+          <Route path="/begin" element={<Begin />} />
+          <Route path="/letters" element={<Letters />} />
+          <Route path="*" element={<House />} />
+        </Routes>
+      </Suspense>
     </Boundary>
   );
 }

@@ -12,7 +12,11 @@ applyTheme();
 // Refusals are final; a lost connection is worth another try.
 const queries = new QueryClient({
   defaultOptions: {
-    queries: { retry: (n, e) => n < 3 && e instanceof Failure && e.passing, staleTime: 2000, refetchOnWindowFocus: false },
+    queries: {
+      retry: (n, e) => n < 3 && e instanceof Failure && e.passing,
+      staleTime: 2000,
+      refetchOnWindowFocus: false,
+    },
   },
 });
 

@@ -22,7 +22,15 @@ export const Door = ({ says, children }: { says: ReactNode; children: ReactNode 
 );
 
 /** DoorForm is a form at the door. */
-export const DoorForm = ({ onSubmit, error, children }: { onSubmit(): void; error?: Error | null; children: ReactNode }) => (
+export const DoorForm = ({
+  onSubmit,
+  error,
+  children,
+}: {
+  onSubmit(): void;
+  error?: Error | null;
+  children: ReactNode;
+}) => (
   <form
     onSubmit={(e: FormEvent) => {
       e.preventDefault();
@@ -37,9 +45,33 @@ export const DoorForm = ({ onSubmit, error, children }: { onSubmit(): void; erro
 );
 
 /** Field is one line of such a form. */
-export const Field = ({ name, label, help, type = "text", complete = "off", value, set }: { name: string; label: string; help?: string; type?: string; complete?: string; value: string; set(v: string): void }) => (
+export const Field = ({
+  name,
+  label,
+  help,
+  type = "text",
+  complete = "off",
+  value,
+  set,
+}: {
+  name: string;
+  label: string;
+  help?: string;
+  type?: string;
+  complete?: string;
+  value: string;
+  set(v: string): void;
+}) => (
   <Named name={label} help={help}>
-    <Input name={name} type={type} value={value} onChange={(e) => set(e.target.value)} required autoComplete={complete} maxLength={200} />
+    <Input
+      name={name}
+      type={type}
+      value={value}
+      onChange={(e) => set(e.target.value)}
+      required
+      autoComplete={complete}
+      maxLength={200}
+    />
   </Named>
 );
 

@@ -33,20 +33,39 @@ export function SignIn({ me }: { me: Me }) {
         </Box>
       )}
       {fresh && begin.data?.sent ? (
-        <Notice tone="moss">A letter is on its way to {f.email}. Open the link in it within a day; the team begins with it.</Notice>
+        <Notice tone="moss">
+          A letter is on its way to {f.email}. Open the link in it within a day; the team begins with it.
+        </Notice>
       ) : (
-        <DoorForm onSubmit={() => (fresh ? begin.mutate(f) : signIn.mutate({ email: f.email, password: f.password }))} error={signIn.error ?? begin.error ?? oneClick.error}>
+        <DoorForm
+          onSubmit={() => (fresh ? begin.mutate(f) : signIn.mutate({ email: f.email, password: f.password }))}
+          error={signIn.error ?? begin.error ?? oneClick.error}
+        >
           {fresh && <Field name="team" label="Name of your team or club" value={f.team} set={put("team")} />}
           {fresh && <Field name="name" label="Your name" complete="name" value={f.name} set={put("name")} />}
           <Field name="email" label="E-mail" type="email" complete="email" value={f.email} set={put("email")} />
-          <Field name="password" label="Password" type="password" complete={fresh ? "new-password" : "current-password"} help={fresh ? goodPassword : undefined} value={f.password} set={put("password")} />
-          <Button type="submit" variant={me.demo && !fresh ? "outline" : "solid"} loading={signIn.isPending || begin.isPending}>
+          <Field
+            name="password"
+            label="Password"
+            type="password"
+            complete={fresh ? "new-password" : "current-password"}
+            help={fresh ? goodPassword : undefined}
+            value={f.password}
+            set={put("password")}
+          />
+          <Button
+            type="submit"
+            variant={me.demo && !fresh ? "outline" : "solid"}
+            loading={signIn.isPending || begin.isPending}
+          >
             {fresh ? "Begin a team" : "Sign in"}
           </Button>
         </DoorForm>
       )}
       <Flex mt="10px" gap="4px" wrap="wrap">
-        {(me.sign_up === "open" || fresh) && <Small onClick={turn}>{fresh ? "I have an account" : "Begin a new team"}</Small>}
+        {(me.sign_up === "open" || fresh) && (
+          <Small onClick={turn}>{fresh ? "I have an account" : "Begin a new team"}</Small>
+        )}
         {!fresh && <Small onClick={() => void go("/forgot")}>Forgotten the password</Small>}
         {me.demo && <Small onClick={() => void go("/letters")}>Letters of this demo</Small>}
       </Flex>

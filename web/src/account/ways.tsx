@@ -15,9 +15,14 @@ export function Forgot() {
   return (
     <Door says="A new password comes by letter.">
       {me.data && !me.data.letters ? (
-        <Notice>This server sends no letters. The owner of your team can give you a link to a new password (screen Team), or whoever runs the server can.</Notice>
+        <Notice>
+          This server sends no letters. The owner of your team can give you a link to a new password (screen Team), or
+          whoever runs the server can.
+        </Notice>
       ) : forgot.isSuccess ? (
-        <Notice tone="moss">If {email} has an account, a letter with a link is on its way. The link lives two hours.</Notice>
+        <Notice tone="moss">
+          If {email} has an account, a letter with a link is on its way. The link lives two hours.
+        </Notice>
       ) : (
         <DoorForm onSubmit={() => forgot.mutate(email)} error={forgot.error}>
           <Field name="email" label="E-mail" type="email" complete="email" value={email} set={setEmail} />
@@ -41,8 +46,19 @@ export function Reset() {
   const [password, setPassword] = useState("");
   return (
     <Door says="Choose a new password. It signs you out on every other device.">
-      <DoorForm onSubmit={() => reset.mutate({ secret, password }, { onSuccess: () => void go("/") })} error={reset.error}>
-        <Field name="password" label="New password" type="password" complete="new-password" help={goodPassword} value={password} set={setPassword} />
+      <DoorForm
+        onSubmit={() => reset.mutate({ secret, password }, { onSuccess: () => void go("/") })}
+        error={reset.error}
+      >
+        <Field
+          name="password"
+          label="New password"
+          type="password"
+          complete="new-password"
+          help={goodPassword}
+          value={password}
+          set={setPassword}
+        />
         <Button type="submit" loading={reset.isPending}>
           Set it and sign in
         </Button>
@@ -64,7 +80,11 @@ export function Begin() {
   return <Door says="Your team begins.">{confirm.error && <Notice tone="clay">{confirm.error.message}</Notice>}</Door>;
 }
 
-const roles = { coach: "as a coach", assistant: "as an assistant: you look and place points, and share nothing", athlete: "" };
+const roles = {
+  coach: "as a coach",
+  assistant: "as an assistant: you look and place points, and share nothing",
+  athlete: "",
+};
 
 export function Join() {
   const { secret = "" } = useParams();
@@ -85,11 +105,28 @@ export function Join() {
     );
   if (!i) return <Door says="An invitation."> </Door>;
   return (
-    <Door says={i.athlete ? `Make your account, ${i.athlete}: what your coach sends stays there, and your next clips go straight to ${i.team}.` : `${i.team} invites you ${roles[i.role]}.`}>
-      <DoorForm onSubmit={() => join.mutate({ invitation: secret, ...f }, { onSuccess: () => void go("/") })} error={join.error}>
+    <Door
+      says={
+        i.athlete
+          ? `Make your account, ${i.athlete}: what your coach sends stays there, and your next clips go straight to ${i.team}.`
+          : `${i.team} invites you ${roles[i.role]}.`
+      }
+    >
+      <DoorForm
+        onSubmit={() => join.mutate({ invitation: secret, ...f }, { onSuccess: () => void go("/") })}
+        error={join.error}
+      >
         {!i.athlete && <Field name="name" label="Your name" complete="name" value={f.name} set={put("name")} />}
         <Field name="email" label="E-mail" type="email" complete="email" value={f.email} set={put("email")} />
-        <Field name="password" label="Password" type="password" complete="new-password" help={goodPassword} value={f.password} set={put("password")} />
+        <Field
+          name="password"
+          label="Password"
+          type="password"
+          complete="new-password"
+          help={goodPassword}
+          value={f.password}
+          set={put("password")}
+        />
         <Button type="submit" loading={join.isPending}>
           Make my account
         </Button>
@@ -125,7 +162,9 @@ export function Letters() {
         The demo has no mail server. What it would send lies here.
       </Text>
       {letters.error && <Notice tone="clay">{letters.error.message}</Notice>}
-      {letters.data?.length === 0 && <Notice>No letters yet. Invite somebody on the screen Team, or ask for a new password at the door.</Notice>}
+      {letters.data?.length === 0 && (
+        <Notice>No letters yet. Invite somebody on the screen Team, or ask for a new password at the door.</Notice>
+      )}
       {letters.data?.map((l) => (
         <Box key={l.id} bg="panel" borderRadius="panel" p="12px 16px" mb="8px" data-testid="letter">
           <Flex gap="10px" align="baseline">

@@ -83,13 +83,20 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
   try {
     answer = await call;
   } catch {
-    throw new Failure("offline", "The server cannot be reached. What you entered is kept here; it is saved when the connection is back.");
+    throw new Failure(
+      "offline",
+      "The server cannot be reached. What you entered is kept here; it is saved when the connection is back.",
+    );
   }
   const { data, error, response } = answer;
   if (response.ok) return data as T;
   const p = error as Problem | undefined;
   if (p?.kind) throw new Failure(p.kind, p.detail, p.fields ?? []);
   // A proxy answers for a server that restarts.
-  if ([429, 502, 503, 504].includes(response.status)) throw new Failure("unavailable", "The server does not answer just now. What you entered is kept here and saved as soon as it does.");
+  if ([429, 502, 503, 504].includes(response.status))
+    throw new Failure(
+      "unavailable",
+      "The server does not answer just now. What you entered is kept here and saved as soon as it does.",
+    );
   throw new Failure("internal", `The server answered ${response.status}. Try again.`);
 }

@@ -17,4 +17,11 @@ export const events: Record<EventID, string> = {
 };
 
 /** Events in which something is thrown or held, so that it matters which. */
-export const withImplement: ReadonlySet<EventID> = new Set(["shot", "discus", "hammer", "weight", "javelin", "pole-vault"]);
+export const withImplement: ReadonlySet<EventID> = new Set([
+  "shot",
+  "discus",
+  "hammer",
+  "weight",
+  "javelin",
+  "pole-vault",
+]);

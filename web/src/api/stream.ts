@@ -6,10 +6,18 @@ import { Failure, type Ask, type Word } from "./client";
 async function stream(path: string, body: unknown, say: (w: Word) => void, signal: AbortSignal): Promise<Word> {
   let answer: Response;
   try {
-    answer = await fetch("/api" + path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body), signal });
+    answer = await fetch("/api" + path, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify(body),
+      signal,
+    });
   } catch (e) {
     if (signal.aborted) throw e;
-    throw new Failure("offline", "The server cannot be reached. What was found so far is kept; try again when the connection is back.");
+    throw new Failure(
+      "offline",
+      "The server cannot be reached. What was found so far is kept; try again when the connection is back.",
+    );
   }
   if (!answer.ok || !answer.body) {
     const p = (await answer.json().catch(() => ({}))) as { kind?: Failure["kind"]; detail?: string };
@@ -33,10 +41,13 @@ async function stream(path: string, body: unknown, say: (w: Word) => void, signa
 }
 
 /** lookAtCamera finds how the camera of a clip turned. */
-export const lookAtCamera = (clip: string, progress: (share: number) => void, signal: AbortSignal) => stream(`/clips/${clip}/camera`, {}, (w) => progress((w.done ?? 0) / Math.max(1, w.of ?? 1)), signal);
+export const lookAtCamera = (clip: string, progress: (share: number) => void, signal: AbortSignal) =>
+  stream(`/clips/${clip}/camera`, {}, (w) => progress((w.done ?? 0) / Math.max(1, w.of ?? 1)), signal);
 
 /** follow follows a point. */
-export const follow = (clip: string, ask: Ask, found: (f: NonNullable<Word["found"]>) => void, signal: AbortSignal) => stream(`/clips/${clip}/follow`, ask, (w) => w.found && found(w.found), signal);
+export const follow = (clip: string, ask: Ask, found: (f: NonNullable<Word["found"]>) => void, signal: AbortSignal) =>
+  stream(`/clips/${clip}/follow`, ask, (w) => w.found && found(w.found), signal);
 
 /** refine takes the trembling out of a draft by the flow of the picture. */
-export const refine = (clip: string, progress: (share: number) => void, signal: AbortSignal) => stream(`/clips/${clip}/refine`, {}, (w) => progress((w.done ?? 0) / Math.max(1, w.of ?? 1)), signal);
+export const refine = (clip: string, progress: (share: number) => void, signal: AbortSignal) =>
+  stream(`/clips/${clip}/refine`, {}, (w) => progress((w.done ?? 0) / Math.max(1, w.of ?? 1)), signal);

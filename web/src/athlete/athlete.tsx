@@ -3,7 +3,15 @@ import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { Link as To, useNavigate, useParams } from "react-router";
 import type { EventLog, Log, Logged } from "../api/client";
 import { events, type EventID } from "../api/events";
-import { useAddNote, useChangeNote, useDeleteAthlete, useDeleteNote, useImportMarks, useInvite, useLog } from "../api/queries";
+import {
+  useAddNote,
+  useChangeNote,
+  useDeleteAthlete,
+  useDeleteNote,
+  useImportMarks,
+  useInvite,
+  useLog,
+} from "../api/queries";
 import { AthleteForm, Sheet } from "../queue/forms";
 import { Head, Key, Notice } from "../ui/parts";
 import { Cue } from "./cue";
@@ -11,7 +19,8 @@ import { Entry } from "./entry";
 import { Trend, Weighed } from "./trend";
 
 const today = () => new Date().toLocaleDateString("sv");
-const day = (iso: string) => new Date(iso + "T12:00").toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "2-digit" });
+const day = (iso: string) =>
+  new Date(iso + "T12:00").toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "2-digit" });
 // On paper the week is dark on white, whatever the theme.
 const print = `@media print { @page { margin: 12mm } .screen { display: none !important } html.dark, html.light { color-scheme: light; --chakra-colors-ground: #fff; --chakra-colors-panel: #fff; --chakra-colors-chalk: #151515; --chakra-colors-quiet: #555; --chakra-colors-seam: #bbb; --chakra-colors-clay: #a0401f; --chakra-colors-moss: #3f6a2f; --chakra-colors-amber: #7d5200 } .columns { display: block !important } .week button, .week a[href] { display: none } .onpaper { display: block !important } }`;
 
@@ -82,7 +91,8 @@ export default function Athlete() {
       </Text>
       {l.paused && (
         <Notice tone="clay" mb="10px">
-          Every change is paused: {l.paused}. Pain means stop; see a physician or physiotherapist. Mark the note as over when it is.
+          Every change is paused: {l.paused}. Pain means stop; see a physician or physiotherapist. Mark the note as over
+          when it is.
         </Notice>
       )}
       {l.events.length === 0 && (
@@ -100,7 +110,14 @@ export default function Athlete() {
         <>
           <Flex gap="6px" mb="12px" className="screen">
             {l.events.map((e) => (
-              <Button key={e.event} size="xs" variant="outline" bg={e === event ? "raised" : undefined} borderColor={e === event ? "chalk" : "seam"} onClick={() => setAt(e.event)}>
+              <Button
+                key={e.event}
+                size="xs"
+                variant="outline"
+                bg={e === event ? "raised" : undefined}
+                borderColor={e === event ? "chalk" : "seam"}
+                onClick={() => setAt(e.event)}
+              >
                 {events[e.event as EventID]}
                 <Text as="span" color="quiet">
                   {e.attempts.length}
@@ -111,7 +128,13 @@ export default function Athlete() {
           <EventPage key={event.event} l={l} e={event} onOpen={(a) => void go(`/attempt/${a}`)} />
         </>
       )}
-      <Sheet title={`A session of ${l.athlete.name}`} wide focus="input[name=line]" open={open === "entry"} onClose={() => setOpen(null)}>
+      <Sheet
+        title={`A session of ${l.athlete.name}`}
+        wide
+        focus="input[name=line]"
+        open={open === "entry"}
+        onClose={() => setOpen(null)}
+      >
         <Entry athlete={id} event={(event?.event ?? "hammer") as EventID} onDone={() => setOpen(null)} />
         <CSV />
       </Sheet>
@@ -204,13 +227,41 @@ function Attempts({ list, onOpen }: { list: Logged[]; onOpen(id: string): void }
           </Text>
           <Flex wrap="wrap" gap="6px">
             {[...own].reverse().map((a) => (
-              <Button key={a.id} data-logged={a.id} size="sm" h="auto" py="5px" px="11px" variant="outline" borderRadius="panel" bg="panel" display="block" textAlign="left" onClick={() => onOpen(a.id)} title={[a.foul && `foul: ${a.foul}`, a.note, a.findings.map((f) => f.name).join(", ")].filter(Boolean).join("\n")}>
-                <Text as="span" display="block" fontWeight="650" textDecoration={a.foul ? "line-through" : undefined} color={a.foul ? "quiet" : "chalk"}>
+              <Button
+                key={a.id}
+                data-logged={a.id}
+                size="sm"
+                h="auto"
+                py="5px"
+                px="11px"
+                variant="outline"
+                borderRadius="panel"
+                bg="panel"
+                display="block"
+                textAlign="left"
+                onClick={() => onOpen(a.id)}
+                title={[a.foul && `foul: ${a.foul}`, a.note, a.findings.map((f) => f.name).join(", ")]
+                  .filter(Boolean)
+                  .join("\n")}
+              >
+                <Text
+                  as="span"
+                  display="block"
+                  fontWeight="650"
+                  textDecoration={a.foul ? "line-through" : undefined}
+                  color={a.foul ? "quiet" : "chalk"}
+                >
                   {a.mark || (a.foul === "passed" ? "–" : a.foul ? "x" : "no mark")}
                   {a.personal ? <Best>PB</Best> : a.season ? <Best>SB</Best> : null}
                 </Text>
                 <Text as="span" display="block" fontSize="11px" color="quiet" maxW="120px" truncate>
-                  {[a.wind !== undefined && `${a.wind > 0 ? "+" : ""}${a.wind.toFixed(1)}`.replace("-", "−"), a.foul, a.clips > 0 && "clip"].filter(Boolean).join(" · ") || " "}
+                  {[
+                    a.wind !== undefined && `${a.wind > 0 ? "+" : ""}${a.wind.toFixed(1)}`.replace("-", "−"),
+                    a.foul,
+                    a.clips > 0 && "clip",
+                  ]
+                    .filter(Boolean)
+                    .join(" · ") || " "}
                 </Text>
               </Button>
             ))}
@@ -232,16 +283,31 @@ function Notes({ l }: { l: Log }) {
   const change = useChangeNote();
   const drop = useDeleteNote();
   const [says, setSays] = useState("");
-  const put = (kind: "note" | "pain") => says.trim() && add.mutate({ athlete: l.athlete.id, kind, noted_on: today(), says: says.trim() }, { onSuccess: () => setSays("") });
+  const put = (kind: "note" | "pain") =>
+    says.trim() &&
+    add.mutate({ athlete: l.athlete.id, kind, noted_on: today(), says: says.trim() }, { onSuccess: () => setSays("") });
   return (
     <Box className="screen" data-testid="notes">
       <Head>Notes</Head>
       <Flex gap="6px" mb="6px">
-        <Input name="note" value={says} maxLength={2000} placeholder="a note, or where it hurts" onChange={(e) => setSays(e.target.value)} onKeyDown={(e) => e.key === "Enter" && put("note")} />
+        <Input
+          name="note"
+          value={says}
+          maxLength={2000}
+          placeholder="a note, or where it hurts"
+          onChange={(e) => setSays(e.target.value)}
+          onKeyDown={(e) => e.key === "Enter" && put("note")}
+        />
         <Button size="sm" variant="outline" onClick={() => put("note")}>
           note
         </Button>
-        <Button size="sm" variant="outline" color="clay" onClick={() => put("pain")} title="A pain pauses every change until it is over">
+        <Button
+          size="sm"
+          variant="outline"
+          color="clay"
+          onClick={() => put("pain")}
+          title="A pain pauses every change until it is over"
+        >
           pain
         </Button>
       </Flex>
@@ -261,16 +327,32 @@ function Notes({ l }: { l: Log }) {
             )}
           </Text>
           {n.kind === "pain" && !n.over_on && (
-            <Button size="xs" h="20px" variant="outline" onClick={() => change.mutate({ id: n.id, kind: n.kind, noted_on: n.noted_on, says: n.says, over_on: today() })}>
+            <Button
+              size="xs"
+              h="20px"
+              variant="outline"
+              onClick={() =>
+                change.mutate({ id: n.id, kind: n.kind, noted_on: n.noted_on, says: n.says, over_on: today() })
+              }
+            >
               it is over
             </Button>
           )}
-          <Button size="xs" h="20px" px="6px" variant="ghost" aria-label="Delete this note" onClick={() => drop.mutate(n.id)}>
+          <Button
+            size="xs"
+            h="20px"
+            px="6px"
+            variant="ghost"
+            aria-label="Delete this note"
+            onClick={() => drop.mutate(n.id)}
+          >
             ×
           </Button>
         </Flex>
       ))}
-      {(add.error ?? change.error ?? drop.error) && <Notice tone="clay">{(add.error ?? change.error ?? drop.error)!.message}</Notice>}
+      {(add.error ?? change.error ?? drop.error) && (
+        <Notice tone="clay">{(add.error ?? change.error ?? drop.error)!.message}</Notice>
+      )}
     </Box>
   );
 }
@@ -285,7 +367,14 @@ function CSV() {
       <Button size="xs" variant="outline" loading={take.isPending} onClick={() => file.current?.click()}>
         choose a file
       </Button>
-      <input ref={file} type="file" accept=".csv,text/csv" hidden data-testid="marks-file" onChange={(e) => void e.target.files?.[0]?.text().then((t) => take.mutate(t))} />
+      <input
+        ref={file}
+        type="file"
+        accept=".csv,text/csv"
+        hidden
+        data-testid="marks-file"
+        onChange={(e) => void e.target.files?.[0]?.text().then((t) => take.mutate(t))}
+      />
       {take.data && (
         <Notice tone="moss" mt="8px">
           {take.data.added} marks taken in, {take.data.already} were there already.
@@ -332,17 +421,27 @@ function Delete({ l }: { l: Log }) {
     return (
       <>
         <Notice tone={drop.data.left_over ? "clay" : "moss"} mb="10px">
-          {drop.data.attempts} attempts, {drop.data.clips} clips and {drop.data.files} files ({(drop.data.bytes / 1e6).toFixed(1)} MB) are deleted; {drop.data.left_over || "no"} files could be found afterwards. A record without the name is kept.
+          {drop.data.attempts} attempts, {drop.data.clips} clips and {drop.data.files} files (
+          {(drop.data.bytes / 1e6).toFixed(1)} MB) are deleted; {drop.data.left_over || "no"} files could be found
+          afterwards. A record without the name is kept.
         </Notice>
         <Button onClick={() => void go("/")}>Back to the queue</Button>
       </>
     );
   return (
     <>
-      <Text mb="8px">All attempts, clips, points, notes, links and the account of {l.athlete.name} go. This cannot be undone. Type the name to go on.</Text>
+      <Text mb="8px">
+        All attempts, clips, points, notes, links and the account of {l.athlete.name} go. This cannot be undone. Type
+        the name to go on.
+      </Text>
       <Flex gap="8px">
         <Input data-testid="whom" value={typed} onChange={(e) => setTyped(e.target.value)} />
-        <Button data-testid="for-good" disabled={typed.trim() !== l.athlete.name} loading={drop.isPending} onClick={() => drop.mutate(l.athlete.id)}>
+        <Button
+          data-testid="for-good"
+          disabled={typed.trim() !== l.athlete.name}
+          loading={drop.isPending}
+          onClick={() => drop.mutate(l.athlete.id)}
+        >
           Delete for good
         </Button>
       </Flex>

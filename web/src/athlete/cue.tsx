@@ -4,11 +4,23 @@ import { useSetCourse, useSetEye } from "../api/queries";
 import { minus, show } from "../ui/numbers";
 import { Notice } from "../ui/parts";
 
-const stages = { goal: "goal set", strength: "strength built", rehearsed: "drilled", whole: "in the full movement", observed: "observed again" } as const;
-const stateWords: Record<Training["state"], string> = { training: "in training", done: "done", replaced: "replaced", paused: "paused" };
+const stages = {
+  goal: "goal set",
+  strength: "strength built",
+  rehearsed: "drilled",
+  whole: "in the full movement",
+  observed: "observed again",
+} as const;
+const stateWords: Record<Training["state"], string> = {
+  training: "in training",
+  done: "done",
+  replaced: "replaced",
+  paused: "paused",
+};
 const eyes = ["taken", "not taken", "overdone"] as const;
 const tone: Record<string, string> = { taken: "moss", "not taken": "quiet", overdone: "amber", away: "clay" };
-const day = (iso: string) => new Date(iso + "T12:00").toLocaleDateString("en-GB", { weekday: "short", day: "numeric", month: "short" });
+const day = (iso: string) =>
+  new Date(iso + "T12:00").toLocaleDateString("en-GB", { weekday: "short", day: "numeric", month: "short" });
 const later = (iso: string, days: number) => {
   const d = new Date(iso + "T12:00");
   d.setDate(d.getDate() + days);
@@ -39,9 +51,18 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
   const eye = useSetEye();
   const put = (t: Partial<Training>) => course.mutate({ id: c.attempt_id, ...c.course, ...t });
   const before = c.before && show(c.before, c.unit);
-  const week = c.plan.filter((p) => later(c.course.starts, p.day + 7) > new Date().toLocaleDateString("sv")).slice(0, c.course.sessions);
+  const week = c.plan
+    .filter((p) => later(c.course.starts, p.day + 7) > new Date().toLocaleDateString("sv"))
+    .slice(0, c.course.sessions);
   return (
-    <Box bg="panel" borderRadius="panel" p="12px 14px" data-cue={c.attempt_id} data-open={c.open} opacity={c.open ? 1 : 0.72}>
+    <Box
+      bg="panel"
+      borderRadius="panel"
+      p="12px 14px"
+      data-cue={c.attempt_id}
+      data-open={c.open}
+      opacity={c.open ? 1 : 0.72}
+    >
       <Flex align="baseline" gap="8px">
         <Text flex="1" fontSize="15px" fontWeight="650">
           “{c.advice.words}”
@@ -69,7 +90,12 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
               <Text as="span" color={tone[f.effect.verdict]} fontWeight="650">
                 {f.effect.verdict}
               </Text>{" "}
-              <Text as="span" color="quiet" whiteSpace="nowrap" title={`chance alone makes ${f.effect.smallest.toFixed(f.effect.smallest < 1 ? 2 : 0)}`}>
+              <Text
+                as="span"
+                color="quiet"
+                whiteSpace="nowrap"
+                title={`chance alone makes ${f.effect.smallest.toFixed(f.effect.smallest < 1 ? 2 : 0)}`}
+              >
                 {minus((f.effect.change > 0 ? "+" : "") + f.effect.change.toFixed(f.effect.smallest < 1 ? 2 : 0))}
                 {c.unit === "°" ? "°" : ` ${c.unit}`}
               </Text>
@@ -80,7 +106,16 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
             </Text>
           )}
           {eyes.map((e) => (
-            <Button key={e} size="xs" h="20px" px="7px" variant="outline" bg={f.eye === e ? "raised" : undefined} color={f.eye === e ? "chalk" : "quiet"} onClick={() => eye.mutate({ id: f.attempt_id, eye: f.eye === e ? "" : e })}>
+            <Button
+              key={e}
+              size="xs"
+              h="20px"
+              px="7px"
+              variant="outline"
+              bg={f.eye === e ? "raised" : undefined}
+              color={f.eye === e ? "chalk" : "quiet"}
+              onClick={() => eye.mutate({ id: f.attempt_id, eye: f.eye === e ? "" : e })}
+            >
               {e}
             </Button>
           ))}
@@ -108,10 +143,27 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
       )}
       {c.open && (
         <Flex gap="6px" mt="8px" align="center" wrap="wrap">
-          <Button size="xs" variant="outline" disabled={course.isPending} onClick={() => put({ sessions: (c.course.sessions % 4) + 1 })} title="Sessions a week">
+          <Button
+            size="xs"
+            variant="outline"
+            disabled={course.isPending}
+            onClick={() => put({ sessions: (c.course.sessions % 4) + 1 })}
+            title="Sessions a week"
+          >
             {c.course.sessions} a week
           </Button>
-          <Button size="xs" variant="outline" disabled={course.isPending} onClick={() => put({ weeks: (c.course.weeks % 12) + 1, recheck: later(c.course.starts, 7 * ((c.course.weeks % 12) + 1)) })} title="Weeks until it is looked at again">
+          <Button
+            size="xs"
+            variant="outline"
+            disabled={course.isPending}
+            onClick={() =>
+              put({
+                weeks: (c.course.weeks % 12) + 1,
+                recheck: later(c.course.starts, 7 * ((c.course.weeks % 12) + 1)),
+              })
+            }
+            title="Weeks until it is looked at again"
+          >
             {c.course.weeks} {c.course.weeks === 1 ? "week" : "weeks"}
           </Button>
           {!paused && (
@@ -120,7 +172,12 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
             </Link>
           )}
           <Box flex="1" />
-          <Button size="xs" variant="ghost" onClick={() => put({ state: c.course.state === "paused" ? "training" : "paused" })} disabled={!!paused}>
+          <Button
+            size="xs"
+            variant="ghost"
+            onClick={() => put({ state: c.course.state === "paused" ? "training" : "paused" })}
+            disabled={!!paused}
+          >
             {c.course.state === "paused" ? "go on" : "pause"}
           </Button>
           <Button size="xs" variant="ghost" onClick={() => put({ state: "replaced" })}>

@@ -15,7 +15,16 @@ const today = () => new Date().toLocaleDateString("sv");
 export function Entry({ athlete, event, onDone }: { athlete: string; event: EventID; onDone(): void }) {
   const kept = `neo.session.${athlete}`;
   const [d, setD] = useState<Draft>(() => {
-    const blank: Draft = { athlete_id: athlete, event, done_on: today(), session: "", implement: "", setting: "practice", condition: "fresh", lines: [] };
+    const blank: Draft = {
+      athlete_id: athlete,
+      event,
+      done_on: today(),
+      session: "",
+      implement: "",
+      setting: "practice",
+      condition: "fresh",
+      lines: [],
+    };
     const old = recall<Partial<Draft>>(kept, {});
     return { ...blank, ...old, lines: Array.isArray(old.lines) ? old.lines : [] };
   });
@@ -64,33 +73,66 @@ export function Entry({ athlete, event, onDone }: { athlete: string; event: Even
     <Box data-testid="entry">
       <Grid templateColumns="1fr 1fr 1fr" gap="8px" mb="10px">
         <Named name="Event">
-          <Choice name="event" value={d.event} options={events} onChange={(v) => set({ event: v as EventID, variant: "" })} />
+          <Choice
+            name="event"
+            value={d.event}
+            options={events}
+            onChange={(v) => set({ event: v as EventID, variant: "" })}
+          />
         </Named>
         <Named name="Date">
-          <Input name="done_on" type="date" value={d.done_on} max={today()} onChange={(e) => set({ done_on: e.target.value })} />
+          <Input
+            name="done_on"
+            type="date"
+            value={d.done_on}
+            max={today()}
+            onChange={(e) => set({ done_on: e.target.value })}
+          />
         </Named>
         <Named name="Session">
           <Input name="session" value={d.session} maxLength={200} onChange={(e) => set({ session: e.target.value })} />
         </Named>
         {variants.length > 1 && (
           <Named name="Style">
-            <Choice name="variant" value={d.variant || variants[0].id} options={Object.fromEntries(variants.map((v) => [v.id, v.name]))} onChange={(v) => set({ variant: v })} />
+            <Choice
+              name="variant"
+              value={d.variant || variants[0].id}
+              options={Object.fromEntries(variants.map((v) => [v.id, v.name]))}
+              onChange={(v) => set({ variant: v })}
+            />
           </Named>
         )}
         {withImplement.has(d.event) && (
           <Named name="Implement or pole">
-            <Input name="implement" value={d.implement} maxLength={120} onChange={(e) => set({ implement: e.target.value })} />
+            <Input
+              name="implement"
+              value={d.implement}
+              maxLength={120}
+              onChange={(e) => set({ implement: e.target.value })}
+            />
           </Named>
         )}
         <Named name="Setting">
-          <Choice name="setting" value={d.setting} options={{ practice: "practice", competition: "competition" }} onChange={(v) => set({ setting: v as "practice" })} />
+          <Choice
+            name="setting"
+            value={d.setting}
+            options={{ practice: "practice", competition: "competition" }}
+            onChange={(v) => set({ setting: v as "practice" })}
+          />
         </Named>
       </Grid>
       <Flex wrap="wrap" gap="5px" mb="6px">
         {d.lines.map((l, i) => {
           const bad = wrong.some((w) => w.startsWith(`line ${i + 1}:`));
           return (
-            <Button key={i} size="xs" variant="outline" borderColor={bad ? "clay" : "seam"} title="Take it back to change it" onClick={() => (setText(l.text), set({ lines: d.lines.filter((_, k) => k !== i) }))}>
+            <Button
+              key={i}
+              size="xs"
+              variant="outline"
+              borderColor={bad ? "clay" : "seam"}
+              title="Take it back to change it"
+              onClick={() => (setText(l.text), set({ lines: d.lines.filter((_, k) => k !== i) }))}
+            >
               <Text as="span" color="quiet">
                 {i + 1}
               </Text>
@@ -99,10 +141,20 @@ export function Entry({ athlete, event, onDone }: { athlete: string; event: Even
           );
         })}
       </Flex>
-      <Input name="line" autoFocus value={text} onChange={(e) => setText(e.target.value)} onKeyDown={onKey} placeholder={`attempt ${d.lines.length + 1}: 58.40   182-6   5.38 +1.2   x over the rim`} fontSize="17px" h="42px" />
+      <Input
+        name="line"
+        autoFocus
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        onKeyDown={onKey}
+        placeholder={`attempt ${d.lines.length + 1}: 58.40   182-6   5.38 +1.2   x over the rim`}
+        fontSize="17px"
+        h="42px"
+      />
       <Flex align="center" gap="10px" mt="8px">
         <Text fontSize="11.5px" color="quiet" flex="1">
-          <Key>Enter</Key> next, <Key>⌫</Key> back to the one before, <Key>Ctrl</Key> <Key>Enter</Key> store. Metres or feet-inches; + or − is wind; x a foul with its reason, - a pass.
+          <Key>Enter</Key> next, <Key>⌫</Key> back to the one before, <Key>Ctrl</Key> <Key>Enter</Key> store. Metres or
+          feet-inches; + or − is wind; x a foul with its reason, - a pass.
         </Text>
         <Button disabled={!d.lines.length} loading={store.isPending} onClick={() => finish()}>
           Store {d.lines.length || ""} {d.lines.length === 1 ? "attempt" : "attempts"}

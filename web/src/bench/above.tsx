@@ -1,7 +1,17 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState, type ReactNode, type RefObject } from "react";
-import { ask, client, type Athlete, type Calls, type Clip, type Edit, type Report, type Value, type Work } from "../api/client";
+import {
+  ask,
+  client,
+  type Athlete,
+  type Calls,
+  type Clip,
+  type Edit,
+  type Report,
+  type Value,
+  type Work,
+} from "../api/client";
 import { useMe } from "../api/queries";
 import type { Core, Input } from "../core/core";
 import { Sheet } from "../queue/forms";
@@ -24,17 +34,52 @@ const known = (v: number | undefined): v is number => v !== undefined && v > non
 const cm = 100;
 const colour = (name: string) => `var(--chakra-colors-${name})`;
 
-type Props = { attempt: string; athlete: Athlete; clips: Clip[]; work: Work; core: Core; input: Input; report: Report; clip?: Clip; player: Player; still: boolean; onTool(t: Tool | null): void; edit(...e: Edit[]): void; onGround(): void; onTrack(): void };
+type Props = {
+  attempt: string;
+  athlete: Athlete;
+  clips: Clip[];
+  work: Work;
+  core: Core;
+  input: Input;
+  report: Report;
+  clip?: Clip;
+  player: Player;
+  still: boolean;
+  onTool(t: Tool | null): void;
+  edit(...e: Edit[]): void;
+  onGround(): void;
+  onTrack(): void;
+};
 
 /** FromAbove is the Bench's tab for throws out of a circle. */
-export function FromAbove({ attempt, athlete, clips, work, core, input, report, clip, player, still, onTool, edit, onGround, onTrack }: Props) {
+export function FromAbove({
+  attempt,
+  athlete,
+  clips,
+  work,
+  core,
+  input,
+  report,
+  clip,
+  player,
+  still,
+  onTool,
+  edit,
+  onGround,
+  onTrack,
+}: Props) {
   const me = useMe();
   const language = me.data?.user?.directions ?? "degrees";
   const last = useRef<Above>(undefined);
   // A picture is drawn anew when the hand has come to rest.
-  const one = useMemo(() => (still ? (last.current = core.above({ input }).above) : last.current), [core, input, still]);
+  const one = useMemo(
+    () => (still ? (last.current = core.above({ input }).above) : last.current),
+    [core, input, still],
+  );
   const [large, setLarge] = useState(false);
-  const both = useMutation({ mutationFn: () => ask(client.GET("/attempts/{id}/both", { params: { path: { id: attempt } } })) });
+  const both = useMutation({
+    mutationFn: () => ask(client.GET("/attempts/{id}/both", { params: { path: { id: attempt } } })),
+  });
   const seen = clips.filter((c) => work.clips[c.id]?.ground && work.clips[c.id]?.points.ball);
   const above = both.data?.above ?? one;
   const turning = both.data ?? report.throw;
@@ -46,7 +91,8 @@ export function FromAbove({ attempt, athlete, clips, work, core, input, report, 
       <Box data-testid="above">
         <Head tone="chalk">From above</Head>
         <Text color="quiet" fontSize="12.5px" mb="8px">
-          Where ball, hips, chest and feet point in every frame, the turns counted and timed, the pull, the release. It takes three things:
+          Where ball, hips, chest and feet point in every frame, the turns counted and timed, the pull, the release. It
+          takes three things:
         </Text>
         <Steps done={!!input.camera} onDo={onGround} says="the camera looked at" />
         <Steps done={!!input.ground?.points.length} onDo={onGround} says="the circle marked" />
@@ -80,7 +126,13 @@ export function FromAbove({ attempt, athlete, clips, work, core, input, report, 
               ? `Both clips together${both.data.by === "sound" ? ", by their sound" : ""}: ${Math.round(Math.abs(both.data.offset) * 1000)} ms apart, lines of sight meet within ${both.data.apart.toFixed(1)} cm. This clip alone was off by ${both.data.off.toFixed(1)}°.`
               : "Two clips of this attempt see the circle."}
           </Text>
-          <Button size="xs" variant="outline" h="22px" loading={both.isPending} onClick={() => (both.data ? both.reset() : both.mutate())}>
+          <Button
+            size="xs"
+            variant="outline"
+            h="22px"
+            loading={both.isPending}
+            onClick={() => (both.data ? both.reset() : both.mutate())}
+          >
             {both.data ? "this clip alone" : "read both together"}
           </Button>
         </Flex>
@@ -99,7 +151,9 @@ export function FromAbove({ attempt, athlete, clips, work, core, input, report, 
         </>
       )}
       <Release report={report} core={core} input={input} />
-      {input.model === "discus" && clip && <Disc report={report} clip={clip} player={player} edit={edit} onTool={onTool} />}
+      {input.model === "discus" && clip && (
+        <Disc report={report} clip={clip} player={player} edit={edit} onTool={onTool} />
+      )}
       {missing.map((m) => (
         <Notice key={m} mt="8px">
           {m}
@@ -110,7 +164,15 @@ export function FromAbove({ attempt, athlete, clips, work, core, input, report, 
           <Flex gap="20px">
             <Box flex="1" minW="0">
               <Circle {...parts} height={480} name={`${athlete.name} from above`} />
-              <input type="range" min={above.from} max={Math.max(above.from, above.to - 1)} defaultValue={player.get().frame} aria-label="frame" style={{ width: "100%" }} onChange={(e) => player.jump(Number(e.target.value))} />
+              <input
+                type="range"
+                min={above.from}
+                max={Math.max(above.from, above.to - 1)}
+                defaultValue={player.get().frame}
+                aria-label="frame"
+                style={{ width: "100%" }}
+                onChange={(e) => player.jump(Number(e.target.value))}
+              />
               <Now {...parts} />
             </Box>
             {turns.length > 0 && (
@@ -148,7 +210,16 @@ function Keep({ drawing, name }: { drawing: RefObject<SVGSVGElement | null>; nam
   return (
     <Flex position="absolute" right="0" bottom="0" gap="2px">
       {(["svg", "png"] as const).map((k) => (
-        <Button key={k} size="xs" h="20px" px="6px" fontSize="11px" variant="ghost" onClick={() => void give(k)} aria-label={`${name} as ${k.toUpperCase()}`}>
+        <Button
+          key={k}
+          size="xs"
+          h="20px"
+          px="6px"
+          fontSize="11px"
+          variant="ghost"
+          onClick={() => void give(k)}
+          aria-label={`${name} as ${k.toUpperCase()}`}
+        >
           {k.toUpperCase()}
         </Button>
       ))}
@@ -172,7 +243,8 @@ function Circle({ above, turns, say, player, height, name }: Parts & { height: n
   const r = above.circle * cm;
   const w = Math.max(252, r + 128);
   const i = Math.max(0, Math.min(above.to - 1, frame) - above.from);
-  const at = (p: { x: number[]; z: number[] }, k: number) => (known(p.x[k]) ? ([p.z[k] * cm, -p.x[k] * cm] as const) : null);
+  const at = (p: { x: number[]; z: number[] }, k: number) =>
+    known(p.x[k]) ? ([p.z[k] * cm, -p.x[k] * cm] as const) : null;
   const line = (p: { x: number[]; z: number[] }, from: number, end: number) => {
     let d = "";
     for (let k = Math.max(0, from); k < Math.min(end, p.x.length); k++) {
@@ -197,9 +269,21 @@ function Circle({ above, turns, say, player, height, name }: Parts & { height: n
   };
   return (
     <Box position="relative" mb="6px">
-      <svg ref={drawing} viewBox={`${-w} ${-w} ${2 * w} ${2 * w}`} style={{ display: "block", width: "100%", height }} data-testid="circle" data-frame={frame}>
+      <svg
+        ref={drawing}
+        viewBox={`${-w} ${-w} ${2 * w} ${2 * w}`}
+        style={{ display: "block", width: "100%", height }}
+        data-testid="circle"
+        data-frame={frame}
+      >
         {[-1, 1].map((s) => (
-          <path key={s} d={`M${s * ta * r} ${-ty * r}L${s * ta * (w + 40)} ${-ty * (w + 40)}`} stroke={colour("quiet")} strokeWidth={1.5} strokeDasharray="7 6" />
+          <path
+            key={s}
+            d={`M${s * ta * r} ${-ty * r}L${s * ta * (w + 40)} ${-ty * (w + 40)}`}
+            stroke={colour("quiet")}
+            strokeWidth={1.5}
+            strokeDasharray="7 6"
+          />
         ))}
         <circle r={r} fill={colour("raised")} stroke={colour("chalk")} strokeWidth={3} />
         {[-1, 1].map((s) => (
@@ -209,7 +293,14 @@ function Circle({ above, turns, say, player, height, name }: Parts & { height: n
           const [x, y] = to(az, above.left);
           const far = r + (az % 180 ? 96 : 22);
           return (
-            <text key={az} x={x * far} y={y * far + 5} textAnchor={az % 180 ? (x > 0 ? "start" : "end") : "middle"} fill={colour("quiet")} fontSize={14}>
+            <text
+              key={az}
+              x={x * far}
+              y={y * far + 5}
+              textAnchor={az % 180 ? (x > 0 ? "start" : "end") : "middle"}
+              fill={colour("quiet")}
+              fontSize={14}
+            >
               {az % 180 ? "" : az ? "throw " : "back "}
               {say(az)}
             </text>
@@ -218,24 +309,56 @@ function Circle({ above, turns, say, player, height, name }: Parts & { height: n
         {prints.map((p, k) => (
           <Foot key={k} x={p.x} y={p.y} az={p.az} left={above.left} right={p.right} faint />
         ))}
-        <path d={line(above.hips, 0, above.to - above.from)} fill="none" stroke={colour("amber")} strokeWidth={1.2} opacity={0.45} />
+        <path
+          d={line(above.hips, 0, above.to - above.from)}
+          fill="none"
+          stroke={colour("amber")}
+          strokeWidth={1.2}
+          opacity={0.45}
+        />
         <path d={line(above.hips, 0, i + 1)} fill="none" stroke={colour("amber")} strokeWidth={2.4} />
         <path d={line(above.ball, i - 34, i + 1)} fill="none" stroke={colour("chalk")} strokeWidth={2} opacity={0.4} />
         {above.feet.map((f, side) => {
           // Where a foot in the air is, one picture of the ground does not tell.
           const p = above.down[side]?.[i] ? at(f, i) : null;
-          return p && <Foot key={side} x={p[0]} y={p[1]} az={known(f.az[i]) && f.sd[i] < 20 ? f.az[i] : undefined} left={above.left} right={side === 1} />;
+          return (
+            p && (
+              <Foot
+                key={side}
+                x={p[0]}
+                y={p[1]}
+                az={known(f.az[i]) && f.sd[i] < 20 ? f.az[i] : undefined}
+                left={above.left}
+                right={side === 1}
+              />
+            )
+          );
         })}
         {pelvis && known(above.hips.az[i]) && (
           <>
             <path d={wedge(pelvis, above.hips.az[i], above.hips.sd[i], 62)} fill={colour("moss")} opacity={0.2} />
-            <path d={arrow(pelvis, above.hips.az[i], 62)} stroke={colour("moss")} strokeWidth={6} strokeLinecap="round" data-az={above.hips.az[i]} data-who="hips" />
+            <path
+              d={arrow(pelvis, above.hips.az[i], 62)}
+              stroke={colour("moss")}
+              strokeWidth={6}
+              strokeLinecap="round"
+              data-az={above.hips.az[i]}
+              data-who="hips"
+            />
           </>
         )}
         {neck && known(above.chest.az[i]) && (
           <>
             <path d={wedge(neck, above.chest.az[i], above.chest.sd[i], 82)} fill={colour("sky")} opacity={0.18} />
-            <path d={arrow(neck, above.chest.az[i], 82)} stroke={colour("sky")} strokeWidth={5} strokeDasharray="9 7" strokeLinecap="round" data-az={above.chest.az[i]} data-who="chest" />
+            <path
+              d={arrow(neck, above.chest.az[i], 82)}
+              stroke={colour("sky")}
+              strokeWidth={5}
+              strokeDasharray="9 7"
+              strokeLinecap="round"
+              data-az={above.chest.az[i]}
+              data-who="chest"
+            />
           </>
         )}
         {neck && ball && (
@@ -259,9 +382,18 @@ function footPrints(above: Above, turns: Turn[]) {
       if (!down[a]) continue;
       let b = a;
       while (b < down.length && down[b]) b++;
-      const zeros = turns.flatMap((t) => [t.zero, t.next]).map((z) => z - above.from).filter((z, k, all) => z >= a && z < b && all.indexOf(z) === k);
+      const zeros = turns
+        .flatMap((t) => [t.zero, t.next])
+        .map((z) => z - above.from)
+        .filter((z, k, all) => z >= a && z < b && all.indexOf(z) === k);
       for (const k of zeros.length ? zeros : [Math.floor((a + b) / 2)]) {
-        if (known(f.x[k]) && k < above.to - above.from) out.push({ x: f.z[k] * cm, y: -f.x[k] * cm, az: known(f.az[k]) && f.sd[k] < 15 ? f.az[k] : undefined, right: side === 1 });
+        if (known(f.x[k]) && k < above.to - above.from)
+          out.push({
+            x: f.z[k] * cm,
+            y: -f.x[k] * cm,
+            az: known(f.az[k]) && f.sd[k] < 15 ? f.az[k] : undefined,
+            right: side === 1,
+          });
       }
       a = b;
     }
@@ -271,12 +403,39 @@ function footPrints(above: Above, turns: Turn[]) {
 
 /** Foot: the left one is round and clay, the right one square and sky. The place is
  * that of the toes. */
-function Foot({ x, y, az, left, right, faint }: { x: number; y: number; az?: number; left: boolean; right: boolean; faint?: boolean }) {
+function Foot({
+  x,
+  y,
+  az,
+  left,
+  right,
+  faint,
+}: {
+  x: number;
+  y: number;
+  az?: number;
+  left: boolean;
+  right: boolean;
+  faint?: boolean;
+}) {
   const style = { fill: colour(right ? "sky" : "clay"), opacity: faint ? 0.28 : 1 };
-  if (az === undefined) return right ? <rect x={x - 6} y={y - 6} width={12} height={12} {...style} /> : <circle cx={x} cy={y} r={6.5} {...style} />;
+  if (az === undefined)
+    return right ? (
+      <rect x={x - 6} y={y - 6} width={12} height={12} {...style} />
+    ) : (
+      <circle cx={x} cy={y} r={6.5} {...style} />
+    );
   const [dx, dy] = to(az, left);
   const turn = (Math.atan2(dy, dx) * 180) / Math.PI;
-  return <g transform={`translate(${x} ${y}) rotate(${turn})`}>{right ? <rect x={-25} y={-5.5} width={28} height={11} rx={3} {...style} /> : <ellipse cx={-11} cy={0} rx={14} ry={6} {...style} />}</g>;
+  return (
+    <g transform={`translate(${x} ${y}) rotate(${turn})`}>
+      {right ? (
+        <rect x={-25} y={-5.5} width={28} height={11} rx={3} {...style} />
+      ) : (
+        <ellipse cx={-11} cy={0} rx={14} ry={6} {...style} />
+      )}
+    </g>
+  );
 }
 
 /** Now: the numbers of the frame under the cursor. */
@@ -285,7 +444,8 @@ function Now({ above, say, player }: Parts) {
   const i = Math.max(0, Math.min(above.to - 1, frame) - above.from);
   const az = (w: Above["ball"]) => (known(w.az[i]) ? `${say(w.az[i])}` : "–");
   const sd = (w: Above["ball"]) => (known(w.az[i]) ? `±${Math.round(1.96 * w.sd[i])}°` : "");
-  const lead = (l: Above["drag"]) => (known(l.x[i]) ? minus((Math.round(l.x[i]) > 0 ? "+" : "") + (Math.round(l.x[i]) + 0)) + "°" : "–");
+  const lead = (l: Above["drag"]) =>
+    known(l.x[i]) ? minus((Math.round(l.x[i]) > 0 ? "+" : "") + (Math.round(l.x[i]) + 0)) + "°" : "–";
   const half = (l: Above["drag"]) => (known(l.x[i]) ? `±${Math.round(l.half[i])}` : "");
   const cells: [string, ReactNode, string, string?][] = [
     ["ball", az(above.ball), sd(above.ball), "chalk"],
@@ -313,8 +473,10 @@ function Now({ above, say, player }: Parts) {
         ))}
       </Box>
       <Text fontSize="12px" color="quiet" mb="10px">
-        {above.drift && `Hips leave the straight line by ${Math.abs(above.drift.value).toFixed(0)} cm ±${above.drift.half.toFixed(0)} to the ${above.drift.value > 0 ? "right" : "left"}. `}
-        {above.axis && `At the release the trunk leans ${Math.abs(above.axis.lean.value).toFixed(0)}° ±${above.axis.lean.half.toFixed(0)} toward ${say((above.axis.toward + (above.axis.lean.value < 0 ? 180 : 0)) % 360)}${above.axis.whole ? "" : ", as far as it shows from here"}. `}
+        {above.drift &&
+          `Hips leave the straight line by ${Math.abs(above.drift.value).toFixed(0)} cm ±${above.drift.half.toFixed(0)} to the ${above.drift.value > 0 ? "right" : "left"}. `}
+        {above.axis &&
+          `At the release the trunk leans ${Math.abs(above.axis.lean.value).toFixed(0)}° ±${above.axis.lean.half.toFixed(0)} toward ${say((above.axis.toward + (above.axis.lean.value < 0 ? 180 : 0)) % 360)}${above.axis.whole ? "" : ", as far as it shows from here"}. `}
         {above.rim && `Nearest to the rim: ${minus(above.rim.value.toFixed(0))} cm ±${above.rim.half.toFixed(0)}.`}
       </Text>
     </>
@@ -350,23 +512,43 @@ function Spiral({ above, turns, turning, say, player, height, name }: Parts & { 
     if (d) out.push({ d, both: !!both });
     return out;
   }, [above, first, end]);
-  const marks = (what: "lift" | "catch") => turns.map((t) => ({ t, at: point(Math.min(end - 1, t[what] - above.from)), az: what === "lift" ? t.lift_az : t.catch_az }));
+  const marks = (what: "lift" | "catch") =>
+    turns.map((t) => ({
+      t,
+      at: point(Math.min(end - 1, t[what] - above.from)),
+      az: what === "lift" ? t.lift_az : t.catch_az,
+    }));
   const lifts = marks("lift");
   const catches = marks("catch");
   const here = frame - above.from;
-  const chain = (list: typeof lifts) => list.map((m, k) => `${k ? "L" : "M"}${m.at[0].toFixed(1)} ${m.at[1].toFixed(1)}`).join("");
+  const chain = (list: typeof lifts) =>
+    list.map((m, k) => `${k ? "L" : "M"}${m.at[0].toFixed(1)} ${m.at[1].toFixed(1)}`).join("");
   const out = end > 0 ? point(end - 1) : null;
   return (
     <Box position="relative" mb="10px">
-      <svg ref={drawing} viewBox="-235 -200 470 400" style={{ display: "block", width: "100%", height }} data-testid="spiral">
+      <svg
+        ref={drawing}
+        viewBox="-235 -200 470 400"
+        style={{ display: "block", width: "100%", height }}
+        data-testid="spiral"
+      >
         {Array.from({ length: 12 }, (_, k) => {
           const [x, y] = to(k * 30, above.left);
-          return <path key={k} d={`M${x * 40} ${y * 40}L${x * 178} ${y * 178}`} stroke={colour("seam")} strokeWidth={1} />;
+          return (
+            <path key={k} d={`M${x * 40} ${y * 40}L${x * 178} ${y * 178}`} stroke={colour("seam")} strokeWidth={1} />
+          );
         })}
         {[0, 90, 180, 270].map((az) => {
           const [x, y] = to(az, above.left);
           return (
-            <text key={az} x={x * 192} y={y * 190 + 4} textAnchor={az % 180 ? (x > 0 ? "start" : "end") : "middle"} fontSize={12} fill={colour("quiet")}>
+            <text
+              key={az}
+              x={x * 192}
+              y={y * 190 + 4}
+              textAnchor={az % 180 ? (x > 0 ? "start" : "end") : "middle"}
+              fontSize={12}
+              fill={colour("quiet")}
+            >
               {say(az)}
             </text>
           );
@@ -379,16 +561,40 @@ function Spiral({ above, turns, turning, say, player, height, name }: Parts & { 
         ))}
         {[lifts, catches].map((list, c) =>
           list.map((m) => (
-            <g key={c + "-" + m.t.n} style={{ cursor: "pointer" }} onClick={() => player.jump(c ? m.t.catch : m.t.lift)} data-mark={`${c ? "catch" : "lift"}${m.t.n}`}>
-              <circle cx={m.at[0]} cy={m.at[1]} r={5} fill={colour("ground")} stroke={colour("chalk")} strokeWidth={2} />
-              <text x={m.at[0] + (m.at[0] > 0 ? 9 : -9)} y={m.at[1] + (c ? -6 : 13)} textAnchor={m.at[0] > 0 ? "start" : "end"} fontSize={11.5} fontWeight={600} fill={colour(c ? "amber" : "chalk")} stroke={colour("panel")} strokeWidth={3.5} style={{ paintOrder: "stroke" }}>
+            <g
+              key={c + "-" + m.t.n}
+              style={{ cursor: "pointer" }}
+              onClick={() => player.jump(c ? m.t.catch : m.t.lift)}
+              data-mark={`${c ? "catch" : "lift"}${m.t.n}`}
+            >
+              <circle
+                cx={m.at[0]}
+                cy={m.at[1]}
+                r={5}
+                fill={colour("ground")}
+                stroke={colour("chalk")}
+                strokeWidth={2}
+              />
+              <text
+                x={m.at[0] + (m.at[0] > 0 ? 9 : -9)}
+                y={m.at[1] + (c ? -6 : 13)}
+                textAnchor={m.at[0] > 0 ? "start" : "end"}
+                fontSize={11.5}
+                fontWeight={600}
+                fill={colour(c ? "amber" : "chalk")}
+                stroke={colour("panel")}
+                strokeWidth={3.5}
+                style={{ paintOrder: "stroke" }}
+              >
                 {say(m.az.value)}
               </text>
             </g>
           )),
         )}
         {out && <circle cx={out[0]} cy={out[1]} r={4} fill={colour("chalk")} />}
-        {here >= first && here < end && known(above.ball.az[here]) && <circle cx={point(here)[0]} cy={point(here)[1]} r={7} fill="none" stroke={colour("moss")} strokeWidth={2.5} />}
+        {here >= first && here < end && known(above.ball.az[here]) && (
+          <circle cx={point(here)[0]} cy={point(here)[1]} r={7} fill="none" stroke={colour("moss")} strokeWidth={2.5} />
+        )}
       </svg>
       <Text fontSize="11px" color="quiet" position="absolute" left="0" top="0" lineHeight="1.35">
         round: the ball’s direction
@@ -421,7 +627,9 @@ const units = { N: 1, kgf: 9.80665, lbf: 4.4482216 } as const;
 
 /** Table: turn by turn. */
 function Table({ turns, turning, say, player, wide }: Parts & { wide?: boolean }) {
-  const [unit, setUnit] = useState<keyof typeof units>(() => (localStorage.getItem("neo.force") as keyof typeof units) ?? "N");
+  const [unit, setUnit] = useState<keyof typeof units>(
+    () => (localStorage.getItem("neo.force") as keyof typeof units) ?? "N",
+  );
   useEffect(() => localStorage.setItem("neo.force", unit), [unit]);
   const sweeps = wide && turns.some((t) => t.sweep); // two cameras only
   const n = (v: Value | undefined, digits: number, k = 1, sign = false) => {
@@ -431,7 +639,17 @@ function Table({ turns, turning, say, player, wide }: Parts & { wide?: boolean }
   };
   return (
     <Box data-testid="turns" mb="10px" overflowX="auto">
-      <Box as="table" w="100%" fontSize={wide ? "13px" : "12px"} css={{ "& td, & th": { textAlign: "right", padding: "2px 3px", fontWeight: 400 }, "& th": { color: "quiet", fontSize: "11px", verticalAlign: "bottom" }, "& td:first-of-type, & th:first-of-type": { textAlign: "left" }, "& tr[data-turn]:hover": { background: "{colors.raised}", cursor: "pointer" } }}>
+      <Box
+        as="table"
+        w="100%"
+        fontSize={wide ? "13px" : "12px"}
+        css={{
+          "& td, & th": { textAlign: "right", padding: "2px 3px", fontWeight: 400 },
+          "& th": { color: "quiet", fontSize: "11px", verticalAlign: "bottom" },
+          "& td:first-of-type, & th:first-of-type": { textAlign: "left" },
+          "& tr[data-turn]:hover": { background: "{colors.raised}", cursor: "pointer" },
+        }}
+      >
         <thead>
           <tr>
             <th>turn</th>
@@ -467,7 +685,12 @@ function Table({ turns, turning, say, player, wide }: Parts & { wide?: boolean }
               {wide && <td>{n(t.separation, 0, 1, true)}°</td>}
               {wide && <td>{n(t.step, 0)}</td>}
               {sweeps && <td>{t.sweep ? say(t.sweep.value) : "–"}</td>}
-              {wide && <td>{n(t.line, 0, 1, true)}{t.line ? "°" : ""}</td>}
+              {wide && (
+                <td>
+                  {n(t.line, 0, 1, true)}
+                  {t.line ? "°" : ""}
+                </td>
+              )}
               {wide && <td>{n(t.sway, 0)}</td>}
             </tr>
           ))}
@@ -475,11 +698,20 @@ function Table({ turns, turning, say, player, wide }: Parts & { wide?: boolean }
       </Box>
       <Flex mt="6px" gap="4px" align="center" fontSize="12px" color="quiet">
         <Text flex="1">
-          {turning?.weights && `At most ${turning.weights.value.toFixed(1)} × body weight, in turn ${turning.hardest}. `}
-          Times ±{Math.round(turns[0].time.half * 1000)} ms, speed ±{turns[turns.length - 1].speed.half.toFixed(1)}. Build the load up slowly; pain in groin or trunk means stop.
+          {turning?.weights &&
+            `At most ${turning.weights.value.toFixed(1)} × body weight, in turn ${turning.hardest}. `}
+          Times ±{Math.round(turns[0].time.half * 1000)} ms, speed ±{turns[turns.length - 1].speed.half.toFixed(1)}.
+          Build the load up slowly; pain in groin or trunk means stop.
         </Text>
         {(Object.keys(units) as (keyof typeof units)[]).map((u) => (
-          <Button key={u} size="xs" h="20px" px="6px" variant={u === unit ? "outline" : "ghost"} onClick={() => setUnit(u)}>
+          <Button
+            key={u}
+            size="xs"
+            h="20px"
+            px="6px"
+            variant={u === unit ? "outline" : "ghost"}
+            onClick={() => setUnit(u)}
+          >
             {u}
           </Button>
         ))}
@@ -492,7 +724,10 @@ function Table({ turns, turning, say, player, wide }: Parts & { wide?: boolean }
 function Release({ report, core, input }: { report: Report; core: Core; input: Input }) {
   const [wind, setWind] = useState(0);
   const t = report.throw;
-  const windy = useMemo(() => (wind ? core.evaluate({ input: { ...input, wind } }).report.throw?.ahead : undefined), [core, input, wind]);
+  const windy = useMemo(
+    () => (wind ? core.evaluate({ input: { ...input, wind } }).report.throw?.ahead : undefined),
+    [core, input, wind],
+  );
   if (!t?.leaving) return null;
   const l = t.leaving;
   const a = windy ?? t.ahead;
@@ -529,16 +764,30 @@ function Release({ report, core, input }: { report: Report; core: Core; input: I
               {a.distance.value.toFixed(1)} m
             </Text>
             <Text fontSize="12px" color="quiet" flex="1">
-              ±{a.distance.half.toFixed(1)} predicted with air, {t.mass} kg{t.said ? "" : " (the rules’ mass)"}; {a.no_air.toFixed(1)} m without air
+              ±{a.distance.half.toFixed(1)} predicted with air, {t.mass} kg{t.said ? "" : " (the rules’ mass)"};{" "}
+              {a.no_air.toFixed(1)} m without air
             </Text>
           </Flex>
           <Flex align="center" gap="8px" fontSize="12px" color="quiet" mb="4px">
-            <Text w="128px">wind {wind === 0 ? "still" : `${Math.abs(wind).toFixed(1)} m/s ${wind > 0 ? "behind" : "against"}`}</Text>
-            <input type="range" min={-5} max={5} step={0.5} value={wind} aria-label="wind, metres a second from behind" style={{ flex: 1 }} onChange={(e) => setWind(Number(e.target.value))} />
+            <Text w="128px">
+              wind {wind === 0 ? "still" : `${Math.abs(wind).toFixed(1)} m/s ${wind > 0 ? "behind" : "against"}`}
+            </Text>
+            <input
+              type="range"
+              min={-5}
+              max={5}
+              step={0.5}
+              value={wind}
+              aria-label="wind, metres a second from behind"
+              style={{ flex: 1 }}
+              onChange={(e) => setWind(Number(e.target.value))}
+            />
           </Flex>
           <Text fontSize="12px" color="quiet" data-testid="worth">
-            Worth for this throw: one m/s more {worth(a.faster, 1)}, one degree more {worth(a.steeper, 2)}, 10 cm more height {worth(a.higher, 2)}.
-            {t.lost && ` The tape gave ${t.lost.value > 0 ? `${t.lost.value.toFixed(1)} m less` : `${(-t.lost.value).toFixed(1)} m more`} (±${t.lost.half.toFixed(1)})${Math.abs(t.lost.value) <= t.lost.half ? ", within the doubt" : t.lost.value > 0 ? ": lost in the air, by wobble, wind or attitude" : ""}.`}
+            Worth for this throw: one m/s more {worth(a.faster, 1)}, one degree more {worth(a.steeper, 2)}, 10 cm more
+            height {worth(a.higher, 2)}.
+            {t.lost &&
+              ` The tape gave ${t.lost.value > 0 ? `${t.lost.value.toFixed(1)} m less` : `${(-t.lost.value).toFixed(1)} m more`} (±${t.lost.half.toFixed(1)})${Math.abs(t.lost.value) <= t.lost.half ? ", within the doubt" : t.lost.value > 0 ? ": lost in the air, by wobble, wind or attitude" : ""}.`}
           </Text>
         </>
       )}
@@ -547,7 +796,19 @@ function Release({ report, core, input }: { report: Report; core: Core; input: I
 }
 
 /** Disc: how it lies in the air, and the clicks that tell. */
-function Disc({ report, clip, player, edit, onTool }: { report: Report; clip: Clip; player: Player; edit(...e: Edit[]): void; onTool(t: Tool | null): void }) {
+function Disc({
+  report,
+  clip,
+  player,
+  edit,
+  onTool,
+}: {
+  report: Report;
+  clip: Clip;
+  player: Player;
+  edit(...e: Edit[]): void;
+  onTool(t: Tool | null): void;
+}) {
   const t = report.throw;
   const a = t?.attitude;
   const release = t?.leaving?.frame ?? report.positions.find((p) => p.id === "release")?.frame;
@@ -557,7 +818,13 @@ function Disc({ report, clip, player, edit, onTool }: { report: Report; clip: Cl
       kind: "spot",
       says: `Frame ${frame}: click ${end === "rim_a" ? "one end" : "the other end"} of the disc’s oval`,
       done: (x, y) => {
-        edit({ kind: "point", clip: clip.id, key: end, frame, value: { x, y, source: "hand", confidence: 1, hidden: false } });
+        edit({
+          kind: "point",
+          clip: clip.id,
+          key: end,
+          frame,
+          value: { x, y, source: "hand", confidence: 1, hidden: false },
+        });
         if (end === "rim_a") return arm(frame, "rim_b");
         if (frame + 1 >= clip.stamps.length) return onTool(null);
         arm(frame + 1, "rim_a");
@@ -565,14 +832,21 @@ function Disc({ report, clip, player, edit, onTool }: { report: Report; clip: Cl
     });
   };
   const side = a?.seen === "pitch";
-  const signed = (v: Value, up: string, down: string) => `${Math.abs(v.value).toFixed(0)}° ±${v.half.toFixed(0)} ${v.value > 0 ? up : down}`;
+  const signed = (v: Value, up: string, down: string) =>
+    `${Math.abs(v.value).toFixed(0)}° ±${v.half.toFixed(0)} ${v.value > 0 ? up : down}`;
   return (
     <Box data-testid="disc" mb="10px">
       <Head
         tone="chalk"
         right={
           release !== undefined && (
-            <Button size="xs" variant="outline" h="22px" data-testid="click-ends" onClick={() => arm(Math.max(release, Math.min(player.get().frame, clip.stamps.length - 1)), "rim_a")}>
+            <Button
+              size="xs"
+              variant="outline"
+              h="22px"
+              data-testid="click-ends"
+              onClick={() => arm(Math.max(release, Math.min(player.get().frame, clip.stamps.length - 1)), "rim_a")}
+            >
               click its ends
             </Button>
           )
@@ -581,10 +855,18 @@ function Disc({ report, clip, player, edit, onTool }: { report: Report; clip: Cl
         Disc in the air
       </Head>
       <Text fontSize="12.5px" color={a ? undefined : "quiet"}>
-        {!a && (release === undefined ? "Flag the release first." : "Click both ends of its oval in three frames or more after the release; eight over 60 ms tell how much it wobbles. From the side its pitch shows, from behind its roll.")}
-        {a && side && (a.attack ? `Against its path ${signed(a.attack, "nose up", "nose down")}. ` : `Front edge ${signed(a.tilt, "up", "down")}. `)}
+        {!a &&
+          (release === undefined
+            ? "Flag the release first."
+            : "Click both ends of its oval in three frames or more after the release; eight over 60 ms tell how much it wobbles. From the side its pitch shows, from behind its roll.")}
+        {a &&
+          side &&
+          (a.attack
+            ? `Against its path ${signed(a.attack, "nose up", "nose down")}. `
+            : `Front edge ${signed(a.tilt, "up", "down")}. `)}
         {a && !side && `Edge on the throwing side ${signed(a.tilt, "down", "up")}. `}
-        {a?.wobble && `Swings ${a.wobble.value.toFixed(0)}° ±${a.wobble.half.toFixed(0)} to either side${a.wobble.value > a.wobble.half ? `, ${(a.rate ?? 0).toFixed(0)} times a second` : ", which is within the doubt"}. `}
+        {a?.wobble &&
+          `Swings ${a.wobble.value.toFixed(0)}° ±${a.wobble.half.toFixed(0)} to either side${a.wobble.value > a.wobble.half ? `, ${(a.rate ?? 0).toFixed(0)} times a second` : ", which is within the doubt"}. `}
         {t?.wobbled && t.wobbled.value > t.wobbled.half && (
           <Text as="span" fontWeight="650">
             That costs about {t.wobbled.value.toFixed(1)} m ±{t.wobbled.half.toFixed(1)}.

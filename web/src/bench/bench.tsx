@@ -35,7 +35,8 @@ import { apply } from "./edits";
 import { useWork } from "./work";
 
 /** unreadable tells of decisions that are stored and that nobody can read. */
-const unreadable = (list: string[]) => (list.length ? `Stored, but not to be read any more: ${list.join(", ")}. Make it anew.` : undefined);
+const unreadable = (list: string[]) =>
+  list.length ? `Stored, but not to be read any more: ${list.join(", ")}. Make it anew.` : undefined;
 
 /** Bench opens one attempt. */
 export default function Bench() {
@@ -54,7 +55,16 @@ export default function Bench() {
   return <Open key={id} sheet={sheet.data} />;
 }
 
-const tabs = { numbers: "Numbers", findings: "Findings", whatif: "What if", above: "Above", tracking: "Track", shows: "Show", ground: "Ground", clip: "Clip" } as const;
+const tabs = {
+  numbers: "Numbers",
+  findings: "Findings",
+  whatif: "What if",
+  above: "Above",
+  tracking: "Track",
+  shows: "Show",
+  ground: "Ground",
+  clip: "Clip",
+} as const;
 const tabKeys = "QWEITJGC";
 const mostStaves = 3;
 type Tab = keyof typeof tabs;
@@ -69,7 +79,8 @@ function Open({ sheet }: { sheet: Data }) {
   const round = ["hammer", "weight", "discus", "shot"].includes(model.id); // thrown out of a circle
   const hasBlocks = model.id === "sprint-start"; // the one what-if so far is theirs
   const [clipID, setClipID] = useState<string | null>(null);
-  const clip = sheet.clips.find((c) => c.id === clipID) ?? sheet.clips.find((c) => c.state === "ready") ?? sheet.clips[0];
+  const clip =
+    sheet.clips.find((c) => c.id === clipID) ?? sheet.clips.find((c) => c.state === "ready") ?? sheet.clips[0];
   const [core, setCore] = useState<Core | null>(null);
   const [coreTrouble, setCoreTrouble] = useState("");
   const [tab, setTab] = useState<Tab>("numbers");
@@ -118,13 +129,21 @@ function Open({ sheet }: { sheet: Data }) {
   }, [clip?.id, clip?.stamps.length, slow]);
   // A handle for benchmarks and tests; the application itself never uses it.
   useEffect(() => {
-    Object.assign(window, { neokinema: { player, core, score, pose: () => import("../pose/movenet"), person: () => import("../pose/person") } });
+    Object.assign(window, {
+      neokinema: { player, core, score, pose: () => import("../pose/movenet"), person: () => import("../pose/person") },
+    });
   }, [player, core]);
   useEffect(() => () => player.pause(), [player]);
   // Tracks lie on the core's desk; the rest of what it computes from is small.
   const lay = useMemo(() => core && desk(core), [core]);
   useMemo(() => core?.model({ model }), [core, model]);
-  const extra = useMemo(() => [sheet.before?.advice.checkpoint ?? now.advice.main?.checkpoint ?? now.advice.second?.checkpoint].flatMap((c) => c ?? []), [sheet.before, now.advice]);
+  const extra = useMemo(
+    () =>
+      [sheet.before?.advice.checkpoint ?? now.advice.main?.checkpoint ?? now.advice.second?.checkpoint].flatMap(
+        (c) => c ?? [],
+      ),
+    [sheet.before, now.advice],
+  );
   const input = useMemo<Input | null>(() => {
     if (!clip) return null;
     const { width, height, stamps, file_rate, capture_rate, view, direction, camera, stands } = clip;
@@ -132,7 +151,14 @@ function Open({ sheet }: { sheet: Data }) {
     return {
       model: model.id,
       variant: sheet.attempt.variant,
-      athlete: { sex: athlete.sex, height: athlete.height, mass: athlete.mass, front_leg: athlete.front_leg, throwing_hand: athlete.throwing_hand, takeoff_leg: athlete.takeoff_leg },
+      athlete: {
+        sex: athlete.sex,
+        height: athlete.height,
+        mass: athlete.mass,
+        front_leg: athlete.front_leg,
+        throwing_hand: athlete.throwing_hand,
+        takeoff_leg: athlete.takeoff_leg,
+      },
       clip: { width, height, stamps, file_rate, capture_rate, view, direction },
       flags: own,
       marks: now.marks,
@@ -145,7 +171,22 @@ function Open({ sheet }: { sheet: Data }) {
       hold: draft.length > 0,
       extra,
     };
-  }, [lay, draft.length > 0, sheet.attempt.implement, sheet.attempt.mark, clip, own, points, now.marks, cw?.scale, cw?.ground, extra, athlete, model.id, sheet.attempt.variant]);
+  }, [
+    lay,
+    draft.length > 0,
+    sheet.attempt.implement,
+    sheet.attempt.mark,
+    clip,
+    own,
+    points,
+    now.marks,
+    cw?.scale,
+    cw?.ground,
+    extra,
+    athlete,
+    model.id,
+    sheet.attempt.variant,
+  ]);
   // Parts of the answer that did not change keep their identity, so that a drag
   // draws anew only what it moves.
   const last = useRef<Calls["evaluate_answer"]>(undefined);
@@ -155,13 +196,18 @@ function Open({ sheet }: { sheet: Data }) {
       const a = core.evaluate({ input, target: sheet.before?.advice.target, before: sheet.before?.value });
       return [(last.current = replaceEqualDeep(last.current, a)), ""];
     } catch (e) {
-      return [last.current, `The numbers cannot be computed anew: ${(e as Error).message}. What you place and flag is saved all the same; take the last change back, or reload.`];
+      return [
+        last.current,
+        `The numbers cannot be computed anew: ${(e as Error).message}. What you place and flag is saved all the same; take the last change back, or reload.`,
+      ];
     }
   }, [core, input, clip?.state, sheet.before]);
   const report = answer?.report;
   // Flags in effect: the coach's, and where he set none those that the tool found.
   const flags = useMemo(() => {
-    const all = Object.fromEntries((report?.positions ?? []).flatMap((p) => (p.frame === undefined ? [] : [[p.id, p.frame]])));
+    const all = Object.fromEntries(
+      (report?.positions ?? []).flatMap((p) => (p.frame === undefined ? [] : [[p.id, p.frame]])),
+    );
     for (const [id, f] of Object.entries(own)) if (f >= 0) all[id] = f;
     return all;
   }, [report?.positions, own]);
@@ -185,7 +231,10 @@ function Open({ sheet }: { sheet: Data }) {
       return { curve, name: kind.name, unit: kind.unit, band: bandOf(model, curve.id) };
     });
   }, [core, input, staves, catalogue, clip?.state, model]);
-  const doubts = useMemo(() => (core && input && clip?.state === "ready" && draft.length === 0 ? core.doubts({ input }).doubts : noDoubts), [core, input, clip?.state, draft.length === 0]);
+  const doubts = useMemo(
+    () => (core && input && clip?.state === "ready" && draft.length === 0 ? core.doubts({ input }).doubts : noDoubts),
+    [core, input, clip?.state, draft.length === 0],
+  );
   const doubtful = useMemo(() => [...new Set(doubts.map((d) => d.frame))], [doubts]);
 
   // What the tool asks for next: the first landmark of the first flagged
@@ -194,7 +243,18 @@ function Open({ sheet }: { sheet: Data }) {
     if (!report) return [];
     // Where the tool found the position its joints are drafted; the guide asks for
     // what the coach flagged.
-    return report.positions.flatMap((p) => (p.frame === undefined || p.by !== "coach" ? [] : p.needs.map((n, i) => ({ landmark: n.landmark, label: n.label, position: p.id, frame: p.frame!, nth: i + 1, of: p.needs.length }))));
+    return report.positions.flatMap((p) =>
+      p.frame === undefined || p.by !== "coach"
+        ? []
+        : p.needs.map((n, i) => ({
+            landmark: n.landmark,
+            label: n.label,
+            position: p.id,
+            frame: p.frame!,
+            nth: i + 1,
+            of: p.needs.length,
+          })),
+    );
   }, [report]);
   const asked = useMemo(() => {
     if (!placing) return null;
@@ -213,8 +273,24 @@ function Open({ sheet }: { sheet: Data }) {
       let e: Edit = { kind: "point", clip: clip!.id, key: p.landmark, frame: p.frame, value: p.point };
       const was = work.clips[clip!.id]?.points[p.landmark];
       // In a drafted track the neighbours come along.
-      if (core && radius > 0 && was && pointOf(was, p.frame) && (pointOf(was, p.frame - 1) || pointOf(was, p.frame + 1))) {
-        const bent = core.correct({ kind: "bend", landmarks: [p.landmark], from: p.frame, to: p.frame, x: p.point.x, y: p.point.y, hidden: p.point.hidden, radius, tracks: { [p.landmark]: was } }).changes[p.landmark];
+      if (
+        core &&
+        radius > 0 &&
+        was &&
+        pointOf(was, p.frame) &&
+        (pointOf(was, p.frame - 1) || pointOf(was, p.frame + 1))
+      ) {
+        const bent = core.correct({
+          kind: "bend",
+          landmarks: [p.landmark],
+          from: p.frame,
+          to: p.frame,
+          x: p.point.x,
+          y: p.point.y,
+          hidden: p.point.hidden,
+          radius,
+          tracks: { [p.landmark]: was },
+        }).changes[p.landmark];
         e = { kind: "track", clip: clip!.id, key: p.landmark, value: bent };
       }
       if (final) {
@@ -234,7 +310,8 @@ function Open({ sheet }: { sheet: Data }) {
       }
       const cp = model.checkpoints.find((c) => c.id === r.id);
       // Of a repeated group: where the light falls, else the first of them.
-      const here = (p: Model["positions"][number]) => p.id === cp?.position || (p.group === cp?.position && (!r.evidence || flags[p.id] === r.evidence.frame));
+      const here = (p: Model["positions"][number]) =>
+        p.id === cp?.position || (p.group === cp?.position && (!r.evidence || flags[p.id] === r.evidence.frame));
       const at = model.positions.find(here) ?? model.positions.find((p) => p.group === cp?.position);
       if (at) setChosen(at.id);
     },
@@ -274,7 +351,13 @@ function Open({ sheet }: { sheet: Data }) {
     const p = selected && pointOf(points[selected], player.get().frame);
     if (!p || !clip) return;
     const clamp = (v: number, to: number) => Math.round(Math.min(to, Math.max(0, v)) * 10) / 10;
-    edit({ kind: "point", clip: clip.id, key: selected, frame: player.get().frame, value: { ...p, source: "hand", confidence: 1, x: clamp(p.x + dx, clip.width), y: clamp(p.y + dy, clip.height) } });
+    edit({
+      kind: "point",
+      clip: clip.id,
+      key: selected,
+      frame: player.get().frame,
+      value: { ...p, source: "hand", confidence: 1, x: clamp(p.x + dx, clip.width), y: clamp(p.y + dy, clip.height) },
+    });
   };
   const hide = () => {
     const f = player.get().frame;
@@ -301,7 +384,22 @@ function Open({ sheet }: { sheet: Data }) {
     setSelected(d.landmark);
   };
   const scaling = useMemo<Tool | null>(
-    () => (metres === null || !clip ? null : { kind: "line", says: `Drag along the ${metres} m`, done: (a, b) => (edit({ kind: "scale", clip: clip.id, key: "line", value: { ax: a[0], ay: a[1], bx: b[0], by: b[1], metres } }), setMetres(null)) }),
+    () =>
+      metres === null || !clip
+        ? null
+        : {
+            kind: "line",
+            says: `Drag along the ${metres} m`,
+            done: (a, b) => (
+              edit({
+                kind: "scale",
+                clip: clip.id,
+                key: "line",
+                value: { ax: a[0], ay: a[1], bx: b[0], by: b[1], metres },
+              }),
+              setMetres(null)
+            ),
+          },
     [metres, clip, edit],
   );
   const active = scaling ?? tool;
@@ -311,14 +409,47 @@ function Open({ sheet }: { sheet: Data }) {
       if (!core || !clip) return [];
       const out = marks(core, input, shows, frame);
       if (tab === "ground" && report?.ground && template)
-        out.push({ key: "ground", style: "ground", lines: template.lines.map((l) => core.camera({ camera: clip.camera, ground: report.ground, frame, places: l as [number, number][] }).pixels.filter((q) => q[0] > -1e8) as [number, number][]).filter((l) => l.length > 1) });
+        out.push({
+          key: "ground",
+          style: "ground",
+          lines: template.lines
+            .map(
+              (l) =>
+                core
+                  .camera({ camera: clip.camera, ground: report.ground, frame, places: l as [number, number][] })
+                  .pixels.filter((q) => q[0] > -1e8) as [number, number][],
+            )
+            .filter((l) => l.length > 1),
+        });
       if ((tab === "ground" || tab === "clip") && cw?.scale) {
         const { ax, ay, bx, by, metres } = cw.scale;
-        out.push({ key: "scale", style: "ground", lines: [[[ax, ay], [bx, by]]], label: `${metres} m` });
+        out.push({
+          key: "scale",
+          style: "ground",
+          lines: [
+            [
+              [ax, ay],
+              [bx, by],
+            ],
+          ],
+          label: `${metres} m`,
+        });
       }
       if (tab === "tracking" && cw?.box && cw.box.frame === frame) {
         const { x, y, width, height } = cw.box;
-        out.push({ key: "box", style: "box", lines: [[[x, y], [x + width, y], [x + width, y + height], [x, y + height], [x, y]]] });
+        out.push({
+          key: "box",
+          style: "box",
+          lines: [
+            [
+              [x, y],
+              [x + width, y],
+              [x + width, y + height],
+              [x, y + height],
+              [x, y],
+            ],
+          ],
+        });
       }
       return out;
     },
@@ -339,7 +470,18 @@ function Open({ sheet }: { sheet: Data }) {
   const ready = clip?.state === "ready";
   const placed = Object.keys(points).join(" ");
   const picker = useMemo(
-    () => catalogue && ready && <StavePicker kinds={catalogue.curves} on={staves} placed={placed} onPick={pickStaff} onKeep={keep} vtt={`/api/clips/${clip!.id}/score.vtt`} />,
+    () =>
+      catalogue &&
+      ready && (
+        <StavePicker
+          kinds={catalogue.curves}
+          on={staves}
+          placed={placed}
+          onPick={pickStaff}
+          onKeep={keep}
+          vtt={`/api/clips/${clip!.id}/score.vtt`}
+        />
+      ),
     [catalogue, ready, staves, placed, clip?.id],
   );
 
@@ -355,12 +497,32 @@ function Open({ sheet }: { sheet: Data }) {
     const { frame, playing, speed } = player.get();
     const round = (v: number) => Math.round(v * 10) / 10;
     const [left, top] = [round(Math.max(0, -x / k)), round(Math.max(0, -y / k))];
-    return { clip: clip.id, frame, speed: playing ? speed : 0, view: [left, top, round(Math.min(clip.width, (el.clientWidth - x) / k) - left), round(Math.min(clip.height, (el.clientHeight - y) / k) - top)], over: drawnNow(overlay(frame), report?.readings ?? [], model, frame, lit) };
+    return {
+      clip: clip.id,
+      frame,
+      speed: playing ? speed : 0,
+      view: [
+        left,
+        top,
+        round(Math.min(clip.width, (el.clientWidth - x) / k) - left),
+        round(Math.min(clip.height, (el.clientHeight - y) / k) - top),
+      ],
+      over: drawnNow(overlay(frame), report?.readings ?? [], model, frame, lit),
+    };
   };
-  const recorder = useMemo(() => new Recorder(sheet.attempt.id, () => onStage.current(), () => void queries.invalidateQueries({ queryKey: ["talk"] })), [sheet.attempt.id]);
+  const recorder = useMemo(
+    () =>
+      new Recorder(
+        sheet.attempt.id,
+        () => onStage.current(),
+        () => void queries.invalidateQueries({ queryKey: ["talk"] }),
+      ),
+    [sheet.attempt.id],
+  );
   useEffect(() => () => recorder.close(), [recorder]);
   const talk = () => {
-    if (recorder.get().phase === "talking") return void recorder.stop().then(() => search.has("again") && setSearch({}, { replace: true }));
+    if (recorder.get().phase === "talking")
+      return void recorder.stop().then(() => search.has("again") && setSearch({}, { replace: true }));
     if (!ready) return;
     if (again) void recorder.start(again.name, again.finding, again.id);
     else if (tab === "findings" && finding) void recorder.start(nameOf(finding.fault), finding.fault);
@@ -430,13 +592,15 @@ function Open({ sheet }: { sheet: Data }) {
     "0": () => score.current?.whole(),
     Delete: () => {
       const f = player.get().frame;
-      if (selected && pointOf(points[selected], f)) edit({ kind: "point", clip: clip!.id, key: selected, frame: f, value: null });
+      if (selected && pointOf(points[selected], f))
+        edit({ kind: "point", clip: clip!.id, key: selected, frame: f, value: null });
     },
   };
   useEffect(() => {
     const down = (e: KeyboardEvent) => {
       const t = e.target as HTMLElement;
-      if (help || t.closest("textarea, select, [role=dialog]") || (t instanceof HTMLInputElement && t.type !== "range")) return;
+      if (help || t.closest("textarea, select, [role=dialog]") || (t instanceof HTMLInputElement && t.type !== "range"))
+        return;
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
         e.preventDefault();
         return e.shiftKey ? redo() : undo();
@@ -446,7 +610,8 @@ function Open({ sheet }: { sheet: Data }) {
       if (arrow && t instanceof HTMLInputElement) return;
       if (arrow) {
         e.preventDefault();
-        if (selected && pointOf(points[selected], player.get().frame)) nudge(arrow[0] * (e.shiftKey ? 1 : 0.1), arrow[1] * (e.shiftKey ? 1 : 0.1));
+        if (selected && pointOf(points[selected], player.get().frame))
+          nudge(arrow[0] * (e.shiftKey ? 1 : 0.1), arrow[1] * (e.shiftKey ? 1 : 0.1));
         else if (arrow[0]) player.step(arrow[0] * (e.shiftKey ? 10 : 1));
         else hop(arrow[1] as 1 | -1);
         return;
@@ -469,7 +634,18 @@ function Open({ sheet }: { sheet: Data }) {
 
   return (
     <div className="bench">
-      <Header sheet={sheet} effect={answer?.effect} state={saving.state} canUndo={work.can_undo} canRedo={work.can_redo} onUndo={undo} onRedo={redo} onHelp={showHelp} onFeedback={toFeedback} onBeside={toBeside} />
+      <Header
+        sheet={sheet}
+        effect={answer?.effect}
+        state={saving.state}
+        canUndo={work.can_undo}
+        canRedo={work.can_redo}
+        onUndo={undo}
+        onRedo={redo}
+        onHelp={showHelp}
+        onFeedback={toFeedback}
+        onBeside={toBeside}
+      />
       {(saving.says || coreTrouble || broken) && (
         <Notice tone={saving.state === "kept" ? "amber" : "clay"} m="8px 16px 0">
           {coreTrouble || broken || saving.says}
@@ -508,13 +684,29 @@ function Open({ sheet }: { sheet: Data }) {
                     No clip on this attempt yet
                   </Text>
                   <Text color="quiet">{model.film}</Text>
-                  <DropArea files={[]} onFiles={(f) => send(sheet.attempt.id, f, () => void queries.invalidateQueries())} />
+                  <DropArea
+                    files={[]}
+                    onFiles={(f) => send(sheet.attempt.id, f, () => void queries.invalidateQueries())}
+                  />
                 </Box>
               </Panel>
             )}
             {asked && (
               <Flex position="absolute" top="10px" left="0" right="0" justify="center" pointerEvents="none">
-                <Flex bg="panel" borderRadius="full" px="14px" py="5px" gap="10px" align="center" border="1px solid" borderColor="clay" pointerEvents="auto" data-testid="ask" data-landmark={asked.landmark} data-frame={asked.frame}>
+                <Flex
+                  bg="panel"
+                  borderRadius="full"
+                  px="14px"
+                  py="5px"
+                  gap="10px"
+                  align="center"
+                  border="1px solid"
+                  borderColor="clay"
+                  pointerEvents="auto"
+                  data-testid="ask"
+                  data-landmark={asked.landmark}
+                  data-frame={asked.frame}
+                >
                   <Text color="quiet">{model.positions.find((p) => p.id === asked.position)!.name}</Text>
                   <Text fontWeight="650" fontSize="14px" color={asked.landmark.startsWith("left") ? "clay" : "sky"}>
                     {asked.label}
@@ -522,7 +714,13 @@ function Open({ sheet }: { sheet: Data }) {
                   <Text color="quiet">
                     {asked.nth} of {asked.of}
                   </Text>
-                  <Button size="xs" h="22px" variant={hidden ? "solid" : "outline"} onClick={() => setHidden(!hidden)} title="It is covered: I guess the place (H)">
+                  <Button
+                    size="xs"
+                    h="22px"
+                    variant={hidden ? "solid" : "outline"}
+                    onClick={() => setHidden(!hidden)}
+                    title="It is covered: I guess the place (H)"
+                  >
                     hidden
                   </Button>
                   <Button size="xs" h="22px" variant="outline" onClick={skip} title="Skip it (K)">
@@ -533,7 +731,18 @@ function Open({ sheet }: { sheet: Data }) {
             )}
             {active && (
               <Flex position="absolute" top="10px" left="0" right="0" justify="center" pointerEvents="none">
-                <Flex bg="panel" borderRadius="full" px="14px" py="5px" gap="10px" align="center" border="1px solid" borderColor="clay" pointerEvents="auto" data-testid="tool">
+                <Flex
+                  bg="panel"
+                  borderRadius="full"
+                  px="14px"
+                  py="5px"
+                  gap="10px"
+                  align="center"
+                  border="1px solid"
+                  borderColor="clay"
+                  pointerEvents="auto"
+                  data-testid="tool"
+                >
                   <Text fontWeight="600">{active.says}</Text>
                   <Button size="xs" h="22px" variant="outline" onClick={() => (setTool(null), setMetres(null))}>
                     leave it <Key>Esc</Key>
@@ -541,14 +750,33 @@ function Open({ sheet }: { sheet: Data }) {
                 </Flex>
               </Flex>
             )}
-            {ready && <TalkBar recorder={recorder} said={chapters.data?.length ?? 0} attempt={sheet.attempt.id} again={again?.name} onAgain={talk} />}
+            {ready && (
+              <TalkBar
+                recorder={recorder}
+                said={chapters.data?.length ?? 0}
+                attempt={sheet.attempt.id}
+                again={again?.name}
+                onAgain={talk}
+              />
+            )}
             {ready && !asked && <Readout player={player} zero={flags.move ?? flags.set} rate={clip.capture_rate} />}
             {ready && !asked && !active && <Guide player={player} watch={model.watch} />}
           </div>
 
           {clip && (
             <div className="panel score">
-              <Tools model={model} player={player} ready={ready} flags={flags} own={own} chosen={chosen} placing={placing} problem={unreadable(sheet.work.unreadable) ?? report?.problems[0]} onFlag={setFlag} onPlacing={startPlacing}>
+              <Tools
+                model={model}
+                player={player}
+                ready={ready}
+                flags={flags}
+                own={own}
+                chosen={chosen}
+                placing={placing}
+                problem={unreadable(sheet.work.unreadable) ?? report?.problems[0]}
+                onFlag={setFlag}
+                onPlacing={startPlacing}
+              >
                 {picker}
               </Tools>
               {ready ? (
@@ -577,12 +805,25 @@ function Open({ sheet }: { sheet: Data }) {
         </div>
 
         <div className="panel side">
-          <Tabs tab={tab} blocks={hasBlocks} round={round} found={report?.findings.length ?? 0} look={clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0} onTab={setTab} />
+          <Tabs
+            tab={tab}
+            blocks={hasBlocks}
+            round={round}
+            found={report?.findings.length ?? 0}
+            look={clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0}
+            onTab={setTab}
+          />
           <div className="tab">
             {sheet.clips.length > (tab === "clip" ? 0 : 1) && (
               <Flex gap="4px" mb="10px" wrap="wrap">
                 {sheet.clips.map((c, i) => (
-                  <Button key={c.id} size="xs" variant="outline" bg={c.id === clip?.id ? "raised" : undefined} onClick={() => setClipID(c.id)}>
+                  <Button
+                    key={c.id}
+                    size="xs"
+                    variant="outline"
+                    bg={c.id === clip?.id ? "raised" : undefined}
+                    onClick={() => setClipID(c.id)}
+                  >
                     {i + 1} {c.view}
                   </Button>
                 ))}
@@ -608,19 +849,120 @@ function Open({ sheet }: { sheet: Data }) {
               </Notice>
             )}
             <Boundary at={tab} part="This panel">
-            {tab === "clip" && clip && <ClipSheet attempt={sheet.attempt} model={model} clip={clip} work={cw ?? noWork} core={core} report={report} player={player} scaling={metres !== null} onScaling={setMetres} edit={edit} />}
-            {tab === "tracking" && clip && ready && core && input && (
-              <Tracking clip={clip} work={cw ?? noWork} core={core} input={input} player={player} selected={selected} radius={radius} doubts={doubts} onRadius={setRadius} onSelect={setSelected} onTool={setTool} onDoubt={toDoubt} onDrafted={drafted} kept={kept} edit={edit} more={more} />
-            )}
-            {tab === "ground" && clip && ready && catalogue && <Ground clip={clip} work={cw ?? noWork} report={report} templates={catalogue.templates} player={player} onTool={setTool} edit={edit} />}
-            {tab === "shows" && clip && ready && core && input && <Shows clip={clip} work={cw ?? noWork} core={core} input={input} player={player} model={model} findings={report?.findings ?? []} advice={now.advice} onTool={setTool} edit={edit} />}
-            {tab === "numbers" && report && model.repeat && !report.throw && <Steps report={report} player={player} />}
-            {tab === "numbers" && report && <Numbers model={model} report={report} flags={flags} chosen={chosen} lit={lit} onChoose={choose} onLight={light} edit={edit} />}
-            {tab === "findings" && report && findings && <Findings {...findings} quiet={quiet} onQuiet={setQuiet} finding={finding} onFinding={setOpened} young={Number(sheet.attempt.done_on.slice(0, 4)) - athlete.born < 15} model={model} report={report} work={now} onLight={light} edit={edit} />}
-            {tab === "whatif" && core && input && <WhatIf core={core} input={input} />}
-            {tab === "above" && core && input && ready && report && <FromAbove attempt={sheet.attempt.id} athlete={athlete} clips={sheet.clips} work={now} core={core} input={input} report={report} clip={clip} player={player} still={draft.length === 0} onTool={setTool} edit={edit} onGround={() => setTab("ground")} onTrack={() => setTab("tracking")} />}
+              {tab === "clip" && clip && (
+                <ClipSheet
+                  attempt={sheet.attempt}
+                  model={model}
+                  clip={clip}
+                  work={cw ?? noWork}
+                  core={core}
+                  report={report}
+                  player={player}
+                  scaling={metres !== null}
+                  onScaling={setMetres}
+                  edit={edit}
+                />
+              )}
+              {tab === "tracking" && clip && ready && core && input && (
+                <Tracking
+                  clip={clip}
+                  work={cw ?? noWork}
+                  core={core}
+                  input={input}
+                  player={player}
+                  selected={selected}
+                  radius={radius}
+                  doubts={doubts}
+                  onRadius={setRadius}
+                  onSelect={setSelected}
+                  onTool={setTool}
+                  onDoubt={toDoubt}
+                  onDrafted={drafted}
+                  kept={kept}
+                  edit={edit}
+                  more={more}
+                />
+              )}
+              {tab === "ground" && clip && ready && catalogue && (
+                <Ground
+                  clip={clip}
+                  work={cw ?? noWork}
+                  report={report}
+                  templates={catalogue.templates}
+                  player={player}
+                  onTool={setTool}
+                  edit={edit}
+                />
+              )}
+              {tab === "shows" && clip && ready && core && input && (
+                <Shows
+                  clip={clip}
+                  work={cw ?? noWork}
+                  core={core}
+                  input={input}
+                  player={player}
+                  model={model}
+                  findings={report?.findings ?? []}
+                  advice={now.advice}
+                  onTool={setTool}
+                  edit={edit}
+                />
+              )}
+              {tab === "numbers" && report && model.repeat && !report.throw && (
+                <Steps report={report} player={player} />
+              )}
+              {tab === "numbers" && report && (
+                <Numbers
+                  model={model}
+                  report={report}
+                  flags={flags}
+                  chosen={chosen}
+                  lit={lit}
+                  onChoose={choose}
+                  onLight={light}
+                  edit={edit}
+                />
+              )}
+              {tab === "findings" && report && findings && (
+                <Findings
+                  {...findings}
+                  quiet={quiet}
+                  onQuiet={setQuiet}
+                  finding={finding}
+                  onFinding={setOpened}
+                  young={Number(sheet.attempt.done_on.slice(0, 4)) - athlete.born < 15}
+                  model={model}
+                  report={report}
+                  work={now}
+                  onLight={light}
+                  edit={edit}
+                />
+              )}
+              {tab === "whatif" && core && input && <WhatIf core={core} input={input} />}
+              {tab === "above" && core && input && ready && report && (
+                <FromAbove
+                  attempt={sheet.attempt.id}
+                  athlete={athlete}
+                  clips={sheet.clips}
+                  work={now}
+                  core={core}
+                  input={input}
+                  report={report}
+                  clip={clip}
+                  player={player}
+                  still={draft.length === 0}
+                  onTool={setTool}
+                  edit={edit}
+                  onGround={() => setTab("ground")}
+                  onTrack={() => setTab("tracking")}
+                />
+              )}
             </Boundary>
-            {!report && tab !== "clip" && <Text color="quiet">Numbers appear when the clip is ready, positions are flagged and points are placed.</Text>}
+            {!report && tab !== "clip" && (
+              <Text color="quiet">
+                Numbers appear when the clip is ready, positions are flagged and points are placed.
+              </Text>
+            )}
             {sheet.attempt.injury_note && (
               <Notice mt="14px">
                 <Text>Injuries to mind: {sheet.attempt.injury_note}</Text>
@@ -638,15 +980,15 @@ function Open({ sheet }: { sheet: Data }) {
       {choosing && <Others sheet={sheet} onClose={() => setChoosing(false)} />}
       {help && <KeySheet onClose={() => setHelp(false)} />}
       {adding && (
-      <Sheet title="Add a clip to this attempt" open onClose={() => setAdding(false)}>
-        <DropArea
-          files={[]}
-          onFiles={(f) => {
-            setAdding(false);
-            send(sheet.attempt.id, f, () => void queries.invalidateQueries());
-          }}
-        />
-      </Sheet>
+        <Sheet title="Add a clip to this attempt" open onClose={() => setAdding(false)}>
+          <DropArea
+            files={[]}
+            onFiles={(f) => {
+              setAdding(false);
+              send(sheet.attempt.id, f, () => void queries.invalidateQueries());
+            }}
+          />
+        </Sheet>
       )}
     </div>
   );
@@ -656,9 +998,12 @@ function Open({ sheet }: { sheet: Data }) {
  * first, then those of others at the same event, and another view of the same. */
 function Others({ sheet, onClose }: { sheet: Data; onClose(): void }) {
   const queue = useQueue();
-  const library = useLibrary().data?.filter((r) => r.event === sheet.attempt.event && r.attempt_id !== sheet.attempt.id) ?? [];
+  const library =
+    useLibrary().data?.filter((r) => r.event === sheet.attempt.event && r.attempt_id !== sheet.attempt.id) ?? [];
   const mine = (a: { athlete_id: string }) => (a.athlete_id === sheet.attempt.athlete_id ? 0 : 1);
-  const list = (queue.data ?? []).filter((q) => q.event === sheet.attempt.event && q.id !== sheet.attempt.id && q.clips > 0).sort((x, y) => mine(x) - mine(y) || y.done_on.localeCompare(x.done_on));
+  const list = (queue.data ?? [])
+    .filter((q) => q.event === sheet.attempt.event && q.id !== sheet.attempt.id && q.clips > 0)
+    .sort((x, y) => mine(x) - mine(y) || y.done_on.localeCompare(x.done_on));
   return (
     <Sheet title="Hold it beside" open onClose={onClose}>
       <Box data-testid="others" maxH="60vh" overflowY="auto">
@@ -667,20 +1012,45 @@ function Others({ sheet, onClose }: { sheet: Data; onClose(): void }) {
             the other view of this attempt
           </To>
         )}
-        <To to={`/beside/${sheet.attempt.id}/model`} data-reference="model" style={{ display: "block", padding: "6px 0" }}>
-          <b>the simulated reference</b> <span style={{ color: "var(--chakra-colors-quiet)" }}>the model without a fault, with this athlete’s body</span>
+        <To
+          to={`/beside/${sheet.attempt.id}/model`}
+          data-reference="model"
+          style={{ display: "block", padding: "6px 0" }}
+        >
+          <b>the simulated reference</b>{" "}
+          <span style={{ color: "var(--chakra-colors-quiet)" }}>
+            the model without a fault, with this athlete’s body
+          </span>
         </To>
         {library.map((r) => (
-          <To key={r.attempt_id} to={`/beside/${sheet.attempt.id}/${r.attempt_id}`} data-reference={r.attempt_id} style={{ display: "block", padding: "6px 0" }}>
-            <b>{r.name}</b> <span style={{ color: "var(--chakra-colors-quiet)" }}>{["library", r.athlete, r.mark].filter(Boolean).join(" · ")}</span>
+          <To
+            key={r.attempt_id}
+            to={`/beside/${sheet.attempt.id}/${r.attempt_id}`}
+            data-reference={r.attempt_id}
+            style={{ display: "block", padding: "6px 0" }}
+          >
+            <b>{r.name}</b>{" "}
+            <span style={{ color: "var(--chakra-colors-quiet)" }}>
+              {["library", r.athlete, r.mark].filter(Boolean).join(" · ")}
+            </span>
           </To>
         ))}
         {list.map((q) => (
-          <To key={q.id} to={`/beside/${sheet.attempt.id}/${q.id}`} data-other={q.id} style={{ display: "block", padding: "6px 0" }}>
-            <b>{q.athlete}</b> <span style={{ color: "var(--chakra-colors-quiet)" }}>{[q.mark, q.session, q.done_on].filter(Boolean).join(" · ")}</span>
+          <To
+            key={q.id}
+            to={`/beside/${sheet.attempt.id}/${q.id}`}
+            data-other={q.id}
+            style={{ display: "block", padding: "6px 0" }}
+          >
+            <b>{q.athlete}</b>{" "}
+            <span style={{ color: "var(--chakra-colors-quiet)" }}>
+              {[q.mark, q.session, q.done_on].filter(Boolean).join(" · ")}
+            </span>
           </To>
         ))}
-        {list.length === 0 && sheet.clips.length < 2 && <Text color="quiet">There is no other attempt at this event with a clip yet.</Text>}
+        {list.length === 0 && sheet.clips.length < 2 && (
+          <Text color="quiet">There is no other attempt at this event with a clip yet.</Text>
+        )}
       </Box>
     </Sheet>
   );
@@ -688,21 +1058,21 @@ function Others({ sheet, onClose }: { sheet: Data; onClose(): void }) {
 
 const KeySheet = ({ onClose }: { onClose(): void }) => (
   <Sheet title="Keys" open onClose={onClose}>
-        <Box display="grid" gridTemplateColumns="130px 1fr" gap="5px" fontSize="13px">
-          {keySheet.map(([k, t]) => (
-            <Box key={k} display="contents">
-              <Text>
-                {k.split(" ").map((x) => (
-                  <Box as="span" key={x} mr="3px">
-                    <Key>{x}</Key>
-                  </Box>
-                ))}
-              </Text>
-              <Text>{t}</Text>
-            </Box>
-          ))}
+    <Box display="grid" gridTemplateColumns="130px 1fr" gap="5px" fontSize="13px">
+      {keySheet.map(([k, t]) => (
+        <Box key={k} display="contents">
+          <Text>
+            {k.split(" ").map((x) => (
+              <Box as="span" key={x} mr="3px">
+                <Key>{x}</Key>
+              </Box>
+            ))}
+          </Text>
+          <Text>{t}</Text>
         </Box>
-      </Sheet>
+      ))}
+    </Box>
+  </Sheet>
 );
 
 /** Rejudge offers the newer version of the model and says what it changed. */
@@ -710,12 +1080,30 @@ function Rejudge({ attempt, newer }: { attempt: string; newer?: Data["newer"] })
   const act = useRejudge();
   const [done, setDone] = useState<Awaited<ReturnType<typeof act.mutateAsync>>>();
   if (!newer && !done) return null;
-  const list = done && [...done.verdicts.map((v) => `${v.name}: ${v.before} → ${v.after}`), ...done.gone.map((f) => `gone: ${f}`), ...done.come.map((f) => `now there: ${f}`)];
+  const list = done && [
+    ...done.verdicts.map((v) => `${v.name}: ${v.before} → ${v.after}`),
+    ...done.gone.map((f) => `gone: ${f}`),
+    ...done.come.map((f) => `now there: ${f}`),
+  ];
   return (
     <Notice tone={act.error ? "clay" : "amber"} m="8px 16px 0" data-testid="rejudge">
-      <Text flex="1">{act.error ? act.error.message : list ? (list.length ? `Judged anew. ${list.join(" · ")}` : "Judged anew; no verdict changed.") : `Your team has changed this model since (${newer!.reason}). This attempt keeps the version by which it was judged.`}</Text>
+      <Text flex="1">
+        {act.error
+          ? act.error.message
+          : list
+            ? list.length
+              ? `Judged anew. ${list.join(" · ")}`
+              : "Judged anew; no verdict changed."
+            : `Your team has changed this model since (${newer!.reason}). This attempt keeps the version by which it was judged.`}
+      </Text>
       {!done && (
-        <Button size="xs" variant="outline" h="22px" loading={act.isPending} onClick={() => void act.mutateAsync(attempt).then(setDone, () => {})}>
+        <Button
+          size="xs"
+          variant="outline"
+          h="22px"
+          loading={act.isPending}
+          onClick={() => void act.mutateAsync(attempt).then(setDone, () => {})}
+        >
           judge anew
         </Button>
       )}
@@ -729,45 +1117,65 @@ const Guide = memo(function Guide({ player, watch }: { player: Player; watch?: s
   if (watched === null) return null;
   return (
     <Box position="absolute" top="10px" left="10px" maxW="52%">
-    <Flex w="fit-content" bg="panel" opacity={0.94} borderRadius="full" px="6px" py="3px" gap="2px" align="center" data-testid="guide">
-                {guide.map((g, i) => (
-                  <Button
-                    key={i}
-                    size="xs"
-                    h="22px"
-                    variant="ghost"
-                    px="8px"
-                    color={i === watched ? "chalk" : "quiet"}
-                    fontWeight={i === watched ? "650" : "400"}
-                    onClick={() => {
-                      setWatched(i);
-                      if (i === 2) return player.pause();
-                      player.jump(0);
-                      player.setSpeed(i === 0 ? 1 : 0.25);
-                      player.play();
-                    }}
-                  >
-                    {i < watched ? "✓ " : `${i + 1} `}
-                    {g}
-                  </Button>
-                ))}
-                <Button
-                  size="xs"
-                  h="22px"
-                  px="6px"
-                  variant="ghost"
-                  title="Hide the watching guide"
-                  aria-label="Hide the watching guide"
-                  onClick={() => {
-                    localStorage.setItem("neo.guide", "off");
-                    setWatched(null);
-                  }}
-                >
-                  ×
-                </Button>
-              </Flex>
+      <Flex
+        w="fit-content"
+        bg="panel"
+        opacity={0.94}
+        borderRadius="full"
+        px="6px"
+        py="3px"
+        gap="2px"
+        align="center"
+        data-testid="guide"
+      >
+        {guide.map((g, i) => (
+          <Button
+            key={i}
+            size="xs"
+            h="22px"
+            variant="ghost"
+            px="8px"
+            color={i === watched ? "chalk" : "quiet"}
+            fontWeight={i === watched ? "650" : "400"}
+            onClick={() => {
+              setWatched(i);
+              if (i === 2) return player.pause();
+              player.jump(0);
+              player.setSpeed(i === 0 ? 1 : 0.25);
+              player.play();
+            }}
+          >
+            {i < watched ? "✓ " : `${i + 1} `}
+            {g}
+          </Button>
+        ))}
+        <Button
+          size="xs"
+          h="22px"
+          px="6px"
+          variant="ghost"
+          title="Hide the watching guide"
+          aria-label="Hide the watching guide"
+          onClick={() => {
+            localStorage.setItem("neo.guide", "off");
+            setWatched(null);
+          }}
+        >
+          ×
+        </Button>
+      </Flex>
       {watch?.[watched] && (
-        <Text mt="4px" w="fit-content" bg="panel" opacity={0.94} borderRadius="12px" px="12px" py="3px" fontSize="12px" data-testid="watch">
+        <Text
+          mt="4px"
+          w="fit-content"
+          bg="panel"
+          opacity={0.94}
+          borderRadius="12px"
+          px="12px"
+          py="3px"
+          fontSize="12px"
+          data-testid="watch"
+        >
           {watch[watched]}
         </Text>
       )}
@@ -795,48 +1203,81 @@ function Spent({ id }: { id: string }) {
   return before === null ? null : <HandTime id={id} before={before} />;
 }
 
-type HeaderProps = { sheet: Data; effect?: Calls["evaluate_answer"]["effect"]; state: string; canUndo: boolean; canRedo: boolean; onUndo(): void; onRedo(): void; onHelp(): void; onFeedback(): void; onBeside(): void };
+type HeaderProps = {
+  sheet: Data;
+  effect?: Calls["evaluate_answer"]["effect"];
+  state: string;
+  canUndo: boolean;
+  canRedo: boolean;
+  onUndo(): void;
+  onRedo(): void;
+  onHelp(): void;
+  onFeedback(): void;
+  onBeside(): void;
+};
 
-const Header = memo(function Header({ sheet, effect, state, canUndo, canRedo, onUndo, onRedo, onHelp, onFeedback, onBeside }: HeaderProps) {
-  const about = [sheet.model.name.toLowerCase(), sheet.attempt.session, new Date(sheet.attempt.done_on + "T12:00").toLocaleDateString("en-GB", { day: "numeric", month: "long" }), sheet.attempt.mark].filter(Boolean).join(" · ");
+const Header = memo(function Header({
+  sheet,
+  effect,
+  state,
+  canUndo,
+  canRedo,
+  onUndo,
+  onRedo,
+  onHelp,
+  onFeedback,
+  onBeside,
+}: HeaderProps) {
+  const about = [
+    sheet.model.name.toLowerCase(),
+    sheet.attempt.session,
+    new Date(sheet.attempt.done_on + "T12:00").toLocaleDateString("en-GB", { day: "numeric", month: "long" }),
+    sheet.attempt.mark,
+  ]
+    .filter(Boolean)
+    .join(" · ");
   return (
-      <Flex h="48px" align="center" gap="12px" px="16px" flexShrink={0} borderBottom="1px solid" borderColor="seam">
-        <To to="/" title="Back to the queue" aria-label="Back to the queue">
-          <img src="/mark.svg" width={24} height={24} alt="" />
-        </To>
-        <Box minW="0" flexShrink={1}>
-          <To to={`/athlete/${sheet.athlete.id}`} title="The athlete's log (M)" style={{ color: "inherit", textDecoration: "none" }}>
-            <Text fontSize="15px" fontWeight="700" lineHeight="1.15">
-              {sheet.athlete.name}
-            </Text>
-          </To>
-          <Text fontSize="11.5px" color="quiet" truncate maxW="330px">
-            {about}
+    <Flex h="48px" align="center" gap="12px" px="16px" flexShrink={0} borderBottom="1px solid" borderColor="seam">
+      <To to="/" title="Back to the queue" aria-label="Back to the queue">
+        <img src="/mark.svg" width={24} height={24} alt="" />
+      </To>
+      <Box minW="0" flexShrink={1}>
+        <To
+          to={`/athlete/${sheet.athlete.id}`}
+          title="The athlete's log (M)"
+          style={{ color: "inherit", textDecoration: "none" }}
+        >
+          <Text fontSize="15px" fontWeight="700" lineHeight="1.15">
+            {sheet.athlete.name}
           </Text>
-        </Box>
-        <Box flex="1" display="flex" justifyContent="center" minW="0">
-          {sheet.before && <Before before={sheet.before} model={sheet.model} effect={effect} />}
-        </Box>
-        <Spent id={sheet.attempt.id} />
-        <Text fontSize="11.5px" color={state === "kept" ? "amber" : "quiet"} data-testid="saving">
-          {state === "kept" ? "kept here, not saved yet" : state}
+        </To>
+        <Text fontSize="11.5px" color="quiet" truncate maxW="330px">
+          {about}
         </Text>
-        <Button size="xs" variant="ghost" px="6px" disabled={!canUndo} onClick={onUndo} title="Undo (U)">
-          undo
-        </Button>
-        <Button size="xs" variant="ghost" px="6px" disabled={!canRedo} onClick={onRedo} title="Redo (Shift U)">
-          redo
-        </Button>
-        <Button size="xs" variant="ghost" px="6px" onClick={onHelp} title="Keys (?)">
-          ?
-        </Button>
-        <Button size="xs" variant="outline" onClick={onBeside} title="Hold it beside another attempt (Y)">
-          beside
-        </Button>
-        <Button onClick={onFeedback} title="Feedback page (O)">
-          Feedback
-        </Button>
-      </Flex>
+      </Box>
+      <Box flex="1" display="flex" justifyContent="center" minW="0">
+        {sheet.before && <Before before={sheet.before} model={sheet.model} effect={effect} />}
+      </Box>
+      <Spent id={sheet.attempt.id} />
+      <Text fontSize="11.5px" color={state === "kept" ? "amber" : "quiet"} data-testid="saving">
+        {state === "kept" ? "kept here, not saved yet" : state}
+      </Text>
+      <Button size="xs" variant="ghost" px="6px" disabled={!canUndo} onClick={onUndo} title="Undo (U)">
+        undo
+      </Button>
+      <Button size="xs" variant="ghost" px="6px" disabled={!canRedo} onClick={onRedo} title="Redo (Shift U)">
+        redo
+      </Button>
+      <Button size="xs" variant="ghost" px="6px" onClick={onHelp} title="Keys (?)">
+        ?
+      </Button>
+      <Button size="xs" variant="outline" onClick={onBeside} title="Hold it beside another attempt (Y)">
+        beside
+      </Button>
+      <Button onClick={onFeedback} title="Feedback page (O)">
+        Feedback
+      </Button>
+    </Flex>
   );
 });
 
@@ -845,15 +1286,54 @@ type TabsProps = { tab: Tab; blocks: boolean; round: boolean; found: number; loo
 const Tabs = memo(function Tabs({ tab, blocks, round, found, look, onTab }: TabsProps) {
   return (
     <Flex borderBottom="1px solid" borderColor="seam" px="8px" role="tablist">
-      {(Object.keys(tabs) as Tab[]).map((t, i) => (t !== "whatif" || blocks) && (t !== "above" || round) && <TabButton key={t} t={t} nth={i} on={tab === t} badge={t === "findings" ? found : t === "clip" && look ? -1 : 0} onTab={onTab} />)}
+      {(Object.keys(tabs) as Tab[]).map(
+        (t, i) =>
+          (t !== "whatif" || blocks) &&
+          (t !== "above" || round) && (
+            <TabButton
+              key={t}
+              t={t}
+              nth={i}
+              on={tab === t}
+              badge={t === "findings" ? found : t === "clip" && look ? -1 : 0}
+              onTab={onTab}
+            />
+          ),
+      )}
     </Flex>
   );
 });
 
 /** TabButton: the number of findings may change at every move of a joint. */
-const TabButton = memo(function TabButton({ t, nth, on, badge, onTab }: { t: Tab; nth: number; on: boolean; badge: number; onTab(t: Tab): void }) {
+const TabButton = memo(function TabButton({
+  t,
+  nth,
+  on,
+  badge,
+  onTab,
+}: {
+  t: Tab;
+  nth: number;
+  on: boolean;
+  badge: number;
+  onTab(t: Tab): void;
+}) {
   return (
-    <Button role="tab" aria-selected={on} variant="plain" h="40px" px="5px" fontSize="12.5px" borderRadius="0" border="0" color={on ? "chalk" : "quiet"} borderBottom="2px solid" borderBottomColor={on ? "clay" : "transparent"} onClick={() => onTab(t)} title={`${tabs[t]} (${tabKeys[nth]})`}>
+    <Button
+      role="tab"
+      aria-selected={on}
+      variant="plain"
+      h="40px"
+      px="5px"
+      fontSize="12.5px"
+      borderRadius="0"
+      border="0"
+      color={on ? "chalk" : "quiet"}
+      borderBottom="2px solid"
+      borderBottomColor={on ? "clay" : "transparent"}
+      onClick={() => onTab(t)}
+      title={`${tabs[t]} (${tabKeys[nth]})`}
+    >
       {tabs[t]}
       {badge > 0 && <span style={{ color: "var(--chakra-colors-clay)" }}>{badge}</span>}
       {badge < 0 && <Box w="7px" h="7px" borderRadius="full" bg="amber" />}
@@ -861,10 +1341,34 @@ const TabButton = memo(function TabButton({ t, nth, on, badge, onTab }: { t: Tab
   );
 });
 
-type ToolProps = { model: Model; player: Player; ready: boolean; flags: Record<string, number>; own: Record<string, number>; children?: ReactNode; chosen: string; placing: boolean; problem?: string; onFlag(id: string, frame: number | null): void; onPlacing(): void };
+type ToolProps = {
+  model: Model;
+  player: Player;
+  ready: boolean;
+  flags: Record<string, number>;
+  own: Record<string, number>;
+  children?: ReactNode;
+  chosen: string;
+  placing: boolean;
+  problem?: string;
+  onFlag(id: string, frame: number | null): void;
+  onPlacing(): void;
+};
 
 /** Tools: playing, and what can be done at the frame under the cursor. */
-const Tools = memo(function Tools({ model, player, ready, flags, own, chosen, placing, problem, onFlag, onPlacing, children }: ToolProps) {
+const Tools = memo(function Tools({
+  model,
+  player,
+  ready,
+  flags,
+  own,
+  chosen,
+  placing,
+  problem,
+  onFlag,
+  onPlacing,
+  children,
+}: ToolProps) {
   const onChosen = usePlayer(player, (s) => !s.playing && flags[chosen] === s.frame);
   const next = nextPosition(model, flags);
   const extra = model.positions.find((p) => p.id === chosen && p.id !== next?.id && flags[chosen] === undefined);
@@ -878,22 +1382,51 @@ const Tools = memo(function Tools({ model, player, ready, flags, own, chosen, pl
         </Text>
       )}
       {ready && next && !placing && (
-        <Button size="xs" variant="outline" onClick={() => onFlag(next.id, player.get().frame)} title={`${next.hint} (F)`} data-testid="flag-next" data-flag-here={next.id}>
+        <Button
+          size="xs"
+          variant="outline"
+          onClick={() => onFlag(next.id, player.get().frame)}
+          title={`${next.hint} (F)`}
+          data-testid="flag-next"
+          data-flag-here={next.id}
+        >
           flag “{extra ? next.short : next.name}” here <Key>F</Key>
         </Button>
       )}
       {ready && onChosen && (
-        <Button size="xs" variant="ghost" onClick={() => onFlag(chosen, own[chosen] === undefined ? -1 : null)} title={own[chosen] === undefined ? "The tool found it here; say that it is not in this clip" : "Take your flag away"}>
+        <Button
+          size="xs"
+          variant="ghost"
+          onClick={() => onFlag(chosen, own[chosen] === undefined ? -1 : null)}
+          title={
+            own[chosen] === undefined
+              ? "The tool found it here; say that it is not in this clip"
+              : "Take your flag away"
+          }
+        >
           {own[chosen] === undefined ? "not here" : "unflag"}
         </Button>
       )}
       {ready && extra && (
-        <Button size="xs" variant="outline" onClick={() => onFlag(chosen, player.get().frame)} title={extra.hint} data-flag-here={extra.id}>
+        <Button
+          size="xs"
+          variant="outline"
+          onClick={() => onFlag(chosen, player.get().frame)}
+          title={extra.hint}
+          data-flag-here={extra.id}
+        >
           flag “{extra.short}” here
         </Button>
       )}
       {ready && (
-        <Button size="xs" variant={placing ? "solid" : "outline"} disabled={Object.keys(flags).length === 0} onClick={onPlacing} title="Place points, guided (P)" data-testid="place">
+        <Button
+          size="xs"
+          variant={placing ? "solid" : "outline"}
+          disabled={Object.keys(flags).length === 0}
+          onClick={onPlacing}
+          title="Place points, guided (P)"
+          data-testid="place"
+        >
           {placing ? "stop placing" : "place points"} <Key>P</Key>
         </Button>
       )}
@@ -924,26 +1457,63 @@ const noDoubts: Calls["doubts_answer"]["doubts"] = [];
 /** bandOf is the band of a checkpoint that reads the same as a curve. */
 function bandOf(model: Model, id: string) {
   const part = /^angle:(left|right)_(\w+)$/.exec(id)?.[2];
-  if (id === "lean:trunk") return model.checkpoints.find((c) => c.measure.kind === "tilt" && c.measure.points?.join() === "mid_hip,mid_shoulder")?.band;
+  if (id === "lean:trunk")
+    return model.checkpoints.find(
+      (c) => c.measure.kind === "tilt" && c.measure.points?.join() === "mid_hip,mid_shoulder",
+    )?.band;
   // A joint's band holds at one position only; the curve shows it when there is just one.
-  const list = part ? model.checkpoints.filter((c) => c.measure.kind === "joint" && c.measure.points?.[1].endsWith("_" + part)) : [];
+  const list = part
+    ? model.checkpoints.filter((c) => c.measure.kind === "joint" && c.measure.points?.[1].endsWith("_" + part))
+    : [];
   return list.length === 1 ? list[0].band : undefined;
 }
 
 type Kinds = Calls["catalogue"]["curves"];
 
 /** StavePicker chooses the curves on the score and gives it away as a file. */
-function StavePicker({ kinds, on, placed, onPick, onKeep, vtt }: { kinds: Kinds; on: string[]; placed: string; onPick(id: string): void; onKeep(k: "svg" | "png"): void; vtt: string }) {
+function StavePicker({
+  kinds,
+  on,
+  placed,
+  onPick,
+  onKeep,
+  vtt,
+}: {
+  kinds: Kinds;
+  on: string[];
+  placed: string;
+  onPick(id: string): void;
+  onKeep(k: "svg" | "png"): void;
+  vtt: string;
+}) {
   const [open, setOpen] = useState(false);
   const groups = [...new Set(kinds.map((k) => k.group))];
   const shown = (k: Kinds[number]) => k.group !== "single points" || placed.split(" ").includes(k.id.slice(2));
   return (
     <Box position="relative">
-      <Button size="xs" variant={on.length ? "solid" : "outline"} onClick={() => setOpen(!open)} title="Curves on the score, and the score as a file" data-testid="staves">
+      <Button
+        size="xs"
+        variant={on.length ? "solid" : "outline"}
+        onClick={() => setOpen(!open)}
+        title="Curves on the score, and the score as a file"
+        data-testid="staves"
+      >
         curves {on.length > 0 && on.length}
       </Button>
       {open && (
-        <Panel position="absolute" right="0" bottom="32px" w="420px" maxH="430px" overflowY="auto" p="12px 14px" border="1px solid" borderColor="seam" zIndex={5} boxShadow="0 8px 30px rgba(0,0,0,.4)">
+        <Panel
+          position="absolute"
+          right="0"
+          bottom="32px"
+          w="420px"
+          maxH="430px"
+          overflowY="auto"
+          p="12px 14px"
+          border="1px solid"
+          borderColor="seam"
+          zIndex={5}
+          boxShadow="0 8px 30px rgba(0,0,0,.4)"
+        >
           <Flex gap="6px" mb="8px" align="center">
             <Text flex="1" fontSize="12px" color="quiet">
               up to {mostStaves} at a time
@@ -973,7 +1543,16 @@ function StavePicker({ kinds, on, placed, onPick, onKeep, vtt }: { kinds: Kinds;
                   </Text>
                   <Flex gap="3px" wrap="wrap">
                     {list.map((k) => (
-                      <Button key={k.id} size="xs" h="22px" px="8px" fontSize="11.5px" variant={on.includes(k.id) ? "solid" : "outline"} onClick={() => onPick(k.id)} data-curve={k.id}>
+                      <Button
+                        key={k.id}
+                        size="xs"
+                        h="22px"
+                        px="8px"
+                        fontSize="11.5px"
+                        variant={on.includes(k.id) ? "solid" : "outline"}
+                        onClick={() => onPick(k.id)}
+                        data-curve={k.id}
+                      >
                         {k.name}
                       </Button>
                     ))}
@@ -1017,7 +1596,19 @@ const Readout = memo(function Readout({ player, zero, rate }: { player: Player; 
   const { frame, speed } = usePlayer(player, (s) => s);
   const t = player.times[frame] - (zero !== undefined ? player.times[zero] : 0);
   return (
-    <Flex position="absolute" top="10px" right="10px" bg="panel" opacity={0.94} borderRadius="full" px="14px" py="4px" gap="12px" pointerEvents="none" data-testid="readout">
+    <Flex
+      position="absolute"
+      top="10px"
+      right="10px"
+      bg="panel"
+      opacity={0.94}
+      borderRadius="full"
+      px="14px"
+      py="4px"
+      gap="12px"
+      pointerEvents="none"
+      data-testid="readout"
+    >
       <Text fontWeight="650">frame {frame}</Text>
       <Text color="quiet" minW="64px" textAlign="right">
         {rate ? `${minus((t >= 0 ? "+" : "") + t.toFixed(3))} s` : "time unknown"}
@@ -1034,17 +1625,40 @@ function Transport({ player }: { player: Player }) {
   const loop = usePlayer(player, (s) => s.loop);
   return (
     <>
-      <Button size="xs" variant="outline" px="8px" onClick={() => player.step(-1)} title="One frame back (←)" aria-label="one frame back">
+      <Button
+        size="xs"
+        variant="outline"
+        px="8px"
+        onClick={() => player.step(-1)}
+        title="One frame back (←)"
+        aria-label="one frame back"
+      >
         ‹
       </Button>
       <Button size="xs" variant="outline" w="58px" onClick={() => player.toggle()} title="Play or stop (Space)">
         {playing ? "stop" : "play"}
       </Button>
-      <Button size="xs" variant="outline" px="8px" onClick={() => player.step(1)} title="One frame on (→)" aria-label="one frame on">
+      <Button
+        size="xs"
+        variant="outline"
+        px="8px"
+        onClick={() => player.step(1)}
+        title="One frame on (→)"
+        aria-label="one frame on"
+      >
         ›
       </Button>
       {speeds.map((s, i) => (
-        <Button key={s} size="xs" variant="ghost" px="7px" color={speed === s ? "chalk" : "quiet"} fontWeight={speed === s ? "650" : "400"} onClick={() => player.setSpeed(s)} title={`${speedNames[i]} of true speed (${i + 1})`}>
+        <Button
+          key={s}
+          size="xs"
+          variant="ghost"
+          px="7px"
+          color={speed === s ? "chalk" : "quiet"}
+          fontWeight={speed === s ? "650" : "400"}
+          onClick={() => player.setSpeed(s)}
+          title={`${speedNames[i]} of true speed (${i + 1})`}
+        >
           {["1", "½", "¼", "⅛"][i]}
         </Button>
       ))}

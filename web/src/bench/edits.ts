@@ -39,9 +39,17 @@ export function apply(w: Work, e: Edit): Work {
     case "show":
       return clip((c) => ({ shows: put(c.shows, e.key, value) }));
     case "point":
-      return clip((c) => ({ points: put(c.points, e.key, tracks.apply(c.points[e.key], tracks.change([[e.frame ?? 0, (value ?? null) as Point | null]]), true)) }));
+      return clip((c) => ({
+        points: put(
+          c.points,
+          e.key,
+          tracks.apply(c.points[e.key], tracks.change([[e.frame ?? 0, (value ?? null) as Point | null]]), true),
+        ),
+      }));
     case "track":
-      return value ? clip((c) => ({ points: put(c.points, e.key, tracks.apply(c.points[e.key], value as Track, !!e.over)) })) : w;
+      return value
+        ? clip((c) => ({ points: put(c.points, e.key, tracks.apply(c.points[e.key], value as Track, !!e.over)) }))
+        : w;
   }
   return missing(e.kind);
 }

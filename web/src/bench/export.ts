@@ -9,7 +9,9 @@ export function toSVG(drawing: SVGSVGElement): string {
   const from = drawing.querySelectorAll("*");
   copy.querySelectorAll("*").forEach((el, i) => {
     const style = getComputedStyle(from[i]);
-    for (const k of kept) if (el.getAttribute(k) || (el as SVGElement).style.getPropertyValue(k)) el.setAttribute(k, style.getPropertyValue(k));
+    for (const k of kept)
+      if (el.getAttribute(k) || (el as SVGElement).style.getPropertyValue(k))
+        el.setAttribute(k, style.getPropertyValue(k));
     el.removeAttribute("style");
   });
   const ground = document.createElementNS("http://www.w3.org/2000/svg", "rect");
@@ -33,7 +35,9 @@ export async function toPNG(drawing: SVGSVGElement): Promise<Blob> {
   canvas.height = 2 * drawing.clientHeight;
   canvas.getContext("2d")!.drawImage(img, 0, 0, canvas.width, canvas.height);
   URL.revokeObjectURL(img.src);
-  return new Promise((ok, no) => canvas.toBlob((b) => (b ? ok(b) : no(new Error("The picture could not be made."))), "image/png"));
+  return new Promise((ok, no) =>
+    canvas.toBlob((b) => (b ? ok(b) : no(new Error("The picture could not be made."))), "image/png"),
+  );
 }
 
 /** save hands a file to the browser. */

@@ -24,11 +24,25 @@ type Props = {
 
 /** Findings: what to keep, the row of causes, each fault with its evidence, and
  * the one cue that comes of it. */
-export function Findings({ model, report, work, young, list, hushed, quiet, onQuiet, finding, onFinding, onLight, edit }: Props) {
+export function Findings({
+  model,
+  report,
+  work,
+  young,
+  list,
+  hushed,
+  quiet,
+  onQuiet,
+  finding,
+  onFinding,
+  onLight,
+  edit,
+}: Props) {
   const fault = (id: string) => model.faults.find((f) => f.id === id)!;
   const readings = new Map(report.readings.map((r) => [r.id, r]));
   const cp = (id: string) => model.checkpoints.find((c) => c.id === id)!;
-  const position = (id: string) => (model.positions.find((p) => p.id === id) ?? model.repeat?.positions.find((p) => p.id === id))!;
+  const position = (id: string) =>
+    (model.positions.find((p) => p.id === id) ?? model.repeat?.positions.find((p) => p.id === id))!;
   const likely = report.possible.filter((f) => f.sure === "likely");
   const undecided = report.possible.filter((f) => f.sure === "open");
   const says = (id: string) => {
@@ -49,7 +63,14 @@ export function Findings({ model, report, work, young, list, hushed, quiet, onQu
       )}
       <Box as="ul" mb="12px" display="grid" gap="1px">
         {report.keep.slice(0, 6).map((k) => (
-          <Flex as="li" key={k.reading} gap="8px" cursor="pointer" _hover={{ color: "moss" }} onClick={() => onLight(readings.get(k.reading)!)}>
+          <Flex
+            as="li"
+            key={k.reading}
+            gap="8px"
+            cursor="pointer"
+            _hover={{ color: "moss" }}
+            onClick={() => onLight(readings.get(k.reading)!)}
+          >
             <Text color="moss">✓</Text>
             {k.says}
           </Flex>
@@ -73,7 +94,21 @@ export function Findings({ model, report, work, young, list, hushed, quiet, onQu
                       {list[0].leads.includes(f.fault) ? "→" : "·"}
                     </Text>
                   )}
-                  <Button size="xs" h="36px" flexDirection="column" gap="0" lineHeight="1.2" borderRadius="6px" variant="outline" data-finding={f.fault} borderColor={i === 0 ? "clay" : "seam"} borderWidth={i === 0 ? "2px" : "1px"} bg={f === finding ? "raised" : undefined} opacity={said === "refused" ? 0.45 : 1} onClick={() => onFinding(f.fault)}>
+                  <Button
+                    size="xs"
+                    h="36px"
+                    flexDirection="column"
+                    gap="0"
+                    lineHeight="1.2"
+                    borderRadius="6px"
+                    variant="outline"
+                    data-finding={f.fault}
+                    borderColor={i === 0 ? "clay" : "seam"}
+                    borderWidth={i === 0 ? "2px" : "1px"}
+                    bg={f === finding ? "raised" : undefined}
+                    opacity={said === "refused" ? 0.45 : 1}
+                    onClick={() => onFinding(f.fault)}
+                  >
                     <Text as="span" fontWeight="600" textDecoration={said === "refused" ? "line-through" : undefined}>
                       {said === "accepted" ? "✓ " : ""}
                       {fault(f.fault).short}
@@ -96,7 +131,13 @@ export function Findings({ model, report, work, young, list, hushed, quiet, onQu
       )}
       {list.length > 1 && (
         <Box mb="8px">
-          <Causes model={model} faults={list.map((f) => fault(f.fault))} phases={inOrder(model)} open={list[0].fault} onOpen={onFinding} />
+          <Causes
+            model={model}
+            faults={list.map((f) => fault(f.fault))}
+            phases={inOrder(model)}
+            open={list[0].fault}
+            onOpen={onFinding}
+          />
         </Box>
       )}
 
@@ -108,17 +149,21 @@ export function Findings({ model, report, work, young, list, hushed, quiet, onQu
             </Text>
             <Text fontSize="11.5px" color={finding.sure === "certain" ? "clay" : "quiet"} data-testid="sure">
               {finding.sure === "own" ? "seen by you" : finding.sure}
-              {finding.size && `, ${minus(finding.size.by.toFixed(finding.size.by < 10 ? 1 : 0))}${unitOf(cp(finding.size.reading).unit)} over`}
+              {finding.size &&
+                `, ${minus(finding.size.by.toFixed(finding.size.by < 10 ? 1 : 0))}${unitOf(cp(finding.size.reading).unit)} over`}
             </Text>
           </Flex>
           {finding.course && (
             <Text fontSize="12px" color="quiet">
-              In {finding.course.shown} of {finding.course.of}, {{ growing: "and growing", same: "about the same each time", fading: "and fading" }[finding.course.trend]}.
+              In {finding.course.shown} of {finding.course.of},{" "}
+              {{ growing: "and growing", same: "about the same each time", fading: "and fading" }[finding.course.trend]}
+              .
             </Text>
           )}
           <Text fontSize="12px" color="quiet" mb="4px">
             {fault(finding.fault).effect}
-            {finding.leads.length > 0 && ` These should go with it: ${finding.leads.map((l) => fault(l).short).join(", ")}.`}
+            {finding.leads.length > 0 &&
+              ` These should go with it: ${finding.leads.map((l) => fault(l).short).join(", ")}.`}
           </Text>
           {fault(finding.fault).strength && (
             <Notice mb="4px">
@@ -126,7 +171,19 @@ export function Findings({ model, report, work, young, list, hushed, quiet, onQu
             </Notice>
           )}
           {finding.readings.map((id) => (
-            <Flex key={id} as="button" w="100%" gap="6px" textAlign="left" fontSize="12px" py="2px" cursor="pointer" _hover={{ color: "clay" }} data-evidence={id} onClick={() => onLight(readings.get(id)!)}>
+            <Flex
+              key={id}
+              as="button"
+              w="100%"
+              gap="6px"
+              textAlign="left"
+              fontSize="12px"
+              py="2px"
+              cursor="pointer"
+              _hover={{ color: "clay" }}
+              data-evidence={id}
+              onClick={() => onLight(readings.get(id)!)}
+            >
               <Text color="clay">◆</Text>
               <Text>{says(id)}</Text>
             </Flex>
@@ -135,7 +192,13 @@ export function Findings({ model, report, work, young, list, hushed, quiet, onQu
             {(["accepted", "refused"] as const).map((v) => {
               const on = work.findings[finding.fault] === v;
               return (
-                <Button key={v} size="xs" variant={on && v === "accepted" ? "solid" : "outline"} title={v === "accepted" ? "Accept (A)" : "Refuse (X)"} onClick={() => edit({ kind: "finding", key: finding.fault, value: on ? null : v })}>
+                <Button
+                  key={v}
+                  size="xs"
+                  variant={on && v === "accepted" ? "solid" : "outline"}
+                  title={v === "accepted" ? "Accept (A)" : "Refuse (X)"}
+                  onClick={() => edit({ kind: "finding", key: finding.fault, value: on ? null : v })}
+                >
                   {v === "accepted" ? (on ? "accepted" : "accept") : on ? "refused" : "refuse"}
                 </Button>
               );
@@ -144,7 +207,9 @@ export function Findings({ model, report, work, young, list, hushed, quiet, onQu
         </Box>
       )}
 
-      {finding && work.findings[finding.fault] === "accepted" && <Cues key={finding.fault} model={model} fault={finding.fault} work={work} young={young} edit={edit} />}
+      {finding && work.findings[finding.fault] === "accepted" && (
+        <Cues key={finding.fault} model={model} fault={finding.fault} work={work} young={young} edit={edit} />
+      )}
       {Object.keys(work.advice).length > 0 && <Given model={model} report={report} work={work} edit={edit} />}
 
       {likely.length > 0 && (
@@ -156,7 +221,12 @@ export function Findings({ model, report, work, young, list, hushed, quiet, onQu
                 {fault(f.fault).name}: {f.readings.map(says)[0]}
               </Text>
               {work.findings[f.fault] !== "accepted" && (
-                <Button size="xs" h="20px" variant="outline" onClick={() => edit({ kind: "finding", key: f.fault, value: "accepted" })}>
+                <Button
+                  size="xs"
+                  h="20px"
+                  variant="outline"
+                  onClick={() => edit({ kind: "finding", key: f.fault, value: "accepted" })}
+                >
                   it is there
                 </Button>
               )}
@@ -191,7 +261,8 @@ export function Findings({ model, report, work, young, list, hushed, quiet, onQu
           <Head>This clip cannot decide</Head>
           {undecided.map((f) => (
             <Text key={f.fault} fontSize="12px" color="quiet">
-              {fault(f.fault).name}: {f.readings.map((id) => readings.get(id)?.decide).filter(Boolean)[0] ?? "more points"} would decide.
+              {fault(f.fault).name}:{" "}
+              {f.readings.map((id) => readings.get(id)?.decide).filter(Boolean)[0] ?? "more points"} would decide.
             </Text>
           ))}
         </Box>
@@ -200,18 +271,44 @@ export function Findings({ model, report, work, young, list, hushed, quiet, onQu
   );
 }
 
-const phaseName = (model: Model, id: string) => (model.phases.find((p) => p.id === id) ?? model.repeat?.phases.find((p) => p.id === id))?.name ?? id;
+const phaseName = (model: Model, id: string) =>
+  (model.phases.find((p) => p.id === id) ?? model.repeat?.phases.find((p) => p.id === id))?.name ?? id;
 
 const unitOf = (unit: string) => (unit === "°" ? "°" : unit && " " + unit);
 
-function Cues({ model, fault: id, work, young, edit }: { model: Model; fault: string; work: Work; young: boolean; edit: Props["edit"] }) {
+function Cues({
+  model,
+  fault: id,
+  work,
+  young,
+  edit,
+}: {
+  model: Model;
+  fault: string;
+  work: Work;
+  young: boolean;
+  edit: Props["edit"];
+}) {
   const fault = model.faults.find((f) => f.id === id)!;
   // Short words for children and beginners: first for a child, else at hand.
-  const brief = fault.brief ? [{ focus: "outward" as const, words: fault.brief, backfire: fault.cues[0]?.backfire ?? "", id: `${id}-brief` }] : [];
+  const brief = fault.brief
+    ? [{ focus: "outward" as const, words: fault.brief, backfire: fault.cues[0]?.backfire ?? "", id: `${id}-brief` }]
+    : [];
   const own = fault.cues.map((c, i) => ({ ...c, id: `${id}-${i}` }));
   const cues = young ? [...brief, ...own] : [...own, ...brief];
   const give = (slot: "main" | "second", c: (typeof cues)[number]) => {
-    edit({ kind: "advice", key: slot, value: { fault: id, focus: c.focus, words: c.words, backfire: c.backfire, drill: fault.drills[0], target: fault.target } satisfies Advice });
+    edit({
+      kind: "advice",
+      key: slot,
+      value: {
+        fault: id,
+        focus: c.focus,
+        words: c.words,
+        backfire: c.backfire,
+        drill: fault.drills[0],
+        target: fault.target,
+      } satisfies Advice,
+    });
   };
   return (
     <Box mb="12px">
@@ -227,10 +324,20 @@ function Cues({ model, fault: id, work, young, edit }: { model: Model; fault: st
           <Text fontSize="11px" color="quiet">
             {c.id.endsWith("brief") ? "short" : c.focus}
           </Text>
-          <Button size="xs" variant={work.advice.main?.words === c.words ? "solid" : "outline"} onClick={() => give("main", c)} data-cue={c.id}>
+          <Button
+            size="xs"
+            variant={work.advice.main?.words === c.words ? "solid" : "outline"}
+            onClick={() => give("main", c)}
+            data-cue={c.id}
+          >
             main
           </Button>
-          <Button size="xs" variant={work.advice.second?.words === c.words ? "solid" : "outline"} disabled={!work.advice.main} onClick={() => give("second", c)}>
+          <Button
+            size="xs"
+            variant={work.advice.second?.words === c.words ? "solid" : "outline"}
+            disabled={!work.advice.main}
+            onClick={() => give("second", c)}
+          >
             second
           </Button>
         </Flex>
@@ -256,7 +363,12 @@ function Given({ model, report, work, edit }: { model: Model; report: Report; wo
             <Head
               tone="clay"
               right={
-                <Button size="xs" variant="ghost" h="20px" onClick={() => edit({ kind: "advice", key: slot, value: null })}>
+                <Button
+                  size="xs"
+                  variant="ghost"
+                  h="20px"
+                  onClick={() => edit({ kind: "advice", key: slot, value: null })}
+                >
                   take away
                 </Button>
               }
@@ -273,7 +385,16 @@ function Given({ model, report, work, edit }: { model: Model; report: Report; wo
               <Box flex="1">
                 <Label>Drill</Label>
                 <NativeSelect.Root size="sm">
-                  <NativeSelect.Field value={a.drill.name} onChange={(e) => put({ drill: fault?.drills.find((d) => d.name === e.target.value) ?? { name: "", dose: "", feel: "" } })} bg="raised" borderColor="seam">
+                  <NativeSelect.Field
+                    value={a.drill.name}
+                    onChange={(e) =>
+                      put({
+                        drill: fault?.drills.find((d) => d.name === e.target.value) ?? { name: "", dose: "", feel: "" },
+                      })
+                    }
+                    bg="raised"
+                    borderColor="seam"
+                  >
                     {(fault?.drills ?? []).map((d) => (
                       <option key={d.name}>{d.name}</option>
                     ))}
@@ -307,8 +428,12 @@ function Given({ model, report, work, edit }: { model: Model; report: Report; wo
       })}
       <Label>A word to the athlete</Label>
       <Box data-testid="note">
-      <Words value={work.note} rows={2} onDone={(note) => edit({ kind: "note", key: "athlete", value: note || null })} />
-      <Phrases note={work.note} onNote={(note) => edit({ kind: "note", key: "athlete", value: note })} />
+        <Words
+          value={work.note}
+          rows={2}
+          onDone={(note) => edit({ kind: "note", key: "athlete", value: note || null })}
+        />
+        <Phrases note={work.note} onNote={(note) => edit({ kind: "note", key: "athlete", value: note })} />
       </Box>
     </Box>
   );
@@ -322,7 +447,15 @@ function Phrases({ note, onNote }: { note: string; onNote(v: string): void }) {
   return (
     <Flex wrap="wrap" gap="4px" mt="5px">
       {phrases.map((p) => (
-        <Button key={p} size="xs" h="22px" variant="outline" maxW="100%" title={p} onClick={() => onNote(note ? `${note} ${p}` : p)}>
+        <Button
+          key={p}
+          size="xs"
+          h="22px"
+          variant="outline"
+          maxW="100%"
+          title={p}
+          onClick={() => onNote(note ? `${note} ${p}` : p)}
+        >
           <Text as="span" truncate>
             {p}
           </Text>
@@ -341,11 +474,27 @@ function Phrases({ note, onNote }: { note: string; onNote(v: string): void }) {
 function Words({ value, onDone, rows = 2 }: { value: string; onDone(v: string): void; rows?: number }) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
-  return <Textarea value={text} rows={rows} onChange={(e) => setText(e.target.value)} onBlur={() => text.trim() !== value && onDone(text.trim())} fontWeight="500" maxLength={300} />;
+  return (
+    <Textarea
+      value={text}
+      rows={rows}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => text.trim() !== value && onDone(text.trim())}
+      fontWeight="500"
+      maxLength={300}
+    />
+  );
 }
 
 function Line({ value, onDone }: { value: string; onDone(v: string): void }) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
-  return <Input value={text} onChange={(e) => setText(e.target.value)} onBlur={() => text !== value && onDone(text)} maxLength={120} />;
+  return (
+    <Input
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => text !== value && onDone(text)}
+      maxLength={120}
+    />
+  );
 }

@@ -24,7 +24,10 @@ export class Frames {
   /** open prefers WebCodecs; where it is missing the server hands out frames. */
   static async open(clip: Clip, video = proxyURL(clip.id)): Promise<Frames> {
     const count = clip.stamps.length;
-    const keep = Math.max(12, Math.min(90, Math.floor(220e6 / Math.max(1, clip.width * clip.height * clip.proxy_scale ** 2 * 4))));
+    const keep = Math.max(
+      12,
+      Math.min(90, Math.floor(220e6 / Math.max(1, clip.width * clip.height * clip.proxy_scale ** 2 * 4))),
+    );
     if ("VideoDecoder" in globalThis) {
       try {
         const { decode, end } = await codec(video, count);
@@ -33,7 +36,12 @@ export class Frames {
         console.warn("WebCodecs cannot be used for this clip; frames come from the server.", e);
       }
     }
-    return new Frames(count, (n) => fromServer(clip, n), keep, () => {});
+    return new Frames(
+      count,
+      (n) => fromServer(clip, n),
+      keep,
+      () => {},
+    );
   }
 
   /** now gives a frame that is decoded already. */
@@ -114,7 +122,8 @@ async function codec(video: string, count: number) {
   const track = await input.getPrimaryVideoTrack();
   if (!track || !(await track.canDecode())) throw new Error("no decoder for this proxy");
   const stamps: number[] = [];
-  for await (const p of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true })) stamps.push(p.timestamp);
+  for await (const p of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true }))
+    stamps.push(p.timestamp);
   stamps.sort((a, b) => a - b);
   if (stamps.length !== count) throw new Error(`the proxy has ${stamps.length} frames, the table ${count}`);
   const sink = new VideoSampleSink(track);

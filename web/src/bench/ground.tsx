@@ -11,7 +11,15 @@ import type { Tool } from "./stage";
 
 type Template = Calls["catalogue"]["templates"][number];
 
-type Props = { clip: Clip; work: ClipWork; report?: Report; templates: Template[]; player: Player; onTool(t: Tool | null): void; edit(...e: Edit[]): void };
+type Props = {
+  clip: Clip;
+  work: ClipWork;
+  report?: Report;
+  templates: Template[];
+  player: Player;
+  onTool(t: Tool | null): void;
+  edit(...e: Edit[]): void;
+};
 
 /** Ground: how the camera turned, where the ground lies, the strip of the run. */
 export function Ground({ clip, work, report, templates, player, onTool, edit }: Props) {
@@ -19,7 +27,8 @@ export function Ground({ clip, work, report, templates, player, onTool, edit }: 
   const marks = work.ground;
   const [chosen, setChosen] = useState(marks?.template ?? "lanes");
   const t = templates.find((x) => x.id === chosen) ?? templates[0];
-  const put = (m: GroundMarks | null) => edit({ kind: "ground", clip: clip.id, key: "marks", value: m && m.points.length ? m : null });
+  const put = (m: GroundMarks | null) =>
+    edit({ kind: "ground", clip: clip.id, key: "marks", value: m && m.points.length ? m : null });
   const points = marks?.template === t.id ? marks.points : [];
   const place = (name: string, along: number, right: number) =>
     onTool({
@@ -27,7 +36,11 @@ export function Ground({ clip, work, report, templates, player, onTool, edit }: 
       says: `Click: ${name}`,
       done: (x, y) => {
         onTool(null);
-        put({ ...marks, template: t.id, points: [...points.filter((q) => q.name !== name), { name, along, right, frame: player.get().frame, x, y }] });
+        put({
+          ...marks,
+          template: t.id,
+          points: [...points.filter((q) => q.name !== name), { name, along, right, frame: player.get().frame, x, y }],
+        });
       },
     });
   const g = report?.ground;
@@ -39,7 +52,18 @@ export function Ground({ clip, work, report, templates, player, onTool, edit }: 
       kind: "spot",
       says: `Click anywhere on the rim (${have.filter((q) => q.rim).length} so far)`,
       done: (x, y) => {
-        const more = [...have, { name: `rim ${have.filter((q) => q.rim).length + 1}`, along: 0, right: 0, rim: radius, frame: player.get().frame, x, y }];
+        const more = [
+          ...have,
+          {
+            name: `rim ${have.filter((q) => q.rim).length + 1}`,
+            along: 0,
+            right: 0,
+            rim: radius,
+            frame: player.get().frame,
+            x,
+            y,
+          },
+        ];
         put({ ...marks, template: t.id, points: more });
         addRim(more);
       },
@@ -51,7 +75,15 @@ export function Ground({ clip, work, report, templates, player, onTool, edit }: 
       <Head tone="chalk">Ground plane</Head>
       <Flex gap="4px" wrap="wrap" mb="6px">
         {templates.map((x) => (
-          <Button key={x.id} size="xs" px="8px" variant="outline" bg={x.id === t.id ? "raised" : undefined} borderColor={x.id === t.id ? "chalk" : "seam"} onClick={() => setChosen(x.id)}>
+          <Button
+            key={x.id}
+            size="xs"
+            px="8px"
+            variant="outline"
+            bg={x.id === t.id ? "raised" : undefined}
+            borderColor={x.id === t.id ? "chalk" : "seam"}
+            onClick={() => setChosen(x.id)}
+          >
             {x.name}
           </Button>
         ))}
@@ -65,13 +97,29 @@ export function Ground({ clip, work, report, templates, player, onTool, edit }: 
           <Flex key={q.name} align="center" gap="8px" py="2px">
             <Text flex="1" fontSize="12.5px" color={set ? "chalk" : "quiet"}>
               {q.name}
-              {g?.worst === q.name && points.length > 4 && g.error_px > 4 && <Text as="span" color="amber"> fits worst</Text>}
+              {g?.worst === q.name && points.length > 4 && g.error_px > 4 && (
+                <Text as="span" color="amber">
+                  {" "}
+                  fits worst
+                </Text>
+              )}
             </Text>
-            <Button size="xs" h="22px" variant={set ? "ghost" : "outline"} onClick={() => place(q.name, q.along, q.right)}>
+            <Button
+              size="xs"
+              h="22px"
+              variant={set ? "ghost" : "outline"}
+              onClick={() => place(q.name, q.along, q.right)}
+            >
               {set ? "again" : "click"}
             </Button>
             {set && (
-              <Button size="xs" h="22px" variant="ghost" aria-label={`forget ${q.name}`} onClick={() => put({ ...marks, template: t.id, points: points.filter((m) => m.name !== q.name) })}>
+              <Button
+                size="xs"
+                h="22px"
+                variant="ghost"
+                aria-label={`forget ${q.name}`}
+                onClick={() => put({ ...marks, template: t.id, points: points.filter((m) => m.name !== q.name) })}
+              >
                 ×
               </Button>
             )}
@@ -83,13 +131,24 @@ export function Ground({ clip, work, report, templates, player, onTool, edit }: 
           <Flex align="center" gap="8px" py="2px">
             <Text flex="1" fontSize="12.5px" color={rims.length ? "chalk" : "quiet"}>
               more of the rim: {rims.length} {rims.length === 1 ? "place" : "places"}
-              {rims.length < 4 && <Text as="span" color="quiet"> (six or more make it surer)</Text>}
+              {rims.length < 4 && (
+                <Text as="span" color="quiet">
+                  {" "}
+                  (six or more make it surer)
+                </Text>
+              )}
             </Text>
             <Button size="xs" h="22px" variant="outline" data-testid="rim" onClick={() => addRim(points)}>
               click
             </Button>
             {rims.length > 0 && (
-              <Button size="xs" h="22px" variant="ghost" aria-label="forget the places on the rim" onClick={() => put({ ...marks, template: t.id, points: points.filter((q) => !q.rim) })}>
+              <Button
+                size="xs"
+                h="22px"
+                variant="ghost"
+                aria-label="forget the places on the rim"
+                onClick={() => put({ ...marks, template: t.id, points: points.filter((q) => !q.rim) })}
+              >
                 ×
               </Button>
             )}
@@ -121,19 +180,35 @@ export function Ground({ clip, work, report, templates, player, onTool, edit }: 
             {marks?.aim ? "again" : "set by hand"}
           </Button>
           {marks?.aim && (
-            <Button size="xs" h="22px" variant="ghost" aria-label="forget the middle of the sector" onClick={() => put({ ...marks, template: t.id, points, aim: undefined })}>
+            <Button
+              size="xs"
+              h="22px"
+              variant="ghost"
+              aria-label="forget the middle of the sector"
+              onClick={() => put({ ...marks, template: t.id, points, aim: undefined })}
+            >
               ×
             </Button>
           )}
         </Flex>
       )}
-      {t.id === "free" && <Free points={points} onPlace={place} onForget={(name) => put({ ...marks, template: t.id, points: points.filter((m) => m.name !== name) })} />}
+      {t.id === "free" && (
+        <Free
+          points={points}
+          onPlace={place}
+          onForget={(name) => put({ ...marks, template: t.id, points: points.filter((m) => m.name !== name) })}
+        />
+      )}
       {g && points.length > 0 && (
         <Text fontSize="12.5px" mt="6px" data-testid="ground-error">
           fits within <b>{g.error_px.toFixed(1)} px</b>, {g.error_cm.toFixed(1)} cm on the ground
         </Text>
       )}
-      {!g && points.length > 0 && <Notice mt="8px">{report?.problems.find((x) => x.includes("place")) ?? `${Math.max(0, 4 - points.length)} more to click.`}</Notice>}
+      {!g && points.length > 0 && (
+        <Notice mt="8px">
+          {report?.problems.find((x) => x.includes("place")) ?? `${Math.max(0, 4 - points.length)} more to click.`}
+        </Notice>
+      )}
 
       <StripSheet clip={clip} report={report} open={strip} onClose={() => setStrip(false)} player={player} />
     </Box>
@@ -150,12 +225,28 @@ function Away({ value, onValue }: { value?: number; onValue(v: number | undefine
       <Text flex="1" fontSize="12.5px" color={bad ? "amber" : "quiet"}>
         {bad ? "a camera stands 1 to 200 m away" : "camera to the middle of the circle, m, in paces is enough"}
       </Text>
-      <Input w="76px" h="26px" placeholder="?" value={text} aria-label="metres from the camera to the middle of the circle" onChange={(e) => setText(e.target.value)} onBlur={() => !bad && n !== (value ?? 0) && onValue(text === "" ? undefined : n)} />
+      <Input
+        w="76px"
+        h="26px"
+        placeholder="?"
+        value={text}
+        aria-label="metres from the camera to the middle of the circle"
+        onChange={(e) => setText(e.target.value)}
+        onBlur={() => !bad && n !== (value ?? 0) && onValue(text === "" ? undefined : n)}
+      />
     </Flex>
   );
 }
 
-function Free({ points, onPlace, onForget }: { points: GroundMarks["points"]; onPlace(name: string, along: number, right: number): void; onForget(name: string): void }) {
+function Free({
+  points,
+  onPlace,
+  onForget,
+}: {
+  points: GroundMarks["points"];
+  onPlace(name: string, along: number, right: number): void;
+  onForget(name: string): void;
+}) {
   const [along, setAlong] = useState("");
   const [right, setRight] = useState("");
   const num = (s: string) => (s.trim() === "" ? NaN : Number(s.replace(",", ".").replace("−", "-")));
@@ -172,9 +263,25 @@ function Free({ points, onPlace, onForget }: { points: GroundMarks["points"]; on
         </Flex>
       ))}
       <Flex gap="6px" mt="4px">
-        <Input placeholder="m along" value={along} onChange={(e) => setAlong(e.target.value)} aria-label="metres along" />
-        <Input placeholder="m to the right" value={right} onChange={(e) => setRight(e.target.value)} aria-label="metres to the right" />
-        <Button size="xs" h="32px" variant="outline" disabled={!Number.isFinite(num(along)) || !Number.isFinite(num(right))} onClick={() => onPlace(`${num(along)} m along, ${num(right)} m right`, num(along), num(right))}>
+        <Input
+          placeholder="m along"
+          value={along}
+          onChange={(e) => setAlong(e.target.value)}
+          aria-label="metres along"
+        />
+        <Input
+          placeholder="m to the right"
+          value={right}
+          onChange={(e) => setRight(e.target.value)}
+          aria-label="metres to the right"
+        />
+        <Button
+          size="xs"
+          h="32px"
+          variant="outline"
+          disabled={!Number.isFinite(num(along)) || !Number.isFinite(num(right))}
+          onClick={() => onPlace(`${num(along)} m along, ${num(right)} m right`, num(along), num(right))}
+        >
           click
         </Button>
       </Flex>
@@ -188,7 +295,9 @@ function Camera({ clip, onStrip, steps }: { clip: Clip; onStrip(): void; steps: 
   const [trouble, setTrouble] = useState("");
   const look = useCameraLook(clip, setShare, setTrouble);
   const c = clip.camera;
-  const turned = c?.turns?.length ? (Math.max(...c.turns.map((v) => v[1])) - Math.min(...c.turns.map((v) => v[1]))) * (180 / Math.PI) : 0;
+  const turned = c?.turns?.length
+    ? (Math.max(...c.turns.map((v) => v[1])) - Math.min(...c.turns.map((v) => v[1]))) * (180 / Math.PI)
+    : 0;
   return (
     <Box mb="16px">
       <Head tone="chalk">Camera</Head>
@@ -204,7 +313,17 @@ function Camera({ clip, onStrip, steps }: { clip: Clip; onStrip(): void; steps: 
       ) : (
         <Flex align="center" gap="8px" wrap="wrap">
           <Text flex="1" fontSize="12.5px" data-testid="camera">
-            {!c ? "Nobody has looked yet whether it moved; until then no path is read." : c.problem ? <Text as="span" color="amber">No common frame: {c.problem}.</Text> : turned ? `It turns with the athlete by ${turned.toFixed(0)}°; paths are shown in one still frame (background fits within ${c.residual.toFixed(1)} px).` : "It stands still."}
+            {!c ? (
+              "Nobody has looked yet whether it moved; until then no path is read."
+            ) : c.problem ? (
+              <Text as="span" color="amber">
+                No common frame: {c.problem}.
+              </Text>
+            ) : turned ? (
+              `It turns with the athlete by ${turned.toFixed(0)}°; paths are shown in one still frame (background fits within ${c.residual.toFixed(1)} px).`
+            ) : (
+              "It stands still."
+            )}
           </Text>
           <Button size="xs" variant={c ? "ghost" : "solid"} onClick={look.start} data-testid="look-at-camera">
             {c ? "look again" : "look"}
@@ -231,7 +350,11 @@ function Camera({ clip, onStrip, steps }: { clip: Clip; onStrip(): void; steps: 
 }
 
 /** useCameraLook looks through the clip in the server and brings the answer in. */
-export function useCameraLook(clip: Clip | undefined, progress: (share: number | null) => void, trouble: (says: string) => void) {
+export function useCameraLook(
+  clip: Clip | undefined,
+  progress: (share: number | null) => void,
+  trouble: (says: string) => void,
+) {
   const queries = useQueryClient();
   const work = useAbortable(clip?.id ?? "");
   return {
@@ -253,11 +376,26 @@ export function useCameraLook(clip: Clip | undefined, progress: (share: number |
 }
 
 /** StripSheet: the run as one wide picture, with a print for each contact. */
-function StripSheet({ clip, report, open, onClose, player }: { clip: Clip; report?: Report; open: boolean; onClose(): void; player: Player }) {
+function StripSheet({
+  clip,
+  report,
+  open,
+  onClose,
+  player,
+}: {
+  clip: Clip;
+  report?: Report;
+  open: boolean;
+  onClose(): void;
+  player: Player;
+}) {
   const [pic, setPic] = useState<{ url: string; x0: number; y0: number; k: number; w: number; h: number } | null>(null);
   const [trouble, setTrouble] = useState("");
   const steps = report?.steps ?? [];
-  const frames = steps.map((s) => s.from).slice(0, 16).join(",");
+  const frames = steps
+    .map((s) => s.from)
+    .slice(0, 16)
+    .join(",");
   useEffect(() => {
     if (!open) return;
     let gone = false;
@@ -266,7 +404,11 @@ function StripSheet({ clip, report, open, onClose, player }: { clip: Clip; repor
     setTrouble("");
     void (async () => {
       const r = await fetch(`/api/clips/${clip.id}/strip.jpg?frames=${frames}`).catch(() => null);
-      if (!r?.ok) return setTrouble(((await r?.json().catch(() => null)) as { detail?: string } | null)?.detail ?? "The strip could not be made. Try again.");
+      if (!r?.ok)
+        return setTrouble(
+          ((await r?.json().catch(() => null)) as { detail?: string } | null)?.detail ??
+            "The strip could not be made. Try again.",
+        );
       const [x0, y0, k] = (r.headers.get("X-Strip") ?? "0 0 1").split(" ").map(Number);
       const b = await r.blob();
       const bitmap = await createImageBitmap(b);
@@ -285,7 +427,10 @@ function StripSheet({ clip, report, open, onClose, player }: { clip: Clip; repor
       {!pic && !trouble && <Text color="quiet">Piecing the background together …</Text>}
       {pic && (
         <Box overflowX="auto" data-testid="strip">
-          <svg viewBox={`0 0 ${pic.w} ${pic.h + 34}`} style={{ display: "block", width: "100%", minWidth: Math.min(pic.w, 640) }}>
+          <svg
+            viewBox={`0 0 ${pic.w} ${pic.h + 34}`}
+            style={{ display: "block", width: "100%", minWidth: Math.min(pic.w, 640) }}
+          >
             <image href={pic.url} width={pic.w} height={pic.h} />
             {steps.map((s) => {
               if (!s.at) return null;
@@ -294,12 +439,36 @@ function StripSheet({ clip, report, open, onClose, player }: { clip: Clip; repor
               const right = s.foot === "right";
               return (
                 <g key={s.n} style={{ cursor: "pointer" }} onClick={() => (player.jump(s.from), onClose())}>
-                  {right ? <rect x={x - 7} y={y - 3.5} width={14} height={7} rx={2} fill="var(--chakra-colors-sky)" stroke="#0c1011" /> : <ellipse cx={x} cy={y} rx={8} ry={3.8} fill="var(--chakra-colors-clay)" stroke="#0c1011" />}
+                  {right ? (
+                    <rect
+                      x={x - 7}
+                      y={y - 3.5}
+                      width={14}
+                      height={7}
+                      rx={2}
+                      fill="var(--chakra-colors-sky)"
+                      stroke="#0c1011"
+                    />
+                  ) : (
+                    <ellipse cx={x} cy={y} rx={8} ry={3.8} fill="var(--chakra-colors-clay)" stroke="#0c1011" />
+                  )}
                   <path d={`M${x} ${y + 5}V${pic.h + 6}`} stroke="var(--chakra-colors-quiet)" strokeDasharray="2 3" />
-                  <text x={x} y={pic.h + 18} textAnchor="middle" style={{ fontSize: 11, fontWeight: 600 }} fill="var(--chakra-colors-chalk)">
+                  <text
+                    x={x}
+                    y={pic.h + 18}
+                    textAnchor="middle"
+                    style={{ fontSize: 11, fontWeight: 600 }}
+                    fill="var(--chakra-colors-chalk)"
+                  >
                     {s.foot[0].toUpperCase()} {s.contact ? `${Math.round(s.contact.value * 1000)} ms` : ""}
                   </text>
-                  <text x={x} y={pic.h + 31} textAnchor="middle" style={{ fontSize: 10.5 }} fill="var(--chakra-colors-quiet)">
+                  <text
+                    x={x}
+                    y={pic.h + 31}
+                    textAnchor="middle"
+                    style={{ fontSize: 10.5 }}
+                    fill="var(--chakra-colors-quiet)"
+                  >
                     {s.length ? `${s.length.value.toFixed(2)} m` : ""}
                   </text>
                 </g>

@@ -37,7 +37,9 @@ export function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, 
         tone="chalk"
         right={
           <Text fontSize="11.5px" color="quiet">
-            {flags[chosen] === undefined ? "not flagged" : `frame ${flags[chosen]}${report.positions.find((p) => p.id === chosen)?.by === "tool" ? `, found (${Math.round(100 * (report.positions.find((p) => p.id === chosen)!.sure ?? 0))} % sure)` : ""}`}
+            {flags[chosen] === undefined
+              ? "not flagged"
+              : `frame ${flags[chosen]}${report.positions.find((p) => p.id === chosen)?.by === "tool" ? `, found (${Math.round(100 * (report.positions.find((p) => p.id === chosen)!.sure ?? 0))} % sure)` : ""}`}
           </Text>
         }
       >
@@ -55,14 +57,39 @@ export function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, 
   );
 }
 
-const Chips = memo(function Chips({ model, tones, flags, chosen, onChoose }: { model: Model; tones: string; flags: Record<string, number>; chosen: string; onChoose(p: string): void }) {
+const Chips = memo(function Chips({
+  model,
+  tones,
+  flags,
+  chosen,
+  onChoose,
+}: {
+  model: Model;
+  tones: string;
+  flags: Record<string, number>;
+  chosen: string;
+  onChoose(p: string): void;
+}) {
   const tone = tones.split(" ");
   return (
     <Flex wrap="wrap" gap="4px" mb="10px">
       {model.positions.map(
         (p, i) =>
           tone[i] && (
-            <Button key={p.id} size="xs" variant="outline" px="8px" h="24px" fontSize="11.5px" bg={p.id === chosen ? "raised" : undefined} borderColor={p.id === chosen ? "chalk" : "seam"} opacity={flags[p.id] === undefined ? 0.55 : 1} onClick={() => onChoose(p.id)} title={`${p.name}: ${p.hint}`} data-position={p.id}>
+            <Button
+              key={p.id}
+              size="xs"
+              variant="outline"
+              px="8px"
+              h="24px"
+              fontSize="11.5px"
+              bg={p.id === chosen ? "raised" : undefined}
+              borderColor={p.id === chosen ? "chalk" : "seam"}
+              opacity={flags[p.id] === undefined ? 0.55 : 1}
+              onClick={() => onChoose(p.id)}
+              title={`${p.name}: ${p.hint}`}
+              data-position={p.id}
+            >
               <Box w="7px" h="7px" borderRadius={tone[i] === "clay" ? "1px" : "full"} bg={tone[i]} />
               {p.short}
             </Button>
@@ -73,11 +100,32 @@ const Chips = memo(function Chips({ model, tones, flags, chosen, onChoose }: { m
 });
 
 // Rows are plain elements: they are drawn anew at every move of a dragged joint.
-const Row = memo(function Row({ cp, r, lit, onLight, edit }: { cp: Checkpoint; r: Reading; lit: boolean; onLight: Props["onLight"]; edit: Props["edit"] }) {
+const Row = memo(function Row({
+  cp,
+  r,
+  lit,
+  onLight,
+  edit,
+}: {
+  cp: Checkpoint;
+  r: Reading;
+  lit: boolean;
+  onLight: Props["onLight"];
+  edit: Props["edit"];
+}) {
   const mark = r.by !== "measure" || (!r.value && cp.question);
   const light = () => onLight(lit ? null : r);
   return (
-    <div className="reading" data-reading={cp.id} data-verdict={r.verdict} data-lit={lit || undefined} onClick={light} role="button" tabIndex={0} onKeyDown={(e) => e.key === "Enter" && light()}>
+    <div
+      className="reading"
+      data-reading={cp.id}
+      data-verdict={r.verdict}
+      data-lit={lit || undefined}
+      onClick={light}
+      role="button"
+      tabIndex={0}
+      onKeyDown={(e) => e.key === "Enter" && light()}
+    >
       <div className="line">
         <span className="name">
           {cp.name}
@@ -93,14 +141,17 @@ const Row = memo(function Row({ cp, r, lit, onLight, edit }: { cp: Checkpoint; r
       {mark && cp.question && <Asked cp={cp} r={r} edit={edit} />}
       {lit && (r.each?.length ?? 0) > 1 && (
         <p>
-          {r.each!.map((x) => `${x.foot ? x.foot[0].toUpperCase() + " " : ""}${show(x.value, cp.unit).value}`).join("  ·  ")}
+          {r
+            .each!.map((x) => `${x.foot ? x.foot[0].toUpperCase() + " " : ""}${show(x.value, cp.unit).value}`)
+            .join("  ·  ")}
         </p>
       )}
       {(r.verdict === "open" || lit) && (
         <p>
           {r.why && `${r.why[0].toUpperCase()}${r.why.slice(1)}. `}
           {r.decide && `What would decide it: ${r.decide}. `}
-          {lit && `Wanted: ${goal(cp)} (${{ trade: "common practice", literature: "from the literature, by memory", definition: "by rule" }[cp.basis]}).`}
+          {lit &&
+            `Wanted: ${goal(cp)} (${{ trade: "common practice", literature: "from the literature, by memory", definition: "by rule" }[cp.basis]}).`}
         </p>
       )}
     </div>
@@ -122,11 +173,31 @@ function Asked({ cp, r, edit }: { cp: Checkpoint; r: Reading; edit: Props["edit"
       </Text>
       <Flex gap="4px" align="center" mt="2px">
         {answers.map((a) => (
-          <Button key={a} size="xs" h="22px" px="9px" variant={now === a ? "solid" : "outline"} data-answer={a} onClick={() => edit({ kind: "mark", key: cp.id, value: now === a ? null : { answer: a, note } })}>
+          <Button
+            key={a}
+            size="xs"
+            h="22px"
+            px="9px"
+            variant={now === a ? "solid" : "outline"}
+            data-answer={a}
+            onClick={() => edit({ kind: "mark", key: cp.id, value: now === a ? null : { answer: a, note } })}
+          >
             {a}
           </Button>
         ))}
-        {now && <Input flex="1" size="xs" h="22px" value={note} placeholder="a note" aria-label={`Note on ${cp.name}`} maxLength={300} onChange={(e) => setNote(e.target.value)} onBlur={() => note !== (r.note ?? "") && edit({ kind: "mark", key: cp.id, value: { answer: now, note } })} />}
+        {now && (
+          <Input
+            flex="1"
+            size="xs"
+            h="22px"
+            value={note}
+            placeholder="a note"
+            aria-label={`Note on ${cp.name}`}
+            maxLength={300}
+            onChange={(e) => setNote(e.target.value)}
+            onBlur={() => note !== (r.note ?? "") && edit({ kind: "mark", key: cp.id, value: { answer: now, note } })}
+          />
+        )}
       </Flex>
     </Box>
   );

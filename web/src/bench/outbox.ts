@@ -60,7 +60,9 @@ function remembered<T>(f: () => T): T | undefined {
 /** put keeps what waits in this tab. */
 export async function put(attempt: string, queue: () => Pending[]) {
   const key = `${prefix(attempt)}.${await tab}`;
-  remembered(() => (queue().length ? localStorage.setItem(key, JSON.stringify(queue())) : localStorage.removeItem(key)));
+  remembered(() =>
+    queue().length ? localStorage.setItem(key, JSON.stringify(queue())) : localStorage.removeItem(key),
+  );
 }
 
 /** take gives what tabs that have gone could not save, this tab's own earlier page among
@@ -68,7 +70,10 @@ export async function put(attempt: string, queue: () => Pending[]) {
 export async function take(attempt: string): Promise<Pending[]> {
   const mine = await tab;
   const out: Pending[] = [];
-  const keys = remembered(() => Object.keys(localStorage).filter((k) => k === prefix(attempt) || k.startsWith(prefix(attempt) + "."))) ?? [];
+  const keys =
+    remembered(() =>
+      Object.keys(localStorage).filter((k) => k === prefix(attempt) || k.startsWith(prefix(attempt) + ".")),
+    ) ?? [];
   for (const key of keys.sort()) {
     const owner = key.slice(prefix(attempt).length + 1);
     const read = () => {

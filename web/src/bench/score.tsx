@@ -1,5 +1,16 @@
 import { Box } from "@chakra-ui/react";
-import { memo, useEffect, useImperativeHandle, useLayoutEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode, type Ref } from "react";
+import {
+  memo,
+  useEffect,
+  useImperativeHandle,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type PointerEvent,
+  type ReactNode,
+  type Ref,
+} from "react";
 import type { Calls, Model, Report } from "../api/client";
 import { minus } from "../ui/numbers";
 import { Player, usePlayer } from "./player";
@@ -35,7 +46,21 @@ const none = -1e8;
 /** Score: ruler, flags, phases, a bar for each foot while it is down, and curves
  * with their doubt. The cursor runs over all of them; a flag can be dragged; the
  * wheel zooms at the pointer. */
-export const Score = memo(function Score({ ref, model, positions, phases, bars, flags, staves, doubtful, player, known, chosen, onChoose, onFlag }: Props) {
+export const Score = memo(function Score({
+  ref,
+  model,
+  positions,
+  phases,
+  bars,
+  flags,
+  staves,
+  doubtful,
+  player,
+  known,
+  chosen,
+  onChoose,
+  onFlag,
+}: Props) {
   const box = useRef<HTMLDivElement>(null);
   const sheet = useRef<SVGSVGElement>(null);
   const [w, setW] = useState(836);
@@ -92,7 +117,11 @@ export const Score = memo(function Score({ ref, model, positions, phases, bars, 
     () =>
       player.subscribe(() => {
         const t = times[player.get().frame];
-        setSpan((s) => (s && (t < s[0] || t > s[1]) ? move(s, t < s[0] ? t - s[0] - 0.1 * (s[1] - s[0]) : t - s[1] + 0.1 * (s[1] - s[0]), end) : s));
+        setSpan((s) =>
+          s && (t < s[0] || t > s[1])
+            ? move(s, t < s[0] ? t - s[0] - 0.1 * (s[1] - s[0]) : t - s[1] + 0.1 * (s[1] - s[0]), end)
+            : s,
+        );
       }),
     [player, times, end],
   );
@@ -105,7 +134,12 @@ export const Score = memo(function Score({ ref, model, positions, phases, bars, 
     const t = k * step;
     ticks.push(
       <g key={k}>
-        <path d={`M${xt(t + zero)} ${rows.ruler + 4}V${bottom}`} stroke={C("seam")} strokeWidth={k === 0 ? 1.4 : 0.6} shapeRendering="crispEdges" />
+        <path
+          d={`M${xt(t + zero)} ${rows.ruler + 4}V${bottom}`}
+          stroke={C("seam")}
+          strokeWidth={k === 0 ? 1.4 : 0.6}
+          shapeRendering="crispEdges"
+        />
         <text x={xt(t + zero)} y={rows.ruler} style={{ fontSize: 10.5 }} fill={C("quiet")} textAnchor="middle">
           {k === 0 ? "0 s" : minus((t > 0 ? "+" : "") + t.toFixed(step < 0.01 ? 3 : step < 0.1 ? 2 : 1))}
         </text>
@@ -121,7 +155,9 @@ export const Score = memo(function Score({ ref, model, positions, phases, bars, 
         const own = drag?.flag === p.id ? drag.frame : flags[p.id];
         const found = by.get(p.id);
         const frame = own !== undefined ? own : found?.by === "tool" ? found.frame : undefined;
-        return frame === undefined || frame < 0 ? [] : [{ p, frame, own: own !== undefined, sure: own !== undefined ? 1 : (found?.sure ?? 0) }];
+        return frame === undefined || frame < 0
+          ? []
+          : [{ p, frame, own: own !== undefined, sure: own !== undefined ? 1 : (found?.sure ?? 0) }];
       })
       .sort((a, b) => a.frame - b.frame);
   }, [model, positions, flags, drag]);
@@ -156,7 +192,10 @@ export const Score = memo(function Score({ ref, model, positions, phases, bars, 
     }
     pressed.current = "cursor";
     if (y > rows.flags - 12 && y < rows.phase - 6) {
-      const near = named.map((n) => ({ n, d: at - n.at })).filter(({ d }) => d > -6 && d < 14).sort((a, b) => Math.abs(a.d) - Math.abs(b.d))[0];
+      const near = named
+        .map((n) => ({ n, d: at - n.at }))
+        .filter(({ d }) => d > -6 && d < 14)
+        .sort((a, b) => Math.abs(a.d) - Math.abs(b.d))[0];
       if (near) {
         onChoose(near.n.p.id);
         player.pause();
@@ -198,9 +237,36 @@ export const Score = memo(function Score({ ref, model, positions, phases, bars, 
   const shade = range && range[0] !== range[1] ? ([Math.min(...range), Math.max(...range)] as const) : loop;
   const clip = (v: number) => Math.max(left - 4, Math.min(w, v));
   return (
-    <Box ref={box} position="relative" h={`${bottom + 8}px`} userSelect="none" touchAction="none" cursor="ew-resize" onPointerDown={down} onPointerMove={moved} onPointerUp={up} data-testid="score" data-span={`${t0.toFixed(4)} ${t1.toFixed(4)}`}>
-      <svg ref={sheet} width={w} height={bottom + 8} viewBox={`0 0 ${w} ${bottom + 8}`} style={{ display: "block", contain: "strict", willChange: "transform" }}>
-        {shade && <rect x={clip(x(shade[0]))} y={2} width={Math.max(0, clip(x(shade[1])) - clip(x(shade[0])))} height={bottom - 2} fill={C("amber")} opacity={0.14} />}
+    <Box
+      ref={box}
+      position="relative"
+      h={`${bottom + 8}px`}
+      userSelect="none"
+      touchAction="none"
+      cursor="ew-resize"
+      onPointerDown={down}
+      onPointerMove={moved}
+      onPointerUp={up}
+      data-testid="score"
+      data-span={`${t0.toFixed(4)} ${t1.toFixed(4)}`}
+    >
+      <svg
+        ref={sheet}
+        width={w}
+        height={bottom + 8}
+        viewBox={`0 0 ${w} ${bottom + 8}`}
+        style={{ display: "block", contain: "strict", willChange: "transform" }}
+      >
+        {shade && (
+          <rect
+            x={clip(x(shade[0]))}
+            y={2}
+            width={Math.max(0, clip(x(shade[1])) - clip(x(shade[0])))}
+            height={bottom - 2}
+            fill={C("amber")}
+            opacity={0.14}
+          />
+        )}
         {ticks}
         {[
           ["flags", rows.flags + 12],
@@ -218,10 +284,27 @@ export const Score = memo(function Score({ ref, model, positions, phases, bars, 
           </text>
         )}
         <path d={doubtMarks} stroke={C("amber")} strokeWidth={1.4} />
-        <path d={named.map((n) => `M${tenth(n.at)} ${rows.flags}V${bottom}`).join("")} stroke={C("chalk")} strokeOpacity={0.16} />
+        <path
+          d={named.map((n) => `M${tenth(n.at)} ${rows.flags}V${bottom}`).join("")}
+          stroke={C("chalk")}
+          strokeOpacity={0.16}
+        />
         {phases?.map((s, i) => {
           const [a, b] = [clip(x(s.from)), clip(x(s.to))];
-          return b - a > 1 && <Bar key={s.id} x0={a} x1={b} y={rows.phase} fill={C(i % 2 ? "raised" : "seam")} text={s.name} ink={C("chalk")} small />;
+          return (
+            b - a > 1 && (
+              <Bar
+                key={s.id}
+                x0={a}
+                x1={b}
+                y={rows.phase}
+                fill={C(i % 2 ? "raised" : "seam")}
+                text={s.name}
+                ink={C("chalk")}
+                small
+              />
+            )
+          );
         })}
         {bars?.map((b) => {
           const right = b.foot === "right";
@@ -244,16 +327,41 @@ export const Score = memo(function Score({ ref, model, positions, phases, bars, 
           );
         })}
         {staves.map((s, i) => (
-          <CurveStaff key={s.curve.id} staff={s} y={rows.curves + i * staffHeight} times={times} t0={t0} t1={t1} width={width} />
+          <CurveStaff
+            key={s.curve.id}
+            staff={s}
+            y={rows.curves + i * staffHeight}
+            times={times}
+            t0={t0}
+            t1={t1}
+            width={width}
+          />
         ))}
         {named.map((n) => {
           const on = chosen === n.p.id;
           const y = rows.flags + (n.row > 0 ? 18 : 0);
           const tone = on ? C("clay") : C("amber");
           return (
-            <g key={n.p.id} data-flag={n.p.id} data-frame={n.frame} data-by={n.own ? "coach" : "tool"} style={{ cursor: "grab" }} opacity={n.own ? 1 : 0.45 + 0.5 * n.sure}>
-              <path d={`M${n.at} ${y}v16`} stroke={tone} strokeWidth={1.6} strokeDasharray={n.own ? undefined : "2 2"} />
-              <path d={`M${n.at} ${y}l9 4.5l-9 4.5z`} fill={n.own ? tone : C("panel")} stroke={tone} strokeWidth={1.3} />
+            <g
+              key={n.p.id}
+              data-flag={n.p.id}
+              data-frame={n.frame}
+              data-by={n.own ? "coach" : "tool"}
+              style={{ cursor: "grab" }}
+              opacity={n.own ? 1 : 0.45 + 0.5 * n.sure}
+            >
+              <path
+                d={`M${n.at} ${y}v16`}
+                stroke={tone}
+                strokeWidth={1.6}
+                strokeDasharray={n.own ? undefined : "2 2"}
+              />
+              <path
+                d={`M${n.at} ${y}l9 4.5l-9 4.5z`}
+                fill={n.own ? tone : C("panel")}
+                stroke={tone}
+                strokeWidth={1.3}
+              />
               {n.row >= 0 && (
                 <text x={n.at + 11} y={y + 8.5} style={{ fontSize: 10 }} fill={on ? C("chalk") : C("quiet")}>
                   {n.p.short}
@@ -304,7 +412,21 @@ const tenth = (v: number) => Math.round(v * 10) / 10;
 /** CurveStaff: one number over time, its 95 % ribbon, its band, and the single
  * points where they are shown. Only what is in sight is drawn, never more than one
  * place a pixel. */
-const CurveStaff = memo(function CurveStaff({ staff, y, times, t0, t1, width }: { staff: Staff; y: number; times: number[]; t0: number; t1: number; width: number }) {
+const CurveStaff = memo(function CurveStaff({
+  staff,
+  y,
+  times,
+  t0,
+  t1,
+  width,
+}: {
+  staff: Staff;
+  y: number;
+  times: number[];
+  t0: number;
+  t1: number;
+  width: number;
+}) {
   const { curve, name, unit, band } = staff;
   const h = staffHeight - 8;
   const [lo, hi] = useMemo(() => scaleOf(curve), [curve]);
@@ -337,14 +459,24 @@ const CurveStaff = memo(function CurveStaff({ staff, y, times, t0, t1, width }: 
     up.push(at + " " + tenth(Y(v + curve.half[f])));
     low.push(at + " " + tenth(Y(v - curve.half[f])));
     const r = curve.raw?.[f];
-    if (r !== undefined && r > none && every === 1) raw.push(<circle key={f} cx={at} cy={Y(r)} r={1.5} fill={C("amber")} />);
+    if (r !== undefined && r > none && every === 1)
+      raw.push(<circle key={f} cx={at} cy={Y(r)} r={1.5} fill={C("amber")} />);
   }
   close();
   const digits = hi - lo < 5 ? 1 : 0;
   return (
     <g data-staff={curve.id}>
       <path d={`M${left} ${y + h}H${left + width}`} stroke={C("seam")} strokeWidth={0.8} />
-      {band && (band.lo !== undefined || band.hi !== undefined) && <rect x={left} width={width} y={Y(band.hi ?? hi)} height={Math.max(1, Y(band.lo ?? lo) - Y(band.hi ?? hi))} fill={C("moss-faint")} opacity={0.7} />}
+      {band && (band.lo !== undefined || band.hi !== undefined) && (
+        <rect
+          x={left}
+          width={width}
+          y={Y(band.hi ?? hi)}
+          height={Math.max(1, Y(band.lo ?? lo) - Y(band.hi ?? hi))}
+          fill={C("moss-faint")}
+          opacity={0.7}
+        />
+      )}
       <path d={ribbon} fill={C("chalk")} fillOpacity={0.13} shapeRendering="optimizeSpeed" />
       <path d={line} fill="none" stroke={C("chalk")} strokeWidth={1.5} strokeLinejoin="round" />
       {raw}
@@ -371,7 +503,19 @@ const CurveStaff = memo(function CurveStaff({ staff, y, times, t0, t1, width }: 
 
 /** Cursor moves by itself, so that playing does not draw the score anew; it says
  * what each curve is here. */
-function Cursor({ player, x, h, w, staves }: { player: Player; x(frame: number): number; h: number; w: number; staves: Staff[] }) {
+function Cursor({
+  player,
+  x,
+  h,
+  w,
+  staves,
+}: {
+  player: Player;
+  x(frame: number): number;
+  h: number;
+  w: number;
+  staves: Staff[];
+}) {
   const frame = usePlayer(player, (s) => s.frame);
   const at = x(frame);
   if (at < left - 1 || at > w) return null;
@@ -385,7 +529,16 @@ function Cursor({ player, x, h, w, staves }: { player: Player; x(frame: number):
         if (v === undefined || v < none) return null;
         const digits = s.curve.half[frame] < 1 ? 1 : 0;
         return (
-          <text key={s.curve.id} x={at + (flip ? -7 : 7)} y={rows.curves + i * staffHeight + 12} textAnchor={flip ? "end" : "start"} style={{ fontSize: 11.5, fontWeight: 650, paintOrder: "stroke" }} stroke={C("panel")} strokeWidth={3} fill={C("chalk")}>
+          <text
+            key={s.curve.id}
+            x={at + (flip ? -7 : 7)}
+            y={rows.curves + i * staffHeight + 12}
+            textAnchor={flip ? "end" : "start"}
+            style={{ fontSize: 11.5, fontWeight: 650, paintOrder: "stroke" }}
+            stroke={C("panel")}
+            strokeWidth={3}
+            fill={C("chalk")}
+          >
             {minus(v.toFixed(digits))} {s.unit} ±{s.curve.half[frame].toFixed(digits)}
           </text>
         );
@@ -394,18 +547,52 @@ function Cursor({ player, x, h, w, staves }: { player: Player; x(frame: number):
   );
 }
 
-function Bar({ x0, x1, y, fill, text, short = "", ink, whisker = 0, small, round }: { x0: number; x1: number; y: number; fill: string; text: string; short?: string; ink: string; whisker?: number; small?: boolean; round?: boolean }) {
+function Bar({
+  x0,
+  x1,
+  y,
+  fill,
+  text,
+  short = "",
+  ink,
+  whisker = 0,
+  small,
+  round,
+}: {
+  x0: number;
+  x1: number;
+  y: number;
+  fill: string;
+  text: string;
+  short?: string;
+  ink: string;
+  whisker?: number;
+  small?: boolean;
+  round?: boolean;
+}) {
   const w = Math.max(2, x1 - x0);
   const fits = text.length * (small ? 5.4 : 6.2) + 8 < w ? text : short.length * 6.4 + 4 < w ? short : "";
   return (
     <g>
       <rect x={x0} y={y} width={w} height={17} rx={round ? 7 : 2} fill={fill} />
       {fits && (
-        <text x={x0 + w / 2} y={y + 12.5} style={{ fontSize: small ? 10 : 11, fontWeight: small ? 400 : 600 }} fill={ink} textAnchor="middle">
+        <text
+          x={x0 + w / 2}
+          y={y + 12.5}
+          style={{ fontSize: small ? 10 : 11, fontWeight: small ? 400 : 600 }}
+          fill={ink}
+          textAnchor="middle"
+        >
           {fits}
         </text>
       )}
-      {whisker > 0.5 && <path d={`M${x0 - whisker} ${y - 2}h${2 * whisker}M${x1 - whisker} ${y - 2}h${2 * whisker}`} stroke={C("chalk")} strokeWidth={1.4} />}
+      {whisker > 0.5 && (
+        <path
+          d={`M${x0 - whisker} ${y - 2}h${2 * whisker}M${x1 - whisker} ${y - 2}h${2 * whisker}`}
+          stroke={C("chalk")}
+          strokeWidth={1.4}
+        />
+      )}
     </g>
   );
 }

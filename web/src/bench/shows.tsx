@@ -9,10 +9,32 @@ import type { Overlay, Tool } from "./stage";
 
 type Shown = Calls["shows_answer"]["shown"][number];
 
-type Props = { clip: Clip; work: ClipWork; core: Core; input: CoreInput; player: Player; model: Model; findings: Finding[]; advice: Record<string, Advice>; onTool(t: Tool | null): void; edit(...e: Edit[]): void };
+type Props = {
+  clip: Clip;
+  work: ClipWork;
+  core: Core;
+  input: CoreInput;
+  player: Player;
+  model: Model;
+  findings: Finding[];
+  advice: Record<string, Advice>;
+  onTool(t: Tool | null): void;
+  edit(...e: Edit[]): void;
+};
 
 // The joint that a limb turns about.
-const parent: Record<string, string> = { wrist: "elbow", elbow: "shoulder", hand: "wrist", ankle: "knee", knee: "hip", toe: "ankle", heel: "ankle", shoulder: "hip", hip: "shoulder", ear: "shoulder" };
+const parent: Record<string, string> = {
+  wrist: "elbow",
+  elbow: "shoulder",
+  hand: "wrist",
+  ankle: "knee",
+  knee: "hip",
+  toe: "ankle",
+  heel: "ankle",
+  shoulder: "hip",
+  hip: "shoulder",
+  ear: "shoulder",
+};
 const alone: Record<string, string> = { tip: "tail", tail: "tip", ball: "grip" };
 const label = (id: string) => id.replaceAll("_", " ");
 
@@ -26,13 +48,21 @@ const names: Record<Show["kind"], string> = { pin: "pin", line: "line to hold", 
 /** tell writes what a mark says at a frame. */
 export function tell(s: Shown): string {
   const parts: string[] = [];
-  if (s.distance) parts.push(`${s.distance.value.toFixed(s.distance.half < 1 ? 1 : 0)} ${s.unit} ±${s.distance.half.toFixed(s.distance.half < 1 ? 1 : 0)}${s.way ? " " + s.way : ""}`);
+  if (s.distance)
+    parts.push(
+      `${s.distance.value.toFixed(s.distance.half < 1 ? 1 : 0)} ${s.unit} ±${s.distance.half.toFixed(s.distance.half < 1 ? 1 : 0)}${s.way ? " " + s.way : ""}`,
+    );
   if (s.angle) parts.push(`${minus(s.angle.value.toFixed(0))}° ±${s.angle.half.toFixed(0)}`);
   return parts.join(", ") || s.missing;
 }
 
 /** overlays draws the marks of a clip over a frame. */
-export function overlays(core: Core | null, input: CoreInput | null, shows: Record<string, Show>, frame: number): Overlay[] {
+export function overlays(
+  core: Core | null,
+  input: CoreInput | null,
+  shows: Record<string, Show>,
+  frame: number,
+): Overlay[] {
   const list = Object.entries(shows);
   if (!core || !input || !list.length) return [];
   const { shown } = core.shows({ input, shows: list.map(([, s]) => s), frame });
@@ -41,7 +71,8 @@ export function overlays(core: Core | null, input: CoreInput | null, shows: Reco
     const [still, now] = shown[i].lines as [number, number][][];
     const out: Overlay[] = [];
     if (still) out.push({ key: key + "s", lines: [still], style: s.kind === "should" ? "now" : "still" });
-    if (now && now.length > 1) out.push({ key: key + "n", lines: [now], style: s.kind === "should" ? "still" : "now", label: tell(shown[i]) });
+    if (now && now.length > 1)
+      out.push({ key: key + "n", lines: [now], style: s.kind === "should" ? "still" : "now", label: tell(shown[i]) });
     return out;
   });
 }
@@ -59,7 +90,16 @@ export function Shows({ clip, work, core, input, player, model, findings, advice
   };
   const here = () => player.get().frame;
   const tools: [string, string, () => void][] = [
-    ["pin", "Stays where the joint is now, to see it leave", () => onTool({ kind: "joint", says: "Click the joint to pin", done: (id) => put({ kind: "pin", frame: here(), landmark: id }) })],
+    [
+      "pin",
+      "Stays where the joint is now, to see it leave",
+      () =>
+        onTool({
+          kind: "joint",
+          says: "Click the joint to pin",
+          done: (id) => put({ kind: "pin", frame: here(), landmark: id }),
+        }),
+    ],
     [
       "line",
       "Lies along two joints and stays",
@@ -67,10 +107,27 @@ export function Shows({ clip, work, core, input, player, model, findings, advice
         onTool({
           kind: "joint",
           says: "Click the lower joint of the line",
-          done: (a) => onTool({ kind: "joint", says: `From ${label(a)} to which joint?`, done: (b) => (a === b ? setSays("A line needs two different joints.") : put({ kind: "line", frame: here(), landmark: b, other: a })) }),
+          done: (a) =>
+            onTool({
+              kind: "joint",
+              says: `From ${label(a)} to which joint?`,
+              done: (b) =>
+                a === b
+                  ? setSays("A line needs two different joints.")
+                  : put({ kind: "line", frame: here(), landmark: b, other: a }),
+            }),
         }),
     ],
-    ["plumb", "Hangs straight through a joint and stays", () => onTool({ kind: "joint", says: "Click the joint that the plumb line goes through", done: (id) => put({ kind: "line", frame: here(), landmark: id }) })],
+    [
+      "plumb",
+      "Hangs straight through a joint and stays",
+      () =>
+        onTool({
+          kind: "joint",
+          says: "Click the joint that the plumb line goes through",
+          done: (id) => put({ kind: "line", frame: here(), landmark: id }),
+        }),
+    ],
     [
       "should be",
       "Drag a limb to where it ought to be",
@@ -106,7 +163,9 @@ export function Shows({ clip, work, core, input, player, model, findings, advice
         checkpoint: cp,
       },
     });
-    setSays(`The main cue now aims at: ${cp.name}, ${minus(cp.band.lo!.toFixed(0))} to ${minus(cp.band.hi!.toFixed(0))}°.`);
+    setSays(
+      `The main cue now aims at: ${cp.name}, ${minus(cp.band.lo!.toFixed(0))} to ${minus(cp.band.hi!.toFixed(0))}°.`,
+    );
   };
   return (
     <Box data-testid="shows">
@@ -121,7 +180,9 @@ export function Shows({ clip, work, core, input, player, model, findings, advice
       {says && <Notice mb="8px">{says}</Notice>}
       {list.length === 0 && (
         <Text fontSize="12px" color="quiet">
-          A pin shows how far a joint drifts and since when. A line stays along a trunk, a leg or a shaft. A should-be shows the limb where it ought to be, with the difference. All are kept with the attempt and go into stills and feedback.
+          A pin shows how far a joint drifts and since when. A line stays along a trunk, a leg or a shaft. A should-be
+          shows the limb where it ought to be, with the difference. All are kept with the attempt and go into stills and
+          feedback.
         </Text>
       )}
       {list.map(([key, s], i) => (
@@ -138,20 +199,44 @@ export function Shows({ clip, work, core, input, player, model, findings, advice
             <Button size="xs" h="20px" px="6px" variant="ghost" onClick={() => player.jump(s.frame)}>
               go
             </Button>
-            <Button size="xs" h="20px" px="6px" variant="ghost" aria-label="take the mark away" onClick={() => edit({ kind: "show", clip: clip.id, key, value: null })}>
+            <Button
+              size="xs"
+              h="20px"
+              px="6px"
+              variant="ghost"
+              aria-label="take the mark away"
+              onClick={() => edit({ kind: "show", clip: clip.id, key, value: null })}
+            >
               ×
             </Button>
           </Flex>
           <Text fontSize="12.5px" color="amber" data-testid="shown">
             {tell(shown[i])}
             {shown[i].since !== undefined && (
-              <Button size="xs" h="18px" px="5px" variant="ghost" color="quiet" onClick={() => player.jump(shown[i].since!)}>
+              <Button
+                size="xs"
+                h="18px"
+                px="5px"
+                variant="ghost"
+                color="quiet"
+                onClick={() => player.jump(shown[i].since!)}
+              >
                 since frame {shown[i].since}
               </Button>
             )}
           </Text>
           <Flex gap="6px" mt="3px">
-            <Input h="24px" fontSize="12px" placeholder="a word to it" defaultValue={s.note ?? ""} maxLength={200} onBlur={(e) => e.target.value !== (s.note ?? "") && edit({ kind: "show", clip: clip.id, key, value: { ...s, note: e.target.value || undefined } })} />
+            <Input
+              h="24px"
+              fontSize="12px"
+              placeholder="a word to it"
+              defaultValue={s.note ?? ""}
+              maxLength={200}
+              onBlur={(e) =>
+                e.target.value !== (s.note ?? "") &&
+                edit({ kind: "show", clip: clip.id, key, value: { ...s, note: e.target.value || undefined } })
+              }
+            />
             {s.kind === "should" && (
               <Button size="xs" h="24px" variant="outline" onClick={() => target(s)}>
                 make it the target

@@ -20,7 +20,12 @@ export type Tool =
   | { kind: "limb"; says: string; done(id: string, x: number, y: number): void };
 
 /** Overlay is something measured that is drawn over the picture of a frame. */
-export type Overlay = { key: string; lines: [number, number][][]; style: "still" | "now" | "ground" | "box"; label?: string };
+export type Overlay = {
+  key: string;
+  lines: [number, number][][];
+  style: "still" | "now" | "ground" | "box";
+  label?: string;
+};
 
 type Props = {
   clip: Clip;
@@ -49,15 +54,32 @@ const handle = 7;
 
 /** drawnNow is what the stage draws over a frame for the eye: what was shown and what
  * is measured there; of a lit reading that one alone. */
-export function drawnNow(over: Overlay[], readings: Reading[], model: Model, frame: number, lit: string | null): Drawing[] {
-  const here = readings.filter((r) => r.value && r.evidence?.frame === frame && r.evidence.lines.length && (!lit || r.id === lit || !readings.some((x) => x.id === lit && x.evidence?.frame === frame)));
+export function drawnNow(
+  over: Overlay[],
+  readings: Reading[],
+  model: Model,
+  frame: number,
+  lit: string | null,
+): Drawing[] {
+  const here = readings.filter(
+    (r) =>
+      r.value &&
+      r.evidence?.frame === frame &&
+      r.evidence.lines.length &&
+      (!lit || r.id === lit || !readings.some((x) => x.id === lit && x.evidence?.frame === frame)),
+  );
   return [
     ...over.map((o): Drawing => ({ lines: o.lines, style: o.style === "box" ? "plain" : o.style, label: o.label })),
     ...here.map((r): Drawing => {
       const cp = model.checkpoints.find((c) => c.id === r.id)!;
       const s = show(r.value!, cp.unit);
       const at = r.evidence!.lines[0].at as [number, number][];
-      return { lines: r.evidence!.lines.map((l) => l.at as [number, number][]), style: r.side === "left" || r.side === "right" ? r.side : "plain", label: `${s.value}${s.unit ? " " + s.unit : ""} ${s.half}`, at: at[Math.floor(at.length / 2)] };
+      return {
+        lines: r.evidence!.lines.map((l) => l.at as [number, number][]),
+        style: r.side === "left" || r.side === "right" ? r.side : "plain",
+        label: `${s.value}${s.unit ? " " + s.unit : ""} ${s.half}`,
+        at: at[Math.floor(at.length / 2)],
+      };
     }),
   ];
 }
@@ -75,7 +97,14 @@ export function Stage(p: Props) {
   const [look, setLook] = useState<Look | null>(null);
   const [hover, setHover] = useState<[number, number] | null>(null);
   const shown = useRef<{ n: number; b: ImageBitmap } | null>(null);
-  const drag = useRef<{ kind: "pan" | "point" | "line" | "box" | "limb" | "maybe"; from: [number, number]; look: Look; id?: string; a?: [number, number]; moved: boolean } | null>(null);
+  const drag = useRef<{
+    kind: "pan" | "point" | "line" | "box" | "limb" | "maybe";
+    from: [number, number];
+    look: Look;
+    id?: string;
+    a?: [number, number];
+    moved: boolean;
+  } | null>(null);
   const [line, setLine] = useState<[[number, number], [number, number]] | null>(null);
   const fit: Look = (() => {
     const k = Math.min(size.w / clip.width, size.h / clip.height);
@@ -197,7 +226,13 @@ export function Stage(p: Props) {
     return q ? [{ id, at: q }] : [];
   });
   const round = (v: number) => Math.round(v * 10) / 10;
-  const pointAt = (at: [number, number], old?: Point): Point => ({ x: round(at[0]), y: round(at[1]), source: "hand", confidence: 1, hidden: old?.hidden ?? p.hidden });
+  const pointAt = (at: [number, number], old?: Point): Point => ({
+    x: round(at[0]),
+    y: round(at[1]),
+    source: "hand",
+    confidence: 1,
+    hidden: old?.hidden ?? p.hidden,
+  });
 
   const down = (e: PointerEvent<HTMLDivElement>) => {
     if (e.button > 1) return;
@@ -208,8 +243,10 @@ export function Stage(p: Props) {
       .sort((a, b) => a.d - b.d)[0];
     const grab = near && near.d < handle + 4 && (!p.asked || near.id === p.asked.landmark);
     if (e.button === 1) drag.current = { kind: "pan", from: [e.clientX, e.clientY], look: view, moved: false };
-    else if (p.tool?.kind === "line" || p.tool?.kind === "box") drag.current = { kind: p.tool.kind, from: [e.clientX, e.clientY], look: view, a: at, moved: false };
-    else if (p.tool?.kind === "limb" && near && near.d < 2 * handle) drag.current = { kind: "limb", from: [e.clientX, e.clientY], look: view, id: near.id, a: at, moved: false };
+    else if (p.tool?.kind === "line" || p.tool?.kind === "box")
+      drag.current = { kind: p.tool.kind, from: [e.clientX, e.clientY], look: view, a: at, moved: false };
+    else if (p.tool?.kind === "limb" && near && near.d < 2 * handle)
+      drag.current = { kind: "limb", from: [e.clientX, e.clientY], look: view, id: near.id, a: at, moved: false };
     else if (p.tool) drag.current = { kind: "maybe", from: [e.clientX, e.clientY], look: view, moved: false };
     else if (grab) {
       p.onSelect(near.id);
@@ -229,7 +266,10 @@ export function Stage(p: Props) {
     if (d.kind === "pan") setLook({ k: d.look.k, x: d.look.x + dx, y: d.look.y + dy });
     if (d.kind === "line" || d.kind === "box" || d.kind === "limb") setLine([d.a!, at]);
     // At once: the number belongs under the hand, not behind the next repaint.
-    if (d.kind === "point" && inside(at)) flushSync(() => p.onPlace({ landmark: d.id!, frame, point: pointAt(at, pointOf(p.points[d.id!], frame)) }, false));
+    if (d.kind === "point" && inside(at))
+      flushSync(() =>
+        p.onPlace({ landmark: d.id!, frame, point: pointAt(at, pointOf(p.points[d.id!], frame)) }, false),
+      );
   };
   const up = (e: PointerEvent<HTMLDivElement>) => {
     const d = drag.current;
@@ -237,7 +277,8 @@ export function Stage(p: Props) {
     if (!d) return;
     const at = picture(e);
     if (d.kind === "line" && d.moved && p.tool?.kind === "line") p.tool.done(d.a!, at);
-    if (d.kind === "limb" && d.moved && p.tool?.kind === "limb" && inside(at)) p.tool.done(d.id!, round(at[0]), round(at[1]));
+    if (d.kind === "limb" && d.moved && p.tool?.kind === "limb" && inside(at))
+      p.tool.done(d.id!, round(at[0]), round(at[1]));
     if (d.kind === "box" && d.moved && p.tool?.kind === "box") {
       const clamp = (v: number, to: number) => Math.min(to, Math.max(0, v));
       const [x0, x1] = [clamp(Math.min(d.a![0], at[0]), clip.width), clamp(Math.max(d.a![0], at[0]), clip.width)];
@@ -245,19 +286,26 @@ export function Stage(p: Props) {
       p.tool.done(x0, y0, x1 - x0, y1 - y0);
     }
     setLine(null);
-    if (d.kind === "point" && d.moved && inside(at)) p.onPlace({ landmark: d.id!, frame, point: pointAt(at, pointOf(p.points[d.id!], frame)) }, true);
+    if (d.kind === "point" && d.moved && inside(at))
+      p.onPlace({ landmark: d.id!, frame, point: pointAt(at, pointOf(p.points[d.id!], frame)) }, true);
     if (d.kind === "maybe" && p.tool) {
-      const near = here.map((q) => ({ id: q.id, d: Math.hypot(q.at.x - at[0], q.at.y - at[1]) * view.k })).sort((a, b) => a.d - b.d)[0];
+      const near = here
+        .map((q) => ({ id: q.id, d: Math.hypot(q.at.x - at[0], q.at.y - at[1]) * view.k }))
+        .sort((a, b) => a.d - b.d)[0];
       if (p.tool.kind === "spot" && inside(at)) p.tool.done(round(at[0]), round(at[1]));
       if (p.tool.kind === "joint" && near && near.d < 2.5 * handle) p.tool.done(near.id);
     } else if (d.kind === "maybe") {
-      if (p.asked && p.asked.frame === frame && inside(at)) p.onPlace({ landmark: p.asked.landmark, frame, point: pointAt(at) }, true);
+      if (p.asked && p.asked.frame === frame && inside(at))
+        p.onPlace({ landmark: p.asked.landmark, frame, point: pointAt(at) }, true);
       else p.onSelect(null);
     }
   };
 
   // The magnifier: four times the picture around the pointer while placing.
-  const magnify = (p.asked?.frame === frame || drag.current?.kind === "point" || p.tool?.kind === "spot") && hover !== null && inside(hover);
+  const magnify =
+    (p.asked?.frame === frame || drag.current?.kind === "point" || p.tool?.kind === "spot") &&
+    hover !== null &&
+    inside(hover);
   useLayoutEffect(() => {
     const g = loupe.current?.getContext("2d");
     if (!g || !magnify || !shown.current || !hover) return;
@@ -275,12 +323,23 @@ export function Stage(p: Props) {
   const sy = (y: number) => view.k * y + view.y;
   // A change between two positions has no line of its own to stand out.
   const focus = p.lit && p.model.checkpoints.find((c) => c.id === p.lit)?.measure.kind !== "change" ? p.lit : null;
-  const lines = (p.report?.readings ?? []).filter((r) => r.evidence && r.evidence.frame === frame && r.evidence.lines.length && r.value);
+  const lines = (p.report?.readings ?? []).filter(
+    (r) => r.evidence && r.evidence.frame === frame && r.evidence.lines.length && r.value,
+  );
 
   return (
     <div
       ref={box}
-      style={{ position: "relative", width: "100%", height: "100%", background: "var(--chakra-colors-pit)", overflow: "hidden", borderRadius: 6, touchAction: "none", cursor: p.tool || p.asked?.frame === frame ? "crosshair" : look ? "grab" : "default" }}
+      style={{
+        position: "relative",
+        width: "100%",
+        height: "100%",
+        background: "var(--chakra-colors-pit)",
+        overflow: "hidden",
+        borderRadius: 6,
+        touchAction: "none",
+        cursor: p.tool || p.asked?.frame === frame ? "crosshair" : look ? "grab" : "default",
+      }}
       data-testid="stage"
       data-look={`${view.k} ${view.x} ${view.y}`}
       onPointerDown={down}
@@ -292,8 +351,24 @@ export function Stage(p: Props) {
         if (!p.asked) look ? setLook(null) : zoom(3, e.clientX - r.left, e.clientY - r.top);
       }}
     >
-      <canvas ref={canvas} data-testid="picture" style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }} />
-      {!frames && clip.width > 0 && clip.id !== noClip && <img src={posterURL(clip.id, clip.state)} alt="first frame" style={{ position: "absolute", left: fit.x, top: fit.y, width: fit.k * clip.width, height: fit.k * clip.height }} />}
+      <canvas
+        ref={canvas}
+        data-testid="picture"
+        style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }}
+      />
+      {!frames && clip.width > 0 && clip.id !== noClip && (
+        <img
+          src={posterURL(clip.id, clip.state)}
+          alt="first frame"
+          style={{
+            position: "absolute",
+            left: fit.x,
+            top: fit.y,
+            width: fit.k * clip.width,
+            height: fit.k * clip.height,
+          }}
+        />
+      )}
       <svg width={size.w} height={size.h} style={{ position: "absolute", inset: 0, pointerEvents: "none" }}>
         {p.overlays(frame).map((o) => (
           <Over key={o.key} o={o} sx={sx} sy={sy} />
@@ -303,14 +378,52 @@ export function Stage(p: Props) {
           <Measured key={r.id} r={r} sx={sx} sy={sy} strong={focus === r.id} dim={focus !== null && focus !== r.id} />
         ))}
         {here.map(({ id, at }) => (
-          <Joint key={id} id={id} x={sx(at.x)} y={sy(at.y)} hidden={at.hidden} unsure={at.source !== "hand" && at.confidence < 0.35} byHand={at.source === "hand"} small={p.bones && at.source !== "hand"} on={p.selected === id} />
+          <Joint
+            key={id}
+            id={id}
+            x={sx(at.x)}
+            y={sy(at.y)}
+            hidden={at.hidden}
+            unsure={at.source !== "hand" && at.confidence < 0.35}
+            byHand={at.source === "hand"}
+            small={p.bones && at.source !== "hand"}
+            on={p.selected === id}
+          />
         ))}
-        {line && drag.current?.kind === "box" && <rect x={sx(Math.min(line[0][0], line[1][0]))} y={sy(Math.min(line[0][1], line[1][1]))} width={view.k * Math.abs(line[1][0] - line[0][0])} height={view.k * Math.abs(line[1][1] - line[0][1])} fill="none" stroke="var(--chakra-colors-amber)" strokeWidth={2} />}
-        {line && drag.current?.kind !== "box" && <path d={`M${sx(line[0][0])} ${sy(line[0][1])}L${sx(line[1][0])} ${sy(line[1][1])}`} stroke="var(--chakra-colors-amber)" strokeWidth={2} />}
+        {line && drag.current?.kind === "box" && (
+          <rect
+            x={sx(Math.min(line[0][0], line[1][0]))}
+            y={sy(Math.min(line[0][1], line[1][1]))}
+            width={view.k * Math.abs(line[1][0] - line[0][0])}
+            height={view.k * Math.abs(line[1][1] - line[0][1])}
+            fill="none"
+            stroke="var(--chakra-colors-amber)"
+            strokeWidth={2}
+          />
+        )}
+        {line && drag.current?.kind !== "box" && (
+          <path
+            d={`M${sx(line[0][0])} ${sy(line[0][1])}L${sx(line[1][0])} ${sy(line[1][1])}`}
+            stroke="var(--chakra-colors-amber)"
+            strokeWidth={2}
+          />
+        )}
         <Labels lines={lines} model={p.model} lit={focus} sx={sx} sy={sy} w={size.w} h={size.h} />
       </svg>
       {magnify && hover && (
-        <Box position="absolute" left={`${sx(hover[0]) > size.w - 180 ? sx(hover[0]) - 160 : sx(hover[0]) + 28}px`} top={`${Math.max(44, sy(hover[1]) - 158)}px`} w="132px" h="132px" borderRadius="full" overflow="hidden" border="2px solid" borderColor="chalk" pointerEvents="none" boxShadow="0 4px 18px rgba(0,0,0,.5)">
+        <Box
+          position="absolute"
+          left={`${sx(hover[0]) > size.w - 180 ? sx(hover[0]) - 160 : sx(hover[0]) + 28}px`}
+          top={`${Math.max(44, sy(hover[1]) - 158)}px`}
+          w="132px"
+          h="132px"
+          borderRadius="full"
+          overflow="hidden"
+          border="2px solid"
+          borderColor="chalk"
+          pointerEvents="none"
+          boxShadow="0 4px 18px rgba(0,0,0,.5)"
+        >
           <canvas ref={loupe} width={132} height={132} />
           <svg width={132} height={132} style={{ position: "absolute", inset: 0 }}>
             <path d="M66 40v20M66 72v20M40 66h20M72 66h20" stroke="#f1ece0" strokeWidth={1.2} />
@@ -321,7 +434,12 @@ export function Stage(p: Props) {
       {(trouble || clip.state !== "ready") && (
         <Flex position="absolute" inset="auto 0 16px 0" justify="center" pointerEvents="none">
           <Text bg="panel" px="12px" py="6px" borderRadius="full">
-            {trouble || (clip.state === "failed" ? clip.problem : clip.state === "cancelled" ? "Import cancelled" : `Preparing exact frames … ${Math.round(clip.progress * 100)} %`)}
+            {trouble ||
+              (clip.state === "failed"
+                ? clip.problem
+                : clip.state === "cancelled"
+                  ? "Import cancelled"
+                  : `Preparing exact frames … ${Math.round(clip.progress * 100)} %`)}
           </Text>
         </Flex>
       )}
@@ -333,15 +451,34 @@ const isRight = (id: string) => id.startsWith("right");
 const sideColour = (id: string) => `var(--chakra-colors-${isRight(id) ? "sky" : "clay"})`;
 
 const bones = [
-  ["shoulder", "elbow"], ["elbow", "wrist"], ["wrist", "hand"], ["shoulder", "hip"], ["hip", "knee"], ["knee", "ankle"], ["ankle", "heel"], ["heel", "toe"], ["ankle", "toe"],
+  ["shoulder", "elbow"],
+  ["elbow", "wrist"],
+  ["wrist", "hand"],
+  ["shoulder", "hip"],
+  ["hip", "knee"],
+  ["knee", "ankle"],
+  ["ankle", "heel"],
+  ["heel", "toe"],
+  ["ankle", "toe"],
 ] as const;
 const across = ["shoulder", "hip"] as const;
 
 /** Bones: the skeleton of what is placed. Left is clay and solid, right is sky and
  * dashed; the side away from the camera is fainter. */
-function Bones({ here, far, sx, sy }: { here: { id: string; at: Point }[]; far: string | null; sx(n: number): number; sy(n: number): number }) {
+function Bones({
+  here,
+  far,
+  sx,
+  sy,
+}: {
+  here: { id: string; at: Point }[];
+  far: string | null;
+  sx(n: number): number;
+  sy(n: number): number;
+}) {
   const by = new Map(here.map((h) => [h.id, h.at]));
-  const path = (a?: Point, b?: Point) => (a && b ? `M${sx(a.x).toFixed(1)} ${sy(a.y).toFixed(1)}L${sx(b.x).toFixed(1)} ${sy(b.y).toFixed(1)}` : "");
+  const path = (a?: Point, b?: Point) =>
+    a && b ? `M${sx(a.x).toFixed(1)} ${sy(a.y).toFixed(1)}L${sx(b.x).toFixed(1)} ${sy(b.y).toFixed(1)}` : "";
   const limbs = (side: string) => bones.map(([a, b]) => path(by.get(`${side}_${a}`), by.get(`${side}_${b}`))).join("");
   const trunk = across.map((p) => path(by.get("left_" + p), by.get("right_" + p))).join("");
   const shaft = path(by.get("tail"), by.get("tip")) + path(by.get("grip"), by.get("ball"));
@@ -353,7 +490,12 @@ function Bones({ here, far, sx, sy }: { here: { id: string; at: Point }[]; far: 
         return (
           <g key={s} opacity={s === far ? 0.55 : 1}>
             <path d={d} stroke="rgba(8,11,12,.55)" strokeWidth={s === far ? 3.6 : 4.6} />
-            <path d={d} stroke={sideColour(s)} strokeWidth={s === far ? 1.6 : 2.4} strokeDasharray={s === "right" ? "6 4" : undefined} />
+            <path
+              d={d}
+              stroke={sideColour(s)}
+              strokeWidth={s === far ? 1.6 : 2.4}
+              strokeDasharray={s === "right" ? "6 4" : undefined}
+            />
           </g>
         );
       })}
@@ -365,7 +507,8 @@ function Bones({ here, far, sx, sy }: { here: { id: string; at: Point }[]; far: 
 
 /** Over: what the coach lets stand still (solid, chalk), and how it is now. */
 function Over({ o, sx, sy }: { o: Overlay; sx(n: number): number; sy(n: number): number }) {
-  const d = (line: [number, number][]) => line.map((q, i) => `${i ? "L" : "M"}${sx(q[0]).toFixed(1)} ${sy(q[1]).toFixed(1)}`).join("");
+  const d = (line: [number, number][]) =>
+    line.map((q, i) => `${i ? "L" : "M"}${sx(q[0]).toFixed(1)} ${sy(q[1]).toFixed(1)}`).join("");
   const look = {
     still: { stroke: "#f1ece0", strokeWidth: 1.8, strokeDasharray: undefined },
     now: { stroke: "var(--chakra-colors-amber)", strokeWidth: 2.2, strokeDasharray: "3 3" },
@@ -388,7 +531,14 @@ function Over({ o, sx, sy }: { o: Overlay; sx(n: number): number; sy(n: number):
       )}
       {o.label && anchor && (
         <g transform={`translate(${sx(anchor[0]) + 12} ${sy(anchor[1]) - 26})`}>
-          <rect width={o.label.length * 6.4 + 18} height={19} rx={9.5} fill="rgba(12,16,17,.84)" stroke="#f1ece0" strokeOpacity={0.5} />
+          <rect
+            width={o.label.length * 6.4 + 18}
+            height={19}
+            rx={9.5}
+            fill="rgba(12,16,17,.84)"
+            stroke="#f1ece0"
+            strokeOpacity={0.5}
+          />
           <text x={9} y={13.5} style={{ fontSize: 11.5, fontWeight: 600 }} fill="#f1ece0">
             {o.label}
           </text>
@@ -400,41 +550,107 @@ function Over({ o, sx, sy }: { o: Overlay; sx(n: number): number; sy(n: number):
 
 /** Joint: left is clay and round, right is sky and square; a guessed place is
  * hollow, an unsure one dotted, one set by hand has its middle filled. */
-function Joint({ id, x, y, hidden, unsure, byHand, small, on }: { id: string; x: number; y: number; hidden: boolean; unsure: boolean; byHand: boolean; small: boolean; on: boolean }) {
+function Joint({
+  id,
+  x,
+  y,
+  hidden,
+  unsure,
+  byHand,
+  small,
+  on,
+}: {
+  id: string;
+  x: number;
+  y: number;
+  hidden: boolean;
+  unsure: boolean;
+  byHand: boolean;
+  small: boolean;
+  on: boolean;
+}) {
   const fill = hidden || unsure ? "rgba(12,16,17,.55)" : "#0c1011";
-  const common = { fill, stroke: unsure ? "var(--chakra-colors-amber)" : sideColour(id), strokeWidth: on ? 3 : small ? 1.4 : 2, strokeDasharray: hidden || unsure ? "2 2" : undefined };
+  const common = {
+    fill,
+    stroke: unsure ? "var(--chakra-colors-amber)" : sideColour(id),
+    strokeWidth: on ? 3 : small ? 1.4 : 2,
+    strokeDasharray: hidden || unsure ? "2 2" : undefined,
+  };
   const r = small && !on ? 0.66 : 1;
   if (!id.startsWith("left") && !id.startsWith("right"))
     return (
       <g data-landmark={id}>
         {on && <circle cx={x} cy={y} r={12} fill="none" stroke="#f1ece0" strokeWidth={1} />}
-        <path d={`M${x - 6} ${y}L${x} ${y - 6}L${x + 6} ${y}L${x} ${y + 6}Z`} fill={fill} stroke="var(--chakra-colors-amber)" strokeWidth={on ? 3 : 1.8} />
+        <path
+          d={`M${x - 6} ${y}L${x} ${y - 6}L${x + 6} ${y}L${x} ${y + 6}Z`}
+          fill={fill}
+          stroke="var(--chakra-colors-amber)"
+          strokeWidth={on ? 3 : 1.8}
+        />
       </g>
     );
   return (
     <g data-landmark={id}>
       {on && <circle cx={x} cy={y} r={12} fill="none" stroke="#f1ece0" strokeWidth={1} />}
-      {isRight(id) ? <rect x={x - 4 * r} y={y - 4 * r} width={8 * r} height={8 * r} {...common} /> : <circle cx={x} cy={y} r={4.6 * r} {...common} />}
+      {isRight(id) ? (
+        <rect x={x - 4 * r} y={y - 4 * r} width={8 * r} height={8 * r} {...common} />
+      ) : (
+        <circle cx={x} cy={y} r={4.6 * r} {...common} />
+      )}
       <circle cx={x} cy={y} r={byHand && small ? 2 : 0.9} fill="#f1ece0" />
     </g>
   );
 }
 
 /** Measured draws the lines of a reading: left solid, right dashed. */
-function Measured({ r, sx, sy, strong, dim }: { r: Reading; sx(n: number): number; sy(n: number): number; strong: boolean; dim: boolean }) {
+function Measured({
+  r,
+  sx,
+  sy,
+  strong,
+  dim,
+}: {
+  r: Reading;
+  sx(n: number): number;
+  sy(n: number): number;
+  strong: boolean;
+  dim: boolean;
+}) {
   return r.evidence!.lines.map((c, i) => {
     const d = c.at.map((q, j) => `${j ? "L" : "M"}${sx(q[0])} ${sy(q[1])}`).join("");
     const mixed = c.landmarks.some((l) => l.startsWith("mid"));
     return (
       <g key={i} opacity={dim ? 0.25 : 1}>
         <path d={d} fill="none" stroke="rgba(8,11,12,.6)" strokeWidth={strong ? 6 : 4} />
-        <path d={d} fill="none" stroke={mixed ? "#f1ece0" : sideColour(c.landmarks[0])} strokeWidth={strong ? 3.4 : 2} strokeDasharray={!mixed && isRight(c.landmarks[0]) ? "7 4" : undefined} />
+        <path
+          d={d}
+          fill="none"
+          stroke={mixed ? "#f1ece0" : sideColour(c.landmarks[0])}
+          strokeWidth={strong ? 3.4 : 2}
+          strokeDasharray={!mixed && isRight(c.landmarks[0]) ? "7 4" : undefined}
+        />
       </g>
     );
   });
 }
 
-function Labels({ lines, model, lit, sx, sy, w, h }: { lines: Reading[]; model: Model; lit: string | null; sx(n: number): number; sy(n: number): number; w: number; h: number }) {
+function Labels({
+  lines,
+  model,
+  lit,
+  sx,
+  sy,
+  w,
+  h,
+}: {
+  lines: Reading[];
+  model: Model;
+  lit: string | null;
+  sx(n: number): number;
+  sy(n: number): number;
+  w: number;
+  h: number;
+}) {
   const taken: { x: number; y: number; w: number }[] = [];
   return lines.map((r) => {
     const cp = model.checkpoints.find((c) => c.id === r.id)!;
@@ -446,11 +662,25 @@ function Labels({ lines, model, lit, sx, sy, w, h }: { lines: Reading[]; model: 
     const width = text.length * 7.4 + s.half.length * 6 + 20;
     let x = Math.min(sx(v[0]) + 12, w - width - 4);
     let y = Math.min(Math.max(sy(v[1]) - 24, 4), h - 24);
-    for (let tries = 0; tries < 12 && taken.some((t) => Math.abs(t.y - y) < 21 && x < t.x + t.w && t.x < x + width); tries++) y += 22;
+    for (
+      let tries = 0;
+      tries < 12 && taken.some((t) => Math.abs(t.y - y) < 21 && x < t.x + t.w && t.x < x + width);
+      tries++
+    )
+      y += 22;
     taken.push({ x, y, w: width });
     return (
       <g key={r.id} opacity={lit && lit !== r.id ? 0.35 : 1}>
-        <rect x={x} y={y} width={width} height={20} rx={10} fill="rgba(12,16,17,.82)" stroke={`var(--chakra-colors-${verdictColour[r.verdict]})`} strokeOpacity={0.7} />
+        <rect
+          x={x}
+          y={y}
+          width={width}
+          height={20}
+          rx={10}
+          fill="rgba(12,16,17,.82)"
+          stroke={`var(--chakra-colors-${verdictColour[r.verdict]})`}
+          strokeOpacity={0.7}
+        />
         <text x={x + 10} y={y + 14} style={{ fontSize: 13, fontWeight: 650 }} fill="#f1ece0">
           {text}
           <tspan style={{ fontSize: 10.5, fontWeight: 400 }} fill="#b9c0bf">

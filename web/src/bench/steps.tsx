@@ -12,10 +12,29 @@ export function Steps({ report, player }: { report: Report; player: Player }) {
   const doubt = report.steps[0].contact?.half;
   return (
     <Box mb="14px" data-testid="steps">
-      <Head tone="chalk" right={<Text fontSize="11.5px" color="quiet">{report.belt ? `belt ${report.belt.value.toFixed(2)} m/s ±${report.belt.half.toFixed(2)}` : doubt !== undefined && `times ±${Math.round(doubt * 1000)} ms`}</Text>}>
+      <Head
+        tone="chalk"
+        right={
+          <Text fontSize="11.5px" color="quiet">
+            {report.belt
+              ? `belt ${report.belt.value.toFixed(2)} m/s ±${report.belt.half.toFixed(2)}`
+              : doubt !== undefined && `times ±${Math.round(doubt * 1000)} ms`}
+          </Text>
+        }
+      >
         Steps
       </Head>
-      <Box as="table" w="100%" fontSize="12.5px" css={{ "& td, & th": { textAlign: "right", padding: "2px 4px", fontWeight: 400 }, "& th": { color: "quiet", fontSize: "11.5px" }, "& td:first-of-type, & th:first-of-type": { textAlign: "left" }, "& tr[data-step]:hover": { background: "{colors.raised}", cursor: "pointer" } }}>
+      <Box
+        as="table"
+        w="100%"
+        fontSize="12.5px"
+        css={{
+          "& td, & th": { textAlign: "right", padding: "2px 4px", fontWeight: 400 },
+          "& th": { color: "quiet", fontSize: "11.5px" },
+          "& td:first-of-type, & th:first-of-type": { textAlign: "left" },
+          "& tr[data-step]:hover": { background: "{colors.raised}", cursor: "pointer" },
+        }}
+      >
         <thead>
           <tr>
             <th>foot</th>
@@ -29,7 +48,15 @@ export function Steps({ report, player }: { report: Report; player: Player }) {
           {report.steps.map((s) => (
             <tr key={s.n} data-step={s.n} onClick={() => player.jump(s.from)}>
               <td>
-                <Box as="span" display="inline-block" w="9px" h="9px" mr="6px" bg={s.foot === "right" ? "sky" : "clay"} borderRadius={s.foot === "right" ? "1px" : "full"} />
+                <Box
+                  as="span"
+                  display="inline-block"
+                  w="9px"
+                  h="9px"
+                  mr="6px"
+                  bg={s.foot === "right" ? "sky" : "clay"}
+                  borderRadius={s.foot === "right" ? "1px" : "full"}
+                />
                 {s.n} {s.foot}
               </td>
               <td>{cell(s.contact, 0, 1000)}</td>

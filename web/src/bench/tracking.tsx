@@ -33,9 +33,20 @@ type Props = {
 
 /** Stage of a draft: the pose model runs; what it found is put right; the picture itself
  * takes the trembling out. */
-type Stage = { is: "idle" } | { is: "drafting"; progress: Progress } | { is: "settling"; clip: string; progress: Progress; trouble?: string } | { is: "refining"; share: number };
+type Stage =
+  | { is: "idle" }
+  | { is: "drafting"; progress: Progress }
+  | { is: "settling"; clip: string; progress: Progress; trouble?: string }
+  | { is: "refining"; share: number };
 
-const things: [string, string][] = [["ball", "ball or disc"], ["grip", "grip"], ["tip", "tip"], ["tail", "tail"], ["spot_a", "spot a"], ["spot_b", "spot b"]];
+const things: [string, string][] = [
+  ["ball", "ball or disc"],
+  ["grip", "grip"],
+  ["tip", "tip"],
+  ["tail", "tail"],
+  ["spot_a", "spot a"],
+  ["spot_b", "spot b"],
+];
 const label = (id: string) => id.replaceAll("_", " ");
 const minutes = (s: number) => (s < 90 ? `${Math.max(1, Math.round(s))} s` : `${Math.round(s / 60)} min`);
 
@@ -79,9 +90,19 @@ export function Tracking(p: Props) {
     const some = (list: number[]) => list.slice(0, 3).join(", ") + (list.length > 3 ? " …" : "");
     const parts = [`${q.done} frames drafted`];
     if (s.swapped) parts.push(`left and right put right in ${s.swapped}`);
-    if (q.lost.length) parts.push(`nobody found in ${q.lost.length} (${some(q.lost)}): draw the box closer there, or is the athlete out of the picture?`);
-    if (q.others.length) parts.push(`somebody else was seen in ${q.others.length} (${some(q.others)}): box the athlete there and draft those frames again`);
-    setSays(trouble ? { tone: "clay", text: trouble } : { tone: q.lost.length || q.others.length ? "amber" : "moss", text: parts.join("; ") + "." });
+    if (q.lost.length)
+      parts.push(
+        `nobody found in ${q.lost.length} (${some(q.lost)}): draw the box closer there, or is the athlete out of the picture?`,
+      );
+    if (q.others.length)
+      parts.push(
+        `somebody else was seen in ${q.others.length} (${some(q.others)}): box the athlete there and draft those frames again`,
+      );
+    setSays(
+      trouble
+        ? { tone: "clay", text: trouble }
+        : { tone: q.lost.length || q.others.length ? "amber" : "moss", text: parts.join("; ") + "." },
+    );
     if (q.done) void steady();
     else setStage({ is: "idle" });
   }, [stage]); // the rest is what the render before it showed
@@ -93,7 +114,14 @@ export function Tracking(p: Props) {
     try {
       await p.kept();
       const end = await refine(clip.id, share, signal);
-      more(...Object.entries(end.tracks ?? {}).map(([key, value]) => ({ kind: "track" as const, clip: clip.id, key, value })));
+      more(
+        ...Object.entries(end.tracks ?? {}).map(([key, value]) => ({
+          kind: "track" as const,
+          clip: clip.id,
+          key,
+          value,
+        })),
+      );
     } catch (e) {
       if (!signal.aborted) setSays({ tone: "clay", text: (e as Error).message });
     }
@@ -106,14 +134,22 @@ export function Tracking(p: Props) {
       says: "Draw a box about the athlete, whole body, nobody else",
       done: (x, y, width, height) => {
         p.onTool(null);
-        if (width < 16 || height < 16) return setSays({ tone: "clay", text: "That box is too small. Draw it about the whole athlete." });
+        if (width < 16 || height < 16)
+          return setSays({ tone: "clay", text: "That box is too small. Draw it about the whole athlete." });
         edit({ kind: "box", clip: clip.id, key: "subject", value: { frame: player.get().frame, x, y, width, height } });
       },
     });
 
   return (
-    <Box data-testid="tracking">
-      <Head tone="chalk" right={<Text fontSize="11.5px" color="quiet">{whole ? "whole clip" : `frames ${from}–${to}`}</Text>}>
+    <Box data-testid="tracking" data-stage={stage.is}>
+      <Head
+        tone="chalk"
+        right={
+          <Text fontSize="11.5px" color="quiet">
+            {whole ? "whole clip" : `frames ${from}–${to}`}
+          </Text>
+        }
+      >
         Draft all joints
       </Head>
       {stage.is === "refining" ? (
@@ -128,11 +164,16 @@ export function Tracking(p: Props) {
       ) : stage.is !== "idle" ? (
         <Box mb="10px" data-testid="draft-progress">
           <Box h="6px" bg="seam" borderRadius="full" overflow="hidden" mb="5px">
-            <Box h="100%" bg="clay" style={{ width: `${(100 * stage.progress.done) / Math.max(1, stage.progress.of)}%` }} />
+            <Box
+              h="100%"
+              bg="clay"
+              style={{ width: `${(100 * stage.progress.done) / Math.max(1, stage.progress.of)}%` }}
+            />
           </Box>
           <Flex align="center" gap="8px">
             <Text flex="1" fontSize="12px" color="quiet">
-              {stage.progress.done} of {stage.progress.of} frames{stage.progress.left === null ? ", loading the model …" : `, about ${minutes(stage.progress.left)} to go`}
+              {stage.progress.done} of {stage.progress.of} frames
+              {stage.progress.left === null ? ", loading the model …" : `, about ${minutes(stage.progress.left)} to go`}
               {stage.progress.lost.length > 0 && `, nobody in ${stage.progress.lost.length}`}
             </Text>
             <Button size="xs" variant="outline" onClick={drafting.stop}>
@@ -148,7 +189,20 @@ export function Tracking(p: Props) {
             </Button>
             <Flex gap="2px" align="center">
               {[1, 2, 4].map((s) => (
-                <Button key={s} size="xs" variant="ghost" px="7px" color={step === s ? "chalk" : "quiet"} fontWeight={step === s ? "650" : "400"} onClick={() => setStep(s)} title={s === 1 ? "Every frame" : `Every ${s === 2 ? "second" : "fourth"} frame, gaps are closed by the path`}>
+                <Button
+                  key={s}
+                  size="xs"
+                  variant="ghost"
+                  px="7px"
+                  color={step === s ? "chalk" : "quiet"}
+                  fontWeight={step === s ? "650" : "400"}
+                  onClick={() => setStep(s)}
+                  title={
+                    s === 1
+                      ? "Every frame"
+                      : `Every ${s === 2 ? "second" : "fourth"} frame, gaps are closed by the path`
+                  }
+                >
                   {s === 1 ? "every frame" : `1 in ${s}`}
                 </Button>
               ))}
@@ -174,9 +228,22 @@ export function Tracking(p: Props) {
 
       <Flex align="center" gap="8px" mb="12px">
         <Text flex="1" fontSize="12.5px">
-          {p.doubts.length === 0 ? <Text as="span" color="quiet">Nothing looks doubtful.</Text> : <>{p.doubts.length} points want a look</>}
+          {p.doubts.length === 0 ? (
+            <Text as="span" color="quiet">
+              Nothing looks doubtful.
+            </Text>
+          ) : (
+            <>{p.doubts.length} points want a look</>
+          )}
         </Text>
-        <Button size="xs" variant="outline" disabled={!p.doubts.length} onClick={() => p.onDoubt(1)} title="Next doubtful point (V)" data-testid="next-doubt">
+        <Button
+          size="xs"
+          variant="outline"
+          disabled={!p.doubts.length}
+          onClick={() => p.onDoubt(1)}
+          title="Next doubtful point (V)"
+          data-testid="next-doubt"
+        >
           next <Key>V</Key>
         </Button>
       </Flex>
@@ -188,17 +255,39 @@ export function Tracking(p: Props) {
 }
 
 /** Correct: what can be done to the selected landmark over a range. */
-function Correct({ clip, core, selected, radius, onRadius, player, edit, from, to, whole, work, onSelect }: Props & { from: number; to: number; whole: boolean }) {
+function Correct({
+  clip,
+  core,
+  selected,
+  radius,
+  onRadius,
+  player,
+  edit,
+  from,
+  to,
+  whole,
+  work,
+  onSelect,
+}: Props & { from: number; to: number; whole: boolean }) {
   const frame = usePlayer(player, (s) => s.frame);
   const [says, setSays] = useState("");
   const change = (kind: "fill" | "swap" | "clear", landmarks: string[], over: boolean) => {
     const a = core.correct({ kind, landmarks, from, to });
-    const e = Object.entries(a.changes).map(([key, value]) => ({ kind: "track" as const, clip: clip.id, key, value, over }));
+    const e = Object.entries(a.changes).map(([key, value]) => ({
+      kind: "track" as const,
+      clip: clip.id,
+      key,
+      value,
+      over,
+    }));
     setSays(a.missing ?? (e.length ? "" : "There is no gap in this range."));
     if (e.length) edit(...e);
   };
   const part = selected?.replace(/^(left|right)_/, "");
-  const chain = part && ["hip", "knee", "ankle", "heel", "toe"].includes(part) ? ["knee", "ankle", "heel", "toe"] : ["elbow", "wrist", "hand"];
+  const chain =
+    part && ["hip", "knee", "ankle", "heel", "toe"].includes(part)
+      ? ["knee", "ankle", "heel", "toe"]
+      : ["elbow", "wrist", "hand"];
   const here = selected ? at(work.points[selected], frame) : undefined;
   const range = whole ? "the whole clip" : `frames ${from}–${to}`;
   return (
@@ -208,7 +297,15 @@ function Correct({ clip, core, selected, radius, onRadius, player, edit, from, t
         <Text fontSize="12px" color="quiet" whiteSpace="nowrap">
           a moved joint takes along
         </Text>
-        <input type="range" min={0} max={30} value={radius} aria-label="neighbours taken along, frames" style={{ flex: 1 }} onChange={(e) => onRadius(Number(e.target.value))} />
+        <input
+          type="range"
+          min={0}
+          max={30}
+          value={radius}
+          aria-label="neighbours taken along, frames"
+          style={{ flex: 1 }}
+          onChange={(e) => onRadius(Number(e.target.value))}
+        />
         <Text fontSize="12px" w="62px" textAlign="right">
           {radius} frames
         </Text>
@@ -218,19 +315,36 @@ function Correct({ clip, core, selected, radius, onRadius, player, edit, from, t
           <Text fontSize="12.5px" mb="4px">
             <b>{label(selected)}</b>{" "}
             <Text as="span" color="quiet" fontSize="11.5px">
-              {here ? `${here.source === "hand" ? "set by hand" : here.source}${here.source === "hand" ? "" : `, ${Math.round(here.confidence * 100)} % sure`}` : "not in this frame"}
+              {here
+                ? `${here.source === "hand" ? "set by hand" : here.source}${here.source === "hand" ? "" : `, ${Math.round(here.confidence * 100)} % sure`}`
+                : "not in this frame"}
             </Text>
           </Text>
           <Flex gap="5px" wrap="wrap">
-            <Button size="xs" variant="outline" onClick={() => change("fill", [selected], false)} title={`Close gaps of this joint in ${range}`}>
+            <Button
+              size="xs"
+              variant="outline"
+              onClick={() => change("fill", [selected], false)}
+              title={`Close gaps of this joint in ${range}`}
+            >
               fill gaps
             </Button>
             {/^(left|right)_/.test(selected) && (
-              <Button size="xs" variant="outline" onClick={() => change("swap", chain, true)} title={`Exchange left and right ${chain.join(", ")} in ${range}`}>
+              <Button
+                size="xs"
+                variant="outline"
+                onClick={() => change("swap", chain, true)}
+                title={`Exchange left and right ${chain.join(", ")} in ${range}`}
+              >
                 swap sides
               </Button>
             )}
-            <Button size="xs" variant="outline" onClick={() => change("clear", [selected], true)} title={`Delete this joint in ${range}`}>
+            <Button
+              size="xs"
+              variant="outline"
+              onClick={() => change("clear", [selected], true)}
+              title={`Delete this joint in ${range}`}
+            >
               delete
             </Button>
             <Text fontSize="11.5px" color="quiet" alignSelf="center">
@@ -242,7 +356,13 @@ function Correct({ clip, core, selected, radius, onRadius, player, edit, from, t
         <Text fontSize="12px" color="quiet">
           Click a joint, then drag it. Drag along the ruler to work on a range.{" "}
           {Object.keys(work.points).length > 0 && (
-            <Button size="xs" variant="ghost" h="20px" px="6px" onClick={() => onSelect(Object.keys(work.points).sort()[0])}>
+            <Button
+              size="xs"
+              variant="ghost"
+              h="20px"
+              px="6px"
+              onClick={() => onSelect(Object.keys(work.points).sort()[0])}
+            >
               first joint
             </Button>
           )}
@@ -270,7 +390,11 @@ function Follow({ clip, player, selected, onTool, onSelect, edit, more, work }: 
 
   const go = async (id: string, frame: number, x: number, y: number) => {
     const to = back ? 0 : clip.stamps.length - 1;
-    if (to === frame) return setSays({ tone: "amber", text: back ? "This is the first frame already." : "This is the last frame already." });
+    if (to === frame)
+      return setSays({
+        tone: "amber",
+        text: back ? "This is the first frame already." : "This is the last frame already.",
+      });
     const signal = following.begin();
     setSays(null);
     setRunning(frame);
@@ -287,7 +411,11 @@ function Follow({ clip, player, selected, onTool, onSelect, edit, more, work }: 
         (f) => {
           last = f.frame;
           const inside = f.x >= 0 && f.y >= 0 && f.x <= clip.width && f.y <= clip.height;
-          if (inside) kept.push([f.frame, { x: f.x, y: f.y, source: "tracked", confidence: Math.max(0.01, f.confidence), hidden: false }]);
+          if (inside)
+            kept.push([
+              f.frame,
+              { x: f.x, y: f.y, source: "tracked", confidence: Math.max(0.01, f.confidence), hidden: false },
+            ]);
           if (kept.length >= 30) flush();
           setRunning(f.frame);
         },
@@ -312,7 +440,13 @@ function Follow({ clip, player, selected, onTool, onSelect, edit, more, work }: 
         const frame = player.get().frame;
         onTool(null);
         onSelect(id);
-        edit({ kind: "point", clip: clip.id, key: id, frame, value: { x, y, source: "hand", confidence: 1, hidden: false } });
+        edit({
+          kind: "point",
+          clip: clip.id,
+          key: id,
+          frame,
+          value: { x, y, source: "hand", confidence: 1, hidden: false },
+        });
         void go(id, frame, x, y);
       },
     });
@@ -327,23 +461,51 @@ function Follow({ clip, player, selected, onTool, onSelect, edit, more, work }: 
       <Head>Follow a point</Head>
       <Flex gap="4px" wrap="wrap" mb="6px">
         {things.map(([id, name]) => (
-          <Button key={id} size="xs" px="8px" variant="outline" bg={thing === id ? "raised" : undefined} borderColor={thing === id ? "chalk" : "seam"} onClick={() => setThing(id)}>
+          <Button
+            key={id}
+            size="xs"
+            px="8px"
+            variant="outline"
+            bg={thing === id ? "raised" : undefined}
+            borderColor={thing === id ? "chalk" : "seam"}
+            onClick={() => setThing(id)}
+          >
             {name}
           </Button>
         ))}
         {selected && !things.some(([id]) => id === selected) && (
-          <Button size="xs" px="8px" variant="outline" bg={thing === "selected" ? "raised" : undefined} borderColor={thing === "selected" ? "chalk" : "seam"} onClick={() => setThing("selected")}>
+          <Button
+            size="xs"
+            px="8px"
+            variant="outline"
+            bg={thing === "selected" ? "raised" : undefined}
+            borderColor={thing === "selected" ? "chalk" : "seam"}
+            onClick={() => setThing("selected")}
+          >
             {label(selected)}
           </Button>
         )}
       </Flex>
       <Flex align="center" gap="8px" mb="6px">
         <Label>size</Label>
-        <input type="range" min={3} max={24} value={radius} aria-label="radius of the thing, px" style={{ flex: 1 }} onChange={(e) => setRadius(Number(e.target.value))} />
+        <input
+          type="range"
+          min={3}
+          max={24}
+          value={radius}
+          aria-label="radius of the thing, px"
+          style={{ flex: 1 }}
+          onChange={(e) => setRadius(Number(e.target.value))}
+        />
         <Text fontSize="12px" w="40px">
           {radius} px
         </Text>
-        <Button size="xs" variant={streak ? "solid" : "outline"} onClick={() => setStreak(!streak)} title="For a ball that flies so fast that it smears">
+        <Button
+          size="xs"
+          variant={streak ? "solid" : "outline"}
+          onClick={() => setStreak(!streak)}
+          title="For a ball that flies so fast that it smears"
+        >
           streak
         </Button>
         <Button size="xs" variant="outline" onClick={() => setBack(!back)} title="In which direction of time">

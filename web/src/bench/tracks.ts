@@ -16,7 +16,13 @@ export function at(t: Track | undefined, frame: number): Point | undefined {
   const i = frame - t.from;
   const c = t.source[i];
   if (c === undefined || c === empty || c === keep) return undefined;
-  return { x: t.x[i], y: t.y[i], source: letters[c.toLowerCase() as keyof typeof letters], confidence: t.confidence[i] / 100, hidden: c !== c.toLowerCase() };
+  return {
+    x: t.x[i],
+    y: t.y[i],
+    source: letters[c.toLowerCase() as keyof typeof letters],
+    confidence: t.confidence[i] / 100,
+    hidden: c !== c.toLowerCase(),
+  };
 }
 
 /** change makes a change of single points: frame to point, null takes it away. */
@@ -80,7 +86,8 @@ export function drafted(points: Record<string, Track>, frames: number): boolean[
   const out = Array<boolean>(frames).fill(false);
   for (const [id, t] of Object.entries(points)) {
     if (!/_(hip|knee|ankle|shoulder)$/.test(id)) continue;
-    for (let i = 0; i < t.source.length; i++) if ("dfth".includes(t.source[i].toLowerCase())) out[t.from + i] ||= t.source[i] === "d" || t.source[i] === "f";
+    for (let i = 0; i < t.source.length; i++)
+      if ("dfth".includes(t.source[i].toLowerCase())) out[t.from + i] ||= t.source[i] === "d" || t.source[i] === "f";
   }
   return out;
 }

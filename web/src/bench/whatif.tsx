@@ -12,9 +12,14 @@ export function WhatIf({ core, input }: { core: Core; input: Input }) {
   const [pedal, setPedal] = useState<"front" | "rear">("front");
   const [shift, setShift] = useState(2.5);
   const [wanted, setWanted] = useState(92);
-  const { answer, missing } = useMemo(() => core.blocks({ input, question: { pedal, shift: shift / 100, wanted } }), [core, input, pedal, shift, wanted]);
-  const cm = (v: Value, sign = false) => `${minus((sign && v.value > 0 ? "+" : "") + (v.value * 100).toFixed(1))} cm ±${(v.half * 100).toFixed(1)}`;
-  const deg = (v: Value, sign = false) => `${minus((sign && v.value > 0 ? "+" : "") + v.value.toFixed(1))}° ±${v.half.toFixed(1)}`;
+  const { answer, missing } = useMemo(
+    () => core.blocks({ input, question: { pedal, shift: shift / 100, wanted } }),
+    [core, input, pedal, shift, wanted],
+  );
+  const cm = (v: Value, sign = false) =>
+    `${minus((sign && v.value > 0 ? "+" : "") + (v.value * 100).toFixed(1))} cm ±${(v.half * 100).toFixed(1)}`;
+  const deg = (v: Value, sign = false) =>
+    `${minus((sign && v.value > 0 ? "+" : "") + v.value.toFixed(1))}° ±${v.half.toFixed(1)}`;
   return (
     <Box data-testid="whatif">
       <Head tone="sky">Move a pedal, keep the hips</Head>
@@ -33,15 +38,28 @@ export function WhatIf({ core, input }: { core: Core; input: Input }) {
           </Button>
         ))}
       </Flex>
-      {missing && <Notice>{`${missing[0].toUpperCase()}${missing.slice(1)}. Then this answers from the athlete's own legs.`}</Notice>}
+      {missing && (
+        <Notice>{`${missing[0].toUpperCase()}${missing.slice(1)}. Then this answers from the athlete's own legs.`}</Notice>
+      )}
       {answer && (
         <>
           <Flex gap="14px" mb="10px">
             <Fact name={`${pedal} knee now`} text={deg(answer.knee_now)} />
-            <Fact name="thigh, shank" text={`${(answer.thigh.value * 100).toFixed(0)} and ${(answer.shank.value * 100).toFixed(0)} cm`} />
+            <Fact
+              name="thigh, shank"
+              text={`${(answer.thigh.value * 100).toFixed(0)} and ${(answer.shank.value * 100).toFixed(0)} cm`}
+            />
             <Fact name="pedals apart" text={cm(answer.spacing)} />
           </Flex>
-          <Slide name="Move towards the line" unit="cm" value={shift} min={-15} max={15} step={0.5} onChange={setShift} />
+          <Slide
+            name="Move towards the line"
+            unit="cm"
+            value={shift}
+            min={-15}
+            max={15}
+            step={0.5}
+            onChange={setShift}
+          />
           <Flex gap="14px" mb="14px" mt="4px">
             <Fact name="knee then" text={answer.knee_then ? deg(answer.knee_then) : "out of reach"} />
             <Fact name="change" text={answer.change ? deg(answer.change, true) : "–"} strong />
@@ -57,7 +75,8 @@ export function WhatIf({ core, input }: { core: Core; input: Input }) {
             )}
           </Box>
           <Text fontSize="12px" color="quiet" mt="12px">
-            Geometry alone, from this clip's leg lengths: an inch of pedal is often worth only a degree or two. When the set looks very different after a small move, the hips have moved too. Move, film, measure again.
+            Geometry alone, from this clip's leg lengths: an inch of pedal is often worth only a degree or two. When the
+            set looks very different after a small move, the hips have moved too. Move, film, measure again.
           </Text>
         </>
       )}
@@ -76,12 +95,37 @@ const Fact = ({ name, text, strong }: { name: string; text: string; strong?: boo
   </Box>
 );
 
-const Slide = ({ name, unit, value, min, max, step, onChange }: { name: string; unit: string; value: number; min: number; max: number; step: number; onChange(v: number): void }) => (
+const Slide = ({
+  name,
+  unit,
+  value,
+  min,
+  max,
+  step,
+  onChange,
+}: {
+  name: string;
+  unit: string;
+  value: number;
+  min: number;
+  max: number;
+  step: number;
+  onChange(v: number): void;
+}) => (
   <label style={{ display: "block" }}>
     <Flex justify="space-between" fontSize="12px">
       <Text>{name}</Text>
       <Text fontWeight="600">{minus(`${value}`) + (unit === "°" ? "°" : " " + unit)}</Text>
     </Flex>
-    <input type="range" aria-label={name} min={min} max={max} step={step} value={value} onChange={(e) => onChange(Number(e.target.value))} style={{ width: "100%" }} />
+    <input
+      type="range"
+      aria-label={name}
+      min={min}
+      max={max}
+      step={step}
+      value={value}
+      onChange={(e) => onChange(Number(e.target.value))}
+      style={{ width: "100%" }}
+    />
   </label>
 );

@@ -37,7 +37,12 @@ export function useWork(sheet: Sheet) {
     let wait = 0;
     try {
       const first = queue.current[0];
-      const saved = await ask(client.POST("/attempts/{id}/edits", { ...path, body: { base: base.current.revision, edits: first.edits, join: first.join } }));
+      const saved = await ask(
+        client.POST("/attempts/{id}/edits", {
+          ...path,
+          body: { base: base.current.revision, edits: first.edits, join: first.join },
+        }),
+      );
       base.current = { ...first.edits.reduce(apply, base.current), ...saved };
       queue.current.shift();
       const state = queue.current.length ? "saving" : "saved";
@@ -51,13 +56,24 @@ export function useWork(sheet: Sheet) {
           const { queue: left, gave } = outbox.rebase(queue.current, now);
           queue.current = left;
           base.current = now;
-          setSaving({ state: "saved", says: gave ? `Another tab or a colleague changed this attempt. The newer work stays; ${gave} of your changes touched the same things and gave way. Make them again if you want them.` : "Another tab changed this attempt too; both are kept." });
+          setSaving({
+            state: "saved",
+            says: gave
+              ? `Another tab or a colleague changed this attempt. The newer work stays; ${gave} of your changes touched the same things and gave way. Make them again if you want them.`
+              : "Another tab changed this attempt too; both are kept.",
+          });
         } catch {
           wait = 2000;
         }
-      } else if (f.kind === "internal" && (queue.current[0].failed = (queue.current[0].failed ?? 0) + 1) >= mostFailures) {
+      } else if (
+        f.kind === "internal" &&
+        (queue.current[0].failed = (queue.current[0].failed ?? 0) + 1) >= mostFailures
+      ) {
         queue.current.shift();
-        setSaving({ state: "saved", says: `The server fails on one of your changes, which is left out; what you did after it is saved. Make it again another way. (${f.message})` });
+        setSaving({
+          state: "saved",
+          says: `The server fails on one of your changes, which is left out; what you did after it is saved. Make it again another way. (${f.message})`,
+        });
       } else if (f.passing || f.kind === "signed_out" || f.kind === "no_room" || f.kind === "internal") {
         wait = 2000 * 2 ** Math.min(queue.current[0].failed ?? 0, 4);
         setSaving({ state: "kept", says: f.message });
@@ -92,12 +108,16 @@ export function useWork(sheet: Sheet) {
       sending.current = true;
       try {
         const call = { params: { path: { id } }, body: { base: base.current.revision } };
-        const { edits, ...saved } = await ask(what === "undo" ? client.POST("/attempts/{id}/undo", call) : client.POST("/attempts/{id}/redo", call));
+        const { edits, ...saved } = await ask(
+          what === "undo" ? client.POST("/attempts/{id}/undo", call) : client.POST("/attempts/{id}/redo", call),
+        );
         base.current = { ...edits.reduce(apply, base.current), ...saved };
         setSaving({ state: "saved" });
       } catch (e) {
         if ((e as Failure).kind === "newer_work") {
-          const fresh = await ask(client.GET("/attempts/{id}/bench", { params: { path: { id } } })).catch(() => undefined);
+          const fresh = await ask(client.GET("/attempts/{id}/bench", { params: { path: { id } } })).catch(
+            () => undefined,
+          );
           if (fresh) base.current = fresh.work;
         }
         setSaving({ state: "saved", says: (e as Error).message });
@@ -111,7 +131,8 @@ export function useWork(sheet: Sheet) {
   /** kept waits until the server has everything; what reads tracks there needs it. */
   const kept = useCallback(async () => {
     for (let i = 0; queue.current.length || sending.current; i++) {
-      if (i > 600) throw new Failure("offline", "What was drafted is not saved yet. Wait for the connection, then try again.");
+      if (i > 600)
+        throw new Failure("offline", "What was drafted is not saved yet. Wait for the connection, then try again.");
       await new Promise((ok) => setTimeout(ok, 50));
     }
   }, []);
@@ -124,7 +145,11 @@ export function useWork(sheet: Sheet) {
       if (left) return void outbox.put(id, () => [...late, ...queue.current]); // closed at once: the next visit does it
       taken.current = true;
       queue.current = [...late, ...queue.current];
-      if (gave) setSaving({ state: "saving", says: `The attempt was changed since: ${gave} of the changes that were kept in this browser touched the same things and gave way. Make them again if you want them.` });
+      if (gave)
+        setSaving({
+          state: "saving",
+          says: `The attempt was changed since: ${gave} of the changes that were kept in this browser touched the same things and gave way. Make them again if you want them.`,
+        });
       show();
       void flush();
     });

@@ -91,6 +91,22 @@ async function start(): Promise<Core> {
     if (n < 0) throw new Error(answer);
     return JSON.parse(answer);
   };
-  const names = ["model", "put", "evaluate", "blocks", "rates", "curves", "doubts", "settle", "shows", "limb", "above", "say", "correct", "camera", "catalogue"] as const;
+  const names = [
+    "model",
+    "put",
+    "evaluate",
+    "blocks",
+    "rates",
+    "curves",
+    "doubts",
+    "settle",
+    "shows",
+    "limb",
+    "above",
+    "say",
+    "correct",
+    "camera",
+    "catalogue",
+  ] as const;
   return Object.fromEntries(names.map((n) => [n, (q: unknown) => call(n, q)])) as unknown as Core;
 }

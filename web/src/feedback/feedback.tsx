@@ -20,7 +20,11 @@ export default function Feedback() {
   const go = useNavigate();
   const keys = useRef<(e: KeyboardEvent) => void>(undefined);
   useEffect(() => {
-    const down = (e: KeyboardEvent) => !(e.target as HTMLElement).closest("input, textarea, select, [role=dialog]") && !e.ctrlKey && !e.metaKey && keys.current?.(e);
+    const down = (e: KeyboardEvent) =>
+      !(e.target as HTMLElement).closest("input, textarea, select, [role=dialog]") &&
+      !e.ctrlKey &&
+      !e.metaKey &&
+      keys.current?.(e);
     addEventListener("keydown", down);
     return () => removeEventListener("keydown", down);
   }, []);
@@ -61,7 +65,11 @@ export default function Feedback() {
         <Button size="xs" variant="outline" onClick={() => window.print()}>
           print
         </Button>
-        <Button size="xs" disabled={p.attempt.state === "sent"} onClick={() => setState.mutate({ id, state: p.attempt.state === "ready" ? "sent" : "ready" })}>
+        <Button
+          size="xs"
+          disabled={p.attempt.state === "sent"}
+          onClick={() => setState.mutate({ id, state: p.attempt.state === "ready" ? "sent" : "ready" })}
+        >
           {p.attempt.state === "sent" ? "sent" : p.attempt.state === "ready" ? "mark as sent" : "it is ready"}
         </Button>
       </Flex>

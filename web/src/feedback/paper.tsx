@@ -9,7 +9,9 @@ const moss = "#4a7042";
 /** Paper is the page itself: light, whatever the theme. Frame gives the address of a
  * frame as a picture. */
 export function Paper({ p, frame, phone }: { p: Page; frame(n: number): string; phone?: boolean }) {
-  const about = [p.event, p.attempt.session, p.attempt.place, p.attempt.done_on, p.attempt.mark].filter(Boolean).join(" · ");
+  const about = [p.event, p.attempt.session, p.attempt.place, p.attempt.done_on, p.attempt.mark]
+    .filter(Boolean)
+    .join(" · ");
   // On a phone the words come first.
   const stills = (
     <Grid templateColumns={phone ? { base: "1fr 1fr", md: "repeat(3, 1fr)" } : "repeat(3, 1fr)"} gap="12px" mb="18px">
@@ -19,7 +21,17 @@ export function Paper({ p, frame, phone }: { p: Page; frame(n: number): string; 
     </Grid>
   );
   return (
-    <Box className="sheet light" bg="#fdfcf8" color={ink} maxW="860px" mx="auto" p={phone ? { base: "16px", md: "34px" } : "34px"} borderRadius="4px" boxShadow="0 6px 30px rgba(0,0,0,.3)" data-testid="paper">
+    <Box
+      className="sheet light"
+      bg="#fdfcf8"
+      color={ink}
+      maxW="860px"
+      mx="auto"
+      p={phone ? { base: "16px", md: "34px" } : "34px"}
+      borderRadius="4px"
+      boxShadow="0 6px 30px rgba(0,0,0,.3)"
+      data-testid="paper"
+    >
       <Text fontSize="24px" fontWeight="700" lineHeight="1.2">
         {p.athlete.name}
       </Text>
@@ -35,7 +47,10 @@ export function Paper({ p, frame, phone }: { p: Page; frame(n: number): string; 
         </Text>
       )}
       {!phone && stills}
-      <Grid templateColumns={phone ? { base: "1fr", md: "1fr 1.35fr" } : "1fr 1.35fr"} gap={phone ? { base: "14px", md: "28px" } : "28px"}>
+      <Grid
+        templateColumns={phone ? { base: "1fr", md: "1fr 1.35fr" } : "1fr 1.35fr"}
+        gap={phone ? { base: "14px", md: "28px" } : "28px"}
+      >
         <Box>
           <H tone={moss}>Keep</H>
           {p.keep.map((k) => (
@@ -72,7 +87,10 @@ export function Paper({ p, frame, phone }: { p: Page; frame(n: number): string; 
           <Text fontSize="21px" fontWeight="700" lineHeight="1.25" mb="6px">
             “{a.words}”
           </Text>
-          <Grid templateColumns={phone ? { base: "1fr", md: "1fr 1fr" } : "1fr 1fr"} gap={phone ? { base: "8px", md: "20px" } : "20px"}>
+          <Grid
+            templateColumns={phone ? { base: "1fr", md: "1fr 1fr" } : "1fr 1fr"}
+            gap={phone ? { base: "8px", md: "20px" } : "20px"}
+          >
             <Box>
               {a.drill.name && (
                 <>
@@ -122,20 +140,51 @@ function Chain({ from, to }: { from: string; to: string[] }) {
   const row = 34;
   const h = Math.max(1, to.length) * row;
   return (
-    <Flex align="center" mt="8px" aria-label={`${from} leads to ${to.join(", ").toLowerCase()}`} role="img" data-testid="chain">
-      <Box flex="1 1 0" bg={clay} color="#fdfcf8" borderRadius="5px" p="5px 8px" fontSize="11px" fontWeight="650" lineHeight="1.25">
+    <Flex
+      align="center"
+      mt="8px"
+      aria-label={`${from} leads to ${to.join(", ").toLowerCase()}`}
+      role="img"
+      data-testid="chain"
+    >
+      <Box
+        flex="1 1 0"
+        bg={clay}
+        color="#fdfcf8"
+        borderRadius="5px"
+        p="5px 8px"
+        fontSize="11px"
+        fontWeight="650"
+        lineHeight="1.25"
+      >
         {from}
       </Box>
       <svg width={34} height={h} viewBox={`0 0 34 ${h}`} style={{ flexShrink: 0 }}>
         {to.map((_, i) => {
           const y = (i + 0.5) * row;
-          return <path key={i} d={`M2 ${h / 2}C16 ${h / 2} 14 ${y} 27 ${y}M22 ${y - 4}L28 ${y}L22 ${y + 4}`} fill="none" stroke={clay} strokeWidth={1.6} />;
+          return (
+            <path
+              key={i}
+              d={`M2 ${h / 2}C16 ${h / 2} 14 ${y} 27 ${y}M22 ${y - 4}L28 ${y}L22 ${y + 4}`}
+              fill="none"
+              stroke={clay}
+              strokeWidth={1.6}
+            />
+          );
         })}
       </svg>
       <Box flex="1 1 0">
         {to.map((t) => (
           <Flex key={t} h={`${row}px`} align="center">
-            <Box flex="1" border="1.4px solid" borderColor={clay} borderRadius="5px" p="3px 7px" fontSize="11px" lineHeight="1.2">
+            <Box
+              flex="1"
+              border="1.4px solid"
+              borderColor={clay}
+              borderRadius="5px"
+              p="3px 7px"
+              fontSize="11px"
+              lineHeight="1.2"
+            >
               {t}
             </Box>
           </Flex>
@@ -152,14 +201,37 @@ function Still({ s, p, frame }: { s: Page["stills"][number]; p: Page; frame(n: n
   const taken: [number, number][] = [];
   return (
     <Box className="whole">
-      <svg viewBox={`${x} ${y} ${w} ${h}`} style={{ width: "100%", display: "block", borderRadius: 4 }} data-still={s.frame}>
-        <image href={frame(s.frame)} x={0} y={0} width={p.picture[0]} height={p.picture[1]} preserveAspectRatio="none" />
+      <svg
+        viewBox={`${x} ${y} ${w} ${h}`}
+        style={{ width: "100%", display: "block", borderRadius: 4 }}
+        data-still={s.frame}
+      >
+        <image
+          href={frame(s.frame)}
+          x={0}
+          y={0}
+          width={p.picture[0]}
+          height={p.picture[1]}
+          preserveAspectRatio="none"
+        />
         {s.lines.map((l, i) => {
           const colour = l.side === "left" ? "#e0774f" : l.side === "right" ? "#8cc0d6" : "#fdf8ec";
           return (
             <g key={i}>
-              <polyline points={l.at.map((q) => q.join(",")).join(" ")} fill="none" stroke={colour} strokeWidth={2 * k} strokeDasharray={l.side === "right" ? `${6 * k} ${3 * k}` : undefined} />
-              {l.at.map((q, j) => (l.side === "right" ? <rect key={j} x={q[0] - 2.6 * k} y={q[1] - 2.6 * k} width={5.2 * k} height={5.2 * k} fill={colour} /> : <circle key={j} cx={q[0]} cy={q[1]} r={3 * k} fill={colour} />))}
+              <polyline
+                points={l.at.map((q) => q.join(",")).join(" ")}
+                fill="none"
+                stroke={colour}
+                strokeWidth={2 * k}
+                strokeDasharray={l.side === "right" ? `${6 * k} ${3 * k}` : undefined}
+              />
+              {l.at.map((q, j) =>
+                l.side === "right" ? (
+                  <rect key={j} x={q[0] - 2.6 * k} y={q[1] - 2.6 * k} width={5.2 * k} height={5.2 * k} fill={colour} />
+                ) : (
+                  <circle key={j} cx={q[0]} cy={q[1]} r={3 * k} fill={colour} />
+                ),
+              )}
             </g>
           );
         })}
@@ -168,7 +240,8 @@ function Still({ s, p, frame }: { s: Page["stills"][number]; p: Page; frame(n: n
           const tw = (l.label.length * 6 + 10) * k;
           const tx = Math.min(Math.max(v[0] + 6 * k, x), x + w - tw);
           let ty = Math.min(Math.max(v[1] - 6 * k, y + 2 * k), y + h - 16 * k);
-          for (let n = 0; n < 10 && taken.some(([a, b]) => Math.abs(b - ty) < 15 * k && Math.abs(a - tx) < tw); n++) ty += 15.5 * k;
+          for (let n = 0; n < 10 && taken.some(([a, b]) => Math.abs(b - ty) < 15 * k && Math.abs(a - tx) < tw); n++)
+            ty += 15.5 * k;
           taken.push([tx, ty]);
           return (
             <g key={`t${i}`}>

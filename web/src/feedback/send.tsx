@@ -29,15 +29,32 @@ export function Send({ id, name }: { id: string; name: string }) {
       },
     );
   return (
-    <Box className="screen" bg="panel" borderRadius="panel" maxW="860px" mx="auto" mb="12px" p="12px 16px" data-testid="send">
+    <Box
+      className="screen"
+      bg="panel"
+      borderRadius="panel"
+      maxW="860px"
+      mx="auto"
+      mb="12px"
+      p="12px 16px"
+      data-testid="send"
+    >
       <Flex align="center" gap="10px">
-        <Text flex="1">
-          A link for {name}, open without an account until it ends or you take it back
-        </Text>
+        <Text flex="1">A link for {name}, open without an account until it ends or you take it back</Text>
         <Box w="120px">
-          <Choice name="days" value={days} options={{ "3": "3 days", "14": "2 weeks", "30": "30 days", "90": "90 days" }} onChange={setDays} />
+          <Choice
+            name="days"
+            value={days}
+            options={{ "3": "3 days", "14": "2 weeks", "30": "30 days", "90": "90 days" }}
+            onChange={setDays}
+          />
         </Box>
-        <Button loading={share.isPending} onClick={make} title="Make a link and mark the attempt as sent (L)" data-testid="make-link">
+        <Button
+          loading={share.isPending}
+          onClick={make}
+          title="Make a link and mark the attempt as sent (L)"
+          data-testid="make-link"
+        >
           Make a link
         </Button>
       </Flex>
@@ -57,7 +74,9 @@ export function Send({ id, name }: { id: string; name: string }) {
               sent {day(s.created_at)}
             </Text>
             <Text w="150px" color={s.seen_at ? "moss" : "quiet"}>
-              {s.seen_at ? `seen ${day(s.seen_at)}${s.seen_times > 1 ? `, ${s.seen_times} times` : ""}` : "not seen yet"}
+              {s.seen_at
+                ? `seen ${day(s.seen_at)}${s.seen_times > 1 ? `, ${s.seen_times} times` : ""}`
+                : "not seen yet"}
             </Text>
             <Text flex="1">{s.answer && `“${s.answer}”`}</Text>
             <Text color="quiet">{over || `ends ${day(s.expires_at)}`}</Text>

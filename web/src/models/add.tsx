@@ -8,13 +8,29 @@ import { Notice, Panel } from "../ui/parts";
 
 export type For = { under?: number; athlete?: string; variant?: string };
 
-const Choice = ({ label, value, onValue, children }: { label: string; value: string; onValue(v: string): void; children: ReactNode }) => (
+const Choice = ({
+  label,
+  value,
+  onValue,
+  children,
+}: {
+  label: string;
+  value: string;
+  onValue(v: string): void;
+  children: ReactNode;
+}) => (
   <Box flex="1" minW="0">
     <Text fontSize="11px" color="quiet">
       {label}
     </Text>
     <NativeSelect.Root size="xs">
-      <NativeSelect.Field value={value} bg="raised" borderColor="seam" aria-label={label} onChange={(e) => onValue(e.target.value)}>
+      <NativeSelect.Field
+        value={value}
+        bg="raised"
+        borderColor="seam"
+        aria-label={label}
+        onChange={(e) => onValue(e.target.value)}
+      >
         {children}
       </NativeSelect.Field>
       <NativeSelect.Indicator />
@@ -22,12 +38,30 @@ const Choice = ({ label, value, onValue, children }: { label: string; value: str
   </Box>
 );
 
-const Line = ({ label, value, onValue, hint }: { label: string; value: string; onValue(v: string): void; hint?: string }) => (
+const Line = ({
+  label,
+  value,
+  onValue,
+  hint,
+}: {
+  label: string;
+  value: string;
+  onValue(v: string): void;
+  hint?: string;
+}) => (
   <Box flex="1" minW="0">
     <Text fontSize="11px" color="quiet">
       {label}
     </Text>
-    <Input size="2xs" h="26px" value={value} placeholder={hint} aria-label={label} maxLength={300} onChange={(e) => onValue(e.target.value)} />
+    <Input
+      size="2xs"
+      h="26px"
+      value={value}
+      placeholder={hint}
+      aria-label={label}
+      maxLength={300}
+      onChange={(e) => onValue(e.target.value)}
+    />
   </Box>
 );
 
@@ -37,7 +71,21 @@ export function Whom({ style, value, onValue }: { style?: Named; value: For; onV
   const now = value.variant ? "style" : (value.athlete ?? (value.under ? String(value.under) : ""));
   return (
     <Flex mb="6px" maxW="340px">
-      <Choice label="These bands are for" value={now} onValue={(v) => onValue(v === "" ? {} : v === "style" ? { variant: style!.id } : /^\d+$/.test(v) ? { under: Number(v) } : { athlete: v })}>
+      <Choice
+        label="These bands are for"
+        value={now}
+        onValue={(v) =>
+          onValue(
+            v === ""
+              ? {}
+              : v === "style"
+                ? { variant: style!.id }
+                : /^\d+$/.test(v)
+                  ? { under: Number(v) }
+                  : { athlete: v },
+          )
+        }
+      >
         <option value="">everybody</option>
         {style && <option value="style">the style “{style.name}” only</option>}
         {[12, 14, 16, 18, 20].map((a) => (
@@ -56,7 +104,23 @@ export function Whom({ style, value, onValue }: { style?: Named; value: For; onV
 }
 
 /** Frame is a form with its reason and what is still missing. */
-function Frame({ title, missing, busy, error, onLeave, onAdd, children }: { title: string; missing: string; busy: boolean; error: Error | null; onLeave(): void; onAdd(reason: string): void; children: ReactNode }) {
+function Frame({
+  title,
+  missing,
+  busy,
+  error,
+  onLeave,
+  onAdd,
+  children,
+}: {
+  title: string;
+  missing: string;
+  busy: boolean;
+  error: Error | null;
+  onLeave(): void;
+  onAdd(reason: string): void;
+  children: ReactNode;
+}) {
   const [reason, setReason] = useState("");
   return (
     <Panel p="10px 14px" mb="8px" border="1px solid" borderColor="clay">
@@ -79,7 +143,12 @@ function Frame({ title, missing, busy, error, onLeave, onAdd, children }: { titl
         <Button size="xs" variant="ghost" onClick={onLeave}>
           leave
         </Button>
-        <Button size="xs" loading={busy} disabled={!!missing || reason.trim().length < 3} onClick={() => onAdd(reason.trim())}>
+        <Button
+          size="xs"
+          loading={busy}
+          disabled={!!missing || reason.trim().length < 3}
+          onClick={() => onAdd(reason.trim())}
+        >
           add
         </Button>
       </Flex>
@@ -88,7 +157,13 @@ function Frame({ title, missing, busy, error, onLeave, onAdd, children }: { titl
 }
 
 const slug = (name: string, taken: string[]) => {
-  const base = "own_" + (name.toLowerCase().replace(/[^a-z0-9]+/g, "_").replace(/^_|_$/g, "").slice(0, 24) || "x");
+  const base =
+    "own_" +
+    (name
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, "_")
+      .replace(/^_|_$/g, "")
+      .slice(0, 24) || "x");
   let id = base;
   for (let n = 2; taken.includes(id); n++) id = `${base}_${n}`;
   return id;
@@ -100,7 +175,21 @@ type Named = { id: string; name: string };
 
 /** AddCheckpoint: a question for the eye, or a measure that the model has, at another
  * position or with another band. */
-export function AddCheckpoint({ model, positions, busy, error, onLeave, onAdd }: { model: Model; positions: Named[]; busy: boolean; error: Error | null; onLeave(): void; onAdd(c: Checkpoint, reason: string): void }) {
+export function AddCheckpoint({
+  model,
+  positions,
+  busy,
+  error,
+  onLeave,
+  onAdd,
+}: {
+  model: Model;
+  positions: Named[];
+  busy: boolean;
+  error: Error | null;
+  onLeave(): void;
+  onAdd(c: Checkpoint, reason: string): void;
+}) {
   const [name, setName] = useState("");
   const [at, setAt] = useState(positions[0].id);
   const [like, setLike] = useState("");
@@ -110,7 +199,15 @@ export function AddCheckpoint({ model, positions, busy, error, onLeave, onAdd }:
   const measures = model.checkpoints.filter((c) => c.measure.kind !== "mark");
   const from = measures.find((c) => c.id === like);
   const [a, b] = [number(lo), number(hi)];
-  const missing = !name.trim() ? "Give it a name." : !from && !question.trim() ? "Ask a question that is answered with yes, partly or no." : Number.isNaN(a) || Number.isNaN(b) ? "Give numbers." : a !== undefined && b !== undefined && a >= b ? "The lower end must lie below the upper one." : "";
+  const missing = !name.trim()
+    ? "Give it a name."
+    : !from && !question.trim()
+      ? "Ask a question that is answered with yes, partly or no."
+      : Number.isNaN(a) || Number.isNaN(b)
+        ? "Give numbers."
+        : a !== undefined && b !== undefined && a >= b
+          ? "The lower end must lie below the upper one."
+          : "";
   return (
     <Frame
       title="A checkpoint of your own"
@@ -121,7 +218,10 @@ export function AddCheckpoint({ model, positions, busy, error, onLeave, onAdd }:
       onAdd={(reason) =>
         onAdd(
           {
-            id: slug(name, model.checkpoints.map((c) => c.id)),
+            id: slug(
+              name,
+              model.checkpoints.map((c) => c.id),
+            ),
             name: name.trim(),
             position: at,
             measure: from ? from.measure : { kind: "mark" },
@@ -159,13 +259,31 @@ export function AddCheckpoint({ model, positions, busy, error, onLeave, onAdd }:
           <Line label={`to, ${from.unit}`} value={hi} onValue={setHi} hint="open" />
         </Flex>
       )}
-      <Line label={from ? "Question where it cannot be measured (may be empty)" : "Question"} value={question} onValue={setQuestion} />
+      <Line
+        label={from ? "Question where it cannot be measured (may be empty)" : "Question"}
+        value={question}
+        onValue={setQuestion}
+      />
     </Frame>
   );
 }
 
 /** AddFault: what shows it, what it comes from, what is said and done about it. */
-export function AddFault({ model, phases, busy, error, onLeave, onAdd }: { model: Model; phases: Named[]; busy: boolean; error: Error | null; onLeave(): void; onAdd(f: Model["faults"][number], reason: string): void }) {
+export function AddFault({
+  model,
+  phases,
+  busy,
+  error,
+  onLeave,
+  onAdd,
+}: {
+  model: Model;
+  phases: Named[];
+  busy: boolean;
+  error: Error | null;
+  onLeave(): void;
+  onAdd(f: Model["faults"][number], reason: string): void;
+}) {
   const [name, setName] = useState("");
   const [phase, setPhase] = useState(phases[0].id);
   // What shows a fault is a number with a band, or a question.
@@ -183,8 +301,17 @@ export function AddFault({ model, phases, busy, error, onLeave, onAdd }: { model
   const cp = showing.find((c) => c.id === by)!;
   const measured = banded(cp);
   const how = !measured ? "no" : picked === "no" && !cp.question ? "either" : picked;
-  const rule = how === "no" ? { reading: by, marked: true } : { reading: by, outside: how as "above" | "below" | "either" };
-  const missing = [[name, "a name"], [effect, "what it leads to"], [words, "words for the cue"], [backfire, "what to say when the cue backfires"], [drill, "a drill"], [dose, "its dose"], [feel, "what it should feel like"]].find(([v]) => !v.trim())?.[1];
+  const rule =
+    how === "no" ? { reading: by, marked: true } : { reading: by, outside: how as "above" | "below" | "either" };
+  const missing = [
+    [name, "a name"],
+    [effect, "what it leads to"],
+    [words, "words for the cue"],
+    [backfire, "what to say when the cue backfires"],
+    [drill, "a drill"],
+    [dose, "its dose"],
+    [feel, "what it should feel like"],
+  ].find(([v]) => !v.trim())?.[1];
   return (
     <Frame
       title="A fault of your own"
@@ -195,7 +322,10 @@ export function AddFault({ model, phases, busy, error, onLeave, onAdd }: { model
       onAdd={(reason) =>
         onAdd(
           {
-            id: slug(name, model.faults.map((f) => f.id)),
+            id: slug(
+              name,
+              model.faults.map((f) => f.id),
+            ),
             name: name.trim(),
             short: name.trim().slice(0, 18),
             phase,
@@ -257,11 +387,42 @@ export function AddFault({ model, phases, busy, error, onLeave, onAdd }: { model
 
 /** AddStyle: a school or style of the event; its bands are changed while it is
  * chosen. */
-export function AddStyle({ model, busy, error, onLeave, onAdd }: { model: Model; busy: boolean; error: Error | null; onLeave(): void; onAdd(v: NonNullable<Model["variants"]>[number], reason: string): void }) {
+export function AddStyle({
+  model,
+  busy,
+  error,
+  onLeave,
+  onAdd,
+}: {
+  model: Model;
+  busy: boolean;
+  error: Error | null;
+  onLeave(): void;
+  onAdd(v: NonNullable<Model["variants"]>[number], reason: string): void;
+}) {
   const [name, setName] = useState("");
   const [says, setSays] = useState("");
   return (
-    <Frame title="A style of your own" missing={!name.trim() ? "Give it a name." : !says.trim() ? "Say what is different." : ""} busy={busy} error={error} onLeave={onLeave} onAdd={(reason) => onAdd({ id: slug(name, (model.variants ?? []).map((v) => v.id)), name: name.trim(), says: says.trim() }, reason)}>
+    <Frame
+      title="A style of your own"
+      missing={!name.trim() ? "Give it a name." : !says.trim() ? "Say what is different." : ""}
+      busy={busy}
+      error={error}
+      onLeave={onLeave}
+      onAdd={(reason) =>
+        onAdd(
+          {
+            id: slug(
+              name,
+              (model.variants ?? []).map((v) => v.id),
+            ),
+            name: name.trim(),
+            says: says.trim(),
+          },
+          reason,
+        )
+      }
+    >
       <Line label="Name of the style" value={name} onValue={setName} />
       <Line label="What is different" value={says} onValue={setSays} />
     </Frame>
@@ -271,14 +432,40 @@ export function AddStyle({ model, busy, error, onLeave, onAdd }: { model: Model;
 type Fault = Model["faults"][number];
 
 /** AddWords: one more cue and its backfire note, or one more drill, for a fault. */
-export function AddWords({ kind, busy, error, onLeave, onAdd }: { kind: "cue" | "drill"; busy: boolean; error: Error | null; onLeave(): void; onAdd(add: { cue?: Fault["cues"][number]; drill?: Fault["drills"][number] }, reason: string): void }) {
+export function AddWords({
+  kind,
+  busy,
+  error,
+  onLeave,
+  onAdd,
+}: {
+  kind: "cue" | "drill";
+  busy: boolean;
+  error: Error | null;
+  onLeave(): void;
+  onAdd(add: { cue?: Fault["cues"][number]; drill?: Fault["drills"][number] }, reason: string): void;
+}) {
   const [a, setA] = useState("");
   const [b, setB] = useState("");
   const [c, setC] = useState("");
   const [focus, setFocus] = useState<"outward" | "inward">("outward");
   const missing = !a.trim() || !b.trim() || (kind === "drill" && !c.trim()) ? "Fill in all of it." : "";
   return (
-    <Frame title={kind === "cue" ? "A cue of your own" : "A drill of your own"} missing={missing} busy={busy} error={error} onLeave={onLeave} onAdd={(reason) => onAdd(kind === "cue" ? { cue: { focus, words: a.trim(), backfire: b.trim() } } : { drill: { name: a.trim(), dose: b.trim(), feel: c.trim() } }, reason)}>
+    <Frame
+      title={kind === "cue" ? "A cue of your own" : "A drill of your own"}
+      missing={missing}
+      busy={busy}
+      error={error}
+      onLeave={onLeave}
+      onAdd={(reason) =>
+        onAdd(
+          kind === "cue"
+            ? { cue: { focus, words: a.trim(), backfire: b.trim() } }
+            : { drill: { name: a.trim(), dose: b.trim(), feel: c.trim() } },
+          reason,
+        )
+      }
+    >
       {kind === "cue" ? (
         <>
           <Flex gap="8px">

@@ -8,9 +8,13 @@ let starting: Promise<void> | undefined;
 
 export function ready(): Promise<void> {
   starting ??= (async () => {
-    if (typeof WebAssembly !== "object") throw new Error("The pose model cannot run in this browser: WebAssembly is missing. Use a current browser, or place points by hand.");
+    if (typeof WebAssembly !== "object")
+      throw new Error(
+        "The pose model cannot run in this browser: WebAssembly is missing. Use a current browser, or place points by hand.",
+      );
     setWasmPaths("/pose/");
-    if (!(await setBackend("wasm"))) throw new Error("The pose model cannot run in this browser. Use a current browser, or place points by hand.");
+    if (!(await setBackend("wasm")))
+      throw new Error("The pose model cannot run in this browser. Use a current browser, or place points by hand.");
     await tfReady();
   })().catch((e) => {
     starting = undefined;

@@ -10,16 +10,39 @@ import type { Seen } from "./movenet";
 
 /** Those of its points that we use, under our landmarks' names. */
 export const points: Record<string, number> = {
-  left_ear: 7, right_ear: 8, left_shoulder: 11, right_shoulder: 12, left_elbow: 13, right_elbow: 14, left_wrist: 15, right_wrist: 16,
-  left_hand: 19, right_hand: 20, left_hip: 23, right_hip: 24, left_knee: 25, right_knee: 26, left_ankle: 27, right_ankle: 28,
-  left_heel: 29, right_heel: 30, left_toe: 31, right_toe: 32,
+  left_ear: 7,
+  right_ear: 8,
+  left_shoulder: 11,
+  right_shoulder: 12,
+  left_elbow: 13,
+  right_elbow: 14,
+  left_wrist: 15,
+  right_wrist: 16,
+  left_hand: 19,
+  right_hand: 20,
+  left_hip: 23,
+  right_hip: 24,
+  left_knee: 25,
+  right_knee: 26,
+  left_ankle: 27,
+  right_ankle: 28,
+  left_heel: 29,
+  right_heel: 30,
+  left_toe: 31,
+  right_toe: 32,
 };
 
 const side = 256;
 let model: Promise<GraphModel> | undefined;
 
 /** detail looks at a square that is turned: middle, size and angle of its up. */
-export async function detail(picture: ImageBitmap, cx: number, cy: number, size: number, turn: number): Promise<Record<string, Seen>> {
+export async function detail(
+  picture: ImageBitmap,
+  cx: number,
+  cy: number,
+  size: number,
+  turn: number,
+): Promise<Record<string, Seen>> {
   const net = await (model ??= ready().then(() => loadGraphModel("/pose/blazepose-full.json")));
   const cut = new OffscreenCanvas(side, side);
   const pen = cut.getContext("2d", { willReadFrequently: true })!;

@@ -30,7 +30,18 @@ export function edits(clip: Clip, seen: [number, Body][]): Edit[] {
   for (const [frame, body] of seen)
     for (const [id, s] of Object.entries(body)) {
       const inside = s.x >= 0 && s.y >= 0 && s.x <= clip.width && s.y <= clip.height;
-      (by[id] ??= []).push([frame, inside ? { x: round(s.x), y: round(s.y), source: "draft", confidence: Math.max(0.01, Math.min(1, s.score)), hidden: false } : null]);
+      (by[id] ??= []).push([
+        frame,
+        inside
+          ? {
+              x: round(s.x),
+              y: round(s.y),
+              source: "draft",
+              confidence: Math.max(0.01, Math.min(1, s.score)),
+              hidden: false,
+            }
+          : null,
+      ]);
     }
   return Object.entries(by).map(([key, list]) => ({ kind: "track" as const, clip: clip.id, key, value: change(list) }));
 }
@@ -38,7 +49,15 @@ export function edits(clip: Clip, seen: [number, Body][]): Edit[] {
 const round = (v: number) => Math.round(v * 100) / 100;
 
 /** draft runs until it is done or stopped. */
-export function draft(o: { clip: Clip; points: Record<string, Track>; box?: Box; wish: Wish; save(e: Edit[], first: boolean): void; progress(p: Progress): void; end(trouble?: string): void }): () => void {
+export function draft(o: {
+  clip: Clip;
+  points: Record<string, Track>;
+  box?: Box;
+  wish: Wish;
+  save(e: Edit[], first: boolean): void;
+  progress(p: Progress): void;
+  end(trouble?: string): void;
+}): () => void {
   const frames = plan(o.wish, drafted(o.points, o.clip.stamps.length));
   let worker: Worker | undefined;
   let stopped = false;
@@ -79,10 +98,20 @@ export function draft(o: { clip: Clip; points: Record<string, Track>; box?: Box;
     if (kept.length >= batch) flush();
     // The first picture loads the model; the last few tell the pace.
     const pace = took.length > 2 ? took.slice(-12).reduce((a, b) => a + b, 0) / Math.min(12, took.length) : null;
-    o.progress({ done, of: frames.length, left: pace === null ? null : ((frames.length - done) * pace) / 1000, lost, others });
+    o.progress({
+      done,
+      of: frames.length,
+      left: pace === null ? null : ((frames.length - done) * pace) / 1000,
+      lost,
+      others,
+    });
   };
   o.progress({ done: 0, of: frames.length, left: null, lost, others });
-  const order: Order = { clip: { ...o.clip, camera: undefined }, frames, regions: regions(o.points, o.clip.stamps.length, o.box) };
+  const order: Order = {
+    clip: { ...o.clip, camera: undefined },
+    frames,
+    regions: regions(o.points, o.clip.stamps.length, o.box),
+  };
   worker.postMessage(order);
   return () => end();
 }
@@ -96,7 +125,10 @@ function regions(points: Record<string, Track>, n: number, box?: Box): [number, 
     const xs = here.map((p) => p.x);
     const ys = here.map((p) => p.y);
     const size = 1.55 * Math.max(Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys));
-    out.push([f, { x: (Math.max(...xs) + Math.min(...xs) - size) / 2, y: (Math.max(...ys) + Math.min(...ys) - size) / 2, size }]);
+    out.push([
+      f,
+      { x: (Math.max(...xs) + Math.min(...xs) - size) / 2, y: (Math.max(...ys) + Math.min(...ys) - size) / 2, size },
+    ]);
   }
   if (box) {
     const size = 1.25 * Math.max(box.width, box.height);

@@ -8,7 +8,8 @@ import { find, type Body } from "./person";
 // region that the nearest frame already looked at says.
 
 export type Order = { clip: Clip; frames: number[]; regions: [number, Region][] };
-export type Report = { frame: number; body: Body | null; other: boolean; took: number } | { trouble: string } | { done: true };
+export type Report =
+  { frame: number; body: Body | null; other: boolean; took: number } | { trouble: string } | { done: true };
 
 declare const self: DedicatedWorkerGlobalScope;
 
@@ -22,7 +23,7 @@ self.onmessage = async (e: MessageEvent<Order>) => {
       source.ahead(frames.slice(i + 1, i + 3));
       const picture = await source.get(n);
       const began = performance.now();
-      const k = picture.width / (clip.width * clip.proxy_scale) * clip.proxy_scale;
+      const k = (picture.width / (clip.width * clip.proxy_scale)) * clip.proxy_scale;
       const hint = nearest(known, n);
       const region = hint && { x: hint.x * k, y: hint.y * k, size: hint.size * k };
       let got = await find(picture, region);
@@ -45,7 +46,8 @@ self.onmessage = async (e: MessageEvent<Order>) => {
   }
 };
 
-const far = (a: Region, b: Region) => Math.hypot(a.x + a.size / 2 - b.x - b.size / 2, a.y + a.size / 2 - b.y - b.size / 2) > 0.4 * b.size;
+const far = (a: Region, b: Region) =>
+  Math.hypot(a.x + a.size / 2 - b.x - b.size / 2, a.y + a.size / 2 - b.y - b.size / 2) > 0.4 * b.size;
 const close = (known: Map<number, Region>, n: number) => [-3, -2, -1, 0, 1, 2, 3].some((d) => known.has(n + d));
 
 /** nearest is the region of the closest frame looked at, or between the two

@@ -7,8 +7,23 @@ import { ready } from "./backend";
 
 /** The joints that the model gives, under our landmarks' names. */
 export const joints = [
-  "nose", "left_eye", "right_eye", "left_ear", "right_ear", "left_shoulder", "right_shoulder", "left_elbow", "right_elbow",
-  "left_wrist", "right_wrist", "left_hip", "right_hip", "left_knee", "right_knee", "left_ankle", "right_ankle",
+  "nose",
+  "left_eye",
+  "right_eye",
+  "left_ear",
+  "right_ear",
+  "left_shoulder",
+  "right_shoulder",
+  "left_elbow",
+  "right_elbow",
+  "left_wrist",
+  "right_wrist",
+  "left_hip",
+  "right_hip",
+  "left_knee",
+  "right_knee",
+  "left_ankle",
+  "right_ankle",
 ] as const;
 
 /** Where a joint was seen, px of the picture, and how sure the model is, 0 to 1. */
@@ -52,7 +67,11 @@ export async function look(picture: ImageBitmap, at: Region): Promise<Seen[]> {
   const v = await out.data();
   input.dispose();
   out.dispose();
-  return joints.map((_, i) => ({ y: at.y + v[3 * i] * at.size, x: at.x + v[3 * i + 1] * at.size, score: v[3 * i + 2] }));
+  return joints.map((_, i) => ({
+    y: at.y + v[3 * i] * at.size,
+    x: at.x + v[3 * i + 1] * at.size,
+    score: v[3 * i + 2],
+  }));
 }
 
 /** whole is the square that holds all of a picture. */

@@ -10,7 +10,10 @@ const limbs = ["shoulder", "elbow", "wrist", "hip", "knee", "ankle", "ear"];
 const mean = (list: number[]) => list.reduce((a, b) => a + b, 0) / Math.max(1, list.length);
 
 /** find looks in a region first, and in wider ones when nobody is there. */
-export async function find(picture: ImageBitmap, at: Region | undefined): Promise<{ body: Body; region: Region } | undefined> {
+export async function find(
+  picture: ImageBitmap,
+  at: Region | undefined,
+): Promise<{ body: Body; region: Region } | undefined> {
   const tries = at ? [at, { x: at.x - at.size * 0.3, y: at.y - at.size * 0.3, size: at.size * 1.6 }] : [whole(picture)];
   for (const r of tries) {
     const first = await look(picture, r);
@@ -33,17 +36,27 @@ async function merge(picture: ImageBitmap, seen: Seen[], region: Region): Promis
   const chest = mid(m.left_shoulder, m.right_shoulder);
   const turn = Math.atan2(chest.x - hip.x, hip.y - chest.y);
   // A square about the hips that holds every joint, with room.
-  const far = Math.max(...seen.filter((s) => s.score > 0.2).map((s) => Math.hypot(s.x - hip.x, s.y - hip.y)), region.size / 3);
+  const far = Math.max(
+    ...seen.filter((s) => s.score > 0.2).map((s) => Math.hypot(s.x - hip.x, s.y - hip.y)),
+    region.size / 3,
+  );
   const fine = await detail(picture, hip.x, hip.y, 2.3 * far, turn);
   const scale = region.size / 1.55;
   const d = (a: Seen, b: Seen) => Math.hypot(a.x - b.x, a.y - b.y) / scale;
   // The second model may take left for right: whichever way fits the first better.
   for (const chain of [["knee", "ankle"], ["elbow", "wrist"], ["hip"], ["shoulder", "ear"]]) {
-    const straight = chain.reduce((t, p) => t + d(m["left_" + p], fine["left_" + p]) + d(m["right_" + p], fine["right_" + p]), 0);
-    const crossed = chain.reduce((t, p) => t + d(m["left_" + p], fine["right_" + p]) + d(m["right_" + p], fine["left_" + p]), 0);
+    const straight = chain.reduce(
+      (t, p) => t + d(m["left_" + p], fine["left_" + p]) + d(m["right_" + p], fine["right_" + p]),
+      0,
+    );
+    const crossed = chain.reduce(
+      (t, p) => t + d(m["left_" + p], fine["right_" + p]) + d(m["right_" + p], fine["left_" + p]),
+      0,
+    );
     if (crossed < straight * 0.6) {
       const also = chain[0] === "knee" ? ["heel", "toe"] : chain[0] === "elbow" ? ["hand"] : [];
-      for (const p of [...chain, ...also]) [fine["left_" + p], fine["right_" + p]] = [fine["right_" + p], fine["left_" + p]];
+      for (const p of [...chain, ...also])
+        [fine["left_" + p], fine["right_" + p]] = [fine["right_" + p], fine["left_" + p]];
     }
   }
   const out: Body = {};
@@ -58,7 +71,11 @@ async function merge(picture: ImageBitmap, seen: Seen[], region: Region): Promis
       const a = m[on];
       const b = fine[on];
       const agree = Math.exp(-((d(a, b) / 0.07) ** 2));
-      out[id] = { x: a.x + fine[id].x - b.x, y: a.y + fine[id].y - b.y, score: Math.min(1, fine[id].score * a.score * (0.25 + 0.85 * agree)) };
+      out[id] = {
+        x: a.x + fine[id].x - b.x,
+        y: a.y + fine[id].y - b.y,
+        score: Math.min(1, fine[id].score * a.score * (0.25 + 0.85 * agree)),
+      };
     };
     hang(`${s}_heel`, `${s}_ankle`);
     hang(`${s}_toe`, `${s}_ankle`);

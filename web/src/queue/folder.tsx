@@ -27,7 +27,10 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
     if (!clips.length) return;
     plan.mutate(
       clips.slice(0, 500).map((f) => ({ name: path(f), modified: new Date(f.lastModified).toISOString() })),
-      { onSuccess: (list) => setRows(list.map((p, i) => ({ ...p, event: p.event || "sprint-start", file: clips[i], skip: false }))) },
+      {
+        onSuccess: (list) =>
+          setRows(list.map((p, i) => ({ ...p, event: p.event || "sprint-start", file: clips[i], skip: false }))),
+      },
     );
   }, []);
   const set = (i: number, c: Partial<Row>) => setRows(rows.map((r, k) => (k === i ? { ...r, ...c } : r)));
@@ -39,7 +42,22 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
       try {
         const id =
           r.attempt_id ??
-          (await add.mutateAsync({ athlete_id: r.athlete_id!, event: r.event as EventID, done_on: r.done_on, session: "", place: "", mark: r.mark, implement: "", condition: "fresh", setting: "practice", coach_focus: "", injury_note: "", taken_at: new Date(r.file.lastModified).toISOString() })).id;
+          (
+            await add.mutateAsync({
+              athlete_id: r.athlete_id!,
+              event: r.event as EventID,
+              done_on: r.done_on,
+              session: "",
+              place: "",
+              mark: r.mark,
+              implement: "",
+              condition: "fresh",
+              setting: "practice",
+              coach_focus: "",
+              injury_note: "",
+              taken_at: new Date(r.file.lastModified).toISOString(),
+            })
+          ).id;
         send(id, [r.file], () => void queries.invalidateQueries({ queryKey: ["queue"] }));
       } catch (e) {
         // What was sent is out of the table, the rest stays.
@@ -57,12 +75,23 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
         {rows.map((r, i) => {
           const match = r.attempt_id && queue.data?.find((q) => q.id === r.attempt_id);
           return (
-            <Flex key={path(r.file)} gap="8px" align="center" py="3px" opacity={r.skip ? 0.4 : 1} data-file={r.file.name}>
+            <Flex
+              key={path(r.file)}
+              gap="8px"
+              align="center"
+              py="3px"
+              opacity={r.skip ? 0.4 : 1}
+              data-file={r.file.name}
+            >
               <Text w="230px" fontSize="12px" truncate title={path(r.file)}>
                 {path(r.file)}
               </Text>
               <Box w="180px">
-                <Choice value={r.athlete_id ?? ""} options={{ ...(r.athlete_id ? {} : { "": "whose?" }), ...people }} onChange={(v) => set(i, { athlete_id: v || undefined, attempt_id: undefined })} />
+                <Choice
+                  value={r.athlete_id ?? ""}
+                  options={{ ...(r.athlete_id ? {} : { "": "whose?" }), ...people }}
+                  onChange={(v) => set(i, { athlete_id: v || undefined, attempt_id: undefined })}
+                />
               </Box>
               {match ? (
                 <Text flex="1" fontSize="12px" color="moss">
@@ -73,8 +102,19 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
                   <Box w="150px">
                     <Choice value={r.event} options={events} onChange={(v) => set(i, { event: v })} />
                   </Box>
-                  <Input w="140px" type="date" value={r.done_on} onChange={(e) => set(i, { done_on: e.target.value })} />
-                  <Input w="110px" value={r.mark} placeholder="mark" maxLength={40} onChange={(e) => set(i, { mark: e.target.value })} />
+                  <Input
+                    w="140px"
+                    type="date"
+                    value={r.done_on}
+                    onChange={(e) => set(i, { done_on: e.target.value })}
+                  />
+                  <Input
+                    w="110px"
+                    value={r.mark}
+                    placeholder="mark"
+                    maxLength={40}
+                    onChange={(e) => set(i, { mark: e.target.value })}
+                  />
                 </Flex>
               )}
               <Button size="xs" variant="ghost" onClick={() => set(i, { skip: !r.skip })}>
@@ -91,7 +131,9 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
       )}
       <Flex align="center" gap="10px">
         <Text flex="1" fontSize="12px" color={open ? "amber" : "quiet"}>
-          {open ? `${open} still without an athlete` : "Names, days and marks were read from the files; attempts typed in that day were found by the minute."}
+          {open
+            ? `${open} still without an athlete`
+            : "Names, days and marks were read from the files; attempts typed in that day were found by the minute."}
         </Text>
         <Button disabled={!ready.length} loading={add.isPending} onClick={() => void take()}>
           Take {ready.length} in

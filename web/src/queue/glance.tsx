@@ -19,7 +19,10 @@ export function Glance({ i }: { i: QueueItem }) {
   const step = Math.max(1, moments.length / most);
   const shown = Array.from({ length: Math.min(most, moments.length) }, (_, k) => moments[Math.floor(k * step)]);
   const name = () => {
-    const typed = prompt("Name in the library, such as “her best of May”; empty takes it out", own?.name ?? `${i.athlete}, ${i.mark}`);
+    const typed = prompt(
+      "Name in the library, such as “her best of May”; empty takes it out",
+      own?.name ?? `${i.athlete}, ${i.mark}`,
+    );
     if (typed !== null && (typed.trim() || own)) shelve.mutate({ id: i.id, name: typed.trim() });
   };
   return (
@@ -30,7 +33,13 @@ export function Glance({ i }: { i: QueueItem }) {
           {i.foul && ` · foul: ${i.foul}`}
         </Text>
         <Text color="quiet" flex="1" fontSize="12px" truncate>
-          {s?.findings.length ? s.findings.map((f) => f.name).join(" · ") : s && !moments.length ? "nothing was looked for yet: draft it on the Bench" : s ? "no fault found for sure" : ""}
+          {s?.findings.length
+            ? s.findings.map((f) => f.name).join(" · ")
+            : s && !moments.length
+              ? "nothing was looked for yet: draft it on the Bench"
+              : s
+                ? "no fault found for sure"
+                : ""}
         </Text>
         <Button size="xs" variant="ghost" onClick={name} title="Keep it to hold others against">
           {own ? `in the library: ${own.name}` : "into the library"}
@@ -42,13 +51,20 @@ export function Glance({ i }: { i: QueueItem }) {
       <Flex gap="6px" overflowX="auto">
         {shown.map((m) => (
           <Box key={`${m.name}${m.frame}`} w="148px" flexShrink={0}>
-            <img src={frameURL(s!.clip_id!, m.frame, 296)} alt="" loading="lazy" style={{ width: 148, height: 84, objectFit: "cover", borderRadius: 4, background: "#000" }} />
+            <img
+              src={frameURL(s!.clip_id!, m.frame, 296)}
+              alt=""
+              loading="lazy"
+              style={{ width: 148, height: 84, objectFit: "cover", borderRadius: 4, background: "#000" }}
+            />
             <Text fontSize="11px" truncate>
               {m.name}
             </Text>
           </Box>
         ))}
-        {!shown.length && (s?.clip_id ?? i.poster) && <img src={posterURL((s?.clip_id ?? i.poster)!)} alt="" style={{ height: 110, borderRadius: 4 }} />}
+        {!shown.length && (s?.clip_id ?? i.poster) && (
+          <img src={posterURL((s?.clip_id ?? i.poster)!)} alt="" style={{ height: 110, borderRadius: 4 }} />
+        )}
       </Flex>
     </Box>
   );

@@ -35,7 +35,13 @@ export function HandTime({ id, before }: { id: string; before: number }) {
   }, [id]);
   const all = before + seconds;
   return (
-    <Text fontSize="11.5px" color={all > 180 ? "amber" : "quiet"} title="Hand time on this attempt; only you see it" data-testid="handtime" fontVariantNumeric="tabular-nums">
+    <Text
+      fontSize="11.5px"
+      color={all > 180 ? "amber" : "quiet"}
+      title="Hand time on this attempt; only you see it"
+      data-testid="handtime"
+      fontVariantNumeric="tabular-nums"
+    >
       {Math.floor(all / 60)}:{String(all % 60).padStart(2, "0")}
     </Text>
   );

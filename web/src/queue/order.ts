@@ -5,7 +5,14 @@ import { recall, remember } from "../ui/recall";
 /** How the queue is sorted and narrowed; kept in this browser. */
 export type View = { only: QueueItem["state"] | null; event: EventID | ""; find: string; by: keyof typeof orders };
 
-export const orders = { next: "what is next", newest: "newest", age: "youngest first", athlete: "athlete", event: "event", findings: "most findings" } as const;
+export const orders = {
+  next: "what is next",
+  newest: "newest",
+  age: "youngest first",
+  athlete: "athlete",
+  event: "event",
+  findings: "most findings",
+} as const;
 
 const states = ["new", "in_work", "ready", "sent"];
 const newest = (a: QueueItem, b: QueueItem) => b.done_on.localeCompare(a.done_on);
@@ -15,7 +22,8 @@ const compare: Record<View["by"], (a: QueueItem, b: QueueItem) => number> = {
   newest,
   age: (a, b) => b.born - a.born || a.athlete.localeCompare(b.athlete),
   athlete: (a, b) => a.athlete.localeCompare(b.athlete) || newest(a, b),
-  event: (a, b) => Object.keys(events).indexOf(a.event) - Object.keys(events).indexOf(b.event) || a.athlete.localeCompare(b.athlete),
+  event: (a, b) =>
+    Object.keys(events).indexOf(a.event) - Object.keys(events).indexOf(b.event) || a.athlete.localeCompare(b.athlete),
   findings: (a, b) => (b.found ?? -1) - (a.found ?? -1),
 };
 

@@ -92,7 +92,11 @@ export function Queue({ team }: { team: string }) {
         <Button size="xs" variant="ghost" onClick={turnTheme}>
           light or dark
         </Button>
-        <Button size="xs" variant="ghost" onClick={() => signOut.mutate(undefined, { onSuccess: () => queries.clear() })}>
+        <Button
+          size="xs"
+          variant="ghost"
+          onClick={() => signOut.mutate(undefined, { onSuccess: () => queries.clear() })}
+        >
           sign out
         </Button>
         <Button variant="outline" onClick={() => many.current?.click()} title="Take a whole folder in (F)">
@@ -119,11 +123,35 @@ export function Queue({ team }: { team: string }) {
       <Flex gap="6px" mb="12px" align="center">
         <Filter name="all" n={all.length} on={view.only === null} onClick={() => set({ only: null })} />
         {(Object.keys(states) as State[]).map((k) => (
-          <Filter key={k} name={states[k]} n={all.filter((i) => i.state === k).length} tone={tone[k]} on={view.only === k} onClick={() => set({ only: view.only === k ? null : k })} />
+          <Filter
+            key={k}
+            name={states[k]}
+            n={all.filter((i) => i.state === k).length}
+            tone={tone[k]}
+            on={view.only === k}
+            onClick={() => set({ only: view.only === k ? null : k })}
+          />
         ))}
-        <Input ref={search} name="find" size="sm" h="26px" w="150px" fontSize="12px" value={view.find} placeholder="search" onChange={(e) => set({ find: e.target.value })} onKeyDown={(e) => (e.key === "Escape" || e.key === "Enter") && e.currentTarget.blur()} />
+        <Input
+          ref={search}
+          name="find"
+          size="sm"
+          h="26px"
+          w="150px"
+          fontSize="12px"
+          value={view.find}
+          placeholder="search"
+          onChange={(e) => set({ find: e.target.value })}
+          onKeyDown={(e) => (e.key === "Escape" || e.key === "Enter") && e.currentTarget.blur()}
+        />
         <Box w="140px">
-          <Choice small name="only" value={view.event} options={{ "": "all events", ...events }} onChange={(v) => set({ event: v as EventID })} />
+          <Choice
+            small
+            name="only"
+            value={view.event}
+            options={{ "": "all events", ...events }}
+            onChange={(v) => set({ event: v as EventID })}
+          />
         </Box>
         <Box w="140px">
           <Choice small name="by" value={view.by} options={orders} onChange={(v) => set({ by: v as View["by"] })} />
@@ -136,10 +164,18 @@ export function Queue({ team }: { team: string }) {
         )}
       </Flex>
       <Text fontSize="11.5px" color="quiet" mb="8px">
-        <Key>↑</Key> <Key>↓</Key> choose, <Key>Space</Key> quick look, <Key>Enter</Key> open, <Key>L</Key> the athlete's log, <Key>N</Key> new, <Key>F</Key> folder, <Key>S</Key> search; drop clips on a line or anywhere
+        <Key>↑</Key> <Key>↓</Key> choose, <Key>Space</Key> quick look, <Key>Enter</Key> open, <Key>L</Key> the athlete's
+        log, <Key>N</Key> new, <Key>F</Key> folder, <Key>S</Key> search; drop clips on a line or anywhere
       </Text>
       {look && list[at] && (
-        <Box mb="10px" position="sticky" top="8px" zIndex={5} boxShadow="0 8px 28px rgba(0,0,0,.4)" borderRadius="panel">
+        <Box
+          mb="10px"
+          position="sticky"
+          top="8px"
+          zIndex={5}
+          boxShadow="0 8px 28px rgba(0,0,0,.4)"
+          borderRadius="panel"
+        >
           <Glance key={list[at].id} i={list[at]} />
         </Box>
       )}
@@ -196,8 +232,26 @@ export function Queue({ team }: { team: string }) {
   );
 }
 
-const Filter = ({ name, n, tone, on, onClick }: { name: string; n: number; tone?: string; on: boolean; onClick(): void }) => (
-  <Button size="xs" variant="outline" bg={on ? "raised" : undefined} borderColor={on ? "chalk" : "seam"} onClick={onClick}>
+const Filter = ({
+  name,
+  n,
+  tone,
+  on,
+  onClick,
+}: {
+  name: string;
+  n: number;
+  tone?: string;
+  on: boolean;
+  onClick(): void;
+}) => (
+  <Button
+    size="xs"
+    variant="outline"
+    bg={on ? "raised" : undefined}
+    borderColor={on ? "chalk" : "seam"}
+    onClick={onClick}
+  >
     {tone && <Box w="8px" h="8px" borderRadius="full" bg={tone} />}
     {name}
     <Text as="span" color="quiet">
@@ -206,7 +260,23 @@ const Filter = ({ name, n, tone, on, onClick }: { name: string; n: number; tone?
   </Button>
 );
 
-function Row({ i, on, over, onOver, onOpen, onAthlete, onFiles }: { i: QueueItem; on: boolean; over: boolean; onOver(v: boolean): void; onOpen(): void; onAthlete(): void; onFiles(f: File[]): void }) {
+function Row({
+  i,
+  on,
+  over,
+  onOver,
+  onOpen,
+  onAthlete,
+  onFiles,
+}: {
+  i: QueueItem;
+  on: boolean;
+  over: boolean;
+  onOver(v: boolean): void;
+  onOpen(): void;
+  onAthlete(): void;
+  onFiles(f: File[]): void;
+}) {
   return (
     <Flex
       role="listitem"
@@ -236,7 +306,16 @@ function Row({ i, on, over, onOver, onOpen, onAthlete, onFiles }: { i: QueueItem
       }}
     >
       <Box w="128px" h="72px" bg="pit" flexShrink={0}>
-        {i.poster && <Image src={posterURL(i.poster, i.poster_seed)} alt="" w="128px" h="72px" objectFit="cover" objectPosition="30% 70%" />}
+        {i.poster && (
+          <Image
+            src={posterURL(i.poster, i.poster_seed)}
+            alt=""
+            w="128px"
+            h="72px"
+            objectFit="cover"
+            objectPosition="30% 70%"
+          />
+        )}
       </Box>
       <Box w="190px">
         <Text fontWeight="650" fontSize="14px" truncate>
@@ -257,7 +336,9 @@ function Row({ i, on, over, onOver, onOpen, onAthlete, onFiles }: { i: QueueItem
         </Button>
       </Box>
       <Box w="170px">
-        <Text textDecoration={i.foul ? "line-through" : undefined}>{i.mark || (i.foul ? `x ${i.foul}` : "no mark")}</Text>
+        <Text textDecoration={i.foul ? "line-through" : undefined}>
+          {i.mark || (i.foul ? `x ${i.foul}` : "no mark")}
+        </Text>
         <Text fontSize="11.5px" color="quiet" truncate>
           {day(i.done_on)}
           {i.session && `, ${i.session}`}
@@ -277,10 +358,24 @@ function Row({ i, on, over, onOver, onOpen, onAthlete, onFiles }: { i: QueueItem
         )}
       </Box>
       <Text fontSize="11.5px" w="96px" textAlign="right" color={i.answer ? "moss" : "quiet"} truncate title={i.answer}>
-        {i.answer ? `“${i.answer}”` : i.seen ? "seen" : i.found ? `${i.found} ${i.found > 1 ? "findings" : "finding"}` : ""}
+        {i.answer
+          ? `“${i.answer}”`
+          : i.seen
+            ? "seen"
+            : i.found
+              ? `${i.found} ${i.found > 1 ? "findings" : "finding"}`
+              : ""}
       </Text>
       <Text fontSize="12px" w="100px" textAlign="right" color={i.troubled ? "amber" : "quiet"}>
-        {i.busy ? "preparing …" : i.troubled ? "wants an answer" : i.clips === 0 ? "no clip yet" : i.clips === 1 ? "1 clip" : `${i.clips} clips`}
+        {i.busy
+          ? "preparing …"
+          : i.troubled
+            ? "wants an answer"
+            : i.clips === 0
+              ? "no clip yet"
+              : i.clips === 1
+                ? "1 clip"
+                : `${i.clips} clips`}
       </Text>
       <Flex w="78px" align="center" gap="6px">
         <Box w="8px" h="8px" borderRadius="full" bg={tone[i.state]} />

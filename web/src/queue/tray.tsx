@@ -6,7 +6,22 @@ export function Tray() {
   const list = useUploads();
   if (!list.length) return null;
   return (
-    <Box position="fixed" right="20px" bottom="16px" w="340px" bg="raised" border="1px solid" borderColor="seam" borderRadius="panel" p="10px" zIndex={20} display="grid" gap="8px" boxShadow="0 8px 28px rgba(0,0,0,.35)" data-testid="uploads">
+    <Box
+      position="fixed"
+      right="20px"
+      bottom="16px"
+      w="340px"
+      bg="raised"
+      border="1px solid"
+      borderColor="seam"
+      borderRadius="panel"
+      p="10px"
+      zIndex={20}
+      display="grid"
+      gap="8px"
+      boxShadow="0 8px 28px rgba(0,0,0,.35)"
+      data-testid="uploads"
+    >
       {list.map((u) => (
         <Box key={u.key}>
           <Flex gap="8px" align="baseline">
@@ -14,14 +29,28 @@ export function Tray() {
               {u.name}
             </Text>
             <Text fontSize="11.5px" color="quiet">
-              {u.state === "done" ? "sent" : u.state === "failed" ? "not sent" : `${Math.floor((100 * u.sent) / u.size)} % of ${(u.size / 1e6).toFixed(0)} MB`}
+              {u.state === "done"
+                ? "sent"
+                : u.state === "failed"
+                  ? "not sent"
+                  : `${Math.floor((100 * u.sent) / u.size)} % of ${(u.size / 1e6).toFixed(0)} MB`}
             </Text>
-            <Button size="xs" variant="ghost" h="20px" onClick={() => (u.state === "failed" || u.state === "done" ? drop(u.key) : u.stop())}>
+            <Button
+              size="xs"
+              variant="ghost"
+              h="20px"
+              onClick={() => (u.state === "failed" || u.state === "done" ? drop(u.key) : u.stop())}
+            >
               {u.state === "sending" || u.state === "waiting" ? "stop" : "close"}
             </Button>
           </Flex>
           <Box h="3px" bg="seam" borderRadius="2px" mt="3px">
-            <Box h="3px" borderRadius="2px" bg={u.state === "failed" ? "clay" : u.state === "waiting" ? "amber" : "moss"} w={`${(100 * u.sent) / Math.max(1, u.size)}%`} />
+            <Box
+              h="3px"
+              borderRadius="2px"
+              bg={u.state === "failed" ? "clay" : u.state === "waiting" ? "amber" : "moss"}
+              w={`${(100 * u.sent) / Math.max(1, u.size)}%`}
+            />
           </Box>
           {u.says && (
             <Text fontSize="11.5px" color={u.state === "failed" ? "clay" : "amber"} mt="2px">

@@ -45,7 +45,12 @@ function Said({ link }: { link: string }) {
       <Text fontWeight="650" mb="6px">
         Your coach talks you through it
       </Text>
-      <Replay chapters={talk.data.chapters} clips={talk.data.clips} voice={(c) => `/api/shared/${link}/voices/${c}`} video={(c) => `/api/shared/${link}/clip.mp4?clip=${c}`} />
+      <Replay
+        chapters={talk.data.chapters}
+        clips={talk.data.clips}
+        voice={(c) => `/api/shared/${link}/voices/${c}`}
+        video={(c) => `/api/shared/${link}/clip.mp4?clip=${c}`}
+      />
     </Box>
   );
 }
@@ -80,7 +85,16 @@ function Loop({ p, src }: { p: SharedPage; src: string }) {
           {whole ? "only the moment" : "the whole clip"}
         </Button>
       </Flex>
-      <video ref={video} src={src} muted autoPlay loop playsInline controls={whole} style={{ width: "100%", borderRadius: 6, background: "#000" }} />
+      <video
+        ref={video}
+        src={src}
+        muted
+        autoPlay
+        loop
+        playsInline
+        controls={whole}
+        style={{ width: "100%", borderRadius: 6, background: "#000" }}
+      />
     </Box>
   );
 }
@@ -108,7 +122,13 @@ function Back({ p, link }: { p: SharedPage; link: string }) {
         <Button asChild h="46px" w="100%" fontSize="15px" disabled={next.isPending}>
           <label style={{ cursor: "pointer" }}>
             Film or choose a clip
-            <input type="file" accept="video/*" data-testid="next" style={{ position: "absolute", width: 1, height: 1, opacity: 0 }} onChange={(e) => take([...(e.target.files ?? [])])} />
+            <input
+              type="file"
+              accept="video/*"
+              data-testid="next"
+              style={{ position: "absolute", width: 1, height: 1, opacity: 0 }}
+              onChange={(e) => take([...(e.target.files ?? [])])}
+            />
           </label>
         </Button>
         {sent > 0 && (
@@ -126,7 +146,14 @@ function Back({ p, link }: { p: SharedPage; link: string }) {
         <Text fontWeight="650" mb="6px">
           A word back
         </Text>
-        <Textarea name="answer" value={text} rows={3} maxLength={2000} placeholder="How did it feel?" onChange={(e) => setText(e.target.value)} />
+        <Textarea
+          name="answer"
+          value={text}
+          rows={3}
+          maxLength={2000}
+          placeholder="How did it feel?"
+          onChange={(e) => setText(e.target.value)}
+        />
         <Flex mt="8px" justify="flex-end" align="center" gap="10px">
           {answer.isSuccess && <Text color="moss">Sent.</Text>}
           <Button loading={answer.isPending} onClick={() => answer.mutate({ key: link, text: text.trim() })}>
@@ -140,7 +167,8 @@ function Back({ p, link }: { p: SharedPage; link: string }) {
         )}
       </Box>
       <Text fontSize="11.5px" color="quiet" textAlign="center">
-        This page is for you alone and ends on {new Date(p.ends).toLocaleDateString("en-GB", { day: "numeric", month: "long" })}.
+        This page is for you alone and ends on{" "}
+        {new Date(p.ends).toLocaleDateString("en-GB", { day: "numeric", month: "long" })}.
       </Text>
     </Box>
   );
@@ -157,7 +185,11 @@ export function Mine({ name }: { name: string }) {
         <Text fontSize="18px" fontWeight="700" flex="1">
           {name}
         </Text>
-        <Button size="xs" variant="ghost" onClick={() => out.mutate(undefined, { onSuccess: () => location.assign("/") })}>
+        <Button
+          size="xs"
+          variant="ghost"
+          onClick={() => out.mutate(undefined, { onSuccess: () => location.assign("/") })}
+        >
           sign out
         </Button>
       </Flex>

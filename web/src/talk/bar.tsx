@@ -5,7 +5,19 @@ import { Key, Notice } from "../ui/parts";
 import type { Recorder } from "./recorder";
 
 /** TalkBar tells over the stage that a talk is being recorded, and what waits. */
-export function TalkBar({ recorder, said, attempt, again, onAgain }: { recorder: Recorder; said: number; attempt: string; again?: string; onAgain(): void }) {
+export function TalkBar({
+  recorder,
+  said,
+  attempt,
+  again,
+  onAgain,
+}: {
+  recorder: Recorder;
+  said: number;
+  attempt: string;
+  again?: string;
+  onAgain(): void;
+}) {
   const s = useSyncExternalStore(recorder.subscribe, recorder.get);
   const [now, setNow] = useState(0);
   useEffect(() => {
@@ -22,7 +34,15 @@ export function TalkBar({ recorder, said, attempt, again, onAgain }: { recorder:
   const seconds = Math.max(0, Math.floor((now - s.since) / 1000));
   if (s.phase === "idle" && !s.trouble && !again && !said) return null;
   return (
-    <Box position="absolute" left="10px" right="10px" bottom="10px" pointerEvents="none" data-testid="talk-bar" data-phase={s.phase}>
+    <Box
+      position="absolute"
+      left="10px"
+      right="10px"
+      bottom="10px"
+      pointerEvents="none"
+      data-testid="talk-bar"
+      data-phase={s.phase}
+    >
       {s.trouble && (
         <Notice tone="clay" mb="6px" pointerEvents="auto">
           <Text flex="1">{s.trouble}</Text>
@@ -35,7 +55,18 @@ export function TalkBar({ recorder, said, attempt, again, onAgain }: { recorder:
       )}
       <Flex justify="center">
         {(s.phase !== "idle" || again || said > 0) && (
-          <Flex bg="panel" borderRadius="full" px="14px" py="5px" gap="10px" align="center" border="1px solid" borderColor={s.phase === "talking" ? "clay" : "seam"} pointerEvents="auto" maxW="100%">
+          <Flex
+            bg="panel"
+            borderRadius="full"
+            px="14px"
+            py="5px"
+            gap="10px"
+            align="center"
+            border="1px solid"
+            borderColor={s.phase === "talking" ? "clay" : "seam"}
+            pointerEvents="auto"
+            maxW="100%"
+          >
             {s.phase === "talking" && (
               <>
                 <Box w="9px" h="9px" borderRadius="full" bg="clay" animation="pulse 1.4s infinite" />

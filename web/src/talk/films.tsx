@@ -9,14 +9,27 @@ export function Films({ attempt, order, says, name }: { attempt: string; order: 
   const draw = useDrawFilm();
   const drop = useDropFilm();
   const mine = (films.data ?? []).filter((f) => f.kind === order.kind);
-  const state = (f: Film) => ({ waiting: "waits for its turn", drawing: `drawing, ${Math.round(f.progress * 100)} %`, ready: `${(f.bytes / 1e6).toFixed(1)} MB`, failed: f.problem, cancelled: "stopped" })[f.state];
+  const state = (f: Film) =>
+    ({
+      waiting: "waits for its turn",
+      drawing: `drawing, ${Math.round(f.progress * 100)} %`,
+      ready: `${(f.bytes / 1e6).toFixed(1)} MB`,
+      failed: f.problem,
+      cancelled: "stopped",
+    })[f.state];
   return (
     <Box data-testid="films">
       <Flex align="center" gap="10px">
         <Text flex="1" fontSize="12.5px" color="quiet">
           {says}
         </Text>
-        <Button size="xs" variant="outline" loading={draw.isPending} onClick={() => draw.mutate({ id: attempt, ...order })} data-testid="draw-film">
+        <Button
+          size="xs"
+          variant="outline"
+          loading={draw.isPending}
+          onClick={() => draw.mutate({ id: attempt, ...order })}
+          data-testid="draw-film"
+        >
           draw a film
         </Button>
       </Flex>
@@ -28,7 +41,12 @@ export function Films({ attempt, order, says, name }: { attempt: string; order: 
       {mine.map((f) => (
         <Flex key={f.id} align="center" gap="10px" mt="6px" fontSize="12.5px" data-film={f.state}>
           <Text w="110px" color="quiet">
-            {new Date(f.created_at).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" })}
+            {new Date(f.created_at).toLocaleString("en-GB", {
+              day: "numeric",
+              month: "short",
+              hour: "2-digit",
+              minute: "2-digit",
+            })}
           </Text>
           <Box flex="1">
             <Text color={f.state === "failed" ? "clay" : undefined}>{state(f)}</Text>
@@ -43,7 +61,13 @@ export function Films({ attempt, order, says, name }: { attempt: string; order: 
               MP4
             </Link>
           )}
-          <Button size="xs" h="22px" variant="ghost" aria-label="stop or remove this film" onClick={() => drop.mutate(f.id)}>
+          <Button
+            size="xs"
+            h="22px"
+            variant="ghost"
+            aria-label="stop or remove this film"
+            onClick={() => drop.mutate(f.id)}
+          >
             ×
           </Button>
         </Flex>

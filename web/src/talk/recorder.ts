@@ -5,7 +5,13 @@ import * as safe from "./safe";
 // of the screen is filmed, so that it can be shown again in full sharpness.
 
 /** Stage is what the stage shows now; over holds things drawn, not who drew them. */
-export type Stage = { clip: string; frame: number; view: [number, number, number, number]; speed: number; over: Drawing[] };
+export type Stage = {
+  clip: string;
+  frame: number;
+  view: [number, number, number, number];
+  speed: number;
+  over: Drawing[];
+};
 
 /** Taken is a chapter that waits to be kept; again names one that it replaces. */
 type Taken = Recording & { again?: string };
@@ -13,7 +19,13 @@ type Taken = Recording & { again?: string };
 /** What the server will never take; anything else waits and is tried again. */
 const hopeless = ["invalid", "too_large", "not_found"];
 
-type State = { phase: "idle" | "asking" | "talking" | "keeping"; name: string; since: number; waiting: number; trouble: string };
+type State = {
+  phase: "idle" | "asking" | "talking" | "keeping";
+  name: string;
+  since: number;
+  waiting: number;
+  trouble: string;
+};
 
 /** Recorder lives beside the Bench: it looks at the stage once a picture and notes what
  * changed. */
@@ -36,7 +48,9 @@ export class Recorder {
     void safe.left<Taken>(attempt).then((list) => {
       if (!list.length) return;
       this.waiting.unshift(...list);
-      this.set({ trouble: "What you said here before is not stored yet; it was kept in this browser. Try again to store it." });
+      this.set({
+        trouble: "What you said here before is not stored yet; it was kept in this browser. Try again to store it.",
+      });
     });
   }
 
@@ -55,9 +69,15 @@ export class Recorder {
     if (this.state.phase !== "idle") return;
     this.set({ phase: "asking", trouble: "" });
     try {
-      this.stream = await navigator.mediaDevices.getUserMedia({ audio: { echoCancellation: true, noiseSuppression: true } });
+      this.stream = await navigator.mediaDevices.getUserMedia({
+        audio: { echoCancellation: true, noiseSuppression: true },
+      });
     } catch {
-      return this.set({ phase: "idle", trouble: "The browser gives no microphone. Allow it for this page (the sign before the address), check that one is plugged in, and press Z again." });
+      return this.set({
+        phase: "idle",
+        trouble:
+          "The browser gives no microphone. Allow it for this page (the sign before the address), check that one is plugged in, and press Z again.",
+      });
     }
     this.begin(name, finding, again);
   }
@@ -94,7 +114,10 @@ export class Recorder {
           this.waiting.shift(); // it would be refused again
           await safe.drop(key);
         }
-        this.set({ phase: "idle", trouble: `“${body.name}” is not kept: ${(e as Error).message}${lost ? " It waits here; try again." : ""}` });
+        this.set({
+          phase: "idle",
+          trouble: `“${body.name}” is not kept: ${(e as Error).message}${lost ? " It waits here; try again." : ""}`,
+        });
         this.kept();
         return;
       }
@@ -114,7 +137,9 @@ export class Recorder {
   }
 
   private begin(name: string, finding: string, again?: string) {
-    const type = ["audio/webm;codecs=opus", "audio/ogg;codecs=opus", "audio/mp4"].find((t) => MediaRecorder.isTypeSupported(t));
+    const type = ["audio/webm;codecs=opus", "audio/ogg;codecs=opus", "audio/mp4"].find((t) =>
+      MediaRecorder.isTypeSupported(t),
+    );
     const tape = (this.tape = new MediaRecorder(this.stream!, { mimeType: type, audioBitsPerSecond: 40000 }));
     const scenes: Scene[] = (this.scenes = []);
     const parts: Blob[] = [];

@@ -8,7 +8,14 @@ import { Notice } from "../ui/parts";
 
 type Shown = { clip: string; frame: number; view: number[]; over: Drawing[] };
 
-const tone: Record<string, string> = { still: "#e2aa44", now: "#8eb878", ground: "#8eb878", left: "#d06a45", right: "#8cc0d6", plain: "#f1ece0" };
+const tone: Record<string, string> = {
+  still: "#e2aa44",
+  now: "#8eb878",
+  ground: "#8eb878",
+  left: "#d06a45",
+  right: "#8cc0d6",
+  plain: "#f1ece0",
+};
 
 /** states are the full states of a chapter, one for each change. */
 function states(scenes: Scene[]): (Shown & { t: number })[] {
@@ -19,7 +26,13 @@ function states(scenes: Scene[]): (Shown & { t: number })[] {
   });
 }
 
-type Props = { chapters: Chapter[]; clips: Clip[]; voice(chapter: string): string; video(clip: string): string; children?(c: Chapter, at: () => number): ReactNode };
+type Props = {
+  chapters: Chapter[];
+  clips: Clip[];
+  voice(chapter: string): string;
+  video(clip: string): string;
+  children?(c: Chapter, at: () => number): ReactNode;
+};
 
 /** Replay plays a talk; children are what a coach may do with the chapter at hand. */
 export function Replay({ chapters, clips, voice, video, children }: Props) {
@@ -152,14 +165,39 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
   const v = shown?.view ?? [0, 0, 16, 9];
   return (
     <Box data-testid="replay" data-chapter={n} data-playing={playing} data-frame={shown?.frame}>
-      <Box ref={box} position="relative" w="100%" css={{ aspectRatio: "16 / 9" }} bg="#0c1011" borderRadius="6px" overflow="hidden" cursor="pointer" onClick={toggle}>
+      <Box
+        ref={box}
+        position="relative"
+        w="100%"
+        css={{ aspectRatio: "16 / 9" }}
+        bg="#0c1011"
+        borderRadius="6px"
+        overflow="hidden"
+        cursor="pointer"
+        onClick={toggle}
+      >
         <canvas ref={canvas} style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }} />
-        <svg viewBox={v.join(" ")} preserveAspectRatio="xMidYMid meet" style={{ position: "absolute", inset: 0, width: "100%", height: "100%", pointerEvents: "none" }}>
-          {shown?.over.map((d, i) => <Over key={i} d={d} k={v[2] / (box.current?.clientWidth || 860)} />)}
+        <svg
+          viewBox={v.join(" ")}
+          preserveAspectRatio="xMidYMid meet"
+          style={{ position: "absolute", inset: 0, width: "100%", height: "100%", pointerEvents: "none" }}
+        >
+          {shown?.over.map((d, i) => (
+            <Over key={i} d={d} k={v[2] / (box.current?.clientWidth || 860)} />
+          ))}
         </svg>
         {!playing && (
           <Flex position="absolute" inset="0" align="center" justify="center" pointerEvents="none">
-            <Box as="span" bg="rgba(12,16,17,.72)" borderRadius="full" w="64px" h="64px" display="flex" alignItems="center" justifyContent="center">
+            <Box
+              as="span"
+              bg="rgba(12,16,17,.72)"
+              borderRadius="full"
+              w="64px"
+              h="64px"
+              display="flex"
+              alignItems="center"
+              justifyContent="center"
+            >
               <svg width="26" height="26" viewBox="0 0 26 26">
                 <path d="M8 4L22 13L8 22Z" fill="#f1ece0" />
               </svg>
@@ -177,14 +215,31 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
         <Button size="xs" variant="outline" w="64px" onClick={toggle} data-testid="replay-play">
           {playing ? "stop" : "play"}
         </Button>
-        <input type="range" min={chapter.starts} max={chapter.ends} step={0.01} value={Math.min(chapter.ends, Math.max(chapter.starts, t))} aria-label="place in the chapter" style={{ flex: 1 }} onChange={(e) => seek(Number(e.target.value))} />
+        <input
+          type="range"
+          min={chapter.starts}
+          max={chapter.ends}
+          step={0.01}
+          value={Math.min(chapter.ends, Math.max(chapter.starts, t))}
+          aria-label="place in the chapter"
+          style={{ flex: 1 }}
+          onChange={(e) => seek(Number(e.target.value))}
+        />
         <Text fontSize="12px" w="84px" textAlign="right" fontVariantNumeric="tabular-nums">
           {clock(t - chapter.starts)} of {clock(chapter.ends - chapter.starts)}
         </Text>
       </Flex>
       <Flex gap="6px" wrap="wrap" mt="8px">
         {chapters.map((c, i) => (
-          <Button key={c.id} size="xs" variant="outline" bg={i === n ? "raised" : undefined} borderColor={i === n ? "clay" : "seam"} onClick={() => setN(i)} data-testid={`chapter-${i + 1}`}>
+          <Button
+            key={c.id}
+            size="xs"
+            variant="outline"
+            bg={i === n ? "raised" : undefined}
+            borderColor={i === n ? "clay" : "seam"}
+            onClick={() => setN(i)}
+            data-testid={`chapter-${i + 1}`}
+          >
             {i + 1} {c.name}
           </Button>
         ))}
@@ -199,7 +254,8 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
   );
 }
 
-const clock = (s: number) => `${Math.floor(Math.max(0, s) / 60)}:${String(Math.floor(Math.max(0, s) % 60)).padStart(2, "0")}`;
+const clock = (s: number) =>
+  `${Math.floor(Math.max(0, s) / 60)}:${String(Math.floor(Math.max(0, s) % 60)).padStart(2, "0")}`;
 
 /** Over is one thing that was drawn; k is picture px for one px of the screen. */
 function Over({ d, k }: { d: Drawing; k: number }) {
@@ -209,12 +265,32 @@ function Over({ d, k }: { d: Drawing; k: number }) {
     <g>
       {d.lines.map((l, i) => (
         <g key={i}>
-          <polyline points={l.map((q) => q.join(",")).join(" ")} fill="none" stroke="rgba(8,11,12,.55)" strokeWidth={4.6 * k} strokeLinecap="round" />
-          <polyline points={l.map((q) => q.join(",")).join(" ")} fill="none" stroke={colour} strokeWidth={2.4 * k} strokeLinecap="round" strokeDasharray={d.style === "right" ? `${6 * k} ${4 * k}` : undefined} />
+          <polyline
+            points={l.map((q) => q.join(",")).join(" ")}
+            fill="none"
+            stroke="rgba(8,11,12,.55)"
+            strokeWidth={4.6 * k}
+            strokeLinecap="round"
+          />
+          <polyline
+            points={l.map((q) => q.join(",")).join(" ")}
+            fill="none"
+            stroke={colour}
+            strokeWidth={2.4 * k}
+            strokeLinecap="round"
+            strokeDasharray={d.style === "right" ? `${6 * k} ${4 * k}` : undefined}
+          />
         </g>
       ))}
       {d.label && label && (
-        <text x={label[0] + 9 * k} y={label[1] - 9 * k} fill={colour} stroke="rgba(8,11,12,.8)" strokeWidth={3.5 * k} style={{ fontSize: 15 * k, fontWeight: 650, paintOrder: "stroke" }}>
+        <text
+          x={label[0] + 9 * k}
+          y={label[1] - 9 * k}
+          fill={colour}
+          stroke="rgba(8,11,12,.8)"
+          strokeWidth={3.5 * k}
+          style={{ fontSize: 15 * k, fontWeight: 650, paintOrder: "stroke" }}
+        >
           {d.label}
         </text>
       )}

@@ -4,7 +4,8 @@
 const open = () =>
   new Promise<IDBDatabase>((ok, fail) => {
     const r = indexedDB.open("neo-talk", 1);
-    r.onupgradeneeded = () => r.result.createObjectStore("waiting", { autoIncrement: true }).createIndex("attempt", "attempt");
+    r.onupgradeneeded = () =>
+      r.result.createObjectStore("waiting", { autoIncrement: true }).createIndex("attempt", "attempt");
     r.onsuccess = () => ok(r.result);
     r.onerror = () => fail(r.error as Error);
   });
@@ -23,10 +24,20 @@ async function run<T>(mode: IDBTransactionMode, work: (s: IDBObjectStore) => IDB
 }
 
 /** put keeps a recording of an attempt and gives its key; undefined where the browser keeps nothing. */
-export const put = <T>(attempt: string, recording: T) => run("readwrite", (s) => s.add({ attempt, recording })).then((k) => k as number, () => undefined);
+export const put = <T>(attempt: string, recording: T) =>
+  run("readwrite", (s) => s.add({ attempt, recording })).then(
+    (k) => k as number,
+    () => undefined,
+  );
 
 /** drop forgets one. */
-export const drop = (key: number | undefined) => (key === undefined ? Promise.resolve() : run("readwrite", (s) => s.delete(key)).then(() => {}, () => {}));
+export const drop = (key: number | undefined) =>
+  key === undefined
+    ? Promise.resolve()
+    : run("readwrite", (s) => s.delete(key)).then(
+        () => {},
+        () => {},
+      );
 
 /** left lists what an earlier visit could not store, in order. */
 export async function left<T>(attempt: string): Promise<{ key: number; recording: T }[]> {

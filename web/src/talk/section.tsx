@@ -18,12 +18,26 @@ export function Talk({ attempt, clips, name }: { attempt: string; clips: Clip[];
       </Text>
     );
   return (
-    <Box className="screen" bg="panel" borderRadius="panel" maxW="860px" mx="auto" mb="12px" p="14px 16px" data-testid="talk">
+    <Box
+      className="screen"
+      bg="panel"
+      borderRadius="panel"
+      maxW="860px"
+      mx="auto"
+      mb="12px"
+      p="14px 16px"
+      data-testid="talk"
+    >
       <Replay chapters={chapters.data} clips={clips} voice={voiceURL} video={proxyURL}>
         {(c, at) => <Cut key={c.id} c={c} at={at} attempt={attempt} />}
       </Replay>
       <Box borderTop="1px solid" borderColor="seam" mt="12px" pt="10px">
-        <Films attempt={attempt} order={{ kind: "talk" }} says="The same as a film with voice, lines and numbers, for those who want a file." name={name} />
+        <Films
+          attempt={attempt}
+          order={{ kind: "talk" }}
+          says="The same as a film with voice, lines and numbers, for those who want a file."
+          name={name}
+        />
         <Link href={`/api/attempts/${attempt}/talk.vtt`} download={`${name}.vtt`} fontSize="12px" color="quiet">
           chapters as subtitles (WebVTT)
         </Link>
@@ -38,17 +52,36 @@ function Cut({ c, at, attempt }: { c: Chapter; at(): number; attempt: string }) 
   const drop = useDropChapter();
   const [name, setName] = useState(c.name);
   useEffect(() => setName(c.name), [c.name]);
-  const put = (change: Partial<Chapter>) => trim.mutate({ id: c.id, name: name.trim() || c.name, starts: c.starts, ends: c.ends, ...change });
+  const put = (change: Partial<Chapter>) =>
+    trim.mutate({ id: c.id, name: name.trim() || c.name, starts: c.starts, ends: c.ends, ...change });
   const round = (v: number) => Math.round(v * 100) / 100;
   const cut = c.starts > 0 || c.ends < c.seconds;
   return (
     <Box mt="10px">
       <Flex gap="6px" align="center" wrap="wrap">
-        <Input size="xs" w="230px" value={name} maxLength={120} aria-label="name of the chapter" onChange={(e) => setName(e.target.value)} onBlur={() => name.trim() && name.trim() !== c.name && put({})} />
-        <Button size="xs" variant="outline" onClick={() => put({ starts: round(at()) })} title="What comes before this moment is left out">
+        <Input
+          size="xs"
+          w="230px"
+          value={name}
+          maxLength={120}
+          aria-label="name of the chapter"
+          onChange={(e) => setName(e.target.value)}
+          onBlur={() => name.trim() && name.trim() !== c.name && put({})}
+        />
+        <Button
+          size="xs"
+          variant="outline"
+          onClick={() => put({ starts: round(at()) })}
+          title="What comes before this moment is left out"
+        >
           begin here
         </Button>
-        <Button size="xs" variant="outline" onClick={() => put({ ends: round(at()) })} title="What comes after this moment is left out">
+        <Button
+          size="xs"
+          variant="outline"
+          onClick={() => put({ ends: round(at()) })}
+          title="What comes after this moment is left out"
+        >
           end here
         </Button>
         {cut && (

@@ -1,15 +1,37 @@
 import { Box, Button, Flex, Grid, Input, NativeSelect, Text } from "@chakra-ui/react";
 import { useState, type ReactNode } from "react";
 import type { Me } from "../api/client";
-import { useAudit, useChangePassword, useDeleteMe, useDeleteTeam, useDropInvitation, useEndSession, useInvitations, useInviteColleague, useMembers, useRemoveMember, useResetMember, useSessions, useSetRole, useSignOut, useSignOutElsewhere } from "../api/queries";
+import {
+  useAudit,
+  useChangePassword,
+  useDeleteMe,
+  useDeleteTeam,
+  useDropInvitation,
+  useEndSession,
+  useInvitations,
+  useInviteColleague,
+  useMembers,
+  useRemoveMember,
+  useResetMember,
+  useSessions,
+  useSetRole,
+  useSignOut,
+  useSignOutElsewhere,
+} from "../api/queries";
 import { goodPassword } from "../account/door";
 import { Head, Notice } from "../ui/parts";
 
 type User = NonNullable<Me["user"]>;
 
-const when = (iso: string) => new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+const when = (iso: string) =>
+  new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
 
-const can = { owner: "everything, and who is in the team", coach: "everything but decide who is in the team", assistant: "look and place points; share, export and delete nothing", athlete: "see what was sent" };
+const can = {
+  owner: "everything, and who is in the team",
+  coach: "everything but decide who is in the team",
+  assistant: "look and place points; share, export and delete nothing",
+  athlete: "see what was sent",
+};
 
 const Row = ({ children }: { children: ReactNode }) => (
   <Flex bg="panel" borderRadius="panel" p="7px 14px" mb="5px" align="center" gap="4px 10px" minH="38px" wrap="wrap">
@@ -58,7 +80,12 @@ export function Accounts({ me }: { me: User }) {
           {error.message}
         </Notice>
       )}
-      {reset.data && <Once says="Hand this link over within two hours; it leads to a new password." path={"/reset/" + reset.data.secret} />}
+      {reset.data && (
+        <Once
+          says="Hand this link over within two hours; it leads to a new password."
+          path={"/reset/" + reset.data.secret}
+        />
+      )}
       {members.data?.map((m) => (
         <Row key={m.id}>
           <Box flex="1 1 180px" minW="0">
@@ -77,7 +104,11 @@ export function Accounts({ me }: { me: User }) {
           </Box>
           {owner && m.role !== "athlete" ? (
             <NativeSelect.Root size="xs" w="112px">
-              <NativeSelect.Field aria-label={`What ${m.name} may do`} value={m.role} onChange={(e) => setRole.mutate({ id: m.id, role: e.target.value as "owner" })}>
+              <NativeSelect.Field
+                aria-label={`What ${m.name} may do`}
+                value={m.role}
+                onChange={(e) => setRole.mutate({ id: m.id, role: e.target.value as "owner" })}
+              >
                 <option value="owner">owner</option>
                 <option value="coach">coach</option>
                 <option value="assistant">assistant</option>
@@ -91,10 +122,21 @@ export function Accounts({ me }: { me: User }) {
           )}
           {owner && m.id !== me.id && (
             <>
-              <Button size="xs" h="24px" variant="ghost" title="Make a link to a new password and hand it over" onClick={() => reset.mutate(m.id)}>
+              <Button
+                size="xs"
+                h="24px"
+                variant="ghost"
+                title="Make a link to a new password and hand it over"
+                onClick={() => reset.mutate(m.id)}
+              >
                 new password
               </Button>
-              <Button size="xs" h="24px" variant={sure === m.id ? "solid" : "ghost"} onClick={() => (sure === m.id ? remove.mutate(m.id, { onSettled: () => setSure("") }) : setSure(m.id))}>
+              <Button
+                size="xs"
+                h="24px"
+                variant={sure === m.id ? "solid" : "ghost"}
+                onClick={() => (sure === m.id ? remove.mutate(m.id, { onSettled: () => setSure("") }) : setSure(m.id))}
+              >
                 {sure === m.id ? "really remove" : "remove"}
               </Button>
             </>
@@ -123,7 +165,9 @@ export function Accounts({ me }: { me: User }) {
       ))}
       {owner && (
         <Box mt="8px">
-          {invite.data && !invite.data.sent && <Once says={`Give this link to ${invite.variables?.email}.`} path={"/join/" + invite.data.secret} />}
+          {invite.data && !invite.data.sent && (
+            <Once says={`Give this link to ${invite.variables?.email}.`} path={"/join/" + invite.data.secret} />
+          )}
           {invite.data?.sent && (
             <Notice tone="moss" mb="8px">
               A letter is on its way to {invite.variables?.email}.
@@ -136,9 +180,21 @@ export function Accounts({ me }: { me: User }) {
             }}
           >
             <Flex gap="8px" wrap={{ base: "wrap", md: "nowrap" }}>
-              <Input name="invite" type="email" placeholder="e-mail of a colleague" value={f.email} required onChange={(e) => setF({ ...f, email: e.target.value })} />
+              <Input
+                name="invite"
+                type="email"
+                placeholder="e-mail of a colleague"
+                value={f.email}
+                required
+                onChange={(e) => setF({ ...f, email: e.target.value })}
+              />
               <NativeSelect.Root size="sm" w="120px" flexShrink={0}>
-                <NativeSelect.Field h="32px" aria-label="Invite as" value={f.role} onChange={(e) => setF({ ...f, role: e.target.value as "coach" })}>
+                <NativeSelect.Field
+                  h="32px"
+                  aria-label="Invite as"
+                  value={f.role}
+                  onChange={(e) => setF({ ...f, role: e.target.value as "coach" })}
+                >
                   <option value="coach">coach</option>
                   <option value="assistant">assistant</option>
                 </NativeSelect.Field>
@@ -150,7 +206,8 @@ export function Accounts({ me }: { me: User }) {
             </Flex>
           </form>
           <Text color="quiet" fontSize="11.5px" mt="4px">
-            A coach may do everything but decide who is in the team. An assistant looks and places points, and shares, exports and deletes nothing.
+            A coach may do everything but decide who is in the team. An assistant looks and places points, and shares,
+            exports and deletes nothing.
           </Text>
         </Box>
       )}
@@ -174,14 +231,22 @@ export function Own({ me }: { me: User }) {
   if (gone)
     return (
       <Notice tone="moss">
-        The team is deleted for good: {gone.attempts} attempts, {gone.clips} clips, {gone.files} files ({(gone.bytes / 1e6).toFixed(1)} MB); {gone.left_over} left over. Keep this page if you need it as proof, then close it.
+        The team is deleted for good: {gone.attempts} attempts, {gone.clips} clips, {gone.files} files (
+        {(gone.bytes / 1e6).toFixed(1)} MB); {gone.left_over} left over. Keep this page if you need it as proof, then
+        close it.
       </Notice>
     );
   return (
     <Box data-testid="own">
       <Head
         right={
-          <Button size="xs" h="24px" variant="outline" loading={out.isPending} onClick={() => out.mutate(undefined, { onSuccess: () => location.assign("/") })}>
+          <Button
+            size="xs"
+            h="24px"
+            variant="outline"
+            loading={out.isPending}
+            onClick={() => out.mutate(undefined, { onSuccess: () => location.assign("/") })}
+          >
             sign out
           </Button>
         }
@@ -226,8 +291,26 @@ export function Own({ me }: { me: User }) {
           Change the password
         </Text>
         <Grid templateColumns={{ base: "1fr", sm: "1fr 1fr auto" }} gap="8px">
-          <Input name="old" type="password" placeholder="current password" autoComplete="current-password" value={f.old} required onChange={(e) => setF({ ...f, old: e.target.value })} />
-          <Input name="new" type="password" placeholder="new password" title={goodPassword} autoComplete="new-password" value={f.new} required minLength={10} onChange={(e) => setF({ ...f, new: e.target.value })} />
+          <Input
+            name="old"
+            type="password"
+            placeholder="current password"
+            autoComplete="current-password"
+            value={f.old}
+            required
+            onChange={(e) => setF({ ...f, old: e.target.value })}
+          />
+          <Input
+            name="new"
+            type="password"
+            placeholder="new password"
+            title={goodPassword}
+            autoComplete="new-password"
+            value={f.new}
+            required
+            minLength={10}
+            onChange={(e) => setF({ ...f, new: e.target.value })}
+          />
           <Button type="submit" variant="outline" loading={change.isPending}>
             Change
           </Button>
@@ -263,10 +346,28 @@ export function Own({ me }: { me: User }) {
         >
           <Box bg="panel" borderRadius="panel" p="12px 14px" mt="8px" display="grid" gap="8px">
             <Text fontSize="12.5px">
-              {going === "team" ? `Everything of ${me.team} goes for good: athletes, attempts, clips, films, accounts. Export the team first if anybody may want it back.` : "Your account goes for good. What you did on attempts stays with the team."}
+              {going === "team"
+                ? `Everything of ${me.team} goes for good: athletes, attempts, clips, films, accounts. Export the team first if anybody may want it back.`
+                : "Your account goes for good. What you did on attempts stays with the team."}
             </Text>
-            {going === "team" && <Input name="team-name" placeholder={`type ${me.team}`} value={proof.team} required onChange={(e) => setProof({ ...proof, team: e.target.value })} />}
-            <Input name="proof" type="password" placeholder="your password" autoComplete="current-password" value={proof.password} required onChange={(e) => setProof({ ...proof, password: e.target.value })} />
+            {going === "team" && (
+              <Input
+                name="team-name"
+                placeholder={`type ${me.team}`}
+                value={proof.team}
+                required
+                onChange={(e) => setProof({ ...proof, team: e.target.value })}
+              />
+            )}
+            <Input
+              name="proof"
+              type="password"
+              placeholder="your password"
+              autoComplete="current-password"
+              value={proof.password}
+              required
+              onChange={(e) => setProof({ ...proof, password: e.target.value })}
+            />
             {(leave.error ?? erase.error) && <Notice tone="clay">{(leave.error ?? erase.error)?.message}</Notice>}
             <Button type="submit" loading={leave.isPending || erase.isPending}>
               {going === "team" ? "Delete the team for good" : "Delete my account"}
@@ -281,7 +382,13 @@ export function Own({ me }: { me: User }) {
 /** browser names what a browser says of itself. */
 function browser(agent: string) {
   const kind = /Firefox|Edg|OPR|Chrom|Safari/.exec(agent)?.[0] ?? "";
-  const name = ({ Firefox: "Firefox", Edg: "Edge", OPR: "Opera", Chrom: "Chromium or Chrome", Safari: "Safari" } as Record<string, string>)[kind] ?? "Another program";
+  const name =
+    (
+      { Firefox: "Firefox", Edg: "Edge", OPR: "Opera", Chrom: "Chromium or Chrome", Safari: "Safari" } as Record<
+        string,
+        string
+      >
+    )[kind] ?? "Another program";
   const on = /Android|iPhone|iPad|Windows|Macintosh|Linux/.exec(agent)?.[0];
   return on ? `${name} on ${on === "Macintosh" ? "a Mac" : on}` : name;
 }

@@ -1,13 +1,22 @@
 import { Box, Button, Flex, Grid, Input, Link, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link as To, useNavigate } from "react-router";
-import { useAthletes, useDeletions, useImportTeam, useKeepPhrase, useLibrary, usePhrases, useRoom } from "../api/queries";
+import {
+  useAthletes,
+  useDeletions,
+  useImportTeam,
+  useKeepPhrase,
+  useLibrary,
+  usePhrases,
+  useRoom,
+} from "../api/queries";
 import type { Me } from "../api/client";
 import { AthleteForm, Sheet } from "../queue/forms";
 import { Head, Notice } from "../ui/parts";
 import { Accounts, Audit, Own } from "./people";
 
-const day = (iso: string) => new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "2-digit" });
+const day = (iso: string) =>
+  new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "2-digit" });
 
 const gigabytes = (bytes: number) => (bytes < 1e8 ? `${Math.round(bytes / 1e6)} MB` : `${(bytes / 1e9).toFixed(1)} GB`);
 
@@ -36,13 +45,26 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
         </Text>
         {coach && <Button onClick={() => setAdding(true)}>Add athlete</Button>}
       </Flex>
-      <Grid templateColumns={{ base: "minmax(0, 1fr)", lg: "minmax(0, 1.5fr) minmax(0, 1fr)" }} gap="22px" alignItems="start">
+      <Grid
+        templateColumns={{ base: "minmax(0, 1fr)", lg: "minmax(0, 1.5fr) minmax(0, 1fr)" }}
+        gap="22px"
+        alignItems="start"
+      >
         <Box>
           <Head>People and consent</Head>
           {athletes.data?.map((a) => {
             const minor = year - a.born <= 18;
             return (
-              <Flex key={a.id} bg="panel" borderRadius="panel" p="8px 14px" mb="5px" cursor="pointer" _hover={{ bg: "raised" }} onClick={() => void go(`/athlete/${a.id}`)}>
+              <Flex
+                key={a.id}
+                bg="panel"
+                borderRadius="panel"
+                p="8px 14px"
+                mb="5px"
+                cursor="pointer"
+                _hover={{ bg: "raised" }}
+                onClick={() => void go(`/athlete/${a.id}`)}
+              >
                 <Text w={{ base: "150px", lg: "220px" }} fontWeight="600">
                   {a.name}
                 </Text>
@@ -50,7 +72,11 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
                   {a.born}
                 </Text>
                 <Text flex="1" fontSize="12px" color={!minor ? "quiet" : a.consent_on ? "moss" : "amber"}>
-                  {!minor ? "of age" : a.consent_on ? `${a.consent_by} agreed on ${day(a.consent_on)}` : "minor without consent: nothing is shared"}
+                  {!minor
+                    ? "of age"
+                    : a.consent_on
+                      ? `${a.consent_by} agreed on ${day(a.consent_on)}`
+                      : "minor without consent: nothing is shared"}
                 </Text>
               </Flex>
             );
@@ -69,7 +95,8 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
           <Box hidden={!coach}>
             <Head>Everything in one archive</Head>
             <Text color="quiet" fontSize="12.5px" mb="8px">
-              Athletes, attempts, clips, points, models and notes as JSON, CSV, WebVTT and video. It can be read without Neokinema, and taken into an empty team.
+              Athletes, attempts, clips, points, models and notes as JSON, CSV, WebVTT and video. It can be read without
+              Neokinema, and taken into an empty team.
             </Text>
             <Flex gap="8px" align="center" wrap="wrap">
               <Button asChild variant="outline" size="xs">
@@ -85,7 +112,13 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
               <Button asChild variant="outline" size="xs" loading={take.isPending} hidden={me.role !== "owner"}>
                 <label style={{ cursor: "pointer" }}>
                   {take.isPending ? "taking in …" : "take an archive in"}
-                  <input type="file" accept=".zip" data-testid="archive" style={{ position: "absolute", width: 1, height: 1, opacity: 0 }} onChange={(e) => e.target.files?.[0] && take.mutate(e.target.files[0])} />
+                  <input
+                    type="file"
+                    accept=".zip"
+                    data-testid="archive"
+                    style={{ position: "absolute", width: 1, height: 1, opacity: 0 }}
+                    onChange={(e) => e.target.files?.[0] && take.mutate(e.target.files[0])}
+                  />
                 </label>
               </Button>
             </Flex>
@@ -95,7 +128,8 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
                 {room.data.quota > 0 && ` of ${gigabytes(room.data.quota)}`}.{" "}
                 {room.data.keep_days > 0 && (
                   <Text as="span" color="amber">
-                    Each goes for good {room.data.keep_days} days after it came; its points go with it, marks, cues and notes stay.
+                    Each goes for good {room.data.keep_days} days after it came; its points go with it, marks, cues and
+                    notes stay.
                   </Text>
                 )}
               </Text>
@@ -107,7 +141,8 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             )}
             {take.data && (
               <Notice tone="moss" mt="8px">
-                {take.data.athletes} athletes, {take.data.attempts} attempts and {take.data.clips} clips are here.{take.data.left_out > 0 && ` ${take.data.left_out} decisions could not be read and were left out.`}
+                {take.data.athletes} athletes, {take.data.attempts} attempts and {take.data.clips} clips are here.
+                {take.data.left_out > 0 && ` ${take.data.left_out} decisions could not be read and were left out.`}
               </Notice>
             )}
           </Box>
@@ -134,11 +169,28 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             <Text color="quiet" fontSize="12.5px" mb="6px">
               They are offered where you write a word to the athlete.
             </Text>
-            <Input name="phrase" value={says} maxLength={500} placeholder="add one" onChange={(e) => setSays(e.target.value)} onKeyDown={(e) => e.key === "Enter" && says.trim() && keep.mutate({ says, keep: true }, { onSuccess: () => setSays("") })} mb="6px" />
+            <Input
+              name="phrase"
+              value={says}
+              maxLength={500}
+              placeholder="add one"
+              onChange={(e) => setSays(e.target.value)}
+              onKeyDown={(e) =>
+                e.key === "Enter" && says.trim() && keep.mutate({ says, keep: true }, { onSuccess: () => setSays("") })
+              }
+              mb="6px"
+            />
             {phrases.data?.map((p) => (
               <Flex key={p} fontSize="12.5px" gap="8px">
                 <Text flex="1">{p}</Text>
-                <Button size="xs" h="20px" px="6px" variant="ghost" aria-label="Drop this phrase" onClick={() => keep.mutate({ says: p, keep: false })}>
+                <Button
+                  size="xs"
+                  h="20px"
+                  px="6px"
+                  variant="ghost"
+                  aria-label="Drop this phrase"
+                  onClick={() => keep.mutate({ says: p, keep: false })}
+                >
                   ×
                 </Button>
               </Flex>
@@ -148,7 +200,8 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             <Head>Deleted for good</Head>
             {deletions.data?.map((d) => (
               <Text key={d.at} fontSize="12px" color="quiet">
-                {day(d.at)}: {d.what} with {d.attempts} attempts, {d.clips} clips, {d.files} files ({(d.bytes / 1e6).toFixed(1)} MB); {d.left_over} left over
+                {day(d.at)}: {d.what} with {d.attempts} attempts, {d.clips} clips, {d.files} files (
+                {(d.bytes / 1e6).toFixed(1)} MB); {d.left_over} left over
               </Text>
             ))}
             {deletions.data?.length === 0 && (

@@ -21,7 +21,11 @@ export class Boundary extends Component<{ part: string; at: string; children: Re
       <Flex align="center" justify="center" p="20px" minH="120px" data-testid="broken">
         <Notice tone="clay" maxW="460px">
           <Box>
-            <Text>{old ? "The application was renewed on the server meanwhile." : `${this.props.part} cannot be shown: ${error.message}`}</Text>
+            <Text>
+              {old
+                ? "The application was renewed on the server meanwhile."
+                : `${this.props.part} cannot be shown: ${error.message}`}
+            </Text>
             <Text mt="4px">Nothing is lost: what you entered is saved, or kept in this browser until it is.</Text>
             <Flex gap="8px" mt="8px">
               {!old && (

@@ -6,7 +6,11 @@ export const minus = (s: string) => s.replace("-", "−");
 /** show writes a value no finer than its doubt carries. */
 export function show(v: Value, unit: string, sign = false) {
   const digits = v.half < 0.1 ? 2 : v.half < 1 ? 1 : 0;
-  return { value: minus((sign && v.value > 0 ? "+" : "") + v.value.toFixed(digits)) + (unit === "°" ? "°" : ""), unit: unit === "°" ? "" : unit, half: "±" + v.half.toFixed(digits) };
+  return {
+    value: minus((sign && v.value > 0 ? "+" : "") + v.value.toFixed(digits)) + (unit === "°" ? "°" : ""),
+    unit: unit === "°" ? "" : unit,
+    half: "±" + v.half.toFixed(digits),
+  };
 }
 
 export function Num({ v, unit, size = "15px" }: { v: Value; unit: string; size?: string }) {
@@ -22,8 +26,18 @@ export function Num({ v, unit, size = "15px" }: { v: Value; unit: string; size?:
   );
 }
 
-export const verdictWord: Record<Reading["verdict"], string> = { met: "met", missed: "missed", open: "open", none: "–" };
-export const verdictColour: Record<Reading["verdict"], string> = { met: "moss", missed: "clay", open: "amber", none: "quiet" };
+export const verdictWord: Record<Reading["verdict"], string> = {
+  met: "met",
+  missed: "missed",
+  open: "open",
+  none: "–",
+};
+export const verdictColour: Record<Reading["verdict"], string> = {
+  met: "moss",
+  missed: "clay",
+  open: "amber",
+  none: "quiet",
+};
 
 /** Gauge draws the band as a box and the value as a dot with its doubt as a whisker. */
 export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: number }) {
@@ -41,9 +55,26 @@ export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: numbe
   return (
     <svg width={w} height={14} aria-hidden>
       <rect x={0} y={6} width={w} height={2} fill="var(--chakra-colors-seam)" />
-      <rect x={left} y={3} width={Math.max(2, right - left)} height={8} rx={2} fill="var(--chakra-colors-moss-faint)" stroke="var(--chakra-colors-moss)" strokeOpacity={0.35} />
-      <path d={`M${x(value - half)} 7H${x(value + half)}M${x(value - half)} 4.5v5M${x(value + half)} 4.5v5`} stroke={colour} strokeWidth={1.4} />
-      {r.verdict === "missed" ? <rect x={x(value) - 3} y={4} width={6} height={6} transform={`rotate(45 ${x(value)} 7)`} fill={colour} /> : <circle cx={x(value)} cy={7} r={3.2} fill={colour} />}
+      <rect
+        x={left}
+        y={3}
+        width={Math.max(2, right - left)}
+        height={8}
+        rx={2}
+        fill="var(--chakra-colors-moss-faint)"
+        stroke="var(--chakra-colors-moss)"
+        strokeOpacity={0.35}
+      />
+      <path
+        d={`M${x(value - half)} 7H${x(value + half)}M${x(value - half)} 4.5v5M${x(value + half)} 4.5v5`}
+        stroke={colour}
+        strokeWidth={1.4}
+      />
+      {r.verdict === "missed" ? (
+        <rect x={x(value) - 3} y={4} width={6} height={6} transform={`rotate(45 ${x(value)} 7)`} fill={colour} />
+      ) : (
+        <circle cx={x(value)} cy={7} r={3.2} fill={colour} />
+      )}
     </svg>
   );
 }

@@ -5,14 +5,39 @@ export const Panel = (p: BoxProps) => <Box bg="panel" borderRadius="panel" {...p
 
 /** Key shows a key cap. */
 export const Key = ({ children }: { children: ReactNode }) => (
-  <Box as="kbd" fontFamily="body" fontSize="10.5px" opacity={0.75} border="1px solid" borderColor="currentColor" borderRadius="4px" px="4px" minW="16px" textAlign="center" display="inline-block">
+  <Box
+    as="kbd"
+    fontFamily="body"
+    fontSize="10.5px"
+    opacity={0.75}
+    border="1px solid"
+    borderColor="currentColor"
+    borderRadius="4px"
+    px="4px"
+    minW="16px"
+    textAlign="center"
+    display="inline-block"
+  >
     {children}
   </Box>
 );
 
 /** Notice is a plain sentence that wants a look. */
 export const Notice = ({ tone = "amber", children, ...p }: { tone?: "amber" | "clay" | "moss" } & FlexProps) => (
-  <Flex bg={tone + "Faint"} color="chalk" borderLeft="3px solid" borderColor={tone} borderRadius="4px" px="10px" py="6px" fontSize="12px" align="flex-start" gap="8px" role="status" {...p}>
+  <Flex
+    bg={tone + "Faint"}
+    color="chalk"
+    borderLeft="3px solid"
+    borderColor={tone}
+    borderRadius="4px"
+    px="10px"
+    py="6px"
+    fontSize="12px"
+    align="flex-start"
+    gap="8px"
+    role="status"
+    {...p}
+  >
     {children}
   </Flex>
 );
@@ -24,7 +49,15 @@ export const Label = ({ children }: { children: ReactNode }) => (
 );
 
 /** Head is the small heading of a part of a panel. */
-export const Head = ({ children, tone = "quiet", right }: { children: ReactNode; tone?: string; right?: ReactNode }) => (
+export const Head = ({
+  children,
+  tone = "quiet",
+  right,
+}: {
+  children: ReactNode;
+  tone?: string;
+  right?: ReactNode;
+}) => (
   <Flex justify="space-between" align="baseline" mb="6px">
     <Text fontSize="13px" fontWeight="650" color={tone}>
       {children}
