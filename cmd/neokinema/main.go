@@ -19,6 +19,7 @@ import (
 
 	"gopkg.in/natefinch/lumberjack.v2"
 
+	"neokinema/core/sport"
 	"neokinema/internal/api"
 	"neokinema/internal/app"
 	"neokinema/internal/demo"
@@ -40,7 +41,7 @@ const help = `neokinema: break down throws, jumps, starts and strides from slow-
   neokinema version                       this program, and the newest schema that it knows
   neokinema simulate --help               draw a clip of the simulated athlete with its truth
   neokinema clips [NAME...]               draw the demo's clips into internal/demo/clips
-  neokinema contract [models|poses]       print the API description (OpenAPI), the JSON Schema of model files, or the small figures of phases
+  neokinema contract [models|poses|events] print the API description (OpenAPI), the JSON Schema of model files, the small figures of phases, or the table of events
 `
 
 func main() {
@@ -188,6 +189,8 @@ func runMigrate(ctx context.Context, _ []string) error {
 func runContract(_ context.Context, args []string) error {
 	make := api.Contract
 	switch {
+	case len(args) > 0 && args[0] == "events":
+		make = func() ([]byte, error) { return json.Marshal(sport.Events()) }
 	case len(args) > 0 && args[0] == "models":
 		make = api.ModelSchema
 	case len(args) > 0 && args[0] == "poses":

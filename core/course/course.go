@@ -8,47 +8,20 @@ import (
 	"strconv"
 	"strings"
 
+	"neokinema/core/sport"
 	"neokinema/core/technique"
 )
 
-// Kind is what has to change, since that sets how long it takes.
-type Kind string
-
-// Kinds of change.
-const (
-	Setting  Kind = "setting"  // blocks, marks, grip: changed at once
-	Running  Kind = "running"  // a habit of every stride
-	Start    Kind = "start"    // short movements that are repeated often
-	Jump     Kind = "jump"     // few repetitions a session
-	Throw    Kind = "throw"    // thousands of repetitions
-	Strength Kind = "strength" // the position cannot be held yet
-)
-
-// days until a change can be looked for. Common practice, no source: a block setting
-// shows in the next session, technique in a throw takes weeks, strength more.
-var days = map[Kind]int{Setting: 3, Running: 14, Start: 14, Jump: 21, Throw: 28, Strength: 42}
-
-// KindOf tells what kind of change a fault asks for.
-func KindOf(event string, f technique.Fault, forWantOfStrength bool) Kind {
+// ChangeOf tells what kind of change a fault asks for.
+func ChangeOf(event string, f technique.Fault, forWantOfStrength bool) sport.Change {
 	switch {
 	case f.Setting:
-		return Setting
+		return sport.Setting
 	case forWantOfStrength:
-		return Strength
+		return sport.Strength
 	}
-	switch event {
-	case "running":
-		return Running
-	case "sprint-start":
-		return Start
-	case "long-jump", "high-jump", "pole-vault":
-		return Jump
-	}
-	return Throw
+	return sport.Of(event).Change
 }
-
-// Recheck is after how many days a change of a kind can be looked for.
-func Recheck(k Kind) int { return days[k] }
 
 // Share of the full dose in each week: load is taken up gently, and every fourth
 // week is lighter. Common practice, no source.

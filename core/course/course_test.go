@@ -4,6 +4,7 @@ import (
 	"strings"
 	"testing"
 
+	"neokinema/core/sport"
 	"neokinema/core/technique"
 )
 
@@ -24,11 +25,11 @@ var model = technique.Model{ID: "hammer", Checkpoints: []technique.Checkpoint{
 // throw takes weeks, strength more.
 func TestWhenToLookAgain(t *testing.T) {
 	fault := func(id string) technique.Fault { f, _ := model.Fault(id); return f }
-	if a, b, c := Recheck(KindOf("hammer", fault("blocks"), false)), Recheck(KindOf("hammer", fault("tall"), false)), Recheck(KindOf("hammer", fault("weak"), true)); !(a < 7 && a < b && b >= 28 && b < c) {
+	if a, b, c := sport.Recheck(ChangeOf("hammer", fault("blocks"), false)), sport.Recheck(ChangeOf("hammer", fault("tall"), false)), sport.Recheck(ChangeOf("hammer", fault("weak"), true)); !(a < 7 && a < b && b >= 28 && b < c) {
 		t.Errorf("setting %d, throw %d, strength %d days", a, b, c)
 	}
-	for event, want := range map[string]Kind{"running": Running, "sprint-start": Start, "pole-vault": Jump, "javelin": Throw} {
-		if got := KindOf(event, fault("tall"), false); got != want {
+	for event, want := range map[string]sport.Change{"running": sport.Running, "sprint-start": sport.Start, "pole-vault": sport.Jump, "javelin": sport.Throw} {
+		if got := ChangeOf(event, fault("tall"), false); got != want {
 			t.Errorf("%s: %s", event, got)
 		}
 	}

@@ -9,6 +9,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/doubt"
+	"neokinema/core/sport"
 )
 
 // Beside is two attempts at one event held against each other.
@@ -106,12 +107,12 @@ func inOrder(all []Moment, at string) (list []Moment) {
 // mirrored tells whether an athlete does everything the other way round than the
 // usual one.
 func (e *evaluation) mirrored() bool {
-	switch e.m.ID {
-	case "sprint-start":
+	switch sport.Of(e.m.ID).Side {
+	case sport.FrontLeg:
 		return e.roles.FrontLeg == body.Right
-	case "long-jump", "high-jump":
+	case sport.TakeoffLeg:
 		return e.roles.Takeoff == body.Right
-	case "running":
+	case sport.NoSide:
 		return false
 	}
 	return e.roles.Throwing == body.Left

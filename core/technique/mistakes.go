@@ -226,12 +226,12 @@ func (m Model) checkpoint(path string, c Checkpoint, names map[string]bool, know
 
 // measure checks what a measure works on.
 func (m Model) measure(path string, x Measure, known map[string]Checkpoint, bad func(string, string, ...any)) {
-	want, ok := arity[x.Kind]
+	k, ok := kinds[x.Kind]
 	if !ok {
 		bad(path+".kind", "there is no measure %q", x.Kind)
 		return
 	}
-	have := [3]int{len(x.Points), len(x.Positions), len(x.Readings)}
+	want, have := [3]int{k.points, k.positions, k.readings}, [3]int{len(x.Points), len(x.Positions), len(x.Readings)}
 	if x.Pick != "" && want[1] == 0 {
 		want[1] = 2
 	}

@@ -173,61 +173,11 @@ type Checkpoint struct {
 	NotIf    []string   `json:"not_if,omitempty" required:"false" doc:"faults that produce this number: no praise then"`
 }
 
-// Measure is a kind of computation and what it works on. Kinds:
-//
-//	joint     inside angle at points[1], degrees
-//	lean      line points[0]->points[1] against the ground, degrees
-//	tilt      line points[0]->points[1] against the vertical, + when the upper end is ahead, degrees
-//	brake     tilt with the sign turned: + when the lower end is ahead
-//	turn      line points[1]->points[2] against points[0]->points[1], + upwards, degrees
-//	ahead     points[0] ahead of points[1] along the ground, cm
-//	above     points[0] above points[1], cm
-//	backward  speed of points[0] against the running direction just before the position, m/s
-//	duration  positions[0] to positions[1], ms
-//	share     positions[0]-[1] over positions[2]-[3], %
-//	change    readings[1] minus readings[0], their unit
-//	sequence  shortest time from the fastest moment of one point to that of the next, between positions[0] and [1], ms; negative when they come in another order
-//	slope     line points[0]->points[1] against the ground, + when the second is higher, degrees
-//	sideways  line points[0]->points[1] against the vertical, + when it leans to the side of points[3] as seen from points[2], degrees
-//	apart     distance of two points, cm; apart_leg the same in % of leg length
-//	rise, gain  how much higher, farther on points[0] is at positions[1] than at positions[0], cm
-//	keeps     speed of points[0] along the ground just before positions[1], % of that before positions[0]
-//	strides   from points[1] at positions[1] to points[2] at positions[2], % of the way from points[0] at positions[0] to points[1] at positions[1]
-//	off_path  angle between the way of points[0] and the line points[1]->points[2], degrees
-//	mark      the coach's own mark
-//
-// of throws in a marked circle (who: ball, hips, chest, or a foot such as pivot_foot):
-//
-//	azimuth   where points[0] points, seen from above, degrees
-//	lead      how far points[0] is ahead of points[1], degrees
-//	turned    how far points[0] turns from positions[0] to positions[1], degrees
-//	turns_on  how far points[0] turns on after the position, at most, degrees
-//	ball_speed   m/s; ball_height over the middle of the shoulders, cm
-//	release_speed, release_angle, release_height   of the implement, m/s, degrees, m
-//	attack, roll, wobble   of a disc in the air: pitch minus the path, edge of the throwing side down, how far it swings to either side, degrees
-//	axis_lean   trunk against the vertical, degrees; from one camera what lies across its sight, + to the throwing side or to the throw
-//	feet_line   way of both feet over the turns, degrees to the throwing side of the throw
-//	hips_drift  how far the hips leave the straight line from positions[0] to positions[1], cm
-//	feet_off    how far the foot points[1] at positions[1] stands off the line from points[0] at positions[0] to points[2] at positions[2], cm, + to the throwing side
-//
-// Angles, off_path, ahead, above and apart with two positions and a pick are the largest or
-// smallest value from one position to the other.
-//
-// of steps (at a position of a repeated group, for each step and as their mean):
-//
-//	reach     points[0] ahead of points[1], % of leg length
-//	offset    points[1] ahead of the line points[0]->points[2], % of its length
-//	contact, flight   ms
-//	duty      contact over step, %
-//	cadence   steps a minute
-//	length    from touchdown to touchdown, m
-//	speed     of the hips over the ground, m/s
-//	travel    of the centre of mass (or the hips) up and down in a step, cm
-//	force     peak vertical force by the times, body weights
-//	k_vert, k_leg   stiffness by the times, kN/m
-//	asymmetry left minus right of readings[0], % of their mean
+// Measure is a kind of computation and what it works on; [Kinds] lists them. Angles,
+// off_path, ahead, above and apart with two positions and a pick are the largest or smallest
+// value from one position to the other.
 type Measure struct {
-	Kind      string   `json:"kind" enum:"joint,lean,tilt,brake,turn,slope,sideways,ahead,above,apart,apart_leg,rise,gain,keeps,strides,backward,off_path,duration,share,change,mark,azimuth,lead,turned,turns_on,ball_speed,ball_height,release_speed,release_angle,release_height,attack,roll,wobble,axis_lean,feet_line,hips_drift,feet_off,sequence,reach,offset,contact,flight,duty,cadence,length,speed,travel,force,k_vert,k_leg,asymmetry"`
+	Kind      string   `json:"kind"`
 	Points    []string `json:"points,omitempty" required:"false" doc:"roles"`
 	Positions []string `json:"positions,omitempty" required:"false"`
 	Readings  []string `json:"readings,omitempty" required:"false"`
@@ -374,18 +324,6 @@ func filter[T any](list []T, keep func(T) bool) []T {
 		}
 	}
 	return out
-}
-
-// arity is how many points, positions and readings a kind of measure needs.
-var arity = map[string][3]int{
-	"off_path": {3, 0, 0}, "slope": {2, 0, 0}, "sideways": {4, 0, 0}, "apart": {2, 0, 0}, "apart_leg": {2, 0, 0}, "rise": {1, 2, 0}, "gain": {1, 2, 0}, "keeps": {1, 2, 0}, "strides": {3, 3, 0},
-	"joint": {3, 0, 0}, "lean": {2, 0, 0}, "tilt": {2, 0, 0}, "brake": {2, 0, 0}, "turn": {3, 0, 0},
-	"ahead": {2, 0, 0}, "above": {2, 0, 0}, "backward": {1, 0, 0},
-	"azimuth": {1, 0, 0}, "lead": {2, 0, 0}, "turned": {1, 2, 0}, "turns_on": {1, 0, 0}, "ball_speed": {0, 0, 0}, "ball_height": {0, 0, 0}, "release_speed": {0, 0, 0}, "release_angle": {0, 0, 0}, "release_height": {0, 0, 0},
-	"attack": {2, 0, 0}, "roll": {2, 0, 0}, "wobble": {2, 0, 0}, "axis_lean": {0, 0, 0}, "feet_line": {0, 0, 0}, "hips_drift": {0, 2, 0}, "feet_off": {3, 3, 0}, "sequence": {3, 2, 0},
-	"duration": {0, 2, 0}, "share": {0, 4, 0}, "change": {0, 0, 2}, "mark": {0, 0, 0},
-	"reach": {2, 0, 0}, "offset": {3, 0, 0}, "contact": {0, 0, 0}, "flight": {0, 0, 0}, "duty": {0, 0, 0}, "cadence": {0, 0, 0}, "length": {0, 0, 0},
-	"speed": {0, 0, 0}, "travel": {0, 0, 0}, "force": {0, 0, 0}, "k_vert": {0, 0, 0}, "k_leg": {0, 0, 0}, "asymmetry": {0, 0, 1},
 }
 
 // group tells whether a name is that of a repeated position.

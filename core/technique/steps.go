@@ -12,8 +12,6 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/doubt"
 	"neokinema/core/ground"
-	"neokinema/core/kinematics"
-	"neokinema/core/stride"
 )
 
 // Step is one line of the table of steps.
@@ -117,7 +115,7 @@ func (e *evaluation) stepLength(a, b Step, t doubt.Value) (doubt.Value, bool) {
 func (e *evaluation) readGroup(cp Checkpoint) Reading {
 	r := Reading{ID: cp.ID, Verdict: None, By: "measure"}
 	if cp.Measure.Kind == "asymmetry" {
-		v, ev, err := e.asymmetry(cp.Measure.Readings[0])
+		v, ev, err := e.measure(cp)
 		return e.judged(r, cp, v, ev, err)
 	}
 	var last error
@@ -173,102 +171,6 @@ func mean(list []Each) doubt.Value {
 	return doubt.Normal(x, math.Sqrt(math.Max(sd/n, scatter/(n-1)/n)))
 }
 
-// asymmetry is left minus right over their mean, %.
-func (e *evaluation) asymmetry(id string) (doubt.Value, *Evidence, error) {
-	got := e.readings[id]
-	sides := map[string][]Each{}
-	for _, x := range got.Each {
-		sides[x.Foot] = append(sides[x.Foot], x)
-	}
-	if len(sides["left"]) == 0 || len(sides["right"]) == 0 {
-		return doubt.Value{}, nil, failure{"steps of both feet are needed", "one more step in the clip"}
-	}
-	l, r := mean(sides["left"]), mean(sides["right"])
-	v := doubt.Propagate(func(x []float64) float64 { return 200 * (x[0] - x[1]) / (x[0] + x[1]) }, []float64{l.X, r.X}, []float64{l.SD, r.SD})
-	return v, got.Evidence, nil
-}
-
-// once reads a checkpoint of steps in one of them.
-func (e *evaluation) once(cp Checkpoint, p Position) (doubt.Value, *Evidence, error) {
-	m := cp.Measure
-	frame, _ := e.flag(p.ID)
-	ev := &Evidence{Frame: frame, Lines: []Chain{}}
-	switch m.Kind {
-	case "mark":
-		return doubt.Value{}, ev, failure{}
-	case "joint", "lean", "tilt", "brake", "turn", "slope", "sideways", "ahead", "above", "apart", "apart_leg", "backward", "reach", "offset":
-		return e.spatial(cp, p)
-	}
-	if m.inDepth() {
-		return e.direction(cp, p)
-	}
-	if m.Kind == "duration" || m.Kind == "share" {
-		return e.timed(m.nth(p.Nth))
-	}
-	s, ok := e.stepAt(p)
-	if !ok {
-		return doubt.Value{}, ev, failure{fmt.Sprintf("step %d has no toe-off", p.Nth), "a flag where the foot leaves"}
-	}
-	ev.Frame, ev.To = s.From, &s.To
-	if s.Next != nil {
-		ev.To = s.Next
-	}
-	if s.Contact == nil {
-		return doubt.Value{}, ev, failure{"the capture rate is not known", "the capture rate of the camera"}
-	}
-	if m.Kind == "contact" {
-		return s.Contact.Scale(1000), ev, nil
-	}
-	if s.Flight == nil || s.Cadence == nil {
-		return doubt.Value{}, ev, failure{"the next touchdown is not in this clip", "one more step in the clip"}
-	}
-	times := func(f func(stride.Times) float64) doubt.Value {
-		return doubt.Propagate(func(x []float64) float64 { return f(stride.Times{Contact: x[0], Flight: x[1]}) },
-			[]float64{s.Contact.X, s.Flight.X}, []float64{s.Contact.SD, s.Flight.SD})
-	}
-	switch m.Kind {
-	case "flight":
-		return s.Flight.Scale(1000), ev, nil
-	case "cadence":
-		return *s.Cadence, ev, nil
-	case "duty":
-		return times(func(t stride.Times) float64 { return 100 * t.Duty() }), ev, nil
-	case "force":
-		return times(stride.Times.PeakForce), ev, nil
-	case "k_vert":
-		if e.in.Athlete.Mass <= 0 {
-			return doubt.Value{}, ev, failure{"the body mass is not known", "the body mass on the athlete's card"}
-		}
-		return times(func(t stride.Times) float64 { return t.VerticalStiffness(e.in.Athlete.Mass) / 1000 }), ev, nil
-	case "length":
-		if s.Length == nil {
-			return doubt.Value{}, ev, failure{"there is no scale or no foot print", "tracked feet and a scale"}
-		}
-		return *s.Length, ev, nil
-	case "speed", "k_leg":
-		v, err := e.speed(s)
-		if err != nil || m.Kind == "speed" {
-			return v, ev, err
-		}
-		if e.in.Athlete.Mass <= 0 {
-			return doubt.Value{}, ev, failure{"the body mass is not known", "the body mass on the athlete's card"}
-		}
-		leg := body.Length(e.in.Athlete, "thigh") + body.Length(e.in.Athlete, "shank")
-		k := doubt.Propagate(func(x []float64) float64 {
-			k, err := stride.Times{Contact: x[0], Flight: x[1]}.LegStiffness(e.in.Athlete.Mass, leg, x[2])
-			if err != nil {
-				return math.NaN()
-			}
-			return k / 1000
-		}, []float64{s.Contact.X, s.Flight.X, v.X}, []float64{s.Contact.SD, s.Flight.SD, v.SD})
-		return k, ev, nil
-	case "travel":
-		v, err := e.travel(s)
-		return v, ev, err
-	}
-	return doubt.Value{}, ev, failure{"this measure is not known here", ""}
-}
-
 func (e *evaluation) stepAt(p Position) (Step, bool) {
 	base := e.m.Repeat.Positions[0].ID
 	on, ok := e.flag(fmt.Sprintf("%s%d", base, p.Nth))
@@ -281,47 +183,6 @@ func (e *evaluation) stepAt(p Position) (Step, bool) {
 		}
 	}
 	return Step{}, false
-}
-
-// speed is that of the hips over the ground in a step, m/s.
-func (e *evaluation) speed(s Step) (doubt.Value, error) {
-	if e.scale == nil || !e.usable() {
-		return doubt.Value{}, failure{"there is no scale yet", "a thigh or shank placed, or a scale along a known length"}
-	}
-	a, okA := e.move.Where("mid_hip", s.From)
-	b, okB := e.move.Where("mid_hip", *s.Next)
-	t, err := e.clock.Between(s.From, *s.Next)
-	if !okA || !okB || err != nil {
-		return doubt.Value{}, failure{"the hips are not tracked through this step", "drafted or tracked hips"}
-	}
-	mpp := e.scale.MetresPerPixel
-	return doubt.Propagate(func(x []float64) float64 { return x[1] * (x[0]/x[2] - e.belt) },
-		[]float64{b.X - a.X, mpp.X, t.X}, []float64{e.sigma * math.Sqrt2, mpp.SD, t.SD}), nil
-}
-
-// travel is how far the centre of mass goes up and down in a step, cm; the hips
-// stand in for it while joints are missing.
-func (e *evaluation) travel(s Step) (doubt.Value, error) {
-	if e.scale == nil || !e.usable() {
-		return doubt.Value{}, failure{"there is no scale yet", "a thigh or shank placed, or a scale along a known length"}
-	}
-	if e.centre == nil {
-		if e.centre = e.move.Centre(e.in.Athlete.Sex); e.centre == nil {
-			e.centre = &kinematics.Path{}
-		}
-	}
-	lo, hi := math.Inf(1), math.Inf(-1)
-	for f := s.From; f <= *s.Next; f++ {
-		p, ok := e.centre.Where(f)
-		if !ok {
-			if p, ok = e.move.Where("mid_hip", f); !ok {
-				return doubt.Value{}, failure{"the body is not tracked through this step", "a draft of this stretch"}
-			}
-		}
-		lo, hi = math.Min(lo, p.Y), math.Max(hi, p.Y)
-	}
-	mpp := e.scale.MetresPerPixel
-	return doubt.Propagate(func(x []float64) float64 { return 100 * x[0] * x[1] }, []float64{hi - lo, mpp.X}, []float64{e.sigma, mpp.SD}), nil
 }
 
 // nth is a measure of a repeated group in one repetition: its positions of the

@@ -18,6 +18,7 @@ import (
 	"neokinema/core/mark"
 	"neokinema/core/sight"
 	"neokinema/core/space"
+	"neokinema/core/sport"
 	"neokinema/core/throw"
 )
 
@@ -62,23 +63,12 @@ type ThrowReport struct {
 	Missing []string     `json:"missing" doc:"what would tell more"`
 }
 
-// implements by model: what goes round, and the rules' masses for men and women,
-// kg (World Athletics technical rules, and for the weight the indoor rules of
-// federations that have it; check the edition in force).
-var implements = map[string]struct {
-	kind        throw.Kind
-	men, women  float64
-	diameter    [2]float64 // m
-	wire        float64    // m2
-	whole       float64    // javelin: length, m
-	circle      float64    // diameter, m
-	sectorAngle float64    // half, degrees
-}{
-	"hammer":  {throw.Hammer, 7.26, 4, [2]float64{0.115, 0.1}, 0.0036, 0, 2.135, 17.46},
-	"weight":  {throw.Weight, 15.88, 9.08, [2]float64{0.15, 0.125}, 0.001, 0, 2.135, 17.46},
-	"discus":  {throw.Discus, 2, 1, [2]float64{0.22, 0.181}, 0, 0, 2.5, 17.46},
-	"shot":    {throw.Shot, 7.26, 4, [2]float64{0.12, 0.1}, 0, 0, 2.135, 17.46},
-	"javelin": {throw.Javelin, 0.8, 0.6, [2]float64{}, 0, 2.65, 0, 14.48},
+// sexOf is the place of an athlete's implement in the table of events.
+func sexOf(p body.Person) int {
+	if p.Sex == body.Female {
+		return sport.Women
+	}
+	return sport.Men
 }
 
 // Mass reads the mass of an implement out of what the coach wrote: "4 kg", "800 g",
@@ -138,16 +128,15 @@ var circles = []string{"shot-circle", "discus-circle", "free"}
 // findThrow reads a throw in depth: where everything points from above, the turns
 // and the release.
 func (e *evaluation) findThrow() {
-	im, ok := implements[e.m.ID]
-	if !ok || !e.usable() || e.in.Points["ball"] == nil && e.in.Points["grip"] == nil {
+	event := sport.Of(e.m.ID)
+	im := event.Implement
+	if im == nil || !e.usable() || e.in.Points["ball"] == nil && e.in.Points["grip"] == nil {
 		return
 	}
 	r := &ThrowReport{Turning: e.turning(nil), Missing: []string{}}
 	e.report.Throw = r
 	if r.Mass, r.Said = Mass(e.in.Implement); !r.Said {
-		if r.Mass = im.men; e.in.Athlete.Sex == body.Female {
-			r.Mass = im.women
-		}
+		r.Mass = im.Mass[sexOf(e.in.Athlete)]
 	}
 	key := orbitKey{contacts: e.contacts, release: -1, left: e.roles.Throwing == body.Left, height: e.in.Athlete.Height}
 	for i, id := range []string{"ball", "left_hip", "right_hip", "left_shoulder", "right_shoulder", "left_toe", "right_toe", "left_heel", "right_heel", "left_ear", "right_ear", "rim_a", "rim_b"} {
@@ -161,7 +150,7 @@ func (e *evaluation) findThrow() {
 	}
 	old := e.memory.orbit
 	if old == nil || !(e.in.Hold || old.key.same(key)) {
-		old = e.newOrbit(key, im.kind)
+		old = e.newOrbit(key, throw.Kind(im.Kind))
 		e.memory.orbit = old
 	}
 	// What is wrong with the ground itself is told with the ground plane.
@@ -170,23 +159,23 @@ func (e *evaluation) findThrow() {
 	}
 	e.orbit, e.eye = old.orbit, old.eye
 	switch {
-	case im.kind == throw.Javelin && e.eye == nil:
+	case throw.Kind(im.Kind) == throw.Javelin && e.eye == nil:
 		r.Missing = append(r.Missing, "The release is read from a clip from the side, with a scale or the arc marked in the tab Ground.")
 		return
-	case im.kind == throw.Javelin:
+	case throw.Kind(im.Kind) == throw.Javelin:
 	case e.eye == nil:
 		r.Missing = append(r.Missing, "Mark the circle in the tab Ground: then directions from above, turns and speeds are read from this clip.")
 		return
 	case e.orbit == nil:
 		r.Missing = append(r.Missing, "Mark the circle in the tab Ground: then directions from above and turns are read too.")
 	}
-	if e.orbit != nil && im.kind != throw.Javelin {
+	if e.orbit != nil && throw.Kind(im.Kind) != throw.Javelin {
 		for _, who := range []string{"ball", "shoulders", "hips"} {
-			if err := e.orbit.Why[who]; err != nil && im.kind != throw.Shot {
+			if err := e.orbit.Why[who]; err != nil && throw.Kind(im.Kind) != throw.Shot {
 				r.Missing = append(r.Missing, "The "+who+" cannot be read in depth: "+err.Error()+".")
 			}
 		}
-		if e.orbit.Ball != nil && (im.kind == throw.Hammer || im.kind == throw.Weight) {
+		if e.orbit.Ball != nil && (throw.Kind(im.Kind) == throw.Hammer || throw.Kind(im.Kind) == throw.Weight) {
 			r.Turning = e.turning(e.orbit.Turns(e.contacts, r.Mass))
 			if e.orbit.Mirrored(r.Turns) {
 				e.report.Problems = append(e.report.Problems, "the ball would be lowest on the side of the throw: check the throwing hand on the athlete's card")
@@ -195,24 +184,21 @@ func (e *evaluation) findThrow() {
 	}
 	r.Attitude = old.lies
 	if r.Leaving = old.leaving; r.Leaving != nil {
-		c := throw.Course{Edge: im.circle / 2, Wind: e.in.Wind}
+		c := throw.Course{Edge: event.Circle / 2, Wind: e.in.Wind}
 		if old.flat {
 			c.Edge = r.Leaving.Along
 		}
-		sex := 0
-		if e.in.Athlete.Sex == body.Female {
-			sex = 1
-		}
-		switch im.kind {
+		sex := sexOf(e.in.Athlete)
+		switch throw.Kind(im.Kind) {
 		case throw.Discus:
-			c.What = flight.Discus{Mass: r.Mass, Diameter: im.diameter[sex]}
+			c.What = flight.Discus{Mass: r.Mass, Diameter: im.Diameter[sex]}
 			if r.Attitude != nil && r.Attitude.Attack != nil {
 				c.Tip = r.Attitude.Attack.X
 			}
 		case throw.Javelin:
-			c.What = flight.Javelin{Mass: r.Mass, Length: im.whole}
+			c.What = flight.Javelin{Mass: r.Mass, Length: im.Length}
 		default:
-			c.What = flight.Ball{Mass: r.Mass, Diameter: im.diameter[sex], WireArea: im.wire}
+			c.What = flight.Ball{Mass: r.Mass, Diameter: im.Diameter[sex], WireArea: im.WireArea}
 		}
 		if old.ahead == nil || old.course != c {
 			a := r.Leaving.Ahead(c)
@@ -434,8 +420,8 @@ func FromAbove(m Model, in Input, old *Memory) (Above, bool) {
 }
 
 func (e *evaluation) above(o *throw.Orbit) Above {
-	im := implements[e.m.ID]
-	a := Above{From: o.From, To: o.To, Left: e.roles.Throwing == body.Left, Circle: im.circle / 2, Sector: im.sectorAngle}
+	event := sport.Of(e.m.ID)
+	a := Above{From: o.From, To: o.To, Left: e.roles.Throwing == body.Left, Circle: event.Circle / 2, Sector: event.Sector}
 	n := e.clock.Len()
 	way := func(who string, place func(f int) (space.Vec, bool)) Way {
 		w := Way{From: o.From, X: []float64{}, Z: []float64{}, Y: []float64{}, Az: []float64{}, SD: []float64{}}
@@ -548,7 +534,7 @@ func Both(m Model, a, b Input, heard *float64) (Together, error) {
 			release = f
 		}
 		es[i] = e
-		clips[i] = throw.Clip{Eye: e.eye, Move: e.move, Points: in.Points, Frames: e.clock.Len(), Sigma: e.sigma, Left: e.roles.Throwing == body.Left, Person: in.Athlete, Kind: implements[m.ID].kind, Contacts: e.contacts, Release: release}
+		clips[i] = throw.Clip{Eye: e.eye, Move: e.move, Points: in.Points, Frames: e.clock.Len(), Sigma: e.sigma, Left: e.roles.Throwing == body.Left, Person: in.Athlete, Kind: throw.Kind(sport.Of(m.ID).Implement.Kind), Contacts: e.contacts, Release: release}
 	}
 	start, by := 0.0, ""
 	if heard != nil {

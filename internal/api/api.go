@@ -25,6 +25,7 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"neokinema/core/bridge"
+	"neokinema/core/sport"
 	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/internal/account"
@@ -191,7 +192,32 @@ func (s *server) describe(g *echo.Group) huma.API {
 	s.log(api)
 	s.shares(api)
 	s.talks(api)
+	tabled(api.OpenAPI().Components.Schemas.Map())
 	return api
+}
+
+// tabled gives fields whose values are rows of a table that enumeration: what is added to
+// the table is known to the contract, to the checks of requests and to the browser's types.
+func tabled(all map[string]*huma.Schema) {
+	enum := func(schema *huma.Schema, field string, values []string) {
+		p := schema.Properties[field]
+		if p == nil || p.Type != huma.TypeString {
+			return
+		}
+		p.Enum = nil
+		for _, v := range values {
+			p.Enum = append(p.Enum, v)
+		}
+		schema.PrecomputeMessages()
+	}
+	var measures []string
+	for _, k := range technique.Kinds() {
+		measures = append(measures, k.Name)
+	}
+	enum(all["Measure"], "kind", measures)
+	for _, name := range []string{"Attempt", "Logged", "NewAttempt", "SessionEntry"} {
+		enum(all[name], "event", sport.IDs())
+	}
 }
 
 // Contract is the OpenAPI description of the API as JSON.

@@ -15,6 +15,7 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/journal"
+	"neokinema/core/sport"
 	"neokinema/internal/form"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
@@ -156,8 +157,8 @@ func attemptOf(get func(string) string, people []store.Athlete) (a store.NewAtte
 	switch {
 	case k < 0:
 		return a, fmt.Sprintf("there is no athlete %q; add the athlete first", get("athlete"))
-	case !slices.Contains(Events, a.Event):
-		return a, fmt.Sprintf("there is no event %q; one of %s", a.Event, strings.Join(Events, ", "))
+	case !slices.Contains(sport.IDs(), a.Event):
+		return a, fmt.Sprintf("there is no event %q; one of %s", a.Event, strings.Join(sport.IDs(), ", "))
 	case err != nil || day.Year() < 1900 || day.After(time.Now().AddDate(0, 0, 1)):
 		return a, fmt.Sprintf("%q is no day such as 2026-11-24", a.DoneOn)
 	case a.Mark == "" && a.Foul == "":
@@ -198,9 +199,6 @@ func sameAttempt(a, b store.NewAttempt) bool {
 	when := a.TakenAt == nil || b.TakenAt == nil || a.TakenAt.Equal(*b.TakenAt)
 	return a.Event == b.Event && a.DoneOn == b.DoneOn && a.Session == b.Session && a.Mark == b.Mark && a.Foul == b.Foul && same(a.Wind, b.Wind) && when
 }
-
-// Events by their ids.
-var Events = []string{"discus", "hammer", "high-jump", "javelin", "long-jump", "pole-vault", "running", "shot", "sprint-start", "weight"}
 
 // Calendar writes the plan of a cue, and the day to look again, as iCalendar.
 func (s *Service) Calendar(ctx context.Context, team, attempt uuid.UUID, today string, now time.Time) (string, error) {

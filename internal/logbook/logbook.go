@@ -25,6 +25,7 @@ import (
 	"neokinema/core/course"
 	"neokinema/core/doubt"
 	"neokinema/core/journal"
+	"neokinema/core/sport"
 	"neokinema/core/technique"
 	"neokinema/internal/bench"
 	"neokinema/internal/guard"
@@ -400,13 +401,13 @@ func cue(m technique.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUI
 		return out, false, nil // nobody can read it; the Bench says so
 	}
 	fault, _ := m.Fault(out.Advice.Fault)
-	kind := course.KindOf(m.ID, fault, fault.Strength != "" && out.Advice.Words == fault.Strength)
+	kind := course.ChangeOf(m.ID, fault, fault.Strength != "" && out.Advice.Words == fault.Strength)
 	if out.Stated = len(r.Course) > 0 && json.Unmarshal(r.Course, &out.Course) == nil && out.Course.Check() == nil; !out.Stated {
 		given, err := time.Parse(time.DateOnly, r.DoneOn)
 		if err != nil {
 			return out, false, err
 		}
-		days := course.Recheck(kind)
+		days := sport.Recheck(kind)
 		out.Course = store.Training{State: "training", Starts: given.AddDate(0, 0, 1).Format(time.DateOnly), Recheck: given.AddDate(0, 0, days).Format(time.DateOnly),
 			Weeks: max(1, (days+6)/7), Sessions: 2}
 	}
@@ -454,7 +455,7 @@ func cue(m technique.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUI
 // stage is where the circle of improvement stands for a cue: the goal is set,
 // strength is built for it, drills rehearse it, it is tried in the whole movement,
 // and it was observed again.
-func stage(kind course.Kind, c CueLog, today string) string {
+func stage(kind sport.Change, c CueLog, today string) string {
 	switch {
 	case len(c.Since) > 0:
 		return "observed"
@@ -462,7 +463,7 @@ func stage(kind course.Kind, c CueLog, today string) string {
 		return "whole"
 	case today < c.Course.Starts:
 		return "goal"
-	case kind == course.Strength:
+	case kind == sport.Strength:
 		return "strength"
 	}
 	return "rehearsed"
@@ -471,7 +472,7 @@ func stage(kind course.Kind, c CueLog, today string) string {
 // SessionEntry is a whole session typed in, a line for each attempt.
 type SessionEntry struct {
 	AthleteID uuid.UUID `json:"athlete_id"`
-	Event     string    `json:"event" enum:"discus,hammer,high-jump,javelin,long-jump,pole-vault,running,shot,sprint-start,weight"`
+	Event     string    `json:"event"`
 	Variant   string    `json:"variant,omitempty" required:"false" maxLength:"40"`
 	DoneOn    string    `json:"done_on" format:"date"`
 	Session   string    `json:"session" maxLength:"200"`

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"neokinema/core/course"
+	"neokinema/core/sport"
 	"neokinema/core/technique"
 	"neokinema/internal/store"
 )
@@ -14,19 +15,19 @@ import (
 func TestStagesOfACue(t *testing.T) {
 	c := CueLog{Course: store.Training{State: "training", Starts: "2026-03-02", Recheck: "2026-03-30", Weeks: 4, Sessions: 2}}
 	for day, want := range map[string]string{"2026-03-01": "goal", "2026-03-02": "rehearsed", "2026-03-29": "rehearsed"} {
-		if got := stage(course.Throw, c, day); got != want {
+		if got := stage(sport.Throw, c, day); got != want {
 			t.Errorf("on %s: %s", day, got)
 		}
 	}
-	if got := stage(course.Strength, c, "2026-03-10"); got != "strength" {
+	if got := stage(sport.Strength, c, "2026-03-10"); got != "strength" {
 		t.Errorf("for want of strength: %s", got)
 	}
 	c.Due = true
-	if got := stage(course.Throw, c, "2026-03-30"); got != "whole" {
+	if got := stage(sport.Throw, c, "2026-03-30"); got != "whole" {
 		t.Errorf("on the day to look again: %s", got)
 	}
 	c.Since = []Followed{{Eye: "taken"}}
-	if got := stage(course.Throw, c, "2026-03-30"); got != "observed" {
+	if got := stage(sport.Throw, c, "2026-03-30"); got != "observed" {
 		t.Errorf("after the next clip: %s", got)
 	}
 }

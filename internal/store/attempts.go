@@ -16,7 +16,7 @@ import (
 // NewAttempt is what a coach enters about an attempt.
 type NewAttempt struct {
 	AthleteID  uuid.UUID  `db:"athlete_id" json:"athlete_id"`
-	Event      string     `db:"event" json:"event" enum:"discus,hammer,high-jump,javelin,long-jump,pole-vault,running,shot,sprint-start,weight" doc:"technique model"`
+	Event      string     `db:"event" json:"event" doc:"technique model"`
 	Variant    string     `db:"variant" json:"variant,omitempty" required:"false" maxLength:"40" doc:"style or school of the model; its first when empty"`
 	DoneOn     string     `db:"done_on" json:"done_on" format:"date"`
 	Session    string     `db:"session" json:"session" maxLength:"200"`

@@ -4,6 +4,7 @@ import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useStat
 import { Link as To, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Calls, Edit, Model, Reading, Report, Sheet as Data } from "../api/client";
 import { useChapters, useLibrary, useQueue, useRejudge, useSheet } from "../api/queries";
+import { factsOf } from "../api/events";
 import { desk, loadCore, type Core, type Input } from "../core/core";
 import { DropArea, Sheet } from "../queue/forms";
 import { HandTime } from "../queue/handtime";
@@ -76,8 +77,8 @@ function Open({ sheet }: { sheet: Data }) {
   const queries = useQueryClient();
   const { work, edit: save, more, kept, saving, dismiss, undo, redo } = useWork(sheet);
   const { model, athlete } = sheet;
-  const round = ["hammer", "weight", "discus", "shot"].includes(model.id); // thrown out of a circle
-  const hasBlocks = model.id === "sprint-start"; // the one what-if so far is theirs
+  const round = !!factsOf(model.id).circle; // thrown out of a circle
+  const hasBlocks = !!factsOf(model.id).blocks; // the one what-if so far is theirs
   const [clipID, setClipID] = useState<string | null>(null);
   const clip =
     sheet.clips.find((c) => c.id === clipID) ?? sheet.clips.find((c) => c.state === "ready") ?? sheet.clips[0];

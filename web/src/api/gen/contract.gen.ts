@@ -1434,7 +1434,7 @@ export interface components {
              * @description technique model
              * @enum {string}
              */
-            event: "discus" | "hammer" | "high-jump" | "javelin" | "long-jump" | "pole-vault" | "running" | "shot" | "sprint-start" | "weight";
+            event: "sprint-start" | "running" | "long-jump" | "high-jump" | "pole-vault" | "shot" | "discus" | "hammer" | "weight" | "javelin";
             /** @description why the attempt does not count; empty when it does */
             foul?: string;
             id: string;
@@ -2628,7 +2628,7 @@ export interface components {
              * @description technique model
              * @enum {string}
              */
-            event: "discus" | "hammer" | "high-jump" | "javelin" | "long-jump" | "pole-vault" | "running" | "shot" | "sprint-start" | "weight";
+            event: "sprint-start" | "running" | "long-jump" | "high-jump" | "pole-vault" | "shot" | "discus" | "hammer" | "weight" | "javelin";
             /** @description the coach's eye on the cue before: taken, not taken, overdone */
             eye?: string;
             findings: components["schemas"]["FaultSeen"][];
@@ -2739,7 +2739,7 @@ export interface components {
         };
         Measure: {
             /** @enum {string} */
-            kind: "joint" | "lean" | "tilt" | "brake" | "turn" | "slope" | "sideways" | "ahead" | "above" | "apart" | "apart_leg" | "rise" | "gain" | "keeps" | "strides" | "backward" | "off_path" | "duration" | "share" | "change" | "mark" | "azimuth" | "lead" | "turned" | "turns_on" | "ball_speed" | "ball_height" | "release_speed" | "release_angle" | "release_height" | "attack" | "roll" | "wobble" | "axis_lean" | "feet_line" | "hips_drift" | "feet_off" | "sequence" | "reach" | "offset" | "contact" | "flight" | "duty" | "cadence" | "length" | "speed" | "travel" | "force" | "k_vert" | "k_leg" | "asymmetry";
+            kind: "above" | "ahead" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "brake" | "cadence" | "change" | "contact" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "force" | "gain" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "lead" | "lean" | "length" | "mark" | "off_path" | "offset" | "reach" | "release_angle" | "release_height" | "release_speed" | "rise" | "roll" | "sequence" | "share" | "sideways" | "slope" | "speed" | "strides" | "tilt" | "travel" | "turn" | "turned" | "turns_on" | "wobble";
             /** @enum {string} */
             pick?: "largest" | "smallest" | "";
             /** @description roles */
@@ -2925,7 +2925,7 @@ export interface components {
              * @description technique model
              * @enum {string}
              */
-            event: "discus" | "hammer" | "high-jump" | "javelin" | "long-jump" | "pole-vault" | "running" | "shot" | "sprint-start" | "weight";
+            event: "sprint-start" | "running" | "long-jump" | "high-jump" | "pole-vault" | "shot" | "discus" | "hammer" | "weight" | "javelin";
             /** @description why the attempt does not count; empty when it does */
             foul?: string;
             implement: string;
@@ -3517,7 +3517,7 @@ export interface components {
             /** Format: date */
             done_on: string;
             /** @enum {string} */
-            event: "discus" | "hammer" | "high-jump" | "javelin" | "long-jump" | "pole-vault" | "running" | "shot" | "sprint-start" | "weight";
+            event: "sprint-start" | "running" | "long-jump" | "high-jump" | "pole-vault" | "shot" | "discus" | "hammer" | "weight" | "javelin";
             implement?: string;
             lines: components["schemas"]["Typed"][];
             place?: string;

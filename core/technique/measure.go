@@ -1,0 +1,303 @@
+package technique
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/doubt"
+)
+
+// Kinds of measures. Each is registered in one place, in one of the files measure_*.go,
+// with what it needs, where it is read and the function that reads it; checks of models,
+// the contract, the schema of model files and the table in docs/models.md come from here.
+
+// scope is where a measure is read, which settles what must be known first.
+type scope int
+
+const (
+	answered scope = iota // the coach's own mark; nothing is read
+	derived               // from other readings or from flags alone
+	placed                // places of landmarks in one frame of a view that shows them
+	moved                 // the same landmarks at several positions of such a view
+	depth                 // a throw in depth, or the release of its implement
+	stepped               // one step of a repeated group, from touchdown to touchdown
+)
+
+// kind is one kind of measure.
+type kind struct {
+	name string
+	unit string // of its value; "" follows from its readings
+	doc  string // what it is, in a line
+	// How many points, positions and readings it works on.
+	points, positions, readings int
+	scope                       scope
+	// directions tells that its points are directions seen from above and not landmarks.
+	directions bool
+	// anyView tells that the views of its checkpoint do not bind it.
+	anyView bool
+	// decides says what would settle a value whose uncertainty crosses the edge of a band;
+	// a closer clip when nil.
+	decides func(*evaluation, Checkpoint) string
+	read    func(*query) (doubt.Value, error)
+}
+
+// query is one measure to be read at one position. Which of its fields are filled depends
+// on the scope of the kind.
+type query struct {
+	*evaluation
+	cp       Checkpoint
+	m        Measure
+	position Position
+	frame    int
+	roles    body.Roles
+	x, sd    []float64 // places of the points in turn, px, and the scatter of each
+	frames   []int     // of the positions that the measure names
+	step     Step
+	ev       *Evidence
+}
+
+var kinds = map[string]kind{}
+
+// register adds kinds of measures; they are values of package variables, so that each file
+// stands by itself.
+func register(list ...kind) bool {
+	for _, k := range list {
+		if _, there := kinds[k.name]; there || k.read == nil && k.scope != answered {
+			panic("measure " + k.name + " is registered twice or without a function")
+		}
+		kinds[k.name] = k
+	}
+	return true
+}
+
+// Kind is what a kind of measure needs, for those who write models.
+type Kind struct {
+	Name, Unit, Doc             string
+	Points, Positions, Readings int
+	Scope                       string
+}
+
+// Kinds lists all kinds of measures by name.
+func Kinds() []Kind {
+	var out []Kind
+	for _, k := range kinds {
+		out = append(out, Kind{k.name, k.unit, k.doc, k.points, k.positions, k.readings,
+			[...]string{"answer", "readings and flags", "one frame", "several positions", "throw in depth", "step"}[k.scope]})
+	}
+	slices.SortFunc(out, func(a, b Kind) int { return strings.Compare(a.Name, b.Name) })
+	return out
+}
+
+// directed tells whether a measure's points are directions from above and not
+// landmarks.
+func (m Measure) directed() bool { return kinds[m.Kind].directions }
+
+// inDepth tells whether a measure is read from a throw in depth or its release.
+func (m Measure) inDepth() bool { return kinds[m.Kind].scope == depth }
+
+// measure reads the measure of a checkpoint that stands alone.
+func (e *evaluation) measure(cp Checkpoint) (doubt.Value, *Evidence, error) {
+	p, _ := e.m.Position(cp.Position)
+	return e.readAt(cp, p)
+}
+
+// once reads a checkpoint of a repeated group in one repetition.
+func (e *evaluation) once(cp Checkpoint, p Position) (doubt.Value, *Evidence, error) {
+	switch kinds[cp.Measure.Kind].scope {
+	case derived:
+		if len(cp.Measure.Readings) > 0 || cp.Measure.Kind == "sequence" {
+			return doubt.Value{}, nil, unknownHere
+		}
+	case moved:
+		return doubt.Value{}, nil, unknownHere
+	}
+	cp.Measure = cp.Measure.nth(p.Nth)
+	return e.readAt(cp, p)
+}
+
+var unknownHere = failure{"this measure is not known here", ""}
+
+// readAt reads a measure at a position: what its scope needs first, then by its own
+// function.
+func (e *evaluation) readAt(cp Checkpoint, p Position) (doubt.Value, *Evidence, error) {
+	k, ok := kinds[cp.Measure.Kind]
+	if !ok {
+		return doubt.Value{}, nil, unknownHere
+	}
+	q := &query{evaluation: e, cp: cp, m: cp.Measure, position: p}
+	var err error
+	switch k.scope {
+	case answered:
+		if f, ok := e.flag(p.ID); ok {
+			q.ev = &Evidence{Frame: f, Lines: []Chain{}}
+		}
+		return doubt.Value{}, q.ev, failure{}
+	case placed, moved:
+		if err = q.inView(e.views(cp)); err != nil {
+			return doubt.Value{}, nil, err
+		}
+		if q.m.Pick != "" {
+			return q.extreme(k)
+		}
+		if k.scope == moved {
+			err = q.between()
+		} else if err = q.flagged(); err == nil {
+			return q.inFrame(k, q.frame)
+		}
+	case depth:
+		q.m = q.m.nth(p.Nth)
+		if len(cp.Views) > 0 && !k.anyView {
+			if err = q.inView(cp.Views); err != nil {
+				return doubt.Value{}, nil, err
+			}
+		}
+		err = q.flagged()
+	case stepped:
+		err = q.inStep()
+	}
+	if err != nil {
+		return doubt.Value{}, q.ev, err
+	}
+	v, err := k.read(q)
+	return v, q.ev, err
+}
+
+// inView refuses a clip from which the measure does not show.
+func (q *query) inView(views []string) error {
+	if slices.Contains(views, q.in.Clip.View) {
+		return nil
+	}
+	list := strings.Join(views, " or ")
+	return failure{"this clip is filmed from the " + q.in.Clip.View + "; it takes a view from the " + list, "a clip from the " + list}
+}
+
+// flagged finds the frame of the measure's position.
+func (q *query) flagged() error {
+	frame, ok := q.flag(q.position.ID)
+	if !ok {
+		return failure{"“" + q.position.Name + "” is not flagged", "a flag at that frame"}
+	}
+	q.frame, q.ev = frame, &Evidence{Frame: frame, Lines: []Chain{}}
+	return nil
+}
+
+// spanned finds the frames of the positions that the measure names.
+func (q *query) spanned() (err error) {
+	q.frames, q.ev, err = q.evaluation.frames(q.m.Positions)
+	return err
+}
+
+// between is spanned for places: the camera must be known to compare them.
+func (q *query) between() error {
+	if err := q.spanned(); err != nil {
+		return err
+	}
+	if !q.usable() && q.frames[0] != q.frames[len(q.frames)-1] {
+		return failure{"nobody has looked yet whether the camera moved", "“look at the camera” in the tab Track"}
+	}
+	q.roles = q.rolesAt(q.position)
+	return nil
+}
+
+// see adds the place of a role in a frame to the places that are worked on.
+func (q *query) see(role string, frame int) error {
+	p, ok := q.point(q.roles, role, frame)
+	if !ok {
+		return failure{body.Label(q.roles.Resolve(role)[0]) + " is not placed at frame " + fmt.Sprint(frame), "that point"}
+	}
+	q.x, q.sd = append(q.x, p.at.X, p.at.Y), append(q.sd, p.sigma, p.sigma)
+	return nil
+}
+
+// inFrame reads a kind in one frame.
+func (q *query) inFrame(k kind, frame int) (doubt.Value, *Evidence, error) {
+	q.frame, q.ev = frame, &Evidence{Frame: frame, Lines: []Chain{}}
+	q.roles = q.rolesAt(q.position)
+	x, sd, chain, err := q.placed(q.m, q.roles, frame, q.position.Name)
+	if err != nil {
+		return doubt.Value{}, q.ev, err
+	}
+	q.x, q.sd = x, sd
+	q.ev.Lines = append(q.ev.Lines, chain)
+	v, err := k.read(q)
+	return v, q.ev, err
+}
+
+// extreme is the largest or smallest value of a kind from one position to another.
+func (q *query) extreme(k kind) (best doubt.Value, ev *Evidence, err error) {
+	if err := q.spanned(); err != nil {
+		return best, q.ev, err
+	}
+	span, found := q.frames, false
+	ev = q.ev
+	for f := span[0]; f <= span[1]; f++ {
+		v, here, problem := q.inFrame(k, f)
+		if problem != nil {
+			err = problem
+			continue
+		}
+		if !found || q.m.Pick == "largest" && v.X > best.X || q.m.Pick == "smallest" && v.X < best.X {
+			best, ev, found = v, here, true
+		}
+	}
+	if found {
+		return best, ev, nil
+	}
+	if err == nil {
+		err = failure{"the flags stand in the wrong order", "flags in the right order"}
+	}
+	return best, ev, err
+}
+
+// inStep finds the step of the measure's position, with its times.
+func (q *query) inStep() error {
+	frame, _ := q.flag(q.position.ID)
+	q.ev = &Evidence{Frame: frame, Lines: []Chain{}}
+	s, ok := q.stepAt(q.position)
+	if !ok {
+		return failure{fmt.Sprintf("step %d has no toe-off", q.position.Nth), "a flag where the foot leaves"}
+	}
+	q.step = s
+	q.ev.Frame, q.ev.To = s.From, &s.To
+	if s.Next != nil {
+		q.ev.To = s.Next
+	}
+	if s.Contact == nil {
+		return errNoRate
+	}
+	return nil
+}
+
+// pt is the i-th of places that are given as coordinates in turn.
+func pt(v []float64, i int) r2.Vec { return r2.Vec{X: v[2*i], Y: v[2*i+1]} }
+
+var (
+	errNoRate  = failure{"the capture rate is not known", "the capture rate of the camera"}
+	errNoScale = failure{"there is no scale yet", "a thigh or shank placed at any position, or a scale along a known length"}
+)
+
+// What settles a value that lies too near to the edge of its band.
+func closer(*evaluation, Checkpoint) string { return "a closer clip, or the points placed again" }
+func faster(*evaluation, Checkpoint) string { return "a clip with more frames per second" }
+func otherSide(*evaluation, Checkpoint) string {
+	return "a clip from another side, or more places of the rim marked"
+}
+func longer(e *evaluation, cp Checkpoint) string {
+	if e.in.Scale == nil {
+		return "a scale laid along a known length, or a closer clip"
+	}
+	return closer(e, cp)
+}
+
+func (e *evaluation) decides(cp Checkpoint) string {
+	if f := kinds[cp.Measure.Kind].decides; f != nil {
+		return f(e, cp)
+	}
+	return closer(e, cp)
+}
+
+var _ = register(kind{name: "mark", doc: "the coach's own answer: yes, partly or no", scope: answered})

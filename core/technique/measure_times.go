@@ -1,0 +1,110 @@
+package technique
+
+import (
+	"errors"
+	"math"
+
+	"neokinema/core/clock"
+	"neokinema/core/doubt"
+)
+
+// Times between flags, and what follows from other readings.
+
+var _ = register(
+	kind{name: "duration", unit: "ms", doc: "positions[0] to positions[1]", positions: 2, scope: derived, decides: faster,
+		read: duration},
+	kind{name: "share", unit: "%", doc: "positions[0]-[1] over positions[2]-[3]", positions: 4, scope: derived, decides: faster,
+		read: share},
+	kind{name: "sequence", unit: "ms", doc: "shortest time from the fastest moment of one point to that of the next, between positions[0] and [1]; negative when they come in another order", points: 3, positions: 2, scope: derived, decides: faster,
+		read: sequence},
+	kind{name: "change", doc: "readings[1] minus readings[0], in their unit", readings: 2, scope: derived, decides: changeDecides,
+		read: change},
+)
+
+func duration(q *query) (doubt.Value, error) {
+	if err := q.spanned(); err != nil {
+		return doubt.Value{}, err
+	}
+	q.ev.To = &q.frames[1]
+	v, err := q.clock.Between(q.frames[0], q.frames[1])
+	if errors.Is(err, clock.ErrRateUnknown) {
+		return v, errNoRate
+	} else if err != nil {
+		return v, failure{err.Error(), "flags inside the clip"}
+	}
+	return v.Scale(1000), nil
+}
+
+func share(q *query) (doubt.Value, error) {
+	if err := q.spanned(); err != nil {
+		return doubt.Value{}, err
+	}
+	q.ev.To = &q.frames[1]
+	v, err := q.clock.Share(q.frames[0], q.frames[1], q.frames[2], q.frames[3])
+	if err != nil {
+		return v, failure{err.Error(), "flags in the right order"}
+	}
+	return v, nil
+}
+
+func change(q *query) (doubt.Value, error) {
+	if len(q.m.Readings) != 2 {
+		return doubt.Value{}, failure{"it does not say between which two readings", ""}
+	}
+	a, b := q.readings[q.m.Readings[0]], q.readings[q.m.Readings[1]]
+	if a.Value == nil || b.Value == nil {
+		missing := a
+		if a.Value != nil {
+			missing = b
+		}
+		return doubt.Value{}, failure{missing.Why, missing.Decide}
+	}
+	if b.Evidence != nil {
+		copied := *b.Evidence
+		q.ev = &copied
+	}
+	return doubt.Minus(*b.Value, *a.Value), nil
+}
+
+func changeDecides(e *evaluation, cp Checkpoint) string {
+	if cp.Unit == "ms" {
+		return faster(e, cp)
+	}
+	return closer(e, cp)
+}
+
+// peakSD is how sharply a smooth path tells its fastest moment, s. An assumption, no
+// source.
+const peakSD = 0.004
+
+// sequence reads the order in which points are fastest along the ground.
+func sequence(q *query) (doubt.Value, error) {
+	if err := q.inView(q.views(q.cp)); err != nil {
+		return doubt.Value{}, err
+	}
+	if err := q.spanned(); err != nil {
+		return doubt.Value{}, err
+	}
+	if !q.clock.Known() {
+		return doubt.Value{}, errNoRate
+	}
+	var times []float64
+	for _, role := range q.m.Points {
+		id := q.evaluation.roles.Resolve(role)[0]
+		p, best, at := q.move.Paths[id], math.Inf(-1), -1
+		for f := q.frames[0]; p != nil && f <= q.frames[1]; f++ {
+			if i := f - p.From; i >= 0 && i < len(p.V) && p.V[i].X > best {
+				best, at = p.V[i].X, f
+			}
+		}
+		if at < 0 || !q.usable() {
+			return doubt.Value{}, noWay(id)
+		}
+		times = append(times, q.clock.At(at))
+	}
+	gap := math.Inf(1)
+	for i := 1; i < len(times); i++ {
+		gap = math.Min(gap, times[i]-times[i-1])
+	}
+	return doubt.Normal(1000*gap, 1000*math.Hypot(1/(q.rate*math.Sqrt(6)), peakSD)), nil
+}
