@@ -10,18 +10,22 @@ import (
 	"errors"
 	"flag"
 	"fmt"
+	"io"
 	"log/slog"
 	"net/http"
 	"os"
 	"os/signal"
 	"path/filepath"
+	"strings"
 	"syscall"
 
 	"gopkg.in/natefinch/lumberjack.v2"
 
 	"neokinema/core/sport"
+	"neokinema/core/technique"
 	"neokinema/internal/api"
 	"neokinema/internal/app"
+	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/guard"
 	"neokinema/internal/pglocal"
@@ -41,7 +45,7 @@ const help = `neokinema: break down throws, jumps, starts and strides from slow-
   neokinema version                       this program, and the newest schema that it knows
   neokinema simulate --help               draw a clip of the simulated athlete with its truth
   neokinema clips [NAME...]               draw the demo's clips into internal/demo/clips
-  neokinema contract [models|poses|events] print the API description (OpenAPI), the JSON Schema of model files, the small figures of phases, or the table of events
+  neokinema contract [models|poses|events|edits|measures] print the API description (OpenAPI), the JSON Schema of model files, the small figures of phases, the tables of events and of kinds of edit, or that of measures
 `
 
 func main() {
@@ -186,9 +190,26 @@ func runMigrate(ctx context.Context, _ []string) error {
 	return nil
 }
 
+// measureTable writes the measures that models can use as a table of Markdown.
+func measureTable(w io.Writer) error {
+	var b strings.Builder
+	b.WriteString("| measure | value | unit | points, positions, readings | read in |\n|---|---|---|---|---|\n")
+	for _, k := range technique.Kinds() {
+		unit := k.Unit
+		if unit == "" {
+			unit = "–"
+		}
+		fmt.Fprintf(&b, "| `%s` | %s | %s | %d, %d, %d | %s |\n", k.Name, k.Doc, unit, k.Points, k.Positions, k.Readings, k.Scope)
+	}
+	_, err := io.WriteString(w, b.String())
+	return err
+}
+
 func runContract(_ context.Context, args []string) error {
 	make := api.Contract
 	switch {
+	case len(args) > 0 && args[0] == "edits":
+		make = func() ([]byte, error) { return json.Marshal(bench.Kinds()) }
 	case len(args) > 0 && args[0] == "events":
 		make = func() ([]byte, error) { return json.Marshal(sport.Events()) }
 	case len(args) > 0 && args[0] == "models":
@@ -201,6 +222,9 @@ func runContract(_ context.Context, args []string) error {
 			}
 			return json.Marshal(poses)
 		}
+	}
+	if len(args) > 0 && args[0] == "measures" {
+		return measureTable(os.Stdout)
 	}
 	raw, err := make()
 	if err != nil {

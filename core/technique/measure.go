@@ -74,7 +74,8 @@ func register(list ...kind) bool {
 	return true
 }
 
-// Kind is what a kind of measure needs, for those who write models.
+// Kind is what a kind of measure needs, for those who write models; Scope says where it is
+// read.
 type Kind struct {
 	Name, Unit, Doc             string
 	Points, Positions, Readings int

@@ -14,11 +14,11 @@ var _ = register(
 		read: func(q *query) (doubt.Value, error) { return q.shift(1) }},
 	kind{name: "gain", unit: "cm", doc: "how much farther on points[0] is at positions[1] than at positions[0]", points: 1, positions: 2, scope: moved,
 		read: func(q *query) (doubt.Value, error) { return q.shift(0) }},
-	kind{name: "keeps", unit: "%", doc: "speed of points[0] along the ground just before positions[1], in % of that before positions[0]", points: 1, positions: 2, scope: moved,
+	kind{name: "keeps", unit: "%", doc: "speed of points[0] along the ground in the 80 ms before positions[1], in % of that before positions[0]", points: 1, positions: 2, scope: moved,
 		read: keeps},
 	kind{name: "strides", unit: "%", doc: "from points[1] at positions[1] to points[2] at positions[2], in % of the way from points[0] at positions[0] to points[1] at positions[1]", points: 3, positions: 3, scope: moved,
 		read: strides},
-	kind{name: "backward", unit: "m/s", doc: "speed of points[0] against the running direction just before the position", points: 1, scope: placed, decides: longer,
+	kind{name: "backward", unit: "m/s", doc: "speed of points[0] against the running direction, over the 8 to 50 ms before the position", points: 1, scope: placed, decides: longer,
 		read: backward},
 )
 

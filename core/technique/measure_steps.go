@@ -20,7 +20,7 @@ var _ = register(
 		read: whole(func(q *query) (doubt.Value, error) { return *q.step.Cadence, nil })},
 	kind{name: "duty", unit: "%", doc: "contact over step", scope: stepped,
 		read: byTimes(func(t stride.Times) float64 { return 100 * t.Duty() })},
-	kind{name: "force", unit: "BW", doc: "peak vertical force by the times, in body weights", scope: stepped,
+	kind{name: "force", unit: "BW", doc: "peak vertical force by the times, in body weights (Morin and others 2005)", scope: stepped,
 		read: byTimes(stride.Times.PeakForce)},
 	kind{name: "length", unit: "m", doc: "from touchdown to touchdown", scope: stepped,
 		read: whole(func(q *query) (doubt.Value, error) {
@@ -33,14 +33,14 @@ var _ = register(
 		read: whole((*query).speed)},
 	kind{name: "travel", unit: "cm", doc: "of the centre of mass (or the hips) up and down in a step", scope: stepped,
 		read: whole((*query).travel)},
-	kind{name: "k_vert", unit: "kN/m", doc: "vertical stiffness by the times", scope: stepped,
+	kind{name: "k_vert", unit: "kN/m", doc: "vertical stiffness by the times (Morin and others 2005)", scope: stepped,
 		read: whole(func(q *query) (doubt.Value, error) {
 			if q.in.Athlete.Mass <= 0 {
 				return doubt.Value{}, errNoMass
 			}
 			return q.times(func(t stride.Times) float64 { return t.VerticalStiffness(q.in.Athlete.Mass) / 1000 }), nil
 		})},
-	kind{name: "k_leg", unit: "kN/m", doc: "leg stiffness by times and speed", scope: stepped,
+	kind{name: "k_leg", unit: "kN/m", doc: "leg stiffness by times and speed (Morin and others 2005)", scope: stepped,
 		read: whole(legStiffness)},
 	kind{name: "asymmetry", unit: "%", doc: "left minus right of readings[0], in % of their mean", readings: 1, scope: derived,
 		read: asymmetry},

@@ -215,6 +215,11 @@ func tabled(all map[string]*huma.Schema) {
 		measures = append(measures, k.Name)
 	}
 	enum(all["Measure"], "kind", measures)
+	var edits []string
+	for _, k := range bench.Kinds() {
+		edits = append(edits, k.Name)
+	}
+	enum(all["Edit"], "kind", edits)
 	for _, name := range []string{"Attempt", "Logged", "NewAttempt", "SessionEntry"} {
 		enum(all[name], "event", sport.IDs())
 	}

@@ -14,9 +14,6 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"neokinema/core/doubt"
-	"neokinema/core/ground"
-	"neokinema/core/kinematics"
-	"neokinema/core/scale"
 	"neokinema/core/technique"
 	"neokinema/core/throw"
 	"neokinema/core/track"
@@ -42,32 +39,6 @@ type Sheet struct {
 	Before  *Before         `json:"before,omitempty" required:"false" doc:"the last cue this athlete got, with its target"`
 }
 
-// Work is what the coach has done so far, at one revision.
-type Work struct {
-	Revision int                            `json:"revision"`
-	CanUndo  bool                           `json:"can_undo"`
-	CanRedo  bool                           `json:"can_redo"`
-	Clips    map[uuid.UUID]ClipWork         `json:"clips"`
-	Marks    map[string]technique.Judgement `json:"marks" doc:"checkpoint to the coach's own answer"`
-	Findings map[string]string              `json:"findings" doc:"fault to accepted or refused"`
-	Advice   map[string]store.Advice        `json:"advice" doc:"main and second"`
-	Note     string                         `json:"note" doc:"a word to the athlete"`
-	Course   *store.Training                `json:"course,omitempty" required:"false" doc:"what becomes of the main cue"`
-	Eye      string                         `json:"eye" doc:"how the coach sees the cue before: taken, not taken, overdone; empty when not said"`
-	// What is stored but cannot be read costs itself only.
-	Unreadable []string `json:"unreadable" doc:"decisions that are stored and cannot be read, kind and key: make them anew"`
-}
-
-// ClipWork is the part of the work that hangs on one clip.
-type ClipWork struct {
-	Flags  map[string]int            `json:"flags"`
-	Points kinematics.Points         `json:"points"`
-	Scale  *scale.Line               `json:"scale,omitempty" required:"false"`
-	Ground *ground.Marks             `json:"ground,omitempty" required:"false"`
-	Box    *Box                      `json:"box,omitempty" required:"false" doc:"where the athlete is, for the draft"`
-	Shows  map[string]technique.Show `json:"shows" doc:"marks on the picture, by an id that the browser chose"`
-}
-
 // Box is the part of a frame in which the athlete is.
 type Box struct {
 	Frame  int     `json:"frame"`
@@ -85,25 +56,10 @@ type Before struct {
 	Value     *doubt.Value `json:"value,omitempty" required:"false" doc:"reading of the target then"`
 }
 
-// Edit is one small change. What its value means depends on the kind:
-//
-//	point    key landmark, frame; a point or null
-//	track    key landmark; a change of many frames (core/track): computed points
-//	         do not touch what a hand has set, unless over is set
-//	flag     key position; a frame, -1 (not in this clip) or null
-//	scale    key "line"; a line or null
-//	ground   key "marks"; known places of the ground or null
-//	box      key "subject"; where the athlete is, or null
-//	show     key an id of the browser's; a mark on the picture or null
-//	mark     key checkpoint; an answer (yes, partly, no) with a note, or null
-//	finding  key fault; "accepted", "refused" or null
-//	advice   key "main" or "second"; an advice or null
-//	note     key "athlete"; a text or null
-//	course   key "main"; what becomes of the main cue (store.Training) or null
-//	eye      key "main"; how the coach sees the cue before: taken, not taken,
-//	         overdone, or null
+// Edit is one small change; the table of kinds in kinds.go says what its key and value
+// mean.
 type Edit struct {
-	Kind   string          `json:"kind" enum:"point,track,flag,scale,ground,box,show,mark,finding,advice,note,course,eye"`
+	Kind   string          `json:"kind"`
 	Clip   *uuid.UUID      `json:"clip,omitempty" required:"false"`
 	Key    string          `json:"key" maxLength:"60"`
 	Frame  int             `json:"frame,omitempty" required:"false"`
@@ -203,9 +159,9 @@ func (s *Service) Model(ctx context.Context, team uuid.UUID, a store.Attempt, wh
 }
 
 func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attempt, clips []store.Clip) (Work, error) {
-	w := Work{Revision: a.Revision, Clips: map[uuid.UUID]ClipWork{}, Marks: map[string]technique.Judgement{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}, Unreadable: []string{}}
+	w := newWork(a.Revision)
 	for _, c := range clips {
-		cw := ClipWork{Flags: map[string]int{}, Points: kinematics.Points{}, Shows: map[string]technique.Show{}}
+		cw := newClipWork()
 		tracks, err := store.Tracks(ctx, q, c.ID)
 		if err != nil {
 			return w, err
@@ -228,63 +184,6 @@ func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attem
 	}
 	w.CanUndo, w.CanRedo, err = store.Undoable(ctx, q, a.ID)
 	return w, err
-}
-
-func (w *Work) put(i store.Item) error {
-	switch i.Kind {
-	case "flag", "scale", "ground", "box", "show":
-		cw, ok := w.Clips[*i.Clip]
-		if !ok {
-			return nil
-		}
-		var err error
-		switch i.Kind {
-		case "scale":
-			err = read(i, &cw.Scale)
-		case "ground":
-			err = read(i, &cw.Ground)
-		case "box":
-			err = read(i, &cw.Box)
-		case "show":
-			return into(cw.Shows, i)
-		default:
-			return into(cw.Flags, i)
-		}
-		w.Clips[*i.Clip] = cw
-		return err
-	case "mark":
-		return into(w.Marks, i)
-	case "finding":
-		return into(w.Findings, i)
-	case "advice":
-		return into(w.Advice, i)
-	case "note":
-		return read(i, &w.Note)
-	case "course":
-		return read(i, &w.Course)
-	case "eye":
-		return read(i, &w.Eye)
-	}
-	return nil
-}
-
-// read takes a value over only when it can be read whole.
-func read[T any](i store.Item, to *T) error {
-	var v T
-	err := json.Unmarshal(i.Value, &v)
-	if err == nil {
-		*to = v
-	}
-	return err
-}
-
-func into[T any](m map[string]T, i store.Item) error {
-	var v T
-	err := json.Unmarshal(i.Value, &v)
-	if err == nil {
-		m[i.Key] = v
-	}
-	return err
 }
 
 // Main is the clip that numbers and findings are read from: the first ready one
@@ -502,7 +401,7 @@ func (s *Service) save(ctx context.Context, team, user, id uuid.UUID, e Edits) (
 
 // bounded refuses more decisions on one attempt than anybody makes.
 func bounded(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, edits []Edit) error {
-	if !slices.ContainsFunc(edits, func(e Edit) bool { return e.Kind != "point" && e.Kind != "track" }) {
+	if !slices.ContainsFunc(edits, func(e Edit) bool { return !kinds[e.Kind].tracks() }) {
 		return nil
 	}
 	n, err := store.CountItems(ctx, tx, attempt)
@@ -645,7 +544,7 @@ func (s *Service) change(ctx context.Context, team, id uuid.UUID, base int, f fu
 func apply(ctx context.Context, tx *sqlx.Tx, team, attempt uuid.UUID, edits []Edit) error {
 	var ids []store.TrackID
 	for _, e := range edits {
-		if id := (store.TrackID{Landmark: e.Key}); e.Kind == "point" || e.Kind == "track" {
+		if id := (store.TrackID{Landmark: e.Key}); kinds[e.Kind].tracks() {
 			id.Clip = *e.Clip
 			if !slices.Contains(ids, id) {
 				ids = append(ids, id)
@@ -658,17 +557,9 @@ func apply(ctx context.Context, tx *sqlx.Tx, team, attempt uuid.UUID, edits []Ed
 	}
 	for i := range edits {
 		e := &edits[i]
-		switch e.Kind {
-		case "point":
-			e.Before, err = setPoint(tracks[store.TrackID{Clip: *e.Clip, Landmark: e.Key}], e.Frame, e.Value)
-		case "track":
-			if e.change == nil && !empty(e.Value) {
-				err = json.Unmarshal(e.Value, &e.change)
-			}
-			if e.change != nil {
-				e.Before = Value(tracks[store.TrackID{Clip: *e.Clip, Landmark: e.Key}].Apply(e.change, e.Over))
-			}
-		default:
+		if k := kinds[e.Kind]; k.tracks() {
+			e.Before, err = k.change(tracks[store.TrackID{Clip: *e.Clip, Landmark: e.Key}], e)
+		} else {
 			e.Before, err = store.SwapItem(ctx, tx, team, attempt, store.Item{Clip: e.Clip, Kind: e.Kind, Key: e.Key, Value: e.Value})
 		}
 		if err != nil {
@@ -676,18 +567,6 @@ func apply(ctx context.Context, tx *sqlx.Tx, team, attempt uuid.UUID, edits []Ed
 		}
 	}
 	return store.SaveTracks(ctx, tx, team, tracks)
-}
-
-// setPoint puts a point, or takes it away, and gives the one before.
-func setPoint(t *track.Track, frame int, raw json.RawMessage) (before json.RawMessage, err error) {
-	if p, ok := t.At(frame); ok {
-		before = Value(p)
-	}
-	var p *track.Point
-	if !empty(raw) {
-		err = json.Unmarshal(raw, &p)
-	}
-	return before, errors.Join(err, t.Set(frame, p))
 }
 
 // empty is an edit's value that takes away.

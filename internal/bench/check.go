@@ -30,15 +30,12 @@ func Decision(m technique.Model, clips []store.Clip, i store.Item) (json.RawMess
 		c.clips[k.ID] = k
 	}
 	e := Edit{Kind: i.Kind, Clip: i.Clip, Key: i.Key, Value: i.Value}
-	if e.Kind == "point" || e.Kind == "track" || len(e.Key) > 60 || empty(e.Value) {
+	if kinds[e.Kind].tracks() || len(e.Key) > 60 || empty(e.Value) {
 		return nil, bad("This is no decision.")
 	}
 	err := c.value(&e)
 	return e.Value, err
 }
-
-// onClip are the kinds of edit that hang on a clip.
-var onClip = []string{"point", "track", "flag", "scale", "ground", "box", "show"}
 
 // edit refuses what cannot be kept, and reads the change of a track on the way.
 func (c checker) edit(e *Edit) error {
@@ -50,20 +47,8 @@ func (c checker) edit(e *Edit) error {
 
 // key refuses an edit of something that the model does not have.
 func (c checker) key(e Edit) error {
-	known, says := true, "There is no such thing to change: %s %q."
-	switch e.Kind {
-	case "flag":
-		_, known = c.model.Position(e.Key)
-		says = "The model has no key position for this %s: %q."
-	case "mark":
-		_, known = c.model.Checkpoint(e.Key)
-		says = "The model has no checkpoint for this %s: %q."
-	case "finding":
-		_, known = c.model.Fault(e.Key)
-		says = "The model has no fault for this %s: %q."
-	}
-	if !known {
-		return problem.New(problem.Invalid, says, e.Kind, e.Key)
+	if k := kinds[e.Kind]; k.known != nil {
+		return k.known(c.model, e.Key)
 	}
 	return nil
 }
@@ -71,8 +56,12 @@ func (c checker) key(e Edit) error {
 // value refuses a value that no screen of this product makes. It is asked of every
 // value that comes in: as an edit, or with an archive.
 func (c checker) value(e *Edit) error {
+	k, ok := kinds[e.Kind]
+	if !ok {
+		return bad("There is no change of the kind %q.", e.Kind)
+	}
 	var clip store.Clip
-	if slices.Contains(onClip, e.Kind) {
+	if k.OnClip {
 		if e.Clip == nil || c.clips[*e.Clip].ID == uuid.Nil {
 			return problem.Missing("clip")
 		}
@@ -82,56 +71,7 @@ func (c checker) value(e *Edit) error {
 	} else if e.Clip != nil {
 		return bad("A %s does not hang on a clip.", e.Kind)
 	}
-	switch e.Kind {
-	case "point":
-		return checkPoint(clip, e)
-	case "track":
-		return checkTrack(clip, e)
-	case "ground":
-		return checkGround(clip, e)
-	case "box":
-		return checkBox(clip, e)
-	case "show":
-		return checkShow(clip, e)
-	case "flag":
-		f, err := valueOf[int](e)
-		if err == nil && f != nil && *f != technique.NotThere {
-			err = checkFrame(clip, *f)
-		}
-		return err
-	case "scale":
-		return checkScale(clip, e)
-	case "mark":
-		m, err := valueOf[technique.Judgement](e)
-		if err == nil && m != nil && (!slices.Contains([]string{"yes", "partly", "no"}, m.Answer) || letters(m.Note) > 300) {
-			err = bad("Answer yes, partly or no, with a note of up to 300 letters.")
-		}
-		return err
-	case "finding":
-		return oneOf(e, e.Key, "A finding is accepted or refused.", "accepted", "refused")
-	case "advice":
-		return c.checkAdvice(e)
-	case "note":
-		t, err := valueOf[string](e)
-		if err == nil && (e.Key != "athlete" || t != nil && letters(*t) > 4000) {
-			err = bad("A note has up to 4000 letters.")
-		}
-		return err
-	case "course":
-		v, err := valueOf[store.Training](e)
-		switch {
-		case err != nil:
-			return err
-		case e.Key != "main":
-			return bad("Only the main cue has a course.")
-		case v != nil:
-			return v.Check()
-		}
-		return nil
-	case "eye":
-		return oneOf(e, "main", "A cue was taken, not taken or overdone.", "taken", "not taken", "overdone")
-	}
-	return bad("There is no change of the kind %q.", e.Kind)
+	return k.check(c, clip, e)
 }
 
 func bad(format string, args ...any) error { return problem.New(problem.Invalid, format, args...) }

@@ -2150,7 +2150,7 @@ export interface components {
             frame?: number;
             key: string;
             /** @enum {string} */
-            kind: "point" | "track" | "flag" | "scale" | "ground" | "box" | "show" | "mark" | "finding" | "advice" | "note" | "course" | "eye";
+            kind: "advice" | "box" | "course" | "eye" | "finding" | "flag" | "ground" | "mark" | "note" | "point" | "scale" | "show" | "track";
             /** @description track: the hand swaps or deletes a stretch, also what it set itself */
             over?: boolean;
             value?: unknown;
