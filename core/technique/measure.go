@@ -97,9 +97,6 @@ func Kinds() []Kind {
 // landmarks.
 func (m Measure) directed() bool { return kinds[m.Kind].directions }
 
-// inDepth tells whether a measure is read from a throw in depth or its release.
-func (m Measure) inDepth() bool { return kinds[m.Kind].scope == depth }
-
 // measure reads the measure of a checkpoint that stands alone.
 func (e *evaluation) measure(cp Checkpoint) (doubt.Value, *Evidence, error) {
 	p, _ := e.m.Position(cp.Position)

@@ -37,6 +37,7 @@ export type Page = Schemas["Page"];
 export type Me = Schemas["Me"];
 export type Calls = Schemas["Calls"];
 export type Effect = Schemas["Effect"];
+export type Beside = Schemas["Beside"];
 export type Log = Schemas["Log"];
 export type EventLog = Schemas["EventLog"];
 export type CueLog = Schemas["CueLog"];

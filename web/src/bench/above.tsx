@@ -227,6 +227,13 @@ function Keep({ drawing, name }: { drawing: RefObject<SVGSVGElement | null>; nam
   );
 }
 
+/** spiral is where the ball is drawn at the k-th frame: outwards as the throw goes on. */
+const spiral = (above: Above, first: number, end: number, k: number) => {
+  const radius = 46 + (124 * (k - first)) / Math.max(1, end - first);
+  const [x, y] = to(above.ball.az[k], above.left);
+  return [x * radius, y * radius] as const;
+};
+
 /** to is the way on the screen to an azimuth: 0 is below, the throw goes up. */
 const to = (az: number, left: boolean) => {
   const a = (az * Math.PI) / 180;
@@ -490,11 +497,7 @@ function Spiral({ above, turns, turning, say, player, height, name }: Parts & { 
   const drawing = useRef<SVGSVGElement>(null);
   const first = turns[0].zero - above.from;
   const end = Math.min(above.to - above.from, above.ball.az.findLastIndex((v) => known(v)) + 1);
-  const radius = (k: number) => 46 + (124 * (k - first)) / Math.max(1, end - first);
-  const point = (k: number) => {
-    const [x, y] = to(above.ball.az[k], above.left);
-    return [x * radius(k), y * radius(k)] as const;
-  };
+  const point = (k: number) => spiral(above, first, end, k);
   const pieces = useMemo(() => {
     const out: { d: string; both: boolean }[] = [];
     let d = "";
@@ -502,7 +505,7 @@ function Spiral({ above, turns, turning, say, player, height, name }: Parts & { 
     for (let k = first; k < end; k++) {
       if (!known(above.ball.az[k])) continue;
       const b = !!above.down[0]?.[k] && !!above.down[1]?.[k];
-      const [x, y] = point(k);
+      const [x, y] = spiral(above, first, end, k);
       if (b !== both) {
         if (d) out.push({ d: `${d}L${x.toFixed(1)} ${y.toFixed(1)}`, both: both! });
         d = `M${x.toFixed(1)} ${y.toFixed(1)}`;

@@ -1,6 +1,16 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { replaceEqualDeep, useQueryClient } from "@tanstack/react-query";
-import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import {
+  memo,
+  useCallback,
+  useEffect,
+  useEffectEvent,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ReactNode,
+} from "react";
 import { Link as To, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Calls, Edit, Model, Reading, Report, Sheet as Data } from "../api/client";
 import { useChapters, useLibrary, useQueue, useRejudge, useSheet } from "../api/queries";
@@ -127,6 +137,7 @@ function Open({ sheet }: { sheet: Data }) {
     p.jump(cursor.current);
     p.subscribe(() => (cursor.current = p.get().frame));
     return p;
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- a clip that is read again has the same stamps
   }, [clip?.id, clip?.stamps.length, slow]);
   // A handle for benchmarks and tests; the application itself never uses it.
   useEffect(() => {
@@ -145,6 +156,7 @@ function Open({ sheet }: { sheet: Data }) {
       ),
     [sheet.before, now.advice],
   );
+  const moving = draft.length > 0; // under the hand
   const input = useMemo<Input | null>(() => {
     if (!clip) return null;
     const { width, height, stamps, file_rate, capture_rate, view, direction, camera, stands } = clip;
@@ -169,12 +181,12 @@ function Open({ sheet }: { sheet: Data }) {
       stands,
       implement: sheet.attempt.implement,
       mark: sheet.attempt.mark,
-      hold: draft.length > 0,
+      hold: moving,
       extra,
     };
   }, [
     lay,
-    draft.length > 0,
+    moving,
     sheet.attempt.implement,
     sheet.attempt.mark,
     clip,
@@ -233,8 +245,8 @@ function Open({ sheet }: { sheet: Data }) {
     });
   }, [core, input, staves, catalogue, clip?.state, model]);
   const doubts = useMemo(
-    () => (core && input && clip?.state === "ready" && draft.length === 0 ? core.doubts({ input }).doubts : noDoubts),
-    [core, input, clip?.state, draft.length === 0],
+    () => (core && input && clip?.state === "ready" && !moving ? core.doubts({ input }).doubts : noDoubts),
+    [core, input, clip?.state, moving],
   );
   const doubtful = useMemo(() => [...new Set(doubts.map((d) => d.frame))], [doubts]);
 
@@ -261,13 +273,14 @@ function Open({ sheet }: { sheet: Data }) {
     if (!placing) return null;
     return asks.find((a) => !pointOf(points[a.landmark], a.frame) && !skipped.has(a.position + a.landmark)) ?? null;
   }, [placing, asks, points, skipped]);
-  useEffect(() => {
+  const toAsked = useEffectEvent(() => {
     if (asked) {
       player.pause();
       player.jump(asked.frame);
       setChosen(asked.position);
     } else if (placing && report) setPlacing(false);
-  }, [asked?.frame, asked?.landmark, placing]);
+  });
+  useEffect(() => toAsked(), [asked?.frame, asked?.landmark, placing]);
 
   const place = useCallback(
     (p: Place, final: boolean) => {
@@ -470,6 +483,7 @@ function Open({ sheet }: { sheet: Data }) {
   });
   const ready = clip?.state === "ready";
   const placed = Object.keys(points).join(" ");
+  const shownID = clip?.id;
   const picker = useMemo(
     () =>
       catalogue &&
@@ -480,10 +494,10 @@ function Open({ sheet }: { sheet: Data }) {
           placed={placed}
           onPick={pickStaff}
           onKeep={keep}
-          vtt={`/api/clips/${clip!.id}/score.vtt`}
+          vtt={`/api/clips/${shownID}/score.vtt`}
         />
       ),
-    [catalogue, ready, staves, placed, clip?.id],
+    [catalogue, ready, staves, placed, shownID, pickStaff, keep],
   );
 
   // Talking: the recorder looks at the stage as it is.
@@ -518,7 +532,7 @@ function Open({ sheet }: { sheet: Data }) {
         () => onStage.current(),
         () => void queries.invalidateQueries({ queryKey: ["talk"] }),
       ),
-    [sheet.attempt.id],
+    [sheet.attempt.id, queries],
   );
   useEffect(() => () => recorder.close(), [recorder]);
   const talk = () => {
@@ -531,9 +545,10 @@ function Open({ sheet }: { sheet: Data }) {
   };
   const nameOf = (fault: string) => model.faults.find((f) => f.id === fault)?.name ?? fault;
   // Each finding that is opened while talking is a chapter.
-  useEffect(() => {
+  const toChapter = useEffectEvent(() => {
     if (tab === "findings" && finding && !again) recorder.chapter(nameOf(finding.fault), finding.fault);
-  }, [tab, finding?.fault]);
+  });
+  useEffect(() => toChapter(), [tab, finding?.fault]);
 
   const queue = useQueue();
   const toNext = () => {

@@ -56,7 +56,8 @@ export class Player {
     if (this.state.playing) this.set({ playing: false });
   }
   toggle() {
-    this.state.playing ? this.pause() : this.play();
+    if (this.state.playing) this.pause();
+    else this.play();
   }
 
   play() {

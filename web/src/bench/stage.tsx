@@ -1,5 +1,5 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from "react";
+import { useEffect, useEffectEvent, useLayoutEffect, useRef, useState, type PointerEvent } from "react";
 import { flushSync } from "react-dom";
 import type { Clip, Drawing, Model, Point, Reading, Report, Track } from "../api/client";
 import { posterURL } from "../api/queries";
@@ -112,12 +112,13 @@ export function Stage(p: Props) {
   })();
   const view = look ?? fit;
 
+  const openFrames = useEffectEvent(() => Frames.open(clip));
   useEffect(() => {
     let gone = false;
     let mine: Frames | null = null;
     setTrouble("");
     if (clip.state !== "ready" || clip.id === noClip) return;
-    Frames.open(clip).then(
+    openFrames().then(
       (f) => {
         if (gone) return f.close();
         mine = f;
@@ -169,6 +170,7 @@ export function Stage(p: Props) {
     c.dataset.frame = String(s.n);
   };
 
+  const paint = useEffectEvent(draw);
   useLayoutEffect(() => {
     if (!frames) return;
     let late = false;
@@ -176,7 +178,7 @@ export function Stage(p: Props) {
       if (late) return;
       shown.current = { n: frame, b };
       frames.pin(frame);
-      draw();
+      paint();
       const s = player.get();
       if (!s.playing) {
         // Ahead in the direction of stepping, a few behind.
@@ -192,10 +194,10 @@ export function Stage(p: Props) {
     return () => {
       late = true;
     };
-  }, [frames, frame]);
+  }, [frames, frame, player]);
 
   // Only a new view draws anew; a point under the hand does not touch the picture.
-  useLayoutEffect(draw, [view.k, view.x, view.y, size.w, size.h]);
+  useLayoutEffect(() => paint(), [view.k, view.x, view.y, size.w, size.h]);
 
   useEffect(() => {
     const el = box.current!;
@@ -348,7 +350,9 @@ export function Stage(p: Props) {
       onPointerLeave={() => !drag.current && setHover(null)}
       onDoubleClick={(e) => {
         const r = box.current!.getBoundingClientRect();
-        if (!p.asked) look ? setLook(null) : zoom(3, e.clientX - r.left, e.clientY - r.top);
+        if (p.asked) return;
+        if (look) setLook(null);
+        else zoom(3, e.clientX - r.left, e.clientY - r.top);
       }}
     >
       <canvas
@@ -660,7 +664,7 @@ function Labels({
     const s = show(r.value!, cp.unit);
     const text = `${s.value}${s.unit ? " " + s.unit : ""}`;
     const width = text.length * 7.4 + s.half.length * 6 + 20;
-    let x = Math.min(sx(v[0]) + 12, w - width - 4);
+    const x = Math.min(sx(v[0]) + 12, w - width - 4);
     let y = Math.min(Math.max(sy(v[1]) - 24, 4), h - 24);
     for (
       let tries = 0;

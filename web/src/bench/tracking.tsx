@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { useEffect, useEffectEvent, useState } from "react";
 import type { Calls, Clip, ClipWork, Edit, Point } from "../api/client";
 import { follow, refine } from "../api/stream";
 import type { Core, Input } from "../core/core";
@@ -81,7 +81,7 @@ export function Tracking(p: Props) {
   };
   // Sides, jumps and gaps are put right once the last batch is where the core looks: that
   // is after the render that shows it.
-  useEffect(() => {
+  const settle = useEffectEvent(() => {
     if (stage.is !== "settling") return;
     if (stage.clip !== clip.id) return setStage({ is: "idle" }); // left meanwhile
     const { progress: q, trouble } = stage;
@@ -105,7 +105,8 @@ export function Tracking(p: Props) {
     );
     if (q.done) void steady();
     else setStage({ is: "idle" });
-  }, [stage]); // the rest is what the render before it showed
+  });
+  useEffect(() => settle(), [stage]);
   // The draft trembles; the picture itself says how each joint moved.
   const steady = async () => {
     const signal = drafting.begin();

@@ -1,8 +1,8 @@
 import { Box, Button, Flex, NativeSelect, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useEffectEvent, useMemo, useState } from "react";
 import { Link as To, useNavigate, useParams, useSearchParams } from "react-router";
-import { ask, client, type Clip, type Report, type Sheet } from "../api/client";
+import { ask, client, type Beside, type Clip, type Report, type Sheet } from "../api/client";
 import { useQueue } from "../api/queries";
 import { Player, speeds, usePlayer } from "../bench/player";
 import { Score } from "../bench/score";
@@ -67,8 +67,7 @@ export default function Beside() {
   );
 }
 
-type Found = NonNullable<Awaited<ReturnType<typeof load>>>;
-const load = () => ask(client.GET("/beside", { params: { query: { a: "", b: "" } } }));
+type Found = Beside;
 
 const times = (c: Clip) => c.stamps.map((s) => (s / 90000) * (c.capture_rate ? c.file_rate / c.capture_rate : 1));
 const nothing = () => {};
@@ -86,6 +85,12 @@ function useFollow(one: Player, two: Player, match: number[]) {
     follow();
     return one.subscribe(follow);
   }, [one, two, match]);
+}
+
+/** usePlayerOf gives the player of a clip; read again, the clip keeps it. */
+function usePlayerOf(clip: Clip) {
+  // eslint-disable-next-line react-hooks/exhaustive-deps -- its stamps and rate are those of the id
+  return useMemo(() => new Player(times(clip)), [clip.id]);
 }
 
 /** most is how many can be held against the first. */
@@ -109,8 +114,8 @@ function Open({
   const go = useNavigate();
   const clipA = found.a.clips.find((c) => c.id === found.clip_a)!;
   const clipB = found.b.clips.find((c) => c.id === found.clip_b)!;
-  const one = useMemo(() => new Player(times(clipA)), [clipA.id]);
-  const two = useMemo(() => new Player(times(clipB)), [clipB.id]);
+  const one = usePlayerOf(clipA);
+  const two = usePlayerOf(clipB);
   const [flip, setFlip] = useState(found.mirrored);
   const [ghost, setGhost] = useState(false);
   const [bones, setBones] = useState(true);
@@ -121,14 +126,17 @@ function Open({
   const setMore = (list: string[]) => setSearch(list.length ? { with: list.join(",") } : {}, { replace: true });
   useEffect(() => () => one.pause(), [one]);
   // It opens where both are at the same key position.
-  useEffect(() => {
+  const begin = useEffectEvent(() => {
     if (found.moments[0]) one.jump((found.moments.find((m) => m.position === at) ?? found.moments[0]).a);
-  }, [one, at]);
+  });
+  useEffect(() => begin(), [one, at]);
   const hop = (by: 1 | -1) => {
     const list = found.moments.map((m) => m.a).sort((x, y) => x - y);
     const here = one.get().frame;
     const next = by > 0 ? list.find((f) => f > here) : list.findLast((f) => f < here);
-    if (next !== undefined) (one.pause(), one.jump(next));
+    if (next === undefined) return;
+    one.pause();
+    one.jump(next);
   };
   useEffect(() => {
     const down = (e: KeyboardEvent) => {
@@ -356,7 +364,9 @@ const signed = (v: number, half: number) => minus((v > 0 ? "+" : "") + v.toFixed
 
 function jumpTo(found: Found, position: string, player: Player) {
   const m = found.moments.find((x) => x.position === position);
-  if (m) (player.pause(), player.jump(m.a));
+  if (!m) return;
+  player.pause();
+  player.jump(m.a);
 }
 
 /** Another adds one more of the same event. */
@@ -439,7 +449,7 @@ function FurtherOpen({
   onRemove(): void;
 }) {
   const clip = found.b.clips.find((c) => c.id === found.clip_b)!;
-  const player = useMemo(() => new Player(times(clip)), [clip.id]);
+  const player = usePlayerOf(clip);
   const { frame } = usePlayer(one, (s) => s);
   useFollow(one, player, found.match);
   return (

@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useEffectEvent, useState } from "react";
 import type { Planned } from "../api/client";
 import { events, type EventID } from "../api/events";
 import { useAddAttempt, useAthletes, usePlanFolder, useQueue } from "../api/queries";
@@ -23,7 +23,7 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
   const queries = useQueryClient();
   const [rows, setRows] = useState<Row[]>([]);
   const [trouble, setTrouble] = useState("");
-  useEffect(() => {
+  const ask = useEffectEvent(() => {
     if (!clips.length) return;
     plan.mutate(
       clips.slice(0, 500).map((f) => ({ name: path(f), modified: new Date(f.lastModified).toISOString() })),
@@ -32,7 +32,8 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
           setRows(list.map((p, i) => ({ ...p, event: p.event || "sprint-start", file: clips[i], skip: false }))),
       },
     );
-  }, []);
+  });
+  useEffect(() => ask(), []);
   const set = (i: number, c: Partial<Row>) => setRows(rows.map((r, k) => (k === i ? { ...r, ...c } : r)));
   const people = Object.fromEntries((athletes.data ?? []).map((a) => [a.id, a.name]));
   const ready = rows.filter((r) => !r.skip && r.athlete_id);

@@ -33,7 +33,7 @@ export function Queue({ team }: { team: string }) {
   const [over, setOver] = useState<string | null>(null);
   const many = useRef<HTMLInputElement>(null);
   const search = useRef<HTMLInputElement>(null);
-  const all = queue.data ?? [];
+  const all = useMemo(() => queue.data ?? [], [queue.data]);
   const list = useMemo(() => ordered(all, view), [all, view]);
   const set = (c: Partial<View>) => {
     const v = { ...view, ...c };

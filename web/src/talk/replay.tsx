@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import { useEffect, useEffectEvent, useMemo, useRef, useState, type ReactNode } from "react";
 import type { Chapter, Clip, Drawing, Scene } from "../api/client";
 import { Frames } from "../bench/frames";
 import { Notice } from "../ui/parts";
@@ -101,7 +101,7 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
     setShown(s);
   };
   // The chapter's picture stands before anything is played.
-  useEffect(() => {
+  const arrange = useEffectEvent(() => {
     drawn.current = "";
     if (!chapter) return;
     const a = audio.current!;
@@ -114,31 +114,39 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
     a.addEventListener("loadedmetadata", begin, { once: true });
     show(chapter.starts);
     return () => a.removeEventListener("loadedmetadata", begin);
-  }, [chapter?.id, chapter?.seconds]);
+  });
+  useEffect(() => arrange(), [chapter?.id, chapter?.seconds]);
+  // follow shows what belongs to the voice; it tells whether there is more to come.
+  const follow = useEffectEvent(() => {
+    const a = audio.current!;
+    show(a.currentTime);
+    if (!chapter || (a.currentTime < chapter.ends - 0.02 && !a.ended)) return !!chapter;
+    if (n + 1 < chapters.length) setN(n + 1);
+    else {
+      a.pause();
+      setPlaying(false);
+    }
+    return false;
+  });
+  const talks = !!chapter;
   useEffect(() => {
-    if (!playing || !chapter) return;
+    if (!playing || !talks) return;
     let raf = 0;
     const tick = () => {
-      const a = audio.current!;
-      show(a.currentTime);
-      if (a.currentTime >= chapter.ends - 0.02 || a.ended) {
-        if (n + 1 < chapters.length) return setN(n + 1);
-        a.pause();
-        return setPlaying(false);
-      }
-      raf = requestAnimationFrame(tick);
+      if (follow()) raf = requestAnimationFrame(tick);
     };
     raf = requestAnimationFrame(tick);
     return () => cancelAnimationFrame(raf);
-  }, [playing, chapter?.id, chapters.length]);
+  }, [playing, talks, chapter?.id, chapters.length]);
+  const again = useEffectEvent(() => {
+    drawn.current = "";
+    if (shown) draw(shown);
+  });
   useEffect(() => {
-    const see = new ResizeObserver(() => {
-      drawn.current = "";
-      if (shown) draw(shown);
-    });
+    const see = new ResizeObserver(() => again());
     see.observe(box.current!);
     return () => see.disconnect();
-  }, [shown]);
+  }, []);
 
   const toggle = () => {
     const a = audio.current!;
