@@ -47,8 +47,8 @@ func TestCoreImportsOnlyStandardLibraryAndGonum(t *testing.T) {
 // imports an outer one.
 func TestImportsRunDownward(t *testing.T) {
 	floor := map[string]int{
-		"problem": 0, "media": 0, "pglocal": 0, "testdb": 1, "guard": 0, "scratch": 0, "mail": 0, "form": 0, "cache": 1, "store": 1, "account": 2, "intake": 2, "bench": 2, "watch": 3, "feedback": 3, "logbook": 3,
-		"metrics": 3, "backup": 3, "share": 4, "talk": 4, "archive": 5, "film": 5, "api": 6, "app": 7, "demo": 7,
+		"problem": 0, "media": 0, "pglocal": 0, "testdb": 1, "testenv": 8, "guard": 0, "scratch": 0, "mail": 0, "form": 0, "cache": 1, "store": 1, "account": 2, "intake": 2, "workspace": 2, "videoanalysis": 3, "feedback": 3, "logbook": 3,
+		"metrics": 3, "backup": 3, "share": 4, "voiceover": 4, "archive": 5, "videoexport": 5, "api": 6, "app": 7, "demo": 7,
 	}
 	for name, level := range floor {
 		p, err := build.ImportDir(filepath.Join("..", "internal", name), 0)
@@ -81,8 +81,8 @@ func TestWorkIsGuarded(t *testing.T) {
 		if err != nil {
 			return err
 		}
-		// The guard itself, and the demo's database, whose child needs a thread of its own.
-		if at := filepath.Base(filepath.Dir(path)); at != "guard" && at != "pglocal" && bare.Match(raw) {
+		// The guard itself, tests, and the demo's database, whose child needs a thread of its own.
+		if at := filepath.Base(filepath.Dir(path)); at != "guard" && at != "pglocal" && at != "testenv" && bare.Match(raw) {
 			t.Errorf("%s starts a goroutine by itself; use internal/guard", path)
 		}
 		return nil
@@ -92,9 +92,9 @@ func TestWorkIsGuarded(t *testing.T) {
 	}
 }
 
-// TestOnePlaceRunsTheTools: nothing of the server but internal/media runs ffmpeg.
+// TestOnePlaceRunsTheTools: nothing of the server but internal/media (and what tests are made of) runs ffmpeg.
 func TestOnePlaceRunsTheTools(t *testing.T) {
-	allowed := map[string]bool{"media": true, "pglocal": true, "backup": true, "withdb": true}
+	allowed := map[string]bool{"media": true, "pglocal": true, "backup": true, "withdb": true, "testenv": true}
 	err := filepath.WalkDir(filepath.Join("..", "internal"), func(path string, d os.DirEntry, err error) error {
 		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") || allowed[filepath.Base(filepath.Dir(path))] {
 			return err

@@ -13,15 +13,15 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
-	"neokinema/core/bridge"
 	"neokinema/core/technique"
-	"neokinema/e2e/house"
-	"neokinema/internal/bench"
+	"neokinema/core/wasmapi"
 	"neokinema/internal/demo"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 )
 
 // started gives a coach with a digitised start on the Bench.
-func started(t *testing.T) (*house.Client, *house.Screen, bench.Sheet) {
+func started(t *testing.T) (*testenv.Client, *testenv.Screen, workspace.Sheet) {
 	t.Helper()
 	truth, file := draw(t, nil)
 	raw, err := os.ReadFile(file)
@@ -32,13 +32,13 @@ func started(t *testing.T) (*house.Client, *house.Screen, bench.Sheet) {
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "s.mp4", raw, 1<<22))
 	c.Do("PUT", "/api/clips/"+clip.ID.String(), map[string]any{"capture_rate": 240, "view": "side", "direction": 1}, 200, nil)
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: demo.ByHand(truth, clip.ID, 0.3)}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: demo.ByHand(truth, clip.ID, 0.3)}, 200, nil)
 	s := h.Screen(t, browser, c)
 	s.Bench(h, at.ID)
 	return c, s, sheet(c, at.ID.String())
 }
 
-func sheet(c *house.Client, attempt string) (sh bench.Sheet) {
+func sheet(c *testenv.Client, attempt string) (sh workspace.Sheet) {
 	c.Do("GET", "/api/attempts/"+attempt+"/bench", nil, 200, &sh)
 	return sh
 }
@@ -50,7 +50,7 @@ func TestOneComputationInTwoPlaces(t *testing.T) {
 	_, s, sh := started(t)
 	defer s.Done()
 	in := sh.Input(sh.Clips[0])
-	raw, err := json.Marshal(bridge.EvaluateCall{Input: in})
+	raw, err := json.Marshal(wasmapi.EvaluateCall{Input: in})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -172,7 +172,7 @@ func TestMarksScaleHiddenAndDelete(t *testing.T) {
 		t.Fatal(err)
 	}
 	s.Mouse.MustUp(proto.InputMouseButtonLeft)
-	contact := func(sh bench.Sheet) float64 { r, _ := sh.Report().Reading("contact_1"); return r.Value.X }
+	contact := func(sh workspace.Sheet) float64 { r, _ := sh.Report().Reading("contact_1"); return r.Value.X }
 	s.Until(func() bool { return contact(sheet(c, id)) > contact(before)+10 }, "the contact grew")
 }
 
@@ -203,7 +203,7 @@ func TestUploadSurvivesALostConnection(t *testing.T) {
 	at := c.Attempt()
 	dir := t.TempDir()
 	good, bad, empty := filepath.Join(dir, "good.mp4"), filepath.Join(dir, "notes.mp4"), filepath.Join(dir, "empty.mp4")
-	if err := (house.Numbered{Width: 640, Height: 360, Frames: 20, Rate: 30}).Make(good); err != nil {
+	if err := (testenv.Numbered{Width: 640, Height: 360, Frames: 20, Rate: 30}).Make(good); err != nil {
 		t.Fatal(err)
 	}
 	for path, content := range map[string]string{bad: "these are my notes", empty: ""} {

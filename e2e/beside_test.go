@@ -10,9 +10,9 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/google/uuid"
 
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/intake"
+	"neokinema/internal/workspace"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
@@ -32,7 +32,7 @@ func TestTwoAttemptsSideBySide(t *testing.T) {
 	}
 	clip := c.Imported(c.Upload(other.ID, "n.mp4", raw, 1<<22))
 	c.Do("PUT", "/api/clips/"+clip.ID.String(), intake.ClipAnswers{CaptureRate: 240, View: "side", Direction: 1}, 200, nil)
-	c.Do("POST", "/api/attempts/"+other.ID.String()+"/edits", bench.Edits{Edits: demo.ByHand(truth, clip.ID, 0.3)}, 200, nil)
+	c.Do("POST", "/api/attempts/"+other.ID.String()+"/edits", workspace.Edits{Edits: demo.ByHand(truth, clip.ID, 0.3)}, 200, nil)
 	// Both legs tracked throughout, for the curves.
 	straight, _ := draw(t, nil)
 	for _, x := range []struct {
@@ -41,11 +41,11 @@ func TestTwoAttemptsSideBySide(t *testing.T) {
 		truth simcam.Truth
 	}{{sh.Attempt.ID, sh.Clips[0].ID, straight}, {other.ID, clip.ID, truth}} {
 		all := points.All(x.truth, 0.3, 7)
-		var edits []bench.Edit
+		var edits []workspace.Edit
 		for _, id := range []string{"left_hip", "left_knee", "left_ankle", "right_hip", "right_knee", "right_ankle"} {
-			edits = append(edits, bench.Edit{Kind: "track", Clip: &x.clip, Key: id, Value: bench.Value(all[id])})
+			edits = append(edits, workspace.Edit{Kind: "track", Clip: &x.clip, Key: id, Value: workspace.Value(all[id])})
 		}
-		c.Do("POST", "/api/attempts/"+x.at.String()+"/edits", bench.Edits{Base: sheet(c, x.at.String()).Work.Revision, Edits: edits}, 200, nil)
+		c.Do("POST", "/api/attempts/"+x.at.String()+"/edits", workspace.Edits{Base: sheet(c, x.at.String()).Work.Revision, Edits: edits}, 200, nil)
 		c.Do("POST", "/api/clips/"+x.clip.String()+"/camera", nil, 200, nil)
 	}
 	s.Bench(h, sh.Attempt.ID)
@@ -123,7 +123,7 @@ func TestTwoAttemptsSideBySide(t *testing.T) {
 	}
 }
 
-func position(sh bench.Sheet, id string) string {
+func position(sh workspace.Sheet, id string) string {
 	p, _ := sh.Model.Position(id)
 	return p.Name
 }

@@ -17,25 +17,25 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/google/uuid"
 
-	"neokinema/e2e/house"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/pglocal"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 	"neokinema/models"
 	"neokinema/simcam"
 )
 
 var (
-	h       *house.House
+	h       *testenv.House
 	browser *rod.Browser
 )
 
 func TestMain(m *testing.M) {
 	var end, closeBrowser func()
 	var err error
-	h, end = house.Open(demo.Email)
-	browser, closeBrowser, err = house.Browser()
+	h, end = testenv.Open(demo.Email)
+	browser, closeBrowser, err = testenv.Browser()
 	if err != nil {
 		fmt.Println(err)
 		end()
@@ -50,8 +50,8 @@ func TestMain(m *testing.M) {
 // draw gives a clip of a simulated start with its truth.
 func draw(t *testing.T, faults map[string]float64) (simcam.Truth, string) {
 	t.Helper()
-	l := demo.Loader{Clips: house.Drawn(), Log: slog.New(slog.DiscardHandler)}
-	a := house.Athlete("x")
+	l := demo.Loader{Clips: testenv.Drawn(), Log: slog.New(slog.DiscardHandler)}
+	a := testenv.Athlete("x")
 	scene, file, err := l.Clip(context.Background(), simcam.Spec{Athlete: a.Body(), Faults: faults, Direction: 1, CaptureRate: 240, FileRate: 30, Width: 1280, Height: 720})
 	if err != nil {
 		t.Fatal(err)
@@ -181,7 +181,7 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 	c.Do("POST", "/api/sign-in", map[string]string{"email": mail, "password": "long enough words"}, 200, nil)
 	var q []store.QueueItem
 	c.Do("GET", "/api/queue", nil, 200, &q)
-	var sh bench.Sheet
+	var sh workspace.Sheet
 	c.Do("GET", "/api/attempts/"+q[0].ID.String()+"/bench", nil, 200, &sh)
 	report := sh.Report()
 	for id, want := range map[string]float64{"front_knee_set": 118, "rear_knee_set": 126, "lean_clear": 39.5} {
@@ -258,7 +258,7 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 	if has, _, _ := s.Has("[data-testid=effect]"); has {
 		t.Error("an effect before anything was measured")
 	}
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: demo.ByHand(better, clip.ID, 0.5)}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: demo.ByHand(better, clip.ID, 0.5)}, 200, nil)
 	s.Bench(h, at.ID)
 	if got := s.See("[data-testid=effect]").MustText(); got != "taken" {
 		t.Errorf("effect %q", got)
@@ -266,12 +266,12 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 }
 
 // worked gives a signed-in coach with an imported clip.
-func worked(t *testing.T, h *house.House) (*house.Client, store.Attempt, uuid.UUID) {
+func worked(t *testing.T, h *testenv.House) (*testenv.Client, store.Attempt, uuid.UUID) {
 	t.Helper()
 	c := h.Coach(t)
 	at := c.Attempt()
 	path := filepath.Join(t.TempDir(), "n.mp4")
-	if err := (house.Numbered{Width: 640, Height: 360, Frames: 60, Rate: 240}).Make(path); err != nil {
+	if err := (testenv.Numbered{Width: 640, Height: 360, Frames: 60, Rate: 240}).Make(path); err != nil {
 		t.Fatal(err)
 	}
 	raw, err := os.ReadFile(path)
@@ -282,8 +282,8 @@ func worked(t *testing.T, h *house.House) (*house.Client, store.Attempt, uuid.UU
 	return c, at, clip.ID
 }
 
-func flags(c *house.Client, attempt, clip uuid.UUID) map[string]int {
-	var sh bench.Sheet
+func flags(c *testenv.Client, attempt, clip uuid.UUID) map[string]int {
+	var sh workspace.Sheet
 	c.Do("GET", "/api/attempts/"+attempt.String()+"/bench", nil, 200, &sh)
 	return sh.Work.Clips[clip].Flags
 }
@@ -323,7 +323,7 @@ func TestTwoTabs(t *testing.T) {
 // reload, and saved when the database is back.
 func TestDatabaseAwayForAWhile(t *testing.T) {
 	t.Parallel()
-	h, end := house.Alone("")
+	h, end := testenv.Alone("")
 	t.Cleanup(end)
 	c, at, clip := worked(t, h)
 	s := h.Screen(t, browser, c)
@@ -364,7 +364,7 @@ func TestDatabaseAwayForAWhile(t *testing.T) {
 // TestDemoInOneClick, and the main screens in both themes without a fault.
 func TestDemoInOneClick(t *testing.T) {
 	t.Parallel()
-	own, end := house.Open(demo.Email)
+	own, end := testenv.Open(demo.Email)
 	defer end()
 	l := demo.Loader{Store: own.Store, Account: own.Account, Intake: own.Intake, Bench: own.Bench, Watch: own.Watch, Logbook: own.Logbook, Clips: filepath.Join(h.Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}
 	if err := l.Load(context.Background()); err != nil {

@@ -13,16 +13,16 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/body"
-	"neokinema/e2e/house"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/intake"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
 
 // run gives a coach with a clip of the demo on the Bench.
-func run(t *testing.T, name string, edits func(simcam.Truth, uuid.UUID) []bench.Edit) (*house.Client, *house.Screen, uuid.UUID, uuid.UUID, simcam.Truth) {
+func run(t *testing.T, name string, edits func(simcam.Truth, uuid.UUID) []workspace.Edit) (*testenv.Client, *testenv.Screen, uuid.UUID, uuid.UUID, simcam.Truth) {
 	t.Helper()
 	raw, truth, err := demo.Shipped(name)
 	if err != nil {
@@ -33,7 +33,7 @@ func run(t *testing.T, name string, edits func(simcam.Truth, uuid.UUID) []bench.
 	clip := c.Imported(c.Upload(at.ID, "clip.mp4", raw, 1<<22))
 	c.Do("PUT", "/api/clips/"+clip.ID.String(), intake.ClipAnswers{CaptureRate: truth.Spec.CaptureRate, View: truth.Spec.View(), Direction: truth.Spec.Direction}, 200, nil)
 	if edits != nil {
-		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: edits(truth, clip.ID)}, 200, nil)
+		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: edits(truth, clip.ID)}, 200, nil)
 		c.Do("POST", "/api/clips/"+clip.ID.String()+"/camera", nil, 200, nil)
 	}
 	s := h.Screen(t, browser, c)
@@ -41,7 +41,7 @@ func run(t *testing.T, name string, edits func(simcam.Truth, uuid.UUID) []bench.
 	return c, s, at.ID, clip.ID, truth
 }
 
-func saved(s *house.Screen) {
+func saved(s *testenv.Screen) {
 	s.T.Helper()
 	s.Until(func() bool { return s.See("[data-testid=saving]").MustText() == "saved" }, "all is saved")
 }
@@ -133,7 +133,7 @@ func median(v []float64) float64 {
 }
 
 // laid is a draft with wild points in it, as edits.
-func laid(truth simcam.Truth, clip uuid.UUID) (out []bench.Edit) {
+func laid(truth simcam.Truth, clip uuid.UUID) (out []workspace.Edit) {
 	for id, p := range points.All(truth, 1, 7) {
 		if id == "right_wrist" {
 			p.X[40] += 70
@@ -141,7 +141,7 @@ func laid(truth simcam.Truth, clip uuid.UUID) (out []bench.Edit) {
 		if id == "left_knee" {
 			p.Y[90] -= 60
 		}
-		out = append(out, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: bench.Value(p)})
+		out = append(out, workspace.Edit{Kind: "track", Clip: &clip, Key: id, Value: workspace.Value(p)})
 	}
 	return out
 }
@@ -302,7 +302,7 @@ func TestMarksOnThePicture(t *testing.T) {
 	s.Mouse.MustUp(proto.InputMouseButtonLeft)
 	s.See("[data-mark=should]")
 	saved(s)
-	c.Do("POST", "/api/attempts/"+at.String()+"/edits", bench.Edits{Base: sheet(c, at.String()).Work.Revision, Edits: []bench.Edit{{Kind: "flag", Clip: &clip, Key: "td2", Value: bench.Value(frame)}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.String()+"/edits", workspace.Edits{Base: sheet(c, at.String()).Work.Revision, Edits: []workspace.Edit{{Kind: "flag", Clip: &clip, Key: "td2", Value: workspace.Value(frame)}}}, 200, nil)
 	s.MustReload()
 	s.See("canvas[data-frame]")
 	s.Until(func() bool { return s.MustEval(`() => !!window.neokinema?.core`).Bool() }, "the core is loaded")

@@ -10,17 +10,17 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/google/uuid"
 
-	"neokinema/e2e/house"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 )
 
 // draftedStart is an attempt at a start with its clip, points and flags, for a coach
 // of his own.
-func draftedStart(t *testing.T, c *house.Client, knee float64) (store.Attempt, store.Clip) {
+func draftedStart(t *testing.T, c *testenv.Client, knee float64) (store.Attempt, store.Clip) {
 	t.Helper()
 	truth, file := draw(t, map[string]float64{"front-knee": knee, "early-rise": 11})
 	raw, err := os.ReadFile(file)
@@ -53,7 +53,7 @@ func TestThreeMinutes(t *testing.T) {
 	phone := h.Screen(t, browser, nil)
 	defer phone.Done()
 	phone.MustSetViewport(400, 800, 2, true)
-	phone.Open(h.URL+house.PathOf(link), "[data-testid=paper]")
+	phone.Open(h.URL+testenv.PathOf(link), "[data-testid=paper]")
 	phone.Says("Good.")
 	phone.Says("The moment it is about")
 	if wide := phone.MustEval(`() => document.documentElement.scrollWidth`).Int(); wide > 400 {
@@ -84,7 +84,7 @@ func TestTheLogByKeyboard(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	var a store.Athlete
-	n := house.Athlete("Runa Vik")
+	n := testenv.Athlete("Runa Vik")
 	c.Do("POST", "/api/athletes", n, 200, &a)
 	s := h.Screen(t, browser, c)
 	defer s.Done()
@@ -138,7 +138,7 @@ func TestTheQueueKeepsItsOrder(t *testing.T) {
 	first, _ := draftedStart(t, c, 118)
 	second := c.Attempt()
 	var old store.Athlete
-	n := house.Athlete("Abel Zorn")
+	n := testenv.Athlete("Abel Zorn")
 	n.Born = 1970
 	c.Do("POST", "/api/athletes", n, 200, &old)
 	third := c.AttemptOf(old.ID)
@@ -200,12 +200,12 @@ func TestAFolderTakenIn(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	var a store.Athlete
-	c.Do("POST", "/api/athletes", house.Athlete("Runa Vik"), 200, &a)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Runa Vik"), 200, &a)
 	dir := t.TempDir()
 	var files []string
 	for _, name := range []string{"2026-02-03 Runa 5.10m.mp4", "2026-02-03 Runa 5.22m.mp4", "IMG 7.mp4"} {
 		file := dir + "/" + name
-		if err := (house.Numbered{Width: 320, Height: 180, Frames: 12, Rate: 30}).Make(file); err != nil {
+		if err := (testenv.Numbered{Width: 320, Height: 180, Frames: 12, Rate: 30}).Make(file); err != nil {
 			t.Fatal(err)
 		}
 		files = append(files, file)
@@ -240,10 +240,10 @@ func TestCoursesOnTheAthletesPage(t *testing.T) {
 		n.DoneOn = time.Now().AddDate(0, 0, -20).Format(time.DateOnly)
 		return n
 	}(), 200, nil)
-	var sh bench.Sheet
+	var sh workspace.Sheet
 	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, &sh)
 	f, _ := sh.Model.Fault("S2")
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: sh.Work.Revision, Edits: []bench.Edit{{Kind: "advice", Key: "main", Value: bench.Value(store.Advice{Fault: "S2", Focus: "outward", Words: f.Cues[0].Words, Drill: f.Drills[0], Target: f.Target})}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: sh.Work.Revision, Edits: []workspace.Edit{{Kind: "advice", Key: "main", Value: workspace.Value(store.Advice{Fault: "S2", Focus: "outward", Words: f.Cues[0].Words, Drill: f.Drills[0], Target: f.Target})}}}, 200, nil)
 	s := h.Screen(t, browser, c)
 	defer s.Done()
 	s.Open(h.URL+"/athlete/"+at.AthleteID.String(), "[data-cue]")
@@ -283,7 +283,7 @@ func TestAnAthletesAccountInTheBrowser(t *testing.T) {
 
 	a := h.Screen(t, browser, nil)
 	defer a.Done()
-	a.Open(h.URL+house.PathOf(link), "input[name=email]")
+	a.Open(h.URL+testenv.PathOf(link), "input[name=email]")
 	a.See("input[name=email]").MustInput("runner" + at.ID.String()[:8] + "@club.example")
 	a.See("input[name=password]").MustInput("long enough words")
 	a.Button("^Make my account$")

@@ -13,12 +13,12 @@ import (
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/google/uuid"
 
-	"neokinema/e2e/house"
+	"neokinema/internal/testenv"
 )
 
 // answer lets the first calls of one method to addresses that match end with statuses of
 // a proxy or a broken server, and all others through. It tells how many were asked.
-func answer(s *house.Screen, pattern, method string, statuses []int, body string, only func(*rod.Hijack) bool) *atomic.Int64 {
+func answer(s *testenv.Screen, pattern, method string, statuses []int, body string, only func(*rod.Hijack) bool) *atomic.Int64 {
 	var asked atomic.Int64
 	router := s.HijackRequests()
 	router.MustAdd(pattern, func(c *rod.Hijack) {
@@ -40,7 +40,7 @@ func answer(s *house.Screen, pattern, method string, statuses []int, body string
 }
 
 // hurry makes the page wait a tenth of what it would between tries.
-func hurry(s *house.Screen) {
+func hurry(s *testenv.Screen) {
 	s.MustEvalOnNewDocument(`const wait = window.setTimeout; window.setTimeout = (f, ms, ...a) => wait(f, ms >= 1000 ? ms / 10 : ms, ...a)`)
 }
 
@@ -51,7 +51,7 @@ func TestUploadGoesOnThroughAProxy(t *testing.T) {
 	dir := t.TempDir()
 	film := func(n int) string {
 		path := filepath.Join(dir, "n.mp4")
-		if err := (house.Numbered{Width: 640, Height: 360, Frames: n, Rate: 30}).Make(path); err != nil {
+		if err := (testenv.Numbered{Width: 640, Height: 360, Frames: n, Rate: 30}).Make(path); err != nil {
 			t.Fatal(err)
 		}
 		return path
@@ -161,7 +161,7 @@ func TestAVoiceWaitsInTheBrowser(t *testing.T) {
 }
 
 // pending counts the lists of changes of an attempt that the browser keeps.
-func pending(s *house.Screen, attempt uuid.UUID) int {
+func pending(s *testenv.Screen, attempt uuid.UUID) int {
 	return s.MustEval(`p => Object.keys(localStorage).filter(k => k.startsWith(p)).length`, "neo.pending."+attempt.String()).Int()
 }
 

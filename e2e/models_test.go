@@ -12,12 +12,12 @@ import (
 
 	"neokinema/core/azimuth"
 	"neokinema/core/technique"
-	"neokinema/e2e/house"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/feedback"
 	"neokinema/internal/intake"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 	"neokinema/models"
 	"neokinema/simcam"
 )
@@ -95,7 +95,7 @@ func brokenDown(t *testing.T, m technique.Model) {
 
 // flagByHand flags the key positions that the truth knows, in order, each by its
 // chip and the button that offers it; it tells how many.
-func flagByHand(s *house.Screen, truth simcam.Truth, m technique.Model) (n int) {
+func flagByHand(s *testenv.Screen, truth simcam.Truth, m technique.Model) (n int) {
 	for _, p := range m.Positions {
 		f, ok := truth.Positions[p.ID]
 		if !ok || f < 0 || f >= len(truth.Frames) {
@@ -213,7 +213,7 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.See("[aria-label='Reason of the change']").MustInput("Closer pedals, closed knee")
 	s.MustElementR("button", "Keep for the team").MustClick()
 	s.Says("Closer pedals, closed knee")
-	var teams []bench.Held
+	var teams []workspace.Held
 	c.Do("GET", "/api/models", nil, 200, &teams)
 	for _, m := range teams {
 		if m.Model.ID != "sprint-start" {
@@ -272,7 +272,7 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.See("[aria-label='Reason of the change']").MustInput("Our words")
 	s.Button("Keep it as your team's model")
 	s.Says("your team's version 1")
-	var all []bench.Held
+	var all []workspace.Held
 	c.Do("GET", "/api/models", nil, 200, &all)
 	for _, m := range all {
 		if m.Model.ID == "discus" && (m.N != 1 || m.Model.Name != "Discus as we throw it") {
@@ -289,7 +289,7 @@ func TestFindingsOfTheCoach(t *testing.T) {
 	c, s, sh := started(t)
 	defer s.Done()
 	id, clip := sh.Attempt.ID.String(), sh.Clips[0].ID
-	work := func() bench.Work { return sheet(c, id).Work }
+	work := func() workspace.Work { return sheet(c, id).Work }
 	s.Jump(work().Clips[clip].Flags["set"])
 	s.See("[data-position=set]").MustClick()
 	s.See("[data-reading=heel_gap] [data-answer=partly]").MustClick()
@@ -322,8 +322,8 @@ func TestFindingsOfTheCoach(t *testing.T) {
 	}
 	again := c.Imported(c.Upload(next.ID, "n.mp4", raw, 1<<22))
 	c.Do("PUT", "/api/clips/"+again.ID.String(), intake.ClipAnswers{CaptureRate: 240, View: "side", Direction: 1}, 200, nil)
-	c.Do("POST", "/api/attempts/"+next.ID.String()+"/edits", bench.Edits{Edits: demo.ByHand(truth, again.ID, 0.3)}, 200, nil)
-	c.Do("POST", "/api/attempts/"+id+"/edits", bench.Edits{Base: sheet(c, id).Work.Revision, Edits: []bench.Edit{{Kind: "finding", Key: "S8", Value: bench.Value("refused")}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+next.ID.String()+"/edits", workspace.Edits{Edits: demo.ByHand(truth, again.ID, 0.3)}, 200, nil)
+	c.Do("POST", "/api/attempts/"+id+"/edits", workspace.Edits{Base: sheet(c, id).Work.Revision, Edits: []workspace.Edit{{Kind: "finding", Key: "S8", Value: workspace.Value("refused")}}}, 200, nil)
 	s.Bench(h, next.ID)
 	s.Button("^Findings")
 	s.Says("that you refused for this athlete before")

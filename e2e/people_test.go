@@ -4,7 +4,7 @@ import (
 	"strings"
 	"testing"
 
-	"neokinema/e2e/house"
+	"neokinema/internal/testenv"
 )
 
 // A colleague comes into a team by a letter, may do less, and is out again at once; a
@@ -37,7 +37,7 @@ func TestColleaguesOnScreen(t *testing.T) {
 	a.See("input[name=password]").MustInput("1234567890")
 	a.Button("Make my account")
 	a.Says("guessed soon")
-	a.See("input[name=password]").MustSelectAllText().MustInput(house.Password)
+	a.See("input[name=password]").MustSelectAllText().MustInput(testenv.Password)
 	a.Button("Make my account")
 	a.Says("No attempt yet")
 	a.Open(h.URL+"/team", "[data-testid=own]")

@@ -10,13 +10,13 @@ import (
 
 	"github.com/go-rod/rod/lib/input"
 
-	"neokinema/e2e/house"
 	"neokinema/internal/media"
-	"neokinema/internal/talk"
+	"neokinema/internal/testenv"
+	"neokinema/internal/voiceover"
 )
 
 // talks waits until the talk bar is in a phase.
-func talks(s *house.Screen, phase string) {
+func talks(s *testenv.Screen, phase string) {
 	s.T.Helper()
 	s.Until(func() bool {
 		return s.MustHas("[data-testid=talk-bar][data-phase="+phase+"]") || phase == "idle" && !s.MustHas("[data-testid=talk-bar]")
@@ -24,7 +24,7 @@ func talks(s *house.Screen, phase string) {
 }
 
 // pause lets a voice speak for a while.
-func pause(s *house.Screen, ms int) {
+func pause(s *testenv.Screen, ms int) {
 	s.MustEval(`ms => new Promise(r => setTimeout(r, ms))`, ms)
 }
 
@@ -41,7 +41,7 @@ func TestTalkThrough(t *testing.T) {
 	defer s.Done()
 	s.Bench(h, at.ID)
 	flags := sheet(c, at.ID.String()).Work.Clips[clip.ID].Flags
-	chapters := func() (list []talk.Chapter) {
+	chapters := func() (list []voiceover.Chapter) {
 		c.Do("GET", "/api/attempts/"+at.ID.String()+"/chapters", nil, 200, &list)
 		return list
 	}
@@ -65,8 +65,8 @@ func TestTalkThrough(t *testing.T) {
 		t.Fatalf("%+v", list)
 	}
 	// Each shows what the stage showed.
-	last := func(k int) (st talk.State) { return talk.NewPlay(list[k].Scenes).At(1e6) }
-	if st := talk.NewPlay(list[0].Scenes).At(0.3); st.Frame != flags["set"] || st.Clip != clip.ID {
+	last := func(k int) (st voiceover.State) { return voiceover.NewPlay(list[k].Scenes).At(1e6) }
+	if st := voiceover.NewPlay(list[0].Scenes).At(0.3); st.Frame != flags["set"] || st.Clip != clip.ID {
 		t.Errorf("after 0.3 s: %+v", st)
 	}
 	if st := last(0); st.Frame != flags["clear"] || len(st.Over) == 0 {

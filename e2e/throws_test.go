@@ -12,27 +12,27 @@ import (
 	"neokinema/core/azimuth"
 	"neokinema/core/technique"
 	"neokinema/core/track"
-	"neokinema/e2e/house"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/intake"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
 
 // tracked is a draft of a throw with its ball followed, as edits.
-func tracked(truth simcam.Truth, clip uuid.UUID) (out []bench.Edit) {
+func tracked(truth simcam.Truth, clip uuid.UUID) (out []workspace.Edit) {
 	all := points.All(truth, 1.5, 7)
 	all["ball"] = points.Ball(truth, 1, 7)
 	for id, p := range all {
-		out = append(out, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: bench.Value(p)})
+		out = append(out, workspace.Edit{Kind: "track", Clip: &clip, Key: id, Value: workspace.Value(p)})
 	}
-	return append(out, bench.Edit{Kind: "flag", Clip: &clip, Key: "release", Value: bench.Value(truth.Positions["release"])})
+	return append(out, workspace.Edit{Kind: "flag", Clip: &clip, Key: "release", Value: workspace.Value(truth.Positions["release"])})
 }
 
 // shown is the direction that the picture from above draws.
-func shown(s *house.Screen, who string) float64 {
+func shown(s *testenv.Screen, who string) float64 {
 	v, err := strconv.ParseFloat(*s.See("[data-testid=circle] [data-who=" + who + "]").MustAttribute("data-az"), 64)
 	if err != nil {
 		s.T.Fatal(err)
@@ -141,8 +141,8 @@ func TestAThrowFromAbove(t *testing.T) {
 	c.Do("PUT", "/api/clips/"+two.ID.String(), intake.ClipAnswers{CaptureRate: side.Spec.CaptureRate, View: "side", Direction: 1}, 200, nil)
 	c.Do("POST", "/api/clips/"+two.ID.String()+"/camera", nil, 200, nil)
 	c.Do("GET", "/api/attempts/"+at.String()+"/both", nil, 422, nil)
-	edits := append(tracked(side, two.ID), bench.Edit{Kind: "ground", Clip: &two.ID, Key: "marks", Value: bench.Value(points.Circle(side, 1, 3))})
-	c.Do("POST", "/api/attempts/"+at.String()+"/edits", bench.Edits{Base: sheet(c, at.String()).Work.Revision, Edits: edits}, 200, nil)
+	edits := append(tracked(side, two.ID), workspace.Edit{Kind: "ground", Clip: &two.ID, Key: "marks", Value: workspace.Value(points.Circle(side, 1, 3))})
+	c.Do("POST", "/api/attempts/"+at.String()+"/edits", workspace.Edits{Base: sheet(c, at.String()).Work.Revision, Edits: edits}, 200, nil)
 	s.Bench(h, at)
 	s.Keyboard.MustType(input.KeyI)
 	s.Button("^read both together$")
@@ -155,17 +155,17 @@ func TestAThrowFromAbove(t *testing.T) {
 	}
 	// With no position in common the clips are brought together by what they heard.
 	sh := sheet(c, at.String())
-	var blind []bench.Edit
+	var blind []workspace.Edit
 	for _, p := range sh.Model.Positions {
-		blind = append(blind, bench.Edit{Kind: "flag", Clip: &two.ID, Key: p.ID, Value: bench.Value(technique.NotThere)})
+		blind = append(blind, workspace.Edit{Kind: "flag", Clip: &two.ID, Key: p.ID, Value: workspace.Value(technique.NotThere)})
 	}
-	c.Do("POST", "/api/attempts/"+at.String()+"/edits", bench.Edits{Base: sh.Work.Revision, Edits: blind}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.String()+"/edits", workspace.Edits{Base: sh.Work.Revision, Edits: blind}, 200, nil)
 	var heard technique.Together
 	c.Do("GET", "/api/attempts/"+at.String()+"/both", nil, 200, &heard)
 	if late := side.Start - truth.Start; heard.By != "sound" || math.Abs(heard.Offset+late) > 0.5/120 {
 		t.Errorf("by %s, %.4f s apart, truth %.4f", heard.By, heard.Offset, -late)
 	}
-	c.Do("POST", "/api/attempts/"+at.String()+"/edits", bench.Edits{Base: sheet(c, at.String()).Work.Revision, Edits: []bench.Edit{{Kind: "flag", Clip: &two.ID, Key: "release", Value: bench.Value(side.Positions["release"])}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.String()+"/edits", workspace.Edits{Base: sheet(c, at.String()).Work.Revision, Edits: []workspace.Edit{{Kind: "flag", Clip: &two.ID, Key: "release", Value: workspace.Value(side.Positions["release"])}}}, 200, nil)
 	s.Bench(h, at)
 	s.Keyboard.MustType(input.KeyI)
 	// From the side its release is read too.
@@ -181,7 +181,7 @@ func TestAThrowFromAbove(t *testing.T) {
 	}
 }
 
-func report(sh bench.Sheet, c store.Clip) technique.Report {
+func report(sh workspace.Sheet, c store.Clip) technique.Report {
 	return technique.Evaluate(sh.Model, sh.Input(c))
 }
 
@@ -190,8 +190,8 @@ func report(sh bench.Sheet, c store.Clip) technique.Report {
 // middle of the sector by hand.
 func TestADiscInTheAir(t *testing.T) {
 	t.Parallel()
-	c, s, at, clip, truth := run(t, "sunniva discus side.mp4", func(truth simcam.Truth, clip uuid.UUID) []bench.Edit {
-		return append(tracked(truth, clip), bench.Edit{Kind: "ground", Clip: &clip, Key: "marks", Value: bench.Value(points.Circle(truth, 1, 3))})
+	c, s, at, clip, truth := run(t, "sunniva discus side.mp4", func(truth simcam.Truth, clip uuid.UUID) []workspace.Edit {
+		return append(tracked(truth, clip), workspace.Edit{Kind: "ground", Clip: &clip, Key: "marks", Value: workspace.Value(points.Circle(truth, 1, 3))})
 	})
 	defer s.Done()
 	a, b := points.Rims(truth, 0.7, 3)

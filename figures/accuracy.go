@@ -10,14 +10,14 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 	"gonum.org/v1/gonum/stat"
 
+	"neokinema/core/angles"
+	"neokinema/core/blocks"
 	"neokinema/core/body"
 	"neokinema/core/kinematics"
-	"neokinema/core/plane"
-	"neokinema/core/start"
 	"neokinema/core/technique"
 	"neokinema/core/track"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
+	"neokinema/internal/workspace"
 	"neokinema/models"
 	"neokinema/simcam"
 )
@@ -46,7 +46,7 @@ func truths() ([]simcam.Truth, error) {
 
 // Input makes the core's input from edits, by way of stored tracks, so that
 // storage is part of what is measured.
-func Input(truth simcam.Truth, edits []bench.Edit) (technique.Input, error) {
+func Input(truth simcam.Truth, edits []workspace.Edit) (technique.Input, error) {
 	s := truth.Spec
 	n := len(truth.Frames)
 	in := technique.Input{Model: truth.Event, Athlete: s.Athlete, Flags: map[string]int{}, Marks: map[string]technique.Judgement{}, Points: kinematics.Points{},
@@ -172,16 +172,16 @@ func DoubtError(n int) float64 {
 	r := rand.New(rand.NewPCG(1, 2))
 	worst := 0.0
 	for deg := 20.0; deg <= 160; deg += 20 {
-		a, v, b := r2.Vec{X: 110}, r2.Vec{}, r2.Scale(95, r2.Vec{X: math.Cos(plane.Rad(deg)), Y: math.Sin(plane.Rad(deg))})
+		a, v, b := r2.Vec{X: 110}, r2.Vec{}, r2.Scale(95, r2.Vec{X: math.Cos(angles.Rad(deg)), Y: math.Sin(angles.Rad(deg))})
 		const sigma = 1.5
 		jitter := func(p r2.Vec) r2.Vec {
 			return r2.Add(p, r2.Vec{X: sigma * r.NormFloat64(), Y: sigma * r.NormFloat64()})
 		}
 		xs := make([]float64, n)
 		for i := range xs {
-			xs[i] = plane.SignedJoint(jitter(a), jitter(v), jitter(b))
+			xs[i] = angles.SignedJoint(jitter(a), jitter(v), jitter(b))
 		}
-		worst = math.Max(worst, 100*math.Abs(plane.JointSD(a, v, b, sigma)/stat.StdDev(xs, nil)-1))
+		worst = math.Max(worst, 100*math.Abs(angles.JointSD(a, v, b, sigma)/stat.StdDev(xs, nil)-1))
 	}
 	return worst
 }
@@ -190,6 +190,6 @@ func DoubtError(n int) float64 {
 // thigh 0.44, shank 0.43, hip 0.21 ahead of and 0.605 above the ankle: 94.8;
 // 2.5 cm nearer 93.3; 90 after 9.8 cm.
 func BlocksError() float64 {
-	knee := func(s float64) float64 { return start.Knee(0.44, 0.43, 0.21, 0.605, s) }
+	knee := func(s float64) float64 { return blocks.Knee(0.44, 0.43, 0.21, 0.605, s) }
 	return math.Max(math.Max(math.Abs(knee(0)-94.8), math.Abs(knee(0.025)-93.3)), math.Abs(knee(0.098)-90))
 }

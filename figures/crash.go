@@ -22,10 +22,10 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/body"
-	"neokinema/e2e/house"
-	"neokinema/internal/bench"
 	"neokinema/internal/pglocal"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 )
 
 // plant is the real program as a process of its own on a database that keeps its word,
@@ -177,10 +177,10 @@ func (p *plant) tus(method, path string, header map[string]string, body []byte) 
 
 // begin makes a team with an athlete.
 func (p *plant) begin() (athlete store.Athlete, err error) {
-	if s := p.ask("POST", "/api/teams", map[string]string{"team": "T", "name": "N", "email": "n@club.example", "password": house.Password}, nil); s != http.StatusOK {
+	if s := p.ask("POST", "/api/teams", map[string]string{"team": "T", "name": "N", "email": "n@club.example", "password": testenv.Password}, nil); s != http.StatusOK {
 		return athlete, fmt.Errorf("a team: %d", s)
 	}
-	if s := p.ask("POST", "/api/athletes", house.Athlete("A"), &athlete); s != http.StatusOK {
+	if s := p.ask("POST", "/api/athletes", testenv.Athlete("A"), &athlete); s != http.StatusOK {
 		return athlete, fmt.Errorf("an athlete: %d", s)
 	}
 	return athlete, nil
@@ -266,7 +266,7 @@ func (l *Lab) crash(each int) (crashes, error) {
 		return out, err
 	}
 	file := filepath.Join(p.dir, "n.mp4")
-	if err := (house.Numbered{Width: 320, Height: 180, Frames: 240, Rate: 60}).Make(file); err != nil {
+	if err := (testenv.Numbered{Width: 320, Height: 180, Frames: 240, Rate: 60}).Make(file); err != nil {
 		return out, err
 	}
 	film, err := os.ReadFile(file)
@@ -313,7 +313,7 @@ func (l *Lab) crash(each int) (crashes, error) {
 			base := -1
 			for n := 0; !stopped(); n++ {
 				if base < 0 {
-					var sh bench.Sheet
+					var sh workspace.Sheet
 					if p.ask("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, &sh) != http.StatusOK {
 						time.Sleep(20 * time.Millisecond)
 						continue
@@ -321,8 +321,8 @@ func (l *Lab) crash(each int) (crashes, error) {
 					base = sh.Work.Revision
 				}
 				e := placed{at.ID, clip, landmarks[n%len(landmarks)], n / len(landmarks) % 240, float64(1 + n%300)}
-				var saved bench.Saved
-				s := p.ask("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: base, Edits: []bench.Edit{{Kind: "point", Clip: &clip, Key: e.landmark, Frame: e.frame, Value: bench.Value(map[string]any{"x": e.x, "y": 9, "source": "hand", "confidence": 1})}}}, &saved)
+				var saved workspace.Saved
+				s := p.ask("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: base, Edits: []workspace.Edit{{Kind: "point", Clip: &clip, Key: e.landmark, Frame: e.frame, Value: workspace.Value(map[string]any{"x": e.x, "y": 9, "source": "hand", "confidence": 1})}}}, &saved)
 				if s != http.StatusOK {
 					base = -1
 					continue
@@ -389,7 +389,7 @@ func (l *Lab) crash(each int) (crashes, error) {
 		key.x = 0
 		points[key] = true
 	}
-	sheets := map[uuid.UUID]bench.Sheet{}
+	sheets := map[uuid.UUID]workspace.Sheet{}
 	last := map[placed]float64{}
 	for _, k := range kept {
 		key := k
@@ -499,7 +499,7 @@ func (l *Lab) ServersJobsLost() (float64, error) {
 		return 0, err
 	}
 	file := filepath.Join(p.dir, "n.mp4")
-	if err := (house.Numbered{Width: 1280, Height: 720, Frames: 240, Rate: 60}).Make(file); err != nil {
+	if err := (testenv.Numbered{Width: 1280, Height: 720, Frames: 240, Rate: 60}).Make(file); err != nil {
 		return 0, err
 	}
 	film, err := os.ReadFile(file)

@@ -19,19 +19,19 @@ import (
 	"github.com/go-rod/rod"
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/angles"
 	"neokinema/core/body"
 	"neokinema/core/ground"
 	"neokinema/core/kinematics"
-	"neokinema/core/optic"
-	"neokinema/core/plane"
 	"neokinema/core/signal"
 	"neokinema/core/technique"
 	"neokinema/core/track"
-	"neokinema/e2e/house"
-	"neokinema/internal/bench"
+	"neokinema/core/vision"
 	"neokinema/internal/demo"
 	"neokinema/internal/intake"
 	"neokinema/internal/media"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 	"neokinema/models"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
@@ -84,13 +84,13 @@ func (l *Lab) digitise() (digitised, error) {
 			} else {
 				add(&out.start, pos)
 			}
-			before := angles(sh, truth)
+			before := angleError(sh, truth)
 			for id, list := range before {
 				out.draft = append(out.draft, list...)
 				out.joints[id] = append(out.joints[id], list...)
 			}
 			correct(&sh, truth)
-			for _, list := range angles(sh, truth) {
+			for _, list := range angleError(sh, truth) {
 				out.corrected = append(out.corrected, list...)
 			}
 		}
@@ -121,7 +121,7 @@ func middle(v []float64) float64 {
 
 // drafted uploads a clip of the demo, drafts it on the Bench as a coach does, and
 // gives the sheet.
-func drafted(h *house.House, c *house.Client, b *rod.Browser, name string) (bench.Sheet, simcam.Truth) {
+func drafted(h *testenv.House, c *testenv.Client, b *rod.Browser, name string) (workspace.Sheet, simcam.Truth) {
 	raw, truth, err := demo.Shipped(name)
 	if err != nil {
 		bare{}.Fatal(err)
@@ -136,7 +136,7 @@ func drafted(h *house.House, c *house.Client, b *rod.Browser, name string) (benc
 	if err := s.DraftAll(15 * time.Minute); err != nil {
 		bare{}.Fatal(err)
 	}
-	var sh bench.Sheet
+	var sh workspace.Sheet
 	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, http.StatusOK, &sh)
 	return sh, truth
 }
@@ -154,13 +154,13 @@ func keyFrames(m technique.Model, truth simcam.Truth) (out []int) {
 	return out
 }
 
-// angles is how far joint angles of the tracks are from the true ones at key
+// angleError is how far joint angles of the tracks are from the true ones at key
 // positions, near side, as seen in the picture: degrees by joint.
-func angles(sh bench.Sheet, truth simcam.Truth) map[string][]float64 {
+func angleError(sh workspace.Sheet, truth simcam.Truth) map[string][]float64 {
 	out := map[string][]float64{}
 	clip, _ := sh.Main()
 	in := sh.Input(clip)
-	m := kinematics.New(in.Points, clip.CaptureRate, plane.View{Direction: clip.Direction}, in.Camera, nil)
+	m := kinematics.New(in.Points, clip.CaptureRate, angles.View{Direction: clip.Direction}, in.Camera, nil)
 	side := string(body.NearSide(clip.Direction))
 	for _, f := range keyFrames(sh.Model, truth) {
 		for _, j := range looked {
@@ -178,7 +178,7 @@ func angles(sh bench.Sheet, truth simcam.Truth) map[string][]float64 {
 			}
 			if ok {
 				id := j[1]
-				out[id] = append(out[id], math.Abs(plane.Joint(got[0], got[1], got[2])-plane.Joint(want[0], want[1], want[2])))
+				out[id] = append(out[id], math.Abs(angles.Joint(got[0], got[1], got[2])-angles.Joint(want[0], want[1], want[2])))
 			}
 		}
 	}
@@ -187,7 +187,7 @@ func angles(sh bench.Sheet, truth simcam.Truth) map[string][]float64 {
 
 // correct places joints by hand at key positions, the worst first, as many as two
 // minutes allow, each with the scatter of a hand; neighbours come along.
-func correct(sh *bench.Sheet, truth simcam.Truth) {
+func correct(sh *workspace.Sheet, truth simcam.Truth) {
 	clip, _ := sh.Main()
 	tracks := sh.Work.Clips[clip.ID].Points
 	r := rand.New(rand.NewPCG(1, 8470))
@@ -240,13 +240,13 @@ func FootDrift() (float64, error) {
 		if err != nil {
 			return 0, err
 		}
-		e := optic.NewEstimator(0.5)
+		e := vision.NewEstimator(0.5)
 		err = media.Grays(context.Background(), path, stamps, 0, len(stamps)-1, truth.Spec.Width/2, truth.Spec.Height/2, func(p media.Picture) error {
 			x0, y0, x1, y1 := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
 			for _, m := range truth.Frames[p.Frame].Landmarks {
 				x0, y0, x1, y1 = math.Min(x0, m.Image[0]/2), math.Min(y0, m.Image[1]/2), math.Max(x1, m.Image[0]/2), math.Max(y1, m.Image[1]/2)
 			}
-			e.Add(optic.FromBytes(p.Width, p.Height, p.Pix), func(x, y float64) bool { return x > x0-15 && x < x1+15 && y > y0-15 && y < y1+15 })
+			e.Add(vision.FromBytes(p.Width, p.Height, p.Pix), func(x, y float64) bool { return x > x0-15 && x < x1+15 && y > y0-15 && y < y1+15 })
 			return nil
 		})
 		if err != nil {
@@ -257,7 +257,7 @@ func FootDrift() (float64, error) {
 			return 0, errors.New(name + ": " + cam.Problem)
 		}
 		in := points.Input(truth, points.All(truth, 0, 1))
-		m := kinematics.New(in.Points, truth.Spec.CaptureRate, plane.View{Direction: 1}, cam, nil)
+		m := kinematics.New(in.Points, truth.Spec.CaptureRate, angles.View{Direction: 1}, cam, nil)
 		tall := (m.Length("left_hip", "left_knee") + m.Length("left_knee", "left_ankle")) / (body.Length(truth.Spec.Athlete, "thigh") + body.Length(truth.Spec.Athlete, "shank")) * truth.Spec.Athlete.Height
 		for _, side := range []body.Side{body.Left, body.Right} {
 			var first r2.Vec
@@ -338,11 +338,11 @@ func (l *Lab) follow() (followed, error) {
 	var mine float64
 	at := append([]r2.Vec(nil), starts...)
 	began := time.Now()
-	prev := optic.NewPyramid(optic.FromBytes(w, h, film[0]), 3)
+	prev := vision.NewPyramid(vision.FromBytes(w, h, film[0]), 3)
 	for i := 1; i < n; i++ {
-		now := optic.NewPyramid(optic.FromBytes(w, h, film[i]), 3)
+		now := vision.NewPyramid(vision.FromBytes(w, h, film[i]), 3)
 		for k := range at {
-			if q, _, ok := optic.Follow(prev, now, at[k], at[k]); ok {
+			if q, _, ok := vision.Follow(prev, now, at[k], at[k]); ok {
 				at[k] = q
 			}
 		}
@@ -356,12 +356,12 @@ func (l *Lab) follow() (followed, error) {
 	var sum float64
 	var count int
 	for _, s := range starts[:9] {
-		t, err := optic.NewTracker(optic.FromBytes(w, h, film[0]), s, optic.Options{})
+		t, err := vision.NewTracker(vision.FromBytes(w, h, film[0]), s, vision.Options{})
 		if err != nil {
 			return out, err
 		}
 		for i := 1; i < n; i++ {
-			step := t.Next(optic.FromBytes(w, h, film[i]))
+			step := t.Next(vision.FromBytes(w, h, film[i]))
 			if step.Lost != "" {
 				return out, errors.New("the tracker lost a clear point: " + step.Lost)
 			}
@@ -571,7 +571,7 @@ func (l *Lab) keep() (kept, error) {
 			bare{}.Fatal(err)
 		}
 		path := filepath.Join(h.Dir, "long.mp4")
-		n := house.Numbered{Width: 640, Height: 360, Frames: 2000, Rate: 30}
+		n := testenv.Numbered{Width: 640, Height: 360, Frames: 2000, Rate: 30}
 		if err := n.Make(path); err != nil {
 			bare{}.Fatal(err)
 		}
@@ -583,20 +583,20 @@ func (l *Lab) keep() (kept, error) {
 		clip := c.Imported(c.Upload(at.ID, "long.mp4", raw, len(raw)))
 		c.Do("PUT", "/api/clips/"+clip.ID.String(), intake.ClipAnswers{CaptureRate: 600, View: "side", Direction: 1}, http.StatusOK, nil)
 		all := points.All(scene.Truth, 1, 4)
-		edits := func(from, frames int) (out []bench.Edit) {
+		edits := func(from, frames int) (out []workspace.Edit) {
 			for _, id := range body.Landmarks() {
 				t := track.New(frames)
 				for f := range frames {
 					p, _ := all.At(id, (from+f)%len(scene.Truth.Frames))
 					_ = t.Set(from+f, &p)
 				}
-				out = append(out, bench.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: bench.Value(t)})
+				out = append(out, workspace.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: workspace.Value(t)})
 			}
 			return out
 		}
 		var took []float64
 		for i := range 4 {
-			body := bench.Edits{Base: i, Edits: edits(500*i, 500)}
+			body := workspace.Edits{Base: i, Edits: edits(500*i, 500)}
 			began := time.Now()
 			c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", body, http.StatusOK, nil)
 			took = append(took, 1000*time.Since(began).Seconds())

@@ -24,12 +24,12 @@ import (
 	"github.com/google/uuid"
 	"golang.org/x/sync/errgroup"
 
-	"neokinema/e2e/house"
 	"neokinema/internal/archive"
-	"neokinema/internal/bench"
 	"neokinema/internal/media"
 	"neokinema/internal/pglocal"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 )
 
 // kills is how often the server, and its database, are ended in the middle of work.
@@ -135,10 +135,10 @@ func (l *Lab) hostile() (mangled, error) {
 	defer os.RemoveAll(dir)
 	// A clip of somebody else, whose pictures nobody may get by a list.
 	foreign := filepath.Join(dir, "foreign.mp4")
-	if err := (house.Numbered{Width: 320, Height: 180, Frames: 77, Rate: 30}).Make(foreign); err != nil {
+	if err := (testenv.Numbered{Width: 320, Height: 180, Frames: 77, Rate: 30}).Make(foreign); err != nil {
 		return out, err
 	}
-	files, err := house.Hostile(dir, foreign)
+	files, err := testenv.Hostile(dir, foreign)
 	if err != nil {
 		return out, err
 	}
@@ -264,7 +264,7 @@ func (l *Lab) archives() (packed, error) {
 		q := *p
 		jar, _ := cookiejar.New(nil) // never fails without options
 		q.http = &http.Client{Jar: jar, Timeout: 3 * time.Minute}
-		if s := q.ask("POST", "/api/teams", map[string]string{"team": "T", "name": "N", "email": fmt.Sprintf("x%d@club.example", n), "password": house.Password}, nil); s != http.StatusOK {
+		if s := q.ask("POST", "/api/teams", map[string]string{"team": "T", "name": "N", "email": fmt.Sprintf("x%d@club.example", n), "password": testenv.Password}, nil); s != http.StatusOK {
 			return nil, fmt.Errorf("a team: %d", s)
 		}
 		return &q, nil
@@ -413,11 +413,11 @@ func (l *Lab) SignInPeak() (float64, error) {
 // DeletedLeft deletes clips, attempts, athletes and a team in the middle of imports, and
 // counts files that are left of them.
 func (l *Lab) DeletedLeft() (left float64, err error) {
-	h, end := house.Open("")
+	h, end := testenv.Open("")
 	defer end()
 	err = bare{}.try(func() {
 		file := filepath.Join(h.Dir, "long.mp4")
-		if err := (house.Numbered{Width: 1280, Height: 720, Frames: 300, Rate: 60}).Make(file); err != nil {
+		if err := (testenv.Numbered{Width: 1280, Height: 720, Frames: 300, Rate: 60}).Make(file); err != nil {
 			bare{}.Fatal(err)
 		}
 		film, err := os.ReadFile(file)
@@ -440,9 +440,9 @@ func (l *Lab) DeletedLeft() (left float64, err error) {
 			case 2:
 				c.Do("DELETE", "/api/athletes/"+at.AthleteID.String(), nil, http.StatusOK, nil)
 			case 3:
-				c.Do("POST", "/api/team/delete", map[string]string{"password": house.Password, "team": c.User.Team}, http.StatusOK, nil)
+				c.Do("POST", "/api/team/delete", map[string]string{"password": testenv.Password, "team": c.User.Team}, http.StatusOK, nil)
 			}
-			house.Until(bare{}, "the job ends", func() bool {
+			testenv.Until(bare{}, "the job ends", func() bool {
 				var running int
 				if err := h.Store.DB.Get(&running, `SELECT count(*) FROM river_job WHERE state IN ('running', 'available', 'retryable') AND args->>'clip' = $1`, id.String()); err != nil {
 					bare{}.Fatal(err)
@@ -468,7 +468,7 @@ func RestoreDifferences() (float64, error) {
 		return 0, err
 	}
 	file := filepath.Join(p.dir, "n.mp4")
-	if err := (house.Numbered{Width: 320, Height: 180, Frames: 60, Rate: 30}).Make(file); err != nil {
+	if err := (testenv.Numbered{Width: 320, Height: 180, Frames: 60, Rate: 30}).Make(file); err != nil {
 		return 0, err
 	}
 	film, err := os.ReadFile(file)
@@ -485,7 +485,7 @@ func RestoreDifferences() (float64, error) {
 		for deadline := time.Now().Add(time.Minute); time.Now().Before(deadline) && c.State != "ready"; time.Sleep(50 * time.Millisecond) {
 			p.ask("GET", "/api/clips/"+id.String(), nil, &c)
 		}
-		p.ask("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: []bench.Edit{{Kind: "flag", Clip: &id, Key: "set", Value: bench.Value(n)}}}, nil)
+		p.ask("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{{Kind: "flag", Clip: &id, Key: "set", Value: workspace.Value(n)}}}, nil)
 	}
 	export := func() ([]byte, error) {
 		res, err := p.http.Get(p.url + "/api/team/export.zip")
@@ -702,15 +702,15 @@ type coachAt struct {
 
 func (c *coachAt) edit(p *plant, n int) int {
 	if c.clip == uuid.Nil {
-		var sh bench.Sheet
+		var sh workspace.Sheet
 		if s := p.ask("GET", "/api/attempts/"+c.attempt.String()+"/bench", nil, &sh); s != http.StatusOK {
 			return s
 		}
 		c.clip, c.base = sh.Clips[0].ID, sh.Work.Revision
 	}
-	var saved bench.Saved
-	s := p.ask("POST", "/api/attempts/"+c.attempt.String()+"/edits", bench.Edits{Base: c.base, Edits: []bench.Edit{{Kind: "point", Clip: &c.clip, Key: "left_knee", Frame: n % 40,
-		Value: bench.Value(map[string]any{"x": 100 + n%50, "y": 90, "source": "hand", "confidence": 1})}}}, &saved)
+	var saved workspace.Saved
+	s := p.ask("POST", "/api/attempts/"+c.attempt.String()+"/edits", workspace.Edits{Base: c.base, Edits: []workspace.Edit{{Kind: "point", Clip: &c.clip, Key: "left_knee", Frame: n % 40,
+		Value: workspace.Value(map[string]any{"x": 100 + n%50, "y": 90, "source": "hand", "confidence": 1})}}}, &saved)
 	if s == http.StatusConflict {
 		// Somebody else works on the same attempt: that is no error.
 		c.clip = uuid.Nil
@@ -736,7 +736,7 @@ func (p *plant) crowd() (out masses, err error) {
 		return out, errors.New("no attempt")
 	}
 	file := filepath.Join(p.dir, "n.mp4")
-	if err := (house.Numbered{Width: 1280, Height: 720, Frames: 240, Rate: 60}).Make(file); err != nil {
+	if err := (testenv.Numbered{Width: 1280, Height: 720, Frames: 240, Rate: 60}).Make(file); err != nil {
 		return out, err
 	}
 	film, err := os.ReadFile(file)
@@ -753,13 +753,13 @@ func (p *plant) crowd() (out masses, err error) {
 	}
 	out.clip = id
 	told := store.Advice{Fault: "S2", Focus: "outward", Words: "Reset the front pedal", Target: "front_knee_set"}
-	edits := []bench.Edit{{Kind: "advice", Key: "main", Value: bench.Value(told)}, {Kind: "flag", Clip: &id, Key: "set", Value: bench.Value(3)}}
+	edits := []workspace.Edit{{Kind: "advice", Key: "main", Value: workspace.Value(told)}, {Kind: "flag", Clip: &id, Key: "set", Value: workspace.Value(3)}}
 	for _, k := range []string{"left_hip", "left_knee", "left_ankle", "right_hip", "right_knee", "right_ankle", "left_toe", "right_toe", "left_shoulder", "right_shoulder"} {
 		for f := range 40 {
-			edits = append(edits, bench.Edit{Kind: "point", Clip: &id, Key: k, Frame: f, Value: bench.Value(map[string]any{"x": 200 + 3*f, "y": 100 + f, "source": "hand", "confidence": 1})})
+			edits = append(edits, workspace.Edit{Kind: "point", Clip: &id, Key: k, Frame: f, Value: workspace.Value(map[string]any{"x": 200 + 3*f, "y": 100 + f, "source": "hand", "confidence": 1})})
 		}
 	}
-	if s := p.ask("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: edits}, nil); s != http.StatusOK {
+	if s := p.ask("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: edits}, nil); s != http.StatusOK {
 		return out, fmt.Errorf("edits: %d", s)
 	}
 	s, err := store.Connect(context.Background(), p.db.URL)

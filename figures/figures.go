@@ -13,7 +13,7 @@ import (
 
 	"github.com/go-rod/rod"
 
-	"neokinema/e2e/house"
+	"neokinema/internal/testenv"
 	"neokinema/simcam/points"
 )
 
@@ -182,7 +182,7 @@ func Run(w io.Writer, prefixes []string) (short int, err error) {
 
 // Lab holds a running application and a browser, opened on first use.
 type Lab struct {
-	h         *house.House
+	h         *testenv.House
 	browser   *rod.Browser
 	ends      []func()
 	imported  *importFigures
@@ -205,9 +205,9 @@ type Lab struct {
 }
 
 // House opens the application.
-func (l *Lab) House() *house.House {
+func (l *Lab) House() *testenv.House {
 	if l.h == nil {
-		h, end := house.Open("")
+		h, end := testenv.Open("")
 		l.h = h
 		l.ends = append(l.ends, end)
 	}
@@ -217,7 +217,7 @@ func (l *Lab) House() *house.House {
 // Browser opens Chromium.
 func (l *Lab) Browser() (*rod.Browser, error) {
 	if l.browser == nil {
-		b, end, err := house.Browser()
+		b, end, err := testenv.Browser()
 		if err != nil {
 			return nil, err
 		}

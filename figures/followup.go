@@ -13,12 +13,12 @@ import (
 
 	"github.com/google/uuid"
 
-	"neokinema/e2e/house"
 	"neokinema/internal/archive"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/intake"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 	"neokinema/simcam"
 )
 
@@ -58,7 +58,7 @@ func (l *Lab) crowd() (crowded, error) {
 	err := bare{}.try(func() {
 		c := h.Coach(bare{})
 		told := store.Advice{Fault: "S2", Focus: "outward", Words: "Reset the front pedal", Target: "front_knee_set"}
-		at, clip, _ := l.start(c, bench.Edit{Kind: "advice", Key: "main", Value: bench.Value(told)})
+		at, clip, _ := l.start(c, workspace.Edit{Kind: "advice", Key: "main", Value: workspace.Value(told)})
 		if _, err := h.Store.DB.Exec(fill, c.User.TeamID, clip, at); err != nil {
 			bare{}.Fatal(err)
 		}
@@ -103,9 +103,9 @@ func p95(v []float64) float64 {
 }
 
 // start is an attempt at a start with its clip and the points of a careful coach.
-func (l *Lab) start(c *house.Client, advice ...bench.Edit) (attempt, clip uuid.UUID, truth simcam.Truth) {
-	loader := demo.Loader{Clips: house.Drawn(), Log: slog.New(slog.DiscardHandler)}
-	scene, file, err := loader.Clip(context.Background(), simcam.Spec{Athlete: house.Athlete("x").Body(), Faults: map[string]float64{"front-knee": 118, "early-rise": 11}, Direction: 1, CaptureRate: 240, FileRate: 30, Width: 1280, Height: 720})
+func (l *Lab) start(c *testenv.Client, advice ...workspace.Edit) (attempt, clip uuid.UUID, truth simcam.Truth) {
+	loader := demo.Loader{Clips: testenv.Drawn(), Log: slog.New(slog.DiscardHandler)}
+	scene, file, err := loader.Clip(context.Background(), simcam.Spec{Athlete: testenv.Athlete("x").Body(), Faults: map[string]float64{"front-knee": 118, "early-rise": 11}, Direction: 1, CaptureRate: 240, FileRate: 30, Width: 1280, Height: 720})
 	if err != nil {
 		bare{}.Fatal(err)
 	}
@@ -140,7 +140,7 @@ func (l *Lab) Breakdown() (acts float64, err error) {
 
 // ArchiveDifferences takes the demo's club out and into an empty team, and out again.
 func (l *Lab) ArchiveDifferences() (n float64, err error) {
-	h, end := house.Open("")
+	h, end := testenv.Open("")
 	defer end()
 	err = bare{}.try(func() {
 		loader := demo.Loader{Store: h.Store, Account: h.Account, Intake: h.Intake, Bench: h.Bench, Watch: h.Watch, Logbook: h.Logbook, Clips: filepath.Join(h.Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}

@@ -22,10 +22,10 @@ import (
 
 	"github.com/google/uuid"
 
-	"neokinema/e2e/house"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/pglocal"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 	"neokinema/simcam"
 )
 
@@ -68,7 +68,7 @@ func (l *Lab) FrameMismatches(each int) (float64, error) {
 	}
 	h := l.House()
 	wrong, looked := 0, 0
-	kinds := house.Kinds()
+	kinds := testenv.Kinds()
 	names := make([]string, 0, len(kinds))
 	for n := range kinds {
 		names = append(names, n)
@@ -128,10 +128,10 @@ func (l *Lab) FrameMismatches(each int) (float64, error) {
 // what was at (x, y) is now at (y, width - x), and the picture is as high as it
 // was wide.
 func turnedAt(bit, height int) (x, y float64) {
-	return house.Block, float64(height) - (float64(bit)+0.5)*house.Block
+	return testenv.Block, float64(height) - (float64(bit)+0.5)*testenv.Block
 }
 
-func number(s *house.Screen, turned bool, n house.Numbered) int {
+func number(s *testenv.Screen, turned bool, n testenv.Numbered) int {
 	if !turned {
 		return s.StageNumber()
 	}
@@ -139,9 +139,9 @@ func number(s *house.Screen, turned bool, n house.Numbered) int {
 }
 
 func stillNumber(raw []byte, width int, turned bool) int {
-	n, err := house.ReadJPEG(raw, width)
+	n, err := testenv.ReadJPEG(raw, width)
 	if turned {
-		n, err = house.ReadJPEGAt(raw, func(bit, _, h int) (float64, float64) { return turnedAt(bit, h) })
+		n, err = testenv.ReadJPEGAt(raw, func(bit, _, h int) (float64, float64) { return turnedAt(bit, h) })
 	}
 	if err != nil {
 		return -1
@@ -163,7 +163,7 @@ func (l *Lab) importing() (importFigures, error) {
 	}
 	defer os.RemoveAll(dir)
 	path := filepath.Join(dir, "clip.mp4")
-	scene, err := simcam.New(simcam.Spec{Athlete: house.Athlete("x").Body(), Direction: 1, CaptureRate: 621, FileRate: 240, Width: 1280, Height: 720})
+	scene, err := simcam.New(simcam.Spec{Athlete: testenv.Athlete("x").Body(), Direction: 1, CaptureRate: 621, FileRate: 240, Width: 1280, Height: 720})
 	if err != nil {
 		return importFigures{}, err
 	}
@@ -231,8 +231,8 @@ func (l *Lab) hand() (handFigures, error) {
 	var r handFigures
 	err = bare{}.try(func() {
 		c := h.Coach(bare{})
-		loader := demo.Loader{Clips: house.Drawn(), Log: slog.New(slog.DiscardHandler)}
-		scene, file, err := loader.Clip(context.Background(), simcam.Spec{Athlete: house.Athlete("x").Body(), Direction: 1, CaptureRate: 240, FileRate: 30, TagRate: true, Width: 1280, Height: 720})
+		loader := demo.Loader{Clips: testenv.Drawn(), Log: slog.New(slog.DiscardHandler)}
+		scene, file, err := loader.Clip(context.Background(), simcam.Spec{Athlete: testenv.Athlete("x").Body(), Direction: 1, CaptureRate: 240, FileRate: 30, TagRate: true, Width: 1280, Height: 720})
 		if err != nil {
 			bare{}.Fatal(err)
 		}
@@ -242,7 +242,7 @@ func (l *Lab) hand() (handFigures, error) {
 		}
 		at := c.Attempt()
 		clip := c.Imported(c.Upload(at.ID, "start.mp4", raw, len(raw)))
-		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: demo.ByHand(scene.Truth, clip.ID, 0)}, http.StatusOK, nil)
+		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: demo.ByHand(scene.Truth, clip.ID, 0)}, http.StatusOK, nil)
 		s := h.Screen(bare{}, b, c)
 		defer s.Close()
 		s.Bench(h, at.ID)
@@ -315,7 +315,7 @@ func ServerMemory() (float64, error) {
 	}
 	defer db.Stop()
 	clip := filepath.Join(dir, "clip.mp4")
-	if err := (house.Numbered{Width: 1280, Height: 720, Frames: 240, Rate: 30}).Make(clip); err != nil {
+	if err := (testenv.Numbered{Width: 1280, Height: 720, Frames: 240, Rate: 30}).Make(clip); err != nil {
 		return 0, err
 	}
 	head, err := os.ReadFile(clip)
@@ -336,7 +336,7 @@ func ServerMemory() (float64, error) {
 	if err != nil {
 		return 0, err
 	}
-	c := &house.Client{T: bare{}, HTTP: &http.Client{Jar: jar}, URL: "http://" + address}
+	c := &testenv.Client{T: bare{}, HTTP: &http.Client{Jar: jar}, URL: "http://" + address}
 	for range 200 {
 		if res, err := http.Get(c.URL + "/api/health"); err == nil {
 			res.Body.Close()

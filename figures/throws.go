@@ -8,8 +8,8 @@ import (
 	"path/filepath"
 	"time"
 
+	"neokinema/core/audiosync"
 	"neokinema/core/body"
-	"neokinema/core/echo"
 	"neokinema/core/technique"
 	"neokinema/core/throw"
 	"neokinema/internal/media"
@@ -218,10 +218,10 @@ func SoundError() (float64, error) {
 					return 0, err
 				}
 				slow := s.CaptureRate / s.FileRate
-				heard[c] = echo.Onsets(sound.Samples, sound.Rate*slow, sound.First/slow)
+				heard[c] = audiosync.Onsets(sound.Samples, sound.Rate*slow, sound.First/slow)
 				far[c] = s.Camera.Distance / 343
 			}
-			lag, err := echo.Lag(heard[0], heard[1])
+			lag, err := audiosync.Lag(heard[0], heard[1])
 			if err != nil {
 				return 0, fmt.Errorf("%s: %w", event, err)
 			}

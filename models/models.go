@@ -18,8 +18,8 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
-	"neokinema/core/doubt"
 	"neokinema/core/technique"
+	"neokinema/core/uncertainty"
 )
 
 //go:embed *.yaml
@@ -236,7 +236,7 @@ func Source(id string) ([]byte, error) {
 
 // WithBands is a model's file with other bands for some of its checkpoints; the
 // rest of the file, comments too, stays as it is written.
-func WithBands(source []byte, bands map[string]doubt.Band) ([]byte, error) {
+func WithBands(source []byte, bands map[string]uncertainty.Band) ([]byte, error) {
 	var doc yaml.Node
 	if err := yaml.Unmarshal(source, &doc); err != nil || len(doc.Content) == 0 {
 		return nil, errors.New("the model cannot be read")
@@ -332,7 +332,7 @@ type Additions struct {
 	Drills      map[string][]technique.Drill // by fault
 	// Bands of one variant.
 	Variant string
-	Bands   map[string]doubt.Band
+	Bands   map[string]uncertainty.Band
 }
 
 // With is a model's file with additions behind what it has; an adjusted band stands
@@ -404,7 +404,7 @@ func With(source []byte, add Additions) ([]byte, error) {
 		if err != nil {
 			return nil, err
 		}
-		bands := map[string]doubt.Band{}
+		bands := map[string]uncertainty.Band{}
 		if old := field(v, "bands"); old != nil {
 			if err := old.Decode(&bands); err != nil {
 				return nil, err
@@ -471,7 +471,7 @@ func TakeOver(shipped []byte, own technique.Model) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	bands := map[string]doubt.Band{}
+	bands := map[string]uncertainty.Band{}
 	add := Additions{Cues: map[string][]technique.Cue{}, Drills: map[string][]technique.Drill{}}
 	for _, c := range own.Checkpoints {
 		theirs, ok := base.Checkpoint(c.ID)

@@ -7,8 +7,8 @@ import (
 	"strings"
 	"testing"
 
-	"neokinema/core/doubt"
 	"neokinema/core/technique"
+	"neokinema/core/uncertainty"
 	"neokinema/models"
 )
 
@@ -133,7 +133,7 @@ func ptr(v float64) *float64 { return &v }
 // Other bands leave the rest of a file as it is.
 func TestWithBands(t *testing.T) {
 	raw, _ := models.Source("long-jump")
-	out, err := models.WithBands(raw, map[string]doubt.Band{"trunk_to": {Lo: ptr(-3.5), Hi: ptr(8)}, "contact": {Hi: ptr(130)}})
+	out, err := models.WithBands(raw, map[string]uncertainty.Band{"trunk_to": {Lo: ptr(-3.5), Hi: ptr(8)}, "contact": {Hi: ptr(130)}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -150,7 +150,7 @@ func TestWithBands(t *testing.T) {
 	for i, c := range m.Checkpoints {
 		o := old.Checkpoints[i]
 		if c.ID != "trunk_to" && c.ID != "contact" {
-			if fmt.Sprint(c.Band.Judge(doubt.Normal(1, 0.1))) != fmt.Sprint(o.Band.Judge(doubt.Normal(1, 0.1))) || c.Name != o.Name || c.Question != o.Question {
+			if fmt.Sprint(c.Band.Judge(uncertainty.Normal(1, 0.1))) != fmt.Sprint(o.Band.Judge(uncertainty.Normal(1, 0.1))) || c.Name != o.Name || c.Question != o.Question {
 				t.Errorf("%s changed too", c.ID)
 			}
 		}
@@ -158,7 +158,7 @@ func TestWithBands(t *testing.T) {
 	if len(m.Faults) != len(old.Faults) || m.Faults[0].Cues[0] != old.Faults[0].Cues[0] {
 		t.Error("faults changed")
 	}
-	if _, err := models.WithBands(raw, map[string]doubt.Band{"luck": {}}); err == nil || !strings.Contains(err.Error(), "luck") {
+	if _, err := models.WithBands(raw, map[string]uncertainty.Band{"luck": {}}); err == nil || !strings.Contains(err.Error(), "luck") {
 		t.Errorf("unknown checkpoint: %v", err)
 	}
 }
@@ -171,13 +171,13 @@ func TestTakeOver(t *testing.T) {
 		t.Fatal(err)
 	}
 	at := func(v float64) *float64 { return &v }
-	mine, err := models.WithBands(source, map[string]doubt.Band{"block_time": {Lo: at(100), Hi: at(222)}})
+	mine, err := models.WithBands(source, map[string]uncertainty.Band{"block_time": {Lo: at(100), Hi: at(222)}})
 	if err != nil {
 		t.Fatal(err)
 	}
 	own := technique.Fault{ID: "own_x", Name: "X", Short: "x", Phase: "power", Target: "block_time", When: technique.Rule{Reading: "block_time", Outside: "above"}, Effect: "x",
 		Cues: []technique.Cue{{Focus: "outward", Words: "x", Backfire: "x"}}, Drills: []technique.Drill{{Name: "x", Dose: "x", Feel: "x"}}}
-	if mine, err = models.With(mine, models.Additions{Faults: []technique.Fault{own}, Adjusted: []technique.Adjusted{{Checkpoint: "block_time", Under: 14, Band: doubt.Band{Hi: at(300)}, Reason: "children"}}}); err != nil {
+	if mine, err = models.With(mine, models.Additions{Faults: []technique.Fault{own}, Adjusted: []technique.Adjusted{{Checkpoint: "block_time", Under: 14, Band: uncertainty.Band{Hi: at(300)}, Reason: "children"}}}); err != nil {
 		t.Fatal(err)
 	}
 	team, err := models.Parse(mine)
@@ -268,7 +268,7 @@ func TestAdditionsKeepTheOrder(t *testing.T) {
 	if !slices.ContainsFunc(f.Cues, func(c technique.Cue) bool { return c.Words == "Skim it." }) {
 		t.Error("the cue is lost")
 	}
-	if _, err := models.With(raw, models.Additions{Variant: "nobody", Bands: map[string]doubt.Band{"front_knee_set": {}}}); err == nil {
+	if _, err := models.With(raw, models.Additions{Variant: "nobody", Bands: map[string]uncertainty.Band{"front_knee_set": {}}}); err == nil {
 		t.Error("a band for a style that is not there")
 	}
 }

@@ -10,7 +10,7 @@ import (
 	"runtime/debug"
 	"unsafe"
 
-	"neokinema/core/bridge"
+	"neokinema/core/wasmapi"
 )
 
 var buffer = make([]byte, 64<<10)
@@ -36,7 +36,7 @@ func call(name, length uint32) (result int32) {
 			result = -put([]byte(fmt.Sprint("the core failed: ", r)))
 		}
 	}()
-	out, err := bridge.Do(string(buffer[:name]), buffer[name:length])
+	out, err := wasmapi.Do(string(buffer[:name]), buffer[name:length])
 	if err != nil {
 		return -put([]byte(err.Error()))
 	}

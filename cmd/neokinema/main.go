@@ -25,11 +25,11 @@ import (
 	"neokinema/core/technique"
 	"neokinema/internal/api"
 	"neokinema/internal/app"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/guard"
 	"neokinema/internal/pglocal"
 	"neokinema/internal/store"
+	"neokinema/internal/workspace"
 	"neokinema/simcam/points"
 )
 
@@ -209,7 +209,7 @@ func runContract(_ context.Context, args []string) error {
 	make := api.Contract
 	switch {
 	case len(args) > 0 && args[0] == "edits":
-		make = func() ([]byte, error) { return json.Marshal(bench.Kinds()) }
+		make = func() ([]byte, error) { return json.Marshal(workspace.Kinds()) }
 	case len(args) > 0 && args[0] == "events":
 		make = func() ([]byte, error) { return json.Marshal(sport.Events()) }
 	case len(args) > 0 && args[0] == "models":

@@ -8,12 +8,12 @@ import (
 	"strings"
 	"testing"
 
-	"neokinema/e2e/house"
 	"neokinema/internal/app"
 	"neokinema/internal/archive"
-	"neokinema/internal/bench"
 	"neokinema/internal/store"
 	"neokinema/internal/testdb"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 )
 
 // said runs a command of the operator and gives what it printed.
@@ -58,12 +58,12 @@ func configured(t *testing.T, c app.Config) {
 // A server that runs is backed up, everything is destroyed, and what is restored is what
 // there was; the operator's commands work on it.
 func TestOperating(t *testing.T) {
-	h, end := house.Open("")
+	h, end := testenv.Open("")
 	defer end()
 	c := h.Coach(t)
 	at := c.Attempt()
 	file := filepath.Join(t.TempDir(), "n.mp4")
-	if err := (house.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 30}).Make(file); err != nil {
+	if err := (testenv.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 30}).Make(file); err != nil {
 		t.Fatal(err)
 	}
 	film, err := os.ReadFile(file)
@@ -71,7 +71,7 @@ func TestOperating(t *testing.T) {
 		t.Fatal(err)
 	}
 	clip := c.Imported(c.Upload(at.ID, "n.mp4", film, len(film)))
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: []bench.Edit{{Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value(3)}, {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: bench.Value(map[string]any{"x": 5, "y": 6, "source": "hand", "confidence": 1})}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{{Kind: "flag", Clip: &clip.ID, Key: "set", Value: workspace.Value(3)}, {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: workspace.Value(map[string]any{"x": 5, "y": 6, "source": "hand", "confidence": 1})}}}, 200, nil)
 	before := c.Do("GET", "/api/team/export.zip", nil, 200, nil)
 	configured(t, h.Config)
 
@@ -165,7 +165,7 @@ func TestOperating(t *testing.T) {
 	if text, err := said(t, runRestore, "", kept); err != nil || !strings.Contains(text, "1 clips") {
 		t.Fatalf("%v %s", err, text)
 	}
-	again, endAgain := house.Start(func(c *app.Config) { c.DatabaseURL, c.MediaURL = cfg.DatabaseURL, cfg.MediaURL })
+	again, endAgain := testenv.Start(func(c *app.Config) { c.DatabaseURL, c.MediaURL = cfg.DatabaseURL, cfg.MediaURL })
 	defer endAgain()
 	back := again.Guest(t)
 	back.User = store.User{Email: c.User.Email}

@@ -11,7 +11,7 @@ import (
 	"math"
 	"strconv"
 
-	"neokinema/core/doubt"
+	"neokinema/core/uncertainty"
 )
 
 // Language is how a coach names directions.
@@ -59,7 +59,7 @@ func Say(az float64, left bool, l Language) string {
 
 // Near is an azimuth (degrees) with whole turns taken off so that it lies about the
 // middle of a band; from 0 to 360 without one.
-func Near(az float64, b doubt.Band) float64 {
+func Near(az float64, b uncertainty.Band) float64 {
 	mid := 180.0
 	switch {
 	case b.Lo != nil && b.Hi != nil:

@@ -4,7 +4,7 @@ import (
 	"math"
 	"testing"
 
-	"neokinema/core/doubt"
+	"neokinema/core/uncertainty"
 )
 
 // The check values of the trade (common practice, no source): a quarter turn, the
@@ -65,11 +65,11 @@ func TestNear(t *testing.T) {
 	at := func(v float64) *float64 { return &v }
 	for _, c := range []struct {
 		az   float64
-		band doubt.Band
+		band uncertainty.Band
 		want float64
 	}{
-		{-20, doubt.Band{}, 340}, {755, doubt.Band{}, 35}, {358, doubt.Band{Lo: at(-70), Hi: at(5)}, -2}, {800, doubt.Band{Lo: at(60), Hi: at(110)}, 80},
-		{350, doubt.Band{Hi: at(30)}, -10}, {170, doubt.Band{Lo: at(150), Hi: at(197)}, 170}, {-185, doubt.Band{Lo: at(150), Hi: at(197)}, 175},
+		{-20, uncertainty.Band{}, 340}, {755, uncertainty.Band{}, 35}, {358, uncertainty.Band{Lo: at(-70), Hi: at(5)}, -2}, {800, uncertainty.Band{Lo: at(60), Hi: at(110)}, 80},
+		{350, uncertainty.Band{Hi: at(30)}, -10}, {170, uncertainty.Band{Lo: at(150), Hi: at(197)}, 170}, {-185, uncertainty.Band{Lo: at(150), Hi: at(197)}, 175},
 	} {
 		if got := Near(c.az, c.band); math.Abs(got-c.want) > 1e-9 {
 			t.Errorf("%g in %+v is %g, want %g", c.az, c.band, got, c.want)

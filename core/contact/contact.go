@@ -1,27 +1,26 @@
-// Package contact holds the time a foot is on the ground. In this first form
-// the bars come from flags that the coach set; detection from tracks comes to
-// the same type.
+// Package contact finds when a foot is on the ground: from flags that the coach set, from
+// the tracks of the foot (detect.go), and from the shoe in the picture (picture.go).
 package contact
 
 import (
 	"neokinema/core/body"
-	"neokinema/core/clock"
-	"neokinema/core/doubt"
+	"neokinema/core/timebase"
+	"neokinema/core/uncertainty"
 )
 
 // Bar is one ground (or block) contact of one foot.
 type Bar struct {
-	Foot    body.Side    `json:"foot" enum:"left,right"`
-	Name    string       `json:"name" doc:"such as 'front block' or 'step 1'"`
-	From    int          `json:"from" doc:"frame of touchdown"`
-	To      int          `json:"to" doc:"frame of toe-off"`
-	Since   int          `json:"since" doc:"frame from which the time counts: From, or the first movement on a pedal"`
-	Seconds *doubt.Value `json:"seconds,omitempty" required:"false" doc:"true duration from Since to To; absent while the capture rate is unknown"`
+	Foot    body.Side          `json:"foot" enum:"left,right"`
+	Name    string             `json:"name" doc:"such as 'front block' or 'step 1'"`
+	From    int                `json:"from" doc:"frame of touchdown"`
+	To      int                `json:"to" doc:"frame of toe-off"`
+	Since   int                `json:"since" doc:"frame from which the time counts: From, or the first movement on a pedal"`
+	Seconds *uncertainty.Value `json:"seconds,omitempty" required:"false" doc:"true duration from Since to To; absent while the capture rate is unknown"`
 }
 
 // Between makes a bar from flagged frames; ok is false when they do not follow
 // each other.
-func Between(c clock.Clock, foot body.Side, name string, from, since, to int) (bar Bar, ok bool) {
+func Between(c timebase.Clock, foot body.Side, name string, from, since, to int) (bar Bar, ok bool) {
 	if from < 0 || since < from || to <= since || to >= c.Len() {
 		return Bar{}, false
 	}

@@ -8,12 +8,12 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
-	"neokinema/core/clock"
 	"neokinema/core/kinematics"
+	"neokinema/core/timebase"
 )
 
 func TestBetween(t *testing.T) {
-	c, err := clock.New([]int64{0, 3000, 6000, 9000, 12000}, 30, 120)
+	c, err := timebase.New([]int64{0, 3000, 6000, 9000, 12000}, 30, 120)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -29,7 +29,7 @@ func TestBetween(t *testing.T) {
 			t.Errorf("frames %v made a bar", f)
 		}
 	}
-	unknown, _ := clock.New([]int64{0, 3000}, 30, 0)
+	unknown, _ := timebase.New([]int64{0, 3000}, 30, 0)
 	if b, ok := Between(unknown, body.Left, "", 0, 0, 1); !ok || b.Seconds != nil {
 		t.Errorf("without a rate: %+v", b)
 	}

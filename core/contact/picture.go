@@ -7,7 +7,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/kinematics"
-	"neokinema/core/linear"
+	"neokinema/core/linsolve"
 )
 
 // Look is how a place on a shoe looks in one frame, against how it looked in the
@@ -337,7 +337,7 @@ func circle(ankle *kinematics.Path, from, to int, toe r2.Vec, height float64) (p
 				b[r] += w * j[r] * e
 			}
 		}
-		if linear.Solve(a[:], b[:]) != nil {
+		if linsolve.Solve(a[:], b[:]) != nil {
 			break
 		}
 		pivot, radius = r2.Add(pivot, r2.Vec{X: b[0], Y: b[1]}), radius+b[2]

@@ -8,7 +8,7 @@ import (
 	"math"
 
 	"neokinema/core/body"
-	"neokinema/core/space"
+	"neokinema/core/vec3"
 )
 
 // Gravity is the standard acceleration of free fall, m/s2.
@@ -32,12 +32,12 @@ func BestAngle(v, h float64) float64 {
 // State is where an implement is, how fast it flies and where its axis points:
 // the spin axis of a discus, the shaft of a javelin, tail to tip. Balls have
 // none.
-type State struct{ Position, Velocity, Axis space.Vec }
+type State struct{ Position, Velocity, Axis vec3.Vec }
 
 // Air is the air it flies through.
 type Air struct {
-	Density float64   // kg/m3
-	Wind    space.Vec // m/s
+	Density float64  // kg/m3
+	Wind    vec3.Vec // m/s
 }
 
 // Still is air without wind at 20 degrees and sea level.
@@ -46,14 +46,14 @@ var Still = Air{Density: 1.204}
 // Implement tells what the air does to a thrown thing.
 type Implement interface {
 	// Push is the acceleration by the air, m/s2, for a velocity against it.
-	Push(a Air, through, axis space.Vec) space.Vec
+	Push(a Air, through, axis vec3.Vec) vec3.Vec
 }
 
 // Vacuum is an implement that the air does not touch.
 type Vacuum struct{}
 
 // Push is nothing.
-func (Vacuum) Push(Air, space.Vec, space.Vec) space.Vec { return space.Vec{} }
+func (Vacuum) Push(Air, vec3.Vec, vec3.Vec) vec3.Vec { return vec3.Vec{} }
 
 // Ball is a shot, or a hammer with its wire. Drag coefficient 0.47 below the
 // drag crisis, falling to 0.15 between Reynolds numbers 2e5 and 4e5 (smooth
@@ -65,12 +65,12 @@ type Ball struct {
 }
 
 // Push is drag.
-func (b Ball) Push(a Air, through, _ space.Vec) space.Vec {
-	v := space.Norm(through)
+func (b Ball) Push(a Air, through, _ vec3.Vec) vec3.Vec {
+	v := vec3.Norm(through)
 	reynolds := v * b.Diameter / 1.5e-5
 	cd := 0.47 - 0.32*math.Min(1, math.Max(0, (reynolds-2e5)/2e5))
 	area := cd*math.Pi/4*b.Diameter*b.Diameter + 1.1*b.WireArea
-	return space.Scale(-0.5*a.Density*area*v/b.Mass, through)
+	return vec3.Scale(-0.5*a.Density*area*v/b.Mass, through)
 }
 
 // Discus is a spinning disc whose axis keeps its direction. Lift and drag rise
@@ -79,13 +79,13 @@ func (b Ball) Push(a Air, through, _ space.Vec) space.Vec {
 type Discus struct{ Mass, Diameter float64 }
 
 // Push is lift and drag.
-func (d Discus) Push(a Air, through, axis space.Vec) space.Vec {
-	v := space.Norm(through)
+func (d Discus) Push(a Air, through, axis vec3.Vec) vec3.Vec {
+	v := vec3.Norm(through)
 	if v < 1e-9 {
-		return space.Vec{}
+		return vec3.Vec{}
 	}
-	dir := space.Scale(1/v, through)
-	down := space.Dot(dir, axis) // sine of the angle at which the air meets the top
+	dir := vec3.Scale(1/v, through)
+	down := vec3.Dot(dir, axis) // sine of the angle at which the air meets the top
 	attack := math.Asin(math.Max(-1, math.Min(1, -down)))
 	size := math.Abs(attack)
 	stall := 30 * math.Pi / 180
@@ -95,10 +95,10 @@ func (d Discus) Push(a Air, through, axis space.Vec) space.Vec {
 	}
 	drag := 0.06 + 1.04*math.Pow(math.Sin(size), 1.7)
 	q := 0.5 * a.Density * math.Pi / 4 * d.Diameter * d.Diameter * v * v / d.Mass
-	out := space.Scale(-q*drag, dir)
+	out := vec3.Scale(-q*drag, dir)
 	if size > 1e-9 {
-		across := space.Sub(axis, space.Scale(down, dir))
-		out = space.Add(out, space.Scale(q*lift*math.Copysign(1, attack), space.Unit(across)))
+		across := vec3.Sub(axis, vec3.Scale(down, dir))
+		out = vec3.Add(out, vec3.Scale(q*lift*math.Copysign(1, attack), vec3.Unit(across)))
 	}
 	return out
 }
@@ -112,18 +112,18 @@ type Wobbling struct {
 }
 
 // Push is lift and drag, the mean over a round of the axis.
-func (w Wobbling) Push(a Air, through, axis space.Vec) space.Vec {
+func (w Wobbling) Push(a Air, through, axis vec3.Vec) vec3.Vec {
 	const places = 12
-	side := space.Cross(axis, through)
-	if space.Norm(side) < 1e-9 || w.Half == 0 {
+	side := vec3.Cross(axis, through)
+	if vec3.Norm(side) < 1e-9 || w.Half == 0 {
 		return w.Discus.Push(a, through, axis)
 	}
-	tipped := space.Turn(axis, space.Unit(side), w.Half)
-	var sum space.Vec
+	tipped := vec3.Turn(axis, vec3.Unit(side), w.Half)
+	var sum vec3.Vec
 	for i := range places {
-		sum = space.Add(sum, w.Discus.Push(a, through, space.Turn(tipped, axis, 2*math.Pi*float64(i)/places)))
+		sum = vec3.Add(sum, w.Discus.Push(a, through, vec3.Turn(tipped, axis, 2*math.Pi*float64(i)/places)))
 	}
-	return space.Scale(1.0/places, sum)
+	return vec3.Scale(1.0/places, sum)
 }
 
 // Javelin is a slender shaft: drag along the path and lift across it by the
@@ -133,20 +133,20 @@ func (w Wobbling) Push(a Air, through, axis space.Vec) space.Vec {
 type Javelin struct{ Mass, Length float64 }
 
 // Push is lift and drag.
-func (j Javelin) Push(a Air, through, axis space.Vec) space.Vec {
-	v := space.Norm(through)
+func (j Javelin) Push(a Air, through, axis vec3.Vec) vec3.Vec {
+	v := vec3.Norm(through)
 	if v < 1e-9 {
-		return space.Vec{}
+		return vec3.Vec{}
 	}
-	dir := space.Scale(1/v, through)
-	along := space.Dot(dir, axis)
-	across := space.Sub(axis, space.Scale(along, dir))
-	sine := space.Norm(across)
+	dir := vec3.Scale(1/v, through)
+	along := vec3.Dot(dir, axis)
+	across := vec3.Sub(axis, vec3.Scale(along, dir))
+	sine := vec3.Norm(across)
 	area := 0.025 * j.Length // mean thickness 25 mm
 	q := 0.5 * a.Density * area * v * v / j.Mass
-	out := space.Scale(-q*(0.09+1.0*sine*sine), dir)
+	out := vec3.Scale(-q*(0.09+1.0*sine*sine), dir)
 	if sine > 1e-9 {
-		out = space.Add(out, space.Scale(q*1.1*along, across))
+		out = vec3.Add(out, vec3.Scale(q*1.1*along, across))
 	}
 	return out
 }
@@ -160,7 +160,7 @@ var (
 // Sample is a moment of a flight.
 type Sample struct {
 	Time               float64
-	Position, Velocity space.Vec
+	Position, Velocity vec3.Vec
 }
 
 // Fly follows an implement until it is at the ground height (m) or the time is
@@ -175,8 +175,8 @@ func Fly(what Implement, air Air, from State, ground, limit float64) ([]Sample, 
 		}
 	}
 	const tolerance, widest = 1e-9, 0.005
-	acc := func(v space.Vec) space.Vec {
-		return space.Add(space.Vec{Y: -Gravity}, what.Push(air, space.Sub(v, air.Wind), from.Axis))
+	acc := func(v vec3.Vec) vec3.Vec {
+		return vec3.Add(vec3.Vec{Y: -Gravity}, what.Push(air, vec3.Sub(v, air.Wind), from.Axis))
 	}
 	now := Sample{0, from.Position, from.Velocity}
 	out := []Sample{now}
@@ -218,21 +218,21 @@ var (
 )
 
 // step is one step of h and the size of its error, m.
-func step(acc func(space.Vec) space.Vec, s Sample, h float64) (Sample, float64) {
-	var kp, kv [7]space.Vec
-	var p, v space.Vec
+func step(acc func(vec3.Vec) vec3.Vec, s Sample, h float64) (Sample, float64) {
+	var kp, kv [7]vec3.Vec
+	var p, v vec3.Vec
 	for i := range 7 {
 		p, v = s.Position, s.Velocity
 		for j := range i {
-			p = space.Add(p, space.Scale(h*rkA[i][j], kp[j]))
-			v = space.Add(v, space.Scale(h*rkA[i][j], kv[j]))
+			p = vec3.Add(p, vec3.Scale(h*rkA[i][j], kp[j]))
+			v = vec3.Add(v, vec3.Scale(h*rkA[i][j], kv[j]))
 		}
 		kp[i], kv[i] = v, acc(v)
 	}
-	var ep, ev space.Vec
+	var ep, ev vec3.Vec
 	for i, e := range rkE {
-		ep = space.Add(ep, space.Scale(h*e, kp[i]))
-		ev = space.Add(ev, space.Scale(h*e, kv[i]))
+		ep = vec3.Add(ep, vec3.Scale(h*e, kp[i]))
+		ev = vec3.Add(ev, vec3.Scale(h*e, kv[i]))
 	}
-	return Sample{s.Time + h, p, v}, math.Max(space.Norm(ep), h*space.Norm(ev))
+	return Sample{s.Time + h, p, v}, math.Max(vec3.Norm(ep), h*vec3.Norm(ev))
 }

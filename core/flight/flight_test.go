@@ -5,12 +5,12 @@ import (
 	"math"
 	"testing"
 
-	"neokinema/core/space"
+	"neokinema/core/vec3"
 )
 
 func throw(v, deg, h float64) State {
 	s, c := math.Sincos(deg * math.Pi / 180)
-	return State{Position: space.Vec{Y: h}, Velocity: space.Vec{X: v * c, Y: v * s}}
+	return State{Position: vec3.Vec{Y: h}, Velocity: vec3.Vec{X: v * c, Y: v * s}}
 }
 
 // TestRangeAgainstClosedForms: projectile formulas of any mechanics textbook.
@@ -51,7 +51,7 @@ func TestVacuumKeepsItsEnergyAndMeetsTheFormula(t *testing.T) {
 	if want := Range(25, 38*math.Pi/180, 1.7); math.Abs(end.Position.X-want) > 1e-8 || math.Abs(end.Position.Y) > 1e-9 {
 		t.Errorf("lands at %.10f, %.10f; formula says %.10f", end.Position.X, end.Position.Y, want)
 	}
-	energy := func(s Sample) float64 { return space.Norm2(s.Velocity)/2 + Gravity*s.Position.Y }
+	energy := func(s Sample) float64 { return vec3.Norm2(s.Velocity)/2 + Gravity*s.Position.Y }
 	e0 := energy(path[0])
 	for _, s := range path {
 		if math.Abs(energy(s)/e0-1) > 1e-9 {
@@ -63,7 +63,7 @@ func TestVacuumKeepsItsEnergyAndMeetsTheFormula(t *testing.T) {
 // TestTerminalSpeed: dropped from far up a ball falls at sqrt(2 m g / (rho Cd A)).
 func TestTerminalSpeed(t *testing.T) {
 	b := Ball{Mass: 0.05, Diameter: 0.11}
-	path, err := Fly(b, Still, State{Position: space.Vec{Y: 400}}, 0, 200)
+	path, err := Fly(b, Still, State{Position: vec3.Vec{Y: 400}}, 0, 200)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -78,7 +78,7 @@ func TestTerminalSpeed(t *testing.T) {
 func TestAirActsAsTheTradeKnows(t *testing.T) {
 	land := func(what Implement, wind float64, from State) float64 {
 		t.Helper()
-		path, err := Fly(what, Air{Still.Density, space.Vec{X: wind}}, from, 0, 30)
+		path, err := Fly(what, Air{Still.Density, vec3.Vec{X: wind}}, from, 0, 30)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -94,7 +94,7 @@ func TestAirActsAsTheTradeKnows(t *testing.T) {
 	}
 	disc := throw(24, 36, 1.6)
 	tilt := 30 * math.Pi / 180
-	disc.Axis = space.Vec{X: -math.Sin(tilt), Y: math.Cos(tilt)}
+	disc.Axis = vec3.Vec{X: -math.Sin(tilt), Y: math.Cos(tilt)}
 	d := Discus{Mass: 2, Diameter: 0.22}
 	head, still, tail := land(d, -7, disc), land(d, 0, disc), land(d, 7, disc)
 	if head < still || still < tail {
@@ -103,7 +103,7 @@ func TestAirActsAsTheTradeKnows(t *testing.T) {
 }
 
 func TestFlyRefusesNonsense(t *testing.T) {
-	if _, err := Fly(Vacuum{}, Still, State{Velocity: space.Vec{X: math.NaN()}}, 0, 1); !errors.Is(err, ErrState) {
+	if _, err := Fly(Vacuum{}, Still, State{Velocity: vec3.Vec{X: math.NaN()}}, 0, 1); !errors.Is(err, ErrState) {
 		t.Errorf("not a number: %v", err)
 	}
 	if path, err := Fly(Vacuum{}, Still, throw(20, 40, 1), 0, 0.5); !errors.Is(err, ErrNever) || len(path) < 50 {
@@ -124,25 +124,25 @@ func BenchmarkFly(b *testing.B) {
 // round is that of many single discs; its drag grows with the wobble.
 func TestWobbling(t *testing.T) {
 	disc := Discus{Mass: 2, Diameter: 0.22}
-	through, axis := space.Vec{X: 18, Y: 14}, space.Unit(space.Vec{X: -0.5, Y: 0.8, Z: 0.1})
+	through, axis := vec3.Vec{X: 18, Y: 14}, vec3.Unit(vec3.Vec{X: -0.5, Y: 0.8, Z: 0.1})
 	if a, b := disc.Push(Still, through, axis), (Wobbling{Discus: disc}).Push(Still, through, axis); a != b {
 		t.Errorf("without a wobble: %v and %v", a, b)
 	}
 	drag := func(half float64) float64 {
 		p := Wobbling{Discus: disc, Half: half}.Push(Still, through, axis)
-		return -space.Dot(p, space.Unit(through))
+		return -vec3.Dot(p, vec3.Unit(through))
 	}
 	if !(drag(0.3) > drag(0.15) && drag(0.15) > drag(0)) {
 		t.Errorf("drag %g, %g, %g", drag(0), drag(0.15), drag(0.3))
 	}
-	var want space.Vec
-	side := space.Unit(space.Cross(axis, through))
+	var want vec3.Vec
+	side := vec3.Unit(vec3.Cross(axis, through))
 	const n = 3600
 	for i := range n {
-		one := space.Turn(space.Turn(axis, side, 0.2), axis, 2*math.Pi*float64(i)/n)
-		want = space.Add(want, space.Scale(1.0/n, disc.Push(Still, through, one)))
+		one := vec3.Turn(vec3.Turn(axis, side, 0.2), axis, 2*math.Pi*float64(i)/n)
+		want = vec3.Add(want, vec3.Scale(1.0/n, disc.Push(Still, through, one)))
 	}
-	if got := (Wobbling{Discus: disc, Half: 0.2}).Push(Still, through, axis); space.Norm(space.Sub(got, want)) > 0.01*space.Norm(want) {
+	if got := (Wobbling{Discus: disc, Half: 0.2}).Push(Still, through, axis); vec3.Norm(vec3.Sub(got, want)) > 0.01*vec3.Norm(want) {
 		t.Errorf("mean push %v, of single discs %v", got, want)
 	}
 }

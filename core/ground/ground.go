@@ -8,7 +8,7 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
-	"neokinema/core/linear"
+	"neokinema/core/linsolve"
 )
 
 // Mark is one known place: where it is on the ground and where the picture shows
@@ -259,7 +259,7 @@ func direct(a, b []r2.Vec) ([9]float64, error) {
 		add([8]float64{x, y, 1, 0, 0, 0, -u * x, -u * y}, u)
 		add([8]float64{0, 0, 0, x, y, 1, -v * x, -v * y}, v)
 	}
-	if err := linear.Solve(n[:], r[:]); err != nil {
+	if err := linsolve.Solve(n[:], r[:]); err != nil {
 		return [9]float64{}, err
 	}
 	return [9]float64{r[0], r[1], r[2], r[3], r[4], r[5], r[6], r[7], 1}, nil
@@ -295,7 +295,7 @@ func refine(h [9]float64, a, b []r2.Vec) [9]float64 {
 		for j := range 8 {
 			m[9*j] *= 1 + damp
 		}
-		if linear.Solve(m[:], d[:]) != nil {
+		if linsolve.Solve(m[:], d[:]) != nil {
 			return h
 		}
 		next := h

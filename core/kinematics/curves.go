@@ -6,9 +6,9 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/angles"
 	"neokinema/core/body"
-	"neokinema/core/doubt"
-	"neokinema/core/plane"
+	"neokinema/core/uncertainty"
 )
 
 // CurveKind is a curve that a coach may put on the score.
@@ -69,7 +69,7 @@ func (m *Movement) Curve(id string, frames int, mpp float64, sex body.Sex, sigma
 	}
 	kind, of, _ := strings.Cut(id, ":")
 	found := false
-	put := func(f int, v doubt.Value) {
+	put := func(f int, v uncertainty.Value) {
 		if f >= 0 && f < frames && !math.IsNaN(v.X+v.SD) {
 			c.X[f], c.Half[f], found = v.X, v.Half, true
 		}
@@ -89,7 +89,7 @@ func (m *Movement) Curve(id string, frames int, mpp float64, sex body.Sex, sigma
 				q, ok3 := at(b, f)
 				if ok1 && ok2 && ok3 {
 					s := (sigma(a, f) + sigma(of, f) + sigma(b, f)) / 3
-					put(f, doubt.Normal(plane.Joint(p, v, q), plane.JointSD(p, v, q, s)))
+					put(f, uncertainty.Normal(angles.Joint(p, v, q), angles.JointSD(p, v, q, s)))
 				}
 			}
 		}
@@ -99,7 +99,7 @@ func (m *Movement) Curve(id string, frames int, mpp float64, sex body.Sex, sigma
 			s, ok2 := at("mid_shoulder", f)
 			if ok1 && ok2 {
 				long := r2.Norm(r2.Sub(s, h))
-				put(f, doubt.Normal(plane.FromVertical(h, s), plane.Deg(math.Hypot(sigma("left_hip", f), sigma("left_shoulder", f))/math.Sqrt2/math.Max(1, long))))
+				put(f, uncertainty.Normal(angles.FromVertical(h, s), angles.Deg(math.Hypot(sigma("left_hip", f), sigma("left_shoulder", f))/math.Sqrt2/math.Max(1, long))))
 			}
 		}
 	case "height", "speed":
@@ -119,7 +119,7 @@ func (m *Movement) Curve(id string, frames int, mpp float64, sex body.Sex, sigma
 					q, ok = at(of, f)
 				}
 				if ok {
-					put(f, doubt.Normal(k*(q.Y-ground), k*sigma(of, f)))
+					put(f, uncertainty.Normal(k*(q.Y-ground), k*sigma(of, f)))
 				}
 				continue
 			}
@@ -137,7 +137,7 @@ func (m *Movement) Curve(id string, frames int, mpp float64, sex body.Sex, sigma
 					cut = p.Cutoff
 				}
 				sd := sigma(of, f) * math.Min(1, math.Sqrt(2*cut/m.Rate)) * 2 * math.Pi * cut / math.Sqrt(3) * 0.2
-				put(f, doubt.Normal(unit*r2.Norm(v), unit*sd))
+				put(f, uncertainty.Normal(unit*r2.Norm(v), unit*sd))
 			}
 		}
 	case "x", "y":
@@ -149,9 +149,9 @@ func (m *Movement) Curve(id string, frames int, mpp float64, sex body.Sex, sigma
 				c.Raw[f] = pick2(q, kind)
 			}
 			if q, ok := p.Where(f); ok {
-				put(f, doubt.Normal(pick2(q, kind), sigma(of, f)))
+				put(f, uncertainty.Normal(pick2(q, kind), sigma(of, f)))
 			} else if c.Raw[f] != None {
-				put(f, doubt.Normal(c.Raw[f], sigma(of, f)))
+				put(f, uncertainty.Normal(c.Raw[f], sigma(of, f)))
 			}
 		}
 	}

@@ -7,9 +7,9 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/angles"
 	"neokinema/core/body"
-	"neokinema/core/plane"
-	"neokinema/core/steady"
+	"neokinema/core/stabilize"
 	"neokinema/core/track"
 )
 
@@ -156,7 +156,7 @@ func standing(skip ...string) Points {
 func TestCentreOfMass(t *testing.T) {
 	for _, sex := range []body.Sex{body.Female, body.Male} {
 		points := standing()
-		m := New(points, 120, plane.View{Direction: 1}, nil, nil)
+		m := New(points, 120, angles.View{Direction: 1}, nil, nil)
 		c := m.Centre(sex)
 		var want r2.Vec
 		for id, w := range body.CentreWeights(sex) {
@@ -170,16 +170,16 @@ func TestCentreOfMass(t *testing.T) {
 		}
 	}
 	// Heels and toes may be missing; a hip may not.
-	if c := New(standing("left_toe", "right_heel", "left_ear"), 120, plane.View{Direction: 1}, nil, nil).Centre(body.Male); c == nil {
+	if c := New(standing("left_toe", "right_heel", "left_ear"), 120, angles.View{Direction: 1}, nil, nil).Centre(body.Male); c == nil {
 		t.Error("no centre without a toe")
 	}
-	if c := New(standing("left_hip"), 120, plane.View{Direction: 1}, nil, nil).Centre(body.Male); c != nil {
+	if c := New(standing("left_hip"), 120, angles.View{Direction: 1}, nil, nil).Centre(body.Male); c != nil {
 		t.Error("a centre without a hip")
 	}
 }
 
 func TestCurves(t *testing.T) {
-	m := New(standing(), 120, plane.View{Direction: 1}, nil, nil)
+	m := New(standing(), 120, angles.View{Direction: 1}, nil, nil)
 	sigma := func(string, int) float64 { return 2 }
 	seen := 0
 	for _, k := range CurveKinds() {
@@ -204,7 +204,7 @@ func TestCurves(t *testing.T) {
 	if c := m.Curve("height:left_ankle", 60, 0.004, body.Male, sigma); math.Abs(c.X[30]-24) > 0.1 {
 		t.Errorf("an ankle 60 px above the toes is %.1f cm high", c.X[30])
 	}
-	if c := m.Curve("angle:left_knee", 60, 0, body.Male, sigma); math.Abs(c.X[30]-plane.Joint(r2.Vec{X: 5, Y: 150}, r2.Vec{X: 6, Y: 180}, r2.Vec{X: 7, Y: 210})) > 0.5 {
+	if c := m.Curve("angle:left_knee", 60, 0, body.Male, sigma); math.Abs(c.X[30]-angles.Joint(r2.Vec{X: 5, Y: 150}, r2.Vec{X: 6, Y: 180}, r2.Vec{X: 7, Y: 210})) > 0.5 {
 		t.Errorf("knee %.1f", c.X[30])
 	}
 }
@@ -212,7 +212,7 @@ func TestCurves(t *testing.T) {
 // A known turning of the camera is taken out: a point that stands in the common
 // frame has no speed, though its pixels run.
 func TestCommonFrame(t *testing.T) {
-	cam := &steady.Camera{Width: 1280, Height: 720, Focal: 1500}
+	cam := &stabilize.Camera{Width: 1280, Height: 720, Focal: 1500}
 	tr := track.New(0)
 	for f := range 60 {
 		cam.Turns = append(cam.Turns, [3]float64{0.001, 0.004 * float64(f-30), 0})
@@ -221,7 +221,7 @@ func TestCommonFrame(t *testing.T) {
 		p := cam.Picture(f, r2.Vec{X: 700, Y: 500})
 		put(tr, f, p.X, p.Y, "draft")
 	}
-	m := New(Points{"spot_a": tr}, 120, plane.View{Direction: 1}, cam, nil)
+	m := New(Points{"spot_a": tr}, 120, angles.View{Direction: 1}, cam, nil)
 	v, ok := m.Paths["spot_a"].Velocity(30)
 	q, _ := m.Where("spot_a", 30)
 	if !ok || r2.Norm(v) > 1 || r2.Norm(r2.Sub(q, r2.Vec{X: 700, Y: -500})) > 0.01 {

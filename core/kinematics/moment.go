@@ -5,7 +5,7 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
-	"neokinema/core/linear"
+	"neokinema/core/linsolve"
 )
 
 // Search looks for the moment at which points come to rest or leave, in the
@@ -201,8 +201,8 @@ func misfit(list []sample, c, r float64, way int, gentle, creeps bool) (sum floa
 		m[n*i+i] += 1e-9
 	}
 	k = m
-	_ = linear.Solve(m[:n*n], px[:n]) // positive definite
-	_ = linear.Solve(k[:n*n], py[:n])
+	_ = linsolve.Solve(m[:n*n], px[:n]) // positive definite
+	_ = linsolve.Solve(k[:n*n], py[:n])
 	for _, q := range list {
 		ex, ey := q.x, q.y
 		for i, v := range row(q.t) {

@@ -9,9 +9,9 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/angles"
 	"neokinema/core/body"
-	"neokinema/core/plane"
-	"neokinema/core/steady"
+	"neokinema/core/stabilize"
 	"neokinema/core/track"
 )
 
@@ -31,15 +31,15 @@ func (p Points) At(id string, frame int) (track.Point, bool) {
 // looks at it: smooth paths in (forward, up) pixels of the common frame.
 type Movement struct {
 	Rate   float64 // frames per true second
-	View   plane.View
-	Camera *steady.Camera
+	View   angles.View
+	Camera *stabilize.Camera
 	Paths  map[string]*Path
 	from   Points
 }
 
 // New smooths all tracks. Paths of old whose track is the very same, seen by the
 // same camera at the same rate, are taken over; old may be nil.
-func New(points Points, rate float64, view plane.View, camera *steady.Camera, old *Movement) *Movement {
+func New(points Points, rate float64, view angles.View, camera *stabilize.Camera, old *Movement) *Movement {
 	m := &Movement{Rate: rate, View: view, Camera: camera, Paths: make(map[string]*Path, len(points)), from: maps.Clone(points)}
 	same := old != nil && old.Rate == rate && old.View == view && old.Camera == camera
 	todo := make(chan func(), len(points))

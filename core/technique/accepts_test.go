@@ -7,7 +7,7 @@ import (
 	"testing"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
+	"neokinema/core/uncertainty"
 )
 
 func simple() Model {
@@ -18,7 +18,7 @@ func simple() Model {
 // A checkpoint of an attempt alone is held to what a model's own are.
 func TestAccepts(t *testing.T) {
 	lo, hi, nan := 1.0, 2.0, math.NaN()
-	good := Checkpoint{ID: "mine", Name: "x", Position: "set", Measure: Measure{Kind: "tilt", Points: []string{"left_hip", "left_knee"}}, Unit: "°", Band: doubt.Band{Lo: &lo, Hi: &hi}, Basis: "trade"}
+	good := Checkpoint{ID: "mine", Name: "x", Position: "set", Measure: Measure{Kind: "tilt", Points: []string{"left_hip", "left_knee"}}, Unit: "°", Band: uncertainty.Band{Lo: &lo, Hi: &hi}, Basis: "trade"}
 	if err := simple().Accepts(good); err != nil {
 		t.Fatal(err)
 	}
@@ -30,8 +30,8 @@ func TestAccepts(t *testing.T) {
 		"needs 0 points":        func(c *Checkpoint) { c.Measure = Measure{Kind: "change"} },
 		"must stand before":     func(c *Checkpoint) { c.Measure = Measure{Kind: "change", Readings: []string{"a", "b"}} },
 		"no landmark":           func(c *Checkpoint) { c.Measure.Points = []string{"third_knee", "left_hip"} },
-		"upside down":           func(c *Checkpoint) { c.Band = doubt.Band{Lo: &hi, Hi: &lo} },
-		"that is no number":     func(c *Checkpoint) { c.Band = doubt.Band{Lo: &nan} },
+		"upside down":           func(c *Checkpoint) { c.Band = uncertainty.Band{Lo: &hi, Hi: &lo} },
+		"that is no number":     func(c *Checkpoint) { c.Band = uncertainty.Band{Lo: &nan} },
 		"the basis is":          func(c *Checkpoint) { c.Basis = "feeling" },
 		"there is no view":      func(c *Checkpoint) { c.Views = []string{"below"} },
 		"needs a question":      func(c *Checkpoint) { c.Measure = Measure{Kind: "mark"} },

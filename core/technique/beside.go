@@ -8,8 +8,8 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
 	"neokinema/core/sport"
+	"neokinema/core/uncertainty"
 )
 
 // Beside is two attempts at one event held against each other.
@@ -35,18 +35,18 @@ type Moment struct {
 
 // Difference is a reading that differs by more than its doubt.
 type Difference struct {
-	Reading  string        `json:"reading"`
-	Name     string        `json:"name"`
-	Where    string        `json:"where" doc:"key position"`
-	Unit     string        `json:"unit"`
-	A        doubt.Value   `json:"a"`
-	B        doubt.Value   `json:"b"`
-	Diff     doubt.Value   `json:"diff" doc:"second minus first"`
-	Times    float64       `json:"times" doc:"in smallest real differences"`
-	FrameA   int           `json:"frame_a"`
-	FrameB   int           `json:"frame_b"`
-	VerdictA doubt.Verdict `json:"verdict_a" enum:"met,missed,open,none"`
-	VerdictB doubt.Verdict `json:"verdict_b" enum:"met,missed,open,none"`
+	Reading  string              `json:"reading"`
+	Name     string              `json:"name"`
+	Where    string              `json:"where" doc:"key position"`
+	Unit     string              `json:"unit"`
+	A        uncertainty.Value   `json:"a"`
+	B        uncertainty.Value   `json:"b"`
+	Diff     uncertainty.Value   `json:"diff" doc:"second minus first"`
+	Times    float64             `json:"times" doc:"in smallest real differences"`
+	FrameA   int                 `json:"frame_a"`
+	FrameB   int                 `json:"frame_b"`
+	VerdictA uncertainty.Verdict `json:"verdict_a" enum:"met,missed,open,none"`
+	VerdictB uncertainty.Verdict `json:"verdict_b" enum:"met,missed,open,none"`
 }
 
 // HoldBeside holds two attempts against each other. At is the key position at which
@@ -160,8 +160,8 @@ func (o *Beside) differ(m Model, a, b Report) {
 		if !ok || !known || x.Value == nil || y.Value == nil {
 			continue
 		}
-		d := doubt.Minus(*y.Value, *x.Value)
-		real := math.Max(doubt.SmallestRealDifference(*x.Value, *y.Value), d.Half)
+		d := uncertainty.Minus(*y.Value, *x.Value)
+		real := math.Max(uncertainty.SmallestRealDifference(*x.Value, *y.Value), d.Half)
 		if real <= 0 || math.Abs(d.X) <= real {
 			o.Same++
 			continue

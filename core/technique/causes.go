@@ -5,7 +5,7 @@ import (
 	"slices"
 	"sort"
 
-	"neokinema/core/doubt"
+	"neokinema/core/uncertainty"
 )
 
 // truth of a rule: a clip may be unable to tell.
@@ -52,9 +52,9 @@ func (e *evaluation) holds(r Rule) (truth, []string) {
 			return no, nil
 		}
 		switch got.Verdict {
-		case doubt.Missed:
+		case uncertainty.Missed:
 			return yes, ids
-		case doubt.Open:
+		case uncertainty.Open:
 			return likely, ids
 		}
 		return no, nil
@@ -66,10 +66,10 @@ func (e *evaluation) holds(r Rule) (truth, []string) {
 	// The fault is there when the value lies surely outside this band; in a repeated
 	// group also when it does so in most repetitions, though their mean, which
 	// a growing fault spreads, cannot say.
-	band := doubt.Band{Lo: r.Below, Hi: r.Above}
+	band := uncertainty.Band{Lo: r.Below, Hi: r.Above}
 	sure := 0
 	for _, x := range got.Each {
-		if band.Judge(x.Value) == doubt.Missed {
+		if band.Judge(x.Value) == uncertainty.Missed {
 			sure++
 		}
 	}
@@ -77,9 +77,9 @@ func (e *evaluation) holds(r Rule) (truth, []string) {
 		return yes, ids
 	}
 	switch band.Judge(*got.Value) {
-	case doubt.Missed:
+	case uncertainty.Missed:
 		return yes, ids
-	case doubt.Open:
+	case uncertainty.Open:
 		if r.beyond(got.Value.X) > 0 {
 			return likely, ids
 		}
@@ -152,7 +152,7 @@ func (e *evaluation) finding(f Fault, t truth, ids []string) Finding {
 			}
 		}
 		first, last := r.Each[0].Value, r.Each[len(r.Each)-1].Value
-		if d := l.beyond(last.X) - l.beyond(first.X); math.Abs(d) > doubt.SmallestRealDifference(first, last) {
+		if d := l.beyond(last.X) - l.beyond(first.X); math.Abs(d) > uncertainty.SmallestRealDifference(first, last) {
 			c.Trend = "growing"
 			if d < 0 {
 				c.Trend = "fading"

@@ -14,18 +14,18 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/angles"
 	"neokinema/core/body"
-	"neokinema/core/clock"
+	"neokinema/core/calibration"
+	"neokinema/core/camera"
 	"neokinema/core/contact"
-	"neokinema/core/doubt"
 	"neokinema/core/ground"
 	"neokinema/core/kinematics"
-	"neokinema/core/plane"
-	"neokinema/core/scale"
-	"neokinema/core/sight"
-	"neokinema/core/steady"
+	"neokinema/core/stabilize"
 	"neokinema/core/throw"
+	"neokinema/core/timebase"
 	"neokinema/core/track"
+	"neokinema/core/uncertainty"
 )
 
 // HandSigma is the scatter of a landmark placed by hand with the magnifier, in
@@ -62,8 +62,8 @@ type Input struct {
 	Flags   map[string]int       `json:"flags" doc:"key position to frame; -1: the coach says that it is not in this clip"`
 	Points  kinematics.Points    `json:"points,omitempty" required:"false" doc:"landmark to track; in the browser they lie on the desk"`
 	Marks   map[string]Judgement `json:"marks" doc:"checkpoint to the coach's own answer"`
-	Scale   *scale.Line          `json:"scale,omitempty" required:"false"`
-	Camera  *steady.Camera       `json:"camera,omitempty" required:"false" doc:"how the camera turned; absent while nobody looked, and then paths are not read"`
+	Scale   *calibration.Line    `json:"scale,omitempty" required:"false"`
+	Camera  *stabilize.Camera    `json:"camera,omitempty" required:"false" doc:"how the camera turned; absent while nobody looked, and then paths are not read"`
 	Stands  []contact.Found      `json:"stands,omitempty" required:"false" doc:"contacts that the picture of the feet showed; they outrank what tracks show"`
 	Extra   []Checkpoint         `json:"extra,omitempty" required:"false" doc:"checkpoints of this attempt alone, such as a should-be that became a target"`
 	// What is thrown, in the coach's words, such as "4 kg".
@@ -97,20 +97,20 @@ func (m *Judgement) UnmarshalJSON(raw []byte) error {
 
 // Report is everything that follows from an input.
 type Report struct {
-	Positions []PositionReport `json:"positions"`
-	Phases    []Span           `json:"phases"`
-	Bars      []contact.Bar    `json:"bars"`
-	Steps     []Step           `json:"steps" doc:"the table of steps, in order"`
-	Ground    *ground.Plane    `json:"ground,omitempty" required:"false" doc:"plane of the ground"`
-	Throw     *ThrowReport     `json:"throw,omitempty" required:"false" doc:"a throw read in depth"`
-	Belt      *doubt.Value     `json:"belt,omitempty" required:"false" doc:"speed of a treadmill's belt, m/s"`
-	Readings  []Reading        `json:"readings"`
-	Keep      []Kept           `json:"keep"`
-	Findings  []Finding        `json:"findings" doc:"faults that are present, first cause first"`
-	Possible  []Finding        `json:"possible" doc:"faults that this clip can neither show nor rule out"`
-	Scale     *scale.Scale     `json:"scale,omitempty" required:"false"`
-	Problems  []string         `json:"problems" doc:"what is wrong with the flags or the clip, or could not be computed"`
-	Broken    []string         `json:"-"` // parts that failed by a mistake of ours, with the place; for logs
+	Positions []PositionReport   `json:"positions"`
+	Phases    []Span             `json:"phases"`
+	Bars      []contact.Bar      `json:"bars"`
+	Steps     []Step             `json:"steps" doc:"the table of steps, in order"`
+	Ground    *ground.Plane      `json:"ground,omitempty" required:"false" doc:"plane of the ground"`
+	Throw     *ThrowReport       `json:"throw,omitempty" required:"false" doc:"a throw read in depth"`
+	Belt      *uncertainty.Value `json:"belt,omitempty" required:"false" doc:"speed of a treadmill's belt, m/s"`
+	Readings  []Reading          `json:"readings"`
+	Keep      []Kept             `json:"keep"`
+	Findings  []Finding          `json:"findings" doc:"faults that are present, first cause first"`
+	Possible  []Finding          `json:"possible" doc:"faults that this clip can neither show nor rule out"`
+	Scale     *calibration.Scale `json:"scale,omitempty" required:"false"`
+	Problems  []string           `json:"problems" doc:"what is wrong with the flags or the clip, or could not be computed"`
+	Broken    []string           `json:"-"` // parts that failed by a mistake of ours, with the place; for logs
 }
 
 // PositionReport is a key position with what it still needs.
@@ -133,36 +133,36 @@ type Need struct {
 
 // Span is a phase between two frames.
 type Span struct {
-	ID      string       `json:"id"`
-	Name    string       `json:"name"`
-	From    int          `json:"from"`
-	To      int          `json:"to"`
-	Seconds *doubt.Value `json:"seconds,omitempty" required:"false"`
+	ID      string             `json:"id"`
+	Name    string             `json:"name"`
+	From    int                `json:"from"`
+	To      int                `json:"to"`
+	Seconds *uncertainty.Value `json:"seconds,omitempty" required:"false"`
 }
 
 // None is the verdict of a reading that was not measured yet.
-const None doubt.Verdict = "none"
+const None uncertainty.Verdict = "none"
 
 // Reading is one checkpoint on this attempt.
 type Reading struct {
-	ID       string        `json:"id"`
-	Value    *doubt.Value  `json:"value,omitempty" required:"false"`
-	Verdict  doubt.Verdict `json:"verdict" enum:"met,missed,open,none"`
-	By       string        `json:"by" enum:"measure,coach," doc:"who gave the verdict"`
-	Why      string        `json:"why,omitempty" required:"false" doc:"why there is no value or no decision"`
-	Decide   string        `json:"decide,omitempty" required:"false" doc:"what would decide it"`
-	Side     string        `json:"side,omitempty" required:"false" doc:"the athlete's own side, where there is one"`
-	Note     string        `json:"note,omitempty" required:"false" doc:"what the coach noted with his answer"`
-	Evidence *Evidence     `json:"evidence,omitempty" required:"false"`
-	Each     []Each        `json:"each,omitempty" required:"false" doc:"of a repeated group: the single values"`
+	ID       string              `json:"id"`
+	Value    *uncertainty.Value  `json:"value,omitempty" required:"false"`
+	Verdict  uncertainty.Verdict `json:"verdict" enum:"met,missed,open,none"`
+	By       string              `json:"by" enum:"measure,coach," doc:"who gave the verdict"`
+	Why      string              `json:"why,omitempty" required:"false" doc:"why there is no value or no decision"`
+	Decide   string              `json:"decide,omitempty" required:"false" doc:"what would decide it"`
+	Side     string              `json:"side,omitempty" required:"false" doc:"the athlete's own side, where there is one"`
+	Note     string              `json:"note,omitempty" required:"false" doc:"what the coach noted with his answer"`
+	Evidence *Evidence           `json:"evidence,omitempty" required:"false"`
+	Each     []Each              `json:"each,omitempty" required:"false" doc:"of a repeated group: the single values"`
 }
 
 // Each is a reading in one repetition.
 type Each struct {
-	Position string      `json:"position"`
-	Foot     string      `json:"foot,omitempty" required:"false" enum:"left,right,"`
-	Frame    int         `json:"frame"`
-	Value    doubt.Value `json:"value"`
+	Position string            `json:"position"`
+	Foot     string            `json:"foot,omitempty" required:"false" enum:"left,right,"`
+	Frame    int               `json:"frame"`
+	Value    uncertainty.Value `json:"value"`
 }
 
 // Evidence shows where a number comes from: a frame and lines between
@@ -265,7 +265,7 @@ func (e *evaluation) part(name string, f func()) {
 
 func newEvaluation(m Model, in Input, old *Memory) *evaluation {
 	m = m.As(in.Variant)
-	e := &evaluation{m: m, in: in, view: plane.View{Direction: 1}, readings: map[string]Reading{}}
+	e := &evaluation{m: m, in: in, view: angles.View{Direction: 1}, readings: map[string]Reading{}}
 	e.report = Report{Positions: []PositionReport{}, Phases: []Span{}, Bars: []contact.Bar{}, Steps: []Step{}, Readings: []Reading{},
 		Keep: []Kept{}, Findings: []Finding{}, Possible: []Finding{}, Problems: []string{}}
 	if in.Clip.Direction < 0 {
@@ -274,7 +274,7 @@ func newEvaluation(m Model, in Input, old *Memory) *evaluation {
 	e.roles = in.Athlete.Roles(body.NearSide(e.view.Direction))
 	e.sigma = HandSigma * math.Max(1, float64(in.Clip.Height)/720)
 	var err error
-	if e.clock, err = clock.New(in.Clip.Stamps, in.Clip.FileRate, in.Clip.CaptureRate); err != nil {
+	if e.clock, err = timebase.New(in.Clip.Stamps, in.Clip.FileRate, in.Clip.CaptureRate); err != nil {
 		e.report.Problems = append(e.report.Problems, err.Error())
 	}
 	if p := in.Camera; p != nil && p.Problem != "" {
@@ -299,18 +299,18 @@ func newEvaluation(m Model, in Input, old *Memory) *evaluation {
 type evaluation struct {
 	m        Model
 	in       Input
-	clock    clock.Clock
-	view     plane.View
+	clock    timebase.Clock
+	view     angles.View
 	roles    body.Roles
 	sigma    float64
 	rate     float64 // frames per second by which paths are smoothed
 	move     *kinematics.Movement
 	memory   Memory
 	centre   *kinematics.Path // of mass; made when first needed
-	scale    *scale.Scale
+	scale    *calibration.Scale
 	contacts []contact.Found
-	orbit    *throw.Orbit  // nil while the circle is not marked
-	eye      *sight.Camera // nil likewise, and without a scale
+	orbit    *throw.Orbit   // nil while the circle is not marked
+	eye      *camera.Camera // nil likewise, and without a scale
 	found    map[string]foundAt
 	feet     map[int]body.Side // foot of the nth step
 	belt     float64           // px/s, forward; the speed of what rests on the ground
@@ -371,10 +371,10 @@ func (e *evaluation) checkFlags() {
 var limbs = []struct{ from, to, segment string }{{"hip", "knee", "thigh"}, {"knee", "ankle", "shank"}}
 
 func (e *evaluation) findScale() {
-	var s scale.Scale
+	var s calibration.Scale
 	var err error
 	if e.in.Scale != nil {
-		s, err = scale.FromLine(*e.in.Scale, e.sigma)
+		s, err = calibration.FromLine(*e.in.Scale, e.sigma)
 	} else {
 		var seen, known []float64
 		for _, side := range []body.Side{body.Left, body.Right} {
@@ -387,7 +387,7 @@ func (e *evaluation) findScale() {
 				seen, known = append(seen, longest), append(known, body.Length(e.in.Athlete, l.segment))
 			}
 		}
-		s, err = scale.FromLimbs(seen, known)
+		s, err = calibration.FromLimbs(seen, known)
 	}
 	if err == nil {
 		e.scale, e.report.Scale = &s, &s
@@ -599,7 +599,7 @@ func (e *evaluation) read(cp Checkpoint) Reading {
 }
 
 // judged fills in value and verdict, or why there is none.
-func (e *evaluation) judged(r Reading, cp Checkpoint, v doubt.Value, ev *Evidence, err error) Reading {
+func (e *evaluation) judged(r Reading, cp Checkpoint, v uncertainty.Value, ev *Evidence, err error) Reading {
 	r.Evidence = ev
 	if err != nil || math.IsNaN(v.X) || math.IsNaN(v.SD) || math.IsInf(v.SD, 0) {
 		var f failure
@@ -615,14 +615,14 @@ func (e *evaluation) judged(r Reading, cp Checkpoint, v doubt.Value, ev *Evidenc
 			}
 			if mark, ok := e.in.Marks[cp.ID]; ok {
 				r.By, r.Why, r.Decide, r.Note = "coach", "", "", mark.Note
-				r.Verdict = map[string]doubt.Verdict{"yes": doubt.Met, "partly": doubt.Open, "no": doubt.Missed}[mark.Answer]
+				r.Verdict = map[string]uncertainty.Verdict{"yes": uncertainty.Met, "partly": uncertainty.Open, "no": uncertainty.Missed}[mark.Answer]
 			}
 		}
 		return r
 	}
 	r.Value = &v
 	r.Verdict = cp.Band.Judge(v)
-	if r.Verdict == doubt.Open {
+	if r.Verdict == uncertainty.Open {
 		r.Why = fmt.Sprintf("the doubt of ±%.3g %s crosses the edge of the band", v.Half, cp.Unit)
 		r.Decide = e.decides(cp)
 	}
@@ -698,7 +698,7 @@ func (e *evaluation) keep() {
 		spoiled := slices.ContainsFunc(append(slices.Clone(e.report.Findings), e.report.Possible...), func(f Finding) bool {
 			return slices.Contains(cp.NotIf, f.Fault)
 		})
-		if cp.Keep == "" || e.readings[cp.ID].Verdict != doubt.Met || spoiled {
+		if cp.Keep == "" || e.readings[cp.ID].Verdict != uncertainty.Met || spoiled {
 			continue
 		}
 		n := seen[cp.Position]

@@ -10,8 +10,8 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/contact"
-	"neokinema/core/doubt"
 	"neokinema/core/kinematics"
+	"neokinema/core/uncertainty"
 )
 
 // foundAt is where the tool found a key position.
@@ -145,7 +145,7 @@ func (e *evaluation) reportBelt() {
 		return
 	}
 	mpp := e.scale.MetresPerPixel
-	s := doubt.Propagate(func(x []float64) float64 { return -x[0] * x[1] }, []float64{e.belt, mpp.X}, []float64{0.02 * math.Abs(e.belt), mpp.SD})
+	s := uncertainty.Propagate(func(x []float64) float64 { return -x[0] * x[1] }, []float64{e.belt, mpp.X}, []float64{0.02 * math.Abs(e.belt), mpp.SD})
 	e.report.Belt = &s
 }
 

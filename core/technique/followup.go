@@ -3,29 +3,29 @@ package technique
 import (
 	"math"
 
-	"neokinema/core/doubt"
+	"neokinema/core/uncertainty"
 )
 
 // Effect tells whether a cue moved its measure.
 type Effect struct {
-	Reading  string      `json:"reading"`
-	Before   doubt.Value `json:"before"`
-	After    doubt.Value `json:"after"`
-	Change   float64     `json:"change" doc:"after minus before, in the reading's unit"`
-	Smallest float64     `json:"smallest" doc:"smallest real difference, 95 %"`
-	Verdict  string      `json:"verdict" enum:"taken,not taken,overdone,away" doc:"taken: moved towards the band by more than chance; overdone: past its other side; away: moved from it"`
+	Reading  string            `json:"reading"`
+	Before   uncertainty.Value `json:"before"`
+	After    uncertainty.Value `json:"after"`
+	Change   float64           `json:"change" doc:"after minus before, in the reading's unit"`
+	Smallest float64           `json:"smallest" doc:"smallest real difference, 95 %"`
+	Verdict  string            `json:"verdict" enum:"taken,not taken,overdone,away" doc:"taken: moved towards the band by more than chance; overdone: past its other side; away: moved from it"`
 }
 
 // Compare weighs the same reading on two attempts. Without a surely known band
 // side (the earlier value met its band) any real move out of it is "away".
-func Compare(cp Checkpoint, before, after doubt.Value) Effect {
-	e := Effect{Reading: cp.ID, Before: before, After: after, Change: after.X - before.X, Smallest: doubt.SmallestRealDifference(before, after), Verdict: "not taken"}
+func Compare(cp Checkpoint, before, after uncertainty.Value) Effect {
+	e := Effect{Reading: cp.ID, Before: before, After: after, Change: after.X - before.X, Smallest: uncertainty.SmallestRealDifference(before, after), Verdict: "not taken"}
 	if math.Abs(e.Change) <= e.Smallest {
 		return e
 	}
 	from, to := outside(cp.Band, before.X), outside(cp.Band, after.X)
 	switch {
-	case from*to < 0 && cp.Band.Judge(after) == doubt.Missed:
+	case from*to < 0 && cp.Band.Judge(after) == uncertainty.Missed:
 		e.Verdict = "overdone"
 	case math.Abs(to) < math.Abs(from):
 		e.Verdict = "taken"
@@ -36,7 +36,7 @@ func Compare(cp Checkpoint, before, after doubt.Value) Effect {
 }
 
 // outside is how far a number lies from a band: negative below, 0 inside.
-func outside(b doubt.Band, x float64) float64 {
+func outside(b uncertainty.Band, x float64) float64 {
 	switch {
 	case b.Lo != nil && x < *b.Lo:
 		return x - *b.Lo

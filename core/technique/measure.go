@@ -8,7 +8,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
+	"neokinema/core/uncertainty"
 )
 
 // Kinds of measures. Each is registered in one place, in one of the files measure_*.go,
@@ -42,7 +42,7 @@ type kind struct {
 	// decides says what would settle a value whose uncertainty crosses the edge of a band;
 	// a closer clip when nil.
 	decides func(*evaluation, Checkpoint) string
-	read    func(*query) (doubt.Value, error)
+	read    func(*query) (uncertainty.Value, error)
 }
 
 // query is one measure to be read at one position. Which of its fields are filled depends
@@ -98,20 +98,20 @@ func Kinds() []Kind {
 func (m Measure) directed() bool { return kinds[m.Kind].directions }
 
 // measure reads the measure of a checkpoint that stands alone.
-func (e *evaluation) measure(cp Checkpoint) (doubt.Value, *Evidence, error) {
+func (e *evaluation) measure(cp Checkpoint) (uncertainty.Value, *Evidence, error) {
 	p, _ := e.m.Position(cp.Position)
 	return e.readAt(cp, p)
 }
 
 // once reads a checkpoint of a repeated group in one repetition.
-func (e *evaluation) once(cp Checkpoint, p Position) (doubt.Value, *Evidence, error) {
+func (e *evaluation) once(cp Checkpoint, p Position) (uncertainty.Value, *Evidence, error) {
 	switch kinds[cp.Measure.Kind].scope {
 	case derived:
 		if len(cp.Measure.Readings) > 0 || cp.Measure.Kind == "sequence" {
-			return doubt.Value{}, nil, unknownHere
+			return uncertainty.Value{}, nil, unknownHere
 		}
 	case moved:
-		return doubt.Value{}, nil, unknownHere
+		return uncertainty.Value{}, nil, unknownHere
 	}
 	cp.Measure = cp.Measure.nth(p.Nth)
 	return e.readAt(cp, p)
@@ -121,10 +121,10 @@ var unknownHere = failure{"this measure is not known here", ""}
 
 // readAt reads a measure at a position: what its scope needs first, then by its own
 // function.
-func (e *evaluation) readAt(cp Checkpoint, p Position) (doubt.Value, *Evidence, error) {
+func (e *evaluation) readAt(cp Checkpoint, p Position) (uncertainty.Value, *Evidence, error) {
 	k, ok := kinds[cp.Measure.Kind]
 	if !ok {
-		return doubt.Value{}, nil, unknownHere
+		return uncertainty.Value{}, nil, unknownHere
 	}
 	q := &query{evaluation: e, cp: cp, m: cp.Measure, position: p}
 	var err error
@@ -133,10 +133,10 @@ func (e *evaluation) readAt(cp Checkpoint, p Position) (doubt.Value, *Evidence, 
 		if f, ok := e.flag(p.ID); ok {
 			q.ev = &Evidence{Frame: f, Lines: []Chain{}}
 		}
-		return doubt.Value{}, q.ev, failure{}
+		return uncertainty.Value{}, q.ev, failure{}
 	case placed, moved:
 		if err = q.inView(e.views(cp)); err != nil {
-			return doubt.Value{}, nil, err
+			return uncertainty.Value{}, nil, err
 		}
 		if q.m.Pick != "" {
 			return q.extreme(k)
@@ -150,7 +150,7 @@ func (e *evaluation) readAt(cp Checkpoint, p Position) (doubt.Value, *Evidence, 
 		q.m = q.m.nth(p.Nth)
 		if len(cp.Views) > 0 && !k.anyView {
 			if err = q.inView(cp.Views); err != nil {
-				return doubt.Value{}, nil, err
+				return uncertainty.Value{}, nil, err
 			}
 		}
 		err = q.flagged()
@@ -158,7 +158,7 @@ func (e *evaluation) readAt(cp Checkpoint, p Position) (doubt.Value, *Evidence, 
 		err = q.inStep()
 	}
 	if err != nil {
-		return doubt.Value{}, q.ev, err
+		return uncertainty.Value{}, q.ev, err
 	}
 	v, err := k.read(q)
 	return v, q.ev, err
@@ -212,12 +212,12 @@ func (q *query) see(role string, frame int) error {
 }
 
 // inFrame reads a kind in one frame.
-func (q *query) inFrame(k kind, frame int) (doubt.Value, *Evidence, error) {
+func (q *query) inFrame(k kind, frame int) (uncertainty.Value, *Evidence, error) {
 	q.frame, q.ev = frame, &Evidence{Frame: frame, Lines: []Chain{}}
 	q.roles = q.rolesAt(q.position)
 	x, sd, chain, err := q.placed(q.m, q.roles, frame, q.position.Name)
 	if err != nil {
-		return doubt.Value{}, q.ev, err
+		return uncertainty.Value{}, q.ev, err
 	}
 	q.x, q.sd = x, sd
 	q.ev.Lines = append(q.ev.Lines, chain)
@@ -226,7 +226,7 @@ func (q *query) inFrame(k kind, frame int) (doubt.Value, *Evidence, error) {
 }
 
 // extreme is the largest or smallest value of a kind from one position to another.
-func (q *query) extreme(k kind) (best doubt.Value, ev *Evidence, err error) {
+func (q *query) extreme(k kind) (best uncertainty.Value, ev *Evidence, err error) {
 	if err := q.spanned(); err != nil {
 		return best, q.ev, err
 	}

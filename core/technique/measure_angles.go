@@ -5,9 +5,9 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/angles"
 	"neokinema/core/body"
-	"neokinema/core/doubt"
-	"neokinema/core/plane"
+	"neokinema/core/uncertainty"
 )
 
 // Angles between points of one frame.
@@ -15,21 +15,21 @@ import (
 var _ = register(
 	// Signed inside, so that the uncertainty of a straight limb stays linear.
 	kind{name: "joint", unit: "°", doc: "inside angle at points[1]", points: 3, scope: placed,
-		read: func(q *query) (doubt.Value, error) {
-			v, err := q.angle(func(v []float64) float64 { return plane.SignedJoint(pt(v, 0), pt(v, 1), pt(v, 2)) })
+		read: func(q *query) (uncertainty.Value, error) {
+			v, err := q.angle(func(v []float64) float64 { return angles.SignedJoint(pt(v, 0), pt(v, 1), pt(v, 2)) })
 			v.X = math.Abs(v.X)
 			return v, err
 		}},
 	kind{name: "lean", unit: "°", doc: "line points[0]->points[1] against the ground", points: 2, scope: placed,
-		read: angle(func(v []float64) float64 { return plane.Lean(pt(v, 0), pt(v, 1)) })},
+		read: angle(func(v []float64) float64 { return angles.Lean(pt(v, 0), pt(v, 1)) })},
 	kind{name: "tilt", unit: "°", doc: "line points[0]->points[1] against the vertical, + when the upper end is ahead", points: 2, scope: placed,
-		read: angle(func(v []float64) float64 { return plane.FromVertical(pt(v, 0), pt(v, 1)) })},
+		read: angle(func(v []float64) float64 { return angles.FromVertical(pt(v, 0), pt(v, 1)) })},
 	kind{name: "brake", unit: "°", doc: "tilt with the sign turned: + when the lower end is ahead", points: 2, scope: placed,
-		read: angle(func(v []float64) float64 { return -plane.FromVertical(pt(v, 0), pt(v, 1)) })},
+		read: angle(func(v []float64) float64 { return -angles.FromVertical(pt(v, 0), pt(v, 1)) })},
 	kind{name: "turn", unit: "°", doc: "line points[1]->points[2] against points[0]->points[1], + upwards", points: 3, scope: placed,
-		read: angle(func(v []float64) float64 { return plane.Turn(pt(v, 0), pt(v, 1), pt(v, 2)) })},
+		read: angle(func(v []float64) float64 { return angles.Turn(pt(v, 0), pt(v, 1), pt(v, 2)) })},
 	kind{name: "slope", unit: "°", doc: "line points[0]->points[1] against the ground, + when the second is higher", points: 2, scope: placed,
-		read: angle(func(v []float64) float64 { return plane.Slope(pt(v, 0), pt(v, 1)) })},
+		read: angle(func(v []float64) float64 { return angles.Slope(pt(v, 0), pt(v, 1)) })},
 	kind{name: "sideways", unit: "°", doc: "line points[0]->points[1] against the vertical, + when it leans to the side of points[3] as seen from points[2]", points: 4, scope: placed,
 		read: sideways},
 	kind{name: "off_path", unit: "°", doc: "angle between the way of points[0] and the line points[1]->points[2]", points: 3, scope: placed,
@@ -37,20 +37,20 @@ var _ = register(
 )
 
 // angle reads a function of the places of the points.
-func angle(f func([]float64) float64) func(*query) (doubt.Value, error) {
-	return func(q *query) (doubt.Value, error) { return q.angle(f) }
+func angle(f func([]float64) float64) func(*query) (uncertainty.Value, error) {
+	return func(q *query) (uncertainty.Value, error) { return q.angle(f) }
 }
 
-func (q *query) angle(f func([]float64) float64) (doubt.Value, error) {
+func (q *query) angle(f func([]float64) float64) (uncertainty.Value, error) {
 	for i := 1; i < len(q.m.Points) && i < 3; i++ {
 		if r2.Norm(r2.Sub(pt(q.x, i), pt(q.x, i-1))) < 1 {
-			return doubt.Value{}, failure{"two of the points lie on one another", "the points placed apart"}
+			return uncertainty.Value{}, failure{"two of the points lie on one another", "the points placed apart"}
 		}
 	}
-	return doubt.Propagate(f, q.x, q.sd), nil
+	return uncertainty.Propagate(f, q.x, q.sd), nil
 }
 
-func sideways(q *query) (doubt.Value, error) {
+func sideways(q *query) (uncertainty.Value, error) {
 	// The other two points only tell which side is which.
 	line := &q.ev.Lines[0]
 	line.Landmarks, line.At = line.Landmarks[:2], line.At[:2]
@@ -59,7 +59,7 @@ func sideways(q *query) (doubt.Value, error) {
 		if v[6] < v[4] {
 			to = -1
 		}
-		return to * plane.FromVertical(pt(v, 0), pt(v, 1))
+		return to * angles.FromVertical(pt(v, 0), pt(v, 1))
 	})
 }
 
@@ -67,17 +67,17 @@ func sideways(q *query) (doubt.Value, error) {
 const pathWindow = 0.012
 
 // offPath is the angle between the way of a point and a line, 0 to 90.
-func offPath(q *query) (doubt.Value, error) {
+func offPath(q *query) (uncertainty.Value, error) {
 	w := max(1, int(pathWindow*q.rate))
 	a, okA := q.point(q.roles, q.m.Points[0], q.frame-w)
 	b, okB := q.point(q.roles, q.m.Points[0], q.frame+w)
 	if !okA || !okB || !q.usable() {
-		return doubt.Value{}, noWay(q.roles.Resolve(q.m.Points[0])[0])
+		return uncertainty.Value{}, noWay(q.roles.Resolve(q.m.Points[0])[0])
 	}
 	// Of neighbours on one smooth path the errors are mostly common.
-	v := doubt.Propagate(func(v []float64) float64 {
+	v := uncertainty.Propagate(func(v []float64) float64 {
 		way, line := r2.Vec{X: v[2] - v[0], Y: v[3] - v[1]}, r2.Vec{X: v[6] - v[4], Y: v[7] - v[5]}
-		return plane.Deg(math.Atan2(r2.Cross(line, way), r2.Dot(line, way)))
+		return angles.Deg(math.Atan2(r2.Cross(line, way), r2.Dot(line, way)))
 	}, []float64{a.at.X, a.at.Y, b.at.X, b.at.Y, q.x[2], q.x[3], q.x[4], q.x[5]}, []float64{a.sigma / 2, a.sigma / 2, b.sigma / 2, b.sigma / 2, q.sd[2], q.sd[3], q.sd[4], q.sd[5]})
 	v.X = math.Abs(v.X)
 	if v.X > 90 {

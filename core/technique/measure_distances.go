@@ -7,36 +7,36 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
-	"neokinema/core/scale"
+	"neokinema/core/calibration"
+	"neokinema/core/uncertainty"
 )
 
 // Distances between points of one frame, in cm by the scale or in lengths of the body.
 
 var _ = register(
 	kind{name: "ahead", unit: "cm", doc: "points[0] ahead of points[1] along the ground", points: 2, scope: placed, decides: longer,
-		read: func(q *query) (doubt.Value, error) {
+		read: func(q *query) (uncertainty.Value, error) {
 			return q.scaled(func(v []float64) float64 { return v[0] - v[2] })
 		}},
 	kind{name: "above", unit: "cm", doc: "points[0] above points[1]", points: 2, scope: placed, decides: longer,
-		read: func(q *query) (doubt.Value, error) {
+		read: func(q *query) (uncertainty.Value, error) {
 			return q.scaled(func(v []float64) float64 { return v[1] - v[3] })
 		}},
 	kind{name: "apart", unit: "cm", doc: "distance of two points", points: 2, scope: placed,
-		read: func(q *query) (doubt.Value, error) {
+		read: func(q *query) (uncertainty.Value, error) {
 			return q.scaled(func(v []float64) float64 { return math.Hypot(v[0]-v[2], v[1]-v[3]) })
 		}},
 	kind{name: "apart_leg", unit: "%", doc: "distance of two points, in % of leg length", points: 2, scope: placed,
-		read: func(q *query) (doubt.Value, error) {
+		read: func(q *query) (uncertainty.Value, error) {
 			return q.ofLeg(func(v []float64) float64 { return math.Hypot(v[0]-v[2], v[1]-v[3]) })
 		}},
 	kind{name: "reach", unit: "%", doc: "points[0] ahead of points[1], in % of leg length", points: 2, scope: placed,
-		read: func(q *query) (doubt.Value, error) {
+		read: func(q *query) (uncertainty.Value, error) {
 			return q.ofLeg(func(v []float64) float64 { return v[0] - v[2] })
 		}},
 	kind{name: "offset", unit: "%", doc: "points[1] ahead of the line points[0]->points[2], in % of its length", points: 3, scope: placed,
-		read: func(q *query) (doubt.Value, error) {
-			return doubt.Propagate(func(v []float64) float64 {
+		read: func(q *query) (uncertainty.Value, error) {
+			return uncertainty.Propagate(func(v []float64) float64 {
 				a, p, b := pt(v, 0), pt(v, 1), pt(v, 2)
 				line := r2.Sub(b, a)
 				return 100 * r2.Cross(r2.Sub(p, a), line) / r2.Norm2(line)
@@ -45,22 +45,22 @@ var _ = register(
 )
 
 // scaled turns a length in px into cm, with the uncertainty of the scale in it.
-func (q *query) scaled(px func([]float64) float64) (doubt.Value, error) {
+func (q *query) scaled(px func([]float64) float64) (uncertainty.Value, error) {
 	if q.scale == nil {
-		return doubt.Value{}, errNoScale
+		return uncertainty.Value{}, errNoScale
 	}
 	mpp, last := q.scale.MetresPerPixel, len(q.x)
-	return doubt.Propagate(func(v []float64) float64 { return 100 * v[last] * px(v) }, append(q.x, mpp.X), append(q.sd, mpp.SD)), nil
+	return uncertainty.Propagate(func(v []float64) float64 { return 100 * v[last] * px(v) }, append(q.x, mpp.X), append(q.sd, mpp.SD)), nil
 }
 
 // ofLeg turns a length in px into % of the length of the leg.
-func (q *query) ofLeg(px func([]float64) float64) (doubt.Value, error) {
+func (q *query) ofLeg(px func([]float64) float64) (uncertainty.Value, error) {
 	side, _, _ := strings.Cut(q.roles.Resolve(q.m.Points[0])[0], "_")
 	leg := q.leg(body.Side(side))
 	if leg == 0 {
-		return doubt.Value{}, failure{"the leg's length is not known", "hip, knee and ankle of one leg"}
+		return uncertainty.Value{}, failure{"the leg's length is not known", "hip, knee and ankle of one leg"}
 	}
-	return doubt.Propagate(func(v []float64) float64 { return 100 * px(v) / v[4] }, append(q.x, leg), append(q.sd, leg*scale.BuildSpread/2)), nil
+	return uncertainty.Propagate(func(v []float64) float64 { return 100 * px(v) / v[4] }, append(q.x, leg), append(q.sd, leg*calibration.BuildSpread/2)), nil
 }
 
 // leg is the length of a leg, px: as seen over the clip, or by the standing

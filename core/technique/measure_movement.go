@@ -4,16 +4,16 @@ import (
 	"errors"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
+	"neokinema/core/uncertainty"
 )
 
 // Ways and speeds of points: from one position to another, and just before one.
 
 var _ = register(
 	kind{name: "rise", unit: "cm", doc: "how much higher points[0] is at positions[1] than at positions[0]", points: 1, positions: 2, scope: moved,
-		read: func(q *query) (doubt.Value, error) { return q.shift(1) }},
+		read: func(q *query) (uncertainty.Value, error) { return q.shift(1) }},
 	kind{name: "gain", unit: "cm", doc: "how much farther on points[0] is at positions[1] than at positions[0]", points: 1, positions: 2, scope: moved,
-		read: func(q *query) (doubt.Value, error) { return q.shift(0) }},
+		read: func(q *query) (uncertainty.Value, error) { return q.shift(0) }},
 	kind{name: "keeps", unit: "%", doc: "speed of points[0] along the ground in the 80 ms before positions[1], in % of that before positions[0]", points: 1, positions: 2, scope: moved,
 		read: keeps},
 	kind{name: "strides", unit: "%", doc: "from points[1] at positions[1] to points[2] at positions[2], in % of the way from points[0] at positions[0] to points[1] at positions[1]", points: 3, positions: 3, scope: moved,
@@ -23,10 +23,10 @@ var _ = register(
 )
 
 // shift is the way of a point along an axis of the picture, cm.
-func (q *query) shift(axis int) (doubt.Value, error) {
+func (q *query) shift(axis int) (uncertainty.Value, error) {
 	for _, f := range q.frames {
 		if err := q.see(q.m.Points[0], f); err != nil {
-			return doubt.Value{}, err
+			return uncertainty.Value{}, err
 		}
 	}
 	return q.scaled(func(v []float64) float64 { return v[2+axis] - v[axis] })
@@ -36,23 +36,23 @@ func (q *query) shift(axis int) (doubt.Value, error) {
 // to beat the scatter of points. Assumed, no source.
 const paceWindow = 0.08
 
-func keeps(q *query) (doubt.Value, error) {
+func keeps(q *query) (uncertainty.Value, error) {
 	w := max(2, int(paceWindow*q.rate))
 	for _, f := range q.frames {
 		if err := errors.Join(q.see(q.m.Points[0], f-w), q.see(q.m.Points[0], f)); err != nil {
-			return doubt.Value{}, failure{"the " + body.Label(q.m.Points[0]) + " is not tracked before these positions", "a draft of this stretch"}
+			return uncertainty.Value{}, failure{"the " + body.Label(q.m.Points[0]) + " is not tracked before these positions", "a draft of this stretch"}
 		}
 	}
-	return doubt.Propagate(func(v []float64) float64 { return 100 * (v[6] - v[4]) / (v[2] - v[0]) }, q.x, q.sd), nil
+	return uncertainty.Propagate(func(v []float64) float64 { return 100 * (v[6] - v[4]) / (v[2] - v[0]) }, q.x, q.sd), nil
 }
 
-func strides(q *query) (doubt.Value, error) {
+func strides(q *query) (uncertainty.Value, error) {
 	for i, f := range q.frames {
 		if err := q.see(q.m.Points[i], f); err != nil {
-			return doubt.Value{}, err
+			return uncertainty.Value{}, err
 		}
 	}
-	return doubt.Propagate(func(v []float64) float64 { return 100 * (v[4] - v[2]) / (v[2] - v[0]) }, q.x, q.sd), nil
+	return uncertainty.Propagate(func(v []float64) float64 { return 100 * (v[4] - v[2]) / (v[2] - v[0]) }, q.x, q.sd), nil
 }
 
 // Window of the foot's speed before touchdown, seconds: long enough to beat the scatter of
@@ -62,12 +62,12 @@ const (
 	longestWindow  = 0.05
 )
 
-func backward(q *query) (doubt.Value, error) {
+func backward(q *query) (uncertainty.Value, error) {
 	if q.scale == nil {
-		return doubt.Value{}, errNoScale
+		return uncertainty.Value{}, errNoScale
 	}
 	if !q.clock.Known() {
-		return doubt.Value{}, errNoRate
+		return uncertainty.Value{}, errNoRate
 	}
 	for f := q.frame - 1; f >= 0; f-- {
 		t := q.clock.At(q.frame) - q.clock.At(f)
@@ -76,9 +76,9 @@ func backward(q *query) (doubt.Value, error) {
 		}
 		if p, ok := q.point(q.roles, q.m.Points[0], f); ok && t >= shortestWindow {
 			mpp := q.scale.MetresPerPixel
-			return doubt.Propagate(func(v []float64) float64 { return (v[2] - v[0]) * v[3] / t },
+			return uncertainty.Propagate(func(v []float64) float64 { return (v[2] - v[0]) * v[3] / t },
 				[]float64{q.x[0], q.x[1], p.at.X, mpp.X}, []float64{q.sd[0], 0, p.sigma, mpp.SD}), nil
 		}
 	}
-	return doubt.Value{}, failure{"the toe is placed at the touchdown only", "the same toe placed 10 to 50 ms earlier too"}
+	return uncertainty.Value{}, failure{"the toe is placed at the touchdown only", "the same toe placed 10 to 50 ms earlier too"}
 }

@@ -4,28 +4,28 @@ import (
 	"math"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
 	"neokinema/core/kinematics"
-	"neokinema/core/stride"
+	"neokinema/core/springmass"
+	"neokinema/core/uncertainty"
 )
 
 // Measures of one running step, from touchdown to touchdown.
 
 var _ = register(
 	kind{name: "contact", unit: "ms", doc: "time on the ground", scope: stepped,
-		read: func(q *query) (doubt.Value, error) { return q.step.Contact.Scale(1000), nil }},
+		read: func(q *query) (uncertainty.Value, error) { return q.step.Contact.Scale(1000), nil }},
 	kind{name: "flight", unit: "ms", doc: "time in the air", scope: stepped,
-		read: whole(func(q *query) (doubt.Value, error) { return q.step.Flight.Scale(1000), nil })},
+		read: whole(func(q *query) (uncertainty.Value, error) { return q.step.Flight.Scale(1000), nil })},
 	kind{name: "cadence", unit: "1/min", doc: "steps a minute", scope: stepped,
-		read: whole(func(q *query) (doubt.Value, error) { return *q.step.Cadence, nil })},
+		read: whole(func(q *query) (uncertainty.Value, error) { return *q.step.Cadence, nil })},
 	kind{name: "duty", unit: "%", doc: "contact over step", scope: stepped,
-		read: byTimes(func(t stride.Times) float64 { return 100 * t.Duty() })},
+		read: byTimes(func(t springmass.Times) float64 { return 100 * t.Duty() })},
 	kind{name: "force", unit: "BW", doc: "peak vertical force by the times, in body weights (Morin and others 2005)", scope: stepped,
-		read: byTimes(stride.Times.PeakForce)},
+		read: byTimes(springmass.Times.PeakForce)},
 	kind{name: "length", unit: "m", doc: "from touchdown to touchdown", scope: stepped,
-		read: whole(func(q *query) (doubt.Value, error) {
+		read: whole(func(q *query) (uncertainty.Value, error) {
 			if q.step.Length == nil {
-				return doubt.Value{}, failure{"there is no scale or no foot print", "tracked feet and a scale"}
+				return uncertainty.Value{}, failure{"there is no scale or no foot print", "tracked feet and a scale"}
 			}
 			return *q.step.Length, nil
 		})},
@@ -34,11 +34,11 @@ var _ = register(
 	kind{name: "travel", unit: "cm", doc: "of the centre of mass (or the hips) up and down in a step", scope: stepped,
 		read: whole((*query).travel)},
 	kind{name: "k_vert", unit: "kN/m", doc: "vertical stiffness by the times (Morin and others 2005)", scope: stepped,
-		read: whole(func(q *query) (doubt.Value, error) {
+		read: whole(func(q *query) (uncertainty.Value, error) {
 			if q.in.Athlete.Mass <= 0 {
-				return doubt.Value{}, errNoMass
+				return uncertainty.Value{}, errNoMass
 			}
-			return q.times(func(t stride.Times) float64 { return t.VerticalStiffness(q.in.Athlete.Mass) / 1000 }), nil
+			return q.times(func(t springmass.Times) float64 { return t.VerticalStiffness(q.in.Athlete.Mass) / 1000 }), nil
 		})},
 	kind{name: "k_leg", unit: "kN/m", doc: "leg stiffness by times and speed (Morin and others 2005)", scope: stepped,
 		read: whole(legStiffness)},
@@ -49,36 +49,36 @@ var _ = register(
 var errNoMass = failure{"the body mass is not known", "the body mass on the athlete's card"}
 
 // whole reads what needs the next touchdown too.
-func whole(read func(*query) (doubt.Value, error)) func(*query) (doubt.Value, error) {
-	return func(q *query) (doubt.Value, error) {
+func whole(read func(*query) (uncertainty.Value, error)) func(*query) (uncertainty.Value, error) {
+	return func(q *query) (uncertainty.Value, error) {
 		if q.step.Flight == nil || q.step.Cadence == nil {
-			return doubt.Value{}, failure{"the next touchdown is not in this clip", "one more step in the clip"}
+			return uncertainty.Value{}, failure{"the next touchdown is not in this clip", "one more step in the clip"}
 		}
 		return read(q)
 	}
 }
 
 // byTimes reads a function of contact and flight times.
-func byTimes(f func(stride.Times) float64) func(*query) (doubt.Value, error) {
-	return whole(func(q *query) (doubt.Value, error) { return q.times(f), nil })
+func byTimes(f func(springmass.Times) float64) func(*query) (uncertainty.Value, error) {
+	return whole(func(q *query) (uncertainty.Value, error) { return q.times(f), nil })
 }
 
-func (q *query) times(f func(stride.Times) float64) doubt.Value {
-	return doubt.Propagate(func(x []float64) float64 { return f(stride.Times{Contact: x[0], Flight: x[1]}) },
+func (q *query) times(f func(springmass.Times) float64) uncertainty.Value {
+	return uncertainty.Propagate(func(x []float64) float64 { return f(springmass.Times{Contact: x[0], Flight: x[1]}) },
 		[]float64{q.step.Contact.X, q.step.Flight.X}, []float64{q.step.Contact.SD, q.step.Flight.SD})
 }
 
-func legStiffness(q *query) (doubt.Value, error) {
+func legStiffness(q *query) (uncertainty.Value, error) {
 	v, err := q.speed()
 	if err != nil {
 		return v, err
 	}
 	if q.in.Athlete.Mass <= 0 {
-		return doubt.Value{}, errNoMass
+		return uncertainty.Value{}, errNoMass
 	}
 	leg := body.Length(q.in.Athlete, "thigh") + body.Length(q.in.Athlete, "shank")
-	return doubt.Propagate(func(x []float64) float64 {
-		k, err := stride.Times{Contact: x[0], Flight: x[1]}.LegStiffness(q.in.Athlete.Mass, leg, x[2])
+	return uncertainty.Propagate(func(x []float64) float64 {
+		k, err := springmass.Times{Contact: x[0], Flight: x[1]}.LegStiffness(q.in.Athlete.Mass, leg, x[2])
 		if err != nil {
 			return math.NaN()
 		}
@@ -87,19 +87,19 @@ func legStiffness(q *query) (doubt.Value, error) {
 }
 
 // speed is that of the hips over the ground in a step, m/s.
-func (q *query) speed() (doubt.Value, error) {
+func (q *query) speed() (uncertainty.Value, error) {
 	if q.scale == nil || !q.usable() {
-		return doubt.Value{}, errNoStepScale
+		return uncertainty.Value{}, errNoStepScale
 	}
 	s := q.step
 	a, okA := q.move.Where("mid_hip", s.From)
 	b, okB := q.move.Where("mid_hip", *s.Next)
 	t, err := q.clock.Between(s.From, *s.Next)
 	if !okA || !okB || err != nil {
-		return doubt.Value{}, failure{"the hips are not tracked through this step", "drafted or tracked hips"}
+		return uncertainty.Value{}, failure{"the hips are not tracked through this step", "drafted or tracked hips"}
 	}
 	mpp := q.scale.MetresPerPixel
-	return doubt.Propagate(func(x []float64) float64 { return x[1] * (x[0]/x[2] - q.belt) },
+	return uncertainty.Propagate(func(x []float64) float64 { return x[1] * (x[0]/x[2] - q.belt) },
 		[]float64{b.X - a.X, mpp.X, t.X}, []float64{q.sigma * math.Sqrt2, mpp.SD, t.SD}), nil
 }
 
@@ -107,9 +107,9 @@ var errNoStepScale = failure{"there is no scale yet", "a thigh or shank placed, 
 
 // travel is how far the centre of mass goes up and down in a step, cm; the hips
 // stand in for it while joints are missing.
-func (q *query) travel() (doubt.Value, error) {
+func (q *query) travel() (uncertainty.Value, error) {
 	if q.scale == nil || !q.usable() {
-		return doubt.Value{}, errNoStepScale
+		return uncertainty.Value{}, errNoStepScale
 	}
 	if q.centre == nil {
 		if q.centre = q.move.Centre(q.in.Athlete.Sex); q.centre == nil {
@@ -121,26 +121,26 @@ func (q *query) travel() (doubt.Value, error) {
 		p, ok := q.centre.Where(f)
 		if !ok {
 			if p, ok = q.move.Where("mid_hip", f); !ok {
-				return doubt.Value{}, failure{"the body is not tracked through this step", "a draft of this stretch"}
+				return uncertainty.Value{}, failure{"the body is not tracked through this step", "a draft of this stretch"}
 			}
 		}
 		lo, hi = math.Min(lo, p.Y), math.Max(hi, p.Y)
 	}
 	mpp := q.scale.MetresPerPixel
-	return doubt.Propagate(func(x []float64) float64 { return 100 * x[0] * x[1] }, []float64{hi - lo, mpp.X}, []float64{q.sigma, mpp.SD}), nil
+	return uncertainty.Propagate(func(x []float64) float64 { return 100 * x[0] * x[1] }, []float64{hi - lo, mpp.X}, []float64{q.sigma, mpp.SD}), nil
 }
 
 // asymmetry is left minus right over their mean, %.
-func asymmetry(q *query) (doubt.Value, error) {
+func asymmetry(q *query) (uncertainty.Value, error) {
 	got := q.readings[q.m.Readings[0]]
 	sides := map[string][]Each{}
 	for _, x := range got.Each {
 		sides[x.Foot] = append(sides[x.Foot], x)
 	}
 	if len(sides["left"]) == 0 || len(sides["right"]) == 0 {
-		return doubt.Value{}, failure{"steps of both feet are needed", "one more step in the clip"}
+		return uncertainty.Value{}, failure{"steps of both feet are needed", "one more step in the clip"}
 	}
 	q.ev = got.Evidence
 	l, r := mean(sides["left"]), mean(sides["right"])
-	return doubt.Propagate(func(x []float64) float64 { return 200 * (x[0] - x[1]) / (x[0] + x[1]) }, []float64{l.X, r.X}, []float64{l.SD, r.SD}), nil
+	return uncertainty.Propagate(func(x []float64) float64 { return 200 * (x[0] - x[1]) / (x[0] + x[1]) }, []float64{l.X, r.X}, []float64{l.SD, r.SD}), nil
 }

@@ -8,8 +8,8 @@ import (
 
 	"neokinema/core/azimuth"
 	"neokinema/core/body"
-	"neokinema/core/doubt"
 	"neokinema/core/throw"
+	"neokinema/core/uncertainty"
 )
 
 // Measures of a throw in depth: directions seen from above, the ball, trunk and feet, the
@@ -17,12 +17,12 @@ import (
 
 var _ = register(
 	kind{name: "azimuth", unit: "°", doc: "where points[0] points, seen from above", points: 1, scope: depth, directions: true, decides: otherSide,
-		read: inOrbit(func(q *query) (doubt.Value, error) {
+		read: inOrbit(func(q *query) (uncertainty.Value, error) {
 			v, err := q.toward(q.m.Points[0], q.frame)
-			return doubt.Value{X: azimuth.Near(v.X, q.cp.Band), SD: v.SD, Half: v.Half}, err
+			return uncertainty.Value{X: azimuth.Near(v.X, q.cp.Band), SD: v.SD, Half: v.Half}, err
 		})},
 	kind{name: "lead", unit: "°", doc: "how far points[0] is ahead of points[1]", points: 2, scope: depth, directions: true, decides: otherSide,
-		read: inOrbit(func(q *query) (doubt.Value, error) {
+		read: inOrbit(func(q *query) (uncertainty.Value, error) {
 			v, err := q.difference(q.m.Points[0], q.frame, q.m.Points[1], q.frame)
 			if err == nil {
 				v.X = math.Remainder(v.X, 360)
@@ -30,9 +30,9 @@ var _ = register(
 			return v, err
 		})},
 	kind{name: "turned", unit: "°", doc: "how far points[0] turns from positions[0] to positions[1]", points: 1, positions: 2, scope: depth, directions: true, decides: otherSide,
-		read: inOrbit(func(q *query) (doubt.Value, error) {
+		read: inOrbit(func(q *query) (uncertainty.Value, error) {
 			if err := q.spanned(); err != nil {
-				return doubt.Value{}, err
+				return uncertainty.Value{}, err
 			}
 			return q.difference(q.m.Points[0], q.frames[1], q.m.Points[0], q.frames[0])
 		})},
@@ -43,40 +43,40 @@ var _ = register(
 	kind{name: "ball_height", unit: "cm", doc: "the ball over the middle of the shoulders", scope: depth, decides: otherSide,
 		read: inOrbit(ballHeight)},
 	kind{name: "axis_lean", unit: "°", doc: "trunk against the vertical; from one camera what lies across its sight, + to the throwing side or to the throw", scope: depth, decides: otherSide,
-		read: inOrbit(func(q *query) (doubt.Value, error) {
+		read: inOrbit(func(q *query) (uncertainty.Value, error) {
 			if a, ok := q.orbit.Axis(q.frame); ok {
 				return a.Lean, nil
 			}
-			return doubt.Value{}, failure{"the axis of the trunk is not known here", "shoulders and hips placed in this stretch"}
+			return uncertainty.Value{}, failure{"the axis of the trunk is not known here", "shoulders and hips placed in this stretch"}
 		})},
 	kind{name: "feet_line", unit: "°", doc: "way of both feet over the turns, to the throwing side of the throw", scope: depth, decides: otherSide,
-		read: inOrbit(func(q *query) (doubt.Value, error) {
+		read: inOrbit(func(q *query) (uncertainty.Value, error) {
 			if v, ok := throw.Line(q.orbit, q.report.Throw.Turns); ok {
 				return v, nil
 			}
-			return doubt.Value{}, failure{"the way of the feet is not known", "two turns or more with both feet tracked"}
+			return uncertainty.Value{}, failure{"the way of the feet is not known", "two turns or more with both feet tracked"}
 		})},
 	kind{name: "hips_drift", unit: "cm", doc: "how far the hips leave the straight line from positions[0] to positions[1]", positions: 2, scope: depth, decides: otherSide,
 		read: inOrbit(hipsDrift)},
 	kind{name: "feet_off", unit: "cm", doc: "how far the foot points[1] at positions[1] stands off the line from points[0] at positions[0] to points[2] at positions[2], + to the throwing side", points: 3, positions: 3, scope: depth, decides: otherSide,
 		read: inOrbit(feetOff)},
 	kind{name: "release_speed", unit: "m/s", doc: "speed of the implement at its release", scope: depth, anyView: true,
-		read: leaving(func(l throw.Leaving) doubt.Value { return l.Speed })},
+		read: leaving(func(l throw.Leaving) uncertainty.Value { return l.Speed })},
 	kind{name: "release_angle", unit: "°", doc: "its way against the ground", scope: depth, anyView: true,
-		read: leaving(func(l throw.Leaving) doubt.Value { return l.Angle })},
+		read: leaving(func(l throw.Leaving) uncertainty.Value { return l.Angle })},
 	kind{name: "release_height", unit: "m", doc: "its height over the ground", scope: depth, anyView: true,
-		read: leaving(func(l throw.Leaving) doubt.Value { return l.Height })},
+		read: leaving(func(l throw.Leaving) uncertainty.Value { return l.Height })},
 	kind{name: "attack", unit: "°", doc: "of a disc in the air: pitch minus the path", points: 2, scope: depth, decides: discEnds,
-		read: attitude(func(a *throw.Attitude) *doubt.Value { return a.Attack }, failure{"that does not show from here", "a clip from the side"})},
+		read: attitude(func(a *throw.Attitude) *uncertainty.Value { return a.Attack }, failure{"that does not show from here", "a clip from the side"})},
 	kind{name: "roll", unit: "°", doc: "of a disc in the air: edge of the throwing side down", points: 2, scope: depth, decides: discEnds,
-		read: attitude(func(a *throw.Attitude) *doubt.Value {
+		read: attitude(func(a *throw.Attitude) *uncertainty.Value {
 			if a.Seen == "roll" {
 				return &a.Tilt
 			}
 			return nil
 		}, failure{"that does not show from here", "a clip from behind"})},
 	kind{name: "wobble", unit: "°", doc: "of a disc in the air: how far it swings to either side", points: 2, scope: depth, decides: discEnds,
-		read: attitude(func(a *throw.Attitude) *doubt.Value { return a.Wobble }, failure{"too few frames show the disc in the air", discPlaced + ", eight of them or more over 60 ms"})},
+		read: attitude(func(a *throw.Attitude) *uncertainty.Value { return a.Wobble }, failure{"too few frames show the disc in the air", discPlaced + ", eight of them or more over 60 ms"})},
 )
 
 const discPlaced = "both ends of the disc's oval placed in its first free frames"
@@ -89,10 +89,10 @@ var Directed = []string{"ball", "hips", "chest", "head", "left_foot", "right_foo
 var errNoOrbit = failure{"directions from above are not measured in this clip", "the circle marked in the tab Ground, and the ball tracked"}
 
 // inOrbit reads what needs the throw reconstructed in depth.
-func inOrbit(read func(*query) (doubt.Value, error)) func(*query) (doubt.Value, error) {
-	return func(q *query) (doubt.Value, error) {
+func inOrbit(read func(*query) (uncertainty.Value, error)) func(*query) (uncertainty.Value, error) {
+	return func(q *query) (uncertainty.Value, error) {
 		if q.orbit == nil {
-			return doubt.Value{}, errNoOrbit
+			return uncertainty.Value{}, errNoOrbit
 		}
 		return read(q)
 	}
@@ -108,7 +108,7 @@ func (e *evaluation) who(role string) string {
 }
 
 // toward is where somebody points in a frame, refused where it is too uncertain to help.
-func (q *query) toward(who string, frame int) (doubt.Value, error) {
+func (q *query) toward(who string, frame int) (uncertainty.Value, error) {
 	v, ok := q.orbit.Azimuth(q.who(who), frame)
 	if !ok {
 		return v, failure{"the direction of the " + body.Label(who) + " is not known here", "the points of the " + body.Label(who) + " in this stretch"}
@@ -120,7 +120,7 @@ func (q *query) toward(who string, frame int) (doubt.Value, error) {
 }
 
 // difference is one direction minus another.
-func (q *query) difference(who string, frame int, other string, from int) (doubt.Value, error) {
+func (q *query) difference(who string, frame int, other string, from int) (uncertainty.Value, error) {
 	b, err2 := q.toward(other, from)
 	a, err := q.toward(who, frame)
 	if err != nil || err2 != nil {
@@ -128,18 +128,18 @@ func (q *query) difference(who string, frame int, other string, from int) (doubt
 		errors.As(errors.Join(err, err2), &f)
 		return a, f
 	}
-	return doubt.Minus(a, b), nil
+	return uncertainty.Minus(a, b), nil
 }
 
-func turnsOn(q *query) (doubt.Value, error) {
+func turnsOn(q *query) (uncertainty.Value, error) {
 	from, err := q.toward(q.m.Points[0], q.frame)
 	if err != nil {
 		return from, err
 	}
-	most := doubt.Normal(0, from.SD)
+	most := uncertainty.Normal(0, from.SD)
 	for f := q.frame + 1; f < q.clock.Len(); f++ {
 		if v, err := q.toward(q.m.Points[0], f); err == nil && v.X-from.X > most.X {
-			most = doubt.Minus(v, from)
+			most = uncertainty.Minus(v, from)
 			q.ev.To = &f
 		}
 	}
@@ -148,45 +148,45 @@ func turnsOn(q *query) (doubt.Value, error) {
 
 var errNoBall = failure{"the ball is not known here", "the ball tracked in this stretch"}
 
-func ballSpeed(q *query) (doubt.Value, error) {
+func ballSpeed(q *query) (uncertainty.Value, error) {
 	// At a release or a catch the frame before is the last on the way there.
 	for f := q.frame; f > q.frame-4; f-- {
 		if v, ok := q.orbit.Speed(f); ok {
 			return v, nil
 		}
 	}
-	return doubt.Value{}, errNoBall
+	return uncertainty.Value{}, errNoBall
 }
 
 // ballHeightSD is the scatter of the ball's height over the shoulders, cm. Assumed, no
 // source.
 const ballHeightSD = 4
 
-func ballHeight(q *query) (doubt.Value, error) {
+func ballHeight(q *query) (uncertainty.Value, error) {
 	if p, ok := q.orbit.Ball3(q.frame); ok {
 		if n := q.orbit.Neck[q.frame]; !math.IsNaN(n.Y) {
-			return doubt.Normal(100*(p.Y-n.Y), ballHeightSD), nil
+			return uncertainty.Normal(100*(p.Y-n.Y), ballHeightSD), nil
 		}
 	}
-	return doubt.Value{}, errNoBall
+	return uncertainty.Value{}, errNoBall
 }
 
-func hipsDrift(q *query) (doubt.Value, error) {
+func hipsDrift(q *query) (uncertainty.Value, error) {
 	if err := q.spanned(); err != nil {
-		return doubt.Value{}, err
+		return uncertainty.Value{}, err
 	}
 	if v, ok := q.orbit.Drift(q.frames[0], q.frames[1]); ok {
 		v.X = math.Abs(v.X)
 		return v, nil
 	}
-	return doubt.Value{}, failure{"the hips' way from side to side does not show from here", "a clip from behind"}
+	return uncertainty.Value{}, failure{"the hips' way from side to side does not show from here", "a clip from behind"}
 }
 
 // feetOff is how far the middle one of three places of feet lies off the line from
 // the first to the last, cm, to the throwing side when positive.
-func feetOff(q *query) (doubt.Value, error) {
+func feetOff(q *query) (uncertainty.Value, error) {
 	if err := q.spanned(); err != nil {
-		return doubt.Value{}, err
+		return uncertainty.Value{}, err
 	}
 	roles := q.evaluation.roles
 	var x, sd []float64
@@ -197,7 +197,7 @@ func feetOff(q *query) (doubt.Value, error) {
 		}
 		p, sx, sz, ok := q.orbit.Place(foot, q.frames[i])
 		if !ok {
-			return doubt.Value{}, failure{"the place of the " + body.Label(roles.Resolve(role)[0]) + " is not known", "that point tracked"}
+			return uncertainty.Value{}, failure{"the place of the " + body.Label(roles.Resolve(role)[0]) + " is not known", "that point tracked"}
 		}
 		x, sd = append(x, p.X, p.Z), append(sd, sx, sz)
 	}
@@ -205,31 +205,31 @@ func feetOff(q *query) (doubt.Value, error) {
 	if roles.Throwing == body.Left {
 		to = -100
 	}
-	return doubt.Propagate(func(v []float64) float64 {
+	return uncertainty.Propagate(func(v []float64) float64 {
 		dx, dz := v[4]-v[0], v[5]-v[1]
 		return to * ((v[3]-v[1])*dx - (v[2]-v[0])*dz) / math.Hypot(dx, dz)
 	}, x, sd), nil
 }
 
 // leaving reads a value of the release.
-func leaving(of func(throw.Leaving) doubt.Value) func(*query) (doubt.Value, error) {
-	return func(q *query) (doubt.Value, error) {
+func leaving(of func(throw.Leaving) uncertainty.Value) func(*query) (uncertainty.Value, error) {
+	return func(q *query) (uncertainty.Value, error) {
 		if q.report.Throw == nil || q.report.Throw.Leaving == nil {
-			return doubt.Value{}, failure{"the release is not read from this clip", "a clip from the side in which the implement is tracked in its first free frames"}
+			return uncertainty.Value{}, failure{"the release is not read from this clip", "a clip from the side in which the implement is tracked in its first free frames"}
 		}
 		return of(*q.report.Throw.Leaving), nil
 	}
 }
 
 // attitude reads how a disc lies in the air.
-func attitude(of func(*throw.Attitude) *doubt.Value, missing failure) func(*query) (doubt.Value, error) {
-	return func(q *query) (doubt.Value, error) {
+func attitude(of func(*throw.Attitude) *uncertainty.Value, missing failure) func(*query) (uncertainty.Value, error) {
+	return func(q *query) (uncertainty.Value, error) {
 		if q.report.Throw == nil || q.report.Throw.Attitude == nil {
-			return doubt.Value{}, failure{"the disc's attitude is not read from this clip", discPlaced}
+			return uncertainty.Value{}, failure{"the disc's attitude is not read from this clip", discPlaced}
 		}
 		if v := of(q.report.Throw.Attitude); v != nil {
 			return *v, nil
 		}
-		return doubt.Value{}, missing
+		return uncertainty.Value{}, missing
 	}
 }

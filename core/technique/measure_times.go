@@ -4,8 +4,8 @@ import (
 	"errors"
 	"math"
 
-	"neokinema/core/clock"
-	"neokinema/core/doubt"
+	"neokinema/core/timebase"
+	"neokinema/core/uncertainty"
 )
 
 // Times between flags, and what follows from other readings.
@@ -21,13 +21,13 @@ var _ = register(
 		read: change},
 )
 
-func duration(q *query) (doubt.Value, error) {
+func duration(q *query) (uncertainty.Value, error) {
 	if err := q.spanned(); err != nil {
-		return doubt.Value{}, err
+		return uncertainty.Value{}, err
 	}
 	q.ev.To = &q.frames[1]
 	v, err := q.clock.Between(q.frames[0], q.frames[1])
-	if errors.Is(err, clock.ErrRateUnknown) {
+	if errors.Is(err, timebase.ErrRateUnknown) {
 		return v, errNoRate
 	} else if err != nil {
 		return v, failure{err.Error(), "flags inside the clip"}
@@ -35,9 +35,9 @@ func duration(q *query) (doubt.Value, error) {
 	return v.Scale(1000), nil
 }
 
-func share(q *query) (doubt.Value, error) {
+func share(q *query) (uncertainty.Value, error) {
 	if err := q.spanned(); err != nil {
-		return doubt.Value{}, err
+		return uncertainty.Value{}, err
 	}
 	q.ev.To = &q.frames[1]
 	v, err := q.clock.Share(q.frames[0], q.frames[1], q.frames[2], q.frames[3])
@@ -47,9 +47,9 @@ func share(q *query) (doubt.Value, error) {
 	return v, nil
 }
 
-func change(q *query) (doubt.Value, error) {
+func change(q *query) (uncertainty.Value, error) {
 	if len(q.m.Readings) != 2 {
-		return doubt.Value{}, failure{"it does not say between which two readings", ""}
+		return uncertainty.Value{}, failure{"it does not say between which two readings", ""}
 	}
 	a, b := q.readings[q.m.Readings[0]], q.readings[q.m.Readings[1]]
 	if a.Value == nil || b.Value == nil {
@@ -57,13 +57,13 @@ func change(q *query) (doubt.Value, error) {
 		if a.Value != nil {
 			missing = b
 		}
-		return doubt.Value{}, failure{missing.Why, missing.Decide}
+		return uncertainty.Value{}, failure{missing.Why, missing.Decide}
 	}
 	if b.Evidence != nil {
 		copied := *b.Evidence
 		q.ev = &copied
 	}
-	return doubt.Minus(*b.Value, *a.Value), nil
+	return uncertainty.Minus(*b.Value, *a.Value), nil
 }
 
 func changeDecides(e *evaluation, cp Checkpoint) string {
@@ -78,15 +78,15 @@ func changeDecides(e *evaluation, cp Checkpoint) string {
 const peakSD = 0.004
 
 // sequence reads the order in which points are fastest along the ground.
-func sequence(q *query) (doubt.Value, error) {
+func sequence(q *query) (uncertainty.Value, error) {
 	if err := q.inView(q.views(q.cp)); err != nil {
-		return doubt.Value{}, err
+		return uncertainty.Value{}, err
 	}
 	if err := q.spanned(); err != nil {
-		return doubt.Value{}, err
+		return uncertainty.Value{}, err
 	}
 	if !q.clock.Known() {
-		return doubt.Value{}, errNoRate
+		return uncertainty.Value{}, errNoRate
 	}
 	var times []float64
 	for _, role := range q.m.Points {
@@ -98,7 +98,7 @@ func sequence(q *query) (doubt.Value, error) {
 			}
 		}
 		if at < 0 || !q.usable() {
-			return doubt.Value{}, noWay(id)
+			return uncertainty.Value{}, noWay(id)
 		}
 		times = append(times, q.clock.At(at))
 	}
@@ -106,5 +106,5 @@ func sequence(q *query) (doubt.Value, error) {
 	for i := 1; i < len(times); i++ {
 		gap = math.Min(gap, times[i]-times[i-1])
 	}
-	return doubt.Normal(1000*gap, 1000*math.Hypot(1/(q.rate*math.Sqrt(6)), peakSD)), nil
+	return uncertainty.Normal(1000*gap, 1000*math.Hypot(1/(q.rate*math.Sqrt(6)), peakSD)), nil
 }

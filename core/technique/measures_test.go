@@ -7,12 +7,12 @@ import (
 	"testing"
 
 	"neokinema/core/body"
+	"neokinema/core/calibration"
 	"neokinema/core/contact"
-	"neokinema/core/doubt"
 	"neokinema/core/kinematics"
-	"neokinema/core/scale"
-	"neokinema/core/steady"
+	"neokinema/core/stabilize"
 	"neokinema/core/track"
+	"neokinema/core/uncertainty"
 )
 
 // bare is a model of two positions with one checkpoint of a measure.
@@ -27,10 +27,10 @@ func bare(m Measure, more ...Checkpoint) Model {
 // scene is a clip at 100 frames a second, 200 px a metre, an athlete who goes to
 // the right by way px a frame, and points by frame and landmark (px down).
 func scene(direction, way float64, at func(f int) map[string][2]float64) Input {
-	in := Input{Model: "bare", Athlete: body.Person{Sex: body.Male, Height: 1.8, FrontLeg: body.Left}, Camera: &steady.Camera{},
+	in := Input{Model: "bare", Athlete: body.Person{Sex: body.Male, Height: 1.8, FrontLeg: body.Left}, Camera: &stabilize.Camera{},
 		Clip:  Facts{Width: 1280, Height: 720, FileRate: 100, CaptureRate: 100, View: "side", Direction: direction},
 		Flags: map[string]int{"a": 20, "b": 40}, Points: kinematics.Points{}, Marks: map[string]Judgement{},
-		Scale: &scale.Line{AX: 100, AY: 700, BX: 500, BY: 700, Metres: 2}}
+		Scale: &calibration.Line{AX: 100, AY: 700, BX: 500, BY: 700, Metres: 2}}
 	for f := range 60 {
 		in.Clip.Stamps = append(in.Clip.Stamps, int64(f)*900)
 		for id, p := range at(f) {
@@ -152,7 +152,7 @@ func TestMeasuresSayWhatIsMissing(t *testing.T) {
 func faulty(faults ...Fault) Model {
 	m := bare(Measure{Kind: "rise", Points: []string{"left_hip"}, Positions: []string{"a", "b"}}, Checkpoint{ID: "eye", Name: "Eye", Position: "b", Basis: "trade", Question: "?", Measure: Measure{Kind: "mark"}})
 	hi := 10.0
-	m.Checkpoints[0].Band = doubt.Band{Hi: &hi}
+	m.Checkpoints[0].Band = uncertainty.Band{Hi: &hi}
 	m.Faults = faults
 	return m
 }
@@ -217,7 +217,7 @@ func TestCourseOfARepeatedFault(t *testing.T) {
 			Phases: []Phase{{ID: "all", Name: "turn", From: "zero", To: "zero+1"}}},
 		Phases:      []Phase{{ID: "end", Name: "end", From: "zero*", To: "z"}},
 		Positions:   []Position{{ID: "start", Name: "Start", Short: "s", Hint: "x"}, {ID: "z", Name: "Z", Short: "z", Hint: "x"}},
-		Checkpoints: []Checkpoint{{ID: "lean", Name: "Lean", Position: "zero", Unit: "°", Basis: "trade", Band: doubt.Band{Hi: &hi}, Measure: Measure{Kind: "tilt", Points: []string{"left_hip", "left_shoulder"}}}},
+		Checkpoints: []Checkpoint{{ID: "lean", Name: "Lean", Position: "zero", Unit: "°", Basis: "trade", Band: uncertainty.Band{Hi: &hi}, Measure: Measure{Kind: "tilt", Points: []string{"left_hip", "left_shoulder"}}}},
 		Faults:      []Fault{{ID: "F", Name: "F", Short: "f", Effect: "x", Phase: "all", Target: "lean", When: Rule{Reading: "lean", Outside: "above"}, Cues: []Cue{{"outward", "x", "x"}}, Drills: []Drill{{"x", "x", "x"}}}}}
 	m.Repeat.After = "start"
 	if list := m.Ready(); len(list) > 0 {
@@ -330,9 +330,9 @@ func TestStepsOfAThrow(t *testing.T) {
 // Bands for some: an athlete's own outranks an age group, the youngest group the
 // others, and all outrank a variant.
 func TestModelForSome(t *testing.T) {
-	at := func(v float64) doubt.Band { return doubt.Band{Hi: &v} }
+	at := func(v float64) uncertainty.Band { return uncertainty.Band{Hi: &v} }
 	m := bare(Measure{Kind: "mark"})
-	m.Variants = []Variant{{ID: "v", Name: "v", Says: "v", Bands: map[string]doubt.Band{"x": at(7)}}, {ID: "w", Name: "w", Says: "w"}}
+	m.Variants = []Variant{{ID: "v", Name: "v", Says: "v", Bands: map[string]uncertainty.Band{"x": at(7)}}, {ID: "w", Name: "w", Says: "w"}}
 	m.Adjusted = []Adjusted{{Checkpoint: "x", Under: 16, Band: at(1), Reason: "x"}, {Checkpoint: "x", Under: 12, Band: at(2), Reason: "x"}, {Checkpoint: "x", Athlete: "a", Band: at(3), Reason: "x"}}
 	for _, c := range []struct {
 		athlete string

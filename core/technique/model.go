@@ -7,7 +7,7 @@ import (
 	"strconv"
 	"strings"
 
-	"neokinema/core/doubt"
+	"neokinema/core/uncertainty"
 )
 
 // Model is one event as data: phases bounded by key positions, checkpoints with
@@ -35,11 +35,11 @@ type Model struct {
 // an age group, of those the youngest outranks the others, and all outrank the
 // variant's and the model's own.
 type Adjusted struct {
-	Checkpoint string     `json:"checkpoint"`
-	Under      int        `json:"under,omitempty" required:"false" doc:"for athletes under this age in the year"`
-	Athlete    string     `json:"athlete,omitempty" required:"false" maxLength:"40" doc:"for this athlete, by id"`
-	Band       doubt.Band `json:"band"`
-	Reason     string     `json:"reason" maxLength:"300"`
+	Checkpoint string           `json:"checkpoint"`
+	Under      int              `json:"under,omitempty" required:"false" doc:"for athletes under this age in the year"`
+	Athlete    string           `json:"athlete,omitempty" required:"false" maxLength:"40" doc:"for this athlete, by id"`
+	Band       uncertainty.Band `json:"band"`
+	Reason     string           `json:"reason" maxLength:"300"`
 }
 
 // For is the model as it holds for an athlete of an age.
@@ -64,7 +64,7 @@ func (m Model) For(athlete string, age int) Model {
 		}
 	}
 	for i, v := range m.Variants {
-		bands := map[string]doubt.Band{}
+		bands := map[string]uncertainty.Band{}
 		for id, b := range v.Bands {
 			if _, ok := best[id]; !ok {
 				bands[id] = b
@@ -90,10 +90,10 @@ type Position struct {
 
 // Variant is a style or school of an event.
 type Variant struct {
-	ID    string                `json:"id"`
-	Name  string                `json:"name"`
-	Says  string                `json:"says" doc:"what is different"`
-	Bands map[string]doubt.Band `json:"bands,omitempty" required:"false" doc:"checkpoint to the band that holds here"`
+	ID    string                      `json:"id"`
+	Name  string                      `json:"name"`
+	Says  string                      `json:"says" doc:"what is different"`
+	Bands map[string]uncertainty.Band `json:"bands,omitempty" required:"false" doc:"checkpoint to the band that holds here"`
 }
 
 // Find says how a key position shows in the tracks. Kinds:
@@ -159,18 +159,18 @@ type Contact struct {
 
 // Checkpoint is one thing to look at, with the band that is wanted.
 type Checkpoint struct {
-	ID       string     `json:"id"`
-	Name     string     `json:"name"`
-	Position string     `json:"position" doc:"key position under which it is listed"`
-	Measure  Measure    `json:"measure"`
-	Unit     string     `json:"unit" enum:"°,cm,ms,%,m/s,m,1/min,BW,kN/m," doc:"empty for the coach's own mark"`
-	Band     doubt.Band `json:"band"`
-	Basis    string     `json:"basis" enum:"trade,literature,definition" doc:"trade: common practice, no source; literature: from memory of it; definition: rule or definition"`
-	Views    []string   `json:"views,omitempty" required:"false" doc:"views in which it can be measured; the model's when empty"`
-	Only     []string   `json:"only,omitempty" required:"false" doc:"variants that have it; all when empty"`
-	Question string     `json:"question,omitempty" required:"false" doc:"what the coach answers with yes, partly or no when it cannot be measured"`
-	Keep     string     `json:"keep,omitempty" required:"false" doc:"praise when met"`
-	NotIf    []string   `json:"not_if,omitempty" required:"false" doc:"faults that produce this number: no praise then"`
+	ID       string           `json:"id"`
+	Name     string           `json:"name"`
+	Position string           `json:"position" doc:"key position under which it is listed"`
+	Measure  Measure          `json:"measure"`
+	Unit     string           `json:"unit" enum:"°,cm,ms,%,m/s,m,1/min,BW,kN/m," doc:"empty for the coach's own mark"`
+	Band     uncertainty.Band `json:"band"`
+	Basis    string           `json:"basis" enum:"trade,literature,definition" doc:"trade: common practice, no source; literature: from memory of it; definition: rule or definition"`
+	Views    []string         `json:"views,omitempty" required:"false" doc:"views in which it can be measured; the model's when empty"`
+	Only     []string         `json:"only,omitempty" required:"false" doc:"variants that have it; all when empty"`
+	Question string           `json:"question,omitempty" required:"false" doc:"what the coach answers with yes, partly or no when it cannot be measured"`
+	Keep     string           `json:"keep,omitempty" required:"false" doc:"praise when met"`
+	NotIf    []string         `json:"not_if,omitempty" required:"false" doc:"faults that produce this number: no praise then"`
 }
 
 // Measure is a kind of computation and what it works on; [Kinds] lists them. Angles,

@@ -7,9 +7,9 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/angles"
 	"neokinema/core/body"
-	"neokinema/core/doubt"
-	"neokinema/core/plane"
+	"neokinema/core/uncertainty"
 )
 
 // Show is something that the coach shows on the picture; every kind is measured.
@@ -29,13 +29,13 @@ type Show struct {
 
 // Shown is what a Show says at one frame.
 type Shown struct {
-	Lines    [][][2]float64 `json:"lines" doc:"what stands still (first) and what is now, px of the frame's picture"`
-	Distance *doubt.Value   `json:"distance,omitempty" required:"false" doc:"cm; px while there is no scale"`
-	Unit     string         `json:"unit" enum:"cm,px"`
-	Angle    *doubt.Value   `json:"angle,omitempty" required:"false" doc:"degrees"`
-	Way      string         `json:"way" doc:"in which direction it went"`
-	Since    *int           `json:"since,omitempty" required:"false" doc:"frame since which it has surely left"`
-	Missing  string         `json:"missing" doc:"why there is nothing to say"`
+	Lines    [][][2]float64     `json:"lines" doc:"what stands still (first) and what is now, px of the frame's picture"`
+	Distance *uncertainty.Value `json:"distance,omitempty" required:"false" doc:"cm; px while there is no scale"`
+	Unit     string             `json:"unit" enum:"cm,px"`
+	Angle    *uncertainty.Value `json:"angle,omitempty" required:"false" doc:"degrees"`
+	Way      string             `json:"way" doc:"in which direction it went"`
+	Since    *int               `json:"since,omitempty" required:"false" doc:"frame since which it has surely left"`
+	Missing  string             `json:"missing" doc:"why there is nothing to say"`
 }
 
 // Check refuses a Show that cannot be drawn.
@@ -91,11 +91,11 @@ func Limb(m Model, in Input, old *Memory, s Show) (Checkpoint, error) {
 	if !ok {
 		return Checkpoint{}, errors.New("the joint that the limb turns about is not placed in this frame")
 	}
-	want := plane.FromVertical(pivot.at, e.move.Common(s.Frame, r2.Vec{X: s.X, Y: s.Y}))
+	want := angles.FromVertical(pivot.at, e.move.Common(s.Frame, r2.Vec{X: s.X, Y: s.Y}))
 	lo, hi := want-5, want+5
 	p, _ := m.Position(at)
 	return Checkpoint{ID: "should", Name: fmt.Sprintf("%s from %s at %s", body.Label(s.Landmark), body.Label(s.Other), p.Name), Position: at,
-		Measure: Measure{Kind: "tilt", Points: []string{s.Other, s.Landmark}}, Unit: "°", Band: doubt.Band{Lo: &lo, Hi: &hi}, Basis: "trade"}, nil
+		Measure: Measure{Kind: "tilt", Points: []string{s.Other, s.Landmark}}, Unit: "°", Band: uncertainty.Band{Lo: &lo, Hi: &hi}, Basis: "trade"}, nil
 }
 
 func (e *evaluation) show(s Show, frame int) Shown {
@@ -119,8 +119,8 @@ func (e *evaluation) show(s Show, frame int) Shown {
 		}
 		return line
 	}
-	length := func(d, sd float64) *doubt.Value {
-		v := doubt.Propagate(func(x []float64) float64 { return x[0] * x[1] }, []float64{d, k}, []float64{sd, kSD})
+	length := func(d, sd float64) *uncertainty.Value {
+		v := uncertainty.Propagate(func(x []float64) float64 { return x[0] * x[1] }, []float64{d, k}, []float64{sd, kSD})
 		return &v
 	}
 	then, ok := e.point(e.roles, s.Landmark, s.Frame)
@@ -165,8 +165,8 @@ func (e *evaluation) show(s Show, frame int) Shown {
 		out.Lines = append(out.Lines, px(root.at, now.at))
 		off := r2.Cross(along, r2.Sub(now.at, base.at))
 		out.Distance = length(math.Abs(off), math.Hypot(now.sigma, then.sigma))
-		a := doubt.Propagate(func(v []float64) float64 {
-			return plane.SignedJoint(r2.Vec{X: v[0], Y: v[1]}, r2.Vec{}, r2.Vec{X: v[2], Y: v[3]})
+		a := uncertainty.Propagate(func(v []float64) float64 {
+			return angles.SignedJoint(r2.Vec{X: v[0], Y: v[1]}, r2.Vec{}, r2.Vec{X: v[2], Y: v[3]})
 		}, []float64{then.at.X - base.at.X, then.at.Y - base.at.Y, now.at.X - root.at.X, now.at.Y - root.at.Y},
 			[]float64{math.Hypot(then.sigma, base.sigma), math.Hypot(then.sigma, base.sigma), math.Hypot(now.sigma, root.sigma), math.Hypot(now.sigma, root.sigma)})
 		out.Angle, out.Way = &a, way(r2.Scale(off, r2.Vec{X: -along.Y, Y: along.X}))
@@ -185,8 +185,8 @@ func (e *evaluation) show(s Show, frame int) Shown {
 		end := r2.Add(pivot.at, r2.Scale(r2.Norm(real), r2.Unit(want)))
 		out.Lines = append(out.Lines, px(pivot.at, end), px(pivot.at, then.at))
 		sd := math.Hypot(then.sigma, pivot.sigma)
-		a := doubt.Propagate(func(v []float64) float64 {
-			return plane.SignedJoint(r2.Vec{X: v[0], Y: v[1]}, r2.Vec{}, want)
+		a := uncertainty.Propagate(func(v []float64) float64 {
+			return angles.SignedJoint(r2.Vec{X: v[0], Y: v[1]}, r2.Vec{}, want)
 		}, []float64{real.X, real.Y}, []float64{sd, sd})
 		out.Angle = &a
 		d := r2.Sub(end, then.at)
@@ -212,7 +212,7 @@ func (e *evaluation) since(s Show, then seen, frame int) *int {
 		if s.Kind == "line" {
 			d.Y = 0
 		}
-		if r2.Norm(d) <= doubt.Z95*math.Hypot(p.sigma, then.sigma) {
+		if r2.Norm(d) <= uncertainty.Z95*math.Hypot(p.sigma, then.sigma) {
 			since = nil
 		} else if since == nil {
 			at := f
@@ -227,7 +227,7 @@ func way(d r2.Vec) string {
 	if r2.Norm(d) < 1e-9 {
 		return ""
 	}
-	a := plane.Deg(math.Atan2(d.Y, d.X))
+	a := angles.Deg(math.Atan2(d.Y, d.X))
 	names := []string{"ahead", "ahead and up", "up", "back and up", "back", "back and down", "down", "ahead and down"}
 	return names[(int(math.Round(a/45))+8)%8]
 }

@@ -10,22 +10,22 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
 	"neokinema/core/ground"
+	"neokinema/core/uncertainty"
 )
 
 // Step is one line of the table of steps.
 type Step struct {
-	N       int          `json:"n"`
-	Foot    body.Side    `json:"foot" enum:"left,right"`
-	From    int          `json:"from" doc:"frame of touchdown"`
-	To      int          `json:"to" doc:"frame of toe-off"`
-	Contact *doubt.Value `json:"contact,omitempty" required:"false" doc:"s"`
-	Flight  *doubt.Value `json:"flight,omitempty" required:"false" doc:"s, up to the next touchdown"`
-	Cadence *doubt.Value `json:"cadence,omitempty" required:"false" doc:"steps a minute, from this touchdown to the next"`
-	Length  *doubt.Value `json:"length,omitempty" required:"false" doc:"m, from this touchdown to the next"`
-	Next    *int         `json:"next,omitempty" required:"false" doc:"frame of the next touchdown"`
-	At      *[2]float64  `json:"at,omitempty" required:"false" doc:"foot print: px of the common frame"`
+	N       int                `json:"n"`
+	Foot    body.Side          `json:"foot" enum:"left,right"`
+	From    int                `json:"from" doc:"frame of touchdown"`
+	To      int                `json:"to" doc:"frame of toe-off"`
+	Contact *uncertainty.Value `json:"contact,omitempty" required:"false" doc:"s"`
+	Flight  *uncertainty.Value `json:"flight,omitempty" required:"false" doc:"s, up to the next touchdown"`
+	Cadence *uncertainty.Value `json:"cadence,omitempty" required:"false" doc:"steps a minute, from this touchdown to the next"`
+	Length  *uncertainty.Value `json:"length,omitempty" required:"false" doc:"m, from this touchdown to the next"`
+	Next    *int               `json:"next,omitempty" required:"false" doc:"frame of the next touchdown"`
+	At      *[2]float64        `json:"at,omitempty" required:"false" doc:"foot print: px of the common frame"`
 }
 
 // steps makes the table from the bars of feet on the ground.
@@ -53,7 +53,7 @@ func (e *evaluation) steps() {
 			a.Flight = &v
 		}
 		if v, err := e.clock.Between(a.From, b.From); err == nil && v.X > 0 {
-			c := doubt.Propagate(func(x []float64) float64 { return 60 / x[0] }, []float64{v.X}, []float64{v.SD})
+			c := uncertainty.Propagate(func(x []float64) float64 { return 60 / x[0] }, []float64{v.X}, []float64{v.SD})
 			a.Cadence = &c
 			if l, ok := e.stepLength(*a, *b, v); ok {
 				a.Length = &l
@@ -94,20 +94,20 @@ func (e *evaluation) plane() {
 // stepLength is the way from one foot print to the next: on the ground plane if
 // there is one, else by the scale; on a belt the way that the belt ran comes on
 // top.
-func (e *evaluation) stepLength(a, b Step, t doubt.Value) (doubt.Value, bool) {
+func (e *evaluation) stepLength(a, b Step, t uncertainty.Value) (uncertainty.Value, bool) {
 	if a.At == nil || b.At == nil || !e.usable() {
-		return doubt.Value{}, false
+		return uncertainty.Value{}, false
 	}
 	if g := e.report.Ground; g != nil {
 		p, q := g.Ground(r2.Vec{X: a.At[0], Y: a.At[1]}), g.Ground(r2.Vec{X: b.At[0], Y: b.At[1]})
-		return doubt.Normal(q.X-p.X, math.Hypot(g.ErrorCm/100, 0.02)), true
+		return uncertainty.Normal(q.X-p.X, math.Hypot(g.ErrorCm/100, 0.02)), true
 	}
 	if e.scale == nil {
-		return doubt.Value{}, false
+		return uncertainty.Value{}, false
 	}
 	mpp := e.scale.MetresPerPixel
 	way := e.view.Direction * (b.At[0] - a.At[0])
-	return doubt.Propagate(func(x []float64) float64 { return x[1] * (x[0] - e.belt*x[2]) },
+	return uncertainty.Propagate(func(x []float64) float64 { return x[1] * (x[0] - e.belt*x[2]) },
 		[]float64{way, mpp.X, t.X}, []float64{e.sigma * math.Sqrt2, mpp.SD, t.SD}), true
 }
 
@@ -149,14 +149,14 @@ func (e *evaluation) readGroup(cp Checkpoint) Reading {
 			}
 			last = failure{"no “" + strings.ToLower(name) + "” is flagged", "a flag at one, or tracked feet"}
 		}
-		return e.judged(r, cp, doubt.Value{}, r.Evidence, last)
+		return e.judged(r, cp, uncertainty.Value{}, r.Evidence, last)
 	}
 	return e.judged(r, cp, mean(r.Each), r.Evidence, nil)
 }
 
 // mean of repetitions: its doubt is the larger of what the single doubts and
 // what the scatter between repetitions leave.
-func mean(list []Each) doubt.Value {
+func mean(list []Each) uncertainty.Value {
 	n := float64(len(list))
 	var x, sd, scatter float64
 	for _, v := range list {
@@ -168,7 +168,7 @@ func mean(list []Each) doubt.Value {
 	if n == 1 {
 		return list[0].Value
 	}
-	return doubt.Normal(x, math.Sqrt(math.Max(sd/n, scatter/(n-1)/n)))
+	return uncertainty.Normal(x, math.Sqrt(math.Max(sd/n, scatter/(n-1)/n)))
 }
 
 func (e *evaluation) stepAt(p Position) (Step, bool) {

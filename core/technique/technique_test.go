@@ -11,10 +11,10 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
+	"neokinema/core/calibration"
 	"neokinema/core/kinematics"
-	"neokinema/core/scale"
 	"neokinema/core/track"
+	"neokinema/core/uncertainty"
 )
 
 func model(t testing.TB) Model {
@@ -51,7 +51,7 @@ func stick() Input {
 		Clip:   Facts{Width: 1280, Height: 720, Stamps: stamps, FileRate: 30, CaptureRate: 240, View: "side", Direction: 1},
 		Flags:  map[string]int{"set": 10, "move": 60, "rear_off": 100, "clear": 144, "td1": 160, "to1": 206, "td2": 220, "to2": 262},
 		Points: kinematics.Points{}, Marks: map[string]Judgement{},
-		Scale: &scale.Line{AX: 0, AY: 700, BX: 1000, BY: 700, Metres: 4},
+		Scale: &calibration.Line{AX: 0, AY: 700, BX: 1000, BY: 700, Metres: 4},
 	}
 }
 
@@ -92,15 +92,15 @@ func reading(t *testing.T, r Report, id string) Reading {
 func TestKneeAndVerdicts(t *testing.T) {
 	for _, c := range []struct {
 		knee float64
-		want doubt.Verdict
-	}{{92, doubt.Met}, {115, doubt.Missed}, {98, doubt.Open}, {70, doubt.Missed}} {
+		want uncertainty.Verdict
+	}{{92, uncertainty.Met}, {115, uncertainty.Missed}, {98, uncertainty.Open}, {70, uncertainty.Missed}} {
 		in := stick()
 		in.leg(10, "left", c.knee)
 		r := reading(t, Evaluate(model(t), in), "front_knee_set")
 		if r.Value == nil || math.Abs(r.Value.X-c.knee) > 1e-3 || r.Verdict != c.want || r.Side != "left" {
 			t.Errorf("knee %v: %+v, want %s", c.knee, r, c.want)
 		}
-		if c.want == doubt.Open && (r.Why == "" || r.Decide == "") {
+		if c.want == uncertainty.Open && (r.Why == "" || r.Decide == "") {
 			t.Errorf("an open verdict must say what would decide it: %+v", r)
 		}
 	}
@@ -114,7 +114,7 @@ func TestTimes(t *testing.T) {
 		}
 	}
 	// A 17 ms difference with a doubt of 6 ms is real; 4 frames at 240/s carry it.
-	if got := reading(t, r, "shorter_2"); got.Verdict != doubt.Met {
+	if got := reading(t, r, "shorter_2"); got.Verdict != uncertainty.Met {
 		t.Errorf("shorter contact: %+v", got)
 	}
 	if len(r.Phases) != 7 || len(r.Bars) != 4 {
@@ -166,7 +166,7 @@ func TestMarksAreTheCoachsOwn(t *testing.T) {
 	in := stick()
 	in.Marks["heel_gap"] = Judgement{Answer: "no"}
 	r := Evaluate(model(t), in)
-	if got := reading(t, r, "heel_gap"); got.Verdict != doubt.Missed || got.By != "coach" {
+	if got := reading(t, r, "heel_gap"); got.Verdict != uncertainty.Missed || got.By != "coach" {
 		t.Errorf("%+v", got)
 	}
 	if len(r.Findings) != 1 || r.Findings[0].Fault != "S3" {
@@ -175,7 +175,7 @@ func TestMarksAreTheCoachsOwn(t *testing.T) {
 	// A measured value outranks a mark.
 	in.Flags["arm"] = 62
 	in.Marks["arm_delay"] = Judgement{Answer: "no"}
-	if got := reading(t, Evaluate(model(t), in), "arm_delay"); got.By != "measure" || got.Verdict != doubt.Met {
+	if got := reading(t, Evaluate(model(t), in), "arm_delay"); got.By != "measure" || got.Verdict != uncertainty.Met {
 		t.Errorf("%+v", got)
 	}
 }
@@ -188,7 +188,7 @@ func TestFootSpeedBeforeTouchdown(t *testing.T) {
 	}
 	// 30 px backward in 6 frames at 240/s: 0.12 m in 25 ms, 4.8 m/s.
 	in.put(154, "right_toe", 730, 640)
-	if got := reading(t, Evaluate(model(t), in), "back_td1"); got.Value == nil || math.Abs(got.Value.X-4.8) > 1e-9 || got.Verdict != doubt.Met {
+	if got := reading(t, Evaluate(model(t), in), "back_td1"); got.Value == nil || math.Abs(got.Value.X-4.8) > 1e-9 || got.Verdict != uncertainty.Met {
 		t.Errorf("%+v", got)
 	}
 }
@@ -253,7 +253,7 @@ func TestBadInputIsSaidAndNeverPanics(t *testing.T) {
 	in.put(10, "left_hip", 5, 5)
 	in.put(10, "left_knee", 5, 5)
 	in.put(10, "left_ankle", 5, 5)
-	in.Scale = &scale.Line{Metres: -1}
+	in.Scale = &calibration.Line{Metres: -1}
 	r := Evaluate(model(t), in)
 	if len(r.Problems) != 3 {
 		t.Errorf("problems %q", r.Problems)
@@ -289,14 +289,14 @@ func TestNeedsAskForWhatCheckpointsUse(t *testing.T) {
 
 func TestCompare(t *testing.T) {
 	lo, hi := 85.0, 100.0
-	cp := Checkpoint{ID: "x", Band: doubt.Band{Lo: &lo, Hi: &hi}}
+	cp := Checkpoint{ID: "x", Band: uncertainty.Band{Lo: &lo, Hi: &hi}}
 	for _, c := range []struct {
 		before, after, sd float64
 		want              string
 	}{
 		{118, 104, 2, "taken"}, {118, 114, 2, "not taken"}, {118, 130, 2, "away"}, {118, 70, 2, "overdone"}, {118, 95, 2, "taken"}, {92, 96, 1, "away"}, {118, 112, 4, "not taken"},
 	} {
-		e := Compare(cp, doubt.Normal(c.before, c.sd), doubt.Normal(c.after, c.sd))
+		e := Compare(cp, uncertainty.Normal(c.before, c.sd), uncertainty.Normal(c.after, c.sd))
 		if e.Verdict != c.want {
 			t.Errorf("%v to %v (sd %v): %s, want %s", c.before, c.after, c.sd, e.Verdict, c.want)
 		}

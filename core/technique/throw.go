@@ -10,32 +10,32 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
+	"neokinema/core/camera"
 	"neokinema/core/contact"
-	"neokinema/core/doubt"
 	"neokinema/core/flight"
 	"neokinema/core/ground"
 	"neokinema/core/kinematics"
 	"neokinema/core/mark"
-	"neokinema/core/sight"
-	"neokinema/core/space"
 	"neokinema/core/sport"
 	"neokinema/core/throw"
+	"neokinema/core/uncertainty"
+	"neokinema/core/vec3"
 )
 
 // Turning is what the turns of a throw have in common.
 type Turning struct {
-	Turns   []throw.Turn `json:"turns" doc:"hammer and weight, in order"`
-	Lifts   *throw.Trend `json:"lifts,omitempty" required:"false" doc:"of the ball's azimuth at the lifts, degrees"`
-	Catches *throw.Trend `json:"catches,omitempty" required:"false" doc:"of the ball's azimuth at the catches, degrees"`
-	Weights *doubt.Value `json:"weights,omitempty" required:"false" doc:"greatest pull over body weight"`
-	Hardest int          `json:"hardest,omitempty" required:"false" doc:"turn of the greatest pull"`
+	Turns   []throw.Turn       `json:"turns" doc:"hammer and weight, in order"`
+	Lifts   *throw.Trend       `json:"lifts,omitempty" required:"false" doc:"of the ball's azimuth at the lifts, degrees"`
+	Catches *throw.Trend       `json:"catches,omitempty" required:"false" doc:"of the ball's azimuth at the catches, degrees"`
+	Weights *uncertainty.Value `json:"weights,omitempty" required:"false" doc:"greatest pull over body weight"`
+	Hardest int                `json:"hardest,omitempty" required:"false" doc:"turn of the greatest pull"`
 }
 
 func (e *evaluation) turning(turns []throw.Turn) Turning {
 	t := Turning{Turns: append([]throw.Turn{}, turns...)}
-	t.Lifts = throw.Goes(turns, func(x throw.Turn) doubt.Value { return x.LiftAz })
-	t.Catches = throw.Goes(turns, func(x throw.Turn) doubt.Value { return x.CatchAz })
-	var most doubt.Value
+	t.Lifts = throw.Goes(turns, func(x throw.Turn) uncertainty.Value { return x.LiftAz })
+	t.Catches = throw.Goes(turns, func(x throw.Turn) uncertainty.Value { return x.CatchAz })
+	var most uncertainty.Value
 	for _, x := range turns {
 		if x.Pull.X > most.X {
 			most, t.Hardest = x.Pull, x.N
@@ -54,13 +54,13 @@ type ThrowReport struct {
 	Leaving *throw.Leaving `json:"leaving,omitempty" required:"false" doc:"the release"`
 	Ahead   *throw.Ahead   `json:"ahead,omitempty" required:"false" doc:"the flight that the release would give in still air"`
 	// Of a disc.
-	Attitude *throw.Attitude `json:"attitude,omitempty" required:"false" doc:"how the disc lies in the air"`
-	Wobbled  *doubt.Value    `json:"wobbled,omitempty" required:"false" doc:"m that its wobble costs"`
+	Attitude *throw.Attitude    `json:"attitude,omitempty" required:"false" doc:"how the disc lies in the air"`
+	Wobbled  *uncertainty.Value `json:"wobbled,omitempty" required:"false" doc:"m that its wobble costs"`
 	// Of throws whose mark is known: what the flight predicts more than was measured.
-	Lost    *doubt.Value `json:"lost,omitempty" required:"false" doc:"m that the flight promised and the tape did not give: wobble, wind, a wrong attitude"`
-	Mass    float64      `json:"mass" doc:"of the implement, kg"`
-	Said    bool         `json:"said" doc:"the coach wrote the mass; else it is that of the rules for grown athletes"`
-	Missing []string     `json:"missing" doc:"what would tell more"`
+	Lost    *uncertainty.Value `json:"lost,omitempty" required:"false" doc:"m that the flight promised and the tape did not give: wobble, wind, a wrong attitude"`
+	Mass    float64            `json:"mass" doc:"of the implement, kg"`
+	Said    bool               `json:"said" doc:"the coach wrote the mass; else it is that of the rules for grown athletes"`
+	Missing []string           `json:"missing" doc:"what would tell more"`
 }
 
 // sexOf is the place of an athlete's implement in the table of events.
@@ -113,8 +113,8 @@ type orbitMemory struct {
 	leaving *throw.Leaving
 	why     error // of the release
 	lies    *throw.Attitude
-	wobbled *doubt.Value
-	eye     *sight.Camera
+	wobbled *uncertainty.Value
+	eye     *camera.Camera
 	problem error // with the marks
 	flat    bool  // no ground: the clip is taken to be square on, and has no edge to measure from
 	ahead   *throw.Ahead
@@ -154,7 +154,7 @@ func (e *evaluation) findThrow() {
 		e.memory.orbit = old
 	}
 	// What is wrong with the ground itself is told with the ground plane.
-	if errors.Is(old.problem, sight.ErrBelow) || errors.Is(old.problem, sight.ErrPoor) || errors.Is(old.problem, sight.ErrAim) {
+	if errors.Is(old.problem, camera.ErrBelow) || errors.Is(old.problem, camera.ErrPoor) || errors.Is(old.problem, camera.ErrAim) {
 		e.report.Problems = append(e.report.Problems, old.problem.Error())
 	}
 	e.orbit, e.eye = old.orbit, old.eye
@@ -210,7 +210,7 @@ func (e *evaluation) findThrow() {
 		}
 		r.Ahead, r.Wobbled = old.ahead, old.wobbled
 		if m, ok := mark.Parse(e.in.Mark); ok && !old.flat && !math.IsNaN(r.Ahead.Distance.X) {
-			v := doubt.Normal(r.Ahead.Distance.X-m, r.Ahead.Distance.SD)
+			v := uncertainty.Normal(r.Ahead.Distance.X-m, r.Ahead.Distance.SD)
 			r.Lost = &v
 		}
 	} else if old.why != nil {
@@ -230,14 +230,14 @@ func (e *evaluation) newOrbit(key orbitKey, kind throw.Kind) *orbitMemory {
 		if e.in.Camera.Turned() > turnsEnough {
 			focal = e.in.Camera.Focal
 		}
-		eye, err := sight.Fit(key.marks, e.in.Camera.Common, e.in.Clip.Width, e.in.Clip.Height, focal)
+		eye, err := camera.Fit(key.marks, e.in.Camera.Common, e.in.Clip.Width, e.in.Clip.Height, focal)
 		if out.problem = err; err == nil {
 			out.eye = eye
 		}
 	}
 	if out.eye == nil && e.in.Clip.View == "side" && e.scale != nil {
 		if at, ok := e.lowest(); ok {
-			out.eye, out.flat = sight.Flat(e.scale.MetresPerPixel.X, e.view.Direction, at), true
+			out.eye, out.flat = camera.Flat(e.scale.MetresPerPixel.X, e.view.Direction, at), true
 		}
 	}
 	if out.eye == nil {
@@ -260,7 +260,7 @@ func (e *evaluation) newOrbit(key orbitKey, kind throw.Kind) *orbitMemory {
 	if kind == throw.Discus && release >= 0 {
 		if a, err := c.Attitude(release); err == nil {
 			if out.lies = &a; out.leaving != nil && a.Seen == "pitch" {
-				v := doubt.Minus(a.Tilt, out.leaving.Angle)
+				v := uncertainty.Minus(a.Tilt, out.leaving.Angle)
 				a.Attack = &v
 			}
 		}
@@ -369,22 +369,22 @@ func (e *evaluation) near(frame int, on bool) (foundAt, bool) {
 // Above is a throw seen from above, for drawing: places in m (x in the throwing
 // direction, z to the right of it), azimuths in degrees, from frame From on.
 type Above struct {
-	From       int          `json:"from"`
-	To         int          `json:"to" doc:"frame after the last that is read"`
-	Left       bool         `json:"left" doc:"throws with the left hand"`
-	Circle     float64      `json:"circle" doc:"radius, m"`
-	Sector     float64      `json:"sector" doc:"half angle, degrees"`
-	Ball       Way          `json:"ball"`
-	Hips       Way          `json:"hips"`
-	Chest      Way          `json:"chest"`
-	Feet       [2]Way       `json:"feet" doc:"left and right; the place is that of the toes"`
-	Down       [2][]bool    `json:"down" doc:"left and right: on the ground"`
-	Speed      []float64    `json:"speed" doc:"of the ball, m/s"`
-	Separation Leads        `json:"separation" doc:"hips ahead of the chest"`
-	Drag       Leads        `json:"drag" doc:"chest ahead of the ball"`
-	Drift      *doubt.Value `json:"drift,omitempty" required:"false" doc:"cm that the hips leave the straight line from their first to their last place, to the right when positive; only seen along the throw"`
-	Axis       *throw.Axis  `json:"axis,omitempty" required:"false" doc:"the trunk in the last frame before the release"`
-	Rim        *doubt.Value `json:"rim,omitempty" required:"false" doc:"cm from the toes to the rim of the circle where they come nearest; negative is out"`
+	From       int                `json:"from"`
+	To         int                `json:"to" doc:"frame after the last that is read"`
+	Left       bool               `json:"left" doc:"throws with the left hand"`
+	Circle     float64            `json:"circle" doc:"radius, m"`
+	Sector     float64            `json:"sector" doc:"half angle, degrees"`
+	Ball       Way                `json:"ball"`
+	Hips       Way                `json:"hips"`
+	Chest      Way                `json:"chest"`
+	Feet       [2]Way             `json:"feet" doc:"left and right; the place is that of the toes"`
+	Down       [2][]bool          `json:"down" doc:"left and right: on the ground"`
+	Speed      []float64          `json:"speed" doc:"of the ball, m/s"`
+	Separation Leads              `json:"separation" doc:"hips ahead of the chest"`
+	Drag       Leads              `json:"drag" doc:"chest ahead of the ball"`
+	Drift      *uncertainty.Value `json:"drift,omitempty" required:"false" doc:"cm that the hips leave the straight line from their first to their last place, to the right when positive; only seen along the throw"`
+	Axis       *throw.Axis        `json:"axis,omitempty" required:"false" doc:"the trunk in the last frame before the release"`
+	Rim        *uncertainty.Value `json:"rim,omitempty" required:"false" doc:"cm from the toes to the rim of the circle where they come nearest; negative is out"`
 }
 
 // Leads is how far one direction is ahead of another over frames, degrees, with half
@@ -423,7 +423,7 @@ func (e *evaluation) above(o *throw.Orbit) Above {
 	event := sport.Of(e.m.ID)
 	a := Above{From: o.From, To: o.To, Left: e.roles.Throwing == body.Left, Circle: event.Circle / 2, Sector: event.Sector}
 	n := e.clock.Len()
-	way := func(who string, place func(f int) (space.Vec, bool)) Way {
+	way := func(who string, place func(f int) (vec3.Vec, bool)) Way {
 		w := Way{From: o.From, X: []float64{}, Z: []float64{}, Y: []float64{}, Az: []float64{}, SD: []float64{}}
 		round := func(v, k float64) float64 { return math.Round(v*k) / k }
 		for f := o.From; f < n; f++ {
@@ -438,8 +438,8 @@ func (e *evaluation) above(o *throw.Orbit) Above {
 		}
 		return w
 	}
-	of := func(list []space.Vec) func(int) (space.Vec, bool) {
-		return func(f int) (space.Vec, bool) { return list[f], true }
+	of := func(list []vec3.Vec) func(int) (vec3.Vec, bool) {
+		return func(f int) (vec3.Vec, bool) { return list[f], true }
 	}
 	a.Ball, a.Hips, a.Chest = way("ball", o.Ball3), way("hips", of(o.Pelvis)), way("chest", of(o.Neck))
 	a.Speed = []float64{}
@@ -455,7 +455,7 @@ func (e *evaluation) above(o *throw.Orbit) Above {
 		for f := o.From; f < n; f++ {
 			v, ok := o.Lead(who, whom, f)
 			if !ok {
-				v = doubt.Value{X: kinematics.None}
+				v = uncertainty.Value{X: kinematics.None}
 			}
 			l.X, l.Half = append(l.X, math.Round(10*v.X)/10), append(l.Half, math.Round(10*v.Half)/10)
 		}
@@ -483,7 +483,7 @@ func (e *evaluation) above(o *throw.Orbit) Above {
 	}
 	if !math.IsInf(nearest, 1) && a.Circle > 0 {
 		// Along the sight a foot is known less well.
-		v := doubt.Normal(100*nearest, 100*o.FootSD())
+		v := uncertainty.Normal(100*nearest, 100*o.FootSD())
 		a.Rim = &v
 	}
 	if v, ok := o.Axis(o.To - 1); ok {
@@ -539,7 +539,7 @@ func Both(m Model, a, b Input, heard *float64) (Together, error) {
 	start, by := 0.0, ""
 	if heard != nil {
 		// The sound came later to the camera that stood farther off.
-		far := func(c throw.Clip) float64 { return space.Norm(c.Eye.At) / airSpeed }
+		far := func(c throw.Clip) float64 { return vec3.Norm(c.Eye.At) / airSpeed }
 		start, by = *heard-(far(clips[1])-far(clips[0])), "sound"
 	}
 	for _, p := range append([]Position{{ID: "release"}}, es[0].m.Positions...) {

@@ -6,10 +6,10 @@ import (
 	"testing"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
 	"neokinema/core/ground"
 	"neokinema/core/technique"
 	"neokinema/core/track"
+	"neokinema/core/uncertainty"
 	"neokinema/models"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
@@ -115,7 +115,7 @@ func TestThrowsThatCannotBeRead(t *testing.T) {
 	bare := in
 	bare.Ground = nil
 	r := technique.Evaluate(m, bare)
-	if x, _ := r.Reading("lift_place"); x.Value != nil || x.By != "coach" || x.Verdict != doubt.Missed {
+	if x, _ := r.Reading("lift_place"); x.Value != nil || x.By != "coach" || x.Verdict != uncertainty.Missed {
 		t.Errorf("without a circle: %+v", x)
 	}
 	if r.Throw == nil || len(r.Throw.Missing) == 0 || !strings.Contains(r.Throw.Missing[0], "Mark the circle") {

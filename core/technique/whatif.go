@@ -3,8 +3,8 @@ package technique
 import (
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/blocks"
 	"neokinema/core/body"
-	"neokinema/core/start"
 )
 
 // BlockQuestion asks what a moved pedal would do.
@@ -16,17 +16,17 @@ type BlockQuestion struct {
 
 // Blocks answers a question about the pedals from the set position of an
 // attempt. The error says which point or flag is missing.
-func Blocks(m Model, in Input, q BlockQuestion) (start.WhatIf, error) {
+func Blocks(m Model, in Input, q BlockQuestion) (blocks.WhatIf, error) {
 	e := newEvaluation(m, in, nil)
 	e.findScale()
 	e.findContacts()
 	e.findPositions()
 	frame, ok := e.flag("set")
 	if !ok {
-		return start.WhatIf{}, failure{"flag the set position first", ""}
+		return blocks.WhatIf{}, failure{"flag the set position first", ""}
 	}
 	if e.scale == nil {
-		return start.WhatIf{}, failure{"place hip, knee and ankle of a leg in set first", ""}
+		return blocks.WhatIf{}, failure{"place hip, knee and ankle of a leg in set first", ""}
 	}
 	roles := []string{q.Pedal + "_hip", q.Pedal + "_knee", "front_ankle", "rear_ankle"}
 	// Inputs: two numbers for each point, then the scale.
@@ -34,7 +34,7 @@ func Blocks(m Model, in Input, q BlockQuestion) (start.WhatIf, error) {
 	for _, role := range roles {
 		p, ok := e.point(e.roles, role, frame)
 		if !ok {
-			return start.WhatIf{}, failure{"place " + body.Label(e.roles.Resolve(role)[0]) + " in set first", ""}
+			return blocks.WhatIf{}, failure{"place " + body.Label(e.roles.Resolve(role)[0]) + " in set first", ""}
 		}
 		x, sd = append(x, p.at.X, p.at.Y), append(sd, p.sigma, p.sigma)
 	}
@@ -43,14 +43,14 @@ func Blocks(m Model, in Input, q BlockQuestion) (start.WhatIf, error) {
 	if q.Pedal == "rear" {
 		foot = 3
 	}
-	geometry := func(v []float64) start.Geometry {
+	geometry := func(v []float64) blocks.Geometry {
 		mpp := v[len(v)-1]
 		at := func(i int) r2.Vec { return r2.Scale(mpp, r2.Vec{X: v[2*i], Y: v[2*i+1]}) }
 		hip, knee, ankle := at(0), at(1), at(foot)
-		return start.Geometry{
+		return blocks.Geometry{
 			Thigh: r2.Norm(r2.Sub(hip, knee)), Shank: r2.Norm(r2.Sub(knee, ankle)),
 			Ahead: hip.X - ankle.X, Above: hip.Y - ankle.Y, Spacing: at(2).X - at(3).X,
 		}
 	}
-	return start.Ask(x, sd, geometry, q.Pedal == "front", q.Shift, q.Wanted), nil
+	return blocks.Ask(x, sd, geometry, q.Pedal == "front", q.Shift, q.Wanted), nil
 }

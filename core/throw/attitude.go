@@ -6,22 +6,22 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
-	"neokinema/core/doubt"
 	"neokinema/core/flight"
-	"neokinema/core/linear"
-	"neokinema/core/space"
+	"neokinema/core/linsolve"
+	"neokinema/core/uncertainty"
+	"neokinema/core/vec3"
 )
 
 // Attitude is how a disc lies in the air after its release, from both ends of the
 // oval as which it shows. A camera from the side sees its pitch, one from behind its
 // roll.
 type Attitude struct {
-	Seen   string       `json:"seen" enum:"pitch,roll" doc:"pitch: the front over the back, from the side; roll: the edge of the throwing side under the other, from behind"`
-	Tilt   doubt.Value  `json:"tilt" doc:"middle over the frames, degrees"`
-	Attack *doubt.Value `json:"attack,omitempty" required:"false" doc:"pitch minus the angle of the release, degrees"`
-	Wobble *doubt.Value `json:"wobble,omitempty" required:"false" doc:"how far it swings to either side, degrees; absent when too few frames show both ends"`
-	Rate   float64      `json:"rate,omitempty" required:"false" doc:"swings a second"`
-	Frames int          `json:"frames" doc:"frames that were used"`
+	Seen   string             `json:"seen" enum:"pitch,roll" doc:"pitch: the front over the back, from the side; roll: the edge of the throwing side under the other, from behind"`
+	Tilt   uncertainty.Value  `json:"tilt" doc:"middle over the frames, degrees"`
+	Attack *uncertainty.Value `json:"attack,omitempty" required:"false" doc:"pitch minus the angle of the release, degrees"`
+	Wobble *uncertainty.Value `json:"wobble,omitempty" required:"false" doc:"how far it swings to either side, degrees; absent when too few frames show both ends"`
+	Rate   float64            `json:"rate,omitempty" required:"false" doc:"swings a second"`
+	Frames int                `json:"frames" doc:"frames that were used"`
 }
 
 // ErrNoRim tells that a disc's attitude is not read.
@@ -44,13 +44,13 @@ const (
 // Attitude reads how the disc lies from its first free frame on.
 func (c Clip) Attitude(release int) (Attitude, error) {
 	out := Attitude{Seen: "pitch"}
-	ahead := space.Vec{X: 1}
+	ahead := vec3.Vec{X: 1}
 	switch {
 	case math.Abs(c.Eye.Ahead.Z) > squareOn:
 	case math.Abs(c.Eye.Ahead.X) > squareOn:
 		out.Seen = "roll"
-		if ahead = (space.Vec{Z: -1}); c.Left {
-			ahead = space.Vec{Z: 1}
+		if ahead = (vec3.Vec{Z: -1}); c.Left {
+			ahead = vec3.Vec{Z: 1}
 		}
 	default:
 		return out, ErrView
@@ -68,10 +68,10 @@ func (c Clip) Attitude(release int) (Attitude, error) {
 		}
 		// The long axis of the oval lies in the disc and across the sight.
 		ra, rb := c.Eye.Ray(a), c.Eye.Ray(b)
-		w := space.Unit(space.Sub(rb, ra))
-		along := space.Dot(w, ahead)
+		w := vec3.Unit(vec3.Sub(rb, ra))
+		along := vec3.Dot(w, ahead)
 		if along < 0 { // which end is which does not matter
-			w, along = space.Scale(-1, w), -along
+			w, along = vec3.Scale(-1, w), -along
 		}
 		away := w.Z
 		if out.Seen == "roll" {
@@ -91,7 +91,7 @@ func (c Clip) Attitude(release int) (Attitude, error) {
 
 // swings fits a mean and a swing about it: least squares at each rate, the best of
 // them. Without enough frames there is only the mean.
-func swings(t, x, sd []float64) (mean doubt.Value, half *doubt.Value, rate float64) {
+func swings(t, x, sd []float64) (mean uncertainty.Value, half *uncertainty.Value, rate float64) {
 	var weight, sum float64
 	for i := range x {
 		weight, sum = weight+1/(sd[i]*sd[i]), sum+x[i]/(sd[i]*sd[i])
@@ -103,7 +103,7 @@ func swings(t, x, sd []float64) (mean doubt.Value, half *doubt.Value, rate float
 	}
 	n := float64(len(x))
 	// A wobble that is not resolved stands in the spread.
-	mean = doubt.Normal(m, math.Hypot(math.Sqrt(1/weight), math.Sqrt(spread/(n-1)/n)))
+	mean = uncertainty.Normal(m, math.Hypot(math.Sqrt(1/weight), math.Sqrt(spread/(n-1)/n)))
 	if len(x) < leastWobbles || t[len(t)-1]-t[0] < wobbleSpan {
 		return mean, nil, 0
 	}
@@ -121,8 +121,8 @@ func swings(t, x, sd []float64) (mean doubt.Value, half *doubt.Value, rate float
 			v = math.Max(v, (a[1]*a[1]*cov[4]+2*a[1]*a[2]*cov[5]+a[2]*a[2]*cov[8])/(size*size))
 		}
 		noise := math.Max(1, cost/math.Max(1, n-4)) // what the model leaves over
-		w := doubt.Normal(size, math.Sqrt(v*noise))
-		mean, half = doubt.Normal(a[0], math.Sqrt(cov[0]*noise)), &w
+		w := uncertainty.Normal(size, math.Sqrt(v*noise))
+		mean, half = uncertainty.Normal(a[0], math.Sqrt(cov[0]*noise)), &w
 	}
 	return mean, half, rate
 }
@@ -144,13 +144,13 @@ func harmonic(t, x, sd []float64, hz float64) (a [3]float64, cov [9]float64, cos
 			a[j] += r[j] * x[i] / (sd[i] * sd[i])
 		}
 	}
-	if linear.Solve(append([]float64(nil), m[:]...), a[:]) != nil {
+	if linsolve.Solve(append([]float64(nil), m[:]...), a[:]) != nil {
 		return a, cov, math.Inf(1)
 	}
 	for j := range 3 {
 		var e [3]float64
 		e[j] = 1
-		_ = linear.Solve(append([]float64(nil), m[:]...), e[:]) // solved above
+		_ = linsolve.Solve(append([]float64(nil), m[:]...), e[:]) // solved above
 		copy(cov[3*j:], e[:])
 	}
 	for i := range t {
@@ -163,15 +163,15 @@ func harmonic(t, x, sd []float64, hz float64) (a [3]float64, cov [9]float64, cos
 
 // LostToWobble is by how much a wobble shortens the flight of a disc, m: half is that
 // of [Attitude.Wobble], degrees.
-func (l Leaving) LostToWobble(c Course, half doubt.Value) doubt.Value {
+func (l Leaving) LostToWobble(c Course, half uncertainty.Value) uncertainty.Value {
 	disc, ok := c.What.(flight.Discus)
 	if !ok {
-		return doubt.Value{X: math.NaN()}
+		return uncertainty.Value{X: math.NaN()}
 	}
 	fly := func(x []float64) float64 {
 		c.What = flight.Wobbling{Discus: disc, Half: math.Max(0, x[0]) * math.Pi / 180}
 		return l.distance(c, l.Speed.X, l.Angle.X, l.Height.X)
 	}
 	still := fly([]float64{0})
-	return doubt.Propagate(func(x []float64) float64 { return still - fly(x) }, []float64{half.X}, []float64{half.SD})
+	return uncertainty.Propagate(func(x []float64) float64 { return still - fly(x) }, []float64{half.X}, []float64{half.SD})
 }

@@ -6,9 +6,9 @@ import (
 	"testing"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
 	"neokinema/core/flight"
 	"neokinema/core/throw"
+	"neokinema/core/uncertainty"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
@@ -91,14 +91,14 @@ func TestAttitudeRefused(t *testing.T) {
 // A wobble costs distance, more the larger it is, nothing when there is none; the
 // trade says 2 to 3 m for one that is plainly seen (common practice, no source).
 func TestLostToWobble(t *testing.T) {
-	l := throw.Leaving{Speed: doubt.Normal(24, 0.2), Angle: doubt.Normal(36, 0.5), Height: doubt.Normal(1.6, 0.02)}
+	l := throw.Leaving{Speed: uncertainty.Normal(24, 0.2), Angle: uncertainty.Normal(36, 0.5), Height: uncertainty.Normal(1.6, 0.02)}
 	c := throw.Course{What: flight.Discus{Mass: 2, Diameter: 0.22}, Tip: -5}
-	if v := l.LostToWobble(c, doubt.Normal(0, 0)); v.X != 0 {
+	if v := l.LostToWobble(c, uncertainty.Normal(0, 0)); v.X != 0 {
 		t.Errorf("no wobble costs %g m", v.X)
 	}
 	before := 0.0
 	for _, half := range []float64{4, 8, 12, 18} {
-		v := l.LostToWobble(c, doubt.Normal(half, 1))
+		v := l.LostToWobble(c, uncertainty.Normal(half, 1))
 		if v.X <= before || v.SD <= 0 {
 			t.Errorf("a wobble of %g degrees costs %.2f m ±%.2f, %.2f the one before", half, v.X, v.Half, before)
 		}
@@ -107,7 +107,7 @@ func TestLostToWobble(t *testing.T) {
 			t.Errorf("a wobble of 12 degrees costs %.1f m", v.X)
 		}
 	}
-	if v := l.LostToWobble(throw.Course{What: flight.Ball{Mass: 4, Diameter: 0.1}}, doubt.Normal(5, 1)); !math.IsNaN(v.X) {
+	if v := l.LostToWobble(throw.Course{What: flight.Ball{Mass: 4, Diameter: 0.1}}, uncertainty.Normal(5, 1)); !math.IsNaN(v.X) {
 		t.Errorf("a ball has a wobble that costs %g", v.X)
 	}
 }

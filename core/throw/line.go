@@ -7,9 +7,9 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
-	"neokinema/core/linear"
-	"neokinema/core/sight"
-	"neokinema/core/space"
+	"neokinema/core/camera"
+	"neokinema/core/linsolve"
+	"neokinema/core/vec3"
 )
 
 // line is something of nearly constant length that turns, seen by one camera: from
@@ -17,18 +17,18 @@ import (
 // leaves two answers, one that points to the camera and one away from it; how it
 // turns over time says which.
 type line struct {
-	eye    *sight.Camera
-	rate   float64     // frames per true second
-	hand   float64     // +1 for a right-hander, -1 for a left-hander: which way azimuths grow
-	base   []space.Vec // where it is held; NaN where that is not known
-	ka, kb float64     // its ends are base + k times the line
-	seen   []look      // from end b to end a
-	length [2]float64  // mean and standard deviation of what it can be, m
-	window float64     // s, in which the longest look is its length; 0: one length for the whole clip
-	expect []float64   // about where it points, rad; NaN without; nil for no idea
-	within float64     // how far off that it may be, rad
-	onward float64     // how sure it is that it only turns onward, 0 to 1
-	usual  [3]float64  // scatter of the third derivatives of azimuth and elevation, over turning rate^3, and of the second derivative of length, over length and rate^2
+	eye    *camera.Camera
+	rate   float64    // frames per true second
+	hand   float64    // +1 for a right-hander, -1 for a left-hander: which way azimuths grow
+	base   []vec3.Vec // where it is held; NaN where that is not known
+	ka, kb float64    // its ends are base + k times the line
+	seen   []look     // from end b to end a
+	length [2]float64 // mean and standard deviation of what it can be, m
+	window float64    // s, in which the longest look is its length; 0: one length for the whole clip
+	expect []float64  // about where it points, rad; NaN without; nil for no idea
+	within float64    // how far off that it may be, rad
+	onward float64    // how sure it is that it only turns onward, 0 to 1
+	usual  [3]float64 // scatter of the third derivatives of azimuth and elevation, over turning rate^3, and of the second derivative of length, over length and rate^2
 }
 
 // look is one picture of a line, px.
@@ -61,38 +61,38 @@ var (
 )
 
 // direction of an azimuth and elevation in the world, and its slopes.
-func (l *line) direction(az, el float64) (d, byAz, byEl space.Vec) {
+func (l *line) direction(az, el float64) (d, byAz, byEl vec3.Vec) {
 	sa, ca := math.Sincos(az)
 	se, ce := math.Sincos(el)
-	d = space.Vec{X: -ca * ce, Y: se, Z: l.hand * sa * ce}
-	byAz = space.Vec{X: sa * ce, Z: l.hand * ca * ce}
-	byEl = space.Vec{X: ca * se, Y: ce, Z: -l.hand * sa * se}
+	d = vec3.Vec{X: -ca * ce, Y: se, Z: l.hand * sa * ce}
+	byAz = vec3.Vec{X: sa * ce, Z: l.hand * ca * ce}
+	byEl = vec3.Vec{X: ca * se, Y: ce, Z: -l.hand * sa * se}
 	return d, byAz, byEl
 }
 
-func (l *line) angles(d space.Vec) (az, el float64) {
+func (l *line) angles(d vec3.Vec) (az, el float64) {
 	return math.Atan2(l.hand*d.Z, -d.X), math.Atan2(d.Y, math.Hypot(d.X, d.Z))
 }
 
 // end is where base + k v shows, px from the middle, and how that moves with v.
-func (l *line) end(base, v space.Vec, k float64) (at r2.Vec, jx, jy space.Vec) {
-	q := space.Add(space.Sub(base, l.eye.At), space.Scale(k, v))
-	z := space.Dot(q, l.eye.Ahead)
-	x, y := space.Dot(q, l.eye.Right)/z, space.Dot(q, l.eye.Down)/z
+func (l *line) end(base, v vec3.Vec, k float64) (at r2.Vec, jx, jy vec3.Vec) {
+	q := vec3.Add(vec3.Sub(base, l.eye.At), vec3.Scale(k, v))
+	z := vec3.Dot(q, l.eye.Ahead)
+	x, y := vec3.Dot(q, l.eye.Right)/z, vec3.Dot(q, l.eye.Down)/z
 	f := l.eye.Focal
-	jx = space.Scale(f*k/z, space.Sub(l.eye.Right, space.Scale(x, l.eye.Ahead)))
-	jy = space.Scale(f*k/z, space.Sub(l.eye.Down, space.Scale(y, l.eye.Ahead)))
+	jx = vec3.Scale(f*k/z, vec3.Sub(l.eye.Right, vec3.Scale(x, l.eye.Ahead)))
+	jy = vec3.Scale(f*k/z, vec3.Sub(l.eye.Down, vec3.Scale(y, l.eye.Ahead)))
 	return r2.Vec{X: f * x, Y: f * y}, jx, jy
 }
 
 // across is a look turned into metres across the line of sight, for a line that
 // goes ahead of the camera by far.
 func (l *line) across(i int, far float64) (right, down float64) {
-	q := space.Sub(l.base[i], l.eye.At)
-	z := space.Dot(q, l.eye.Ahead)
+	q := vec3.Sub(l.base[i], l.eye.At)
+	z := vec3.Dot(q, l.eye.Ahead)
 	// The two ends lie (ka+kb)/2 of the line off the base.
 	mid := z + (l.ka+l.kb-1)/2*far
-	qr, qd := space.Dot(q, l.eye.Right)/z, space.Dot(q, l.eye.Down)/z
+	qr, qd := vec3.Dot(q, l.eye.Right)/z, vec3.Dot(q, l.eye.Down)/z
 	f := l.eye.Focal
 	return (l.seen[i].d.X/f+qr)*(mid+far) - qr*mid, (l.seen[i].d.Y/f+qd)*(mid+far) - qd*mid
 }
@@ -175,7 +175,7 @@ func (l *line) choose(length []float64, first, last int) (az, el []float64) {
 				r, d = l.across(i, far)
 				far = sign * math.Sqrt(math.Max(0, length[i-first]*length[i-first]-r*r-d*d))
 			}
-			v := space.Add(space.Scale(far, l.eye.Ahead), space.Add(space.Scale(r, l.eye.Right), space.Scale(d, l.eye.Down)))
+			v := vec3.Add(vec3.Scale(far, l.eye.Ahead), vec3.Add(vec3.Scale(r, l.eye.Right), vec3.Scale(d, l.eye.Down)))
 			c[k].az, c[k].el = l.angles(v)
 		}
 		at, cands = append(at, i), append(cands, c)
@@ -362,9 +362,9 @@ type solver struct {
 var third, second = []float64{-1, 3, -3, 1}, []float64{1, -2, 1}
 
 // system builds the normal equations at x, and the cost there.
-func (s *solver) system(x []float64, build bool) (m *linear.Banded, g []float64, cost, off float64) {
+func (s *solver) system(x []float64, build bool) (m *linsolve.Banded, g []float64, cost, off float64) {
 	if build {
-		m, g = linear.NewBanded(3*s.n, 11), make([]float64, 3*s.n)
+		m, g = linsolve.NewBanded(3*s.n, 11), make([]float64, 3*s.n)
 	}
 	var sum float64
 	looks := 0
@@ -373,7 +373,7 @@ func (s *solver) system(x []float64, build bool) (m *linear.Banded, g []float64,
 		if s.usable(s.first + i) {
 			lk := s.seen[s.first+i]
 			d, byAz, byEl := s.direction(az, el)
-			v := space.Scale(r, d)
+			v := vec3.Scale(r, d)
 			pa, ax, ay := s.end(s.base[s.first+i], v, s.ka)
 			pb, bx, by := s.end(s.base[s.first+i], v, s.kb)
 			e := r2.Scale(1/lk.sigma, r2.Sub(lk.d, r2.Sub(pa, pb)))
@@ -388,11 +388,11 @@ func (s *solver) system(x []float64, build bool) (m *linear.Banded, g []float64,
 				cost += size * size
 			}
 			if build {
-				jx, jy := space.Sub(ax, bx), space.Sub(ay, by)
-				p := [3]space.Vec{space.Scale(r, byAz), space.Scale(r, byEl), d}
+				jx, jy := vec3.Sub(ax, bx), vec3.Sub(ay, by)
+				p := [3]vec3.Vec{vec3.Scale(r, byAz), vec3.Scale(r, byEl), d}
 				var rx, ry [3]float64
 				for k := range 3 {
-					rx[k], ry[k] = space.Dot(jx, p[k])/lk.sigma, space.Dot(jy, p[k])/lk.sigma
+					rx[k], ry[k] = vec3.Dot(jx, p[k])/lk.sigma, vec3.Dot(jy, p[k])/lk.sigma
 				}
 				for a := range 3 {
 					for b := 0; b <= a; b++ {
@@ -427,7 +427,7 @@ func (s *solver) system(x []float64, build bool) (m *linear.Banded, g []float64,
 }
 
 // penalty adds (difference / sd)^2 of one unknown from frame i on.
-func (s *solver) penalty(x []float64, m *linear.Banded, g []float64, i, k int, c []float64, sd float64) float64 {
+func (s *solver) penalty(x []float64, m *linsolve.Banded, g []float64, i, k int, c []float64, sd float64) float64 {
 	var e float64
 	for j, v := range c {
 		e += v * x[3*(i+j)+k]
@@ -444,7 +444,7 @@ func (s *solver) penalty(x []float64, m *linear.Banded, g []float64, i, k int, c
 	return e * e
 }
 
-func (s *solver) solve(x []float64) ([]float64, *linear.Banded, float64, error) {
+func (s *solver) solve(x []float64) ([]float64, *linsolve.Banded, float64, error) {
 	damp := 1e-4
 	m, g, cost, off := s.system(x, true)
 	for range 40 {

@@ -8,15 +8,15 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
-	"neokinema/core/sight"
-	"neokinema/core/space"
+	"neokinema/core/camera"
+	"neokinema/core/vec3"
 )
 
 // eye looks along the throw from 11 m behind and 1.3 m up.
-func eye() *sight.Camera {
-	ahead := space.Unit(space.Vec{X: 11, Y: -0.3})
-	right := space.Vec{Z: 1}
-	return &sight.Camera{At: space.Vec{X: -11, Y: 1.3}, Ahead: ahead, Right: right, Down: space.Cross(ahead, right), Focal: 2500, Middle: r2.Vec{X: 640, Y: 360}}
+func eye() *camera.Camera {
+	ahead := vec3.Unit(vec3.Vec{X: 11, Y: -0.3})
+	right := vec3.Vec{Z: 1}
+	return &camera.Camera{At: vec3.Vec{X: -11, Y: 1.3}, Ahead: ahead, Right: right, Down: vec3.Cross(ahead, right), Focal: 2500, Middle: r2.Vec{X: 640, Y: 360}}
 }
 
 // whirl is a line of a length that turns at a rate (rad/s) on a plane tilted by
@@ -29,9 +29,9 @@ func whirl(hand, rate, omega, length, tilt, sigma float64, frames int) (*line, [
 		az := -1 + omega*float64(f)/rate
 		truth[f] = az
 		d, _, _ := l.direction(az, -tilt*math.Cos(az))
-		at := space.Vec{X: 0.1, Y: 1.4, Z: -0.05}
+		at := vec3.Vec{X: 0.1, Y: 1.4, Z: -0.05}
 		l.base = append(l.base, at)
-		p, _, _ := l.end(at, space.Scale(length, d), 1)
+		p, _, _ := l.end(at, vec3.Scale(length, d), 1)
 		q, _, _ := l.end(at, d, 0)
 		l.seen[f] = look{d: r2.Add(r2.Sub(p, q), r2.Vec{X: sigma * r.NormFloat64(), Y: sigma * r.NormFloat64()}), sigma: math.Max(sigma, 0.3)}
 	}
@@ -76,11 +76,11 @@ func TestALineThatTurns(t *testing.T) {
 // The slopes of the projection are those of small steps.
 func TestProjectionSlopes(t *testing.T) {
 	l, _ := whirl(1, 120, 12, 1.8, 0.5, 0, 3)
-	base, v := space.Vec{X: 0.3, Y: 1.2, Z: 0.4}, space.Vec{X: 0.7, Y: -0.3, Z: 1.1}
+	base, v := vec3.Vec{X: 0.3, Y: 1.2, Z: 0.4}, vec3.Vec{X: 0.7, Y: -0.3, Z: 1.1}
 	for _, k := range []float64{1, 0.5, -0.4} {
 		at, jx, jy := l.end(base, v, k)
-		for i, step := range []space.Vec{{X: 1e-6}, {Y: 1e-6}, {Z: 1e-6}} {
-			up, _, _ := l.end(base, space.Add(v, step), k)
+		for i, step := range []vec3.Vec{{X: 1e-6}, {Y: 1e-6}, {Z: 1e-6}} {
+			up, _, _ := l.end(base, vec3.Add(v, step), k)
 			wantX, wantY := (up.X-at.X)/1e-6, (up.Y-at.Y)/1e-6
 			got := [3][2]float64{{jx.X, jy.X}, {jx.Y, jy.Y}, {jx.Z, jy.Z}}[i]
 			if math.Abs(got[0]-wantX) > 1e-2*math.Max(1, math.Abs(wantX)) || math.Abs(got[1]-wantY) > 1e-2*math.Max(1, math.Abs(wantY)) {
@@ -92,7 +92,7 @@ func TestProjectionSlopes(t *testing.T) {
 	d, byAz, byEl := l.direction(az, el)
 	da, _, _ := l.direction(az+1e-6, el)
 	de, _, _ := l.direction(az, el+1e-6)
-	if space.Norm(space.Sub(space.Scale(1e6, space.Sub(da, d)), byAz)) > 1e-4 || space.Norm(space.Sub(space.Scale(1e6, space.Sub(de, d)), byEl)) > 1e-4 {
+	if vec3.Norm(vec3.Sub(vec3.Scale(1e6, vec3.Sub(da, d)), byAz)) > 1e-4 || vec3.Norm(vec3.Sub(vec3.Scale(1e6, vec3.Sub(de, d)), byEl)) > 1e-4 {
 		t.Error("the slopes of a direction")
 	}
 	if a, e := l.angles(d); math.Abs(a-az) > 1e-12 || math.Abs(e-el) > 1e-12 {
@@ -171,15 +171,15 @@ func TestRedrawAgreesWithDraw(t *testing.T) {
 // Two lines of sight meet where both look; those along each other do not.
 func TestMeet(t *testing.T) {
 	a := eye()
-	b := &sight.Camera{At: space.Vec{X: 0.2, Y: 1.5, Z: 12}, Ahead: space.Vec{Z: -1}, Right: space.Vec{X: 1}, Down: space.Vec{Y: -1}, Focal: 2000, Middle: r2.Vec{X: 640, Y: 360}}
-	p := space.Vec{X: 0.4, Y: 1.1, Z: -0.7}
-	ray := func(c *sight.Camera) space.Vec { return space.Unit(space.Sub(p, c.At)) }
+	b := &camera.Camera{At: vec3.Vec{X: 0.2, Y: 1.5, Z: 12}, Ahead: vec3.Vec{Z: -1}, Right: vec3.Vec{X: 1}, Down: vec3.Vec{Y: -1}, Focal: 2000, Middle: r2.Vec{X: 640, Y: 360}}
+	p := vec3.Vec{X: 0.4, Y: 1.1, Z: -0.7}
+	ray := func(c *camera.Camera) vec3.Vec { return vec3.Unit(vec3.Sub(p, c.At)) }
 	q, miss, ok := meet(a, ray(a), b, ray(b))
-	if !ok || miss > 1e-9 || space.Norm(space.Sub(p, q)) > 1e-9 {
+	if !ok || miss > 1e-9 || vec3.Norm(vec3.Sub(p, q)) > 1e-9 {
 		t.Errorf("they meet at %v, missing by %g", q, miss)
 	}
 	// A line that passes 5 cm above meets half way.
-	off := space.Unit(space.Sub(space.Vec{X: p.X, Y: p.Y + 0.05, Z: p.Z}, b.At))
+	off := vec3.Unit(vec3.Sub(vec3.Vec{X: p.X, Y: p.Y + 0.05, Z: p.Z}, b.At))
 	if q, miss, ok := meet(a, ray(a), b, off); !ok || math.Abs(miss-0.05) > 0.002 || math.Abs(q.Y-p.Y-0.025) > 0.002 {
 		t.Errorf("they meet at %v, missing by %.3f", q, miss)
 	}
@@ -191,9 +191,9 @@ func TestMeet(t *testing.T) {
 // A release without air and without scatter comes back exactly; drag would be part
 // of the doubt.
 func TestParabola(t *testing.T) {
-	side := &sight.Camera{At: space.Vec{Y: 1.4, Z: 11}, Ahead: space.Vec{Z: -1}, Right: space.Vec{X: 1}, Down: space.Vec{Y: -1}, Focal: 1800, Middle: r2.Vec{X: 500, Y: 400}}
-	at, v := space.Vec{X: 0.6, Y: 1.7, Z: 0.8}, space.Vec{X: 17, Y: 13, Z: 0.5}
-	free := Free{Eye: side, Rate: 240, Frames: 60, Near: space.Vec{X: 0.6, Z: 0.8}, NearSD: 0.05, Toward: math.Atan2(0.5, 17), Off: 0.1, Flag: 20}
+	side := &camera.Camera{At: vec3.Vec{Y: 1.4, Z: 11}, Ahead: vec3.Vec{Z: -1}, Right: vec3.Vec{X: 1}, Down: vec3.Vec{Y: -1}, Focal: 1800, Middle: r2.Vec{X: 500, Y: 400}}
+	at, v := vec3.Vec{X: 0.6, Y: 1.7, Z: 0.8}, vec3.Vec{X: 17, Y: 13, Z: 0.5}
+	free := Free{Eye: side, Rate: 240, Frames: 60, Near: vec3.Vec{X: 0.6, Z: 0.8}, NearSD: 0.05, Toward: math.Atan2(0.5, 17), Off: 0.1, Flag: 20}
 	free.Pixel = func(f int) (r2.Vec, float64, bool) {
 		if f < 20 {
 			return r2.Vec{X: 520, Y: 380}, 0.5, true // still in the hand
@@ -233,10 +233,10 @@ func TestSmallTools(t *testing.T) {
 	if got := quantile([]float64{5, 1, 4, 2, 3}, 0.5); got != 3 {
 		t.Errorf("the middle of 1 to 5 is %g", got)
 	}
-	if got := smooth([]space.Vec{{X: 1}, nowhere, {X: 3}}, 1); got[1].X != 2 || !known(got[0]) {
+	if got := smooth([]vec3.Vec{{X: 1}, nowhere, {X: 3}}, 1); got[1].X != 2 || !known(got[0]) {
 		t.Errorf("%v", got)
 	}
-	if got := smooth([]space.Vec{nowhere, nowhere}, 1); known(got[0]) {
+	if got := smooth([]vec3.Vec{nowhere, nowhere}, 1); known(got[0]) {
 		t.Errorf("nothing smoothed is %v", got)
 	}
 }

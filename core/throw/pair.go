@@ -6,9 +6,9 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
-	"neokinema/core/sight"
+	"neokinema/core/camera"
 	"neokinema/core/signal"
-	"neokinema/core/space"
+	"neokinema/core/vec3"
 )
 
 // Pair is one attempt seen by two cameras that both see the marked circle.
@@ -47,7 +47,7 @@ const (
 var shared = []string{"ball", "mid_shoulder", "mid_hip"}
 
 // sightline of a landmark in a clip at a time (frames, with fractions).
-func (c *Clip) sightline(id string, at float64) (space.Vec, bool) {
+func (c *Clip) sightline(id string, at float64) (vec3.Vec, bool) {
 	one := func(f int) (r2.Vec, bool) {
 		if id == "ball" {
 			q, _, ok := c.pixel(id, f)
@@ -64,7 +64,7 @@ func (c *Clip) sightline(id string, at float64) (space.Vec, bool) {
 	}
 	b, okB := one(f + 1)
 	if !okA || !okB {
-		return space.Vec{}, false
+		return vec3.Vec{}, false
 	}
 	// A turning ball does not go straight from frame to frame; its neighbours tell
 	// how it bends.
@@ -79,17 +79,17 @@ func (c *Clip) sightline(id string, at float64) (space.Vec, bool) {
 }
 
 // meet is where two lines of sight come nearest, and by how much they miss.
-func meet(a *sight.Camera, da space.Vec, b *sight.Camera, db space.Vec) (space.Vec, float64, bool) {
-	w := space.Sub(a.At, b.At)
-	k := space.Dot(da, db)
+func meet(a *camera.Camera, da vec3.Vec, b *camera.Camera, db vec3.Vec) (vec3.Vec, float64, bool) {
+	w := vec3.Sub(a.At, b.At)
+	k := vec3.Dot(da, db)
 	den := 1 - k*k
 	if den < math.Pow(math.Sin(leastAngle), 2)/4 {
 		return nowhere, 0, false
 	}
-	s := (k*space.Dot(db, w) - space.Dot(da, w)) / den
-	t := (space.Dot(db, w) - k*space.Dot(da, w)) / den
-	p, q := space.Add(a.At, space.Scale(s, da)), space.Add(b.At, space.Scale(t, db))
-	return space.Scale(0.5, space.Add(p, q)), space.Norm(space.Sub(p, q)), true
+	s := (k*vec3.Dot(db, w) - vec3.Dot(da, w)) / den
+	t := (vec3.Dot(db, w) - k*vec3.Dot(da, w)) / den
+	p, q := vec3.Add(a.At, vec3.Scale(s, da)), vec3.Add(b.At, vec3.Scale(t, db))
+	return vec3.Scale(0.5, vec3.Add(p, q)), vec3.Norm(vec3.Sub(p, q)), true
 }
 
 // apart is the middle of how far lines of sight miss each other at an offset, as
@@ -128,7 +128,7 @@ func (p *Pair) apart(offset float64, every int) (float64, int) {
 // Sync finds when frame 0 of A was on the clock of B, to a part of a frame: where
 // the lines of sight miss each other least.
 func (p *Pair) Sync() (offset, miss float64, err error) {
-	if math.Abs(space.Dot(p.A.Eye.Ahead, p.B.Eye.Ahead)) > math.Cos(leastAngle) {
+	if math.Abs(vec3.Dot(p.A.Eye.Ahead, p.B.Eye.Ahead)) > math.Cos(leastAngle) {
 		return 0, 0, ErrAlong
 	}
 	best, bestMiss := p.Start, math.Inf(1)
@@ -175,8 +175,8 @@ func (p Pair) New() (*Both, error) {
 	if a.Release >= 0 {
 		o.To = a.Release
 	}
-	place := func(id string) []space.Vec {
-		out := make([]space.Vec, a.Frames)
+	place := func(id string) []vec3.Vec {
+		out := make([]vec3.Vec, a.Frames)
 		for f := range out {
 			out[f] = nowhere
 			at := (float64(f)/a.Move.Rate + offset) * p.B.Move.Rate
@@ -193,27 +193,27 @@ func (p Pair) New() (*Both, error) {
 		}
 		return lowPass(out, a.Move.Rate)
 	}
-	at := map[string][]space.Vec{}
+	at := map[string][]vec3.Vec{}
 	for _, id := range []string{"ball", "left_shoulder", "right_shoulder", "left_hip", "right_hip", "left_ear", "right_ear", "left_toe", "right_toe", "left_heel", "right_heel"} {
 		at[id] = place(id)
 	}
-	between := func(x, y []space.Vec) []space.Vec {
-		out := make([]space.Vec, len(x))
+	between := func(x, y []vec3.Vec) []vec3.Vec {
+		out := make([]vec3.Vec, len(x))
 		for f := range out {
-			out[f] = space.Scale(0.5, space.Add(x[f], y[f]))
+			out[f] = vec3.Scale(0.5, vec3.Add(x[f], y[f]))
 		}
 		return out
 	}
 	o.Neck, o.Pelvis = between(at["left_shoulder"], at["right_shoulder"]), between(at["left_hip"], at["right_hip"])
-	o.Toes = [2][]space.Vec{at["left_toe"], at["right_toe"]}
+	o.Toes = [2][]vec3.Vec{at["left_toe"], at["right_toe"]}
 	// From the middle of the trunk, as seen from above the same as from the neck
 	// when it stands upright, and right when it leans.
 	trunk := between(o.Neck, o.Pelvis)
-	px := a.Sigma / a.Eye.Scale(space.Vec{}) // m
+	px := a.Sigma / a.Eye.Scale(vec3.Vec{}) // m
 	for _, l := range []struct {
 		into     **Drawn
 		name     string
-		from, to []space.Vec
+		from, to []vec3.Vec
 		end      int
 	}{
 		{&o.Ball, "ball", trunk, at["ball"], o.To}, {&o.Shoulders, "shoulders", at["right_shoulder"], at["left_shoulder"], a.Frames}, {&o.Hips, "hips", at["right_hip"], at["left_hip"], a.Frames}, {&o.Head, "head", at["right_ear"], at["left_ear"], a.Frames},
@@ -227,11 +227,11 @@ func (p Pair) New() (*Both, error) {
 }
 
 // measured is the line between two places that are known in the world.
-func (o *Orbit) measured(from, to []space.Vec, first, end int, px float64) (*Drawn, error) {
+func (o *Orbit) measured(from, to []vec3.Vec, first, end int, px float64) (*Drawn, error) {
 	l := line{hand: o.hand}
 	d := &Drawn{From: -1}
 	for f := first; f < end; f++ {
-		v := space.Sub(to[f], from[f])
+		v := vec3.Sub(to[f], from[f])
 		if math.IsNaN(v.X) {
 			if d.From < 0 {
 				continue
@@ -245,7 +245,7 @@ func (o *Orbit) measured(from, to []space.Vec, first, end int, px float64) (*Dra
 		if n := len(d.Az); n > 0 {
 			az = d.Az[n-1] + math.Remainder(az-d.Az[n-1], 2*math.Pi)
 		}
-		long := space.Norm(v)
+		long := vec3.Norm(v)
 		sd := px * math.Sqrt2 / math.Max(0.05, long*math.Cos(el))
 		d.Az, d.El, d.Length, d.Seen = append(d.Az, az), append(d.El, el), append(d.Length, long), append(d.Seen, true)
 		d.AzSD, d.ElSD, d.LenSD, d.RateSD = append(d.AzSD, sd), append(d.ElSD, sd), append(d.LenSD, px*math.Sqrt2), append(d.RateSD, sd*o.Rate/4)
@@ -257,8 +257,8 @@ func (o *Orbit) measured(from, to []space.Vec, first, end int, px float64) (*Dra
 }
 
 // lowPass smooths places stretch by stretch, each coordinate alike.
-func lowPass(v []space.Vec, rate float64) []space.Vec {
-	out := make([]space.Vec, len(v))
+func lowPass(v []vec3.Vec, rate float64) []vec3.Vec {
+	out := make([]vec3.Vec, len(v))
 	for a := 0; a < len(v); a++ {
 		out[a] = nowhere
 		if !known(v[a]) {
@@ -282,7 +282,7 @@ func lowPass(v []space.Vec, rate float64) []space.Vec {
 			}
 		}
 		for i := range x {
-			out[a+i] = space.Vec{X: x[i], Y: y[i], Z: z[i]}
+			out[a+i] = vec3.Vec{X: x[i], Y: y[i], Z: z[i]}
 		}
 		a = b - 1
 	}

@@ -6,22 +6,22 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
-	"neokinema/core/doubt"
+	"neokinema/core/camera"
 	"neokinema/core/flight"
-	"neokinema/core/linear"
-	"neokinema/core/sight"
-	"neokinema/core/space"
+	"neokinema/core/linsolve"
+	"neokinema/core/uncertainty"
+	"neokinema/core/vec3"
 )
 
 // Leaving is how an implement leaves, from its first free frames.
 type Leaving struct {
-	Frame  int         `json:"frame" doc:"first frame in which it flies free"`
-	Speed  doubt.Value `json:"speed" doc:"m/s"`
-	Angle  doubt.Value `json:"angle" doc:"up from level, degrees"`
-	Height doubt.Value `json:"height" doc:"of its centre over the ground, m"`
-	Aside  doubt.Value `json:"aside" doc:"to the right of the middle of the sector, degrees"`
-	Along  float64     `json:"along" doc:"m from the origin of the ground in the throwing direction"`
-	Frames int         `json:"frames" doc:"free frames that were used"`
+	Frame  int               `json:"frame" doc:"first frame in which it flies free"`
+	Speed  uncertainty.Value `json:"speed" doc:"m/s"`
+	Angle  uncertainty.Value `json:"angle" doc:"up from level, degrees"`
+	Height uncertainty.Value `json:"height" doc:"of its centre over the ground, m"`
+	Aside  uncertainty.Value `json:"aside" doc:"to the right of the middle of the sector, degrees"`
+	Along  float64           `json:"along" doc:"m from the origin of the ground in the throwing direction"`
+	Frames int               `json:"frames" doc:"free frames that were used"`
 }
 
 // Errors of [Free.Leaving].
@@ -32,15 +32,15 @@ var (
 
 // Free is what a release is read from.
 type Free struct {
-	Eye    *sight.Camera
+	Eye    *camera.Camera
 	Rate   float64
 	Frames int
 	Pixel  func(frame int) (at r2.Vec, sigma float64, ok bool)
-	Near   space.Vec // about where the implement leaves
-	NearSD float64   // how sure that is along the sight, m
-	Toward float64   // rad to the right of the middle of the sector: about where it flies
-	Off    float64   // m/s across that
-	Flag   int       // frame of the release that the coach set; -1 to look for it
+	Near   vec3.Vec // about where the implement leaves
+	NearSD float64  // how sure that is along the sight, m
+	Toward float64  // rad to the right of the middle of the sector: about where it flies
+	Off    float64  // m/s across that
+	Flag   int      // frame of the release that the coach set; -1 to look for it
 }
 
 // Spans of free flight, s: what is fitted, and the least that will do.
@@ -108,8 +108,8 @@ func (c Clip) Leaving(o *Orbit) (Leaving, error) {
 // parabola fits place and velocity at frame f to the free frames from f to end: 6
 // unknowns, linear in each pixel once its depth is known. Only gravity acts.
 func (r Free) parabola(f, end int) (x [6]float64, cov [36]float64, off float64, n int) {
-	along := space.Unit(space.Vec{X: r.Eye.Ahead.X, Z: r.Eye.Ahead.Z})
-	depth := space.Dot(space.Sub(r.Near, r.Eye.At), r.Eye.Ahead)
+	along := vec3.Unit(vec3.Vec{X: r.Eye.Ahead.X, Z: r.Eye.Ahead.Z})
+	depth := vec3.Dot(vec3.Sub(r.Near, r.Eye.At), r.Eye.Ahead)
 	depths := map[int]float64{}
 	var normal [36]float64
 	for range 4 {
@@ -135,21 +135,21 @@ func (r Free) parabola(f, end int) (x [6]float64, cov [36]float64, off float64, 
 			if d, ok := depths[k]; ok {
 				z = d
 			}
-			fall := space.Vec{Y: -flight.Gravity * t * t / 2}
-			for axis, e := range [2]space.Vec{r.Eye.Right, r.Eye.Down} {
+			fall := vec3.Vec{Y: -flight.Gravity * t * t / 2}
+			for axis, e := range [2]vec3.Vec{r.Eye.Right, r.Eye.Down} {
 				p := [2]float64{(q.X - r.Eye.Middle.X) / r.Eye.Focal, (q.Y - r.Eye.Middle.Y) / r.Eye.Focal}[axis]
-				w := space.Sub(e, space.Scale(p, r.Eye.Ahead))
-				add([6]float64{w.X, w.Y, w.Z, t * w.X, t * w.Y, t * w.Z}, space.Dot(w, space.Sub(r.Eye.At, fall)), sigma*z/r.Eye.Focal)
+				w := vec3.Sub(e, vec3.Scale(p, r.Eye.Ahead))
+				add([6]float64{w.X, w.Y, w.Z, t * w.X, t * w.Y, t * w.Z}, vec3.Dot(w, vec3.Sub(r.Eye.At, fall)), sigma*z/r.Eye.Focal)
 			}
 		}
-		add([6]float64{along.X, 0, along.Z, 0, 0, 0}, space.Dot(r.Near, along), r.NearSD)
+		add([6]float64{along.X, 0, along.Z, 0, 0, 0}, vec3.Dot(r.Near, along), r.NearSD)
 		s, c := math.Sincos(r.Toward)
 		add([6]float64{0, 0, 0, -s, 0, c}, 0, r.Off)
 		normal, x = m, g
-		if linear.Solve(append([]float64(nil), m[:]...), x[:]) != nil {
+		if linsolve.Solve(append([]float64(nil), m[:]...), x[:]) != nil {
 			return x, cov, math.Inf(1), 0
 		}
-		at, v := space.Vec{X: x[0], Y: x[1], Z: x[2]}, space.Vec{X: x[3], Y: x[4], Z: x[5]}
+		at, v := vec3.Vec{X: x[0], Y: x[1], Z: x[2]}, vec3.Vec{X: x[3], Y: x[4], Z: x[5]}
 		var sum float64
 		for k := f; k < end; k++ {
 			q, sigma, ok := r.Pixel(k)
@@ -157,7 +157,7 @@ func (r Free) parabola(f, end int) (x [6]float64, cov [36]float64, off float64, 
 				continue
 			}
 			p := r.where(at, v, float64(k-f)/r.Rate)
-			depths[k] = math.Max(0.5, space.Dot(space.Sub(p, r.Eye.At), r.Eye.Ahead))
+			depths[k] = math.Max(0.5, vec3.Dot(vec3.Sub(p, r.Eye.At), r.Eye.Ahead))
 			if s, ok := r.Eye.Picture(p); ok {
 				sum += r2.Norm2(r2.Sub(s, q)) / (2 * sigma * sigma)
 			}
@@ -172,7 +172,7 @@ func inverse(m [36]float64) (out [36]float64) {
 	for i := range 6 {
 		var e [6]float64
 		e[i] = 1
-		if linear.Solve(append([]float64(nil), m[:]...), e[:]) != nil {
+		if linsolve.Solve(append([]float64(nil), m[:]...), e[:]) != nil {
 			e[i] = math.Inf(1)
 		}
 		copy(out[6*i:], e[:])
@@ -180,8 +180,8 @@ func inverse(m [36]float64) (out [36]float64) {
 	return out
 }
 
-func (r Free) where(at, v space.Vec, t float64) space.Vec {
-	return space.Add(at, space.Add(space.Scale(t, v), space.Vec{Y: -flight.Gravity * t * t / 2}))
+func (r Free) where(at, v vec3.Vec, t float64) vec3.Vec {
+	return vec3.Add(at, vec3.Add(vec3.Scale(t, v), vec3.Vec{Y: -flight.Gravity * t * t / 2}))
 }
 
 // start looks for the release: back from the last frame as long as what comes
@@ -199,12 +199,12 @@ func (r Free) start() (int, error) {
 		return 0, ErrNoFlight
 	}
 	x, _, off, n := r.parabola(s, last+1)
-	if v := (space.Vec{X: x[3], Y: x[4], Z: x[5]}); n < 6 || off > 2 || space.Norm(v) < slowest {
+	if v := (vec3.Vec{X: x[3], Y: x[4], Z: x[5]}); n < 6 || off > 2 || vec3.Norm(v) < slowest {
 		return 0, ErrNoFlight
 	}
 	for ; s > 0; s-- {
 		x, _, _, _ = r.parabola(s, min(last+1, s+2*w))
-		at, v := space.Vec{X: x[0], Y: x[1], Z: x[2]}, space.Vec{X: x[3], Y: x[4], Z: x[5]}
+		at, v := vec3.Vec{X: x[0], Y: x[1], Z: x[2]}, vec3.Vec{X: x[3], Y: x[4], Z: x[5]}
 		out := 0
 		for k := 1; k <= 3; k++ {
 			q, sigma, ok := r.Pixel(s - k)
@@ -238,7 +238,7 @@ func (r Free) Leaving() (Leaving, error) {
 	if n < 6 || float64(end-f) < leastSpan*r.Rate {
 		return Leaving{}, ErrNoFlight
 	}
-	of := func(f func(v []float64) float64, extra float64) doubt.Value {
+	of := func(f func(v []float64) float64, extra float64) uncertainty.Value {
 		// First order, with what the unknowns have in common.
 		at := x
 		var g [6]float64
@@ -256,10 +256,10 @@ func (r Free) Leaving() (Leaving, error) {
 				s += g[i] * g[j] * cov[6*i+j]
 			}
 		}
-		return doubt.Normal(f(at[:]), math.Hypot(math.Sqrt(math.Max(0, s)), extra))
+		return uncertainty.Normal(f(at[:]), math.Hypot(math.Sqrt(math.Max(0, s)), extra))
 	}
 	out := Leaving{Frame: f, Frames: n, Along: x[0]}
-	size := space.Norm(space.Vec{X: x[3], Y: x[4], Z: x[5]})
+	size := vec3.Norm(vec3.Vec{X: x[3], Y: x[4], Z: x[5]})
 	out.Speed = of(func(x []float64) float64 { return math.Sqrt(x[3]*x[3] + x[4]*x[4] + x[5]*x[5]) }, airDoubt*size)
 	out.Angle = of(func(x []float64) float64 { return deg(math.Atan2(x[4], math.Hypot(x[3], x[5]))) }, deg(airDoubt))
 	out.Height = of(func(x []float64) float64 { return x[1] }, 0.01)
@@ -277,12 +277,12 @@ const airDoubt = 0.01
 // Ahead is what a flight would give: distances in m from the edge from which the
 // throw is measured, and what a little more of each is worth.
 type Ahead struct {
-	Distance doubt.Value `json:"distance" doc:"m, with air"`
-	NoAir    float64     `json:"no_air" doc:"m, without air"`
-	Faster   float64     `json:"faster" doc:"m for one m/s more"`
-	Steeper  float64     `json:"steeper" doc:"m for one degree more"`
-	Higher   float64     `json:"higher" doc:"m for 10 cm more height"`
-	Best     float64     `json:"best" doc:"angle of the longest throw at this speed, without air, degrees"`
+	Distance uncertainty.Value `json:"distance" doc:"m, with air"`
+	NoAir    float64           `json:"no_air" doc:"m, without air"`
+	Faster   float64           `json:"faster" doc:"m for one m/s more"`
+	Steeper  float64           `json:"steeper" doc:"m for one degree more"`
+	Higher   float64           `json:"higher" doc:"m for 10 cm more height"`
+	Best     float64           `json:"best" doc:"angle of the longest throw at this speed, without air, degrees"`
 }
 
 // Course is what a predicted flight needs beside the release.
@@ -296,13 +296,13 @@ type Course struct {
 // distance of a flight: speed in m/s, angle in degrees, height in m.
 func (l Leaving) distance(c Course, speed, angle, height float64) float64 {
 	air := flight.Still
-	air.Wind = space.Vec{X: c.Wind}
+	air.Wind = vec3.Vec{X: c.Wind}
 	a := angle * math.Pi / 180
 	tip := a + c.Tip*math.Pi/180
-	s := flight.State{Position: space.Vec{X: l.Along, Y: height}, Velocity: space.Vec{X: speed * math.Cos(a), Y: speed * math.Sin(a)}, Axis: space.Vec{X: math.Cos(tip), Y: math.Sin(tip)}}
+	s := flight.State{Position: vec3.Vec{X: l.Along, Y: height}, Velocity: vec3.Vec{X: speed * math.Cos(a), Y: speed * math.Sin(a)}, Axis: vec3.Vec{X: math.Cos(tip), Y: math.Sin(tip)}}
 	switch c.What.(type) {
 	case flight.Discus, flight.Wobbling:
-		s.Axis = space.Vec{X: -math.Sin(tip), Y: math.Cos(tip)}
+		s.Axis = vec3.Vec{X: -math.Sin(tip), Y: math.Cos(tip)}
 	}
 	path, err := flight.Fly(c.What, air, s, 0, 20)
 	if err != nil {
@@ -326,7 +326,7 @@ func (l Leaving) Ahead(c Course) Ahead {
 		return d(y) - d(x)
 	}
 	return Ahead{
-		Distance: doubt.Propagate(d, x, []float64{l.Speed.SD, l.Angle.SD, l.Height.SD}),
+		Distance: uncertainty.Propagate(d, x, []float64{l.Speed.SD, l.Angle.SD, l.Height.SD}),
 		NoAir:    fly(flight.Vacuum{})(x),
 		Faster:   more(0, 1), Steeper: more(1, 1), Higher: more(2, 0.1),
 		Best: deg(flight.BestAngle(l.Speed.X, l.Height.X)),

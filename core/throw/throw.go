@@ -1,8 +1,9 @@
-// Package throw reads turning throws from one camera: where ball, hips, shoulders
-// and feet point, seen from above, at every frame.
+// Package throw reads throws in depth: where ball, hips, shoulders and feet point, seen
+// from above, at every frame of one camera or of two (pair.go); the release of an implement
+// (release.go), how a disc lies in the air (attitude.go), and the flight that follows.
 //
 // Azimuths are those of package azimuth: 0 at the back of the circle, growing with
-// the athlete's turn. World: as in package sight.
+// the athlete's turn. World: as in package camera.
 package throw
 
 import (
@@ -15,16 +16,16 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
+	"neokinema/core/camera"
 	"neokinema/core/contact"
 	"neokinema/core/kinematics"
-	"neokinema/core/sight"
-	"neokinema/core/space"
 	"neokinema/core/track"
+	"neokinema/core/vec3"
 )
 
 // Clip is one attempt as one camera saw it.
 type Clip struct {
-	Eye      *sight.Camera
+	Eye      *camera.Camera
 	Move     *kinematics.Movement
 	Points   kinematics.Points
 	Frames   int
@@ -57,23 +58,23 @@ type Orbit struct {
 	Hips      *Drawn // from the right hip to the left one
 	Head      *Drawn // from the right ear to the left one
 	Shoulders *Drawn
-	Feet      [2]*Drawn   // from heel to toe, left and right
-	Neck      []space.Vec // middle of the shoulders; NaN where it is not known
-	Pelvis    []space.Vec
-	Toes      [2][]space.Vec   // left and right, should the foot stand
+	Feet      [2]*Drawn  // from heel to toe, left and right
+	Neck      []vec3.Vec // middle of the shoulders; NaN where it is not known
+	Pelvis    []vec3.Vec
+	Toes      [2][]vec3.Vec    // left and right, should the foot stand
 	Why       map[string]error // what is not known, and why
 	hand      float64
 	kind      Kind
-	ahead     space.Vec          // line of sight
+	ahead     vec3.Vec           // line of sight
 	sightAz   float64            // its azimuth, rad
 	shift     map[string]float64 // whole turns that bring azimuths to one count
 	both      bool               // two cameras saw it
-	trunk     []space.Vec        // from where the ball is drawn, when two cameras saw it
+	trunk     []vec3.Vec         // from where the ball is drawn, when two cameras saw it
 }
 
-var nowhere = space.Vec{X: math.NaN(), Y: math.NaN(), Z: math.NaN()}
+var nowhere = vec3.Vec{X: math.NaN(), Y: math.NaN(), Z: math.NaN()}
 
-func known(v space.Vec) bool { return !math.IsNaN(v.X) }
+func known(v vec3.Vec) bool { return !math.IsNaN(v.X) }
 
 // New reads a clip.
 func New(c Clip) *Orbit {
@@ -94,13 +95,13 @@ func New(c Clip) *Orbit {
 		if part == "hip" {
 			l.base = o.Pelvis
 		}
-		l.base = append([]space.Vec(nil), l.base...)
+		l.base = append([]vec3.Vec(nil), l.base...)
 		l.usual = [3]float64{0.25, 0.25, 0.002}
 		l.onward = 0.3
 		return l
 	}
 	ball := c.line("ball", "mid_shoulder", o)
-	ball.base, ball.ka, ball.kb = append([]space.Vec(nil), o.Neck...), 1, 0
+	ball.base, ball.ka, ball.kb = append([]vec3.Vec(nil), o.Neck...), 1, 0
 	ball.length, ball.window = c.reach(), 0.4
 	ball.cut(o.From, o.To)
 	ball.usual, ball.onward = [3]float64{0.8, 0.8, 0.01}, 1
@@ -181,9 +182,9 @@ func New(c Clip) *Orbit {
 // back from it: across the sight that is seen, and a quarter turn later the same
 // happens along it. Without that the body's own part in the ball's speed would be
 // seen only when it goes across.
-func (c *Clip) hang(o *Orbit, stand, places []space.Vec) {
-	across := space.Unit(space.Vec{X: c.Eye.Right.X, Z: c.Eye.Right.Z})
-	along := space.Unit(space.Vec{X: c.Eye.Ahead.X, Z: c.Eye.Ahead.Z})
+func (c *Clip) hang(o *Orbit, stand, places []vec3.Vec) {
+	across := vec3.Unit(vec3.Vec{X: c.Eye.Right.X, Z: c.Eye.Right.Z})
+	along := vec3.Unit(vec3.Vec{X: c.Eye.Ahead.X, Z: c.Eye.Ahead.Z})
 	l := line{hand: o.hand}
 	d := o.Ball
 	n := len(d.Az)
@@ -191,9 +192,9 @@ func (c *Clip) hang(o *Orbit, stand, places []space.Vec) {
 	for i := range n {
 		f := d.From + i
 		out, _, _ := l.direction(d.Az[i], d.El[i])
-		s[i], far[i] = space.Dot(out, across), space.Dot(out, along)
+		s[i], far[i] = vec3.Dot(out, across), vec3.Dot(out, along)
 		if u[i] = math.NaN(); known(places[f]) && known(stand[f]) {
-			u[i] = space.Dot(space.Sub(places[f], stand[f]), across)
+			u[i] = vec3.Dot(vec3.Sub(places[f], stand[f]), across)
 		}
 	}
 	w := int(0.4 * o.Rate)
@@ -215,16 +216,16 @@ func (c *Clip) hang(o *Orbit, stand, places []space.Vec) {
 			continue
 		}
 		// Set anew along the sight, with the pixel kept.
-		want := space.Dot(stand[f], along) + k[i]*far[i]
+		want := vec3.Dot(stand[f], along) + k[i]*far[i]
 		places[f] = c.reseat(places[f], along, want)
 	}
 }
 
 // reseat moves a place along its line of sight to where it is as far along a level
 // direction as is wanted.
-func (c *Clip) reseat(p, along space.Vec, want float64) space.Vec {
-	d := space.Sub(p, c.Eye.At)
-	return space.Add(c.Eye.At, space.Scale((want-space.Dot(c.Eye.At, along))/space.Dot(d, along), d))
+func (c *Clip) reseat(p, along vec3.Vec, want float64) vec3.Vec {
+	d := vec3.Sub(p, c.Eye.At)
+	return vec3.Add(c.Eye.At, vec3.Scale((want-vec3.Dot(c.Eye.At, along))/vec3.Dot(d, along), d))
 }
 
 // Before the sweep foot of a discus thrower leaves, he winds up to and fro; what
@@ -303,16 +304,16 @@ const soleHeight = 0.03
 
 // stand is the place on the ground over which the body is, at every frame: where
 // the feet that are down stand, and in between on the way from one to the other.
-func (c *Clip) stand() []space.Vec {
-	out := make([]space.Vec, c.Frames)
+func (c *Clip) stand() []vec3.Vec {
+	out := make([]vec3.Vec, c.Frames)
 	for f := range out {
 		out[f] = nowhere
 	}
-	sum, n := make([]space.Vec, c.Frames), make([]float64, c.Frames)
+	sum, n := make([]vec3.Vec, c.Frames), make([]float64, c.Frames)
 	for _, k := range c.Contacts {
 		for f := max(0, k.From); f < min(c.Frames, k.To); f++ {
 			if p, ok := c.foot(k.Foot, f); ok {
-				sum[f], n[f] = space.Add(sum[f], p), n[f]+1
+				sum[f], n[f] = vec3.Add(sum[f], p), n[f]+1
 			}
 		}
 	}
@@ -321,7 +322,7 @@ func (c *Clip) stand() []space.Vec {
 		// the lower one.
 		for f := range c.Frames {
 			for _, s := range []body.Side{body.Left, body.Right} {
-				if p, ok := c.foot(s, f); ok && (n[f] == 0 || space.Norm(space.Sub(p, c.Eye.At)) < space.Norm(space.Sub(sum[f], c.Eye.At))) {
+				if p, ok := c.foot(s, f); ok && (n[f] == 0 || vec3.Norm(vec3.Sub(p, c.Eye.At)) < vec3.Norm(vec3.Sub(sum[f], c.Eye.At))) {
 					sum[f], n[f] = p, 1
 				}
 			}
@@ -332,7 +333,7 @@ func (c *Clip) stand() []space.Vec {
 		if n[f] == 0 {
 			continue
 		}
-		out[f] = space.Scale(1/n[f], sum[f])
+		out[f] = vec3.Scale(1/n[f], sum[f])
 		if last < 0 {
 			for g := range f {
 				out[g] = out[f]
@@ -340,7 +341,7 @@ func (c *Clip) stand() []space.Vec {
 		}
 		for g := last + 1; g < f && last >= 0; g++ {
 			u := float64(g-last) / float64(f-last)
-			out[g] = space.Add(space.Scale(1-u, out[last]), space.Scale(u, out[f]))
+			out[g] = vec3.Add(vec3.Scale(1-u, out[last]), vec3.Scale(u, out[f]))
 		}
 		last = f
 	}
@@ -352,7 +353,7 @@ func (c *Clip) stand() []space.Vec {
 
 // foot is where a foot is on the ground, should it stand: by toe or heel,
 // whichever is nearer, since a raised point seems to be farther off.
-func (c *Clip) foot(s body.Side, f int) (best space.Vec, ok bool) {
+func (c *Clip) foot(s body.Side, f int) (best vec3.Vec, ok bool) {
 	far := math.Inf(1)
 	for _, part := range []string{"toe", "heel"} {
 		at, seen := c.Move.Where(string(s)+"_"+part, f)
@@ -360,18 +361,18 @@ func (c *Clip) foot(s body.Side, f int) (best space.Vec, ok bool) {
 			continue
 		}
 		p, hits := c.Eye.OnLevel(c.Move.View.Picture(at), soleHeight)
-		if d := space.Norm(space.Sub(p, c.Eye.At)); hits && d < far {
+		if d := vec3.Norm(vec3.Sub(p, c.Eye.At)); hits && d < far {
 			best, ok, far = p, true, d
 		}
 	}
 	// That is half a foot before its middle, on the mean over directions less.
-	along := space.Unit(space.Vec{X: c.Eye.Ahead.X, Z: c.Eye.Ahead.Z})
-	return space.Add(best, space.Scale(0.06*c.Person.Height, along)), ok
+	along := vec3.Unit(vec3.Vec{X: c.Eye.Ahead.X, Z: c.Eye.Ahead.Z})
+	return vec3.Add(best, vec3.Scale(0.06*c.Person.Height, along)), ok
 }
 
 // toes are the places of a foot's toes at the height of a standing foot.
-func (c *Clip) toes(s body.Side) []space.Vec {
-	out := make([]space.Vec, c.Frames)
+func (c *Clip) toes(s body.Side) []vec3.Vec {
+	out := make([]vec3.Vec, c.Frames)
 	for f := range out {
 		out[f] = nowhere
 		if at, ok := c.Move.Where(string(s)+"_toe", f); ok {
@@ -384,29 +385,29 @@ func (c *Clip) toes(s body.Side) []space.Vec {
 }
 
 // smooth is the running mean of places that are known.
-func smooth(v []space.Vec, w int) []space.Vec {
-	out := make([]space.Vec, len(v))
+func smooth(v []vec3.Vec, w int) []vec3.Vec {
+	out := make([]vec3.Vec, len(v))
 	for i := range v {
-		var s space.Vec
+		var s vec3.Vec
 		n := 0.0
 		for k := max(0, i-w); k < min(len(v), i+w+1); k++ {
 			if known(v[k]) {
-				s, n = space.Add(s, v[k]), n+1
+				s, n = vec3.Add(s, v[k]), n+1
 			}
 		}
 		if n == 0 {
 			out[i] = nowhere
 			continue
 		}
-		out[i] = space.Scale(1/n, s)
+		out[i] = vec3.Scale(1/n, s)
 	}
 	return out
 }
 
 // above is a landmark in the world, as far from the camera as the place over
 // which the body stands.
-func (c *Clip) above(stand []space.Vec, id string) []space.Vec {
-	out := make([]space.Vec, c.Frames)
+func (c *Clip) above(stand []vec3.Vec, id string) []vec3.Vec {
+	out := make([]vec3.Vec, c.Frames)
 	for f := range out {
 		at, ok := c.Move.Where(id, f)
 		if out[f] = nowhere; ok && known(stand[f]) {

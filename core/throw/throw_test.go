@@ -7,8 +7,8 @@ import (
 	"testing"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
 	"neokinema/core/throw"
+	"neokinema/core/uncertainty"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
@@ -230,7 +230,7 @@ func TestRelease(t *testing.T) {
 // The trade's worked examples: m v^2 / r without the weight along the wire.
 func TestPull(t *testing.T) {
 	for _, c := range []struct{ mass, v, r, want float64 }{{7.26, 28, 1.85, 3077}, {15.88, 14.5, 1.35, 2473}} {
-		got := throw.Pull(c.mass, doubt.Normal(c.v, 0.3), doubt.Normal(c.r, 0.02), 0)
+		got := throw.Pull(c.mass, uncertainty.Normal(c.v, 0.3), uncertainty.Normal(c.r, 0.02), 0)
 		if math.Abs(got.X-c.want) > 1 {
 			t.Errorf("%g kg: %.0f N, want %.0f", c.mass, got.X, c.want)
 		}
@@ -239,7 +239,7 @@ func TestPull(t *testing.T) {
 		}
 	}
 	// Hanging straight down at rest the wire bears the weight.
-	if got := throw.Pull(7.26, doubt.Normal(0, 0.1), doubt.Normal(1.8, 0.02), -math.Pi/2); math.Abs(got.X-7.26*9.80665) > 1e-6 {
+	if got := throw.Pull(7.26, uncertainty.Normal(0, 0.1), uncertainty.Normal(1.8, 0.02), -math.Pi/2); math.Abs(got.X-7.26*9.80665) > 1e-6 {
 		t.Errorf("at rest %.2f N", got.X)
 	}
 }
@@ -253,7 +253,7 @@ func TestFlightAhead(t *testing.T) {
 	if off := points.Flight(); off > 1e-6 {
 		t.Errorf("off by %g m", off)
 	}
-	l := throw.Leaving{Speed: doubt.Normal(14, 0.1), Angle: doubt.Normal(42.3, 0.5), Height: doubt.Normal(2.1, 0.01)}
+	l := throw.Leaving{Speed: uncertainty.Normal(14, 0.1), Angle: uncertainty.Normal(42.3, 0.5), Height: uncertainty.Normal(2.1, 0.01)}
 	a := l.Ahead(throw.Course{What: points.Vacuum})
 	if math.Abs(a.Distance.X-21.98) > 0.01 || math.Abs(a.Best-42.3) > 0.05 {
 		t.Errorf("%.3f m, best at %.2f degrees", a.Distance.X, a.Best)

@@ -6,9 +6,9 @@ import (
 	"neokinema/core/azimuth"
 	"neokinema/core/body"
 	"neokinema/core/contact"
-	"neokinema/core/doubt"
 	"neokinema/core/flight"
-	"neokinema/core/space"
+	"neokinema/core/uncertainty"
+	"neokinema/core/vec3"
 )
 
 // What the model of a rigid line leaves out, as the place of one end against the
@@ -88,13 +88,13 @@ func (o *Orbit) mirrored(d *Drawn, i int) float64 {
 
 // Azimuth is where somebody or something points in a frame, degrees, continuous
 // over the clip; false when it is not known at all.
-func (o *Orbit) Azimuth(who string, frame int) (doubt.Value, bool) {
+func (o *Orbit) Azimuth(who string, frame int) (uncertainty.Value, bool) {
 	d, q, s := o.of(who)
 	if !d.Has(frame) {
-		return doubt.Value{}, false
+		return uncertainty.Value{}, false
 	}
 	i := frame - d.From
-	return doubt.Normal(deg(d.Az[i]+q+o.shift[who]), deg(o.sd(d, i, s))), true
+	return uncertainty.Normal(deg(d.Az[i]+q+o.shift[who]), deg(o.sd(d, i, s))), true
 }
 
 func deg(rad float64) float64 { return rad * 180 / math.Pi }
@@ -128,35 +128,35 @@ func (o *Orbit) settle() {
 }
 
 // Ball3 is where the implement is, m.
-func (o *Orbit) Ball3(frame int) (space.Vec, bool) {
+func (o *Orbit) Ball3(frame int) (vec3.Vec, bool) {
 	d := o.Ball
 	from := o.Neck
 	if o.both {
 		from = o.trunk
 	}
 	if !d.Has(frame) || !known(from[frame]) {
-		return space.Vec{}, false
+		return vec3.Vec{}, false
 	}
 	i := frame - d.From
 	l := line{hand: o.hand}
 	v, _, _ := l.direction(d.Az[i], d.El[i])
-	return space.Add(from[frame], space.Scale(d.Length[i], v)), true
+	return vec3.Add(from[frame], vec3.Scale(d.Length[i], v)), true
 }
 
 // scaleDoubt is how well lengths are known from a marked circle, as a share.
 const scaleDoubt = 0.01
 
 // Speed is the implement's speed, m/s.
-func (o *Orbit) Speed(frame int) (doubt.Value, bool) {
+func (o *Orbit) Speed(frame int) (uncertainty.Value, bool) {
 	// Over some frames, so that the scatter of the shoulders does not count.
 	w := max(1, int(0.012*o.Rate))
 	a, okA := o.Ball3(frame - w)
 	b, okB := o.Ball3(frame + w)
 	if !okA || !okB {
-		return doubt.Value{}, false
+		return uncertainty.Value{}, false
 	}
 	i := frame - o.Ball.From
-	chord := space.Norm(space.Sub(b, a))
+	chord := vec3.Norm(vec3.Sub(b, a))
 	dt := 2 * float64(w) / o.Rate
 	// The way round is longer than the chord.
 	half := math.Abs(o.Ball.Az[i+w]-o.Ball.Az[i-w]) / 2
@@ -166,51 +166,51 @@ func (o *Orbit) Speed(frame int) (doubt.Value, bool) {
 	}
 	r := o.Ball.Length[i]
 	sd := math.Hypot(r*o.Ball.RateSD[i]/float64(w), v*math.Hypot(scaleDoubt, o.Ball.LenSD[i]/r))
-	return doubt.Normal(v, math.Hypot(sd, 0.015*v)), true
+	return uncertainty.Normal(v, math.Hypot(sd, 0.015*v)), true
 }
 
 // Turn is one turn of a throw, from the ball at the back of the circle to the
 // next time there. Frames are whole ones: the first at or after the moment.
 type Turn struct {
-	N          int          `json:"n"`
-	Zero       int          `json:"zero" doc:"frame: ball at the back of the circle"`
-	Lift       int          `json:"lift" doc:"frame: sweep foot leaves"`
-	High       int          `json:"high" doc:"frame: ball at the middle of the sector"`
-	Catch      int          `json:"catch" doc:"frame: sweep foot is down"`
-	Next       int          `json:"next" doc:"frame: ball at the back again, or the release"`
-	Last       bool         `json:"last" doc:"the release follows"`
-	Time       doubt.Value  `json:"time" doc:"s, from zero to zero"`
-	Double     doubt.Value  `json:"double" doc:"s on both feet, of zero to lift and catch to the next zero"`
-	Single     doubt.Value  `json:"single" doc:"s on one foot"`
-	LiftAz     doubt.Value  `json:"lift_az" doc:"ball at the lift, degrees"`
-	CatchAz    doubt.Value  `json:"catch_az" doc:"ball at the catch, degrees"`
-	SingleWay  doubt.Value  `json:"single_way" doc:"degrees that the ball goes on one foot"`
-	Speed      doubt.Value  `json:"speed" doc:"greatest speed of the ball in the turn, m/s"`
-	Gain       *doubt.Value `json:"gain,omitempty" required:"false" doc:"against the turn before, m/s"`
-	Radius     doubt.Value  `json:"radius" doc:"middle of the shoulders to the ball, mean, m"`
-	Tilt       doubt.Value  `json:"tilt" doc:"of the ball's plane, degrees"`
-	Low        float64      `json:"low" doc:"azimuth of the lowest point, degrees"`
-	Pull       doubt.Value  `json:"pull" doc:"greatest pull on the hands, N"`
-	Drag       *doubt.Value `json:"drag,omitempty" required:"false" doc:"chest ahead of the ball at zero, degrees"`
-	Separation *doubt.Value `json:"separation,omitempty" required:"false" doc:"hips ahead of the chest at the catch, degrees"`
-	Step       *doubt.Value `json:"step,omitempty" required:"false" doc:"cm from the toes of the pivot foot to those of the sweep foot as it lands"`
-	Line       *doubt.Value `json:"line,omitempty" required:"false" doc:"degrees by which the feet travel to the throwing side of the throw, from zero to the next zero; negative is to the pivot side"`
-	Sweep      *doubt.Value `json:"sweep,omitempty" required:"false" doc:"where the sweep foot points as it lands, degrees; two cameras only"`
-	Sway       *doubt.Value `json:"sway,omitempty" required:"false" doc:"cm that the hips go from side to side; only seen along the line of the throw"`
+	N          int                `json:"n"`
+	Zero       int                `json:"zero" doc:"frame: ball at the back of the circle"`
+	Lift       int                `json:"lift" doc:"frame: sweep foot leaves"`
+	High       int                `json:"high" doc:"frame: ball at the middle of the sector"`
+	Catch      int                `json:"catch" doc:"frame: sweep foot is down"`
+	Next       int                `json:"next" doc:"frame: ball at the back again, or the release"`
+	Last       bool               `json:"last" doc:"the release follows"`
+	Time       uncertainty.Value  `json:"time" doc:"s, from zero to zero"`
+	Double     uncertainty.Value  `json:"double" doc:"s on both feet, of zero to lift and catch to the next zero"`
+	Single     uncertainty.Value  `json:"single" doc:"s on one foot"`
+	LiftAz     uncertainty.Value  `json:"lift_az" doc:"ball at the lift, degrees"`
+	CatchAz    uncertainty.Value  `json:"catch_az" doc:"ball at the catch, degrees"`
+	SingleWay  uncertainty.Value  `json:"single_way" doc:"degrees that the ball goes on one foot"`
+	Speed      uncertainty.Value  `json:"speed" doc:"greatest speed of the ball in the turn, m/s"`
+	Gain       *uncertainty.Value `json:"gain,omitempty" required:"false" doc:"against the turn before, m/s"`
+	Radius     uncertainty.Value  `json:"radius" doc:"middle of the shoulders to the ball, mean, m"`
+	Tilt       uncertainty.Value  `json:"tilt" doc:"of the ball's plane, degrees"`
+	Low        float64            `json:"low" doc:"azimuth of the lowest point, degrees"`
+	Pull       uncertainty.Value  `json:"pull" doc:"greatest pull on the hands, N"`
+	Drag       *uncertainty.Value `json:"drag,omitempty" required:"false" doc:"chest ahead of the ball at zero, degrees"`
+	Separation *uncertainty.Value `json:"separation,omitempty" required:"false" doc:"hips ahead of the chest at the catch, degrees"`
+	Step       *uncertainty.Value `json:"step,omitempty" required:"false" doc:"cm from the toes of the pivot foot to those of the sweep foot as it lands"`
+	Line       *uncertainty.Value `json:"line,omitempty" required:"false" doc:"degrees by which the feet travel to the throwing side of the throw, from zero to the next zero; negative is to the pivot side"`
+	Sweep      *uncertainty.Value `json:"sweep,omitempty" required:"false" doc:"where the sweep foot points as it lands, degrees; two cameras only"`
+	Sway       *uncertainty.Value `json:"sway,omitempty" required:"false" doc:"cm that the hips go from side to side; only seen along the line of the throw"`
 }
 
 // Trend is how something goes on from the first turn to the last.
 type Trend struct {
-	Diff   doubt.Value `json:"diff" doc:"last minus first"`
-	Steady bool        `json:"steady" doc:"the difference lies within its doubt"`
+	Diff   uncertainty.Value `json:"diff" doc:"last minus first"`
+	Steady bool              `json:"steady" doc:"the difference lies within its doubt"`
 }
 
 // Goes is the trend of a value over turns; nil for fewer than two.
-func Goes(turns []Turn, of func(Turn) doubt.Value) *Trend {
+func Goes(turns []Turn, of func(Turn) uncertainty.Value) *Trend {
 	if len(turns) < 2 {
 		return nil
 	}
-	d := doubt.Minus(of(turns[len(turns)-1]), of(turns[0]))
+	d := uncertainty.Minus(of(turns[len(turns)-1]), of(turns[0]))
 	d.X = math.Remainder(d.X, 360)
 	return &Trend{d, math.Abs(d.X) <= d.Half}
 }
@@ -268,7 +268,7 @@ func up(f float64) int { return int(math.Ceil(f - 1e-6)) }
 func (o *Orbit) Turns(contacts []contact.Found, mass float64) []Turn {
 	zeros, highs := o.Crossings(0), o.Crossings(180)
 	var out []Turn
-	frames := func(a, b int) doubt.Value { return doubt.Span(float64(b-a)/o.Rate, 1/o.Rate) }
+	frames := func(a, b int) uncertainty.Value { return uncertainty.Span(float64(b-a)/o.Rate, 1/o.Rate) }
 	for _, s := range o.swings(contacts) {
 		t := Turn{N: len(out) + 1, Lift: s[0], Catch: s[1], Zero: -1, High: -1, Next: o.To, Last: true}
 		for _, z := range zeros {
@@ -290,12 +290,12 @@ func (o *Orbit) Turns(contacts []contact.Found, mass float64) []Turn {
 			continue
 		}
 		t.LiftAz, t.CatchAz = o.at(t.Lift), o.at(t.Catch)
-		t.SingleWay = doubt.Minus(catch, lift)
+		t.SingleWay = uncertainty.Minus(catch, lift)
 		t.Time, t.Single = frames(t.Zero, t.Next), frames(t.Lift, t.Catch)
-		t.Double = doubt.Span(t.Time.X-t.Single.X, 1/o.Rate)
+		t.Double = uncertainty.Span(t.Time.X-t.Single.X, 1/o.Rate)
 		o.measure(&t, mass)
 		if n := len(out); n > 0 {
-			g := doubt.Minus(t.Speed, out[n-1].Speed)
+			g := uncertainty.Minus(t.Speed, out[n-1].Speed)
 			t.Gain = &g
 		}
 		out = append(out, t)
@@ -305,11 +305,11 @@ func (o *Orbit) Turns(contacts []contact.Found, mass float64) []Turn {
 
 // at is the ball's azimuth from 0 to 360; half a frame of its way is part of the
 // doubt.
-func (o *Orbit) at(frame int) doubt.Value {
+func (o *Orbit) at(frame int) uncertainty.Value {
 	v, _ := o.Azimuth("ball", frame)
 	before, _ := o.Azimuth("ball", frame-1)
-	v = doubt.Normal(v.X-(v.X-before.X)/2, math.Hypot(v.SD, (v.X-before.X)/math.Sqrt(12)))
-	v.X = azimuth.Near(v.X, doubt.Band{})
+	v = uncertainty.Normal(v.X-(v.X-before.X)/2, math.Hypot(v.SD, (v.X-before.X)/math.Sqrt(12)))
+	v.X = azimuth.Near(v.X, uncertainty.Band{})
 	return v
 }
 
@@ -328,7 +328,7 @@ func (o *Orbit) measure(t *Turn, mass float64) {
 		if p, ok := o.Ball3(f); ok && p.Y < lowest {
 			lowest = p.Y
 			v, _ := o.Azimuth("ball", f)
-			t.Low = azimuth.Near(v.X, doubt.Band{})
+			t.Low = azimuth.Near(v.X, uncertainty.Band{})
 		}
 		if v, ok := o.Speed(f); ok && v.X > t.Speed.X {
 			t.Speed = v
@@ -338,12 +338,12 @@ func (o *Orbit) measure(t *Turn, mass float64) {
 		}
 	}
 	if n > 0 {
-		t.Radius = doubt.Normal(radius/n, math.Hypot(radiusSD, scaleDoubt*radius/n))
-		t.Tilt = doubt.Normal(deg(elHi-elLo)/2, math.Max(1, deg(elSD)))
+		t.Radius = uncertainty.Normal(radius/n, math.Hypot(radiusSD, scaleDoubt*radius/n))
+		t.Tilt = uncertainty.Normal(deg(elHi-elLo)/2, math.Max(1, deg(elSD)))
 	}
 	t.Step, t.Line = o.step(t.Catch+int(settled*o.Rate)), o.course(t.Zero, t.Next)
 	if v, ok := o.Azimuth(string(o.sweep())+"_foot", t.Catch); ok && o.both {
-		v.X = azimuth.Near(v.X, doubt.Band{})
+		v.X = azimuth.Near(v.X, uncertainty.Band{})
 		t.Sweep = &v
 	}
 	t.Drag = o.lead("chest", "ball", t.Zero)
@@ -356,7 +356,7 @@ func (o *Orbit) measure(t *Turn, mass float64) {
 			}
 		}
 		if hi > lo {
-			v := doubt.Normal(100*(hi-lo), 1.5)
+			v := uncertainty.Normal(100*(hi-lo), 1.5)
 			t.Sway = &v
 		}
 	}
@@ -365,18 +365,18 @@ func (o *Orbit) measure(t *Turn, mass float64) {
 // Drift is how far the hips leave the straight line from their place in one frame to
 // that before another, cm, to the right when positive; false when the camera does not
 // look along the throw.
-func (o *Orbit) Drift(from, to int) (doubt.Value, bool) {
+func (o *Orbit) Drift(from, to int) (uncertainty.Value, bool) {
 	if !o.both && math.Abs(o.ahead.X) < 0.8 {
-		return doubt.Value{}, false
+		return uncertainty.Value{}, false
 	}
-	var way []space.Vec
+	var way []vec3.Vec
 	for f := max(from, o.From); f < min(to, len(o.Pelvis)); f++ {
 		if known(o.Pelvis[f]) {
 			way = append(way, o.Pelvis[f])
 		}
 	}
 	if len(way) < 2 {
-		return doubt.Value{}, false
+		return uncertainty.Value{}, false
 	}
 	a, b := way[0], way[len(way)-1]
 	var worst float64
@@ -389,7 +389,7 @@ func (o *Orbit) Drift(from, to int) (doubt.Value, bool) {
 			worst = d
 		}
 	}
-	return doubt.Normal(100*worst, 1.5), true
+	return uncertainty.Normal(100*worst, 1.5), true
 }
 
 // alongDoubt and acrossDoubt are how well a standing foot is placed along and across
@@ -413,12 +413,12 @@ func (o *Orbit) FootSD() float64 {
 }
 
 // Place is the standing place of a foot about a frame, with its doubt in x and z.
-func (o *Orbit) Place(foot, frame int) (p space.Vec, sx, sz float64, ok bool) {
+func (o *Orbit) Place(foot, frame int) (p vec3.Vec, sx, sz float64, ok bool) {
 	w := max(1, int(0.01*o.Rate))
 	n := 0.0
 	for f := max(0, frame-w); f <= frame+w && f < len(o.Toes[foot]); f++ {
 		if q := o.Toes[foot][f]; known(q) {
-			p, n = space.Add(p, q), n+1
+			p, n = vec3.Add(p, q), n+1
 		}
 	}
 	if n == 0 {
@@ -426,22 +426,22 @@ func (o *Orbit) Place(foot, frame int) (p space.Vec, sx, sz float64, ok bool) {
 	}
 	along, across := o.FootSD(), acrossDoubt
 	c, s := math.Abs(o.ahead.X), math.Abs(o.ahead.Z)
-	return space.Scale(1/n, p), math.Hypot(along*c, across*s), math.Hypot(along*s, across*c), true
+	return vec3.Scale(1/n, p), math.Hypot(along*c, across*s), math.Hypot(along*s, across*c), true
 }
 
 // step is how far the feet stand apart, cm.
-func (o *Orbit) step(frame int) *doubt.Value {
+func (o *Orbit) step(frame int) *uncertainty.Value {
 	a, ax, az, okA := o.Place(0, frame)
 	b, bx, bz, okB := o.Place(1, frame)
 	if !okA || !okB {
 		return nil
 	}
-	v := doubt.Propagate(func(x []float64) float64 { return 100 * math.Hypot(x[0], x[1]) }, []float64{b.X - a.X, b.Z - a.Z}, []float64{math.Hypot(ax, bx), math.Hypot(az, bz)})
+	v := uncertainty.Propagate(func(x []float64) float64 { return 100 * math.Hypot(x[0], x[1]) }, []float64{b.X - a.X, b.Z - a.Z}, []float64{math.Hypot(ax, bx), math.Hypot(az, bz)})
 	return &v
 }
 
 // course is where the feet travel from one frame to another, both down in each.
-func (o *Orbit) course(from, to int) *doubt.Value {
+func (o *Orbit) course(from, to int) *uncertainty.Value {
 	var x, sd [2]float64
 	for foot := range 2 {
 		a, ax, az, okA := o.Place(foot, from)
@@ -456,28 +456,28 @@ func (o *Orbit) course(from, to int) *doubt.Value {
 		return nil // on the spot
 	}
 	// The throwing side of a right-hander who faces the throw is the right.
-	v := doubt.Propagate(func(v []float64) float64 { return deg(math.Atan2(o.hand*v[1], v[0])) }, x[:], sd[:])
+	v := uncertainty.Propagate(func(v []float64) float64 { return deg(math.Atan2(o.hand*v[1], v[0])) }, x[:], sd[:])
 	return &v
 }
 
 // Line is where the feet travel from the first turn to the last catch: degrees to the
 // throwing side of the throw, negative to the pivot side; false for fewer than two
 // turns.
-func Line(o *Orbit, turns []Turn) (doubt.Value, bool) {
+func Line(o *Orbit, turns []Turn) (uncertainty.Value, bool) {
 	if len(turns) < 2 {
-		return doubt.Value{}, false
+		return uncertainty.Value{}, false
 	}
 	if v := o.course(turns[0].Zero, turns[len(turns)-1].Catch+int(settled*o.Rate)); v != nil {
 		return *v, true
 	}
-	return doubt.Value{}, false
+	return uncertainty.Value{}, false
 }
 
 // Axis is how the trunk leans, from the middle of the hips to that of the shoulders.
 type Axis struct {
-	Lean   doubt.Value `json:"lean" doc:"against the vertical, degrees; of one camera what lies across its sight"`
-	Toward float64     `json:"toward" doc:"azimuth to which a positive lean goes, degrees"`
-	Whole  bool        `json:"whole" doc:"two cameras saw it; one does not see how far it leans along its sight"`
+	Lean   uncertainty.Value `json:"lean" doc:"against the vertical, degrees; of one camera what lies across its sight"`
+	Toward float64           `json:"toward" doc:"azimuth to which a positive lean goes, degrees"`
+	Whole  bool              `json:"whole" doc:"two cameras saw it; one does not see how far it leans along its sight"`
 }
 
 // Axis is the trunk's axis in a frame.
@@ -485,23 +485,23 @@ func (o *Orbit) Axis(frame int) (out Axis, ok bool) {
 	if frame < 0 || frame >= len(o.Neck) || !known(o.Neck[frame]) || !known(o.Pelvis[frame]) {
 		return out, false
 	}
-	v := space.Sub(o.Neck[frame], o.Pelvis[frame])
+	v := vec3.Sub(o.Neck[frame], o.Pelvis[frame])
 	level := math.Hypot(v.X, v.Z)
 	lean, toward := level, math.Atan2(o.hand*v.Z, -v.X)
 	if out.Whole = o.both; !out.Whole {
 		// Positive to the throwing side from behind or before, to the throw from a side.
-		across := space.Vec{Z: o.hand}
+		across := vec3.Vec{Z: o.hand}
 		if math.Abs(o.ahead.Z) > math.Abs(o.ahead.X) {
-			across = space.Vec{X: 1}
+			across = vec3.Vec{X: 1}
 		}
-		lean, toward = space.Dot(v, across), math.Atan2(o.hand*across.Z, -across.X)
+		lean, toward = vec3.Dot(v, across), math.Atan2(o.hand*across.Z, -across.X)
 	}
 	place := axisSlack
 	if o.both {
 		place = bothSlack
 	}
-	out.Lean = doubt.Normal(deg(math.Atan2(lean, v.Y)), deg(place*math.Sqrt2/math.Max(0.1, space.Norm(v))))
-	out.Toward = azimuth.Near(deg(toward), doubt.Band{})
+	out.Lean = uncertainty.Normal(deg(math.Atan2(lean, v.Y)), deg(place*math.Sqrt2/math.Max(0.1, vec3.Norm(v))))
+	out.Toward = azimuth.Near(deg(toward), uncertainty.Band{})
 	return out, true
 }
 
@@ -510,18 +510,18 @@ const axisSlack = 0.015
 
 // Lead is how far one direction is ahead of another in a frame, degrees from -180
 // to 180.
-func (o *Orbit) Lead(who, whom string, frame int) (doubt.Value, bool) {
+func (o *Orbit) Lead(who, whom string, frame int) (uncertainty.Value, bool) {
 	a, okA := o.Azimuth(who, frame)
 	b, okB := o.Azimuth(whom, frame)
 	if !okA || !okB {
-		return doubt.Value{}, false
+		return uncertainty.Value{}, false
 	}
-	v := doubt.Minus(a, b)
+	v := uncertainty.Minus(a, b)
 	v.X = math.Remainder(v.X, 360)
 	return v, true
 }
 
-func (o *Orbit) lead(who, whom string, frame int) *doubt.Value {
+func (o *Orbit) lead(who, whom string, frame int) *uncertainty.Value {
 	if v, ok := o.Lead(who, whom, frame); ok {
 		return &v
 	}
@@ -530,19 +530,19 @@ func (o *Orbit) lead(who, whom string, frame int) *doubt.Value {
 
 // Pull is the force along the wire, N: what keeps the implement on its circle, and
 // its weight as far as it hangs: F = m v^2 / r + m g sin(angle below level).
-func (o *Orbit) Pull(frame int, mass float64) (doubt.Value, bool) {
+func (o *Orbit) Pull(frame int, mass float64) (uncertainty.Value, bool) {
 	v, ok := o.Speed(frame)
 	if !ok {
 		return v, false
 	}
 	i := frame - o.Ball.From
-	return Pull(mass, v, doubt.Normal(o.Ball.Length[i], math.Max(0.02, o.Ball.LenSD[i])), o.Ball.El[i]), true
+	return Pull(mass, v, uncertainty.Normal(o.Ball.Length[i], math.Max(0.02, o.Ball.LenSD[i])), o.Ball.El[i]), true
 }
 
 // Pull is the pull of an implement of a mass (kg) on a circle, N: speed in m/s,
 // radius in m, el the elevation of the wire (rad, above level).
-func Pull(mass float64, speed, radius doubt.Value, el float64) doubt.Value {
-	return doubt.Propagate(func(x []float64) float64 { return mass * (x[0]*x[0]/x[1] - flight.Gravity*math.Sin(el)) },
+func Pull(mass float64, speed, radius uncertainty.Value, el float64) uncertainty.Value {
+	return uncertainty.Propagate(func(x []float64) float64 { return mass * (x[0]*x[0]/x[1] - flight.Gravity*math.Sin(el)) },
 		[]float64{speed.X, radius.X}, []float64{speed.SD, radius.SD})
 }
 

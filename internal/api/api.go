@@ -24,21 +24,21 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
-	"neokinema/core/bridge"
 	"neokinema/core/sport"
 	"neokinema/core/technique"
 	"neokinema/core/track"
+	"neokinema/core/wasmapi"
 	"neokinema/internal/account"
 	"neokinema/internal/archive"
-	"neokinema/internal/bench"
-	"neokinema/internal/film"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
 	"neokinema/internal/problem"
 	"neokinema/internal/share"
 	"neokinema/internal/store"
-	"neokinema/internal/talk"
-	"neokinema/internal/watch"
+	"neokinema/internal/videoanalysis"
+	"neokinema/internal/videoexport"
+	"neokinema/internal/voiceover"
+	"neokinema/internal/workspace"
 )
 
 // Parts are what the API speaks for.
@@ -46,13 +46,13 @@ type Parts struct {
 	Store   *store.Store
 	Account *account.Service
 	Intake  *intake.Service
-	Bench   *bench.Service
-	Watch   *watch.Service
+	Bench   *workspace.Service
+	Watch   *videoanalysis.Service
 	Logbook *logbook.Service
 	Share   *share.Service
 	Archive *archive.Service
-	Talk    *talk.Service
-	Film    *film.Service
+	Talk    *voiceover.Service
+	Film    *videoexport.Service
 	Scratch string // folder for archives on their way in
 	Web     fs.FS
 	Log     *slog.Logger
@@ -178,10 +178,10 @@ func (s *server) describe(g *echo.Group) huma.API {
 	cfg.Servers = []*huma.Server{{URL: "/api"}}
 	api := huma.NewAPI(cfg, &adapter{group: g})
 	// Types of calls into the WebAssembly core come along for TypeScript.
-	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[bridge.Calls](), true, "Calls")
+	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[wasmapi.Calls](), true, "Calls")
 	// So do the streams, which are no operations of JSON in and out.
 	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[Word](), true, "Word")
-	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[watch.Ask](), true, "Ask")
+	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[videoanalysis.Ask](), true, "Ask")
 	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[technique.Show](), true, "Show")
 	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[track.Track](), true, "Track")
 	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[track.Point](), true, "Point")
@@ -216,7 +216,7 @@ func tabled(all map[string]*huma.Schema) {
 	}
 	enum(all["Measure"], "kind", measures)
 	var edits []string
-	for _, k := range bench.Kinds() {
+	for _, k := range workspace.Kinds() {
 		edits = append(edits, k.Name)
 	}
 	enum(all["Edit"], "kind", edits)

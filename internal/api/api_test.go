@@ -27,23 +27,23 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/technique"
 	"neokinema/core/track"
-	"neokinema/e2e/house"
 	"neokinema/internal/app"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/feedback"
 	"neokinema/internal/pglocal"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 	"neokinema/simcam"
 	"neokinema/web"
 )
 
-var h *house.House
+var h *testenv.House
 
 func TestMain(m *testing.M) {
 	var end func()
-	h, end = house.Open("")
+	h, end = testenv.Open("")
 	code := m.Run()
 	end()
 	os.Exit(code)
@@ -52,8 +52,8 @@ func TestMain(m *testing.M) {
 // startClip draws a small clip of a sprint start once for all tests.
 func startClip(t *testing.T, faults map[string]float64) (simcam.Truth, []byte) {
 	t.Helper()
-	l := demo.Loader{Clips: house.Drawn(), Log: slog.New(slog.DiscardHandler)}
-	a := house.Athlete("x")
+	l := demo.Loader{Clips: testenv.Drawn(), Log: slog.New(slog.DiscardHandler)}
+	a := testenv.Athlete("x")
 	scene, file, err := l.Clip(context.Background(), simcam.Spec{Athlete: a.Body(), Faults: faults, Direction: 1, CaptureRate: 240, FileRate: 30, TagRate: true, Width: 640, Height: 360})
 	if err != nil {
 		t.Fatal(err)
@@ -65,7 +65,7 @@ func startClip(t *testing.T, faults map[string]float64) (simcam.Truth, []byte) {
 	return scene.Truth, raw
 }
 
-func numbered(t *testing.T, n house.Numbered) []byte {
+func numbered(t *testing.T, n testenv.Numbered) []byte {
 	t.Helper()
 	path := filepath.Join(t.TempDir(), "n.mp4")
 	if err := n.Make(path); err != nil {
@@ -79,7 +79,7 @@ func numbered(t *testing.T, n house.Numbered) []byte {
 }
 
 func tiny(t *testing.T) []byte {
-	return numbered(t, house.Numbered{Width: 320, Height: 180, Frames: 12, Rate: 30})
+	return numbered(t, testenv.Numbered{Width: 320, Height: 180, Frames: 12, Rate: 30})
 }
 
 func said(t *testing.T, raw []byte) problem.Problem {
@@ -99,9 +99,9 @@ func TestNothingOfAnotherTeamCanBeReached(t *testing.T) {
 	owner.Imported(clip)
 	before := owner.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, nil)
 	var own store.Athlete
-	stranger.Do("POST", "/api/athletes", house.Athlete("Own"), 200, &own)
-	want := house.Bodies(own.ID)
-	for route, op := range house.Routes(t) {
+	stranger.Do("POST", "/api/athletes", testenv.Athlete("Own"), 200, &own)
+	want := testenv.Bodies(own.ID)
+	for route, op := range testenv.Routes(t) {
 		method, path, _ := strings.Cut(route, " ")
 		for _, id := range []uuid.UUID{at.ID, at.AthleteID, clip, uuid.New()} {
 			raw, status := stranger.Try(method, strings.Replace(path, "{id}", id.String(), 1), want[op])
@@ -137,8 +137,8 @@ func TestNothingOfAnotherTeamCanBeReached(t *testing.T) {
 
 func TestSignedOutSeesNothing(t *testing.T) {
 	t.Parallel()
-	nobody := &house.Client{T: t, HTTP: &http.Client{}, URL: h.URL}
-	all := house.Routes(t)
+	nobody := &testenv.Client{T: t, HTTP: &http.Client{}, URL: h.URL}
+	all := testenv.Routes(t)
 	for _, r := range []string{"GET /api/queue", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "GET /api/models", "POST /api/uploads/"} {
 		all[r] = ""
 	}
@@ -157,7 +157,7 @@ func TestSessions(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	jar, _ := cookiejar.New(nil)
-	other := &house.Client{T: t, HTTP: &http.Client{Jar: jar}, URL: h.URL}
+	other := &testenv.Client{T: t, HTTP: &http.Client{Jar: jar}, URL: h.URL}
 	wrong := map[string]string{"email": c.User.Email, "password": "not the right one"}
 	if raw := other.Do("POST", "/api/sign-in", wrong, 401, nil); strings.Contains(string(raw), c.User.Email) {
 		t.Errorf("the refusal tells too much: %s", raw)
@@ -211,13 +211,13 @@ func TestOtherSitesAreRefused(t *testing.T) {
 func TestFormsSayWhatIsWrong(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	bad := house.Athlete("Tall")
+	bad := testenv.Athlete("Tall")
 	bad.Height = 18.2
 	raw := c.Do("POST", "/api/athletes", bad, 422, nil)
 	if p := said(t, raw); len(p.Fields) == 0 || !strings.Contains(p.Says, "height") {
 		t.Errorf("%+v", p)
 	}
-	bad = house.Athlete("Unborn")
+	bad = testenv.Athlete("Unborn")
 	bad.Born = time.Now().Year() + 1
 	c.Do("POST", "/api/athletes", bad, 422, nil)
 	for _, body := range []string{"", "{", "[]", `{"name": 3}`, `{"name":"\u0000"}`} {
@@ -225,13 +225,13 @@ func TestFormsSayWhatIsWrong(t *testing.T) {
 			t.Errorf("%q: %d %s", body, status, raw)
 		}
 	}
-	odd := house.Athlete("Žofie 🏃 <b>O'Brien</b> \u202eabc 李")
+	odd := testenv.Athlete("Žofie 🏃 <b>O'Brien</b> \u202eabc 李")
 	var got store.Athlete
 	c.Do("POST", "/api/athletes", odd, 200, &got)
 	if got.Name != odd.Name {
 		t.Errorf("name became %q", got.Name)
 	}
-	zero := house.Athlete("nul\x00byte")
+	zero := testenv.Athlete("nul\x00byte")
 	c.Do("POST", "/api/athletes", zero, 422, nil)
 	at := store.NewAttempt{AthleteID: got.ID, Event: "sprint-start", DoneOn: "2026-02-31", Condition: "fresh", Setting: "practice"}
 	if raw, status := c.Try("POST", "/api/attempts", at); status != 422 {
@@ -242,7 +242,7 @@ func TestFormsSayWhatIsWrong(t *testing.T) {
 func TestBadFiles(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	good := numbered(t, house.Numbered{Width: 320, Height: 180, Frames: 60, Rate: 30, Codec: []string{"-c:v", "libx264", "-pix_fmt", "yuv420p", "-movflags", "faststart"}})
+	good := numbered(t, testenv.Numbered{Width: 320, Height: 180, Frames: 60, Rate: 30, Codec: []string{"-c:v", "libx264", "-pix_fmt", "yuv420p", "-movflags", "faststart"}})
 	made := func(args ...string) []byte {
 		path := filepath.Join(t.TempDir(), "x.mp4")
 		if out, err := exec.Command("ffmpeg", append(append([]string{"-hide_banner", "-loglevel", "error"}, args...), path)...).CombinedOutput(); err != nil {
@@ -257,7 +257,7 @@ func TestBadFiles(t *testing.T) {
 		t.Fatal(err)
 	}
 	late := made("-i", front, "-c", "copy")
-	h264 := func(n house.Numbered, codec ...string) []byte {
+	h264 := func(n testenv.Numbered, codec ...string) []byte {
 		n.Codec = append([]string{"-c:v", "libx264", "-preset", "ultrafast"}, codec...)
 		return numbered(t, n)
 	}
@@ -272,13 +272,13 @@ func TestBadFiles(t *testing.T) {
 		"cut.mp4":        {late[:len(late)*3/5], "failed", "is cut", 0},
 		"half.mp4":       {good[:len(good)*6/10], "ready", "damaged", -1},
 		"sound.mp4":      {made("-f", "lavfi", "-i", "sine=frequency=440:duration=1"), "failed", "sound but no picture", 0},
-		"one frame.mp4":  {h264(house.Numbered{Width: 320, Height: 180, Frames: 1, Rate: 30}, "-pix_fmt", "yuv420p"), "ready", "Only one frame", 1},
-		"ten bit.mp4":    {h264(house.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 30}, "-pix_fmt", "yuv420p10le"), "ready", "10 bits", 20},
-		"four k.mp4":     {h264(house.Numbered{Width: 3840, Height: 2160, Frames: 6, Rate: 30}, "-pix_fmt", "yuv420p"), "ready", "", 6},
-		"odd size.mp4":   {h264(house.Numbered{Width: 333, Height: 251, Frames: 20, Rate: 30}, "-pix_fmt", "yuv444p"), "ready", "", 20},
-		"upright.mp4":    {h264(house.Numbered{Width: 202, Height: 360, Frames: 20, Rate: 30}, "-pix_fmt", "yuv420p"), "ready", "Held upright", 20},
-		"ファイル #1%?.mp4":  {h264(house.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 25}, "-pix_fmt", "yuv420p"), "ready", "", 20},
-		"a/../../b\"'.m": {h264(house.Numbered{Width: 320, Height: 180, Frames: 21, Rate: 25}, "-pix_fmt", "yuv420p"), "ready", "", 21},
+		"one frame.mp4":  {h264(testenv.Numbered{Width: 320, Height: 180, Frames: 1, Rate: 30}, "-pix_fmt", "yuv420p"), "ready", "Only one frame", 1},
+		"ten bit.mp4":    {h264(testenv.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 30}, "-pix_fmt", "yuv420p10le"), "ready", "10 bits", 20},
+		"four k.mp4":     {h264(testenv.Numbered{Width: 3840, Height: 2160, Frames: 6, Rate: 30}, "-pix_fmt", "yuv420p"), "ready", "", 6},
+		"odd size.mp4":   {h264(testenv.Numbered{Width: 333, Height: 251, Frames: 20, Rate: 30}, "-pix_fmt", "yuv444p"), "ready", "", 20},
+		"upright.mp4":    {h264(testenv.Numbered{Width: 202, Height: 360, Frames: 20, Rate: 30}, "-pix_fmt", "yuv420p"), "ready", "Held upright", 20},
+		"ファイル #1%?.mp4":  {h264(testenv.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 25}, "-pix_fmt", "yuv420p"), "ready", "", 20},
+		"a/../../b\"'.m": {h264(testenv.Numbered{Width: 320, Height: 180, Frames: 21, Rate: 25}, "-pix_fmt", "yuv420p"), "ready", "", 21},
 	} {
 		t.Run(strings.ReplaceAll(name, "/", "_"), func(t *testing.T) {
 			c := *c
@@ -294,7 +294,7 @@ func TestBadFiles(t *testing.T) {
 			}
 			if f.state == "ready" {
 				raw := c.Do("GET", fmt.Sprintf("/api/clips/%s/frames/%d", clip.ID, len(clip.Stamps)-1), nil, 200, nil)
-				if n, err := house.ReadJPEG(raw, clip.Width); err != nil || n != len(clip.Stamps)-1 {
+				if n, err := testenv.ReadJPEG(raw, clip.Width); err != nil || n != len(clip.Stamps)-1 {
 					t.Errorf("last frame shows %d %v", n, err)
 				}
 				c.Do("GET", fmt.Sprintf("/api/clips/%s/frames/%d", clip.ID, len(clip.Stamps)), nil, 422, nil)
@@ -404,14 +404,14 @@ func TestCaptureRateIsAskedAndChecked(t *testing.T) {
 	if clip.RateFrom != "unknown" {
 		t.Errorf("taken back: %s", clip.RateFrom)
 	}
-	fast := c.Imported(c.Upload(at.ID, "fast.mp4", numbered(t, house.Numbered{Width: 320, Height: 180, Frames: 24, Rate: 240}), 1<<20))
+	fast := c.Imported(c.Upload(at.ID, "fast.mp4", numbered(t, testenv.Numbered{Width: 320, Height: 180, Frames: 24, Rate: 240}), 1<<20))
 	if fast.CaptureRate < 239.9 || fast.CaptureRate > 240.1 || fast.RateFrom != "file" {
 		t.Errorf("a 240/s file: %v %s", fast.CaptureRate, fast.RateFrom)
 	}
 }
 
 // digitised uploads a simulated start and does a coach's work on it.
-func digitised(t *testing.T, c *house.Client, athlete uuid.UUID, faults map[string]float64) (store.Attempt, store.Clip, bench.Work) {
+func digitised(t *testing.T, c *testenv.Client, athlete uuid.UUID, faults map[string]float64) (store.Attempt, store.Clip, workspace.Work) {
 	t.Helper()
 	truth, raw := startClip(t, faults)
 	at := c.AttemptOf(athlete)
@@ -419,12 +419,12 @@ func digitised(t *testing.T, c *house.Client, athlete uuid.UUID, faults map[stri
 	if clip.State != "ready" || clip.CaptureRate != 240 || clip.RateFrom != "file" || clip.Direction != 1 {
 		t.Fatalf("%s %s %v %v", clip.State, clip.Problem, clip.CaptureRate, clip.Direction)
 	}
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: 0, Edits: demo.ByHand(truth, clip.ID, 0)}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: 0, Edits: demo.ByHand(truth, clip.ID, 0)}, 200, nil)
 	return at, clip, sheetOf(c, at.ID).Work
 }
 
 // sheetOf reads an attempt as the Bench does.
-func sheetOf(c *house.Client, id uuid.UUID) (sh bench.Sheet) {
+func sheetOf(c *testenv.Client, id uuid.UUID) (sh workspace.Sheet) {
 	c.T.Helper()
 	c.Do("GET", "/api/attempts/"+id.String()+"/bench", nil, 200, &sh)
 	return sh
@@ -436,12 +436,12 @@ func TestWorkIsSavedUndoneAndNeverWipedByALateTab(t *testing.T) {
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "x.mp4", tiny(t), 1<<20))
 	path := "/api/attempts/" + at.ID.String()
-	point := func(x float64) bench.Edit {
-		return bench.Edit{Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: bench.Value(track.Point{X: x, Y: 50, Source: "hand", Confidence: 1})}
+	point := func(x float64) workspace.Edit {
+		return workspace.Edit{Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: workspace.Value(track.Point{X: x, Y: 50, Source: "hand", Confidence: 1})}
 	}
-	var w bench.Work
-	save := func(base, status int, e ...bench.Edit) []byte {
-		raw := c.Do("POST", path+"/edits", bench.Edits{Base: base, Edits: e}, status, nil)
+	var w workspace.Work
+	save := func(base, status int, e ...workspace.Edit) []byte {
+		raw := c.Do("POST", path+"/edits", workspace.Edits{Base: base, Edits: e}, status, nil)
 		w = sheetOf(c, at.ID).Work
 		return raw
 	}
@@ -450,7 +450,7 @@ func TestWorkIsSavedUndoneAndNeverWipedByALateTab(t *testing.T) {
 		return p.X
 	}
 	save(0, 200, point(10))
-	save(1, 200, point(20.1), bench.Edit{Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value(3)})
+	save(1, 200, point(20.1), workspace.Edit{Kind: "flag", Clip: &clip.ID, Key: "set", Value: workspace.Value(3)})
 	if w.Revision != 2 || x() != 20.1 || !w.CanUndo || w.CanRedo {
 		t.Fatalf("%+v", w)
 	}
@@ -482,7 +482,7 @@ func TestWorkIsSavedUndoneAndNeverWipedByALateTab(t *testing.T) {
 		t.Error("a new change ends what could be redone")
 	}
 	undo("undo", 1, 409)
-	var sh bench.Sheet
+	var sh workspace.Sheet
 	c.Do("GET", path+"/bench", nil, 200, &sh)
 	if !reflect.DeepEqual(sh.Work, w) || sh.Attempt.State != "in_work" {
 		t.Errorf("reading again gives other work: %+v", sh.Work)
@@ -494,34 +494,34 @@ func TestBadEditsChangeNothing(t *testing.T) {
 	c := h.Coach(t)
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "x.mp4", tiny(t), 1<<20))
-	foreign := c.Imported(c.Upload(c.Attempt().ID, "y.mp4", numbered(t, house.Numbered{Width: 320, Height: 180, Frames: 14, Rate: 30}), 1<<20))
+	foreign := c.Imported(c.Upload(c.Attempt().ID, "y.mp4", numbered(t, testenv.Numbered{Width: 320, Height: 180, Frames: 14, Rate: 30}), 1<<20))
 	p := func(x, y float64) track.Point { return track.Point{X: x, Y: y, Source: "hand", Confidence: 1} }
 	path := "/api/attempts/" + at.ID.String() + "/edits"
-	for name, e := range map[string]bench.Edit{
-		"outside the picture": {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: bench.Value(p(321, 50))},
-		"negative":            {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: bench.Value(p(-1, 50))},
-		"no such landmark":    {Kind: "point", Clip: &clip.ID, Key: "left_tail", Frame: 3, Value: bench.Value(p(1, 50))},
-		"no such frame":       {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 12, Value: bench.Value(p(1, 50))},
-		"frame before 0":      {Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value(-2)},
-		"half a frame":        {Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value(1.5)},
-		"flag by text":        {Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value("now")},
-		"no such position":    {Kind: "flag", Clip: &clip.ID, Key: "nap", Value: bench.Value(1)},
-		"clip of another":     {Kind: "flag", Clip: &foreign.ID, Key: "set", Value: bench.Value(1)},
-		"no clip":             {Kind: "flag", Key: "set", Value: bench.Value(1)},
-		"source":              {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: bench.Value(map[string]any{"x": 1, "y": 2, "source": "psychic"})},
-		"scale":               {Kind: "scale", Clip: &clip.ID, Key: "line", Value: bench.Value(map[string]float64{"ax": 1, "ay": 1, "bx": 3, "by": 1, "metres": 1})},
-		"scale outside":       {Kind: "scale", Clip: &clip.ID, Key: "line", Value: bench.Value(map[string]float64{"ax": 1, "ay": 1, "bx": 900, "by": 1, "metres": 1})},
-		"mark":                {Kind: "mark", Key: "karma", Value: bench.Value(true)},
-		"mark by word":        {Kind: "mark", Key: "heel_gap", Value: bench.Value(technique.Judgement{Answer: "perhaps"})},
-		"finding":             {Kind: "finding", Key: "S1", Value: bench.Value("maybe")},
-		"no such fault":       {Kind: "finding", Key: "S99", Value: bench.Value("accepted")},
-		"third cue":           {Kind: "advice", Key: "third", Value: bench.Value(store.Advice{Words: "x", Target: "lean_clear"})},
-		"cue without words":   {Kind: "advice", Key: "main", Value: bench.Value(store.Advice{Target: "lean_clear"})},
-		"long note":           {Kind: "note", Key: "athlete", Value: bench.Value(strings.Repeat("a", 5000))},
+	for name, e := range map[string]workspace.Edit{
+		"outside the picture": {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: workspace.Value(p(321, 50))},
+		"negative":            {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: workspace.Value(p(-1, 50))},
+		"no such landmark":    {Kind: "point", Clip: &clip.ID, Key: "left_tail", Frame: 3, Value: workspace.Value(p(1, 50))},
+		"no such frame":       {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 12, Value: workspace.Value(p(1, 50))},
+		"frame before 0":      {Kind: "flag", Clip: &clip.ID, Key: "set", Value: workspace.Value(-2)},
+		"half a frame":        {Kind: "flag", Clip: &clip.ID, Key: "set", Value: workspace.Value(1.5)},
+		"flag by text":        {Kind: "flag", Clip: &clip.ID, Key: "set", Value: workspace.Value("now")},
+		"no such position":    {Kind: "flag", Clip: &clip.ID, Key: "nap", Value: workspace.Value(1)},
+		"clip of another":     {Kind: "flag", Clip: &foreign.ID, Key: "set", Value: workspace.Value(1)},
+		"no clip":             {Kind: "flag", Key: "set", Value: workspace.Value(1)},
+		"source":              {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: workspace.Value(map[string]any{"x": 1, "y": 2, "source": "psychic"})},
+		"scale":               {Kind: "scale", Clip: &clip.ID, Key: "line", Value: workspace.Value(map[string]float64{"ax": 1, "ay": 1, "bx": 3, "by": 1, "metres": 1})},
+		"scale outside":       {Kind: "scale", Clip: &clip.ID, Key: "line", Value: workspace.Value(map[string]float64{"ax": 1, "ay": 1, "bx": 900, "by": 1, "metres": 1})},
+		"mark":                {Kind: "mark", Key: "karma", Value: workspace.Value(true)},
+		"mark by word":        {Kind: "mark", Key: "heel_gap", Value: workspace.Value(technique.Judgement{Answer: "perhaps"})},
+		"finding":             {Kind: "finding", Key: "S1", Value: workspace.Value("maybe")},
+		"no such fault":       {Kind: "finding", Key: "S99", Value: workspace.Value("accepted")},
+		"third cue":           {Kind: "advice", Key: "third", Value: workspace.Value(store.Advice{Words: "x", Target: "lean_clear"})},
+		"cue without words":   {Kind: "advice", Key: "main", Value: workspace.Value(store.Advice{Target: "lean_clear"})},
+		"long note":           {Kind: "note", Key: "athlete", Value: workspace.Value(strings.Repeat("a", 5000))},
 		"kind":                {Kind: "dance", Key: "x"},
 	} {
-		good := bench.Edit{Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value(2)}
-		raw, status := c.Try("POST", path, bench.Edits{Base: 0, Edits: []bench.Edit{good, e}})
+		good := workspace.Edit{Kind: "flag", Clip: &clip.ID, Key: "set", Value: workspace.Value(2)}
+		raw, status := c.Try("POST", path, workspace.Edits{Base: 0, Edits: []workspace.Edit{good, e}})
 		if status != 422 && status != 404 {
 			t.Errorf("%s: status %d %.200s", name, status, raw)
 		}
@@ -529,7 +529,7 @@ func TestBadEditsChangeNothing(t *testing.T) {
 	if _, status := c.Try("POST", path, `{"base":0,"edits":[{"kind":"point","clip":"`+clip.ID.String()+`","key":"left_knee","frame":3,"value":{"x":1e999,"y":2,"source":"hand"}}]}`); status != 422 {
 		t.Errorf("infinite place: %d", status)
 	}
-	var sh bench.Sheet
+	var sh workspace.Sheet
 	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, &sh)
 	if sh.Work.Revision != 0 || len(sh.Work.Clips[clip.ID].Flags) != 0 {
 		t.Errorf("a refused change left something: %+v", sh.Work)
@@ -542,16 +542,16 @@ func TestCueAndItsEffect(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	var a store.Athlete
-	c.Do("POST", "/api/athletes", house.Athlete("Next Time"), 200, &a)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Next Time"), 200, &a)
 	first, clip, w := digitised(t, c, a.ID, map[string]float64{"front-knee": 118})
-	var sh bench.Sheet
+	var sh workspace.Sheet
 	c.Do("GET", "/api/attempts/"+first.ID.String()+"/bench", nil, 200, &sh)
 	if r := sh.Report(); len(r.Findings) != 1 || r.Findings[0].Fault != "S2" || sh.Before != nil {
 		t.Fatalf("findings %+v, before %+v", r.Findings, sh.Before)
 	}
 	cue := store.Advice{Fault: "S2", Focus: "outward", Words: "New pedal place", Target: "front_knee_set"}
-	c.Do("POST", "/api/attempts/"+first.ID.String()+"/edits", bench.Edits{Base: w.Revision, Edits: []bench.Edit{
-		{Kind: "finding", Key: "S2", Value: bench.Value("accepted")}, {Kind: "advice", Key: "main", Value: bench.Value(cue)}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+first.ID.String()+"/edits", workspace.Edits{Base: w.Revision, Edits: []workspace.Edit{
+		{Kind: "finding", Key: "S2", Value: workspace.Value("accepted")}, {Kind: "advice", Key: "main", Value: workspace.Value(cue)}}}, 200, nil)
 
 	second, _, _ := digitised(t, c, a.ID, nil)
 	c.Do("GET", "/api/attempts/"+second.ID.String()+"/bench", nil, 200, &sh)
@@ -577,9 +577,9 @@ func TestCueAndItsEffect(t *testing.T) {
 
 // exports checks that CSV and JSON carry everything and that the report can be
 // computed again from the JSON.
-func exports(t *testing.T, c *house.Client, at store.Attempt, clip store.Clip) {
+func exports(t *testing.T, c *testenv.Client, at store.Attempt, clip store.Clip) {
 	t.Helper()
-	var sh bench.Sheet
+	var sh workspace.Sheet
 	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, &sh)
 	rows, err := csv.NewReader(bytes.NewReader(c.Do("GET", "/api/attempts/"+at.ID.String()+"/export.csv", nil, 200, nil))).ReadAll()
 	if err != nil {
@@ -624,17 +624,17 @@ func TestPDF(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	at := c.Attempt()
-	clip := c.Imported(c.Upload(at.ID, "n.mp4", numbered(t, house.Numbered{Width: 640, Height: 480, Frames: 90, Rate: 30}), 1<<20))
-	var edits []bench.Edit
+	clip := c.Imported(c.Upload(at.ID, "n.mp4", numbered(t, testenv.Numbered{Width: 640, Height: 480, Frames: 90, Rate: 30}), 1<<20))
+	var edits []workspace.Edit
 	want := map[string]int{"set": 7, "clear": 41, "td1": 55, "to1": 88}
 	for id, f := range want {
-		edits = append(edits, bench.Edit{Kind: "flag", Clip: &clip.ID, Key: id, Value: bench.Value(f)})
+		edits = append(edits, workspace.Edit{Kind: "flag", Clip: &clip.ID, Key: id, Value: workspace.Value(f)})
 		for i, part := range body.Landmarks() {
 			// Spread over the whole picture, so that the crop keeps the number.
-			edits = append(edits, bench.Edit{Kind: "point", Clip: &clip.ID, Key: part, Frame: f, Value: bench.Value(track.Point{X: float64(3 + 33*i), Y: float64(3 + 24*i), Source: "hand", Confidence: 1})})
+			edits = append(edits, workspace.Edit{Kind: "point", Clip: &clip.ID, Key: part, Frame: f, Value: workspace.Value(track.Point{X: float64(3 + 33*i), Y: float64(3 + 24*i), Source: "hand", Confidence: 1})})
 		}
 	}
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: edits}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: edits}, 200, nil)
 	var page feedback.Page
 	c.Do("GET", "/api/attempts/"+at.ID.String()+"/feedback", nil, 200, &page)
 	if len(page.Stills) != 4 {
@@ -658,7 +658,7 @@ func TestPDF(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if n, err := house.ReadJPEG(raw, int(s.Crop[2])); err != nil || n != s.Frame {
+			if n, err := testenv.ReadJPEG(raw, int(s.Crop[2])); err != nil || n != s.Frame {
 				t.Errorf("%s still %d shows frame %d, caption says %d (%v)", paper, i, n, s.Frame, err)
 			}
 		}
@@ -669,7 +669,7 @@ func TestImportCanBeCancelledAndTakenUpAgain(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	at := c.Attempt()
-	raw := numbered(t, house.Numbered{Width: 1280, Height: 720, Frames: 500, Rate: 60, Codec: []string{"-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"}})
+	raw := numbered(t, testenv.Numbered{Width: 1280, Height: 720, Frames: 500, Rate: 60, Codec: []string{"-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"}})
 	id := c.Upload(at.ID, "long.mp4", raw, 1<<24)
 	var clip store.Clip
 	for clip.State != "importing" {
@@ -702,11 +702,11 @@ func TestImportCanBeCancelledAndTakenUpAgain(t *testing.T) {
 // nothing is lost when it comes back.
 func TestCrashAndAbsentDatabase(t *testing.T) {
 	t.Parallel()
-	own, end := house.Alone("")
+	own, end := testenv.Alone("")
 	defer end()
 	c := own.Coach(t)
 	at := c.Attempt()
-	raw := numbered(t, house.Numbered{Width: 1280, Height: 720, Frames: 400, Rate: 60, Codec: []string{"-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"}})
+	raw := numbered(t, testenv.Numbered{Width: 1280, Height: 720, Frames: 400, Rate: 60, Codec: []string{"-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"}})
 	id := c.Upload(at.ID, "x.mp4", raw, 1<<24)
 	for state := ""; state != "importing"; {
 		if err := own.Store.DB.Get(&state, `SELECT state FROM clips WHERE id = $1`, id); err != nil {
@@ -726,7 +726,7 @@ func TestCrashAndAbsentDatabase(t *testing.T) {
 	if err := own.DB.Stop(); err != nil {
 		t.Fatal(err)
 	}
-	edit := bench.Edits{Base: 0, Edits: []bench.Edit{{Kind: "flag", Clip: &id, Key: "set", Value: bench.Value(3)}}}
+	edit := workspace.Edits{Base: 0, Edits: []workspace.Edit{{Kind: "flag", Clip: &id, Key: "set", Value: workspace.Value(3)}}}
 	path := "/api/attempts/" + at.ID.String() + "/edits"
 	for _, try := range [][2]string{{"POST", path}, {"GET", "/api/queue"}, {"GET", "/api/ready"}, {"GET", "/api/me"}} {
 		raw, status := c.Try(try[0], try[1], edit)
@@ -829,7 +829,7 @@ func TestProblemsHaveTheStandardShape(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	for _, q := range []struct {
-		who          *house.Client
+		who          *testenv.Client
 		method, path string
 		body         any
 		status       int

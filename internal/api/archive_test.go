@@ -10,11 +10,11 @@ import (
 
 	"github.com/google/uuid"
 
-	"neokinema/e2e/house"
-	"neokinema/internal/bench"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
-	"neokinema/internal/talk"
+	"neokinema/internal/testenv"
+	"neokinema/internal/voiceover"
+	"neokinema/internal/workspace"
 )
 
 // changed is an archive with some files exchanged; empty content leaves a file out.
@@ -82,8 +82,8 @@ func TestStrangeArchivesLeaveNothing(t *testing.T) {
 	at := c.Attempt()
 	clip := c.Upload(at.ID, "a.mp4", tiny(t), 1<<20)
 	c.Imported(clip)
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: []bench.Edit{{Kind: "flag", Clip: &clip, Key: "set", Value: bench.Value(3)}}}, 200, nil)
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/chapters", talk.Recording{Name: "spoken", Voice: tone(t, "1"), Stage: []talk.Scene{{Clip: &clip, Frame: of(3), View: &[4]float64{0, 0, 320, 180}}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{{Kind: "flag", Clip: &clip, Key: "set", Value: workspace.Value(3)}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/chapters", voiceover.Recording{Name: "spoken", Voice: tone(t, "1"), Stage: []voiceover.Scene{{Clip: &clip, Frame: of(3), View: &[4]float64{0, 0, 320, 180}}}}, 200, nil)
 	whole := c.Do("GET", "/api/team/export.zip", nil, 200, nil)
 	rows := inside(t, whole, "attempts.json")
 	foreign := h.Coach(t).Attempt() // of a third team
@@ -132,7 +132,7 @@ func TestStrangeArchivesLeaveNothing(t *testing.T) {
 	}
 	other.Do("GET", "/api/clips/"+sh.Clips[0].ID.String()+"/frames/2?width=0", nil, 200, nil)
 	// The talk came along, and speaks of the clip as it is called here.
-	var said []talk.Chapter
+	var said []voiceover.Chapter
 	other.Do("GET", "/api/attempts/"+sh.Attempt.ID.String()+"/chapters", nil, 200, &said)
 	if len(said) != 1 || said[0].Name != "spoken" || *said[0].Scenes[0].Clip != sh.Clips[0].ID {
 		t.Fatalf("%+v", said)
@@ -170,7 +170,7 @@ func TestACoachsOwnThings(t *testing.T) {
 	if strings.Join(phrases, "|") != "Loose shoulders." {
 		t.Errorf("%q", phrases)
 	}
-	names := func(c *house.Client) (out []string) {
+	names := func(c *testenv.Client) (out []string) {
 		var list []store.Reference
 		c.Do("GET", "/api/library", nil, 200, &list)
 		for _, r := range list {

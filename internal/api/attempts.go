@@ -11,15 +11,15 @@ import (
 	"neokinema/core/azimuth"
 	"neokinema/core/body"
 	"neokinema/core/technique"
-	"neokinema/internal/bench"
 	"neokinema/internal/feedback"
 	"neokinema/internal/store"
+	"neokinema/internal/workspace"
 	"neokinema/models"
 )
 
 // sheet opens an attempt with the directions of its model named as the user names
 // them, for the athlete's hand.
-func (s *server) sheet(ctx context.Context, id uuid.UUID) (bench.Sheet, error) {
+func (s *server) sheet(ctx context.Context, id uuid.UUID) (workspace.Sheet, error) {
 	u := who(ctx)
 	sh, err := s.Bench.Open(ctx, u.TeamID, id)
 	sh.Model = spoken(sh.Model, sh.Athlete.ThrowingHand == body.Left, u.Directions)
@@ -53,7 +53,7 @@ func (s *server) attempts(api huma.API) {
 	register(s, api, "GET", "/queue", "queue", "Attempts, newest first", func(ctx context.Context, _ *empty) (*bodyOf[[]store.QueueItem], error) {
 		return answer(s.Store.Queue(ctx, who(ctx).TeamID, who(ctx).ID, queueLength))
 	})
-	register(s, api, "GET", "/models", "models", "The technique models as the team holds them", func(ctx context.Context, _ *empty) (*bodyOf[[]bench.Held], error) {
+	register(s, api, "GET", "/models", "models", "The technique models as the team holds them", func(ctx context.Context, _ *empty) (*bodyOf[[]workspace.Held], error) {
 		all, err := s.Bench.Held(ctx, who(ctx).TeamID)
 		for i := range all {
 			all[i].Model = spoken(all[i].Model, false, who(ctx).Directions)
@@ -62,12 +62,12 @@ func (s *server) attempts(api huma.API) {
 	})
 	register(s, api, "POST", "/models/{id}/versions", "changeModel", "Store the next version of the team's model", func(ctx context.Context, in *struct {
 		ID   string `path:"id" maxLength:"40"`
-		Body bench.ModelChange
+		Body workspace.ModelChange
 	}) (*bodyOf[store.Copy], error) {
 		u := who(ctx)
 		return answer(s.Bench.ChangeModel(ctx, u.TeamID, u.ID, in.ID, in.Body))
 	})
-	register(s, api, "POST", "/attempts/{id}/rejudge", "rejudge", "Judge an attempt by the newest version of its model", func(ctx context.Context, in *ByID) (*bodyOf[bench.Rejudged], error) {
+	register(s, api, "POST", "/attempts/{id}/rejudge", "rejudge", "Judge an attempt by the newest version of its model", func(ctx context.Context, in *ByID) (*bodyOf[workspace.Rejudged], error) {
 		out, err := s.Bench.Rejudge(ctx, who(ctx).TeamID, in.ID)
 		return answer(spoken(out, false, who(ctx).Directions), err)
 	})
@@ -79,8 +79,8 @@ func (s *server) attempts(api huma.API) {
 		At    string    `query:"at" maxLength:"40" doc:"key position at which both run in true time; phase by phase when absent"`
 		Curve string    `query:"curve" maxLength:"60" doc:"a curve to hold against each other, phase by phase"`
 		Model bool      `query:"reference" doc:"instead of b: the model's simulated reference with the athlete's body"`
-	}) (*bodyOf[bench.Beside], error) {
-		out, err := s.Bench.Beside(ctx, who(ctx).TeamID, bench.Against{A: in.A, B: in.B, Reference: in.Model, ClipA: in.ClipA, ClipB: in.ClipB, At: in.At, Curve: in.Curve})
+	}) (*bodyOf[workspace.Beside], error) {
+		out, err := s.Bench.Beside(ctx, who(ctx).TeamID, workspace.Against{A: in.A, B: in.B, Reference: in.Model, ClipA: in.ClipA, ClipB: in.ClipB, At: in.At, Curve: in.Curve})
 		return answer(spoken(out, false, who(ctx).Directions), err)
 	})
 	register(s, api, "GET", "/attempts/{id}/both", "bothClips", "Read a throw from two clips of an attempt at once", func(ctx context.Context, in *ByID) (*bodyOf[technique.Together], error) {
@@ -119,13 +119,13 @@ func (s *server) attempts(api huma.API) {
 	register(s, api, "DELETE", "/attempts/{id}", "deleteAttempt", "Delete an attempt with its clips", func(ctx context.Context, in *ByID) (*bodyOf[store.Deletion], error) {
 		return answer(s.Intake.DeleteAttempt(ctx, who(ctx).TeamID, in.ID))
 	})
-	register(s, api, "GET", "/attempts/{id}/bench", "bench", "Everything that the Bench shows", func(ctx context.Context, in *ByID) (*bodyOf[bench.Sheet], error) {
+	register(s, api, "GET", "/attempts/{id}/bench", "bench", "Everything that the Bench shows", func(ctx context.Context, in *ByID) (*bodyOf[workspace.Sheet], error) {
 		return answer(s.sheet(ctx, in.ID))
 	})
 	register(s, api, "POST", "/attempts/{id}/edits", "saveEdits", "Save a change made on a revision", func(ctx context.Context, in *struct {
 		ByID
-		Body bench.Edits
-	}) (*bodyOf[bench.Saved], error) {
+		Body workspace.Edits
+	}) (*bodyOf[workspace.Saved], error) {
 		u := who(ctx)
 		return answer(s.Bench.Save(ctx, u.TeamID, u.ID, in.ID, in.Body))
 	})
@@ -135,10 +135,10 @@ func (s *server) attempts(api huma.API) {
 			Base int `json:"base"`
 		}
 	}
-	register(s, api, "POST", "/attempts/{id}/undo", "undo", "Take the last change back", func(ctx context.Context, in *base) (*bodyOf[bench.Replayed], error) {
+	register(s, api, "POST", "/attempts/{id}/undo", "undo", "Take the last change back", func(ctx context.Context, in *base) (*bodyOf[workspace.Replayed], error) {
 		return answer(s.Bench.Undo(ctx, who(ctx).TeamID, in.ID, in.Body.Base))
 	})
-	register(s, api, "POST", "/attempts/{id}/redo", "redo", "Bring the last undone change again", func(ctx context.Context, in *base) (*bodyOf[bench.Replayed], error) {
+	register(s, api, "POST", "/attempts/{id}/redo", "redo", "Bring the last undone change again", func(ctx context.Context, in *base) (*bodyOf[workspace.Replayed], error) {
 		return answer(s.Bench.Redo(ctx, who(ctx).TeamID, in.ID, in.Body.Base))
 	})
 	register(s, api, "GET", "/attempts/{id}/feedback", "feedback", "The feedback page", func(ctx context.Context, in *ByID) (*bodyOf[feedback.Page], error) {

@@ -19,11 +19,11 @@ import (
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
-	"neokinema/internal/bench"
 	"neokinema/internal/feedback"
 	"neokinema/internal/intake"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/internal/workspace"
 )
 
 func (s *server) clips(api huma.API) {
@@ -90,7 +90,7 @@ func (s *server) files(g *echo.Group) {
 		if c.QueryParam("paper") == "letter" {
 			paper = feedback.Letter
 		}
-		return s.export(c, "pdf", "application/pdf", func(ctx context.Context, w io.Writer, sh bench.Sheet) error {
+		return s.export(c, "pdf", "application/pdf", func(ctx context.Context, w io.Writer, sh workspace.Sheet) error {
 			clip, _ := sh.Main()
 			return feedback.WritePDF(ctx, w, feedback.Build(sh), paper, func(ctx context.Context, frame int) ([]byte, error) {
 				return s.Intake.Still(ctx, clip, frame, 0)
@@ -125,10 +125,10 @@ func (s *server) files(g *echo.Group) {
 		return c.Blob(http.StatusOK, "text/vtt; charset=utf-8", out.Bytes())
 	})
 	g.GET("/attempts/:id/export.csv", func(c *echo.Context) error {
-		return s.export(c, "csv", "text/csv; charset=utf-8", func(_ context.Context, w io.Writer, sh bench.Sheet) error { return feedback.WriteCSV(w, sh) })
+		return s.export(c, "csv", "text/csv; charset=utf-8", func(_ context.Context, w io.Writer, sh workspace.Sheet) error { return feedback.WriteCSV(w, sh) })
 	})
 	g.GET("/attempts/:id/export.json", func(c *echo.Context) error {
-		return s.export(c, "json", "application/json", func(_ context.Context, w io.Writer, sh bench.Sheet) error { return feedback.WriteJSON(w, sh) })
+		return s.export(c, "json", "application/json", func(_ context.Context, w io.Writer, sh workspace.Sheet) error { return feedback.WriteJSON(w, sh) })
 	})
 }
 
@@ -158,7 +158,7 @@ func (s *server) clipOf(c *echo.Context) (store.Clip, error) {
 
 // export makes a file of an attempt as a whole before the first byte leaves, so
 // that a failure is an error and not half a file.
-func (s *server) export(c *echo.Context, ending, mime string, write func(context.Context, io.Writer, bench.Sheet) error) error {
+func (s *server) export(c *echo.Context, ending, mime string, write func(context.Context, io.Writer, workspace.Sheet) error) error {
 	ctx := c.Request().Context()
 	id, err := uuid.Parse(c.Param("id"))
 	if err != nil {

@@ -25,30 +25,30 @@ import (
 	"github.com/johannesboyne/gofakes3/backend/s3mem"
 
 	"neokinema/core/track"
-	"neokinema/e2e/house"
 	"neokinema/internal/app"
 	"neokinema/internal/archive"
-	"neokinema/internal/bench"
 	"neokinema/internal/media"
 	"neokinema/internal/problem"
 	"neokinema/internal/share"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 )
 
 // hollow is a cue whose own target is a change between no two readings.
 const hollow = `{"words":"x","target":"mine","focus":"outward","fault":"","backfire":"","drill":{"name":"","dose":"","feel":""},"checkpoint":{"id":"mine","name":"x","position":"set","unit":"°","band":{},"basis":"trade","measure":{"kind":"change"}}}`
 
 // worked is an attempt with a clip and some work on it.
-func worked(t *testing.T, c *house.Client) (store.Attempt, store.Clip) {
+func worked(t *testing.T, c *testenv.Client) (store.Attempt, store.Clip) {
 	t.Helper()
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "n.mp4", tiny(t), 1<<20))
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: []bench.Edit{{Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value(3)}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{{Kind: "flag", Clip: &clip.ID, Key: "set", Value: workspace.Value(3)}}}, 200, nil)
 	return at, clip
 }
 
 // looks opens every screen of an attempt: none may fail, whatever is stored.
-func looks(t *testing.T, c *house.Client, at store.Attempt) {
+func looks(t *testing.T, c *testenv.Client, at store.Attempt) {
 	t.Helper()
 	for _, path := range []string{"/api/queue", "/api/athletes/" + at.AthleteID.String() + "/log", "/api/attempts/" + at.ID.String() + "/bench", "/api/attempts/" + at.ID.String() + "/glance",
 		"/api/attempts/" + at.ID.String() + "/feedback", "/api/attempts/" + at.ID.String() + "/feedback.pdf", "/api/attempts/" + at.ID.String() + "/export.json", "/api/team/export.zip"} {
@@ -85,7 +85,7 @@ func TestAStoredDecisionEndsNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	looks(t, c, at)
-	var sh bench.Sheet
+	var sh workspace.Sheet
 	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, &sh)
 	if len(sh.Work.Unreadable) < 8 || sh.Work.Clips[clip.ID].Flags["set"] != 3 {
 		t.Errorf("unreadable %q, flags %v", sh.Work.Unreadable, sh.Work.Clips[clip.ID].Flags)
@@ -133,7 +133,7 @@ func TestEditsAreBounded(t *testing.T) {
 	c.Do("PUT", "/api/phrases", `{"says":"half \ud83d","keep":true}`, 204, nil)
 	looks(t, c, at)
 	// A joint may leave the picture by a little, as a tracker sees it.
-	if err := bench.CheckTrack(clip, &track.Track{From: 11, X: []float32{-20}, Y: []float32{4}, Source: track.Letters("t"), Confidence: []int8{80}}); err != nil {
+	if err := workspace.CheckTrack(clip, &track.Track{From: 11, X: []float32{-20}, Y: []float32{4}, Source: track.Letters("t"), Confidence: []int8{80}}); err != nil {
 		t.Errorf("a joint just outside: %v", err)
 	}
 }
@@ -402,7 +402,7 @@ func TestFinishedUploadsAreNotLost(t *testing.T) {
 func TestDeletionDuringAnImport(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	raw := numbered(t, house.Numbered{Width: 1280, Height: 720, Frames: 300, Rate: 60, Codec: []string{"-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"}})
+	raw := numbered(t, testenv.Numbered{Width: 1280, Height: 720, Frames: 300, Rate: 60, Codec: []string{"-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"}})
 	for _, what := range []string{"clips", "attempts", "athletes"} {
 		at := c.Attempt()
 		id := c.Upload(at.ID, "long.mp4", raw, 1<<24)
@@ -419,7 +419,7 @@ func TestDeletionDuringAnImport(t *testing.T) {
 			t.Errorf("%s: %+v", what, d)
 		}
 		// The job must be over before the disk is looked at.
-		house.Until(t, "the job ends", func() bool {
+		testenv.Until(t, "the job ends", func() bool {
 			var running int
 			if err := h.Store.DB.Get(&running, `SELECT count(*) FROM river_job WHERE state IN ('running', 'available', 'retryable') AND args->>'clip' = $1`, id.String()); err != nil {
 				t.Fatal(err)
@@ -537,7 +537,7 @@ func TestBegunUploadsHoldTheirRoom(t *testing.T) {
 	t.Parallel()
 	var left atomic.Int64
 	left.Store(20 << 30)
-	own, end := house.Start(func(c *app.Config) {
+	own, end := testenv.Start(func(c *app.Config) {
 		c.Free = func(string) (int64, bool) { return left.Load(), true }
 	})
 	defer end()
@@ -577,9 +577,9 @@ func TestBegunUploadsHoldTheirRoom(t *testing.T) {
 // behind serves the application of a house behind a proxy that is trusted, at an address
 // that has TLS. The house must be the test's own: jobs of its database are taken up by
 // either.
-func behind(t *testing.T, h *house.House, change func(*app.Config)) (*app.App, *house.Client) {
+func behind(t *testing.T, h *testenv.House, change func(*app.Config)) (*app.App, *testenv.Client) {
 	t.Helper()
-	own, end := house.Start(func(c *app.Config) {
+	own, end := testenv.Start(func(c *app.Config) {
 		c.DatabaseURL = h.Config.DatabaseURL
 		c.Public, c.Proxies = "https://clips.example.org", "127.0.0.1"
 		if change != nil {
@@ -587,19 +587,19 @@ func behind(t *testing.T, h *house.House, change func(*app.Config)) (*app.App, *
 		}
 	})
 	t.Cleanup(end)
-	return own.App, &house.Client{T: t, HTTP: &http.Client{}, URL: own.URL}
+	return own.App, &testenv.Client{T: t, HTTP: &http.Client{}, URL: own.URL}
 }
 
 // alone is an application of the test's own.
-func alone(t *testing.T) *house.House {
+func alone(t *testing.T) *testenv.House {
 	t.Helper()
-	h, end := house.Open("")
+	h, end := testenv.Open("")
 	t.Cleanup(end)
 	return h
 }
 
 // from sends a request as a proxy does for somebody.
-func from(t *testing.T, c *house.Client, address, method, path string, body any, cookies ...*http.Cookie) *http.Response {
+func from(t *testing.T, c *testenv.Client, address, method, path string, body any, cookies ...*http.Cookie) *http.Response {
 	t.Helper()
 	raw, err := json.Marshal(body)
 	if err != nil {
@@ -630,7 +630,7 @@ func TestBehindAProxy(t *testing.T) {
 	h := alone(t)
 	c := h.Coach(t)
 	_, p := behind(t, h, nil)
-	right := map[string]string{"email": c.User.Email, "password": house.Password}
+	right := map[string]string{"email": c.User.Email, "password": testenv.Password}
 	wrong := map[string]string{"email": c.User.Email, "password": "not the right one"}
 	res := from(t, p, "198.51.100.7", "POST", "/api/sign-in", right)
 	if res.StatusCode != 200 || res.Header.Get("Strict-Transport-Security") == "" || !strings.Contains(res.Header.Get("Permissions-Policy"), "microphone=(self)") {
@@ -667,12 +667,12 @@ func TestBehindAProxy(t *testing.T) {
 	}
 	// Another account is not touched by it.
 	other := h.Coach(t)
-	if res := from(t, p, "198.51.100.9", "POST", "/api/sign-in", map[string]string{"email": other.User.Email, "password": house.Password}); res.StatusCode != 200 {
+	if res := from(t, p, "198.51.100.9", "POST", "/api/sign-in", map[string]string{"email": other.User.Email, "password": testenv.Password}); res.StatusCode != 200 {
 		t.Errorf("somebody else: %d", res.StatusCode)
 	}
 	// A caller that is no trusted proxy says of itself what it likes.
 	plain := h.Coach(t)
-	from(t, plain, "203.0.113.99", "POST", "/api/sign-in", map[string]string{"email": plain.User.Email, "password": house.Password})
+	from(t, plain, "203.0.113.99", "POST", "/api/sign-in", map[string]string{"email": plain.User.Email, "password": testenv.Password})
 	if err := h.Store.DB.Get(&seen, `SELECT address FROM signins WHERE user_id = $1 ORDER BY created_at DESC LIMIT 1`, plain.User.ID); err != nil || seen != "127.0.0.1" {
 		t.Errorf("seen from %q %v", seen, err)
 	}
@@ -703,7 +703,7 @@ func TestSlowBodies(t *testing.T) {
 // newer schema is refused.
 func TestServersBesideEachOther(t *testing.T) {
 	t.Parallel()
-	own, end := house.Open("")
+	own, end := testenv.Open("")
 	defer end()
 	cfg := own.Config
 	cfg.Data, cfg.Uploads = t.TempDir(), filepath.Join(own.Dir, "uploads")
@@ -780,11 +780,11 @@ func TestServersBesideEachOther(t *testing.T) {
 // An import that takes longer than it may ends with words and a way on.
 func TestAnImportWithoutEnd(t *testing.T) {
 	t.Parallel()
-	own, end := house.Start(func(c *app.Config) { c.ImportTime = 300 * time.Millisecond })
+	own, end := testenv.Start(func(c *app.Config) { c.ImportTime = 300 * time.Millisecond })
 	defer end()
 	c := own.Coach(t)
 	at := c.Attempt()
-	raw := numbered(t, house.Numbered{Width: 1920, Height: 1080, Frames: 400, Rate: 60, Codec: []string{"-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"}})
+	raw := numbered(t, testenv.Numbered{Width: 1920, Height: 1080, Frames: 400, Rate: 60, Codec: []string{"-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"}})
 	clip := c.Imported(c.Upload(at.ID, "long.mp4", raw, 1<<24))
 	if clip.State != "failed" || !strings.Contains(clip.Problem, "takes too long") {
 		t.Errorf("%s %q", clip.State, clip.Problem)
@@ -825,12 +825,12 @@ func TestStillsAreKept(t *testing.T) {
 func TestAnyTextOnPaperAndInTables(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	n := house.Athlete("=HYPERLINK(\"x\") 🏃 李 עברית é")
+	n := testenv.Athlete("=HYPERLINK(\"x\") 🏃 李 עברית é")
 	var a store.Athlete
 	c.Do("POST", "/api/athletes", n, 200, &a)
 	at := c.AttemptOf(a.ID)
 	clip := c.Imported(c.Upload(at.ID, "n.mp4", tiny(t), 1<<20))
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: []bench.Edit{{Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value(3)}, {Kind: "note", Key: "athlete", Value: bench.Value("Good 👍🏽 – היטב\n\tand on")}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{{Kind: "flag", Clip: &clip.ID, Key: "set", Value: workspace.Value(3)}, {Kind: "note", Key: "athlete", Value: workspace.Value("Good 👍🏽 – היטב\n\tand on")}}}, 200, nil)
 	c.Do("PUT", "/api/attempts/"+at.ID.String(), store.NewAttempt{AthleteID: a.ID, Event: "sprint-start", DoneOn: "2026-01-02", Session: "+1+2", Place: "@home", Mark: "-4.20", Condition: "fresh", Setting: "practice", Note: "\tx"}, 200, nil)
 	if pdf := c.Do("GET", "/api/attempts/"+at.ID.String()+"/feedback.pdf", nil, 200, nil); !bytes.HasPrefix(pdf, []byte("%PDF")) {
 		t.Errorf("%.40q", pdf)
@@ -887,7 +887,7 @@ func TestMediaInAnObjectStore(t *testing.T) {
 	defer s3.Close()
 	t.Setenv("AWS_ACCESS_KEY_ID", "a")
 	t.Setenv("AWS_SECRET_ACCESS_KEY", "b")
-	own, end := house.Start(func(c *app.Config) {
+	own, end := testenv.Start(func(c *app.Config) {
 		c.MediaURL = "s3://clips?region=us-east-1&use_path_style=true&disable_https=true&request_checksum_calculation=when_required&response_checksum_validation=when_required&endpoint=" + s3.URL
 	})
 	defer end()
@@ -897,7 +897,7 @@ func TestMediaInAnObjectStore(t *testing.T) {
 	if clip.State != "ready" {
 		t.Fatalf("%s %s", clip.State, clip.Problem)
 	}
-	if n, err := house.ReadJPEG(c.Do("GET", "/api/clips/"+clip.ID.String()+"/frames/7?width=0", nil, 200, nil), 320); n != 7 || err != nil {
+	if n, err := testenv.ReadJPEG(c.Do("GET", "/api/clips/"+clip.ID.String()+"/frames/7?width=0", nil, 200, nil), 320); n != 7 || err != nil {
 		t.Errorf("frame 7 shows %d (%v)", n, err)
 	}
 	req, _ := http.NewRequest("GET", c.URL+"/api/clips/"+clip.ID.String()+"/proxy.mp4", nil)

@@ -16,10 +16,10 @@ import (
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
-	"neokinema/internal/bench"
 	"neokinema/internal/logbook"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/internal/workspace"
 )
 
 func today() string { return time.Now().Format(time.DateOnly) }
@@ -59,20 +59,20 @@ func (s *server) log(api huma.API) {
 	register(s, api, "PUT", "/attempts/{id}/course", "setCourse", "What becomes of the cue given on an attempt", func(ctx context.Context, in *struct {
 		ByID
 		Body store.Training
-	}) (*bodyOf[bench.Saved], error) {
+	}) (*bodyOf[workspace.Saved], error) {
 		u := who(ctx)
-		return answer(s.Bench.Decide(ctx, u.TeamID, u.ID, in.ID, bench.Edit{Kind: "course", Key: "main", Value: bench.Value(in.Body)}))
+		return answer(s.Bench.Decide(ctx, u.TeamID, u.ID, in.ID, workspace.Edit{Kind: "course", Key: "main", Value: workspace.Value(in.Body)}))
 	})
 	register(s, api, "PUT", "/attempts/{id}/eye", "setEye", "How the coach sees the cue before on an attempt", func(ctx context.Context, in *struct {
 		ByID
 		Body struct {
 			Eye string `json:"eye" enum:"taken,not taken,overdone,"`
 		}
-	}) (*bodyOf[bench.Saved], error) {
+	}) (*bodyOf[workspace.Saved], error) {
 		u := who(ctx)
-		e := bench.Edit{Kind: "eye", Key: "main"}
+		e := workspace.Edit{Kind: "eye", Key: "main"}
 		if in.Body.Eye != "" {
-			e.Value = bench.Value(in.Body.Eye)
+			e.Value = workspace.Value(in.Body.Eye)
 		}
 		return answer(s.Bench.Decide(ctx, u.TeamID, u.ID, in.ID, e))
 	})

@@ -12,13 +12,13 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/technique"
-	"neokinema/e2e/house"
 	"neokinema/internal/archive"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/logbook"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 )
 
 func session(athlete uuid.UUID, event, day string, lines ...string) logbook.SessionEntry {
@@ -29,7 +29,7 @@ func session(athlete uuid.UUID, event, day string, lines ...string) logbook.Sess
 	return in
 }
 
-func logOf(c *house.Client, athlete uuid.UUID) (l logbook.Log) {
+func logOf(c *testenv.Client, athlete uuid.UUID) (l logbook.Log) {
 	c.Do("GET", "/api/athletes/"+athlete.String()+"/log", nil, 200, &l)
 	return l
 }
@@ -38,7 +38,7 @@ func TestASessionTypedInAndItsTable(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	var a store.Athlete
-	c.Do("POST", "/api/athletes", house.Athlete("Runa Vik"), 200, &a)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Runa Vik"), 200, &a)
 	in := session(a.ID, "long-jump", "2026-03-02", "5.38 +1.2", "x toe", "5.52 +2.4", "17' 9\" good run")
 	bad := in
 	bad.Lines = append(bad.Lines, logbook.Typed{Text: "five forty"}, logbook.Typed{Text: "538"})
@@ -82,7 +82,7 @@ func TestASessionTypedInAndItsTable(t *testing.T) {
 	if p := said(t, other.Do("POST", "/api/marks", map[string]string{"text": string(table)}, 422, nil)); !strings.Contains(p.Says, "line 2: there is no athlete") {
 		t.Errorf("%+v", p)
 	}
-	other.Do("POST", "/api/athletes", house.Athlete("runa vik"), 200, nil)
+	other.Do("POST", "/api/athletes", testenv.Athlete("runa vik"), 200, nil)
 	for _, want := range []logbook.Imported{{Added: 5}, {Already: 5}} {
 		var got logbook.Imported
 		other.Do("POST", "/api/marks", map[string]string{"text": string(table)}, 200, &got)
@@ -114,7 +114,7 @@ func TestTheCourseOfACue(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	var a store.Athlete
-	c.Do("POST", "/api/athletes", house.Athlete("Odda Lin"), 200, &a)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Odda Lin"), 200, &a)
 	var ids []uuid.UUID
 	for i, knee := range []float64{118, 100} {
 		truth, film := startClip(t, map[string]float64{"front-knee": knee})
@@ -123,9 +123,9 @@ func TestTheCourseOfACue(t *testing.T) {
 		clip := c.Imported(c.Upload(at.ID, "start.mp4", film, len(film)))
 		edits := demo.ByHand(truth, clip.ID, 0)
 		if i == 0 {
-			edits = append(edits, bench.Edit{Kind: "finding", Key: "S2", Value: bench.Value("accepted")}, bench.Edit{Kind: "advice", Key: "main", Value: bench.Value(store.Advice{Fault: "S2", Focus: "outward", Words: "Push the block back", Target: target(t, c, at.ID, "S2"), Drill: drillOf(t, c, at.ID, "S2")})})
+			edits = append(edits, workspace.Edit{Kind: "finding", Key: "S2", Value: workspace.Value("accepted")}, workspace.Edit{Kind: "advice", Key: "main", Value: workspace.Value(store.Advice{Fault: "S2", Focus: "outward", Words: "Push the block back", Target: target(t, c, at.ID, "S2"), Drill: drillOf(t, c, at.ID, "S2")})})
 		}
-		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: edits}, 200, nil)
+		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: edits}, 200, nil)
 		ids = append(ids, at.ID)
 	}
 	e := logOf(c, a.ID).Events[0]
@@ -194,13 +194,13 @@ func TestTheCourseOfACue(t *testing.T) {
 	}
 }
 
-func modelOf(c *house.Client, attempt uuid.UUID) bench.Sheet {
-	var sh bench.Sheet
+func modelOf(c *testenv.Client, attempt uuid.UUID) workspace.Sheet {
+	var sh workspace.Sheet
 	c.Do("GET", "/api/attempts/"+attempt.String()+"/bench", nil, 200, &sh)
 	return sh
 }
 
-func target(t *testing.T, c *house.Client, attempt uuid.UUID, fault string) string {
+func target(t *testing.T, c *testenv.Client, attempt uuid.UUID, fault string) string {
 	t.Helper()
 	f, ok := modelOf(c, attempt).Model.Fault(fault)
 	if !ok {
@@ -209,7 +209,7 @@ func target(t *testing.T, c *house.Client, attempt uuid.UUID, fault string) stri
 	return f.Target
 }
 
-func drillOf(t *testing.T, c *house.Client, attempt uuid.UUID, fault string) technique.Drill {
+func drillOf(t *testing.T, c *testenv.Client, attempt uuid.UUID, fault string) technique.Drill {
 	t.Helper()
 	f, _ := modelOf(c, attempt).Model.Fault(fault)
 	return f.Drills[0]
@@ -219,8 +219,8 @@ func TestAFolderFindsItsPeopleAndAttempts(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	var a, b store.Athlete
-	c.Do("POST", "/api/athletes", house.Athlete("Runa Vik"), 200, &a)
-	c.Do("POST", "/api/athletes", house.Athlete("Ole Brandt"), 200, &b)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Runa Vik"), 200, &a)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Ole Brandt"), 200, &b)
 	at := time.Now().Add(-3 * time.Hour).Truncate(time.Second)
 	in := session(a.ID, "hammer", at.Format(time.DateOnly), "50.10", "51.20")
 	for i := range in.Lines {
@@ -256,7 +256,7 @@ func TestAnArchiveComesBackWhole(t *testing.T) {
 	truth, film := startClip(t, map[string]float64{"front-knee": 118})
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "start.mp4", film, len(film)))
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: demo.ByHand(truth, clip.ID, 0.5)}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: demo.ByHand(truth, clip.ID, 0.5)}, 200, nil)
 	c.Do("POST", "/api/sessions", session(at.AthleteID, "shot", "2026-01-05", "12.10", "x"), 200, nil)
 	c.Do("POST", "/api/athletes/"+at.AthleteID.String()+"/notes", store.NewNote{Kind: "note", NotedOn: "2026-01-05", Says: "“quotes”, ümlauts\nand lines"}, 200, nil)
 	c.Do("PUT", "/api/attempts/"+at.ID.String()+"/reference", map[string]string{"name": "best of January"}, 204, nil)
@@ -339,7 +339,7 @@ func TestTheLogIsNeverOld(t *testing.T) {
 	if contact == "" || ahead == "" {
 		t.Fatalf("not measured: %q %q", contact, ahead)
 	}
-	who := house.Athlete("Test Runner")
+	who := testenv.Athlete("Test Runner")
 	who.Height *= 1.1
 	c.Do("PUT", "/api/athletes/"+at.AthleteID.String(), who, 200, nil)
 	if now := value("shoulder_hand"); now == ahead {
@@ -353,7 +353,7 @@ func TestTheLogIsNeverOld(t *testing.T) {
 		t.Errorf("half the rate, the same %s", now)
 	}
 	sh := modelOf(c, at.ID)
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: sh.Work.Revision, Edits: []bench.Edit{{Kind: "flag", Clip: &clip.ID, Key: "to1", Value: bench.Value(-1)}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: sh.Work.Revision, Edits: []workspace.Edit{{Kind: "flag", Clip: &clip.ID, Key: "to1", Value: workspace.Value(-1)}}}, 200, nil)
 	if now := value("contact_1"); now != "" {
 		t.Errorf("no toe-off, but a contact of %s", now)
 	}

@@ -14,19 +14,19 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
 	"neokinema/core/technique"
-	"neokinema/e2e/house"
+	"neokinema/core/uncertainty"
 	"neokinema/internal/api"
-	"neokinema/internal/bench"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 	"neokinema/models"
 )
 
-func held(c *house.Client, event string) bench.Held {
+func held(c *testenv.Client, event string) workspace.Held {
 	c.T.Helper()
-	var all []bench.Held
+	var all []workspace.Held
 	c.Do("GET", "/api/models", nil, 200, &all)
 	for _, h := range all {
 		if h.Model.ID == event {
@@ -34,7 +34,7 @@ func held(c *house.Client, event string) bench.Held {
 		}
 	}
 	c.T.Fatalf("no model of %s among %d", event, len(all))
-	return bench.Held{}
+	return workspace.Held{}
 }
 
 func num(v float64) *float64 { return &v }
@@ -45,14 +45,14 @@ func TestATeamsOwnModel(t *testing.T) {
 	t.Parallel()
 	c, other := h.Coach(t), h.Coach(t)
 	var a store.Athlete
-	c.Do("POST", "/api/athletes", house.Athlete("Low Set"), 200, &a)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Low Set"), 200, &a)
 	first, _, _ := digitised(t, c, a.ID, map[string]float64{"front-knee": 112})
 	if r := sheetOf(c, first.ID).Report(); len(r.Findings) == 0 || r.Findings[0].Fault != "S2" || r.Findings[0].Size == nil || r.Findings[0].Sure != "certain" {
 		t.Fatalf("%+v", r.Findings)
 	}
 	path := "/api/models/sprint-start/versions"
 	var made store.Copy
-	change := bench.ModelChange{Reason: "Our tall starters sit wider", Bands: map[string]doubt.Band{"front_knee_set": {Lo: num(90), Hi: num(130)}}}
+	change := workspace.ModelChange{Reason: "Our tall starters sit wider", Bands: map[string]uncertainty.Band{"front_knee_set": {Lo: num(90), Hi: num(130)}}}
 	c.Do("POST", path, change, 200, &made)
 	if made.N != 1 || made.By == "" || made.Shipped != 1 {
 		t.Errorf("%+v", made)
@@ -81,10 +81,10 @@ func TestATeamsOwnModel(t *testing.T) {
 	if sh := sheetOf(c, second.ID); sh.Attempt.ModelN != 1 || sh.Newer != nil {
 		t.Errorf("a new attempt is judged by %d", sh.Attempt.ModelN)
 	}
-	var re bench.Rejudged
+	var re workspace.Rejudged
 	c.Do("POST", "/api/attempts/"+first.ID.String()+"/rejudge", nil, 200, &re)
-	if re.N != 1 || !slices.ContainsFunc(re.Verdicts, func(v bench.Changed) bool {
-		return v.Reading == "front_knee_set" && v.Before == doubt.Missed && v.After == doubt.Met
+	if re.N != 1 || !slices.ContainsFunc(re.Verdicts, func(v workspace.Changed) bool {
+		return v.Reading == "front_knee_set" && v.Before == uncertainty.Missed && v.After == uncertainty.Met
 	}) || len(re.Gone) != 1 {
 		t.Errorf("%+v", re)
 	}
@@ -92,7 +92,7 @@ func TestATeamsOwnModel(t *testing.T) {
 		t.Errorf("%+v", p)
 	}
 	// Back to the shipped model is one more version.
-	c.Do("POST", path, bench.ModelChange{Base: 1, Reason: "We were wrong", Back: true}, 200, &made)
+	c.Do("POST", path, workspace.ModelChange{Base: 1, Reason: "We were wrong", Back: true}, 200, &made)
 	cp, _ = held(c, "sprint-start").Model.Checkpoint("front_knee_set")
 	if made.N != 2 || *cp.Band.Hi != 100 {
 		t.Errorf("back: version %d, band up to %g", made.N, *cp.Band.Hi)
@@ -119,22 +119,22 @@ func TestBadModelsAreExplained(t *testing.T) {
 	}
 	for what, x := range map[string]struct {
 		event string
-		bench.ModelChange
+		workspace.ModelChange
 		says string
 	}{
-		"a broken file": {"javelin", bench.ModelChange{Reason: "why not", Text: bad}, "mend it"},
-		"another event": {"discus", bench.ModelChange{Reason: "why not", Text: string(raw)}, "not of discus"},
-		"no checkpoint": {"javelin", bench.ModelChange{Reason: "why not", Bands: map[string]doubt.Band{"luck": {}}}, "luck"},
-		"upside down":   {"javelin", bench.ModelChange{Reason: "why not", Bands: map[string]doubt.Band{"block_time": {Lo: num(9), Hi: num(3)}}}, "mend it"},
-		"nothing":       {"javelin", bench.ModelChange{Reason: "why not"}, "Nothing"},
-		"no reason":     {"javelin", bench.ModelChange{Back: true}, ""},
+		"a broken file": {"javelin", workspace.ModelChange{Reason: "why not", Text: bad}, "mend it"},
+		"another event": {"discus", workspace.ModelChange{Reason: "why not", Text: string(raw)}, "not of discus"},
+		"no checkpoint": {"javelin", workspace.ModelChange{Reason: "why not", Bands: map[string]uncertainty.Band{"luck": {}}}, "luck"},
+		"upside down":   {"javelin", workspace.ModelChange{Reason: "why not", Bands: map[string]uncertainty.Band{"block_time": {Lo: num(9), Hi: num(3)}}}, "mend it"},
+		"nothing":       {"javelin", workspace.ModelChange{Reason: "why not"}, "Nothing"},
+		"no reason":     {"javelin", workspace.ModelChange{Back: true}, ""},
 	} {
 		p := said(t, c.Do("POST", "/api/models/"+x.event+"/versions", x.ModelChange, 422, nil))
 		if !strings.Contains(p.Says, x.says) || x.says == "mend it" && (len(p.Fields) == 0 || !strings.HasPrefix(p.Fields[0], "line ")) {
 			t.Errorf("%s: %+v", what, p)
 		}
 	}
-	c.Do("POST", "/api/models/tightrope/versions", bench.ModelChange{Reason: "why not", Back: true}, 404, nil)
+	c.Do("POST", "/api/models/tightrope/versions", workspace.ModelChange{Reason: "why not", Back: true}, 404, nil)
 	if n := held(c, "javelin").N; n != 0 {
 		t.Errorf("version %d was stored", n)
 	}
@@ -147,7 +147,7 @@ func TestEventAndStyleCanBeChanged(t *testing.T) {
 	c := h.Coach(t)
 	at, clip, truth := shippedAt(t, c, "pim shot.mp4")
 	flag := func(base int, id string, f int) {
-		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: base, Edits: []bench.Edit{{Kind: "flag", Clip: &clip.ID, Key: id, Value: bench.Value(f)}}}, 200, nil)
+		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: base, Edits: []workspace.Edit{{Kind: "flag", Clip: &clip.ID, Key: id, Value: workspace.Value(f)}}}, 200, nil)
 	}
 	flag(0, "release", truth.Positions["release"])
 	flag(1, "drive_off", 3)
@@ -186,9 +186,9 @@ func TestRefusedFaultsAreRemembered(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	var a store.Athlete
-	c.Do("POST", "/api/athletes", house.Athlete("Stubborn"), 200, &a)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Stubborn"), 200, &a)
 	say := func(id uuid.UUID, base int, v string) {
-		c.Do("POST", "/api/attempts/"+id.String()+"/edits", bench.Edits{Base: base, Edits: []bench.Edit{{Kind: "finding", Key: "S8", Value: bench.Value(v)}}}, 200, nil)
+		c.Do("POST", "/api/attempts/"+id.String()+"/edits", workspace.Edits{Base: base, Edits: []workspace.Edit{{Kind: "finding", Key: "S8", Value: workspace.Value(v)}}}, 200, nil)
 	}
 	one, two, three := c.AttemptOf(a.ID), c.AttemptOf(a.ID), c.AttemptOf(a.ID)
 	say(one.ID, 0, "refused")
@@ -211,12 +211,12 @@ func TestAPartlyIsLikely(t *testing.T) {
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "x.mp4", tiny(t), 1<<20))
 	answer := func(base int, v any) technique.Report {
-		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: base, Edits: []bench.Edit{{Kind: "mark", Key: "heel_gap", Value: bench.Value(v)}}}, 200, nil)
+		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: base, Edits: []workspace.Edit{{Kind: "mark", Key: "heel_gap", Value: workspace.Value(v)}}}, 200, nil)
 		return sheetOf(c, at.ID).Report()
 	}
 	_ = clip
 	r := answer(0, technique.Judgement{Answer: "partly", Note: "left heel only"})
-	if got, _ := r.Reading("heel_gap"); got.Verdict != doubt.Open || got.By != "coach" || got.Note != "left heel only" {
+	if got, _ := r.Reading("heel_gap"); got.Verdict != uncertainty.Open || got.By != "coach" || got.Note != "left heel only" {
 		t.Errorf("%+v", got)
 	}
 	if len(r.Findings) != 0 || len(r.Possible) != 1 || r.Possible[0].Fault != "S3" || r.Possible[0].Sure != "likely" {
@@ -284,7 +284,7 @@ func TestTwoColleaguesChangeAModel(t *testing.T) {
 	answers := make(chan int, 6)
 	for i := range cap(answers) {
 		go func() {
-			_, status := c.Try("POST", "/api/models/hammer/versions", bench.ModelChange{Reason: "mine", Bands: map[string]doubt.Band{"axis_side": {Lo: num(float64(-20 - i)), Hi: num(18)}}})
+			_, status := c.Try("POST", "/api/models/hammer/versions", workspace.ModelChange{Reason: "mine", Bands: map[string]uncertainty.Band{"axis_side": {Lo: num(float64(-20 - i)), Hi: num(18)}}})
 			answers <- status
 		}()
 	}
@@ -308,9 +308,9 @@ func TestTwoColleaguesChangeAModel(t *testing.T) {
 func TestVersionsBelongToOneEvent(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	c.Do("POST", "/api/models/discus/versions", bench.ModelChange{Reason: "wider", Bands: map[string]doubt.Band{"flight": {Lo: num(30), Hi: num(150)}}}, 200, nil)
+	c.Do("POST", "/api/models/discus/versions", workspace.ModelChange{Reason: "wider", Bands: map[string]uncertainty.Band{"flight": {Lo: num(30), Hi: num(150)}}}, 200, nil)
 	var a store.Athlete
-	c.Do("POST", "/api/athletes", house.Athlete("Two Events"), 200, &a)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Two Events"), 200, &a)
 	add := func(event string) (at store.Attempt) {
 		c.Do("POST", "/api/attempts", store.NewAttempt{AthleteID: a.ID, Event: event, DoneOn: "2026-05-01", Condition: "fresh", Setting: "practice"}, 200, &at)
 		return at
@@ -345,7 +345,7 @@ func TestDirectionsInTheCoachsLanguage(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	attempt := func(hand body.Side) uuid.UUID {
-		who := house.Athlete("Hand " + string(hand))
+		who := testenv.Athlete("Hand " + string(hand))
 		who.ThrowingHand = hand
 		var a store.Athlete
 		c.Do("POST", "/api/athletes", who, 200, &a)
@@ -378,21 +378,21 @@ func TestDirectionsInTheCoachsLanguage(t *testing.T) {
 func TestBandsForSome(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	young, old := house.Athlete("Young One"), house.Athlete("Tall One")
+	young, old := testenv.Athlete("Young One"), testenv.Athlete("Tall One")
 	young.Born, old.Born = time.Now().Year()-13, time.Now().Year()-25
 	var a, b store.Athlete
 	c.Do("POST", "/api/athletes", young, 200, &a)
 	c.Do("POST", "/api/athletes", old, 200, &b)
 	path := "/api/models/sprint-start/versions"
-	set := func(base int, change bench.ModelChange, lo, hi float64) {
+	set := func(base int, change workspace.ModelChange, lo, hi float64) {
 		t.Helper()
-		change.Base, change.Bands = base, map[string]doubt.Band{"front_knee_set": {Lo: num(lo), Hi: num(hi)}}
+		change.Base, change.Bands = base, map[string]uncertainty.Band{"front_knee_set": {Lo: num(lo), Hi: num(hi)}}
 		c.Do("POST", path, change, 200, nil)
 	}
-	set(0, bench.ModelChange{Reason: "Children sit higher", Under: 16}, 95, 125)
-	set(1, bench.ModelChange{Reason: "Her long thighs", Athlete: b.ID.String()}, 100, 118)
-	set(2, bench.ModelChange{Reason: "The smallest ones", Under: 14}, 98, 130)
-	set(3, bench.ModelChange{Reason: "Children sit higher, once more", Under: 16}, 96, 126)
+	set(0, workspace.ModelChange{Reason: "Children sit higher", Under: 16}, 95, 125)
+	set(1, workspace.ModelChange{Reason: "Her long thighs", Athlete: b.ID.String()}, 100, 118)
+	set(2, workspace.ModelChange{Reason: "The smallest ones", Under: 14}, 98, 130)
+	set(3, workspace.ModelChange{Reason: "Children sit higher, once more", Under: 16}, 96, 126)
 	top := func(of store.Athlete) float64 {
 		t.Helper()
 		cp, ok := sheetOf(c, c.AttemptOf(of.ID).ID).Model.Checkpoint("front_knee_set")
@@ -402,14 +402,14 @@ func TestBandsForSome(t *testing.T) {
 		return *cp.Band.Hi
 	}
 	var third store.Athlete
-	c.Do("POST", "/api/athletes", house.Athlete("Third"), 200, &third)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Third"), 200, &third)
 	if x, y, z := top(a), top(b), top(third); x != 130 || y != 118 || z != 100 {
 		t.Errorf("bands up to %g, %g and %g", x, y, z)
 	}
 	if own := held(c, "sprint-start"); len(own.Model.Adjusted) != 3 || own.N != 4 {
 		t.Errorf("version %d with %+v", own.N, own.Model.Adjusted)
 	}
-	p := said(t, c.Do("POST", path, bench.ModelChange{Base: 4, Reason: "upside down", Under: 10, Bands: map[string]doubt.Band{"front_knee_set": {Lo: num(9), Hi: num(3)}}}, 422, nil))
+	p := said(t, c.Do("POST", path, workspace.ModelChange{Base: 4, Reason: "upside down", Under: 10, Bands: map[string]uncertainty.Band{"front_knee_set": {Lo: num(9), Hi: num(3)}}}, 422, nil))
 	if len(p.Fields) == 0 || !strings.Contains(p.Fields[0], "upside down") {
 		t.Errorf("%+v", p)
 	}
@@ -420,29 +420,29 @@ func TestBandsForSome(t *testing.T) {
 func TestOwnCheckpointAndFault(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	cp := technique.Checkpoint{ID: "own_back_knee", Name: "Rear knee, our way", Position: "set", Measure: technique.Measure{Kind: "joint", Points: []string{"rear_hip", "rear_knee", "rear_ankle"}}, Unit: "°", Band: doubt.Band{Lo: num(150), Hi: num(170)}, Basis: "trade"}
+	cp := technique.Checkpoint{ID: "own_back_knee", Name: "Rear knee, our way", Position: "set", Measure: technique.Measure{Kind: "joint", Points: []string{"rear_hip", "rear_knee", "rear_ankle"}}, Unit: "°", Band: uncertainty.Band{Lo: num(150), Hi: num(170)}, Basis: "trade"}
 	f := technique.Fault{ID: "own_folded", Name: "Rear leg folded", Short: "folded", Phase: "set", Target: cp.ID, When: technique.Rule{Reading: cp.ID, Outside: "below"}, Effect: "No push from behind.",
 		Cues: []technique.Cue{{Focus: "outward", Words: "Long back leg.", Backfire: "If it locks, soften it."}}, Drills: []technique.Drill{{Name: "Holds", Dose: "3 x 10 s", Feel: "A stretched calf."}}}
 	path := "/api/models/sprint-start/versions"
-	p := said(t, c.Do("POST", path, bench.ModelChange{Reason: "Try", Faults: []technique.Fault{f}}, 422, nil))
+	p := said(t, c.Do("POST", path, workspace.ModelChange{Reason: "Try", Faults: []technique.Fault{f}}, 422, nil))
 	if len(p.Fields) == 0 || !strings.Contains(strings.Join(p.Fields, " "), "own_back_knee") {
 		t.Errorf("a fault that hangs on nothing: %+v", p)
 	}
-	c.Do("POST", path, bench.ModelChange{Reason: "We want it long", Checkpoints: []technique.Checkpoint{cp}, Faults: []technique.Fault{f}}, 200, nil)
+	c.Do("POST", path, workspace.ModelChange{Reason: "We want it long", Checkpoints: []technique.Checkpoint{cp}, Faults: []technique.Fault{f}}, 200, nil)
 	var a store.Athlete
-	c.Do("POST", "/api/athletes", house.Athlete("Folded"), 200, &a)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Folded"), 200, &a)
 	at, _, _ := digitised(t, c, a.ID, nil)
 	r := sheetOf(c, at.ID).Report()
-	if x, ok := r.Reading(cp.ID); !ok || x.Verdict != doubt.Missed {
+	if x, ok := r.Reading(cp.ID); !ok || x.Verdict != uncertainty.Missed {
 		t.Errorf("%+v", x)
 	}
 	if !slices.ContainsFunc(r.Findings, func(x technique.Finding) bool { return x.Fault == f.ID }) {
 		t.Errorf("%+v", r.Findings)
 	}
 	// A cue, a drill and a style of the team; the style has a band of its own.
-	c.Do("POST", path, bench.ModelChange{Base: 1, Reason: "Our words", Cues: map[string]technique.Cue{"S2": {Focus: "outward", Words: "Sit into the pedal.", Backfire: "Hips up."}}, Drills: map[string]technique.Drill{"S2": {Name: "Wall sits", Dose: "3 x 20 s", Feel: "Ready to jump."}}}, 200, nil)
-	c.Do("POST", path, bench.ModelChange{Base: 2, Reason: "Tall ones", Variants: []technique.Variant{{ID: "own_tall", Name: "tall set", Says: "Hips high."}}}, 200, nil)
-	c.Do("POST", path, bench.ModelChange{Base: 3, Reason: "They sit wider", Variant: "own_tall", Bands: map[string]doubt.Band{"front_knee_set": {Lo: num(100), Hi: num(125)}}}, 200, nil)
+	c.Do("POST", path, workspace.ModelChange{Base: 1, Reason: "Our words", Cues: map[string]technique.Cue{"S2": {Focus: "outward", Words: "Sit into the pedal.", Backfire: "Hips up."}}, Drills: map[string]technique.Drill{"S2": {Name: "Wall sits", Dose: "3 x 20 s", Feel: "Ready to jump."}}}, 200, nil)
+	c.Do("POST", path, workspace.ModelChange{Base: 2, Reason: "Tall ones", Variants: []technique.Variant{{ID: "own_tall", Name: "tall set", Says: "Hips high."}}}, 200, nil)
+	c.Do("POST", path, workspace.ModelChange{Base: 3, Reason: "They sit wider", Variant: "own_tall", Bands: map[string]uncertainty.Band{"front_knee_set": {Lo: num(100), Hi: num(125)}}}, 200, nil)
 	s2, _ := held(c, "sprint-start").Model.Fault("S2")
 	if i := slices.IndexFunc(s2.Cues, func(x technique.Cue) bool { return x.Words == "Sit into the pedal." }); i < 0 || i > 0 && s2.Cues[i-1].Focus == "inward" || s2.Drills[len(s2.Drills)-1].Name != "Wall sits" {
 		t.Errorf("%+v", s2)
@@ -452,9 +452,9 @@ func TestOwnCheckpointAndFault(t *testing.T) {
 	if *tall.Band.Hi != 125 || *usual.Band.Hi != 100 {
 		t.Errorf("bands up to %g and %g", *tall.Band.Hi, *usual.Band.Hi)
 	}
-	c.Do("POST", path, bench.ModelChange{Base: 4, Reason: "For nobody", Cues: map[string]technique.Cue{"S99": {Focus: "outward", Words: "x", Backfire: "x"}}}, 422, nil)
+	c.Do("POST", path, workspace.ModelChange{Base: 4, Reason: "For nobody", Cues: map[string]technique.Cue{"S99": {Focus: "outward", Words: "x", Backfire: "x"}}}, 422, nil)
 	// The shipped model taken over anew keeps what is the team's own.
-	c.Do("POST", path, bench.ModelChange{Base: 4, Reason: "Bring up to date", TakeOver: true}, 200, nil)
+	c.Do("POST", path, workspace.ModelChange{Base: 4, Reason: "Bring up to date", TakeOver: true}, 200, nil)
 	own := held(c, "sprint-start")
 	if _, ok := own.Model.Fault(f.ID); !ok || own.N != 5 {
 		t.Errorf("version %d has lost the team's fault", own.N)
@@ -471,13 +471,13 @@ func TestSideBySideIsTheTeamsOwn(t *testing.T) {
 	t.Parallel()
 	c, stranger := h.Coach(t), h.Coach(t)
 	var a, b store.Athlete
-	c.Do("POST", "/api/athletes", house.Athlete("One"), 200, &a)
-	stranger.Do("POST", "/api/athletes", house.Athlete("Two"), 200, &b)
+	c.Do("POST", "/api/athletes", testenv.Athlete("One"), 200, &a)
+	stranger.Do("POST", "/api/athletes", testenv.Athlete("Two"), 200, &b)
 	first, clip, _ := digitised(t, c, a.ID, nil)
 	second, _, _ := digitised(t, c, a.ID, map[string]float64{"front-knee": 112})
 	mine, _, _ := digitised(t, stranger, b.ID, nil)
 	path := func(x, y uuid.UUID) string { return "/api/beside?a=" + x.String() + "&b=" + y.String() }
-	var got bench.Beside
+	var got workspace.Beside
 	c.Do("GET", path(first.ID, second.ID), nil, 200, &got)
 	if got.ClipA != clip.ID || len(got.Moments) < 8 || len(got.Differences) == 0 || len(got.Match) != len(clip.Stamps) {
 		t.Errorf("%d moments, %d differences, %d frames", len(got.Moments), len(got.Differences), len(got.Match))
@@ -492,7 +492,7 @@ func TestSideBySideIsTheTeamsOwn(t *testing.T) {
 	if !got.Reference || got.ClipB != uuid.Nil || len(got.Moments) < 8 || len(got.Differences) == 0 || got.B.Athlete.Name == got.A.Athlete.Name || got.Curve == nil {
 		t.Errorf("reference: %v, %d moments, %d differences, %s", got.Reference, len(got.Moments), len(got.Differences), got.B.Athlete.Name)
 	}
-	if knee, ok := got.ReportB.Reading("front_knee_set"); !ok || knee.Verdict != doubt.Met {
+	if knee, ok := got.ReportB.Reading("front_knee_set"); !ok || knee.Verdict != uncertainty.Met {
 		t.Errorf("the reference's front knee: %+v", knee)
 	}
 	stranger.Do("GET", "/api/beside?reference=true&a="+first.ID.String(), nil, 404, nil)

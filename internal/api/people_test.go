@@ -8,11 +8,11 @@ import (
 	"strings"
 	"testing"
 
-	"neokinema/e2e/house"
 	"neokinema/internal/account"
 	"neokinema/internal/api"
 	"neokinema/internal/app"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
 )
 
 // Several people in one team: invited, with different rights, and gone again.
@@ -40,10 +40,10 @@ func TestSeveralCoaches(t *testing.T) {
 	}
 	// The last owner stays one; with a second the first may go.
 	owner.Do("PUT", "/api/team/members/"+owner.User.ID.String(), map[string]string{"role": "coach"}, 403, nil)
-	owner.Do("POST", "/api/me/delete", map[string]string{"password": house.Password}, 403, nil)
+	owner.Do("POST", "/api/me/delete", map[string]string{"password": testenv.Password}, 403, nil)
 	owner.Do("PUT", "/api/team/members/"+coach.User.ID.String(), map[string]string{"role": "owner"}, 204, nil)
 	owner.Do("POST", "/api/me/delete", map[string]string{"password": "wrong words here"}, 403, nil)
-	owner.Do("POST", "/api/me/delete", map[string]string{"password": house.Password}, 204, nil)
+	owner.Do("POST", "/api/me/delete", map[string]string{"password": testenv.Password}, 204, nil)
 	owner.Do("GET", "/api/queue", nil, 401, nil)
 	// What was done stays; who is removed is out at once.
 	coach.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, nil)
@@ -61,7 +61,7 @@ func TestSeveralCoaches(t *testing.T) {
 		t.Errorf("%+v %+v", seen, open)
 	}
 	coach.Do("DELETE", "/api/team/invitations/"+open[0].ID.String(), nil, 204, nil)
-	guest.Do("POST", "/api/join", map[string]string{"invitation": in.Secret, "name": "Late", "email": "late@club.example", "password": house.Password}, 404, nil)
+	guest.Do("POST", "/api/join", map[string]string{"invitation": in.Secret, "name": "Late", "email": "late@club.example", "password": testenv.Password}, 404, nil)
 	// Who did what stands in the audit.
 	var lines []store.Event
 	coach.Do("GET", "/api/team/audit", nil, 200, &lines)
@@ -75,9 +75,9 @@ func TestSeveralCoaches(t *testing.T) {
 		}
 	}
 	// A team goes whole, and its name and a password are asked for.
-	coach.Do("POST", "/api/team/delete", map[string]string{"password": house.Password, "team": "Another"}, 422, nil)
+	coach.Do("POST", "/api/team/delete", map[string]string{"password": testenv.Password, "team": "Another"}, 422, nil)
 	var gone store.Deletion
-	coach.Do("POST", "/api/team/delete", map[string]string{"password": house.Password, "team": coach.User.Team}, 200, &gone)
+	coach.Do("POST", "/api/team/delete", map[string]string{"password": testenv.Password, "team": coach.User.Team}, 200, &gone)
 	if gone.Attempts != 1 || gone.Clips != 1 || gone.Files < 3 || gone.LeftOver != 0 {
 		t.Errorf("%+v", gone)
 	}
@@ -100,16 +100,16 @@ func TestPasswordsAndSessions(t *testing.T) {
 		t.Fatalf("%+v", list)
 	}
 	for _, weak := range []string{"aaaaaaaaaa", "1234567890", c.User.Email, "password123", "qwertyuiop"} {
-		if raw, status := c.Try("PUT", "/api/me/password", map[string]string{"old": house.Password, "new": weak}); status != 422 {
+		if raw, status := c.Try("PUT", "/api/me/password", map[string]string{"old": testenv.Password, "new": weak}); status != 422 {
 			t.Errorf("%q: %d %s", weak, status, raw)
 		}
 	}
 	fresh := "four other words now"
 	c.Do("PUT", "/api/me/password", map[string]string{"old": "not that one, no", "new": fresh}, 403, nil)
-	c.Do("PUT", "/api/me/password", map[string]string{"old": house.Password, "new": fresh}, 204, nil)
+	c.Do("PUT", "/api/me/password", map[string]string{"old": testenv.Password, "new": fresh}, 204, nil)
 	c.Do("GET", "/api/queue", nil, 200, nil)
 	other.Do("GET", "/api/queue", nil, 401, nil)
-	other.Do("POST", "/api/sign-in", map[string]string{"email": c.User.Email, "password": house.Password}, 401, nil)
+	other.Do("POST", "/api/sign-in", map[string]string{"email": c.User.Email, "password": testenv.Password}, 401, nil)
 	other.Do("POST", "/api/sign-in", map[string]string{"email": c.User.Email, "password": fresh}, 200, nil)
 	// Signed out on one device from another.
 	c.Do("GET", "/api/me/sessions", nil, 200, &list)
@@ -123,7 +123,7 @@ func TestPasswordsAndSessions(t *testing.T) {
 	var key api.Secret
 	c.Do("POST", "/api/team/members/"+c.User.ID.String()+"/reset", nil, 200, &key)
 	other.Do("POST", "/api/reset", map[string]string{"secret": key.Secret, "password": "1234567890"}, 422, nil)
-	other.Do("POST", "/api/reset", map[string]string{"secret": key.Secret, "password": house.Password}, 200, nil)
+	other.Do("POST", "/api/reset", map[string]string{"secret": key.Secret, "password": testenv.Password}, 200, nil)
 	other.Do("GET", "/api/queue", nil, 200, nil)
 	c.Do("GET", "/api/queue", nil, 401, nil)
 	other.Do("POST", "/api/reset", map[string]string{"secret": key.Secret, "password": fresh}, 404, nil)
@@ -143,13 +143,13 @@ func TestPasswordsAndSessions(t *testing.T) {
 // accounts.
 func TestLetters(t *testing.T) {
 	t.Parallel()
-	own, end := house.Open("demo@club.example")
+	own, end := testenv.Open("demo@club.example")
 	defer end()
 	g := own.Guest(t)
 	letter := func(to, subject string) string {
 		t.Helper()
 		var body string
-		house.Until(t, "a letter to "+to, func() bool {
+		testenv.Until(t, "a letter to "+to, func() bool {
 			var list []store.Letter
 			g.Do("GET", "/api/letters", nil, 200, &list)
 			for _, l := range list {
@@ -162,7 +162,7 @@ func TestLetters(t *testing.T) {
 		return body
 	}
 	link := regexp.MustCompile(`/(begin#|join/|reset/)(\S+)`)
-	fresh := map[string]string{"team": "New Team", "name": "New Coach", "email": "new@club.example", "password": house.Password}
+	fresh := map[string]string{"team": "New Team", "name": "New Coach", "email": "new@club.example", "password": testenv.Password}
 	var me, again api.Me
 	g.Do("POST", "/api/teams", fresh, 200, &me)
 	if me.User != nil || !me.Sent {
@@ -190,7 +190,7 @@ func TestLetters(t *testing.T) {
 	// A colleague's invitation is a letter too.
 	other.Do("POST", "/api/team/invitations", map[string]string{"email": "second@club.example", "role": "assistant"}, 200, nil)
 	third := own.Guest(t)
-	third.Do("POST", "/api/join", map[string]string{"invitation": link.FindStringSubmatch(letter("second@club.example", "invites you"))[2], "name": "Second", "email": "second@club.example", "password": house.Password}, 200, &me)
+	third.Do("POST", "/api/join", map[string]string{"invitation": link.FindStringSubmatch(letter("second@club.example", "invites you"))[2], "name": "Second", "email": "second@club.example", "password": testenv.Password}, 200, &me)
 	if me.User.Role != store.Assistant || me.User.Team != "New Team" {
 		t.Errorf("%+v", me.User)
 	}
@@ -206,7 +206,7 @@ func TestLetters(t *testing.T) {
 // Who may begin a team is the operator's to say.
 func TestSignUp(t *testing.T) {
 	t.Parallel()
-	fresh := map[string]string{"team": "T", "name": "N", "email": "begin@club.example", "password": house.Password}
+	fresh := map[string]string{"team": "T", "name": "N", "email": "begin@club.example", "password": testenv.Password}
 	for _, how := range []account.SignUp{account.Invitation, account.Closed} {
 		_, p := behind(t, alone(t), func(c *app.Config) { c.SignUp = how })
 		p.Do("POST", "/api/teams", fresh, 403, nil)
@@ -226,16 +226,16 @@ func TestTheSecretChanges(t *testing.T) {
 	h := alone(t)
 	c := h.Coach(t)
 	a, p := behind(t, h, func(c *app.Config) { c.Secret, c.SecretBefore = "another secret of 32 letters, new", c.Secret })
-	if res := from(t, p, "198.51.100.1", "POST", "/api/sign-in", map[string]string{"email": c.User.Email, "password": house.Password}); res.StatusCode != 200 {
+	if res := from(t, p, "198.51.100.1", "POST", "/api/sign-in", map[string]string{"email": c.User.Email, "password": testenv.Password}); res.StatusCode != 200 {
 		t.Fatalf("with the secret before: %d", res.StatusCode)
 	}
 	// From now on the old secret is not needed for this account.
 	_, q := behind(t, h, func(c *app.Config) { c.Secret = "another secret of 32 letters, new" })
-	if res := from(t, q, "198.51.100.1", "POST", "/api/sign-in", map[string]string{"email": c.User.Email, "password": house.Password}); res.StatusCode != 200 {
+	if res := from(t, q, "198.51.100.1", "POST", "/api/sign-in", map[string]string{"email": c.User.Email, "password": testenv.Password}); res.StatusCode != 200 {
 		t.Errorf("with the new one alone: %d", res.StatusCode)
 	}
 	never := h.Coach(t)
-	if res := from(t, q, "198.51.100.1", "POST", "/api/sign-in", map[string]string{"email": never.User.Email, "password": house.Password}); res.StatusCode != 401 {
+	if res := from(t, q, "198.51.100.1", "POST", "/api/sign-in", map[string]string{"email": never.User.Email, "password": testenv.Password}); res.StatusCode != 401 {
 		t.Errorf("one that never signed in meanwhile: %d", res.StatusCode)
 	}
 	if u, err := a.Store.UserByID(context.Background(), c.User.ID); err != nil || u.Password == c.User.Password {
@@ -258,7 +258,7 @@ func TestMetrics(t *testing.T) {
 		return w.Body.String()
 	}
 	// A job is noted as completed just after its clip says so.
-	house.Until(t, "the import is completed", func() bool {
+	testenv.Until(t, "the import is completed", func() bool {
 		rec = scrape()
 		return strings.Contains(rec, `neokinema_jobs{kind="import_clip",state="completed"}`)
 	})

@@ -8,26 +8,26 @@ import (
 
 	"github.com/google/uuid"
 
-	"neokinema/e2e/house"
 	"neokinema/internal/api"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/problem"
 	"neokinema/internal/share"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 )
 
 // sentStart is an attempt with points and a clip.
-func sentStart(t *testing.T, c *house.Client) (store.Attempt, store.Clip) {
+func sentStart(t *testing.T, c *testenv.Client) (store.Attempt, store.Clip) {
 	t.Helper()
 	truth, film := startClip(t, map[string]float64{"front-knee": 118})
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "start.mp4", film, len(film)))
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: demo.ByHand(truth, clip.ID, 0)}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: demo.ByHand(truth, clip.ID, 0)}, 200, nil)
 	return at, clip
 }
 
-func linkOf(c *house.Client, at uuid.UUID) share.Link {
+func linkOf(c *testenv.Client, at uuid.UUID) share.Link {
 	var l share.Link
 	c.Do("POST", "/api/attempts/"+at.String()+"/shares", map[string]int{"days": 3}, 200, &l)
 	return l
@@ -138,7 +138,7 @@ func TestAMinorNeedsConsent(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
 	at, _ := sentStart(t, c)
-	child := house.Athlete("Young Runner")
+	child := testenv.Athlete("Young Runner")
 	child.Born = time.Now().Year() - 15
 	put := func() { c.Do("PUT", "/api/athletes/"+at.AthleteID.String(), child, 200, nil) }
 	put()
@@ -209,7 +209,7 @@ func TestAnAthletesAccount(t *testing.T) {
 	a.Do("GET", "/api/shared/"+other.ID.String(), nil, 404, nil)
 
 	checked := 0
-	all := house.Routes(t)
+	all := testenv.Routes(t)
 	for _, r := range []string{"GET /api/queue", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "GET /api/models", "POST /api/uploads/", "GET /api/library", "GET /api/deletions", "GET /api/phrases",
 		"PUT /api/phrases", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/beside", "PUT /api/me/directions"} {
 		all[r] = ""

@@ -12,38 +12,38 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"neokinema/internal/feedback"
-	"neokinema/internal/film"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
-	"neokinema/internal/talk"
+	"neokinema/internal/videoexport"
+	"neokinema/internal/voiceover"
 )
 
 // SharedTalk is what is said to a shared attempt, with the clips that it shows.
 type SharedTalk struct {
-	Chapters []talk.Chapter `json:"chapters"`
-	Clips    []store.Clip   `json:"clips"`
+	Chapters []voiceover.Chapter `json:"chapters"`
+	Clips    []store.Clip        `json:"clips"`
 }
 
 func (s *server) talks(api huma.API) {
-	register(s, api, "GET", "/attempts/{id}/chapters", "chapters", "What the coach said to an attempt", func(ctx context.Context, in *ByID) (*bodyOf[[]talk.Chapter], error) {
+	register(s, api, "GET", "/attempts/{id}/chapters", "chapters", "What the coach said to an attempt", func(ctx context.Context, in *ByID) (*bodyOf[[]voiceover.Chapter], error) {
 		return answer(s.Talk.Chapters(ctx, who(ctx).TeamID, in.ID))
 	})
 	register(s, api, "POST", "/attempts/{id}/chapters", "addChapter", "Keep a recorded chapter: the voice and what happened on the stage", func(ctx context.Context, in *struct {
 		ByID
-		Body talk.Recording
-	}) (*bodyOf[talk.Chapter], error) {
+		Body voiceover.Recording
+	}) (*bodyOf[voiceover.Chapter], error) {
 		return answer(s.Talk.Add(ctx, who(ctx).TeamID, in.ID, in.Body))
 	})
 	register(s, api, "PUT", "/chapters/{id}/recording", "recordAgain", "Record a chapter anew", func(ctx context.Context, in *struct {
 		ByID
-		Body talk.Recording
-	}) (*bodyOf[talk.Chapter], error) {
+		Body voiceover.Recording
+	}) (*bodyOf[voiceover.Chapter], error) {
 		return answer(s.Talk.Again(ctx, who(ctx).TeamID, in.ID, in.Body))
 	})
 	register(s, api, "PUT", "/chapters/{id}", "trimChapter", "Name a chapter and cut its ends off", func(ctx context.Context, in *struct {
 		ByID
-		Body talk.Cut
-	}) (*bodyOf[talk.Chapter], error) {
+		Body voiceover.Cut
+	}) (*bodyOf[voiceover.Chapter], error) {
 		return answer(s.Talk.Trim(ctx, who(ctx).TeamID, in.ID, in.Body))
 	})
 	register(s, api, "DELETE", "/chapters/{id}", "deleteChapter", "Remove a chapter", func(ctx context.Context, in *ByID) (*empty, error) {
@@ -55,7 +55,7 @@ func (s *server) talks(api huma.API) {
 	})
 	register(s, api, "POST", "/attempts/{id}/films", "drawFilm", "Draw a film in the background: a talk, or two attempts side by side", func(ctx context.Context, in *struct {
 		ByID
-		Body film.Order
+		Body videoexport.Order
 	}) (*bodyOf[store.Film], error) {
 		return answer(s.Film.Draw(ctx, who(ctx).TeamID, in.ID, in.Body))
 	})
@@ -140,7 +140,7 @@ func (s *server) talkFiles(g *echo.Group) {
 			return err
 		}
 		var b bytes.Buffer
-		if err := feedback.WriteCues(&b, sh.Athlete.Name+", "+sh.Model.Name+", "+sh.Attempt.DoneOn, talk.Cues(list)); err != nil {
+		if err := feedback.WriteCues(&b, sh.Athlete.Name+", "+sh.Model.Name+", "+sh.Attempt.DoneOn, voiceover.Cues(list)); err != nil {
 			return err
 		}
 		return c.Blob(http.StatusOK, "text/vtt; charset=utf-8", b.Bytes())

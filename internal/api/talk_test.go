@@ -12,13 +12,13 @@ import (
 
 	"github.com/google/uuid"
 
-	"neokinema/e2e/house"
-	"neokinema/internal/bench"
-	"neokinema/internal/film"
 	"neokinema/internal/intake"
 	"neokinema/internal/media"
 	"neokinema/internal/store"
-	"neokinema/internal/talk"
+	"neokinema/internal/testenv"
+	"neokinema/internal/videoexport"
+	"neokinema/internal/voiceover"
+	"neokinema/internal/workspace"
 )
 
 // tone is a voice of so many seconds that is loud in its second half only, as a browser
@@ -38,7 +38,7 @@ func tone(t *testing.T, seconds string, options ...string) []byte {
 }
 
 // filmed is an attempt with a clip whose frames carry their numbers.
-func filmed(t *testing.T, c *house.Client, n house.Numbered) (store.Attempt, store.Clip) {
+func filmed(t *testing.T, c *testenv.Client, n testenv.Numbered) (store.Attempt, store.Clip) {
 	t.Helper()
 	raw, at := numbered(t, n), c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "n.mp4", append(raw, []byte(at.ID.String())...), 1<<22))
@@ -49,7 +49,7 @@ func filmed(t *testing.T, c *house.Client, n house.Numbered) (store.Attempt, sto
 func of[T any](v T) *T { return &v }
 
 // drawn waits for a film and gives its file.
-func drawn(t *testing.T, c *house.Client, f store.Film) string {
+func drawn(t *testing.T, c *testenv.Client, f store.Film) string {
 	t.Helper()
 	for end := time.Now().Add(2 * time.Minute); f.State == "waiting" || f.State == "drawing"; {
 		if time.Now().After(end) {
@@ -83,7 +83,7 @@ func numbers(t *testing.T, path string, w, h int, x, y, k float64) (out []int) {
 		t.Fatal(err)
 	}
 	err = media.Colours(context.Background(), path, stamps, 0, len(stamps)-1, w, h, func(p media.Picture) error {
-		out = append(out, house.Read(func(px, py int) int { return int(p.Pix[3*((int(y)+py)*w+int(x)+px)]) }, k))
+		out = append(out, testenv.Read(func(px, py int) int { return int(p.Pix[3*((int(y)+py)*w+int(x)+px)]) }, k))
 		return nil
 	})
 	if err != nil {
@@ -98,26 +98,26 @@ func numbers(t *testing.T, path string, w, h int, x, y, k float64) (out []int) {
 func TestTalk(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	at, clip := filmed(t, c, house.Numbered{Width: 640, Height: 360, Frames: 90, Rate: 30})
+	at, clip := filmed(t, c, testenv.Numbered{Width: 640, Height: 360, Frames: 90, Rate: 30})
 	path := "/api/attempts/" + at.ID.String()
 	whole := [4]float64{0, 0, 640, 360}
-	first := talk.Recording{Name: "The whole", Voice: tone(t, "2"), Stage: []talk.Scene{
-		{T: 0, Clip: &clip.ID, Frame: of(10), View: &whole, Over: &[]talk.Drawing{{Lines: [][][2]float64{{{300, 200}, {400, 300}}}, Style: "left", Label: "knee 94°"}}},
-		{T: 0.5, Frame: of(40)}, {T: 1, Frame: of(12), Over: &[]talk.Drawing{}}, {T: 1.5, Frame: of(13)},
+	first := voiceover.Recording{Name: "The whole", Voice: tone(t, "2"), Stage: []voiceover.Scene{
+		{T: 0, Clip: &clip.ID, Frame: of(10), View: &whole, Over: &[]voiceover.Drawing{{Lines: [][][2]float64{{{300, 200}, {400, 300}}}, Style: "left", Label: "knee 94°"}}},
+		{T: 0.5, Frame: of(40)}, {T: 1, Frame: of(12), Over: &[]voiceover.Drawing{}}, {T: 1.5, Frame: of(13)},
 	}}
-	var a, b talk.Chapter
+	var a, b voiceover.Chapter
 	c.Do("POST", path+"/chapters", first, 200, &a)
 	if math.Abs(a.Seconds-2) > 0.05 || a.Starts != 0 || a.Ends != a.Seconds || len(a.Scenes) != 4 || *a.Scenes[1].Frame != 40 {
 		t.Fatalf("%+v", a)
 	}
-	c.Do("POST", path+"/chapters", talk.Recording{Name: "Early rise -->", Finding: "S7", Voice: tone(t, "1", "-f", "ogg"), Stage: []talk.Scene{{Clip: &clip.ID, Frame: of(70), View: &[4]float64{0, 0, 320, 180}}}}, 200, &b)
+	c.Do("POST", path+"/chapters", voiceover.Recording{Name: "Early rise -->", Finding: "S7", Voice: tone(t, "1", "-f", "ogg"), Stage: []voiceover.Scene{{Clip: &clip.ID, Frame: of(70), View: &[4]float64{0, 0, 320, 180}}}}, 200, &b)
 	if v := c.Do("GET", "/api/chapters/"+b.ID.String()+"/voice.webm", nil, 200, nil); !strings.Contains(string(v[:64]), "webm") {
 		t.Errorf("the voice: %q", v[:32])
 	}
 
 	// Cut to the second half, where it is loud; a cut that leaves nothing is refused.
-	c.Do("PUT", "/api/chapters/"+a.ID.String(), talk.Cut{Name: "The whole", Starts: 1.9, Ends: 1.95}, 422, nil)
-	c.Do("PUT", "/api/chapters/"+a.ID.String(), talk.Cut{Name: "Second half", Starts: 0.4, Ends: 99}, 200, &a)
+	c.Do("PUT", "/api/chapters/"+a.ID.String(), voiceover.Cut{Name: "The whole", Starts: 1.9, Ends: 1.95}, 422, nil)
+	c.Do("PUT", "/api/chapters/"+a.ID.String(), voiceover.Cut{Name: "Second half", Starts: 0.4, Ends: 99}, 200, &a)
 	if a.Starts != 0.4 || a.Ends != a.Seconds || a.Name != "Second half" {
 		t.Errorf("cut: %+v", a.Chapter)
 	}
@@ -127,7 +127,7 @@ func TestTalk(t *testing.T) {
 	}
 
 	var f store.Film
-	c.Do("POST", path+"/films", film.Order{Kind: "talk"}, 200, &f)
+	c.Do("POST", path+"/films", videoexport.Order{Kind: "talk"}, 200, &f)
 	file := drawn(t, c, f)
 	got := numbers(t, file, 1280, 720, 0, 0, 2)
 	if want := int(math.Ceil(30*(a.Ends-a.Starts))) + int(math.Ceil(30*b.Seconds)); len(got) < want-2 || len(got) > want {
@@ -168,11 +168,11 @@ func TestTalk(t *testing.T) {
 	}
 
 	// Said again: place and name stay.
-	c.Do("PUT", "/api/chapters/"+a.ID.String()+"/recording", talk.Recording{Name: "x", Voice: tone(t, "1.5"), Stage: []talk.Scene{{Clip: &clip.ID, Frame: of(5), View: &whole}}}, 200, &a)
+	c.Do("PUT", "/api/chapters/"+a.ID.String()+"/recording", voiceover.Recording{Name: "x", Voice: tone(t, "1.5"), Stage: []voiceover.Scene{{Clip: &clip.ID, Frame: of(5), View: &whole}}}, 200, &a)
 	if a.Name != "Second half" || a.Starts != 0 || math.Abs(a.Ends-1.5) > 0.05 || len(a.Scenes) != 1 {
 		t.Errorf("again: %+v", a)
 	}
-	var list []talk.Chapter
+	var list []voiceover.Chapter
 	c.Do("GET", path+"/chapters", nil, 200, &list)
 	if len(list) != 2 || list[0].ID != a.ID {
 		t.Errorf("chapters: %+v", list)
@@ -186,22 +186,22 @@ func TestTalk(t *testing.T) {
 	var link struct{ Secret string }
 	c.Do("POST", path+"/shares", map[string]int{"days": 3}, 200, &link)
 	guest := h.Guest(t)
-	var shared struct{ Chapters []talk.Chapter }
+	var shared struct{ Chapters []voiceover.Chapter }
 	guest.Do("GET", "/api/shared/"+link.Secret+"/talk", nil, 200, &shared)
 	if len(shared.Chapters) != 2 {
 		t.Errorf("%d chapters are shared", len(shared.Chapters))
 	}
 	guest.Do("GET", "/api/shared/"+link.Secret+"/voices/"+a.ID.String(), nil, 200, nil)
-	stray, strayClip := filmed(t, c, house.Numbered{Width: 320, Height: 180, Frames: 12, Rate: 30})
-	var x talk.Chapter
-	c.Do("POST", "/api/attempts/"+stray.ID.String()+"/chapters", talk.Recording{Name: "another", Voice: tone(t, "1"), Stage: []talk.Scene{{Clip: &strayClip.ID, Frame: of(1), View: &whole}}}, 200, &x)
+	stray, strayClip := filmed(t, c, testenv.Numbered{Width: 320, Height: 180, Frames: 12, Rate: 30})
+	var x voiceover.Chapter
+	c.Do("POST", "/api/attempts/"+stray.ID.String()+"/chapters", voiceover.Recording{Name: "another", Voice: tone(t, "1"), Stage: []voiceover.Scene{{Clip: &strayClip.ID, Frame: of(1), View: &whole}}}, 200, &x)
 	guest.Do("GET", "/api/shared/"+link.Secret+"/voices/"+x.ID.String(), nil, 404, nil)
 
 	// A film can be removed, and what is left goes with the attempt.
 	c.Do("DELETE", "/api/films/"+f.ID.String(), nil, 204, nil)
 	c.Do("GET", "/api/films/"+f.ID.String()+"/film.mp4", nil, 404, nil)
 	c.Do("DELETE", "/api/chapters/"+b.ID.String(), nil, 204, nil)
-	c.Do("POST", path+"/films", film.Order{Kind: "talk"}, 200, &f)
+	c.Do("POST", path+"/films", videoexport.Order{Kind: "talk"}, 200, &f)
 	drawn(t, c, f)
 	var gone store.Deletion
 	c.Do("DELETE", path, nil, 200, &gone)
@@ -215,31 +215,31 @@ func TestTalk(t *testing.T) {
 func TestTalkRefuses(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	at, clip := filmed(t, c, house.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 30})
-	_, foreign := filmed(t, c, house.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 30})
+	at, clip := filmed(t, c, testenv.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 30})
+	_, foreign := filmed(t, c, testenv.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 30})
 	voice := tone(t, "1")
 	view := [4]float64{0, 0, 320, 180}
-	good := talk.Scene{Clip: &clip.ID, Frame: of(1), View: &view}
-	for want, r := range map[string]talk.Recording{
-		"needs a name":                  {Name: " ", Voice: voice, Stage: []talk.Scene{good}},
-		"No voice was recorded":         {Name: "x", Voice: []byte("nothing that sounds"), Stage: []talk.Scene{good}},
-		"0 changes":                     {Name: "x", Voice: voice, Stage: []talk.Scene{}},
-		"does not begin with a picture": {Name: "x", Voice: voice, Stage: []talk.Scene{{Frame: of(1)}}},
-		"a clip of another attempt":     {Name: "x", Voice: voice, Stage: []talk.Scene{{Clip: &foreign.ID, Frame: of(1), View: &view}}},
-		"frame 20 lies outside":         {Name: "x", Voice: voice, Stage: []talk.Scene{good, {T: 1, Frame: of(20)}}},
-		"time runs back":                {Name: "x", Voice: voice, Stage: []talk.Scene{{T: 1, Clip: &clip.ID, Frame: of(1), View: &view}, {T: 0.5, Frame: of(2)}}},
-		"no part of the picture":        {Name: "x", Voice: voice, Stage: []talk.Scene{{Clip: &clip.ID, Frame: of(1), View: &[4]float64{0, 0, 0, 10}}}},
+	good := voiceover.Scene{Clip: &clip.ID, Frame: of(1), View: &view}
+	for want, r := range map[string]voiceover.Recording{
+		"needs a name":                  {Name: " ", Voice: voice, Stage: []voiceover.Scene{good}},
+		"No voice was recorded":         {Name: "x", Voice: []byte("nothing that sounds"), Stage: []voiceover.Scene{good}},
+		"0 changes":                     {Name: "x", Voice: voice, Stage: []voiceover.Scene{}},
+		"does not begin with a picture": {Name: "x", Voice: voice, Stage: []voiceover.Scene{{Frame: of(1)}}},
+		"a clip of another attempt":     {Name: "x", Voice: voice, Stage: []voiceover.Scene{{Clip: &foreign.ID, Frame: of(1), View: &view}}},
+		"frame 20 lies outside":         {Name: "x", Voice: voice, Stage: []voiceover.Scene{good, {T: 1, Frame: of(20)}}},
+		"time runs back":                {Name: "x", Voice: voice, Stage: []voiceover.Scene{{T: 1, Clip: &clip.ID, Frame: of(1), View: &view}, {T: 0.5, Frame: of(2)}}},
+		"no part of the picture":        {Name: "x", Voice: voice, Stage: []voiceover.Scene{{Clip: &clip.ID, Frame: of(1), View: &[4]float64{0, 0, 0, 10}}}},
 	} {
 		if p := said(t, c.Do("POST", "/api/attempts/"+at.ID.String()+"/chapters", r, 422, nil)); !strings.Contains(p.Says, want) {
 			t.Errorf("want %q: %s", want, p.Says)
 		}
 	}
-	var list []talk.Chapter
+	var list []voiceover.Chapter
 	c.Do("GET", "/api/attempts/"+at.ID.String()+"/chapters", nil, 200, &list)
 	if len(list) != 0 {
 		t.Errorf("%d chapters are kept", len(list))
 	}
-	if p := said(t, c.Do("POST", "/api/attempts/"+at.ID.String()+"/films", film.Order{Kind: "talk"}, 422, nil)); !strings.Contains(p.Says, "press Z") && !strings.Contains(p.Says, "Press Z") {
+	if p := said(t, c.Do("POST", "/api/attempts/"+at.ID.String()+"/films", videoexport.Order{Kind: "talk"}, 422, nil)); !strings.Contains(p.Says, "press Z") && !strings.Contains(p.Says, "Press Z") {
 		t.Error(p.Says)
 	}
 }
@@ -249,13 +249,13 @@ func TestTalkRefuses(t *testing.T) {
 func TestFilmSideBySide(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	one, clipA := filmed(t, c, house.Numbered{Width: 640, Height: 360, Frames: 90, Rate: 30})
-	two, clipB := filmed(t, c, house.Numbered{Width: 640, Height: 360, Frames: 120, Rate: 30})
+	one, clipA := filmed(t, c, testenv.Numbered{Width: 640, Height: 360, Frames: 90, Rate: 30})
+	two, clipB := filmed(t, c, testenv.Numbered{Width: 640, Height: 360, Frames: 120, Rate: 30})
 	flag := func(at store.Attempt, clip store.Clip, set, clear int) {
-		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: []bench.Edit{
-			{Kind: "flag", Clip: &clip.ID, Key: "set", Value: bench.Value(set)}, {Kind: "flag", Clip: &clip.ID, Key: "clear", Value: bench.Value(clear)}}}, 200, nil)
+		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{
+			{Kind: "flag", Clip: &clip.ID, Key: "set", Value: workspace.Value(set)}, {Kind: "flag", Clip: &clip.ID, Key: "clear", Value: workspace.Value(clear)}}}, 200, nil)
 	}
-	order := film.Order{Kind: "beside", Other: two.ID, ClipA: clipA.ID, ClipB: clipB.ID, Speed: 0.5}
+	order := videoexport.Order{Kind: "beside", Other: two.ID, ClipA: clipA.ID, ClipB: clipB.ID, Speed: 0.5}
 	path := "/api/attempts/" + one.ID.String() + "/films"
 	var f store.Film
 	c.Do("POST", path, order, 200, &f)
@@ -299,9 +299,9 @@ func TestFilmSideBySide(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	n := house.Read(func(px, py int) int { return int(p.Pix[3*((40+py)*1280+1279-px)]) }, 638.0/640)
+	n := testenv.Read(func(px, py int) int { return int(p.Pix[3*((40+py)*1280+1279-px)]) }, 638.0/640)
 	if n < 30 || n > 110 {
 		t.Errorf("turned round, the second shows frame %d", n)
 	}
-	c.Do("POST", path, film.Order{Kind: "beside", Other: uuid.New()}, 404, nil)
+	c.Do("POST", path, videoexport.Order{Kind: "beside", Other: uuid.New()}, 404, nil)
 }

@@ -14,20 +14,20 @@ import (
 	"neokinema/core/kinematics"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
-	"neokinema/internal/watch"
+	"neokinema/internal/videoanalysis"
 )
 
 // Word is one line of a stream: how far a look through a clip is, what it found,
 // or how it ended.
 type Word struct {
-	Done   int               `json:"done,omitempty" required:"false" doc:"frames looked at"`
-	Of     int               `json:"of,omitempty" required:"false" doc:"frames to look at"`
-	Found  *watch.Sight      `json:"found,omitempty" required:"false"`
-	End    bool              `json:"end,omitempty" required:"false" doc:"the last line"`
-	Lost   string            `json:"lost,omitempty" required:"false" doc:"why the tracker stopped and asks"`
-	Clip   *store.Clip       `json:"clip,omitempty" required:"false" doc:"the clip with its camera"`
-	Tracks kinematics.Points `json:"tracks,omitempty" required:"false" doc:"changes of tracks, by landmark"`
-	Error  *problem.Problem  `json:"error,omitempty" required:"false"`
+	Done   int                  `json:"done,omitempty" required:"false" doc:"frames looked at"`
+	Of     int                  `json:"of,omitempty" required:"false" doc:"frames to look at"`
+	Found  *videoanalysis.Sight `json:"found,omitempty" required:"false"`
+	End    bool                 `json:"end,omitempty" required:"false" doc:"the last line"`
+	Lost   string               `json:"lost,omitempty" required:"false" doc:"why the tracker stopped and asks"`
+	Clip   *store.Clip          `json:"clip,omitempty" required:"false" doc:"the clip with its camera"`
+	Tracks kinematics.Points    `json:"tracks,omitempty" required:"false" doc:"changes of tracks, by landmark"`
+	Error  *problem.Problem     `json:"error,omitempty" required:"false"`
 }
 
 // watching are the routes that look through a clip and tell about it on the way:
@@ -64,12 +64,12 @@ func (s *server) watching(g *echo.Group) {
 		if err != nil {
 			return err
 		}
-		var ask watch.Ask
+		var ask videoanalysis.Ask
 		if err := json.NewDecoder(http.MaxBytesReader(c.Response(), c.Request().Body, 4<<10)).Decode(&ask); err != nil {
 			return problem.New(problem.Invalid, "What to follow cannot be read.")
 		}
 		return s.stream(c, func(say func(Word) error) error {
-			lost, err := s.Watch.Follow(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, ask, func(f watch.Sight) error { return say(Word{Found: &f}) })
+			lost, err := s.Watch.Follow(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, ask, func(f videoanalysis.Sight) error { return say(Word{Found: &f}) })
 			if err != nil {
 				return err
 			}

@@ -20,21 +20,21 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/technique"
 	"neokinema/core/track"
-	"neokinema/e2e/house"
 	"neokinema/internal/api"
 	"neokinema/internal/app"
-	"neokinema/internal/bench"
 	"neokinema/internal/demo"
 	"neokinema/internal/intake"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
-	"neokinema/internal/watch"
+	"neokinema/internal/testenv"
+	"neokinema/internal/videoanalysis"
+	"neokinema/internal/workspace"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
 
 // words asks for a stream and gives its lines.
-func words(c *house.Client, path string, body any) (out []api.Word) {
+func words(c *testenv.Client, path string, body any) (out []api.Word) {
 	c.T.Helper()
 	raw := c.Do("POST", path, body, 200, nil)
 	for _, l := range bytes.Split(bytes.TrimSpace(raw), []byte("\n")) {
@@ -48,7 +48,7 @@ func words(c *house.Client, path string, body any) (out []api.Word) {
 }
 
 // shippedAt uploads a clip of the demo to a new attempt at its event.
-func shippedAt(t *testing.T, c *house.Client, name string) (store.Attempt, store.Clip, simcam.Truth) {
+func shippedAt(t *testing.T, c *testenv.Client, name string) (store.Attempt, store.Clip, simcam.Truth) {
 	t.Helper()
 	raw, truth, err := demo.Shipped(name)
 	if err != nil {
@@ -70,12 +70,12 @@ func TestRefineAPanningRun(t *testing.T) {
 	if p := said(t, c.Do("POST", path+"/refine", nil, 422, nil)); !strings.Contains(p.Says, "no draft") {
 		t.Errorf("without a draft: %+v", p)
 	}
-	var edits []bench.Edit
+	var edits []workspace.Edit
 	rough := points.All(truth, 2.5, 3)
 	for id, p := range rough {
-		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: bench.Value(p)})
+		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: workspace.Value(p)})
 	}
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: edits}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: edits}, 200, nil)
 	list := words(c, path+"/refine", nil)
 	end := list[len(list)-1]
 	if !end.End || end.Error != nil || len(list) < 5 || len(end.Tracks) < 18 {
@@ -106,15 +106,15 @@ func TestRefineAPanningRun(t *testing.T) {
 	}
 	edits = nil
 	for id, p := range end.Tracks {
-		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: bench.Value(p)})
+		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: workspace.Value(p)})
 	}
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: 1, Edits: edits, Join: true}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: 1, Edits: edits, Join: true}, 200, nil)
 	sh := sheetOf(c, at.ID)
 	if s := points.Contacts(truth, sh.Report()); s.All < 8 || s.Within < s.All-2 {
 		t.Errorf("contacts within a frame: %d of %d", s.Within, s.All)
 	}
 	// Both changes were one draft: undone together.
-	var back bench.Replayed
+	var back workspace.Replayed
 	c.Do("POST", "/api/attempts/"+at.ID.String()+"/undo", map[string]int{"base": 2}, 200, &back)
 	if left := sheetOf(c, at.ID).Work; len(left.Clips[clip.ID].Points) != 0 || len(back.Edits) < 40 || left.CanUndo {
 		t.Errorf("after undo: %d tracks left, %d edits", len(left.Clips[clip.ID].Points), len(back.Edits))
@@ -158,7 +158,7 @@ func TestFollowAPoint(t *testing.T) {
 	path := "/api/clips/" + clip.ID.String() + "/follow"
 	// The white sock of a standing foot: an ankle that hardly moves.
 	at := truth.Frames[30].Landmarks["right_ankle"].Image
-	list := words(c, path, watch.Ask{Frame: 30, To: 55, X: at[0], Y: at[1], Radius: 8})
+	list := words(c, path, videoanalysis.Ask{Frame: 30, To: 55, X: at[0], Y: at[1], Radius: 8})
 	end := list[len(list)-1]
 	if !end.End || len(list) < 8 {
 		t.Fatalf("%d lines, %+v", len(list), end)
@@ -169,16 +169,16 @@ func TestFollowAPoint(t *testing.T) {
 			t.Errorf("frame %d: %.1f px off, confidence %.2f", w.Found.Frame, d, w.Found.Confidence)
 		}
 	}
-	back := words(c, path, watch.Ask{Frame: 30, To: 20, X: at[0], Y: at[1], Radius: 8})
+	back := words(c, path, videoanalysis.Ask{Frame: 30, To: 20, X: at[0], Y: at[1], Radius: 8})
 	if len(back) < 4 || back[0].Found == nil || back[0].Found.Frame != 29 {
 		t.Errorf("backwards: %+v", back[0])
 	}
 	// The sky has nothing to follow: it asks instead of guessing.
-	sky := words(c, path, watch.Ask{Frame: 0, To: 40, X: 640, Y: 12, Radius: 5})
+	sky := words(c, path, videoanalysis.Ask{Frame: 0, To: 40, X: 640, Y: 12, Radius: 5})
 	if last := sky[len(sky)-1]; last.Lost == "" {
 		t.Errorf("the sky was followed: %+v", last)
 	}
-	for name, ask := range map[string]watch.Ask{"outside": {Frame: 0, To: 5, X: -4, Y: 4}, "no way": {Frame: 3, To: 3, X: 4, Y: 4}, "no frame": {Frame: 0, To: 99999, X: 4, Y: 4}, "absurd": {Frame: 0, To: 5, X: 4, Y: 4, Radius: 900}} {
+	for name, ask := range map[string]videoanalysis.Ask{"outside": {Frame: 0, To: 5, X: -4, Y: 4}, "no way": {Frame: 3, To: 3, X: 4, Y: 4}, "no frame": {Frame: 0, To: 99999, X: 4, Y: 4}, "absurd": {Frame: 0, To: 5, X: 4, Y: 4, Radius: 900}} {
 		if p := said(t, c.Do("POST", path, ask, 422, nil)); p.Kind != problem.Invalid || p.Says == "" {
 			t.Errorf("%s: %+v", name, p)
 		}
@@ -218,41 +218,41 @@ func TestEditsOfWholeClips(t *testing.T) {
 		return t
 	}
 	base := 0
-	save := func(status int, e bench.Edit) []byte {
+	save := func(status int, e workspace.Edit) []byte {
 		e.Clip = &clip.ID
-		raw := c.Do("POST", path, bench.Edits{Base: base, Edits: []bench.Edit{e}}, status, nil)
+		raw := c.Do("POST", path, workspace.Edits{Base: base, Edits: []workspace.Edit{e}}, status, nil)
 		if status == 200 {
 			base++
 		}
 		return raw
 	}
 	hand := track.Point{X: 33, Y: 44, Source: "hand", Confidence: 1}
-	save(200, bench.Edit{Kind: "point", Key: body.Breastbone, Frame: 2, Value: bench.Value(hand)})
-	save(200, bench.Edit{Kind: "track", Key: body.Breastbone, Value: bench.Value(run(0, n))})
+	save(200, workspace.Edit{Kind: "point", Key: body.Breastbone, Frame: 2, Value: workspace.Value(hand)})
+	save(200, workspace.Edit{Kind: "track", Key: body.Breastbone, Value: workspace.Value(run(0, n))})
 	if p, _ := sheetOf(c, at.ID).Work.Clips[clip.ID].Points.At(body.Breastbone, 2); p != hand {
 		t.Errorf("a draft went over the hand's point: %+v", p)
 	}
-	save(200, bench.Edit{Kind: "track", Key: body.Breastbone, Value: bench.Value(track.Clear(0, n-1)), Over: true})
+	save(200, workspace.Edit{Kind: "track", Key: body.Breastbone, Value: workspace.Value(track.Clear(0, n-1)), Over: true})
 	if left := sheetOf(c, at.ID).Work.Clips[clip.ID].Points; len(left) != 0 {
 		t.Errorf("after deleting a stretch: %v", left)
 	}
-	save(200, bench.Edit{Kind: "flag", Key: "set", Value: bench.Value(technique.NotThere)})
-	save(200, bench.Edit{Kind: "box", Key: "subject", Value: bench.Value(bench.Box{Frame: 1, X: 4, Y: 4, Width: 60, Height: 40})})
-	save(200, bench.Edit{Kind: "show", Key: "a", Value: bench.Value(technique.Show{Kind: "pin", Frame: 1, Landmark: "left_knee"})})
-	for what, e := range map[string]bench.Edit{
-		"beyond the clip":    {Kind: "track", Key: "ball", Value: bench.Value(run(n-1, 4))},
-		"no landmark":        {Kind: "track", Key: "left_wing", Value: bench.Value(run(0, 2))},
+	save(200, workspace.Edit{Kind: "flag", Key: "set", Value: workspace.Value(technique.NotThere)})
+	save(200, workspace.Edit{Kind: "box", Key: "subject", Value: workspace.Value(workspace.Box{Frame: 1, X: 4, Y: 4, Width: 60, Height: 40})})
+	save(200, workspace.Edit{Kind: "show", Key: "a", Value: workspace.Value(technique.Show{Kind: "pin", Frame: 1, Landmark: "left_knee"})})
+	for what, e := range map[string]workspace.Edit{
+		"beyond the clip":    {Kind: "track", Key: "ball", Value: workspace.Value(run(n-1, 4))},
+		"no landmark":        {Kind: "track", Key: "left_wing", Value: workspace.Value(run(0, 2))},
 		"no track":           {Kind: "track", Key: "ball"},
-		"odd arrays":         {Kind: "track", Key: "ball", Value: bench.Value(map[string]any{"from": 0, "x": []int{1}, "y": []int{}, "source": "d", "confidence": []int{9}})},
-		"odd letter":         {Kind: "track", Key: "ball", Value: bench.Value(map[string]any{"from": 0, "x": []int{1}, "y": []int{1}, "source": "z", "confidence": []int{9}})},
-		"tiny box":           {Kind: "box", Key: "subject", Value: bench.Value(bench.Box{X: 4, Y: 4, Width: 3, Height: 3})},
-		"box outside":        {Kind: "box", Key: "subject", Value: bench.Value(bench.Box{X: 4, Y: 4, Width: 9999, Height: 30})},
-		"odd mark":           {Kind: "show", Key: "b", Value: bench.Value(technique.Show{Kind: "arrow", Landmark: "left_knee"})},
-		"mark on nothing":    {Kind: "show", Key: "b", Value: bench.Value(technique.Show{Kind: "pin", Landmark: "tail_fin"})},
-		"mark too late":      {Kind: "show", Key: "b", Value: bench.Value(technique.Show{Kind: "pin", Frame: n, Landmark: "left_knee"})},
-		"line of one":        {Kind: "show", Key: "b", Value: bench.Value(technique.Show{Kind: "line", Landmark: "left_knee", Other: "left_knee"})},
-		"ground far away":    {Kind: "ground", Key: "marks", Value: bench.Value(map[string]any{"template": "free", "points": []map[string]any{{"name": "moon", "along": 400000, "right": 0, "frame": 0, "x": 1, "y": 1}}})},
-		"scale of no length": {Kind: "scale", Key: "line", Value: bench.Value(map[string]float64{"ax": 5, "ay": 5, "bx": 5, "by": 5, "metres": 1})},
+		"odd arrays":         {Kind: "track", Key: "ball", Value: workspace.Value(map[string]any{"from": 0, "x": []int{1}, "y": []int{}, "source": "d", "confidence": []int{9}})},
+		"odd letter":         {Kind: "track", Key: "ball", Value: workspace.Value(map[string]any{"from": 0, "x": []int{1}, "y": []int{1}, "source": "z", "confidence": []int{9}})},
+		"tiny box":           {Kind: "box", Key: "subject", Value: workspace.Value(workspace.Box{X: 4, Y: 4, Width: 3, Height: 3})},
+		"box outside":        {Kind: "box", Key: "subject", Value: workspace.Value(workspace.Box{X: 4, Y: 4, Width: 9999, Height: 30})},
+		"odd mark":           {Kind: "show", Key: "b", Value: workspace.Value(technique.Show{Kind: "arrow", Landmark: "left_knee"})},
+		"mark on nothing":    {Kind: "show", Key: "b", Value: workspace.Value(technique.Show{Kind: "pin", Landmark: "tail_fin"})},
+		"mark too late":      {Kind: "show", Key: "b", Value: workspace.Value(technique.Show{Kind: "pin", Frame: n, Landmark: "left_knee"})},
+		"line of one":        {Kind: "show", Key: "b", Value: workspace.Value(technique.Show{Kind: "line", Landmark: "left_knee", Other: "left_knee"})},
+		"ground far away":    {Kind: "ground", Key: "marks", Value: workspace.Value(map[string]any{"template": "free", "points": []map[string]any{{"name": "moon", "along": 400000, "right": 0, "frame": 0, "x": 1, "y": 1}}})},
+		"scale of no length": {Kind: "scale", Key: "line", Value: workspace.Value(map[string]float64{"ax": 5, "ay": 5, "bx": 5, "by": 5, "metres": 1})},
 	} {
 		if p := said(t, save(422, e)); p.Kind != problem.Invalid || p.Says == "" {
 			t.Errorf("%s: %+v", what, p)
@@ -269,7 +269,7 @@ func TestGroundOnALineIsExplained(t *testing.T) {
 	for i := range 4 {
 		pts = append(pts, map[string]any{"name": fmt.Sprint("place ", i), "along": i, "right": 0, "frame": 0, "x": 100 + 50*i, "y": 600})
 	}
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Edits: []bench.Edit{{Kind: "ground", Clip: &clip.ID, Key: "marks", Value: bench.Value(map[string]any{"template": "free", "points": pts})}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{{Kind: "ground", Clip: &clip.ID, Key: "marks", Value: workspace.Value(map[string]any{"template": "free", "points": pts})}}}, 200, nil)
 	r := sheetOf(c, at.ID).Report()
 	if r.Ground != nil || len(r.Problems) == 0 || !strings.Contains(r.Problems[0], "one line") {
 		t.Errorf("ground %v, problems %v", r.Ground, r.Problems)
@@ -286,18 +286,18 @@ func BenchmarkSaveDraft(b *testing.B) {
 	at := c.AttemptAt(truth.Event, truth.Spec.Athlete)
 	clip := c.Imported(c.Upload(at.ID, "clip.mp4", raw, 1<<20))
 	all := points.All(truth, 2.5, 3)
-	var edits []bench.Edit
+	var edits []workspace.Edit
 	for _, id := range body.Landmarks() {
 		t := &track.Track{}
 		for f := range len(clip.Stamps) {
 			p, _ := all.At(id, f)
 			_ = t.Set(f, &p)
 		}
-		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: bench.Value(t)})
+		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: workspace.Value(t)})
 	}
 	base := 0
 	for b.Loop() {
-		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", bench.Edits{Base: base, Edits: edits}, 200, nil)
+		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: base, Edits: edits}, 200, nil)
 		base++
 	}
 	b.ReportMetric(float64(len(clip.Stamps)), "frames")
@@ -324,11 +324,11 @@ func (p *pipes) Addr() net.Addr { return &net.TCPAddr{IP: net.IPv4(127, 0, 0, 1)
 // Clients that ask for a look and do not read do not hold its place.
 func TestStalledLooksEnd(t *testing.T) {
 	t.Parallel()
-	own, end := house.Start(func(c *app.Config) { c.BodyTime = 300 * time.Millisecond })
+	own, end := testenv.Start(func(c *app.Config) { c.BodyTime = 300 * time.Millisecond })
 	defer end()
 	c := own.Coach(t)
 	at := c.Attempt()
-	clip := c.Imported(c.Upload(at.ID, "n.mp4", numbered(t, house.Numbered{Width: 640, Height: 360, Frames: 40, Rate: 60}), 1<<20))
+	clip := c.Imported(c.Upload(at.ID, "n.mp4", numbered(t, testenv.Numbered{Width: 640, Height: 360, Frames: 40, Rate: 60}), 1<<20))
 	l := &pipes{make(chan net.Conn), make(chan struct{})}
 	server := &http.Server{Handler: own.Handler}
 	go func() { _ = server.Serve(l) }()

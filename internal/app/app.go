@@ -24,8 +24,6 @@ import (
 	"neokinema/internal/api"
 	"neokinema/internal/archive"
 	"neokinema/internal/backup"
-	"neokinema/internal/bench"
-	"neokinema/internal/film"
 	"neokinema/internal/guard"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
@@ -35,8 +33,10 @@ import (
 	"neokinema/internal/scratch"
 	"neokinema/internal/share"
 	"neokinema/internal/store"
-	"neokinema/internal/talk"
-	"neokinema/internal/watch"
+	"neokinema/internal/videoanalysis"
+	"neokinema/internal/videoexport"
+	"neokinema/internal/voiceover"
+	"neokinema/internal/workspace"
 	"neokinema/web"
 )
 
@@ -162,13 +162,13 @@ type App struct {
 	Store   *store.Store
 	Account *account.Service
 	Intake  *intake.Service
-	Bench   *bench.Service
-	Watch   *watch.Service
+	Bench   *workspace.Service
+	Watch   *videoanalysis.Service
 	Logbook *logbook.Service
 	Share   *share.Service
 	Archive *archive.Service
-	Talk    *talk.Service
-	Film    *film.Service
+	Talk    *voiceover.Service
+	Film    *videoexport.Service
 	Shelf   *intake.Shelf
 	Metrics *metrics.Registry
 	id      string
@@ -245,13 +245,13 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	if a.Intake, err = intake.New(a.Store, a.Shelf, intake.Options{Server: a.id, Uploads: c.Uploads, Work: work, Log: log, ImportTime: c.ImportTime, Free: c.Free}); err != nil {
 		return a, err
 	}
-	a.Bench = bench.New(a.Store)
-	a.Watch = watch.New(a.Store, a.Intake, max(1, runtime.NumCPU()))
+	a.Bench = workspace.New(a.Store)
+	a.Watch = videoanalysis.New(a.Store, a.Intake, max(1, runtime.NumCPU()))
 	a.Logbook = logbook.New(a.Store, a.Bench, log)
-	a.Talk = talk.New(a.Store, a.Bench, work)
+	a.Talk = voiceover.New(a.Store, a.Bench, work)
 	a.Archive = archive.New(a.Store, a.Bench, a.Intake, a.Logbook)
 	a.Share = share.New(a.Store, a.Bench, a.Account, time.Now)
-	if a.Film, err = film.New(a.Store, a.Intake, a.Bench, a.id, work, log); err != nil {
+	if a.Film, err = videoexport.New(a.Store, a.Intake, a.Bench, a.id, work, log); err != nil {
 		return a, err
 	}
 	proxies, err := c.proxies()

@@ -18,23 +18,23 @@ import (
 
 	"github.com/google/uuid"
 
-	"neokinema/internal/bench"
 	"neokinema/internal/feedback"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
 	"neokinema/internal/store"
+	"neokinema/internal/workspace"
 )
 
 // Service makes and reads archives.
 type Service struct {
 	store   *store.Store
-	bench   *bench.Service
+	bench   *workspace.Service
 	intake  *intake.Service
 	logbook *logbook.Service
 }
 
 // New makes the service.
-func New(s *store.Store, b *bench.Service, i *intake.Service, l *logbook.Service) *Service {
+func New(s *store.Store, b *workspace.Service, i *intake.Service, l *logbook.Service) *Service {
 	return &Service{s, b, i, l}
 }
 

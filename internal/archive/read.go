@@ -19,12 +19,12 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/technique"
 	"neokinema/core/track"
-	"neokinema/internal/bench"
 	"neokinema/internal/form"
 	"neokinema/internal/intake"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
-	"neokinema/internal/talk"
+	"neokinema/internal/voiceover"
+	"neokinema/internal/workspace"
 	"neokinema/models"
 )
 
@@ -414,7 +414,7 @@ func (a *reading) decision(raw json.RawMessage, row map[string]json.RawMessage) 
 	if err != nil {
 		return false
 	}
-	value, err := bench.Decision(m, a.clips[d.Attempt], store.Item{Clip: d.Clip, Kind: d.Kind, Key: d.Key, Value: d.Value})
+	value, err := workspace.Decision(m, a.clips[d.Attempt], store.Item{Clip: d.Clip, Kind: d.Kind, Key: d.Key, Value: d.Value})
 	if err != nil {
 		return false
 	}
@@ -424,21 +424,21 @@ func (a *reading) decision(raw json.RawMessage, row map[string]json.RawMessage) 
 
 func (a *reading) chapter(raw json.RawMessage) error {
 	var c struct {
-		Attempt uuid.UUID    `json:"attempt_id"`
-		Name    string       `json:"name"`
-		Finding string       `json:"finding"`
-		Seconds float64      `json:"seconds"`
-		Stage   []talk.Scene `json:"stage"`
-		Voice   string       `json:"voice"`
+		Attempt uuid.UUID         `json:"attempt_id"`
+		Name    string            `json:"name"`
+		Finding string            `json:"finding"`
+		Seconds float64           `json:"seconds"`
+		Stage   []voiceover.Scene `json:"stage"`
+		Voice   string            `json:"voice"`
 	}
 	if err := json.Unmarshal(raw, &c); err != nil {
 		return err
 	}
 	// A voice is a WebM file; PostgreSQL writes it in hexadecimal.
-	if c.Name == "" || len(c.Name) > 500 || len(c.Finding) > 100 || !(c.Seconds > 0 && c.Seconds <= talk.MostSeconds) || !strings.HasPrefix(c.Voice, `\x1a45dfa3`) {
+	if c.Name == "" || len(c.Name) > 500 || len(c.Finding) > 100 || !(c.Seconds > 0 && c.Seconds <= voiceover.MostSeconds) || !strings.HasPrefix(c.Voice, `\x1a45dfa3`) {
 		return errors.New("a chapter without a name or a voice")
 	}
-	return talk.Check(a.clips[c.Attempt], c.Stage)
+	return voiceover.Check(a.clips[c.Attempt], c.Stage)
 }
 
 func (a *reading) tracks(ctx context.Context, to *store.Refilling, known map[string]uuid.UUID, f *zip.File) error {
@@ -460,7 +460,7 @@ func (a *reading) tracks(ctx context.Context, to *store.Refilling, known map[str
 		case !ok:
 			err = errors.New("its clip is missing")
 		default:
-			err = bench.CheckTrack(clip, t)
+			err = workspace.CheckTrack(clip, t)
 		}
 	}
 	if err != nil {

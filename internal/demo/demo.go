@@ -19,15 +19,15 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"neokinema/core/body"
-	"neokinema/core/steady"
+	"neokinema/core/stabilize"
 	"neokinema/core/track"
 	"neokinema/internal/account"
-	"neokinema/internal/bench"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
-	"neokinema/internal/watch"
+	"neokinema/internal/videoanalysis"
+	"neokinema/internal/workspace"
 	"neokinema/models"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
@@ -45,8 +45,8 @@ type Loader struct {
 	Store   *store.Store
 	Account *account.Service
 	Intake  *intake.Service
-	Bench   *bench.Service
-	Watch   *watch.Service
+	Bench   *workspace.Service
+	Watch   *videoanalysis.Service
 	Logbook *logbook.Service
 	Clips   string // folder that keeps the drawn clips
 	Log     *slog.Logger
@@ -254,7 +254,7 @@ func (l *Loader) await(ctx context.Context, team, id uuid.UUID) (store.Clip, err
 // a hand, marks, findings and a cue.
 func (l *Loader) digitise(ctx context.Context, coach store.User, attempt, clip uuid.UUID, truth simcam.Truth, accept []string) error {
 	edits := ByHand(truth, clip, 0.8)
-	work, err := l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Base: 0, Edits: edits})
+	work, err := l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: 0, Edits: edits})
 	if err != nil || len(accept) == 0 {
 		return err
 	}
@@ -268,15 +268,15 @@ func (l *Loader) digitise(ctx context.Context, coach store.User, attempt, clip u
 		if !ok {
 			return fmt.Errorf("no fault %s", id)
 		}
-		edits = append(edits, bench.Edit{Kind: "finding", Key: id, Value: bench.Value("accepted")})
+		edits = append(edits, workspace.Edit{Kind: "finding", Key: id, Value: workspace.Value("accepted")})
 		if i < 2 {
 			cue := f.Cues[0]
-			edits = append(edits, bench.Edit{Kind: "advice", Key: []string{"main", "second"}[i], Value: bench.Value(store.Advice{
+			edits = append(edits, workspace.Edit{Kind: "advice", Key: []string{"main", "second"}[i], Value: workspace.Value(store.Advice{
 				Fault: id, Focus: cue.Focus, Words: cue.Words, Backfire: cue.Backfire, Drill: f.Drills[0], Target: f.Target})})
 		}
 	}
-	edits = append(edits, bench.Edit{Kind: "note", Key: "athlete", Value: bench.Value("Good evening's work. Send me the next one from the same place beside lane 3.")})
-	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Base: work.Revision, Edits: edits})
+	edits = append(edits, workspace.Edit{Kind: "note", Key: "athlete", Value: workspace.Value("Good evening's work. Send me the next one from the same place beside lane 3.")})
+	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: work.Revision, Edits: edits})
 	return err
 }
 
@@ -284,11 +284,11 @@ func (l *Loader) digitise(ctx context.Context, coach store.User, attempt, clip u
 // more scatter than a hand's, and has the picture make it better, as the Bench
 // does after a draft.
 func (l *Loader) draft(ctx context.Context, coach store.User, attempt, clip uuid.UUID, truth simcam.Truth) error {
-	var edits []bench.Edit
+	var edits []workspace.Edit
 	for id, t := range points.All(truth, 2, 8470) {
-		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: bench.Value(t)})
+		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip, Key: id, Value: workspace.Value(t)})
 	}
-	saved, err := l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Edits: edits})
+	saved, err := l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Edits: edits})
 	if err != nil || l.Watch == nil {
 		return err
 	}
@@ -298,9 +298,9 @@ func (l *Loader) draft(ctx context.Context, coach store.User, attempt, clip uuid
 	}
 	edits = nil
 	for id, t := range better {
-		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: bench.Value(t)})
+		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip, Key: id, Value: workspace.Value(t)})
 	}
-	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Base: saved.Revision, Edits: edits, Join: true})
+	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: saved.Revision, Edits: edits, Join: true})
 	return err
 }
 
@@ -311,7 +311,7 @@ func (l *Loader) deepen(ctx context.Context, coach store.User, attempt, clip uui
 	if err != nil {
 		return err
 	}
-	if _, err := l.Store.SetClipCamera(ctx, coach.TeamID, clip, &steady.Camera{}); err != nil {
+	if _, err := l.Store.SetClipCamera(ctx, coach.TeamID, clip, &stabilize.Camera{}); err != nil {
 		return err
 	}
 	all := points.All(truth, 2, 8470)
@@ -319,20 +319,20 @@ func (l *Loader) deepen(ctx context.Context, coach store.User, attempt, clip uui
 	if a, b := points.Rims(truth, 1, 8470); a != nil {
 		all["rim_a"], all["rim_b"] = a, b
 	}
-	edits := []bench.Edit{{Kind: "ground", Clip: &clip, Key: "marks", Value: bench.Value(points.Circle(truth, 1.5, 8470))}}
+	edits := []workspace.Edit{{Kind: "ground", Clip: &clip, Key: "marks", Value: workspace.Value(points.Circle(truth, 1.5, 8470))}}
 	for id, t := range all {
-		edits = append(edits, bench.Edit{Kind: "track", Clip: &clip, Key: id, Value: bench.Value(t)})
+		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip, Key: id, Value: workspace.Value(t)})
 	}
 	if f, ok := truth.Positions["release"]; ok {
-		edits = append(edits, bench.Edit{Kind: "flag", Clip: &clip, Key: "release", Value: bench.Value(f)})
+		edits = append(edits, workspace.Edit{Kind: "flag", Clip: &clip, Key: "release", Value: workspace.Value(f)})
 	}
-	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, bench.Edits{Base: sh.Work.Revision, Edits: edits})
+	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: sh.Work.Revision, Edits: edits})
 	return err
 }
 
 // ByHand makes the flags and points that a careful coach would set, from the
 // truth, scattered by sigma px.
-func ByHand(truth simcam.Truth, clip uuid.UUID, sigma float64) []bench.Edit {
+func ByHand(truth simcam.Truth, clip uuid.UUID, sigma float64) []workspace.Edit {
 	m, err := models.Load(truth.Event)
 	if err != nil {
 		return nil
@@ -340,10 +340,10 @@ func ByHand(truth simcam.Truth, clip uuid.UUID, sigma float64) []bench.Edit {
 	near := body.NearSide(truth.Spec.Direction)
 	roles := body.Roles{FrontLeg: truth.Spec.Athlete.FrontLeg, Near: near}
 	r := rand.New(rand.NewPCG(8470, uint64(len(truth.Frames))))
-	var edits []bench.Edit
+	var edits []workspace.Edit
 	put := func(id string, frame int) {
 		at := truth.Frames[frame].Landmarks[id].Image
-		edits = append(edits, bench.Edit{Kind: "point", Clip: &clip, Key: id, Frame: frame, Value: bench.Value(track.Point{
+		edits = append(edits, workspace.Edit{Kind: "point", Clip: &clip, Key: id, Frame: frame, Value: workspace.Value(track.Point{
 			X: at[0] + sigma*r.NormFloat64(), Y: at[1] + sigma*r.NormFloat64(), Source: "hand", Confidence: 1})})
 	}
 	for _, p := range m.Positions {
@@ -351,7 +351,7 @@ func ByHand(truth simcam.Truth, clip uuid.UUID, sigma float64) []bench.Edit {
 		if !ok || p.ID == "gun" {
 			continue
 		}
-		edits = append(edits, bench.Edit{Kind: "flag", Clip: &clip, Key: p.ID, Value: bench.Value(frame)})
+		edits = append(edits, workspace.Edit{Kind: "flag", Clip: &clip, Key: p.ID, Value: workspace.Value(frame)})
 		placed := map[string]bool{}
 		for _, cp := range m.Checkpoints {
 			if cp.Position != p.ID {

@@ -8,14 +8,14 @@ import (
 	"sort"
 	"strconv"
 
-	"neokinema/core/clock"
 	"neokinema/core/technique"
-	"neokinema/internal/bench"
+	"neokinema/core/timebase"
+	"neokinema/internal/workspace"
 )
 
 // WriteCSV writes all points, flags, contacts and readings of every clip as one
 // table; docs/formats.md explains the columns.
-func WriteCSV(w io.Writer, sh bench.Sheet) error {
+func WriteCSV(w io.Writer, sh workspace.Sheet) error {
 	out := csv.NewWriter(w)
 	_ = out.Write([]string{"kind", "clip", "id", "position", "frame", "time_s", "to_frame", "x_px", "y_px", "source", "confidence", "hidden", "value", "unit", "half95", "verdict"})
 	num := func(v float64, digits int) string { return strconv.FormatFloat(v, 'f', digits, 64) }
@@ -23,7 +23,7 @@ func WriteCSV(w io.Writer, sh bench.Sheet) error {
 		if len(clip.Stamps) == 0 {
 			continue
 		}
-		c, err := clock.New(clip.Stamps, clip.FileRate, clip.CaptureRate)
+		c, err := timebase.New(clip.Stamps, clip.FileRate, clip.CaptureRate)
 		if err != nil {
 			return err
 		}
@@ -90,7 +90,7 @@ func WriteCSV(w io.Writer, sh bench.Sheet) error {
 
 // WriteJSON writes the same with everything that the core was given, so that
 // the report can be computed again from the file.
-func WriteJSON(w io.Writer, sh bench.Sheet) error {
+func WriteJSON(w io.Writer, sh workspace.Sheet) error {
 	type clip struct {
 		ID     string           `json:"id"`
 		Name   string           `json:"name"`

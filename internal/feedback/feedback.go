@@ -13,11 +13,11 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
 	"neokinema/core/kinematics"
 	"neokinema/core/technique"
-	"neokinema/internal/bench"
+	"neokinema/core/uncertainty"
 	"neokinema/internal/store"
+	"neokinema/internal/workspace"
 )
 
 // Page is the content of a feedback page.
@@ -80,7 +80,7 @@ const (
 )
 
 // Build makes the page of an attempt.
-func Build(sh bench.Sheet) Page {
+func Build(sh workspace.Sheet) Page {
 	r := sh.Report()
 	p := Page{Attempt: sh.Attempt, Athlete: sh.Athlete, Event: sh.Model.Name, Stills: []Still{}, Keep: []string{}, Faults: []Cause{}, Advice: []store.Advice{},
 		Targets: []Target{}, Effect: sh.Effect(r), Note: sh.Work.Note, Cautions: sh.Model.Cautions, Lacks: []string{}}
@@ -138,7 +138,7 @@ func Build(sh bench.Sheet) Page {
 	return p
 }
 
-func causeOf(sh bench.Sheet, r technique.Report, f technique.Finding) Cause {
+func causeOf(sh workspace.Sheet, r technique.Report, f technique.Finding) Cause {
 	m, _ := sh.Model.Fault(f.Fault)
 	out := Cause{ID: f.Fault, Name: m.Name, Effect: m.Effect, First: f.First, Shows: []string{}, Leads: []string{}}
 	for _, id := range f.Readings {
@@ -167,7 +167,7 @@ func longName(m technique.Model, cp technique.Checkpoint) string {
 	return cp.Name + ", " + strings.ToLower(p.Name)
 }
 
-func withNumber(says string, cp technique.Checkpoint, v *doubt.Value) string {
+func withNumber(says string, cp technique.Checkpoint, v *uncertainty.Value) string {
 	if v == nil {
 		return says
 	}
@@ -175,7 +175,7 @@ func withNumber(says string, cp technique.Checkpoint, v *doubt.Value) string {
 }
 
 // Number writes a value with its 95 % doubt, no finer than the doubt carries.
-func Number(v doubt.Value, unit string) string {
+func Number(v uncertainty.Value, unit string) string {
 	digits := Digits(v)
 	space := " "
 	if unit == "°" {
@@ -185,7 +185,7 @@ func Number(v doubt.Value, unit string) string {
 }
 
 // Digits after the point: as many as the doubt carries, up to two.
-func Digits(v doubt.Value) int {
+func Digits(v uncertainty.Value) int {
 	switch {
 	case v.Half < 0.1:
 		return 2
@@ -226,7 +226,7 @@ const reach = 0.3
 // shown are the stills of the coach's marks on the picture: a should-be at its
 // frame, a pin or a line at the frame shortly after in which its joint is
 // farthest away.
-func shown(sh bench.Sheet, clip store.Clip, r technique.Report) []Still {
+func shown(sh workspace.Sheet, clip store.Clip, r technique.Report) []Still {
 	work := sh.Work.Clips[clip.ID]
 	in := sh.Input(clip)
 	_, move := technique.Again(sh.Model, in, nil)
@@ -296,7 +296,7 @@ func inside(line [][2]float64, clip store.Clip) [][2]float64 {
 	return [][2]float64{cut(line[0], mid), cut(line[1], mid)}
 }
 
-func stills(sh bench.Sheet, clip store.Clip, r technique.Report) []Still {
+func stills(sh workspace.Sheet, clip store.Clip, r technique.Report) []Still {
 	out := []Still{}
 	points := sh.Work.Clips[clip.ID].Points
 	for _, pr := range r.Positions {

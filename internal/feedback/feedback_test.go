@@ -16,12 +16,12 @@ import (
 
 	"github.com/google/uuid"
 
-	"neokinema/core/doubt"
 	"neokinema/core/kinematics"
 	"neokinema/core/technique"
 	"neokinema/core/track"
-	"neokinema/internal/bench"
+	"neokinema/core/uncertainty"
 	"neokinema/internal/store"
+	"neokinema/internal/workspace"
 	"neokinema/models"
 )
 
@@ -29,14 +29,14 @@ func ptr(v float64) *float64 { return &v }
 
 func TestNumbersAreNoFinerThanTheirDoubt(t *testing.T) {
 	for _, c := range []struct {
-		v    doubt.Value
+		v    uncertainty.Value
 		unit string
 		want string
 	}{
-		{doubt.Value{X: 92.34, Half: 4.2}, "°", "92° ±4"},
-		{doubt.Value{X: 39.64, Half: 0.66}, "°", "39.6° ±0.7"},
-		{doubt.Value{X: -12.3, Half: 2}, "cm", "−12 cm ±2"},
-		{doubt.Value{X: 345.83, Half: 4.17}, "ms", "346 ms ±4"},
+		{uncertainty.Value{X: 92.34, Half: 4.2}, "°", "92° ±4"},
+		{uncertainty.Value{X: 39.64, Half: 0.66}, "°", "39.6° ±0.7"},
+		{uncertainty.Value{X: -12.3, Half: 2}, "cm", "−12 cm ±2"},
+		{uncertainty.Value{X: 345.83, Half: 4.17}, "ms", "346 ms ±4"},
 	} {
 		if got := Number(c.v, c.unit); got != c.want {
 			t.Errorf("%+v: %q, want %q", c.v, got, c.want)
@@ -46,10 +46,10 @@ func TestNumbersAreNoFinerThanTheirDoubt(t *testing.T) {
 
 func TestGoals(t *testing.T) {
 	for want, cp := range map[string]technique.Checkpoint{
-		"85 to 100°":      {Unit: "°", Band: doubt.Band{Lo: ptr(85), Hi: ptr(100)}},
-		"at most 0 cm":    {Unit: "cm", Band: doubt.Band{Hi: ptr(0)}},
-		"at least 100 ms": {Unit: "ms", Band: doubt.Band{Lo: ptr(100)}},
-		"−4 to 9 cm":      {Unit: "cm", Band: doubt.Band{Lo: ptr(-4), Hi: ptr(9)}},
+		"85 to 100°":      {Unit: "°", Band: uncertainty.Band{Lo: ptr(85), Hi: ptr(100)}},
+		"at most 0 cm":    {Unit: "cm", Band: uncertainty.Band{Hi: ptr(0)}},
+		"at least 100 ms": {Unit: "ms", Band: uncertainty.Band{Lo: ptr(100)}},
+		"−4 to 9 cm":      {Unit: "cm", Band: uncertainty.Band{Lo: ptr(-4), Hi: ptr(9)}},
 		"yes":             {},
 	} {
 		if got := Goal(cp); got != want {
@@ -87,7 +87,7 @@ func TestCropKeepsTheAthlete(t *testing.T) {
 	}
 }
 
-func sheetWith(t *testing.T, edit func(*bench.Sheet, uuid.UUID)) bench.Sheet {
+func sheetWith(t *testing.T, edit func(*workspace.Sheet, uuid.UUID)) workspace.Sheet {
 	t.Helper()
 	m, err := models.Load("sprint-start")
 	if err != nil {
@@ -98,26 +98,26 @@ func sheetWith(t *testing.T, edit func(*bench.Sheet, uuid.UUID)) bench.Sheet {
 	for i := range stamps {
 		stamps[i] = int64(i) * 3000
 	}
-	sh := bench.Sheet{Model: m, Clips: []store.Clip{{ID: id, State: "ready", View: "side", Direction: 1, Width: 1280, Height: 720, FileRate: 30, CaptureRate: 240, Stamps: stamps}},
+	sh := workspace.Sheet{Model: m, Clips: []store.Clip{{ID: id, State: "ready", View: "side", Direction: 1, Width: 1280, Height: 720, FileRate: 30, CaptureRate: 240, Stamps: stamps}},
 		Athlete: store.Athlete{NewAthlete: store.NewAthlete{Name: "Åsa Ñandú", Height: 1.7, Sex: "female", FrontLeg: "left"}},
-		Work:    bench.Work{Clips: map[uuid.UUID]bench.ClipWork{id: {Flags: map[string]int{}, Points: kinematics.Points{}}}, Marks: map[string]technique.Judgement{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}}
+		Work:    workspace.Work{Clips: map[uuid.UUID]workspace.ClipWork{id: {Flags: map[string]int{}, Points: kinematics.Points{}}}, Marks: map[string]technique.Judgement{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}}
 	edit(&sh, id)
 	return sh
 }
 
 func TestAnEmptyPageSaysWhatItLacks(t *testing.T) {
-	p := Build(sheetWith(t, func(*bench.Sheet, uuid.UUID) {}))
+	p := Build(sheetWith(t, func(*workspace.Sheet, uuid.UUID) {}))
 	if len(p.Lacks) != 2 || len(p.Stills) != 0 || len(p.Cautions) == 0 {
 		t.Errorf("%+v", p)
 	}
-	none := sheetWith(t, func(sh *bench.Sheet, _ uuid.UUID) { sh.Clips = nil })
+	none := sheetWith(t, func(sh *workspace.Sheet, _ uuid.UUID) { sh.Clips = nil })
 	if p := Build(none); p.ClipID != nil {
 		t.Errorf("a page without a clip: %+v", p)
 	}
 }
 
 func TestOnlyAcceptedFaultsAreTold(t *testing.T) {
-	sh := sheetWith(t, func(sh *bench.Sheet, id uuid.UUID) {
+	sh := sheetWith(t, func(sh *workspace.Sheet, id uuid.UUID) {
 		sh.Work.Marks["heel_gap"] = technique.Judgement{Answer: "no"}
 		sh.Work.Marks["swing_height"] = technique.Judgement{Answer: "no"}
 		sh.Work.Findings["S3"] = "accepted"
@@ -140,7 +140,7 @@ func TestOnlyAcceptedFaultsAreTold(t *testing.T) {
 
 // What the tool was not sure of, or did not see, is told when the coach says so.
 func TestTheCoachsOwnFaultsAreTold(t *testing.T) {
-	p := Build(sheetWith(t, func(sh *bench.Sheet, _ uuid.UUID) {
+	p := Build(sheetWith(t, func(sh *workspace.Sheet, _ uuid.UUID) {
 		sh.Work.Marks["heel_gap"] = technique.Judgement{Answer: "partly", Note: "only on the left"}
 		sh.Work.Findings["S3"] = "accepted" // likely
 		sh.Work.Findings["S8"] = "accepted" // seen by the coach alone

@@ -6,19 +6,19 @@ import (
 	"sort"
 	"strings"
 
-	"neokinema/core/clock"
 	"neokinema/core/technique"
-	"neokinema/internal/bench"
+	"neokinema/core/timebase"
 	"neokinema/internal/store"
+	"neokinema/internal/workspace"
 )
 
 // WriteVTT writes the phases and key positions of a clip as WebVTT cues, in the
 // time of the file, so that any player shows them beside the original.
 // docs/formats.md tells what is in them.
-func WriteVTT(w io.Writer, sh bench.Sheet, clip store.Clip) error {
+func WriteVTT(w io.Writer, sh workspace.Sheet, clip store.Clip) error {
 	r := technique.Evaluate(sh.Model, sh.Input(clip))
 	at := func(frame int) float64 {
-		return float64(clip.Stamps[min(frame, len(clip.Stamps)-1)]) / clock.TickRate
+		return float64(clip.Stamps[min(frame, len(clip.Stamps)-1)]) / timebase.TickRate
 	}
 	var cues []Cue
 	for _, p := range r.Phases {

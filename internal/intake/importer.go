@@ -16,7 +16,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/riverqueue/river"
 
-	"neokinema/core/clock"
+	"neokinema/core/timebase"
 	"neokinema/internal/guard"
 	"neokinema/internal/media"
 	"neokinema/internal/problem"
@@ -173,7 +173,7 @@ func (s *Service) importClip(ctx context.Context, c *store.Clip) error {
 		return err
 	}
 	c.Stamps, c.ProxyScale = p.Stamps, p.Scale
-	if rate := clock.FileRate(p.Stamps); rate > 0 {
+	if rate := timebase.FileRate(p.Stamps); rate > 0 {
 		c.FileRate = rate
 	}
 	c.CaptureRate, c.RateFrom = captureRate(info, c.FileRate)
@@ -228,9 +228,9 @@ func (s *Service) refuseSame(ctx context.Context, c *store.Clip, path string) er
 // more are not slowed down again by any phone.
 func captureRate(info media.Info, fileRate float64) (rate float64, from string) {
 	switch {
-	case clock.CheckCaptureRate(info.CaptureRate) == nil:
+	case timebase.CheckCaptureRate(info.CaptureRate) == nil:
 		return info.CaptureRate, "file"
-	case fileRate >= 100 && clock.CheckCaptureRate(fileRate) == nil:
+	case fileRate >= 100 && timebase.CheckCaptureRate(fileRate) == nil:
 		return fileRate, "file"
 	}
 	return 0, "unknown"
@@ -251,7 +251,7 @@ func warnings(info media.Info, c store.Clip, m media.Motion) []string {
 	if m.Share > 0 && m.Share*float64(c.Height) < 200 {
 		add("The athlete is small in the picture (about %.0f px tall). Go closer or zoom: small joints mean large doubt.", m.Share*float64(c.Height))
 	}
-	if clock.Variable(c.Stamps) {
+	if timebase.Variable(c.Stamps) {
 		add("The frame rate varies inside the file. Times follow the time stamps, so this does no harm.")
 	}
 	if perPixel := info.BitRate / (float64(info.Width*info.Height) * max(info.FileRate, 1)); info.BitRate > 0 && perPixel < 0.008 {

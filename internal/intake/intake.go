@@ -18,7 +18,7 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 
-	"neokinema/core/clock"
+	"neokinema/core/timebase"
 	"neokinema/internal/guard"
 	"neokinema/internal/media"
 	"neokinema/internal/problem"
@@ -236,7 +236,7 @@ func (s *Service) Answer(ctx context.Context, team, id uuid.UUID, a ClipAnswers)
 		from = "coach"
 		if a.CaptureRate == 0 {
 			from = "unknown"
-		} else if err := clock.CheckCaptureRate(a.CaptureRate); err != nil {
+		} else if err := timebase.CheckCaptureRate(a.CaptureRate); err != nil {
 			return c, problem.New(problem.Invalid, "%s", sentence(err))
 		}
 	}

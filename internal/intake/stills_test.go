@@ -6,10 +6,10 @@ import (
 	"testing"
 	"testing/synctest"
 
-	"neokinema/e2e/house"
 	"neokinema/internal/intake"
 	"neokinema/internal/media"
 	"neokinema/internal/store"
+	"neokinema/internal/testenv"
 )
 
 // What a page asks for at once is drawn by one run of the tool, and a picture that cannot
@@ -17,7 +17,7 @@ import (
 func TestStillsOfAPageAreDrawnTogether(t *testing.T) {
 	dir := t.TempDir()
 	path := filepath.Join(dir, "clip.mp4")
-	if err := (house.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 60}).Make(path); err != nil {
+	if err := (testenv.Numbered{Width: 320, Height: 180, Frames: 20, Rate: 60}).Make(path); err != nil {
 		t.Fatal(err)
 	}
 	stamps, err := media.Stamps(t.Context(), path)
@@ -55,7 +55,7 @@ func TestStillsOfAPageAreDrawnTogether(t *testing.T) {
 							}
 							return
 						}
-						if n, readErr := house.ReadJPEG(raw, 320); err != nil || readErr != nil || n != f {
+						if n, readErr := testenv.ReadJPEG(raw, 320); err != nil || readErr != nil || n != f {
 							t.Errorf("frame %d shows %d (%v, %v)", f, n, err, readErr)
 						}
 					}()

@@ -14,7 +14,7 @@ import (
 	ics "github.com/arran4/golang-ical"
 	"github.com/google/uuid"
 
-	"neokinema/core/journal"
+	"neokinema/core/performance"
 	"neokinema/core/sport"
 	"neokinema/internal/form"
 	"neokinema/internal/problem"
@@ -285,7 +285,7 @@ func (s *Service) Plan(ctx context.Context, team uuid.UUID, files []NewFile, tod
 	out := make([]Planned, len(files))
 	var timed []int
 	for i, f := range files {
-		n := journal.ReadName(f.Name, names)
+		n := performance.ReadName(f.Name, names)
 		out[i] = Planned{Name: f.Name, DoneOn: n.Day, Mark: n.Mark}
 		if n.Person >= 0 {
 			out[i].AthleteID, out[i].Event = &people[n.Person].ID, last[people[n.Person].ID]
@@ -326,7 +326,7 @@ func (s *Service) Plan(ctx context.Context, team uuid.UUID, files []NewFile, tod
 				times, whose = append(times, float64(w.TakenAt.UnixMilli())/1000), append(whose, w)
 			}
 		}
-		for k, j := range journal.MatchTimes(clips, times) {
+		for k, j := range performance.MatchTimes(clips, times) {
 			if j >= 0 {
 				p := &out[which[k]]
 				p.AttemptID, p.AthleteID, p.Event = &whose[j].ID, &whose[j].AthleteID, last[whose[j].AthleteID]

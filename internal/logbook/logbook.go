@@ -22,28 +22,28 @@ import (
 	"github.com/google/uuid"
 	"golang.org/x/sync/errgroup"
 
-	"neokinema/core/course"
-	"neokinema/core/doubt"
-	"neokinema/core/journal"
+	"neokinema/core/followup"
+	"neokinema/core/performance"
 	"neokinema/core/sport"
 	"neokinema/core/technique"
-	"neokinema/internal/bench"
+	"neokinema/core/uncertainty"
 	"neokinema/internal/guard"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/internal/workspace"
 )
 
 // Service keeps the log.
 type Service struct {
 	store *store.Store
-	bench *bench.Service
+	bench *workspace.Service
 	log   *slog.Logger
 	// engine stands for everything that the numbers are computed by.
 	engine func() string
 }
 
 // New makes the service.
-func New(s *store.Store, b *bench.Service, log *slog.Logger) *Service {
+func New(s *store.Store, b *workspace.Service, log *slog.Logger) *Service {
 	return &Service{store: s, bench: b, log: log, engine: sync.OnceValue(engine)}
 }
 
@@ -67,10 +67,10 @@ func engine() string {
 
 // Summary is what the tool found in one attempt.
 type Summary struct {
-	ClipID   *uuid.UUID             `json:"clip_id,omitempty" required:"false" doc:"clip that was read"`
-	Readings map[string]doubt.Value `json:"readings" doc:"by checkpoint"`
-	Findings []FaultSeen            `json:"findings" doc:"sure ones, first cause first"`
-	Moments  []KeyMoment            `json:"moments" doc:"key positions that were found or flagged, in order"`
+	ClipID   *uuid.UUID                   `json:"clip_id,omitempty" required:"false" doc:"clip that was read"`
+	Readings map[string]uncertainty.Value `json:"readings" doc:"by checkpoint"`
+	Findings []FaultSeen                  `json:"findings" doc:"sure ones, first cause first"`
+	Moments  []KeyMoment                  `json:"moments" doc:"key positions that were found or flagged, in order"`
 }
 
 // FaultSeen is a fault by name.
@@ -89,46 +89,46 @@ type KeyMoment struct {
 // Logged is one line of the log.
 type Logged struct {
 	store.LogRow
-	Result   *journal.Result `json:"result,omitempty" required:"false" doc:"the mark as a number"`
-	Personal bool            `json:"personal" doc:"personal best"`
-	Season   bool            `json:"season" doc:"best of its year"`
-	Findings []FaultSeen     `json:"findings"`
+	Result   *performance.Result `json:"result,omitempty" required:"false" doc:"the mark as a number"`
+	Personal bool                `json:"personal" doc:"personal best"`
+	Season   bool                `json:"season" doc:"best of its year"`
+	Findings []FaultSeen         `json:"findings"`
 }
 
 // MeasureLog is one checkpoint over the athlete's attempts.
 type MeasureLog struct {
-	Checkpoint string            `json:"checkpoint"`
-	Name       string            `json:"name"`
-	Unit       string            `json:"unit"`
-	Band       doubt.Band        `json:"band"`
-	Values     []Reached         `json:"values"`
-	Scatter    *journal.Scatter  `json:"scatter,omitempty" required:"false"`
-	Relation   *journal.Relation `json:"relation,omitempty" required:"false" doc:"with the mark"`
+	Checkpoint string                `json:"checkpoint"`
+	Name       string                `json:"name"`
+	Unit       string                `json:"unit"`
+	Band       uncertainty.Band      `json:"band"`
+	Values     []Reached             `json:"values"`
+	Scatter    *performance.Scatter  `json:"scatter,omitempty" required:"false"`
+	Relation   *performance.Relation `json:"relation,omitempty" required:"false" doc:"with the mark"`
 }
 
 // Reached is a measure on one attempt.
 type Reached struct {
-	AttemptID uuid.UUID   `json:"attempt_id"`
-	Value     doubt.Value `json:"value"`
+	AttemptID uuid.UUID         `json:"attempt_id"`
+	Value     uncertainty.Value `json:"value"`
 }
 
 // CueLog is a main cue with what became of it.
 type CueLog struct {
-	AttemptID uuid.UUID        `json:"attempt_id"`
-	DoneOn    string           `json:"done_on"`
-	Advice    store.Advice     `json:"advice"`
-	Course    store.Training   `json:"course" doc:"the coach's, or what is usual for this kind of change"`
-	Stated    bool             `json:"stated" doc:"the coach has said how it goes"`
-	Open      bool             `json:"open" doc:"neither done nor replaced"`
-	Due       bool             `json:"due" doc:"the day to look again has come"`
-	Goal      doubt.Band       `json:"goal"`
-	Target    string           `json:"target" doc:"name of the measure"`
-	Unit      string           `json:"unit"`
-	Before    *doubt.Value     `json:"before,omitempty" required:"false"`
-	Since     []Followed       `json:"since" doc:"later attempts on which the measure was taken or the coach looked"`
-	Plan      []course.Session `json:"plan"`
-	Stage     string           `json:"stage" enum:"goal,strength,rehearsed,whole,observed" doc:"where the circle of improvement stands"`
-	Scatter   *journal.Scatter `json:"scatter,omitempty" required:"false"`
+	AttemptID uuid.UUID            `json:"attempt_id"`
+	DoneOn    string               `json:"done_on"`
+	Advice    store.Advice         `json:"advice"`
+	Course    store.Training       `json:"course" doc:"the coach's, or what is usual for this kind of change"`
+	Stated    bool                 `json:"stated" doc:"the coach has said how it goes"`
+	Open      bool                 `json:"open" doc:"neither done nor replaced"`
+	Due       bool                 `json:"due" doc:"the day to look again has come"`
+	Goal      uncertainty.Band     `json:"goal"`
+	Target    string               `json:"target" doc:"name of the measure"`
+	Unit      string               `json:"unit"`
+	Before    *uncertainty.Value   `json:"before,omitempty" required:"false"`
+	Since     []Followed           `json:"since" doc:"later attempts on which the measure was taken or the coach looked"`
+	Plan      []followup.Session   `json:"plan"`
+	Stage     string               `json:"stage" enum:"goal,strength,rehearsed,whole,observed" doc:"where the circle of improvement stands"`
+	Scatter   *performance.Scatter `json:"scatter,omitempty" required:"false"`
 }
 
 // Followed is one attempt after a cue.
@@ -215,7 +215,7 @@ func (s *Service) Glance(ctx context.Context, team, id uuid.UUID) (Summary, erro
 	if v, ok := sums[id]; ok {
 		return v, nil
 	}
-	out := Summary{Readings: map[string]doubt.Value{}, Findings: []FaultSeen{}, Moments: []KeyMoment{}}
+	out := Summary{Readings: map[string]uncertainty.Value{}, Findings: []FaultSeen{}, Moments: []KeyMoment{}}
 	if len(rows) > 0 {
 		out.ClipID = rows[0].Poster
 	}
@@ -267,7 +267,7 @@ func (s *Service) compute(ctx context.Context, team uuid.UUID, r store.LogRow) (
 	if err != nil {
 		return Summary{}, err
 	}
-	out := Summary{Readings: map[string]doubt.Value{}, Findings: []FaultSeen{}, Moments: []KeyMoment{}}
+	out := Summary{Readings: map[string]uncertainty.Value{}, Findings: []FaultSeen{}, Moments: []KeyMoment{}}
 	if c, ok := sh.Main(); ok {
 		out.ClipID = &c.ID
 		rep := sh.Report()
@@ -301,15 +301,15 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 		return EventLog{}, err
 	}
 	out := EventLog{Event: event, Name: m.Name, Attempts: []Logged{}, Measures: []MeasureLog{}, Cues: []CueLog{}, Warnings: []string{}}
-	marks := make([]journal.Marked, len(rows))
+	marks := make([]performance.Marked, len(rows))
 	for i, r := range rows {
 		year, _ := strconv.Atoi(r.DoneOn[:4])
-		marks[i] = journal.Marked{Text: r.Mark, Wind: r.Wind, Foul: r.Foul != "", Season: year}
+		marks[i] = performance.Marked{Text: r.Mark, Wind: r.Wind, Foul: r.Foul != "", Season: year}
 	}
-	bests := journal.Find(marks)
+	bests := performance.Find(marks)
 	for i, r := range slices.Backward(rows) {
 		a := Logged{LogRow: r, Personal: bests.Personal[i], Season: bests.Season[i], Findings: []FaultSeen{}}
-		if v, ok := journal.Read(r.Mark); ok {
+		if v, ok := performance.Read(r.Mark); ok {
 			a.Result = &v
 		}
 		if v, ok := sums[r.ID]; ok {
@@ -323,7 +323,7 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 		}
 	}
 	// What was off last time comes first, then what was measured most often.
-	off := func(m MeasureLog) bool { return m.Band.Judge(m.Values[len(m.Values)-1].Value) == doubt.Missed }
+	off := func(m MeasureLog) bool { return m.Band.Judge(m.Values[len(m.Values)-1].Value) == uncertainty.Missed }
 	sort.SliceStable(out.Measures, func(i, j int) bool {
 		a, b := out.Measures[i], out.Measures[j]
 		if off(a) != off(b) {
@@ -331,7 +331,7 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 		}
 		return len(a.Values) > len(b.Values)
 	})
-	var open []course.Cue
+	var open []followup.Cue
 	for i := len(rows) - 1; i >= 0; i-- {
 		c, ok, err := cue(m, l, rows, i, sums, today)
 		if err != nil {
@@ -345,11 +345,11 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 			c.Open, c.Due, c.Course.State = false, false, "replaced"
 		}
 		if c.Open {
-			open = append(open, course.Cue{Words: c.Advice.Words, Target: c.Advice.Target, Fault: c.Advice.Fault})
+			open = append(open, followup.Cue{Words: c.Advice.Words, Target: c.Advice.Target, Fault: c.Advice.Fault})
 		}
 		out.Cues = append(out.Cues, c)
 	}
-	if w := course.Conflicts(m, open); w != nil {
+	if w := followup.Conflicts(m, open); w != nil {
 		out.Warnings = w
 	}
 	return out, nil
@@ -358,9 +358,9 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 // measure is a checkpoint over attempts, in their order.
 func measure(cp technique.Checkpoint, rows []store.LogRow, sums map[uuid.UUID]Summary) (MeasureLog, bool) {
 	out := MeasureLog{Checkpoint: cp.ID, Name: cp.Name, Unit: cp.Unit, Band: cp.Band, Values: []Reached{}}
-	var values []doubt.Value
+	var values []uncertainty.Value
 	var xs, ys []float64
-	kind := journal.Result{}
+	kind := performance.Result{}
 	for _, r := range rows {
 		v, ok := sums[r.ID].Readings[cp.ID]
 		if !ok {
@@ -369,7 +369,7 @@ func measure(cp technique.Checkpoint, rows []store.LogRow, sums map[uuid.UUID]Su
 		out.Values = append(out.Values, Reached{r.ID, v})
 		values = append(values, v)
 		// Only marks of one kind can be ranked against each other.
-		mark, ok := journal.Read(r.Mark)
+		mark, ok := performance.Read(r.Mark)
 		if !ok || r.Foul != "" || len(ys) > 0 && (mark.Unit != kind.Unit || mark.Over != kind.Over) {
 			continue
 		}
@@ -382,9 +382,9 @@ func measure(cp technique.Checkpoint, rows []store.LogRow, sums map[uuid.UUID]Su
 	if len(values) == 0 {
 		return out, false
 	}
-	if sc, ok := journal.Spread(values); ok {
+	if sc, ok := performance.Spread(values); ok {
 		out.Scatter = &sc
-		rel := journal.Relate(xs, ys, sc.SD > 0)
+		rel := performance.Relate(xs, ys, sc.SD > 0)
 		out.Relation = &rel
 	}
 	return out, true
@@ -396,12 +396,12 @@ func cue(m technique.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUI
 	if len(r.Advice) == 0 {
 		return CueLog{}, false, nil
 	}
-	out := CueLog{AttemptID: r.ID, DoneOn: r.DoneOn, Since: []Followed{}, Plan: []course.Session{}}
+	out := CueLog{AttemptID: r.ID, DoneOn: r.DoneOn, Since: []Followed{}, Plan: []followup.Session{}}
 	if json.Unmarshal(r.Advice, &out.Advice) != nil || out.Advice.Words == "" {
 		return out, false, nil // nobody can read it; the Bench says so
 	}
 	fault, _ := m.Fault(out.Advice.Fault)
-	kind := course.ChangeOf(m.ID, fault, fault.Strength != "" && out.Advice.Words == fault.Strength)
+	kind := followup.ChangeOf(m.ID, fault, fault.Strength != "" && out.Advice.Words == fault.Strength)
 	if out.Stated = len(r.Course) > 0 && json.Unmarshal(r.Course, &out.Course) == nil && out.Course.Check() == nil; !out.Stated {
 		given, err := time.Parse(time.DateOnly, r.DoneOn)
 		if err != nil {
@@ -425,7 +425,7 @@ func cue(m technique.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUI
 	if measured {
 		out.Before = &then
 	}
-	var own []doubt.Value
+	var own []uncertainty.Value
 	for k := i + 1; k < len(rows); k++ {
 		f := Followed{AttemptID: rows[k].ID, DoneOn: rows[k].DoneOn, Eye: rows[k].Eye}
 		if v, ok := sums[rows[k].ID].Readings[out.Advice.Target]; ok && measured && known {
@@ -440,12 +440,12 @@ func cue(m technique.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUI
 			break // another cue is worked on from here
 		}
 	}
-	if sc, ok := journal.Spread(own); ok {
+	if sc, ok := performance.Spread(own); ok {
 		out.Scatter = &sc
 	}
 	out.Stage = stage(kind, out, today)
 	if out.Course.State == "training" && out.Advice.Drill.Name != "" {
-		if plan, err := course.Plan(out.Advice.Drill, out.Course.Weeks, out.Course.Sessions); err == nil {
+		if plan, err := followup.Plan(out.Advice.Drill, out.Course.Weeks, out.Course.Sessions); err == nil {
 			out.Plan = plan
 		}
 	}
@@ -494,7 +494,7 @@ func (s *Service) Enter(ctx context.Context, team uuid.UUID, in SessionEntry) ([
 	var list []store.NewAttempt
 	var wrong []string
 	for i, l := range in.Lines {
-		e, err := journal.ReadEntry(l.Text)
+		e, err := performance.ReadEntry(l.Text)
 		if err != nil {
 			wrong = append(wrong, "line "+strconv.Itoa(i+1)+": "+err.Error())
 			continue

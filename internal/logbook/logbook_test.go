@@ -5,7 +5,7 @@ import (
 	"testing"
 	"time"
 
-	"neokinema/core/course"
+	"neokinema/core/followup"
 	"neokinema/core/sport"
 	"neokinema/core/technique"
 	"neokinema/internal/store"
@@ -34,7 +34,7 @@ func TestStagesOfACue(t *testing.T) {
 
 func TestCalendarOverTheEndOfAYear(t *testing.T) {
 	c := CueLog{Advice: store.Advice{Words: "Ball first; then you", Drill: technique.Drill{Name: "Turns", Dose: "5 x 4"}},
-		Course: store.Training{Starts: "2026-12-29", Recheck: "2027-01-26"}, Plan: []course.Session{{Day: 0, Week: 1, Dose: "3 x 4"}, {Day: 3, Week: 1, Dose: "3 x 4"}}}
+		Course: store.Training{Starts: "2026-12-29", Recheck: "2027-01-26"}, Plan: []followup.Session{{Day: 0, Week: 1, Dose: "3 x 4"}, {Day: 3, Week: 1, Dose: "3 x 4"}}}
 	text, err := calendar("Runa Vik", "Hammer", c, time.Date(2026, 12, 28, 20, 0, 0, 0, time.UTC))
 	if err != nil {
 		t.Fatal(err)

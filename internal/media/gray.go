@@ -6,7 +6,7 @@ import (
 	"fmt"
 	"io"
 
-	"neokinema/core/clock"
+	"neokinema/core/timebase"
 )
 
 // chunk is how many pictures are held at once when a clip is read backwards.
@@ -72,7 +72,7 @@ func decode(ctx context.Context, proxy string, stamps []int64, from, to, width, 
 	var seek []string
 	if from > 0 {
 		// As in [Still]: half way between two frames is safe from rounding.
-		seek = []string{"-ss", fmt.Sprintf("%.6f", float64(stamps[from]+stamps[from-1])/2/clock.TickRate)}
+		seek = []string{"-ss", fmt.Sprintf("%.6f", float64(stamps[from]+stamps[from-1])/2/timebase.TickRate)}
 	}
 	if err := c.input(proxy, seek...); err != nil {
 		return err

@@ -14,12 +14,12 @@ import (
 	"testing"
 	"time"
 
-	"neokinema/core/clock"
-	"neokinema/e2e/house"
+	"neokinema/core/timebase"
 	"neokinema/internal/media"
+	"neokinema/internal/testenv"
 )
 
-func make720(t testing.TB, n house.Numbered) string {
+func make720(t testing.TB, n testenv.Numbered) string {
 	t.Helper()
 	path := filepath.Join(t.TempDir(), "clip.mp4")
 	if err := n.Make(path); err != nil {
@@ -50,14 +50,14 @@ func TestProbeTellsWhatTheFileSays(t *testing.T) {
 
 func TestRotationAndPixelShapeAreApplied(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "turned.mp4")
-	if _, err := house.Kinds()["rotated"](path); err != nil {
+	if _, err := testenv.Kinds()["rotated"](path); err != nil {
 		t.Fatal(err)
 	}
 	if i, err := media.Probe(context.Background(), path); err != nil || i.Width != 360 || i.Height != 640 || i.Rotation != 90 && i.Rotation != 270 {
 		t.Errorf("%+v %v", i, err)
 	}
 	wide := filepath.Join(t.TempDir(), "wide.mp4")
-	src := make720(t, house.Numbered{Width: 320, Height: 240, Frames: 6, Rate: 30})
+	src := make720(t, testenv.Numbered{Width: 320, Height: 240, Frames: 6, Rate: 30})
 	if err := media.Remake(context.Background(), src, wide, "-vf", "setsar=4/3", "-c:v", "libx264"); err != nil {
 		t.Fatal(err)
 	}
@@ -75,7 +75,7 @@ func TestRotationAndPixelShapeAreApplied(t *testing.T) {
 // frame, as ffprobe reads it from the source's decoded frames.
 func TestStampsOfAVariableRateAgreeWithTheSource(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "vfr.mp4")
-	n, err := house.Kinds()["variable-rate"](path)
+	n, err := testenv.Kinds()["variable-rate"](path)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -88,7 +88,7 @@ func TestStampsOfAVariableRateAgreeWithTheSource(t *testing.T) {
 	if err != nil || len(p.Stamps) != n.Frames || seen != n.Frames {
 		t.Fatalf("%d frames, progress %d, %v", len(p.Stamps), seen, err)
 	}
-	if !clock.Variable(p.Stamps) {
+	if !timebase.Variable(p.Stamps) {
 		t.Error("the variable rate was made constant")
 	}
 	out, err := exec.Command("ffprobe", "-v", "error", "-select_streams", "v:0", "-show_entries", "frame=pts_time", "-of", "csv=p=0", path).Output()
@@ -104,14 +104,14 @@ func TestStampsOfAVariableRateAgreeWithTheSource(t *testing.T) {
 		if k == 0 {
 			first = want
 		}
-		if got := float64(p.Stamps[k]) / clock.TickRate; math.Abs(got-(want-first)) > 2.0/clock.TickRate {
+		if got := float64(p.Stamps[k]) / timebase.TickRate; math.Abs(got-(want-first)) > 2.0/timebase.TickRate {
 			t.Fatalf("frame %d at %v, source says %v", k, got, want-first)
 		}
 	}
 }
 
 func TestStillsAtBothEndsAndBeyond(t *testing.T) {
-	path := make720(t, house.Numbered{Width: 320, Height: 180, Frames: 40, Rate: 59.94, Codec: []string{"-c:v", "libx264", "-bf", "3", "-pix_fmt", "yuv420p"}})
+	path := make720(t, testenv.Numbered{Width: 320, Height: 180, Frames: 40, Rate: 59.94, Codec: []string{"-c:v", "libx264", "-bf", "3", "-pix_fmt", "yuv420p"}})
 	i, err := media.Probe(context.Background(), path)
 	if err != nil {
 		t.Fatal(err)
@@ -131,7 +131,7 @@ func TestStillsAtBothEndsAndBeyond(t *testing.T) {
 			t.Fatal(err)
 		}
 		for k, f := range batch {
-			if n, err := house.ReadJPEG(all[k], 320); err != nil || n != f {
+			if n, err := testenv.ReadJPEG(all[k], 320); err != nil || n != f {
 				t.Errorf("still %d shows %d (%v)", f, n, err)
 			}
 		}
@@ -143,13 +143,13 @@ func TestStillsAtBothEndsAndBeyond(t *testing.T) {
 	}
 	if raw, err := media.FirstStill(context.Background(), path, 160); err != nil {
 		t.Error(err)
-	} else if n, err := house.ReadJPEG(raw, 320); err != nil || n != 0 {
+	} else if n, err := testenv.ReadJPEG(raw, 320); err != nil || n != 0 {
 		t.Errorf("first still shows %d (%v)", n, err)
 	}
 }
 
 func TestALargePictureIsScaledByOneFactor(t *testing.T) {
-	path := make720(t, house.Numbered{Width: 2704, Height: 1520, Frames: 3, Rate: 30})
+	path := make720(t, testenv.Numbered{Width: 2704, Height: 1520, Frames: 3, Rate: 30})
 	i, _ := media.Probe(context.Background(), path)
 	p, err := media.MakeProxy(context.Background(), path, path+".p.mp4", i, func(int) {})
 	if err != nil || p.Width != 1920 || math.Abs(p.Scale-1920.0/2704) > 1e-12 || p.Height != 1080 {
@@ -158,7 +158,7 @@ func TestALargePictureIsScaledByOneFactor(t *testing.T) {
 }
 
 func TestACancelledProxyStopsAtOnce(t *testing.T) {
-	path := make720(t, house.Numbered{Width: 1280, Height: 720, Frames: 400, Rate: 60, Codec: []string{"-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"}})
+	path := make720(t, testenv.Numbered{Width: 1280, Height: 720, Frames: 400, Rate: 60, Codec: []string{"-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"}})
 	i, _ := media.Probe(context.Background(), path)
 	ctx, cancel := context.WithCancel(context.Background())
 	go func() {
@@ -224,7 +224,7 @@ func TestMotionIsSuggestedOnlyWhenItIsClear(t *testing.T) {
 
 // TestAFullDiskIsTold: a device that takes nothing stands for a full disk.
 func TestAFullDiskIsTold(t *testing.T) {
-	path := make720(t, house.Numbered{Width: 320, Height: 180, Frames: 30, Rate: 30})
+	path := make720(t, testenv.Numbered{Width: 320, Height: 180, Frames: 30, Rate: 30})
 	i, err := media.Probe(context.Background(), path)
 	if err != nil {
 		t.Fatal(err)
@@ -245,7 +245,7 @@ func TestToolsAreThere(t *testing.T) {
 }
 
 func TestEncodingToAPlaceThatIsNotThere(t *testing.T) {
-	err := (house.Numbered{Width: 320, Height: 180, Frames: 2, Rate: 30}).Make(filepath.Join(t.TempDir(), "no", "such", "x.mp4"))
+	err := (testenv.Numbered{Width: 320, Height: 180, Frames: 2, Rate: 30}).Make(filepath.Join(t.TempDir(), "no", "such", "x.mp4"))
 	if err == nil {
 		t.Error("encoded into nothing")
 	}
@@ -257,7 +257,7 @@ func TestEncodingToAPlaceThatIsNotThere(t *testing.T) {
 // BenchmarkImport and BenchmarkDecode are rivals on the same clip: 240 frames of
 // 1280x720.
 func BenchmarkImport(b *testing.B) {
-	path := make720(b, house.Numbered{Width: 1280, Height: 720, Frames: 240, Rate: 240})
+	path := make720(b, testenv.Numbered{Width: 1280, Height: 720, Frames: 240, Rate: 240})
 	i, err := media.Probe(context.Background(), path)
 	if err != nil {
 		b.Fatal(err)
@@ -270,7 +270,7 @@ func BenchmarkImport(b *testing.B) {
 }
 
 func BenchmarkDecode(b *testing.B) {
-	path := make720(b, house.Numbered{Width: 1280, Height: 720, Frames: 240, Rate: 240})
+	path := make720(b, testenv.Numbered{Width: 1280, Height: 720, Frames: 240, Rate: 240})
 	for b.Loop() {
 		if err := exec.Command("ffmpeg", "-v", "error", "-i", path, "-f", "null", "-").Run(); err != nil {
 			b.Fatal(err)

@@ -12,7 +12,7 @@ import (
 	"strconv"
 	"strings"
 
-	"neokinema/core/clock"
+	"neokinema/core/timebase"
 )
 
 // Proxy is the form of a clip that the stage decodes: every frame on its own,
@@ -98,7 +98,7 @@ func MakeProxy(ctx context.Context, in, out string, info Info, progress func(fra
 		return Proxy{}, ErrNoFrames
 	case n > most:
 		return Proxy{}, ErrTooLong
-	case n == 1 && info.Frames > 1, p.Stamps[n-1] > longestClip*clock.TickRate:
+	case n == 1 && info.Frames > 1, p.Stamps[n-1] > longestClip*timebase.TickRate:
 		return Proxy{}, ErrClock
 	}
 	return p, nil
@@ -122,7 +122,7 @@ func Stamps(ctx context.Context, path string) ([]int64, error) {
 		if err != nil {
 			continue // a packet without time is not shown
 		}
-		stamps = append(stamps, int64(math.Round(v*clock.TickRate)))
+		stamps = append(stamps, int64(math.Round(v*timebase.TickRate)))
 	}
 	sort.Slice(stamps, func(i, j int) bool { return stamps[i] < stamps[j] })
 	for i := len(stamps) - 1; i >= 0; i-- {
@@ -148,7 +148,7 @@ func Stills(ctx context.Context, proxy string, stamps []int64, frames []int, wid
 		// frames is safe from rounding on both sides.
 		seek := []string{"-threads", "1"}
 		if f > 0 {
-			seek = append(seek, "-ss", fmt.Sprintf("%.6f", float64(stamps[f]+stamps[f-1])/2/clock.TickRate))
+			seek = append(seek, "-ss", fmt.Sprintf("%.6f", float64(stamps[f]+stamps[f-1])/2/timebase.TickRate))
 		}
 		if err := c.input(proxy, seek...); err != nil {
 			c.close()

@@ -10,22 +10,22 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/internal/account"
-	"neokinema/internal/bench"
 	"neokinema/internal/feedback"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/internal/workspace"
 )
 
 // Service shares feedback pages.
 type Service struct {
 	store   *store.Store
-	bench   *bench.Service
+	bench   *workspace.Service
 	account *account.Service
 	now     func() time.Time
 }
 
 // New makes the service; now is the clock.
-func New(s *store.Store, b *bench.Service, a *account.Service, now func() time.Time) *Service {
+func New(s *store.Store, b *workspace.Service, a *account.Service, now func() time.Time) *Service {
 	return &Service{store: s, bench: b, account: a, now: now}
 }
 
@@ -86,7 +86,7 @@ func (s *Service) Invite(ctx context.Context, team, athlete uuid.UUID) (string, 
 type Viewer struct {
 	Share   store.Share
 	Athlete store.Athlete
-	Sheet   bench.Sheet
+	Sheet   workspace.Sheet
 }
 
 var gone = problem.New(problem.NotFound, "This link has ended or was taken back. Ask your coach for a new one.")
@@ -170,7 +170,7 @@ func (s *Service) Open(ctx context.Context, v Viewer, coach bool) (SharedPage, e
 }
 
 // moment is the frame in which the measure of the main cue was taken.
-func moment(sh bench.Sheet) (int, bool) {
+func moment(sh workspace.Sheet) (int, bool) {
 	a, ok := sh.Work.Advice["main"]
 	if !ok {
 		return 0, false

@@ -8,7 +8,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
-	"neokinema/core/course"
+	"neokinema/core/followup"
 	"neokinema/core/technique"
 	"neokinema/internal/problem"
 )
@@ -228,8 +228,8 @@ func (c *Training) Check() error {
 		return problem.New(problem.Invalid, "A cue is in training, done, replaced or paused.")
 	case err1 != nil || err2 != nil || check.Before(first):
 		return problem.New(problem.Invalid, "A plan begins on a day and is looked at again on the same or a later one.")
-	case c.Weeks < 1 || c.Weeks > course.MostWeeks || c.Sessions < 1 || c.Sessions > course.MostSessions:
-		return problem.New(problem.Invalid, "A plan has 1 to %d weeks with 1 to %d sessions.", course.MostWeeks, course.MostSessions)
+	case c.Weeks < 1 || c.Weeks > followup.MostWeeks || c.Sessions < 1 || c.Sessions > followup.MostSessions:
+		return problem.New(problem.Invalid, "A plan has 1 to %d weeks with 1 to %d sessions.", followup.MostWeeks, followup.MostSessions)
 	}
 	return nil
 }

@@ -13,7 +13,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"neokinema/core/contact"
-	"neokinema/core/steady"
+	"neokinema/core/stabilize"
 	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/internal/problem"
@@ -47,11 +47,11 @@ type Clip struct {
 
 	MediaBytes int64 `db:"media_bytes" json:"-"` // of original, proxy and poster; 0 before the import
 
-	CameraColumn jsonColumn[steady.Camera]   `db:"camera" json:"-"`
-	StandsColumn jsonColumn[[]contact.Found] `db:"stands" json:"-"`
+	CameraColumn jsonColumn[stabilize.Camera] `db:"camera" json:"-"`
+	StandsColumn jsonColumn[[]contact.Found]  `db:"stands" json:"-"`
 	// Camera is set where a clip leaves the store.
-	Camera *steady.Camera  `db:"-" json:"camera,omitempty" required:"false" doc:"how the camera turned; absent until it was looked for"`
-	Stands []contact.Found `db:"-" json:"stands,omitempty" required:"false" doc:"contacts that the picture of the feet showed"`
+	Camera *stabilize.Camera `db:"-" json:"camera,omitempty" required:"false" doc:"how the camera turned; absent until it was looked for"`
+	Stands []contact.Found   `db:"-" json:"stands,omitempty" required:"false" doc:"contacts that the picture of the feet showed"`
 }
 
 // seen brings out of the row what the API shows.
@@ -277,7 +277,7 @@ func (s *Store) SetClipFacts(ctx context.Context, team, id uuid.UUID, rate float
 }
 
 // SetClipCamera stores how the camera of a clip turned.
-func (s *Store) SetClipCamera(ctx context.Context, team, id uuid.UUID, c *steady.Camera) (Clip, error) {
+func (s *Store) SetClipCamera(ctx context.Context, team, id uuid.UUID, c *stabilize.Camera) (Clip, error) {
 	raw, err := json.Marshal(c)
 	if err != nil {
 		return Clip{}, err

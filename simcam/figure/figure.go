@@ -12,8 +12,8 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r3"
 
+	"neokinema/core/angles"
 	"neokinema/core/body"
-	"neokinema/core/plane"
 )
 
 // Left and Right index legs, arms and landmarks.
@@ -108,12 +108,12 @@ var Up = r3.Vec{Y: 1}
 
 // Along is the level direction of a heading.
 func Along(heading float64) r3.Vec {
-	s, c := math.Sincos(plane.Rad(heading))
+	s, c := math.Sincos(angles.Rad(heading))
 	return r3.Vec{X: c, Z: s}
 }
 
 // Heading is the heading of a direction.
-func Heading(v r3.Vec) float64 { return plane.Deg(math.Atan2(v.Z, v.X)) }
+func Heading(v r3.Vec) float64 { return angles.Deg(math.Atan2(v.Z, v.X)) }
 
 // Basis is a body's own directions: forward, up along it, to its right.
 type Basis struct{ F, U, R r3.Vec }
@@ -127,11 +127,11 @@ func Level(heading float64) Basis {
 // Turned twists a basis about its up (to the right), leans it forward, then
 // leans it to the right; degrees.
 func (b Basis) Turned(twist, forward, right float64) Basis {
-	s, c := math.Sincos(plane.Rad(twist))
+	s, c := math.Sincos(angles.Rad(twist))
 	b.F, b.R = Sum(c, b.F, s, b.R, 0, b.U), Sum(-s, b.F, c, b.R, 0, b.U)
-	s, c = math.Sincos(plane.Rad(forward))
+	s, c = math.Sincos(angles.Rad(forward))
 	b.U, b.F = Sum(c, b.U, s, b.F, 0, b.R), Sum(-s, b.U, c, b.F, 0, b.R)
-	s, c = math.Sincos(plane.Rad(right))
+	s, c = math.Sincos(angles.Rad(right))
 	b.U, b.R = Sum(c, b.U, s, b.R, 0, b.F), Sum(-s, b.U, c, b.R, 0, b.F)
 	return b
 }
@@ -148,7 +148,7 @@ type Foot struct {
 
 func (f Foot) axes() (along, up r3.Vec) {
 	dir := Along(f.Heading)
-	s, c := math.Sincos(plane.Rad(f.Sole))
+	s, c := math.Sincos(angles.Rad(f.Sole))
 	return Sum(c, dir, -s, Up, 0, Up), Sum(c, Up, s, dir, 0, Up)
 }
 
@@ -175,31 +175,31 @@ type Limb struct{ Flex, Out, Turn, Bend, Point, Toeing, Edge float64 }
 // upper gives the direction of thigh or upper arm, its forward side and its
 // outer side.
 func (b Basis) upper(side int, l Limb) (along, front, out r3.Vec) {
-	fs, fc := math.Sincos(plane.Rad(l.Flex))
-	os, oc := math.Sincos(plane.Rad(l.Out))
+	fs, fc := math.Sincos(angles.Rad(l.Flex))
+	os, oc := math.Sincos(angles.Rad(l.Out))
 	lateral := r3.Scale(Out(side), b.R)
 	down := Sum(-fc, b.U, fs, b.F, 0, b.R)
 	front = Sum(fs, b.U, fc, b.F, 0, b.R)
 	along = Sum(oc, down, os, lateral, 0, down)
 	out = Sum(oc, lateral, -os, down, 0, down)
-	ts, tc := math.Sincos(plane.Rad(l.Turn))
+	ts, tc := math.Sincos(angles.Rad(l.Turn))
 	return along, Sum(tc, front, ts, out, 0, out), Sum(tc, out, -ts, front, 0, front)
 }
 
 // leg places knee, ankle, heel and toe below a hip from joint angles.
 func (s Sizes) leg(b Basis, side int, hip r3.Vec, l Limb, to *Body) {
 	along, front, out := b.upper(side, l)
-	bs, bc := math.Sincos(plane.Rad(180 - l.Bend))
+	bs, bc := math.Sincos(angles.Rad(180 - l.Bend))
 	shank := Sum(bc, along, -bs, front, 0, out)
 	shin := Sum(bs, along, bc, front, 0, out)
 	knee := r3.Add(hip, r3.Scale(s.Thigh, along))
 	ankle := r3.Add(knee, r3.Scale(s.Shank, shank))
-	ps, pc := math.Sincos(plane.Rad(l.Point))
-	qs, qc := math.Sincos(plane.Rad(l.Toeing))
+	ps, pc := math.Sincos(angles.Rad(l.Point))
+	qs, qc := math.Sincos(angles.Rad(l.Toeing))
 	ahead := Sum(qc, shin, qs, out, 0, out)
 	foot := Sum(pc, ahead, ps, shank, 0, out)
 	top := Sum(ps, ahead, -pc, shank, 0, out)
-	es, ec := math.Sincos(plane.Rad(l.Edge))
+	es, ec := math.Sincos(angles.Rad(l.Edge))
 	top = Sum(ec, top, es, r3.Cross(foot, top), 0, top)
 	toe := r3.Add(ankle, Sum(s.Foot-s.AnkleBack, foot, -s.AnkleUp, top, 0, top))
 	to.set(side, Knee, knee)
@@ -252,24 +252,24 @@ func (s Sizes) LegAngles(b Basis, side int, hip r3.Vec, f Foot) Limb {
 	shank := r3.Unit(r3.Sub(at.At(side, Ankle), at.At(side, Knee)))
 	lateral := r3.Scale(Out(side), b.R)
 	l := Limb{
-		Flex: plane.Deg(math.Atan2(r3.Dot(along, b.F), -r3.Dot(along, b.U))),
-		Out:  plane.Deg(math.Asin(math.Max(-1, math.Min(1, r3.Dot(along, lateral))))),
-		Bend: 180 - plane.Deg(math.Acos(math.Max(-1, math.Min(1, r3.Dot(along, shank))))),
+		Flex: angles.Deg(math.Atan2(r3.Dot(along, b.F), -r3.Dot(along, b.U))),
+		Out:  angles.Deg(math.Asin(math.Max(-1, math.Min(1, r3.Dot(along, lateral))))),
+		Bend: 180 - angles.Deg(math.Acos(math.Max(-1, math.Min(1, r3.Dot(along, shank))))),
 	}
 	_, front, out := b.upper(side, l)
 	bulge := b.knees(f)
 	bulge = r3.Unit(r3.Sub(bulge, r3.Scale(r3.Dot(bulge, along), along)))
-	l.Turn = plane.Deg(math.Atan2(r3.Dot(bulge, out), r3.Dot(bulge, front)))
+	l.Turn = angles.Deg(math.Atan2(r3.Dot(bulge, out), r3.Dot(bulge, front)))
 	_, front, out = b.upper(side, l)
-	bs, bc := math.Sincos(plane.Rad(180 - l.Bend))
+	bs, bc := math.Sincos(angles.Rad(180 - l.Bend))
 	shin := Sum(bs, along, bc, front, 0, out)
 	foot, up := f.axes()
-	l.Point = plane.Deg(math.Asin(math.Max(-1, math.Min(1, r3.Dot(foot, shank)))))
-	l.Toeing = plane.Deg(math.Atan2(r3.Dot(foot, out), r3.Dot(foot, shin)))
-	ps, pc := math.Sincos(plane.Rad(l.Point))
-	qs, qc := math.Sincos(plane.Rad(l.Toeing))
+	l.Point = angles.Deg(math.Asin(math.Max(-1, math.Min(1, r3.Dot(foot, shank)))))
+	l.Toeing = angles.Deg(math.Atan2(r3.Dot(foot, out), r3.Dot(foot, shin)))
+	ps, pc := math.Sincos(angles.Rad(l.Point))
+	qs, qc := math.Sincos(angles.Rad(l.Toeing))
 	top := Sum(ps, Sum(qc, shin, qs, out, 0, out), -pc, shank, 0, out)
-	l.Edge = plane.Deg(math.Atan2(r3.Dot(up, r3.Cross(foot, top)), r3.Dot(up, top)))
+	l.Edge = angles.Deg(math.Atan2(r3.Dot(up, r3.Cross(foot, top)), r3.Dot(up, top)))
 	return l
 }
 
@@ -285,7 +285,7 @@ type Arm struct {
 
 func (s Sizes) arm(b Basis, side int, shoulder r3.Vec, a Arm, to *Body) {
 	along, front, _ := b.upper(side, a.Limb)
-	bs, bc := math.Sincos(plane.Rad(180 - a.Bend))
+	bs, bc := math.Sincos(angles.Rad(180 - a.Bend))
 	fore := Sum(bc, along, bs, front, 0, front)
 	elbow := r3.Add(shoulder, r3.Scale(s.UpperArm, along))
 	hand := r3.Add(elbow, r3.Scale(s.Forearm+s.Hand, fore))

@@ -6,7 +6,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"neokinema/core/flight"
-	"neokinema/core/space"
+	"neokinema/core/vec3"
 	"neokinema/simcam/figure"
 )
 
@@ -59,7 +59,7 @@ func (m *Motion) throw() *trajectory {
 	if w := m.Thrown.Wobble; w != 0 {
 		// It leaves at one end of its wobble, nose up.
 		tr.axis = turned(tr.axis, r3.Vec(st.Velocity), w)
-		st.Axis = space.Vec(tr.axis)
+		st.Axis = vec3.Vec(tr.axis)
 	}
 	samples, err := flight.Fly(m.Thrown.air(), flight.Still, st, m.Thrown.Diameter/2, m.Last-m.Release+0.2)
 	if err != nil && err != flight.ErrNever {
@@ -81,7 +81,7 @@ func (m *Motion) Leaving() flight.State {
 	a, b, c := at(m.Release-2*h), at(m.Release-h), at(m.Release)
 	// One-sided differences of second order: after release the hand goes its own way.
 	v := r3.Scale(1/(2*h), r3.Add(r3.Sub(r3.Scale(3, c["centre"]), r3.Scale(4, b["centre"])), a["centre"]))
-	return flight.State{Position: space.Vec(c["centre"]), Velocity: space.Vec(v), Axis: space.Vec(c.axis())}
+	return flight.State{Position: vec3.Vec(c["centre"]), Velocity: vec3.Vec(v), Axis: vec3.Vec(c.axis())}
 }
 
 func (im Implement) axis() r3.Vec {

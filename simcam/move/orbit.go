@@ -5,7 +5,7 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r3"
 
-	"neokinema/core/plane"
+	"neokinema/core/angles"
 	"neokinema/simcam/figure"
 )
 
@@ -20,9 +20,9 @@ type orbit struct{ phase, tilt, low Curve }
 // out is the direction from the middle of the orbit to the implement.
 func (o orbit) out(t float64) r3.Vec {
 	a, low := o.phase.At(t), o.low.At(t)
-	s, c := math.Sincos(plane.Rad(o.tilt.At(t)))
+	s, c := math.Sincos(angles.Rad(o.tilt.At(t)))
 	down := figure.Sum(c, toward(low), -s, figure.Up, 0, figure.Up)
-	sin, cos := math.Sincos(plane.Rad(a - low))
+	sin, cos := math.Sincos(angles.Rad(a - low))
 	return figure.Sum(cos, down, sin, toward(low+90), 0, down)
 }
 

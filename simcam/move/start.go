@@ -5,8 +5,8 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r3"
 
+	"neokinema/core/angles"
 	"neokinema/core/body"
-	"neokinema/core/plane"
 	"neokinema/simcam/figure"
 )
 
@@ -40,9 +40,9 @@ func sprintStart(p body.Person, w Wish) (*Motion, error) {
 	shX, shY := 0.03*k+w.dial("shoulders"), d.Arm()-0.012
 	hipUp := 0.08 * k
 	hip0 := r3.Vec{X: shX - math.Sqrt(d.Trunk*d.Trunk-hipUp*hipUp), Y: shY + hipUp}
-	lean0 := 90 - plane.Deg(math.Atan2(shY-hip0.Y, shX-hip0.X))
+	lean0 := 90 - angles.Deg(math.Atan2(shY-hip0.Y, shX-hip0.X))
 	pedal := func(knee, sole, z float64) r3.Vec {
-		span := math.Sqrt(d.Thigh*d.Thigh + d.Shank*d.Shank - 2*d.Thigh*d.Shank*math.Cos(plane.Rad(knee)))
+		span := math.Sqrt(d.Thigh*d.Thigh + d.Shank*d.Shank - 2*d.Thigh*d.Shank*math.Cos(angles.Rad(knee)))
 		ankle := d.Ankle(figure.Foot{Toe: r3.Vec{Y: sole0}, Sole: sole})
 		dz := math.Abs(z) - d.HipHalf
 		down := hip0.Y - ankle.Y
@@ -60,7 +60,7 @@ func sprintStart(p body.Person, w Wish) (*Motion, error) {
 	reach := 0.975 * d.Leg()
 	hipAt := func(toe r3.Vec, deg float64) r3.Vec {
 		ankle := d.Ankle(figure.Foot{Toe: toe, Sole: offSole})
-		sn, cs := math.Sincos(plane.Rad(deg))
+		sn, cs := math.Sincos(angles.Rad(deg))
 		return r3.Vec{X: ankle.X + reach*cs, Y: ankle.Y + reach*sn}
 	}
 	// Touchdown: how far the ankle is behind the hip.

@@ -4,8 +4,8 @@ import (
 	"testing"
 
 	"neokinema/core/body"
-	"neokinema/core/doubt"
 	"neokinema/core/technique"
+	"neokinema/core/uncertainty"
 	"neokinema/simcam"
 	"neokinema/simcam/move"
 	"neokinema/simcam/points"
@@ -145,10 +145,10 @@ func TestGlideIsMeasured(t *testing.T) {
 	}
 	for _, c := range []struct {
 		view, dial, id string
-		want           doubt.Verdict
+		want           uncertainty.Verdict
 	}{
-		{"side", "", "order_time", doubt.Met}, {"back", "", "straight_line", doubt.Met}, {"back", "crooked", "straight_line", doubt.Missed},
-		{"back", "pirouette", "spin_on", doubt.Missed}, {"side", "", "spin_on", doubt.Met},
+		{"side", "", "order_time", uncertainty.Met}, {"back", "", "straight_line", uncertainty.Met}, {"back", "crooked", "straight_line", uncertainty.Missed},
+		{"back", "pirouette", "spin_on", uncertainty.Missed}, {"side", "", "spin_on", uncertainty.Met},
 	} {
 		if r := read(c.view, c.dial, c.id); r.Verdict != c.want || r.Value == nil {
 			t.Errorf("%s from the %s, %q: %s %+v (%s)", c.id, c.view, c.dial, r.Verdict, r.Value, r.Why)

@@ -14,8 +14,8 @@ import (
 	"neokinema/core/contact"
 	"neokinema/core/ground"
 	"neokinema/core/kinematics"
-	"neokinema/core/linear"
-	"neokinema/core/steady"
+	"neokinema/core/linsolve"
+	"neokinema/core/stabilize"
 	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/simcam"
@@ -55,7 +55,7 @@ func Input(t simcam.Truth, p kinematics.Points) technique.Input {
 		Clip: technique.Facts{Width: s.Width, Height: s.Height, FileRate: s.FileRate, CaptureRate: s.CaptureRate, View: s.View(), Direction: s.Direction}}
 	in.Athlete.ThrowingHand, in.Athlete.TakeoffLeg = s.Hand, s.Leg
 	if in.Camera = Camera(t); in.Camera == nil {
-		in.Camera = &steady.Camera{}
+		in.Camera = &stabilize.Camera{}
 	}
 	for i := range t.Frames {
 		in.Clip.Stamps = append(in.Clip.Stamps, int64(math.Round(float64(i)*90000/s.FileRate)))
@@ -107,7 +107,7 @@ func eye(p [3][4]float64) r3.Vec {
 		copy(a[3*i:], p[i][:3])
 		b[i] = -p[i][3]
 	}
-	if linear.Solve(a, b) != nil {
+	if linsolve.Solve(a, b) != nil {
 		return r3.Vec{}
 	}
 	return r3.Vec{X: b[0], Y: b[1], Z: b[2]}
@@ -132,7 +132,7 @@ func Ball(t simcam.Truth, sigma float64, seed uint64) *track.Track {
 
 // Camera is how the clip's camera truly turned, from its projection matrices;
 // nil for one that stood still.
-func Camera(t simcam.Truth) *steady.Camera { return simcam.Turning(t) }
+func Camera(t simcam.Truth) *stabilize.Camera { return simcam.Turning(t) }
 
 // Down tells whether a foot is on the ground in a frame.
 func Down(t simcam.Truth, side body.Side, frame int) bool {

@@ -6,12 +6,12 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/angles"
 	"neokinema/core/body"
+	"neokinema/core/camera"
 	"neokinema/core/contact"
 	"neokinema/core/flight"
 	"neokinema/core/kinematics"
-	"neokinema/core/plane"
-	"neokinema/core/sight"
 	"neokinema/core/technique"
 	"neokinema/core/throw"
 	"neokinema/models"
@@ -69,11 +69,11 @@ func Throw(s simcam.Spec, off Scatter) (Thrown, error) {
 	}
 	m := Circle(t, off.Click, off.Seed)
 	same := func(_ int, p r2.Vec) r2.Vec { return p }
-	eye, err := sight.Fit(*m, same, s.Width, s.Height, 0)
+	eye, err := camera.Fit(*m, same, s.Width, s.Height, 0)
 	if err != nil {
 		return out, err
 	}
-	mv := kinematics.New(pts, s.CaptureRate, plane.View{Direction: 1}, nil, nil)
+	mv := kinematics.New(pts, s.CaptureRate, angles.View{Direction: 1}, nil, nil)
 	var feet []contact.Foot
 	for _, side := range []body.Side{body.Left, body.Right} {
 		p := func(part string) *kinematics.Path { return mv.Paths[string(side)+"_"+part] }

@@ -1,0 +1,56 @@
+// Package calibration turns pixels in the plane of motion into metres.
+package calibration
+
+import (
+	"errors"
+	"math"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/uncertainty"
+)
+
+// Line is a known length that the coach laid in the plane of motion.
+type Line struct {
+	AX     float64 `json:"ax"`
+	AY     float64 `json:"ay"`
+	BX     float64 `json:"bx"`
+	BY     float64 `json:"by"`
+	Metres float64 `json:"metres" doc:"true length, m"`
+}
+
+// Scale is metres per pixel with its doubt, and where it came from.
+type Scale struct {
+	MetresPerPixel uncertainty.Value `json:"metres_per_pixel"`
+	From           string            `json:"from" doc:"line: a known length; stature: limb lengths by standing height"`
+}
+
+// FromLine takes the scale from a known length whose two ends scatter by sigma
+// pixels: sd(m/px) = m sigma sqrt(2) / px^2.
+func FromLine(l Line, sigma float64) (Scale, error) {
+	px := r2.Norm(r2.Vec{X: l.BX - l.AX, Y: l.BY - l.AY})
+	if px < 10 || !(l.Metres > 0.01) || l.Metres > 200 {
+		return Scale{}, errors.New("a scale needs a line of at least 10 px and a length from 0.01 to 200 m")
+	}
+	return Scale{uncertainty.Normal(l.Metres/px, l.Metres*sigma*math.Sqrt2/(px*px)), "line"}, nil
+}
+
+// BuildSpread is the scatter of limb lengths between people of one height, as a
+// share: about 4 %, from memory of anthropometric tables.
+const BuildSpread = 0.04
+
+// FromLimbs takes the scale from seen limb lengths (pixels) whose true lengths
+// follow from the standing height. A limb seen at an angle to the picture looks
+// short, so the longest look of each limb counts.
+func FromLimbs(seen, known []float64) (Scale, error) {
+	var px, m float64
+	for i := range seen {
+		if seen[i] > 0 && known[i] > 0 {
+			px, m = px+seen[i], m+known[i]
+		}
+	}
+	if px < 20 || m == 0 {
+		return Scale{}, errors.New("no limb is seen well enough to take a scale from the standing height")
+	}
+	return Scale{uncertainty.Normal(m/px, m/px*BuildSpread), "stature"}, nil
+}

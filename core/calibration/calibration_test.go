@@ -1,0 +1,46 @@
+package calibration
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"gonum.org/v1/gonum/stat"
+)
+
+func TestLineAgainstSimulatedPlacing(t *testing.T) {
+	l := Line{AX: 100, AY: 200, BX: 400, BY: 600, Metres: 2}
+	s, err := FromLine(l, 2)
+	if err != nil || math.Abs(s.MetresPerPixel.X-0.004) > 1e-12 || s.From != "line" {
+		t.Fatalf("%+v %v", s, err)
+	}
+	r := rand.New(rand.NewPCG(5, 6))
+	xs := make([]float64, 40000)
+	for i := range xs {
+		j := l
+		j.AX, j.AY, j.BX, j.BY = j.AX+2*r.NormFloat64(), j.AY+2*r.NormFloat64(), j.BX+2*r.NormFloat64(), j.BY+2*r.NormFloat64()
+		v, err := FromLine(j, 2)
+		if err != nil {
+			t.Fatal(err)
+		}
+		xs[i] = v.MetresPerPixel.X
+	}
+	if sd := stat.StdDev(xs, nil); math.Abs(s.MetresPerPixel.SD/sd-1) > 0.02 {
+		t.Errorf("formula %v, simulated %v", s.MetresPerPixel.SD, sd)
+	}
+}
+
+func TestBadScales(t *testing.T) {
+	for _, l := range []Line{{Metres: 1}, {BX: 5, Metres: 1}, {BX: 100}, {BX: 100, Metres: -2}, {BX: 100, Metres: 900}, {BX: 100, Metres: math.NaN()}} {
+		if _, err := FromLine(l, 2); err == nil {
+			t.Errorf("%+v was taken", l)
+		}
+	}
+	if _, err := FromLimbs([]float64{0, 0}, []float64{0.4, 0.4}); err == nil {
+		t.Error("a scale from nothing")
+	}
+	s, err := FromLimbs([]float64{100, 0, 110}, []float64{0.42, 0.43, 0.43})
+	if err != nil || math.Abs(s.MetresPerPixel.X-0.85/210) > 1e-12 {
+		t.Errorf("limbs that are not seen must not count: %+v %v", s, err)
+	}
+}

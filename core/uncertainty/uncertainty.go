@@ -1,0 +1,92 @@
+// Package uncertainty carries how sure a number is: a value with its standard
+// deviation and 95 % half width, bands, and verdicts that respect both.
+package uncertainty
+
+import "math"
+
+// Z95 is the two-sided 95 % quantile of the normal distribution.
+const Z95 = 1.959963984540054
+
+// Value is a measured number in the unit of its reading.
+type Value struct {
+	X    float64 `json:"value" doc:"best estimate, in the reading's unit"`
+	SD   float64 `json:"sd" doc:"standard deviation"`
+	Half float64 `json:"half" doc:"half width of the 95 % interval"`
+}
+
+// Normal is a value whose error is close to normal: half width 1.96 SD.
+func Normal(x, sd float64) Value { return Value{X: x, SD: sd, Half: Z95 * sd} }
+
+// Span is a duration between two frames. Each moment lies anywhere within one
+// frame interval dt, so the error is triangular: standard deviation dt/sqrt(6),
+// never more than one interval, which is what Half states.
+func Span(x, dt float64) Value { return Value{X: x, SD: dt / math.Sqrt(6), Half: dt} }
+
+// Interval is the 95 % interval.
+func (v Value) Interval() (lo, hi float64) { return v.X - v.Half, v.X + v.Half }
+
+// Scale multiplies a value by a constant.
+func (v Value) Scale(k float64) Value {
+	return Value{X: v.X * k, SD: v.SD * math.Abs(k), Half: v.Half * math.Abs(k)}
+}
+
+// Minus is a - b for independent values; half widths add by root of squares.
+func Minus(a, b Value) Value {
+	return Value{X: a.X - b.X, SD: math.Hypot(a.SD, b.SD), Half: math.Hypot(a.Half, b.Half)}
+}
+
+// Propagate carries independent standard deviations sd of inputs x through f by
+// central differences (first order; JCGM 100:2008, 5.1.2). f must not keep or
+// change its argument.
+func Propagate(f func([]float64) float64, x, sd []float64) Value {
+	at := append([]float64(nil), x...)
+	var variance float64
+	for i, s := range sd {
+		if s == 0 {
+			continue
+		}
+		h := s / 8 // well inside the doubt, well above rounding
+		at[i] = x[i] + h
+		up := f(at)
+		at[i] = x[i] - h
+		down := f(at)
+		at[i] = x[i]
+		slope := (up - down) / (2 * h)
+		variance += slope * slope * s * s
+	}
+	return Normal(f(at), math.Sqrt(variance))
+}
+
+// SmallestRealDifference is the change between two measured values that chance
+// alone explains in only one case of twenty: 1.96 sqrt(sd1^2 + sd2^2).
+func SmallestRealDifference(a, b Value) float64 { return Z95 * math.Hypot(a.SD, b.SD) }
+
+// Band is the range a coach wants; a nil end is open.
+type Band struct {
+	Lo *float64 `json:"lo,omitempty" required:"false"`
+	Hi *float64 `json:"hi,omitempty" required:"false"`
+}
+
+// Verdict is what can be said of a value against a band.
+type Verdict string
+
+// The verdicts of a band. Open means that the interval crosses an edge: this
+// clip cannot decide.
+const (
+	Met    Verdict = "met"
+	Missed Verdict = "missed"
+	Open   Verdict = "open"
+)
+
+// Judge compares the 95 % interval with the band: met only when wholly inside,
+// missed only when wholly outside.
+func (b Band) Judge(v Value) Verdict {
+	lo, hi := v.Interval()
+	switch {
+	case b.Lo != nil && hi < *b.Lo, b.Hi != nil && lo > *b.Hi:
+		return Missed
+	case (b.Lo == nil || lo >= *b.Lo) && (b.Hi == nil || hi <= *b.Hi):
+		return Met
+	}
+	return Open
+}

@@ -1,0 +1,238 @@
+package testenv
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/http/cookiejar"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"neokinema/internal/account"
+	"neokinema/internal/api"
+	"neokinema/internal/share"
+	"neokinema/internal/store"
+	"neokinema/internal/videoexport"
+	"neokinema/internal/voiceover"
+	"neokinema/internal/workspace"
+)
+
+// Bodies for every operation that has one, so that a stranger's request fails
+// for no other reason than being a stranger's.
+func Bodies(athlete uuid.UUID) map[string]any {
+	return map[string]any{
+		"changeAthlete": Athlete("Stolen"), "changeAttempt": store.NewAttempt{AthleteID: athlete, Event: "sprint-start", DoneOn: "2026-01-02", Condition: "fresh", Setting: "practice"},
+		"setState": map[string]string{"state": "sent"}, "saveEdits": workspace.Edits{Base: 0, Edits: []workspace.Edit{{Kind: "note", Key: "athlete", Value: workspace.Value("x")}}},
+		"undo": map[string]int{"base": 0}, "redo": map[string]int{"base": 0},
+		"answerClip":  map[string]any{"capture_rate": 120, "view": "side", "direction": 1},
+		"changeModel": workspace.ModelChange{Reason: "a try", Back: true},
+		"setCourse":   store.Training{State: "done", Recheck: "2026-02-01", Starts: "2026-01-03", Weeks: 4, Sessions: 2},
+		"setEye":      map[string]string{"eye": "taken"}, "setReference": map[string]string{"name": "best"}, "spendTime": map[string]int{"seconds": 5},
+		"addNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"}, "changeNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"},
+		"share":      map[string]int{"days": 3},
+		"setRole":    map[string]string{"role": "coach"},
+		"addChapter": voiceover.Recording{Name: "x", Stage: []voiceover.Scene{}, Voice: []byte("x")}, "recordAgain": voiceover.Recording{Name: "x", Stage: []voiceover.Scene{}, Voice: []byte("x")}, "trimChapter": voiceover.Cut{Name: "x", Ends: 1}, "drawFilm": videoexport.Order{Kind: "talk"},
+	}
+}
+
+// Routes lists every route with an id: those of the contract and the files.
+func Routes(t testing.TB) map[string]string {
+	t.Helper()
+	raw, err := api.Contract()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var doc struct {
+		Paths map[string]map[string]struct {
+			ID string `json:"operationId"`
+		}
+	}
+	if err := json.Unmarshal(raw, &doc); err != nil {
+		t.Fatal(err)
+	}
+	out := map[string]string{}
+	for path, methods := range doc.Paths {
+		for method, op := range methods {
+			if strings.Contains(path, "{id}") {
+				out[strings.ToUpper(method)+" /api"+path] = op.ID
+			}
+		}
+	}
+	for _, path := range []string{"/api/clips/{id}/proxy.mp4", "/api/clips/{id}/poster.jpg", "/api/clips/{id}/frames/0", "/api/attempts/{id}/feedback.pdf", "/api/attempts/{id}/export.csv", "/api/attempts/{id}/export.json", "/api/clips/{id}/score.vtt", "/api/clips/{id}/strip.jpg", "/api/athletes/{id}/marks.csv", "/api/attempts/{id}/plan.ics", "/api/attempts/{id}/talk.vtt", "/api/chapters/{id}/voice.webm", "/api/films/{id}/film.mp4"} {
+		out["GET "+path] = ""
+	}
+	for _, path := range []string{"/api/clips/{id}/camera", "/api/clips/{id}/refine", "/api/clips/{id}/follow"} {
+		out["POST "+path] = ""
+	}
+	if len(out) < 18 {
+		t.Fatalf("only %d routes", len(out))
+	}
+	return out
+}
+
+// alone are the routes without an id that need an account.
+var alone = []string{"GET /api/queue", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "GET /api/models", "POST /api/uploads/", "GET /api/library", "GET /api/deletions", "GET /api/phrases",
+	"PUT /api/phrases", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/beside", "PUT /api/me/directions",
+	"GET /api/team/members", "GET /api/team/invitations", "POST /api/team/invitations", "GET /api/team/audit", "GET /api/team/room", "POST /api/team/delete", "GET /api/me/sessions", "PUT /api/me/password", "POST /api/me/delete", "POST /api/sign-out-elsewhere", "POST /api/sign-out", "GET /api/mine", "POST /api/models/check"}
+
+// Guest is somebody without an account.
+func (h *House) Guest(t testing.TB) *Client {
+	jar, _ := cookiejar.New(nil) // never fails without options
+	return &Client{T: t, HTTP: &http.Client{Jar: jar}, URL: h.URL}
+}
+
+// Colleague makes an account in a client's team, by an invitation, and signs it in.
+func (c *Client) Colleague(h *House, role store.Role) *Client {
+	c.T.Helper()
+	mail := fmt.Sprintf("%s%d@club.example", role, teams.Add(1))
+	var in api.Invited
+	c.Do("POST", "/api/team/invitations", map[string]string{"email": mail, "role": string(role)}, http.StatusOK, &in)
+	u, err := h.Account.Join(context.Background(), in.Secret, "Colleague", account.Credentials{Email: mail, Password: Password}, mail)
+	if err != nil {
+		c.T.Fatal(err)
+	}
+	out := h.Guest(c.T)
+	out.User = u
+	out.SignIn()
+	return out
+}
+
+// SignIn signs a client in that has an account.
+func (c *Client) SignIn() {
+	c.T.Helper()
+	if c.HTTP.Transport == nil {
+		c.elsewhere()
+	}
+	c.Do("POST", "/api/sign-in", map[string]string{"email": c.User.Email, "password": Password}, http.StatusOK, nil)
+}
+
+// Access tries every route as those who may not use it: a coach of another team, an
+// athlete's account, an assistant and a coach of the own team where more is needed,
+// somebody who was removed, a session that was ended, somebody without an account, links
+// that ended, were taken back, or show a minor whose guardian took the consent back. It
+// gives how many requests were made and which of them were answered.
+func (h *House) Access(t testing.TB) (checked int, leaks []string) {
+	t.Helper()
+	dir, err := os.MkdirTemp("", "neokinema-access-")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer os.RemoveAll(dir)
+	file := filepath.Join(dir, "n.mp4")
+	if err := (Numbered{Width: 320, Height: 180, Frames: 12, Rate: 30}).Make(file); err != nil {
+		t.Fatal(err)
+	}
+	film, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	owner, stranger := h.Coach(t), h.Coach(t)
+	// Each attempt of an athlete of its own, with a clip and a link.
+	type thing struct {
+		at   store.Attempt
+		clip uuid.UUID
+		link share.Link
+	}
+	make := func() (x thing) {
+		x.at = owner.Attempt()
+		x.clip = owner.Upload(x.at.ID, "n.mp4", append(bytes.Clone(film), byte(len(leaks))), 1<<20)
+		owner.Imported(x.clip)
+		owner.Do("POST", "/api/attempts/"+x.at.ID.String()+"/shares", map[string]int{"days": 3}, http.StatusOK, &x.link)
+		return x
+	}
+	main, back, ended, minor := make(), make(), make(), make()
+	owner.Do("DELETE", "/api/shares/"+back.link.ID.String(), nil, http.StatusOK, nil)
+	if _, err := h.Store.DB.Exec(`UPDATE shares SET expires_at = now() - interval '1 second' WHERE id = $1`, ended.link.ID); err != nil {
+		t.Fatal(err)
+	}
+	child := Athlete("Young Runner")
+	child.Born = time.Now().Year() - 14
+	owner.Do("PUT", "/api/athletes/"+minor.at.AthleteID.String(), child, http.StatusOK, nil)
+
+	var key api.Secret
+	owner.Do("POST", "/api/athletes/"+back.at.AthleteID.String()+"/invitations", nil, http.StatusOK, &key)
+	athlete := h.Guest(t)
+	athlete.Do("POST", "/api/join", map[string]string{"invitation": key.Secret, "email": "of" + back.at.ID.String()[:8] + "@club.example", "password": "long enough words"}, http.StatusOK, nil)
+
+	var own store.Athlete
+	stranger.Do("POST", "/api/athletes", Athlete("Own"), http.StatusOK, &own)
+	want := Bodies(own.ID)
+	assistant, coach := owner.Colleague(h, store.Assistant), owner.Colleague(h, store.Coach)
+	removed, elsewhere := owner.Colleague(h, store.Coach), owner.Colleague(h, store.Coach)
+	owner.Do("DELETE", "/api/team/members/"+removed.User.ID.String(), nil, http.StatusNoContent, nil)
+	again := h.Guest(t)
+	again.User = elsewhere.User
+	again.SignIn()
+	again.Do("POST", "/api/sign-out-elsewhere", nil, http.StatusNoContent, nil)
+	rank := map[string]int{"public": 0, "guest": 1, "anybody": 2, "assistant": 3, "coach": 4, "owner": 5}
+	// inside tries a route with a colleague's rights: refused where more is needed, and
+	// never for want of rights where they are enough.
+	inside := func(who string, has int, c *Client, method, route, path string, body any) {
+		checked++
+		_, status := c.Try(method, path, body)
+		need := rank[api.Needs(method, strings.TrimSuffix(route, "frames/0")+map[bool]string{true: "frames/{n}"}[strings.HasSuffix(route, "frames/0")])]
+		if need > has && status != http.StatusForbidden || need <= has && (status == http.StatusForbidden || status == http.StatusUnauthorized) {
+			leaks = append(leaks, fmt.Sprintf("%s: %s %s: %d", who, method, path, status))
+		}
+	}
+	try := func(who string, c *Client, method, path string, body any) {
+		checked++
+		if _, status := c.Try(method, path, body); status < 400 {
+			leaks = append(leaks, who+": "+method+" "+path)
+		}
+	}
+	for route, op := range Routes(t) {
+		method, path, _ := strings.Cut(route, " ")
+		for _, id := range []uuid.UUID{main.at.ID, main.at.AthleteID, main.clip, main.link.ID} {
+			p := strings.Replace(path, "{id}", id.String(), 1)
+			try("another team", stranger, method, p, want[op])
+			try("an athlete's account", athlete, method, p, want[op])
+			try("nobody", h.Guest(t), method, p, want[op])
+			try("somebody removed", removed, method, p, want[op])
+			try("an ended session", elsewhere, method, p, want[op])
+		}
+		if api.Needs(method, path) == "anybody" {
+			continue
+		}
+		// Of the own team: what is not there is tried, so that nothing is changed by those
+		// who may.
+		for _, id := range []uuid.UUID{main.at.ID, uuid.New()} {
+			if id == main.at.ID && method != "GET" && rank[api.Needs(method, path)] <= rank["coach"] {
+				continue
+			}
+			p := strings.Replace(path, "{id}", id.String(), 1)
+			inside("an assistant", rank["assistant"], assistant, method, path, p, want[op])
+			inside("a coach", rank["coach"], coach, method, path, p, want[op])
+		}
+	}
+	for _, route := range alone {
+		method, path, _ := strings.Cut(route, " ")
+		try("nobody", h.Guest(t), method, path, nil)
+		try("somebody removed", removed, method, path, nil)
+		try("an ended session", elsewhere, method, path, nil)
+		if api.Needs(method, path) == "anybody" {
+			continue
+		}
+		try("an athlete's account", athlete, method, path, nil)
+		if method == "GET" || rank[api.Needs(method, path)] == rank["owner"] {
+			inside("an assistant", rank["assistant"], assistant, method, path, path, nil)
+			inside("a coach", rank["coach"], coach, method, path, path, nil)
+		}
+	}
+	for who, k := range map[string]string{"taken back": back.link.Secret, "ended": ended.link.Secret, "a minor without consent": minor.link.Secret, "made up": strings.Repeat("x", 32), "an id": main.at.ID.String()} {
+		for _, r := range []string{"GET ", "GET /frames/3", "GET /clip.mp4", "GET /talk", "GET /voices/" + main.clip.String(), "PUT /answer", "POST /next", "POST /uploads/"} {
+			method, path, _ := strings.Cut(r, " ")
+			try(who, h.Guest(t), method, "/api/shared/"+k+path, map[string]string{"text": "x"})
+		}
+	}
+	// What must be seen, is: else all of this could be a closed door.
+	h.Guest(t).Do("GET", "/api/shared/"+main.link.Secret, nil, http.StatusOK, nil)
+	return checked, leaks
+}
