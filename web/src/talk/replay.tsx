@@ -139,8 +139,9 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
     return () => cancelAnimationFrame(raf);
   }, [playing, talks, chapter?.id, chapters.length]);
   const again = useEffectEvent(() => {
+    if (!shown) return; // what is being drawn first takes the size as it finds it
     drawn.current = "";
-    if (shown) draw(shown);
+    draw(shown);
   });
   useEffect(() => {
     const see = new ResizeObserver(() => again());
