@@ -146,7 +146,14 @@ func All() []Figure {
 		{"doors.servers.jobs_lost", "jobs", "<= 0", func(l *Lab) (float64, error) { return l.ServersJobsLost() }},
 		{"doors.restore.differences", "things", "<= 0", func(l *Lab) (float64, error) { return RestoreDifferences() }},
 		{"throws.core_600_frames.ms", "ms", "<= 200", func(*Lab) (float64, error) { return ThrowTime() }},
-		{"core.coverage.pct", "%", ">= 85", func(*Lab) (float64, error) { return CoreCoverage() }},
+		{"house.suite.minutes", "min", "<= 10", func(*Lab) (float64, error) { return SuiteMinutes() }},
+		{"house.places.event", "files", "<= 1", func(*Lab) (float64, error) { return Places("event") }},
+		{"house.places.measure", "files", "<= 1", func(*Lab) (float64, error) { return Places("measure") }},
+		{"house.places.edit", "files", "<= 1", func(*Lab) (float64, error) { return Places("edit") }},
+		{"house.lint.findings", "findings", "<= 0", func(*Lab) (float64, error) { return LintFindings() }},
+		{"house.race.findings", "races", "<= 0", func(*Lab) (float64, error) { return RaceFindings() }},
+		{"house.internal.coverage.least_pct", "%", ">= 60", func(*Lab) (float64, error) { return InternalCoverage() }},
+		{"core.coverage.pct", "%", ">= 90", func(*Lab) (float64, error) { return CoreCoverage() }},
 		{"tests.share.pct", "%", "25..33.4", func(*Lab) (float64, error) { return TestShare() }},
 	}
 }
