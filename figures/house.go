@@ -7,6 +7,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -134,6 +135,8 @@ type addition struct {
 
 const trial = "trial_thing"
 
+var watchLine = regexp.MustCompile(`(?m)^  - "(.*)"$`)
+
 func put(old, with string) func(string) string {
 	return func(s string) string { return strings.Replace(s, old, with, 1) }
 }
@@ -175,7 +178,9 @@ var _ = register(kind{name: "` + trial + `", unit: "px", doc: "distance of two p
 		files: map[string]func(string) string{"core/sport/sport.go": put("\t{ID: \"running\"", "\t{ID: \""+trial+"\", Name: \"Trial\", Change: Running},\n\t{ID: \"running\"")},
 		data: map[string]func(string) (string, error){"models/" + trial + ".yaml": func(copy string) (string, error) {
 			raw, err := os.ReadFile(filepath.Join(copy, "models", "running.yaml"))
-			return strings.Replace(string(raw), "id: running", "id: "+trial, 1), err
+			text := strings.Replace(string(raw), "id: running", "id: "+trial, 1)
+			// What to watch is said of each event in its own words.
+			return watchLine.ReplaceAllString(text, `  - "Trial: $1"`), err
 		}},
 		asks: [][]string{{"contract"}, {"contract", "events"}},
 	},
