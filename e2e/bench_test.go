@@ -96,10 +96,18 @@ func TestPlaying(t *testing.T) {
 	s.Says(fmt.Sprintf("loop %d–%d", phase["td1"], phase["to1"]))
 	s.Keyboard.MustType(input.Digit1)
 	s.Keyboard.MustType(input.Space)
-	for range 20 {
-		time.Sleep(25 * time.Millisecond)
-		if f := int(player("get().frame")); f < phase["td1"] || f > phase["to1"] {
-			t.Fatalf("the loop left its phase: frame %d", f)
+	// Thirty refreshes of the screen are looked at.
+	looked := s.MustEval(`async () => {
+		const out = [];
+		for (let i = 0; i < 30; i++) {
+			await new Promise(requestAnimationFrame);
+			out.push(window.neokinema.player.get().frame);
+		}
+		return out;
+	}`)
+	for _, f := range looked.Arr() {
+		if f.Int() < phase["td1"] || f.Int() > phase["to1"] {
+			t.Fatalf("the loop left its phase: frame %d", f.Int())
 		}
 	}
 	s.Keyboard.MustType(input.Space)

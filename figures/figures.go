@@ -4,6 +4,7 @@
 package figures
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -159,8 +160,8 @@ func All() []Figure {
 }
 
 // Run measures the figures whose names begin with one of the prefixes (all when
-// there is none) and prints them. It tells how many fell short.
-func Run(w io.Writer, prefixes []string) (short int, err error) {
+// there is none) and prints them. It gives the lines, and how many fell short.
+func Run(w io.Writer, prefixes []string) (lines []string, short int, err error) {
 	lab := &Lab{}
 	defer lab.Close()
 	for _, f := range All() {
@@ -172,19 +173,52 @@ func Run(w io.Writer, prefixes []string) (short int, err error) {
 			continue
 		}
 		v, err := f.Measure(lab)
+		line := f.line(v)
 		if err != nil {
-			short++
-			fmt.Fprintf(w, "%s - %s %s short (could not be measured: %v)\n", f.Name, f.Unit, strings.ReplaceAll(f.Target, " ", ""), err)
-			continue
+			line = fmt.Sprintf("%s - %s %s short (could not be measured: %v)", f.Name, f.Unit, f.bare(), err)
 		}
-		verdict := "pass"
-		if !f.Pass(v) {
+		if err != nil || !f.Pass(v) {
 			short++
-			verdict = "short"
 		}
-		fmt.Fprintf(w, "%s %.4g %s %s %s\n", f.Name, math.Round(v*1e4)/1e4, f.Unit, strings.ReplaceAll(f.Target, " ", ""), verdict)
+		fmt.Fprintln(w, line)
+		lines = append(lines, line)
 	}
-	return short, nil
+	return lines, short, nil
+}
+
+func (f Figure) bare() string { return strings.ReplaceAll(f.Target, " ", "") }
+
+func (f Figure) line(v float64) string {
+	verdict := "pass"
+	if !f.Pass(v) {
+		verdict = "short"
+	}
+	return fmt.Sprintf("%s %.4g %s %s %s", f.Name, math.Round(v*1e4)/1e4, f.Unit, f.bare(), verdict)
+}
+
+// Put writes lines into a document: into its first block of code, in the order of the
+// figures, each in place of the older line of its name. A figure that was never measured
+// says so, and one that is promised no more goes.
+func Put(doc string, lines []string) (string, error) {
+	head, rest, ok := strings.Cut(doc, "```\n")
+	block, tail, ok2 := strings.Cut(rest, "```")
+	if !ok || !ok2 {
+		return "", errors.New("the document has no block of code for the figures")
+	}
+	name := func(line string) string { n, _, _ := strings.Cut(line, " "); return n }
+	last := map[string]string{}
+	for _, l := range append(strings.Split(strings.TrimSpace(block), "\n"), lines...) {
+		last[name(l)] = l
+	}
+	var out strings.Builder
+	for _, f := range All() {
+		l, ok := last[f.Name]
+		if !ok {
+			l = fmt.Sprintf("%s - %s %s short (not measured)", f.Name, f.Unit, f.bare())
+		}
+		out.WriteString(l + "\n")
+	}
+	return head + "```\n" + out.String() + "```" + tail, nil
 }
 
 // Lab holds a running application and a browser, opened on first use.

@@ -1,7 +1,10 @@
 package figures
 
 import (
+	"fmt"
 	"os"
+	"strconv"
+	"strings"
 	"testing"
 )
 
@@ -75,5 +78,56 @@ func TestTargetsAreRead(t *testing.T) {
 		if got := (Figure{Target: c.target}).Pass(c.v); got != c.want {
 			t.Errorf("%v against %q: %v", c.v, c.target, got)
 		}
+	}
+}
+
+// TestTheDocumentIsOfTheseFigures: docs/figures.md has each figure once, with the target and
+// the verdict that belong to it; ./neo figures -write puts it right.
+func TestTheDocumentIsOfTheseFigures(t *testing.T) {
+	raw, err := os.ReadFile("../docs/figures.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	next, err := Put(string(raw), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if next != string(raw) {
+		t.Error("docs/figures.md has other figures than are promised")
+	}
+	_, rest, _ := strings.Cut(string(raw), "```\n")
+	block, _, _ := strings.Cut(rest, "```")
+	lines := strings.Split(strings.TrimSpace(block), "\n")
+	for i, f := range All() {
+		if i >= len(lines) {
+			t.Fatalf("%s is missing", f.Name)
+		}
+		if strings.Contains(lines[i], " short (") {
+			continue // could not be measured, and says why
+		}
+		var name, value, unit, target, verdict string
+		if n, err := fmt.Sscan(lines[i], &name, &value, &unit, &target, &verdict); n != 5 || err != nil {
+			t.Errorf("%q: %v", lines[i], err)
+			continue
+		}
+		v, err := strconv.ParseFloat(value, 64)
+		if err != nil || name != f.Name || unit != f.Unit || target != f.bare() || (verdict == "pass") != f.Pass(v) {
+			t.Errorf("%q is not a line of %s (%s, %s)", lines[i], f.Name, f.Unit, f.Target)
+		}
+	}
+}
+
+func TestLinesOfADocument(t *testing.T) {
+	all := All()
+	doc, err := Put("# F\n\n```\ngone 1 x <=1 pass\n"+all[1].line(0)+"\n```\n\nnotes\n", []string{all[0].line(0)})
+	if err != nil {
+		t.Fatal(err)
+	}
+	lines := strings.Split(doc, "\n")
+	if lines[3] != all[0].line(0) || lines[4] != all[1].line(0) || !strings.HasSuffix(lines[5], "short (not measured)") || strings.Contains(doc, "gone") || !strings.HasSuffix(doc, "```\n\nnotes\n") {
+		t.Errorf("%.400s", doc)
+	}
+	if _, err := Put("no block", nil); err == nil {
+		t.Error("a document without a block is taken")
 	}
 }
