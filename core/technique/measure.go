@@ -37,6 +37,8 @@ type kind struct {
 	scope                       scope
 	// directions tells that its points are directions seen from above and not landmarks.
 	directions bool
+	// alone tells that it is not read in each repetition of a group.
+	alone bool
 	// anyView tells that the views of its checkpoint do not bind it.
 	anyView bool
 	// decides says what would settle a value whose uncertainty crosses the edge of a band;
@@ -105,12 +107,7 @@ func (e *evaluation) measure(cp Checkpoint) (uncertainty.Value, *Evidence, error
 
 // once reads a checkpoint of a repeated group in one repetition.
 func (e *evaluation) once(cp Checkpoint, p Position) (uncertainty.Value, *Evidence, error) {
-	switch kinds[cp.Measure.Kind].scope {
-	case derived:
-		if len(cp.Measure.Readings) > 0 || cp.Measure.Kind == "sequence" {
-			return uncertainty.Value{}, nil, unknownHere
-		}
-	case moved:
+	if k := kinds[cp.Measure.Kind]; k.alone || k.scope == moved {
 		return uncertainty.Value{}, nil, unknownHere
 	}
 	cp.Measure = cp.Measure.nth(p.Nth)

@@ -42,7 +42,7 @@ var _ = register(
 		})},
 	kind{name: "k_leg", unit: "kN/m", doc: "leg stiffness by times and speed (Morin and others 2005)", scope: stepped,
 		read: whole(legStiffness)},
-	kind{name: "asymmetry", unit: "%", doc: "left minus right of readings[0], in % of their mean", readings: 1, scope: derived,
+	kind{name: "asymmetry", unit: "%", doc: "left minus right of readings[0], in % of their mean", readings: 1, scope: derived, alone: true,
 		read: asymmetry},
 )
 

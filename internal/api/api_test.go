@@ -360,18 +360,20 @@ func TestUploadGoesOnAfterALostConnection(t *testing.T) {
 	up, _ := c.Begin(at.ID, "x.mp4", int64(len(raw)))
 	c.Piece(up, 0, &cutReader{raw, len(raw) / 2})
 	var offset int
-	for deadline := time.Now().Add(2 * time.Minute); time.Now().Before(deadline); time.Sleep(50 * time.Millisecond) {
-		req, _ := http.NewRequest("HEAD", c.URL+"/api/uploads/"+up, nil)
+	testenv.Until(t, "half of the file is kept", func() bool {
+		req, err := http.NewRequest("HEAD", c.URL+"/api/uploads/"+up, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
 		req.Header.Set("Tus-Resumable", "1.0.0")
 		res, err := c.HTTP.Do(req)
 		if err != nil {
 			t.Fatal(err)
 		}
 		res.Body.Close()
-		if _, err := fmt.Sscan(res.Header.Get("Upload-Offset"), &offset); err == nil && res.StatusCode == 200 && offset > 0 {
-			break
-		}
-	}
+		_, err = fmt.Sscan(res.Header.Get("Upload-Offset"), &offset)
+		return err == nil && res.StatusCode == 200 && offset > 0
+	})
 	if offset <= 0 || offset >= len(raw) {
 		t.Fatalf("the server kept %d of %d bytes", offset, len(raw))
 	}
