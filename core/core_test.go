@@ -9,8 +9,8 @@ import (
 	"testing"
 )
 
-// TestCoreImportsOnlyStandardLibraryAndGonum holds up the house: computation
-// knows nothing of files, databases or networks.
+// TestCoreImportsOnlyStandardLibraryAndGonum keeps computation free of
+// files, databases and networks.
 func TestCoreImportsOnlyStandardLibraryAndGonum(t *testing.T) {
 	forbidden := map[string]bool{"os": true, "net": true, "net/http": true, "database/sql": true, "os/exec": true, "log": true, "log/slog": true, "time": true}
 	packages := 0

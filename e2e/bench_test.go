@@ -13,7 +13,8 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
+	"neokinema/core/report"
 	"neokinema/core/wasmapi"
 	"neokinema/internal/demo"
 	"neokinema/internal/testenv"
@@ -21,7 +22,7 @@ import (
 )
 
 // started gives a coach with a digitised start on the Bench.
-func started(t *testing.T) (*testenv.Client, *testenv.Screen, workspace.Sheet) {
+func started(t *testing.T) (*testenv.Client, *testenv.Screen, workspace.Workspace) {
 	t.Helper()
 	truth, file := draw(t, nil)
 	raw, err := os.ReadFile(file)
@@ -38,7 +39,7 @@ func started(t *testing.T) (*testenv.Client, *testenv.Screen, workspace.Sheet) {
 	return c, s, sheet(c, at.ID.String())
 }
 
-func sheet(c *testenv.Client, attempt string) (sh workspace.Sheet) {
+func sheet(c *testenv.Client, attempt string) (sh workspace.Workspace) {
 	c.Do("GET", "/api/attempts/"+attempt+"/bench", nil, 200, &sh)
 	return sh
 }
@@ -55,17 +56,17 @@ func TestOneComputationInTwoPlaces(t *testing.T) {
 		t.Fatal(err)
 	}
 	got := s.MustEval(`q => JSON.stringify(window.neokinema.core.evaluate(JSON.parse(q)).report)`, string(raw)).Str()
-	var there technique.Report
+	var there report.Report
 	if err := json.Unmarshal([]byte(got), &there); err != nil {
 		t.Fatal(err)
 	}
-	here := technique.Evaluate(sh.Model, in)
-	if len(there.Readings) != len(here.Readings) || len(there.Keep) != len(here.Keep) || len(there.Findings) != len(here.Findings) {
+	here := evaluate.Attempt(sh.Model, in)
+	if len(there.Readings) != len(here.Readings) || len(there.Strengths) != len(here.Strengths) || len(there.Findings) != len(here.Findings) {
 		t.Fatalf("%d and %d readings", len(there.Readings), len(here.Readings))
 	}
 	for i, r := range here.Readings {
 		o := there.Readings[i]
-		if r.Verdict != o.Verdict || (r.Value == nil) != (o.Value == nil) || r.Value != nil && math.Abs(r.Value.X-o.Value.X) > 1e-9*math.Max(1, math.Abs(r.Value.X)) {
+		if r.Verdict != o.Verdict || (r.Value == nil) != (o.Value == nil) || r.Value != nil && math.Abs(r.Value.Value-o.Value.Value) > 1e-9*math.Max(1, math.Abs(r.Value.Value)) {
 			t.Errorf("%s: %+v here, %+v there", r.ID, r.Value, o.Value)
 		}
 	}
@@ -133,7 +134,7 @@ func TestMarksScaleHiddenAndDelete(t *testing.T) {
 	// The coach's own mark where nothing can be measured.
 	row := s.See("[data-reading=heel_gap]")
 	row.MustElementR("button", "^no$").MustClick()
-	s.Until(func() bool { v, ok := sheet(c, id).Work.Marks["heel_gap"]; return ok && v.Answer == "no" }, "the mark is saved")
+	s.Until(func() bool { v, ok := sheet(c, id).Work.Answers["heel_gap"]; return ok && v.Answer == "no" }, "the mark is saved")
 	s.See("[data-reading=heel_gap][data-verdict=missed]")
 
 	// A point marked as hidden is less sure; taken away it leaves a gap.
@@ -180,7 +181,7 @@ func TestMarksScaleHiddenAndDelete(t *testing.T) {
 		t.Fatal(err)
 	}
 	s.Mouse.MustUp(proto.InputMouseButtonLeft)
-	contact := func(sh workspace.Sheet) float64 { r, _ := sh.Report().Reading("contact_1"); return r.Value.X }
+	contact := func(sh workspace.Workspace) float64 { r, _ := sh.Report().Reading("contact_1"); return r.Value.Value }
 	s.Until(func() bool { return contact(sheet(c, id)) > contact(before)+10 }, "the contact grew")
 }
 

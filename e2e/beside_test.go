@@ -123,7 +123,7 @@ func TestTwoAttemptsSideBySide(t *testing.T) {
 	}
 }
 
-func position(sh workspace.Sheet, id string) string {
+func position(sh workspace.Workspace, id string) string {
 	p, _ := sh.Model.Position(id)
 	return p.Name
 }

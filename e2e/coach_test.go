@@ -181,11 +181,11 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 	c.Do("POST", "/api/sign-in", map[string]string{"email": mail, "password": "long enough words"}, 200, nil)
 	var q []store.QueueItem
 	c.Do("GET", "/api/queue", nil, 200, &q)
-	var sh workspace.Sheet
+	var sh workspace.Workspace
 	c.Do("GET", "/api/attempts/"+q[0].ID.String()+"/bench", nil, 200, &sh)
 	report := sh.Report()
 	for id, want := range map[string]float64{"front_knee_set": 118, "rear_knee_set": 126, "lean_clear": 39.5} {
-		if r, _ := report.Reading(id); r.Value == nil || math.Abs(r.Value.X-want) > 2.5 {
+		if r, _ := report.Reading(id); r.Value == nil || math.Abs(r.Value.Value-want) > 2.5 {
 			t.Errorf("%s: %+v, truth %v", id, r.Value, want)
 		}
 	}
@@ -283,7 +283,7 @@ func worked(t *testing.T, h *testenv.House) (*testenv.Client, store.Attempt, uui
 }
 
 func flags(c *testenv.Client, attempt, clip uuid.UUID) map[string]int {
-	var sh workspace.Sheet
+	var sh workspace.Workspace
 	c.Do("GET", "/api/attempts/"+attempt.String()+"/bench", nil, 200, &sh)
 	return sh.Work.Clips[clip].Flags
 }
@@ -485,7 +485,7 @@ func TestDemoInOneClick(t *testing.T) {
 	s.MustEval(`() => localStorage.setItem("neo.staves", '["angle:right_knee","height:centre"]')`)
 	open("Yusra", "5:18")
 	s.See("[data-flag=td2][data-by=tool]")
-	s.See("[data-staff='angle:right_knee']")
+	s.See("[data-lane='angle:right_knee']")
 	_, flying, err := demo.Shipped("yusra easy.mp4")
 	if err != nil {
 		t.Fatal(err)

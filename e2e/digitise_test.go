@@ -217,8 +217,8 @@ func TestScoreZoomsAndGoesOut(t *testing.T) {
 	s.See("[data-testid=staves]").MustClick()
 	s.See("[data-curve='angle:right_knee']").MustClick()
 	s.See("[data-curve='height:centre']").MustClick()
-	s.See("[data-staff='angle:right_knee']")
-	s.See("[data-staff='height:centre']")
+	s.See("[data-lane='angle:right_knee']")
+	s.See("[data-lane='height:centre']")
 	s.See("[data-testid=staves]").MustClick()
 	span := func() float64 {
 		from, to, _ := strings.Cut(*s.See("[data-testid=score]").MustAttribute("data-span"), " ")
@@ -278,7 +278,7 @@ func TestMarksOnThePicture(t *testing.T) {
 	saved(s)
 	// Six frames on the knee has left, by what the truth says.
 	s.Jump(frame + 6)
-	shows := sheet(c, at.String()).Work.Clips[clip].Shows
+	shows := sheet(c, at.String()).Work.Clips[clip].Annotations
 	if len(shows) != 1 {
 		t.Fatalf("%d marks", len(shows))
 	}

@@ -11,7 +11,8 @@ import (
 	"github.com/go-rod/rod/lib/input"
 
 	"neokinema/core/azimuth"
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
+	"neokinema/core/model"
 	"neokinema/internal/demo"
 	"neokinema/internal/feedback"
 	"neokinema/internal/intake"
@@ -55,7 +56,7 @@ func TestEveryEventIsBrokenDown(t *testing.T) {
 	}
 }
 
-func brokenDown(t *testing.T, m technique.Model) {
+func brokenDown(t *testing.T, m model.Model) {
 	c := h.Coach(t)
 	s := h.Screen(t, browser, c)
 	defer s.Done()
@@ -95,7 +96,7 @@ func brokenDown(t *testing.T, m technique.Model) {
 
 // flagByHand flags the key positions that the truth knows, in order, each by its
 // chip and the button that offers it; it tells how many.
-func flagByHand(s *testenv.Screen, truth simcam.Truth, m technique.Model) (n int) {
+func flagByHand(s *testenv.Screen, truth simcam.Truth, m model.Model) (n int) {
 	for _, p := range m.Positions {
 		f, ok := truth.Positions[p.ID]
 		if !ok || f < 0 || f >= len(truth.Frames) {
@@ -111,11 +112,11 @@ func flagByHand(s *testenv.Screen, truth simcam.Truth, m technique.Model) (n int
 }
 
 // byEye finds a fault that hangs on a question at a flagged position.
-func byEye(m technique.Model, truth simcam.Truth) (fault technique.Fault, question, position string) {
+func byEye(m model.Model, truth simcam.Truth) (fault model.Fault, question, position string) {
 	for _, f := range m.Faults {
 		for _, rule := range append(f.When.Any, f.When) {
 			cp, ok := m.Checkpoint(rule.Reading)
-			if !ok || !rule.Marked || cp.Measure.Kind != "mark" {
+			if !ok || !rule.AnsweredNo || cp.Measure.Kind != "answer" {
 				continue
 			}
 			for _, p := range m.Where(cp) {
@@ -213,7 +214,7 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.See("[aria-label='Reason of the change']").MustInput("Closer pedals, closed knee")
 	s.MustElementR("button", "Keep for the team").MustClick()
 	s.Says("Closer pedals, closed knee")
-	var teams []workspace.Held
+	var teams []workspace.EventModel
 	c.Do("GET", "/api/models", nil, 200, &teams)
 	for _, m := range teams {
 		if m.Model.ID != "sprint-start" {
@@ -272,7 +273,7 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.See("[aria-label='Reason of the change']").MustInput("Our words")
 	s.Button("Keep it as your team's model")
 	s.Says("your team's version 1")
-	var all []workspace.Held
+	var all []workspace.EventModel
 	c.Do("GET", "/api/models", nil, 200, &all)
 	for _, m := range all {
 		if m.Model.ID == "discus" && (m.N != 1 || m.Model.Name != "Discus as we throw it") {
@@ -297,7 +298,7 @@ func TestFindingsOfTheCoach(t *testing.T) {
 	note.MustInput("left heel hangs")
 	s.See("[data-position=clear]").MustClick() // leaving the field saves it
 	s.Until(func() bool {
-		return work().Marks["heel_gap"] == technique.Judgement{Answer: "partly", Note: "left heel hangs"}
+		return work().Answers["heel_gap"] == evaluate.Judgement{Answer: "partly", Note: "left heel hangs"}
 	}, "answer and note are saved")
 	s.Button("^Findings")
 	s.See("[data-testid=likely]")

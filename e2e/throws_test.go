@@ -10,7 +10,8 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/azimuth"
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
+	"neokinema/core/report"
 	"neokinema/core/track"
 	"neokinema/internal/demo"
 	"neokinema/internal/intake"
@@ -157,13 +158,13 @@ func TestAThrowFromAbove(t *testing.T) {
 	sh := sheet(c, at.String())
 	var blind []workspace.Edit
 	for _, p := range sh.Model.Positions {
-		blind = append(blind, workspace.Edit{Kind: "flag", Clip: &two.ID, Key: p.ID, Value: workspace.Value(technique.NotThere)})
+		blind = append(blind, workspace.Edit{Kind: "flag", Clip: &two.ID, Key: p.ID, Value: workspace.Value(evaluate.NotThere)})
 	}
 	c.Do("POST", "/api/attempts/"+at.String()+"/edits", workspace.Edits{Base: sh.Work.Revision, Edits: blind}, 200, nil)
-	var heard technique.Together
+	var heard evaluate.Stereo
 	c.Do("GET", "/api/attempts/"+at.String()+"/both", nil, 200, &heard)
-	if late := side.Start - truth.Start; heard.By != "sound" || math.Abs(heard.Offset+late) > 0.5/120 {
-		t.Errorf("by %s, %.4f s apart, truth %.4f", heard.By, heard.Offset, -late)
+	if late := side.Start - truth.Start; heard.AlignedBy != "sound" || math.Abs(heard.Offset+late) > 0.5/120 {
+		t.Errorf("by %s, %.4f s apart, truth %.4f", heard.AlignedBy, heard.Offset, -late)
 	}
 	c.Do("POST", "/api/attempts/"+at.String()+"/edits", workspace.Edits{Base: sheet(c, at.String()).Work.Revision, Edits: []workspace.Edit{{Kind: "flag", Clip: &two.ID, Key: "release", Value: workspace.Value(side.Positions["release"])}}}, 200, nil)
 	s.Bench(h, at)
@@ -174,15 +175,15 @@ func TestAThrowFromAbove(t *testing.T) {
 	got := sheet(c, at.String())
 	for _, cl := range got.Clips {
 		if cl.ID == two.ID {
-			if r := report(got, cl); r.Throw == nil || r.Throw.Leaving == nil || math.Abs(r.Throw.Leaving.Speed.X/side.Release.Speed-1) > 0.05 {
+			if r := reportOf(got, cl); r.Throw == nil || r.Throw.Release == nil || math.Abs(r.Throw.Release.Speed.Value/side.Release.Speed-1) > 0.05 {
 				t.Errorf("release %+v, truth %.1f m/s", r.Throw, side.Release.Speed)
 			}
 		}
 	}
 }
 
-func report(sh workspace.Sheet, c store.Clip) technique.Report {
-	return technique.Evaluate(sh.Model, sh.Input(c))
+func reportOf(sh workspace.Workspace, c store.Clip) report.Report {
+	return evaluate.Attempt(sh.Model, sh.Input(c))
 }
 
 // TestADiscInTheAir: a coach clicks both ends of the disc frame by frame after the
@@ -213,13 +214,13 @@ func TestADiscInTheAir(t *testing.T) {
 	s.Says("to either side")
 	s.Says("Against its path")
 	sh := sheet(c, at.String())
-	got := report(sh, sh.Clips[0]).Throw
+	got := reportOf(sh, sh.Clips[0]).Throw
 	wobble, want := truth.Spec.Faults["wobble"], truth.Release.Attack-truth.Spec.Faults["wobble"]
-	if got.Attitude == nil || got.Attitude.Wobble == nil || math.Abs(got.Attitude.Wobble.X-wobble) > 3 || math.Abs(got.Attitude.Attack.X-want) > 4 {
+	if got.Attitude == nil || got.Attitude.Wobble == nil || math.Abs(got.Attitude.Wobble.Value-wobble) > 3 || math.Abs(got.Attitude.Attack.Value-want) > 4 {
 		t.Fatalf("%+v, truth: wobble %g, attack %.1f", got.Attitude, wobble, want)
 	}
-	if got.Wobbled == nil || got.Wobbled.X <= 0.2 {
-		t.Errorf("the wobble costs %+v", got.Wobbled)
+	if got.WobbleCost == nil || got.WobbleCost.Value <= 0.2 {
+		t.Errorf("the wobble costs %+v", got.WobbleCost)
 	}
 	s.Says("That costs about")
 

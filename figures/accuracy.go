@@ -13,8 +13,8 @@ import (
 	"neokinema/core/angles"
 	"neokinema/core/blocks"
 	"neokinema/core/body"
+	"neokinema/core/evaluate"
 	"neokinema/core/kinematics"
-	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/internal/demo"
 	"neokinema/internal/workspace"
@@ -46,11 +46,11 @@ func truths() ([]simcam.Truth, error) {
 
 // Input makes the core's input from edits, by way of stored tracks, so that
 // storage is part of what is measured.
-func Input(truth simcam.Truth, edits []workspace.Edit) (technique.Input, error) {
+func Input(truth simcam.Truth, edits []workspace.Edit) (evaluate.Input, error) {
 	s := truth.Spec
 	n := len(truth.Frames)
-	in := technique.Input{Model: truth.Event, Athlete: s.Athlete, Flags: map[string]int{}, Marks: map[string]technique.Judgement{}, Points: kinematics.Points{},
-		Clip: technique.Facts{Width: s.Width, Height: s.Height, FileRate: s.FileRate, CaptureRate: s.CaptureRate, View: "side", Direction: s.Direction}}
+	in := evaluate.Input{Model: truth.Event, Athlete: s.Athlete, Flags: map[string]int{}, Answers: map[string]evaluate.Judgement{}, Points: kinematics.Points{},
+		Clip: evaluate.ClipInfo{Width: s.Width, Height: s.Height, FileRate: s.FileRate, CaptureRate: s.CaptureRate, View: "side", Direction: s.Direction}}
 	for i := range n {
 		in.Clip.Stamps = append(in.Clip.Stamps, int64(math.Round(float64(i)*90000/s.FileRate)))
 	}
@@ -109,7 +109,7 @@ func AngleError() (float64, error) {
 		if err != nil {
 			return 0, err
 		}
-		report := technique.Evaluate(m, in)
+		report := evaluate.Attempt(m, in)
 		roles := body.Roles{FrontLeg: truth.Spec.Athlete.FrontLeg, Near: body.NearSide(truth.Spec.Direction)}
 		// Straight from the world through the frame's own matrix.
 		seen := func(frame int, role string) (forward, up float64) {
@@ -153,10 +153,10 @@ func AngleError() (float64, error) {
 			}
 			r, _ := report.Reading(cp.ID)
 			if r.Value == nil {
-				return 0, fmt.Errorf("%s has no value: %s", cp.ID, r.Why)
+				return 0, fmt.Errorf("%s has no value: %s", cp.ID, r.Reason)
 			}
 			compared++
-			worst = math.Max(worst, math.Abs(r.Value.X-want))
+			worst = math.Max(worst, math.Abs(r.Value.Value-want))
 		}
 	}
 	if compared < 40 {
@@ -179,9 +179,9 @@ func DoubtError(n int) float64 {
 		}
 		xs := make([]float64, n)
 		for i := range xs {
-			xs[i] = angles.SignedJoint(jitter(a), jitter(v), jitter(b))
+			xs[i] = angles.SignedIncluded(jitter(a), jitter(v), jitter(b))
 		}
-		worst = math.Max(worst, 100*math.Abs(angles.JointSD(a, v, b, sigma)/stat.StdDev(xs, nil)-1))
+		worst = math.Max(worst, 100*math.Abs(angles.IncludedSD(a, v, b, sigma)/stat.StdDev(xs, nil)-1))
 	}
 	return worst
 }

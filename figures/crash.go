@@ -313,7 +313,7 @@ func (l *Lab) crash(each int) (crashes, error) {
 			base := -1
 			for n := 0; !stopped(); n++ {
 				if base < 0 {
-					var sh workspace.Sheet
+					var sh workspace.Workspace
 					if p.ask("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, &sh) != http.StatusOK {
 						time.Sleep(20 * time.Millisecond)
 						continue
@@ -389,7 +389,7 @@ func (l *Lab) crash(each int) (crashes, error) {
 		key.x = 0
 		points[key] = true
 	}
-	sheets := map[uuid.UUID]workspace.Sheet{}
+	sheets := map[uuid.UUID]workspace.Workspace{}
 	last := map[placed]float64{}
 	for _, k := range kept {
 		key := k

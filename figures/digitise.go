@@ -21,10 +21,11 @@ import (
 
 	"neokinema/core/angles"
 	"neokinema/core/body"
+	"neokinema/core/evaluate"
 	"neokinema/core/ground"
 	"neokinema/core/kinematics"
+	"neokinema/core/model"
 	"neokinema/core/signal"
-	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/core/vision"
 	"neokinema/internal/demo"
@@ -69,7 +70,7 @@ func (l *Lab) digitise() (digitised, error) {
 			clip, _ := sh.Main()
 			con := points.Contacts(truth, report)
 			if q.poor {
-				con = points.Stands(truth, clip.Stands)
+				con = points.Stands(truth, clip.Contacts)
 			}
 			pos, off := points.Positions(sh.Model, truth, report)
 			fmt.Fprintf(os.Stderr, "  %s: contacts %d of %d, positions %d of %d %v\n", q.name, con.Within, con.All, pos.Within, pos.All, off)
@@ -121,7 +122,7 @@ func middle(v []float64) float64 {
 
 // drafted uploads a clip of the demo, drafts it on the Bench as a coach does, and
 // gives the sheet.
-func drafted(h *testenv.House, c *testenv.Client, b *rod.Browser, name string) (workspace.Sheet, simcam.Truth) {
+func drafted(h *testenv.House, c *testenv.Client, b *rod.Browser, name string) (workspace.Workspace, simcam.Truth) {
 	raw, truth, err := demo.Shipped(name)
 	if err != nil {
 		bare{}.Fatal(err)
@@ -136,7 +137,7 @@ func drafted(h *testenv.House, c *testenv.Client, b *rod.Browser, name string) (
 	if err := s.DraftAll(15 * time.Minute); err != nil {
 		bare{}.Fatal(err)
 	}
-	var sh workspace.Sheet
+	var sh workspace.Workspace
 	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, http.StatusOK, &sh)
 	return sh, truth
 }
@@ -145,7 +146,7 @@ func drafted(h *testenv.House, c *testenv.Client, b *rod.Browser, name string) (
 var looked = [][3]string{{"hip", "knee", "ankle"}, {"shoulder", "hip", "knee"}, {"shoulder", "elbow", "wrist"}}
 
 // keyFrames are the frames of the true key positions inside the clip.
-func keyFrames(m technique.Model, truth simcam.Truth) (out []int) {
+func keyFrames(m model.Model, truth simcam.Truth) (out []int) {
 	for _, p := range m.Positions {
 		if f, ok := truth.Positions[p.ID]; ok && p.Find != nil {
 			out = append(out, f)
@@ -156,7 +157,7 @@ func keyFrames(m technique.Model, truth simcam.Truth) (out []int) {
 
 // angleError is how far joint angles of the tracks are from the true ones at key
 // positions, near side, as seen in the picture: degrees by joint.
-func angleError(sh workspace.Sheet, truth simcam.Truth) map[string][]float64 {
+func angleError(sh workspace.Workspace, truth simcam.Truth) map[string][]float64 {
 	out := map[string][]float64{}
 	clip, _ := sh.Main()
 	in := sh.Input(clip)
@@ -170,15 +171,15 @@ func angleError(sh workspace.Sheet, truth simcam.Truth) map[string][]float64 {
 				id := side + "_" + part
 				q, there := m.Where(id, f)
 				if p, placed := in.Points.At(id, f); placed && p.Source == track.Hand.String() {
-					q = m.Common(f, r2.Vec{X: p.X, Y: p.Y})
+					q = m.ToReference(f, r2.Vec{X: p.X, Y: p.Y})
 				}
 				ok = ok && there
 				w := truth.Frames[f].Landmarks[id].Image
-				got[i], want[i] = q, m.Common(f, r2.Vec{X: w[0], Y: w[1]})
+				got[i], want[i] = q, m.ToReference(f, r2.Vec{X: w[0], Y: w[1]})
 			}
 			if ok {
 				id := j[1]
-				out[id] = append(out[id], math.Abs(angles.Joint(got[0], got[1], got[2])-angles.Joint(want[0], want[1], want[2])))
+				out[id] = append(out[id], math.Abs(angles.Included(got[0], got[1], got[2])-angles.Included(want[0], want[1], want[2])))
 			}
 		}
 	}
@@ -187,7 +188,7 @@ func angleError(sh workspace.Sheet, truth simcam.Truth) map[string][]float64 {
 
 // correct places joints by hand at key positions, the worst first, as many as two
 // minutes allow, each with the scatter of a hand; neighbours come along.
-func correct(sh *workspace.Sheet, truth simcam.Truth) {
+func correct(sh *workspace.Workspace, truth simcam.Truth) {
 	clip, _ := sh.Main()
 	tracks := sh.Work.Clips[clip.ID].Points
 	r := rand.New(rand.NewPCG(1, 8470))
@@ -210,7 +211,7 @@ func correct(sh *workspace.Sheet, truth simcam.Truth) {
 	sort.Slice(list, func(i, j int) bool { return list[i].off > list[j].off })
 	for _, q := range list[:min(corrections, len(list))] {
 		w := truth.Frames[q.frame].Landmarks[q.id].Image
-		change, err := tracks[q.id].Bend(q.frame, track.Point{X: w[0] + technique.HandSigma*r.NormFloat64()/math.Sqrt2, Y: w[1] + technique.HandSigma*r.NormFloat64()/math.Sqrt2, Source: "hand", Confidence: 1}, 6)
+		change, err := tracks[q.id].Bend(q.frame, track.Point{X: w[0] + evaluate.HandSigma*r.NormFloat64()/math.Sqrt2, Y: w[1] + evaluate.HandSigma*r.NormFloat64()/math.Sqrt2, Source: "hand", Confidence: 1}, 6)
 		if err == nil {
 			tracks[q.id].Apply(change, false)
 		}
@@ -272,7 +273,7 @@ func FootDrift() (float64, error) {
 					continue
 				}
 				p := fr.Landmarks[string(side)+"_toe"].Image
-				q := cam.Common(f, r2.Vec{X: p[0], Y: p[1]})
+				q := cam.ToReference(f, r2.Vec{X: p[0], Y: p[1]})
 				if !standing {
 					first, standing = q, true
 				}
@@ -513,11 +514,11 @@ func HomographyDiff() (float64, error) {
 
 // Long is an attempt of 1,000 frames and 33 tracks, as the core gets it: a run
 // filmed fast, and copies of tracks where the body has fewer landmarks.
-func Long() (technique.Model, technique.Input, error) {
+func Long() (model.Model, evaluate.Input, error) {
 	s := simcam.Spec{Event: "running", Speed: 4, CaptureRate: 480, FileRate: 30, Width: 1280, Height: 720, Direction: 1, Athlete: body.Person{Sex: body.Male, Height: 1.8, Mass: 75}}
 	sc, err := simcam.New(s)
 	if err != nil {
-		return technique.Model{}, technique.Input{}, err
+		return model.Model{}, evaluate.Input{}, err
 	}
 	t := sc.Truth
 	for len(t.Frames) < 1000 {
@@ -541,8 +542,8 @@ func Recompute() (float64, error) {
 	var took []float64
 	for range 9 {
 		began := time.Now()
-		technique.Evaluate(m, in)
-		technique.Evaluate(m, in)
+		evaluate.Attempt(m, in)
+		evaluate.Attempt(m, in)
 		took = append(took, 1000*time.Since(began).Seconds())
 	}
 	return middle(took), nil
@@ -609,7 +610,7 @@ func (l *Lab) keep() (kept, error) {
 		defer s.Close()
 		s.MustEvalOnNewDocument(`localStorage.setItem("neo.staves", '["angle:left_knee","height:mid_hip","speed:left_toe"]')`)
 		s.Bench(h, at.ID)
-		s.See("[data-staff='angle:left_knee']")
+		s.See("[data-lane='angle:left_knee']")
 		time.Sleep(2 * time.Second)
 		out.fps = s.MustEval(`async () => {
 			const score = window.neokinema.score.current;

@@ -702,7 +702,7 @@ type coachAt struct {
 
 func (c *coachAt) edit(p *plant, n int) int {
 	if c.clip == uuid.Nil {
-		var sh workspace.Sheet
+		var sh workspace.Workspace
 		if s := p.ask("GET", "/api/attempts/"+c.attempt.String()+"/bench", nil, &sh); s != http.StatusOK {
 			return s
 		}

@@ -10,7 +10,7 @@ import (
 
 	"neokinema/core/audiosync"
 	"neokinema/core/body"
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
 	"neokinema/core/throw"
 	"neokinema/internal/media"
 	"neokinema/simcam"
@@ -44,7 +44,7 @@ func (l *Lab) throwInDepth() (depth, error) {
 	for _, event := range []string{"hammer", "weight", "discus"} {
 		for _, hand := range []body.Side{body.Right, body.Left} {
 			for _, rate := range []float64{120, 240} {
-				row := func(view string, o *throw.Orbit, s points.Thrown) (b, h, v, f, d []float64, in int) {
+				row := func(view string, o *throw.Reconstruction, s points.Thrown) (b, h, v, f, d []float64, in int) {
 					b, in = s.Azimuths(o, "ball")
 					for _, who := range []string{"hips", "chest"} {
 						e, i := s.Azimuths(o, who)
@@ -89,13 +89,13 @@ func (l *Lab) throwInDepth() (depth, error) {
 				if err != nil {
 					return out, err
 				}
-				leaving, err := side.Clip.Leaving(throw.New(side.Clip))
+				leaving, err := side.Clip.FindRelease(throw.New(side.Clip))
 				if err != nil {
 					fmt.Fprintf(os.Stderr, "  %-7s %-5s %4.0f release: %v\n", event, hand, rate, err)
 					continue
 				}
-				releases = append(releases, 100*math.Abs(leaving.Speed.X/side.Truth.Release.Speed-1))
-				angles = append(angles, math.Abs(leaving.Angle.X-side.Truth.Release.Angle))
+				releases = append(releases, 100*math.Abs(leaving.Speed.Value/side.Truth.Release.Speed-1))
+				angles = append(angles, math.Abs(leaving.Angle.Value-side.Truth.Release.Angle))
 			}
 		}
 	}
@@ -135,7 +135,7 @@ func ThrowTime() (float64, error) {
 	var all []float64
 	for range 7 {
 		start := time.Now()
-		if r := technique.Evaluate(m, in); r.Throw == nil || len(r.Throw.Turns) != 4 {
+		if r := evaluate.Attempt(m, in); r.Throw == nil || len(r.Throw.Turns) != 4 {
 			return 0, fmt.Errorf("four turns were not read: %+v", r.Throw)
 		}
 		all = append(all, float64(time.Since(start).Microseconds())/1000)
@@ -163,18 +163,18 @@ func (l *Lab) disc() (discs, error) {
 				if err != nil {
 					return discs{}, err
 				}
-				a, err := t.Clip.Attitude(t.Clip.Release)
+				a, err := t.Clip.Attitude(t.Clip.ReleaseFrame)
 				if err != nil {
 					return discs{}, err
 				}
 				truth := t.Truth.Release
 				// The disc leaves at one end of its wobble.
-				pitch = append(pitch, math.Abs(a.Tilt.X-(truth.Angle+truth.Attack-by)))
+				pitch = append(pitch, math.Abs(a.Tilt.Value-(truth.Angle+truth.Attack-by)))
 				if a.Wobble == nil {
 					return discs{}, fmt.Errorf("no wobble is read of %d frames at %g/s", a.Frames, rate)
 				}
-				fmt.Fprintf(os.Stderr, "  disc %-5s %3.0f/s: pitch %.1f ±%.1f, wobble %.1f ±%.1f, truth %g, %d frames\n", hand, rate, a.Tilt.X, a.Tilt.Half, a.Wobble.X, a.Wobble.Half, by, a.Frames)
-				wobble = append(wobble, math.Abs(a.Wobble.X-by))
+				fmt.Fprintf(os.Stderr, "  disc %-5s %3.0f/s: pitch %.1f ±%.1f, wobble %.1f ±%.1f, truth %g, %d frames\n", hand, rate, a.Tilt.Value, a.Tilt.Half95, a.Wobble.Value, a.Wobble.Half95, by, a.Frames)
+				wobble = append(wobble, math.Abs(a.Wobble.Value-by))
 			}
 		}
 	}

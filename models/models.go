@@ -18,7 +18,8 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
+	"neokinema/core/model"
 	"neokinema/core/uncertainty"
 )
 
@@ -49,19 +50,39 @@ func (m Mistakes) Error() string {
 	return b.String()
 }
 
+// renamed brings the words of older model files to those of today: a team keeps the models
+// that it wrote.
+func renamed(n *yaml.Node) {
+	if n.Kind == yaml.MappingNode {
+		for i := 0; i+1 < len(n.Content); i += 2 {
+			key, value := n.Content[i], n.Content[i+1]
+			if key.Value == "marked" {
+				key.Value = "answered_no"
+			}
+			if key.Value == "kind" && value.Value == "mark" {
+				value.Value = "answer"
+			}
+		}
+	}
+	for _, c := range n.Content {
+		renamed(c)
+	}
+}
+
 // Parse reads a model, unrolled and ready; everything wrong in it comes back as
 // [Mistakes].
-func Parse(raw []byte) (technique.Model, error) {
-	var m technique.Model
+func Parse(raw []byte) (model.Model, error) {
+	var m model.Model
 	var doc yaml.Node
 	if err := yaml.Unmarshal(raw, &doc); err != nil {
 		return m, Mistakes{{lineOf(err), "", strings.TrimPrefix(err.Error(), "yaml: ")}}
 	}
+	renamed(&doc)
 	if len(doc.Content) == 0 {
 		return m, Mistakes{{1, "", "the file is empty"}}
 	}
 	w := walker{lines: map[string]int{}}
-	w.walk(doc.Content[0], reflect.TypeFor[technique.Model](), "")
+	w.walk(doc.Content[0], reflect.TypeFor[model.Model](), "")
 	if len(w.list) > 0 {
 		return m, w.list
 	}
@@ -77,8 +98,8 @@ func Parse(raw []byte) (technique.Model, error) {
 	if err := json.Unmarshal(text, &m); err != nil {
 		return m, Mistakes{{1, "", err.Error()}}
 	}
-	for _, x := range m.Ready() {
-		w.list = append(w.list, Mistake{w.line(x.Path), x.Path, x.Says})
+	for _, x := range evaluate.Ready(&m) {
+		w.list = append(w.list, Mistake{w.line(x.Path), x.Path, x.Text})
 	}
 	if len(w.list) > 0 {
 		sort.SliceStable(w.list, func(i, j int) bool { return w.list[i].Line < w.list[j].Line })
@@ -179,12 +200,12 @@ func (w *walker) walk(n *yaml.Node, t reflect.Type, path string) {
 	}
 }
 
-var shipped = sync.OnceValues(func() (map[string]technique.Model, error) {
+var shipped = sync.OnceValues(func() (map[string]model.Model, error) {
 	names, err := files.ReadDir(".")
 	if err != nil {
 		return nil, err
 	}
-	out := map[string]technique.Model{}
+	out := map[string]model.Model{}
 	for _, n := range names {
 		raw, err := files.ReadFile(n.Name())
 		if err != nil {
@@ -200,12 +221,12 @@ var shipped = sync.OnceValues(func() (map[string]technique.Model, error) {
 })
 
 // All lists the shipped models, by id.
-func All() ([]technique.Model, error) {
+func All() ([]model.Model, error) {
 	by, err := shipped()
 	if err != nil {
 		return nil, err
 	}
-	var out []technique.Model
+	var out []model.Model
 	for _, m := range by {
 		out = append(out, m)
 	}
@@ -214,15 +235,15 @@ func All() ([]technique.Model, error) {
 }
 
 // Load gives one shipped model.
-func Load(id string) (technique.Model, error) {
+func Load(id string) (model.Model, error) {
 	by, err := shipped()
 	if err != nil {
-		return technique.Model{}, err
+		return model.Model{}, err
 	}
 	if m, ok := by[id]; ok {
 		return m, nil
 	}
-	return technique.Model{}, fmt.Errorf("there is no technique model %q", id)
+	return model.Model{}, fmt.Errorf("there is no technique model %q", id)
 }
 
 // Source is the file of a shipped model.
@@ -324,12 +345,12 @@ func write(doc *yaml.Node) ([]byte, error) {
 
 // Additions are what a team adds to a model.
 type Additions struct {
-	Adjusted    []technique.Adjusted
-	Checkpoints []technique.Checkpoint
-	Faults      []technique.Fault
-	Variants    []technique.Variant
-	Cues        map[string][]technique.Cue   // by fault
-	Drills      map[string][]technique.Drill // by fault
+	Adjusted    []model.Adjusted
+	Checkpoints []model.Checkpoint
+	Faults      []model.Fault
+	Variants    []model.Variant
+	Cues        map[string][]model.Cue   // by fault
+	Drills      map[string][]model.Drill // by fault
 	// Bands of one variant.
 	Variant string
 	Bands   map[string]uncertainty.Band
@@ -364,7 +385,7 @@ func With(source []byte, add Additions) ([]byte, error) {
 	}
 	// The first style is meant where none is chosen: it stays the usual one.
 	if len(add.Variants) > 0 && field(doc.Content[0], "variants") == nil {
-		add.Variants = append([]technique.Variant{{ID: "usual", Name: "usual", Says: "As the model has it."}}, add.Variants...)
+		add.Variants = append([]model.Variant{{ID: "usual", Name: "usual", Says: "As the model has it."}}, add.Variants...)
 	}
 	for _, v := range add.Variants {
 		if err := put(doc.Content[0], "variants", v, id); err != nil {
@@ -466,13 +487,13 @@ func value(n *yaml.Node, name string) string {
 
 // TakeOver is the shipped file with what a team's own model has changed in bands and
 // added of its own: so that it gets what is new and keeps what is its own.
-func TakeOver(shipped []byte, own technique.Model) ([]byte, error) {
+func TakeOver(shipped []byte, own model.Model) ([]byte, error) {
 	base, err := Parse(shipped)
 	if err != nil {
 		return nil, err
 	}
 	bands := map[string]uncertainty.Band{}
-	add := Additions{Cues: map[string][]technique.Cue{}, Drills: map[string][]technique.Drill{}}
+	add := Additions{Cues: map[string][]model.Cue{}, Drills: map[string][]model.Drill{}}
 	for _, c := range own.Checkpoints {
 		theirs, ok := base.Checkpoint(c.ID)
 		switch {
@@ -500,7 +521,7 @@ func TakeOver(shipped []byte, own technique.Model) ([]byte, error) {
 		}
 	}
 	for _, v := range own.Variants {
-		if !slices.ContainsFunc(base.Variants, func(b technique.Variant) bool { return b.ID == v.ID }) {
+		if !slices.ContainsFunc(base.Variants, func(b model.Variant) bool { return b.ID == v.ID }) {
 			add.Variants = append(add.Variants, v)
 		}
 	}

@@ -3,12 +3,13 @@ package models_test
 import (
 	"errors"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
 
+	"neokinema/core/model"
 	"neokinema/core/sport"
-	"neokinema/core/technique"
 	"neokinema/core/uncertainty"
 	"neokinema/models"
 )
@@ -63,7 +64,7 @@ func TestVariants(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	has := func(m technique.Model, fault string) bool { _, ok := m.Fault(fault); return ok }
+	has := func(m model.Model, fault string) bool { _, ok := m.Fault(fault); return ok }
 	glide, turn := shot.As("glide"), shot.As("rotational")
 	if !has(glide, "G1") || has(glide, "D3a") || has(turn, "G1") || !has(turn, "D3a") || !has(shot.As(""), "G1") {
 		t.Error("faults of the other style")
@@ -71,7 +72,7 @@ func TestVariants(t *testing.T) {
 	jump, _ := models.Load("long-jump")
 	hang, _ := jump.As("hang").Checkpoint("open_mid")
 	sail, _ := jump.As("sail").Checkpoint("open_mid")
-	if *hang.Band.Lo != 120 || *sail.Band.Lo != 60 || *jump.Checkpoints[slices.IndexFunc(jump.Checkpoints, func(c technique.Checkpoint) bool { return c.ID == "open_mid" })].Band.Lo != 120 {
+	if *hang.Band.Lo != 120 || *sail.Band.Lo != 60 || *jump.Checkpoints[slices.IndexFunc(jump.Checkpoints, func(c model.Checkpoint) bool { return c.ID == "open_mid" })].Band.Lo != 120 {
 		t.Errorf("hang %v, sail %v", *hang.Band.Lo, *sail.Band.Lo)
 	}
 }
@@ -182,9 +183,9 @@ func TestTakeOver(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	own := technique.Fault{ID: "own_x", Name: "X", Short: "x", Phase: "power", Target: "block_time", When: technique.Rule{Reading: "block_time", Outside: "above"}, Effect: "x",
-		Cues: []technique.Cue{{Focus: "outward", Words: "x", Backfire: "x"}}, Drills: []technique.Drill{{Name: "x", Dose: "x", Feel: "x"}}}
-	if mine, err = models.With(mine, models.Additions{Faults: []technique.Fault{own}, Adjusted: []technique.Adjusted{{Checkpoint: "block_time", Under: 14, Band: uncertainty.Band{Hi: at(300)}, Reason: "children"}}}); err != nil {
+	own := model.Fault{ID: "own_x", Name: "X", Short: "x", Phase: "power", Target: "block_time", When: model.Rule{Reading: "block_time", Outside: "above"}, Effect: "x",
+		Cues: []model.Cue{{Focus: "outward", Words: "x", Backfire: "x"}}, Drills: []model.Drill{{Name: "x", Dose: "x", Feel: "x"}}}
+	if mine, err = models.With(mine, models.Additions{Faults: []model.Fault{own}, Adjusted: []model.Adjusted{{Checkpoint: "block_time", Under: 14, Band: uncertainty.Band{Hi: at(300)}, Reason: "children"}}}); err != nil {
 		t.Fatal(err)
 	}
 	team, err := models.Parse(mine)
@@ -253,7 +254,7 @@ func TestAdditionsKeepTheOrder(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	raw, err = models.With(raw, models.Additions{Variants: []technique.Variant{{ID: "own_low", Name: "low", Says: "Hips lower."}}, Cues: map[string][]technique.Cue{"S4": {{Focus: "outward", Words: "Skim it.", Backfire: "Hand's width of air."}}}})
+	raw, err = models.With(raw, models.Additions{Variants: []model.Variant{{ID: "own_low", Name: "low", Says: "Hips lower."}}, Cues: map[string][]model.Cue{"S4": {{Focus: "outward", Words: "Skim it.", Backfire: "Hand's width of air."}}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -272,10 +273,31 @@ func TestAdditionsKeepTheOrder(t *testing.T) {
 		}
 		inward = inward || c.Focus == "inward"
 	}
-	if !slices.ContainsFunc(f.Cues, func(c technique.Cue) bool { return c.Words == "Skim it." }) {
+	if !slices.ContainsFunc(f.Cues, func(c model.Cue) bool { return c.Words == "Skim it." }) {
 		t.Error("the cue is lost")
 	}
 	if _, err := models.With(raw, models.Additions{Variant: "nobody", Bands: map[string]uncertainty.Band{"front_knee_set": {}}}); err == nil {
 		t.Error("a band for a style that is not there")
+	}
+}
+
+// A team keeps the models that it wrote: words of older files are still read.
+func TestOlderWordsAreRead(t *testing.T) {
+	raw, err := models.Source("sprint-start")
+	if err != nil {
+		t.Fatal(err)
+	}
+	text := string(raw)
+	old := strings.NewReplacer("kind: answer", "kind: mark", "answered_no: true", "marked: true").Replace(text)
+	if old == text {
+		t.Fatal("the file has no question")
+	}
+	now, err := models.Parse([]byte(text))
+	if err != nil {
+		t.Fatal(err)
+	}
+	then, err := models.Parse([]byte(old))
+	if err != nil || !reflect.DeepEqual(now, then) {
+		t.Errorf("an older file reads otherwise: %v", err)
 	}
 }

@@ -10,7 +10,7 @@ import (
 
 // Turning is how the camera of a clip turned, from its projection matrices, as
 // the core would hold it; nil for one that stood still.
-func Turning(t Truth) *stabilize.Camera {
+func Turning(t Truth) *stabilize.Rotations {
 	axes := func(f Frame) (a [3]r3.Vec) {
 		// Rows of K R: undo the focal length and the middle of the picture.
 		p := f.Camera
@@ -24,7 +24,7 @@ func Turning(t Truth) *stabilize.Camera {
 	}
 	ref := len(t.Frames) / 2
 	to := axes(t.Frames[ref])
-	c := &stabilize.Camera{Width: float64(t.Spec.Width), Height: float64(t.Spec.Height), Focal: t.Focal, Reference: ref, Turns: make([][3]float64, len(t.Frames))}
+	c := &stabilize.Rotations{Width: float64(t.Spec.Width), Height: float64(t.Spec.Height), Focal: t.Focal, Reference: ref, Turns: make([][3]float64, len(t.Frames))}
 	moved := false
 	for i, f := range t.Frames {
 		from := axes(f)

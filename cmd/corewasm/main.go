@@ -13,6 +13,9 @@ import (
 	"neokinema/core/wasmapi"
 )
 
+// The browser has one clip open at a time, and so one session.
+var session wasmapi.Session
+
 var buffer = make([]byte, 64<<10)
 
 // reserve makes room for n bytes and gives the place to write them.
@@ -33,14 +36,14 @@ func reserve(n uint32) unsafe.Pointer {
 func call(name, length uint32) (result int32) {
 	defer func() {
 		if r := recover(); r != nil {
-			result = -put([]byte(fmt.Sprint("the core failed: ", r)))
+			result = -answer([]byte(fmt.Sprint("the core failed: ", r)))
 		}
 	}()
-	out, err := wasmapi.Do(string(buffer[:name]), buffer[name:length])
+	out, err := session.Do(string(buffer[:name]), buffer[name:length])
 	if err != nil {
-		return -put([]byte(err.Error()))
+		return -answer([]byte(err.Error()))
 	}
-	return put(out)
+	return answer(out)
 }
 
 // place is where the answer lies.
@@ -48,7 +51,7 @@ func call(name, length uint32) (result int32) {
 //go:wasmexport place
 func place() unsafe.Pointer { return unsafe.Pointer(&buffer[0]) }
 
-func put(b []byte) int32 {
+func answer(b []byte) int32 {
 	if len(b) > len(buffer) {
 		buffer = make([]byte, len(b)*2)
 	}

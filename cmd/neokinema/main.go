@@ -21,8 +21,8 @@ import (
 
 	"gopkg.in/natefinch/lumberjack.v2"
 
+	"neokinema/core/evaluate"
 	"neokinema/core/sport"
-	"neokinema/core/technique"
 	"neokinema/internal/api"
 	"neokinema/internal/app"
 	"neokinema/internal/demo"
@@ -194,7 +194,7 @@ func runMigrate(ctx context.Context, _ []string) error {
 func measureTable(w io.Writer) error {
 	var b strings.Builder
 	b.WriteString("| measure | value | unit | points, positions, readings | read in |\n|---|---|---|---|---|\n")
-	for _, k := range technique.Kinds() {
+	for _, k := range evaluate.MeasureKinds() {
 		unit := k.Unit
 		if unit == "" {
 			unit = "–"
@@ -212,6 +212,10 @@ func runContract(_ context.Context, args []string) error {
 		make = func() ([]byte, error) { return json.Marshal(workspace.Kinds()) }
 	case len(args) > 0 && args[0] == "events":
 		make = func() ([]byte, error) { return json.Marshal(sport.Events()) }
+	case len(args) > 0 && args[0] == "ages":
+		make = func() ([]byte, error) {
+			return json.Marshal(map[string]int{"adult": sport.Adult, "child": sport.Child})
+		}
 	case len(args) > 0 && args[0] == "models":
 		make = api.ModelSchema
 	case len(args) > 0 && args[0] == "poses":

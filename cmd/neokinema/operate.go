@@ -108,7 +108,7 @@ func runCheck(ctx context.Context, _ []string) error {
 		return err
 	}
 	defer os.RemoveAll(dir)
-	shelf, err := intake.NewShelf(ctx, c.MediaURL, dir)
+	shelf, err := intake.NewMediaStore(ctx, c.MediaURL, dir)
 	if err == nil {
 		defer shelf.Close()
 		err = shelf.Check(ctx)
@@ -203,7 +203,7 @@ func runRestore(ctx context.Context, args []string) error {
 		return err
 	}
 	defer os.RemoveAll(dir)
-	shelf, err := intake.NewShelf(ctx, c.MediaURL, filepath.Join(dir, "cache"))
+	shelf, err := intake.NewMediaStore(ctx, c.MediaURL, filepath.Join(dir, "cache"))
 	if err != nil {
 		return err
 	}

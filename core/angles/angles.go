@@ -30,23 +30,23 @@ func (v View) Forward(p r2.Vec) r2.Vec { return r2.Vec{X: v.Direction * p.X, Y: 
 // Picture is the way back from (forward, up) to the picture.
 func (v View) Picture(p r2.Vec) r2.Vec { return r2.Vec{X: v.Direction * p.X, Y: -p.Y} }
 
-// SignedJoint is the angle from ray v->a to ray v->b in degrees, (-180, 180].
+// SignedIncluded is the angle from ray v->a to ray v->b in degrees, (-180, 180].
 // It does not fold at 180, so doubt near a straight limb stays linear.
-func SignedJoint(a, v, b r2.Vec) float64 {
+func SignedIncluded(a, v, b r2.Vec) float64 {
 	p, q := r2.Sub(a, v), r2.Sub(b, v)
 	return Deg(math.Atan2(r2.Cross(p, q), r2.Dot(p, q)))
 }
 
-// Joint is the inside angle at v between a and b in degrees, 0 to 180, straight
+// Included is the inside angle at v between a and b in degrees, 0 to 180, straight
 // is 180. It is NaN when an arm has no length.
-func Joint(a, v, b r2.Vec) float64 {
+func Included(a, v, b r2.Vec) float64 {
 	if a == v || b == v {
 		return math.NaN()
 	}
-	return math.Abs(SignedJoint(a, v, b))
+	return math.Abs(SignedIncluded(a, v, b))
 }
 
-// JointSD is the standard deviation in degrees of the signed joint angle when
+// IncludedSD is the standard deviation in degrees of the signed joint angle when
 // each of the three points scatters by sigma (same unit as the points) in both
 // coordinates:
 //
@@ -54,33 +54,33 @@ func Joint(a, v, b r2.Vec) float64 {
 //
 // with a, b the arm lengths. First-order propagation of independent errors
 // (the general law: JCGM 100:2008, 5.1.2). The inside angle folds at 180, so
-// beyond about 170 degrees treat it as the doubt of [SignedJoint].
-func JointSD(a, v, b r2.Vec, sigma float64) float64 {
+// beyond about 170 degrees treat it as the doubt of [SignedIncluded].
+func IncludedSD(a, v, b r2.Vec, sigma float64) float64 {
 	la, lb := r2.Norm(r2.Sub(a, v)), r2.Norm(r2.Sub(b, v))
-	theta := Rad(Joint(a, v, b))
+	theta := Rad(Included(a, v, b))
 	return Deg(sigma * math.Sqrt(2/(la*la)+2/(lb*lb)-2*math.Cos(theta)/(la*lb)))
 }
 
-// Lean is the angle of the line from a foot point up to a higher point against
+// SegmentToHorizontal is the angle of the line from a foot point up to a higher point against
 // the ground, degrees: 90 is upright, less is leaning forward. Points in
 // (forward, up).
-func Lean(from, to r2.Vec) float64 {
+func SegmentToHorizontal(from, to r2.Vec) float64 {
 	d := r2.Sub(to, from)
 	return Deg(math.Atan2(d.Y, d.X))
 }
 
-// FromVertical is the angle of the line low->high against the vertical,
+// SegmentToVertical is the angle of the line low->high against the vertical,
 // degrees, positive when the high end is ahead of the low end. Points in
 // (forward, up).
-func FromVertical(low, high r2.Vec) float64 {
+func SegmentToVertical(low, high r2.Vec) float64 {
 	d := r2.Sub(high, low)
 	return Deg(math.Atan2(d.X, d.Y))
 }
 
-// Turn is the angle from line a->b to line b->c, degrees, (-180, 180], positive
+// Deviation is the angle from line a->b to line b->c, degrees, (-180, 180], positive
 // when c lies to the upper side for a line that points forward. Points in
 // (forward, up).
-func Turn(a, b, c r2.Vec) float64 {
+func Deviation(a, b, c r2.Vec) float64 {
 	p, q := r2.Sub(b, a), r2.Sub(c, b)
 	return Deg(math.Atan2(r2.Cross(p, q), r2.Dot(p, q)))
 }

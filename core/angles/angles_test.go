@@ -16,18 +16,18 @@ func near(t *testing.T, what string, got, want, tolerance float64) {
 
 func TestAnglesOfKnownFigures(t *testing.T) {
 	v := func(x, y float64) r2.Vec { return r2.Vec{X: x, Y: y} }
-	near(t, "right angle", Joint(v(100, 0), v(0, 0), v(0, 100)), 90, 1e-12)
-	near(t, "straight limb", Joint(v(-3, 0), v(0, 0), v(5, 0)), 180, 1e-12)
-	near(t, "equilateral triangle", Joint(v(1, 0), v(0, 0), v(0.5, math.Sqrt(3)/2)), 60, 1e-12)
-	near(t, "signed, other way", SignedJoint(v(0, 1), v(0, 0), v(1, 0)), -90, 1e-12)
-	near(t, "3-4-5", Joint(v(3, 0), v(0, 0), v(3, 4)), Deg(math.Atan2(4, 3)), 1e-12)
-	near(t, "lean", Lean(v(0, 0), v(1, 1)), 45, 1e-12)
-	near(t, "upright", Lean(v(2, 0), v(2, 9)), 90, 1e-12)
-	near(t, "leaning back", Lean(v(0, 0), v(-1, math.Sqrt(3))), 120, 1e-12)
-	near(t, "from vertical", FromVertical(v(0, 0), v(1, math.Sqrt(3))), 30, 1e-12)
-	near(t, "turn up", Turn(v(0, 0), v(1, 0), v(2, 1)), 45, 1e-12)
-	near(t, "turn down", Turn(v(0, 0), v(1, 0), v(2, -1)), -45, 1e-12)
-	if got := Joint(v(0, 0), v(0, 0), v(1, 1)); !math.IsNaN(got) {
+	near(t, "right angle", Included(v(100, 0), v(0, 0), v(0, 100)), 90, 1e-12)
+	near(t, "straight limb", Included(v(-3, 0), v(0, 0), v(5, 0)), 180, 1e-12)
+	near(t, "equilateral triangle", Included(v(1, 0), v(0, 0), v(0.5, math.Sqrt(3)/2)), 60, 1e-12)
+	near(t, "signed, other way", SignedIncluded(v(0, 1), v(0, 0), v(1, 0)), -90, 1e-12)
+	near(t, "3-4-5", Included(v(3, 0), v(0, 0), v(3, 4)), Deg(math.Atan2(4, 3)), 1e-12)
+	near(t, "lean", SegmentToHorizontal(v(0, 0), v(1, 1)), 45, 1e-12)
+	near(t, "upright", SegmentToHorizontal(v(2, 0), v(2, 9)), 90, 1e-12)
+	near(t, "leaning back", SegmentToHorizontal(v(0, 0), v(-1, math.Sqrt(3))), 120, 1e-12)
+	near(t, "from vertical", SegmentToVertical(v(0, 0), v(1, math.Sqrt(3))), 30, 1e-12)
+	near(t, "turn up", Deviation(v(0, 0), v(1, 0), v(2, 1)), 45, 1e-12)
+	near(t, "turn down", Deviation(v(0, 0), v(1, 0), v(2, -1)), -45, 1e-12)
+	if got := Included(v(0, 0), v(0, 0), v(1, 1)); !math.IsNaN(got) {
 		t.Errorf("an arm without length gave %v", got)
 	}
 }
@@ -36,8 +36,8 @@ func TestMirroredAthleteHasTheSameAngles(t *testing.T) {
 	right, left := View{Direction: 1}, View{Direction: -1}
 	foot, shoulder := r2.Vec{X: 400, Y: 600}, r2.Vec{X: 520, Y: 380}
 	mirror := func(p r2.Vec) r2.Vec { return r2.Vec{X: 1280 - p.X, Y: p.Y} }
-	a := Lean(right.Forward(foot), right.Forward(shoulder))
-	b := Lean(left.Forward(mirror(foot)), left.Forward(mirror(shoulder)))
+	a := SegmentToHorizontal(right.Forward(foot), right.Forward(shoulder))
+	b := SegmentToHorizontal(left.Forward(mirror(foot)), left.Forward(mirror(shoulder)))
 	near(t, "mirrored lean", b, a, 1e-12)
 	if back := left.Picture(left.Forward(foot)); back != foot {
 		t.Errorf("picture and back: %v", back)
@@ -47,7 +47,7 @@ func TestMirroredAthleteHasTheSameAngles(t *testing.T) {
 // TestJointDoubtOfTheHandbookCase: right angle, arms 100 px, sigma 2 px gives
 // 2 sqrt(2/100^2 + 2/100^2) = 0.04 rad (closed form).
 func TestJointDoubtOfTheHandbookCase(t *testing.T) {
-	sd := JointSD(r2.Vec{X: 100}, r2.Vec{}, r2.Vec{Y: 100}, 2)
+	sd := IncludedSD(r2.Vec{X: 100}, r2.Vec{}, r2.Vec{Y: 100}, 2)
 	near(t, "sd", sd, Deg(0.04), 1e-9)
 	near(t, "sd in degrees", sd, 2.29, 0.005)
 }
@@ -55,7 +55,7 @@ func TestJointDoubtOfTheHandbookCase(t *testing.T) {
 func BenchmarkJoint(b *testing.B) {
 	p, v, q := r2.Vec{X: 100, Y: 3}, r2.Vec{X: 1, Y: 2}, r2.Vec{Y: 100}
 	for b.Loop() {
-		Joint(p, v, q)
+		Included(p, v, q)
 	}
 }
 

@@ -47,16 +47,16 @@ func Shift(thigh, shank, ahead, above, wanted float64) (float64, error) {
 
 // WhatIf is the answer for one pedal, with the doubt of what was measured.
 type WhatIf struct {
-	Thigh     uncertainty.Value  `json:"thigh" doc:"m"`
-	Shank     uncertainty.Value  `json:"shank" doc:"m"`
-	KneeNow   uncertainty.Value  `json:"knee_now" doc:"degrees"`
-	KneeThen  *uncertainty.Value `json:"knee_then,omitempty" required:"false" doc:"degrees after the asked shift; absent when the leg cannot reach"`
-	Change    *uncertainty.Value `json:"change,omitempty" required:"false" doc:"degrees, then minus now"`
-	ShiftFor  *uncertainty.Value `json:"shift_for,omitempty" required:"false" doc:"m towards the line for the wanted angle; absent when it cannot be reached"`
-	Cannot    string             `json:"cannot,omitempty" required:"false" doc:"why the wanted angle cannot be reached"`
-	Spacing   uncertainty.Value  `json:"spacing" doc:"m between the ankles along the ground now"`
-	SpacingAt uncertainty.Value  `json:"spacing_at" doc:"m after the asked shift"`
-	UnderHip  uncertainty.Value  `json:"under_hip" doc:"hip ahead of the ankle after the asked shift, m"`
+	Thigh     uncertainty.Estimate  `json:"thigh" doc:"m"`
+	Shank     uncertainty.Estimate  `json:"shank" doc:"m"`
+	KneeNow   uncertainty.Estimate  `json:"knee_now" doc:"degrees"`
+	KneeThen  *uncertainty.Estimate `json:"knee_then,omitempty" required:"false" doc:"degrees after the asked shift; absent when the leg cannot reach"`
+	Change    *uncertainty.Estimate `json:"change,omitempty" required:"false" doc:"degrees, then minus now"`
+	ShiftFor  *uncertainty.Estimate `json:"shift_for,omitempty" required:"false" doc:"m towards the line for the wanted angle; absent when it cannot be reached"`
+	Cannot    string                `json:"cannot,omitempty" required:"false" doc:"why the wanted angle cannot be reached"`
+	Spacing   uncertainty.Estimate  `json:"spacing" doc:"m between the ankles along the ground now"`
+	SpacingAt uncertainty.Estimate  `json:"spacing_at" doc:"m after the asked shift"`
+	UnderHip  uncertainty.Estimate  `json:"under_hip" doc:"hip ahead of the ankle after the asked shift, m"`
 }
 
 // Ask computes the consequences of moving a pedal by shift metres towards the
@@ -66,7 +66,7 @@ type WhatIf struct {
 // their errors largely cancel in an angle and must not be added up as if they
 // were independent.
 func Ask(x, sd []float64, geometry func([]float64) Geometry, front bool, shift, wanted float64) WhatIf {
-	carry := func(f func(Geometry) float64) uncertainty.Value {
+	carry := func(f func(Geometry) float64) uncertainty.Estimate {
 		return uncertainty.Propagate(func(v []float64) float64 { return f(geometry(v)) }, x, sd)
 	}
 	knee := func(g Geometry, s float64) float64 { return Knee(g.Thigh, g.Shank, g.Ahead, g.Above, s) }
@@ -106,6 +106,6 @@ func Ask(x, sd []float64, geometry func([]float64) Geometry, front bool, shift, 
 	return w
 }
 
-func finite(v uncertainty.Value) bool {
-	return !math.IsNaN(v.X) && !math.IsInf(v.X, 0) && !math.IsNaN(v.SD) && !math.IsInf(v.SD, 0)
+func finite(v uncertainty.Estimate) bool {
+	return !math.IsNaN(v.Value) && !math.IsInf(v.Value, 0) && !math.IsNaN(v.SD) && !math.IsInf(v.SD, 0)
 }

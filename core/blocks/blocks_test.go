@@ -77,10 +77,10 @@ func TestOutOfReach(t *testing.T) {
 func TestAskMovesSpacingAndFoot(t *testing.T) {
 	x, sd := []float64{thigh, shank, ahead, above, 0.28}, []float64{0.005, 0.005, 0.008, 0.008, 0.01}
 	f := Ask(x, sd, direct, true, 0.025, 92)
-	if math.Abs(f.SpacingAt.X-0.305) > 1e-12 || math.Abs(f.UnderHip.X-0.185) > 1e-12 || math.Abs(f.Change.X+1.5) > 0.1 {
+	if math.Abs(f.SpacingAt.Value-0.305) > 1e-12 || math.Abs(f.UnderHip.Value-0.185) > 1e-12 || math.Abs(f.Change.Value+1.5) > 0.1 {
 		t.Errorf("front pedal: %+v", f)
 	}
-	if r := Ask(x, sd, direct, false, 0.025, 92); math.Abs(r.SpacingAt.X-0.255) > 1e-12 {
+	if r := Ask(x, sd, direct, false, 0.025, 92); math.Abs(r.SpacingAt.Value-0.255) > 1e-12 {
 		t.Errorf("rear pedal forward brings them together: %+v", r.SpacingAt)
 	}
 	// The stated doubt of the change agrees with simulated legs.

@@ -21,8 +21,8 @@ type Line struct {
 
 // Scale is metres per pixel with its doubt, and where it came from.
 type Scale struct {
-	MetresPerPixel uncertainty.Value `json:"metres_per_pixel"`
-	From           string            `json:"from" doc:"line: a known length; stature: limb lengths by standing height"`
+	MetresPerPixel uncertainty.Estimate `json:"metres_per_pixel"`
+	From           string               `json:"from" doc:"line: a known length; stature: limb lengths by standing height"`
 }
 
 // FromLine takes the scale from a known length whose two ends scatter by sigma

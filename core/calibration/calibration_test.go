@@ -11,7 +11,7 @@ import (
 func TestLineAgainstSimulatedPlacing(t *testing.T) {
 	l := Line{AX: 100, AY: 200, BX: 400, BY: 600, Metres: 2}
 	s, err := FromLine(l, 2)
-	if err != nil || math.Abs(s.MetresPerPixel.X-0.004) > 1e-12 || s.From != "line" {
+	if err != nil || math.Abs(s.MetresPerPixel.Value-0.004) > 1e-12 || s.From != "line" {
 		t.Fatalf("%+v %v", s, err)
 	}
 	r := rand.New(rand.NewPCG(5, 6))
@@ -23,7 +23,7 @@ func TestLineAgainstSimulatedPlacing(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		xs[i] = v.MetresPerPixel.X
+		xs[i] = v.MetresPerPixel.Value
 	}
 	if sd := stat.StdDev(xs, nil); math.Abs(s.MetresPerPixel.SD/sd-1) > 0.02 {
 		t.Errorf("formula %v, simulated %v", s.MetresPerPixel.SD, sd)
@@ -40,7 +40,7 @@ func TestBadScales(t *testing.T) {
 		t.Error("a scale from nothing")
 	}
 	s, err := FromLimbs([]float64{100, 0, 110}, []float64{0.42, 0.43, 0.43})
-	if err != nil || math.Abs(s.MetresPerPixel.X-0.85/210) > 1e-12 {
+	if err != nil || math.Abs(s.MetresPerPixel.Value-0.85/210) > 1e-12 {
 		t.Errorf("limbs that are not seen must not count: %+v %v", s, err)
 	}
 }

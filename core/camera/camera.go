@@ -30,7 +30,7 @@ type Camera struct {
 	flat    bool     // everything is taken to move in one plane across the sight
 }
 
-// Errors of [Fit].
+// Errors of [EstimatePose].
 var (
 	ErrBelow = errors.New("these places would be seen from below the ground; check which is left and which is right")
 	ErrAim   = errors.New("the place in the middle of the sector must lie on the ground, a metre or more from the middle of the circle; click it again")
@@ -77,11 +77,11 @@ func (c *Camera) Beside(q r2.Vec, p vec3.Vec) vec3.Vec {
 	return vec3.Add(c.At, vec3.Scale(vec3.Dot(vec3.Sub(p, c.At), c.Ahead)/vec3.Dot(d, c.Ahead), d))
 }
 
-// Flat is a camera that looks square at a plane of motion from far away: for a
+// Orthographic is a camera that looks square at a plane of motion from far away: for a
 // clip from the side that has a scale and no marked ground. Metres per pixel; right
 // is +1 when the throw goes to the right of the picture; ground is the pixel of the
 // world's origin.
-func Flat(metresPerPixel, right float64, ground r2.Vec) *Camera {
+func Orthographic(metresPerPixel, right float64, ground r2.Vec) *Camera {
 	const far = 1000
 	return &Camera{At: vec3.Vec{Z: right * far}, Right: vec3.Vec{X: right}, Down: vec3.Vec{Y: -1}, Ahead: vec3.Vec{Z: -right}, Focal: far / metresPerPixel, Middle: ground, flat: true}
 }
@@ -102,12 +102,12 @@ const (
 	clickSigma  = 2.0
 )
 
-// Fit finds the camera that sees marks where they were clicked: least squares by
+// EstimatePose finds the camera that sees marks where they were clicked: least squares by
 // Levenberg and Marquardt over place, attitude and focal length, begun from the
 // homography of the ground at several focal lengths. Common brings a pixel of a
 // frame into the common frame; focal is that of a camera that turned, 0 when it
 // is not known.
-func Fit(m ground.Marks, common func(frame int, p r2.Vec) r2.Vec, width, height int, focal float64) (*Camera, error) {
+func EstimatePose(m ground.ControlPoints, common func(frame int, p r2.Vec) r2.Vec, width, height int, focal float64) (*Camera, error) {
 	plane, err := ground.Fit(m, common)
 	if err != nil {
 		return nil, err

@@ -8,23 +8,23 @@ import (
 	"neokinema/core/uncertainty"
 )
 
-// Bar is one ground (or block) contact of one foot.
-type Bar struct {
-	Foot    body.Side          `json:"foot" enum:"left,right"`
-	Name    string             `json:"name" doc:"such as 'front block' or 'step 1'"`
-	From    int                `json:"from" doc:"frame of touchdown"`
-	To      int                `json:"to" doc:"frame of toe-off"`
-	Since   int                `json:"since" doc:"frame from which the time counts: From, or the first movement on a pedal"`
-	Seconds *uncertainty.Value `json:"seconds,omitempty" required:"false" doc:"true duration from Since to To; absent while the capture rate is unknown"`
+// Interval is one ground (or block) contact of one foot.
+type Interval struct {
+	Foot    body.Side             `json:"foot" enum:"left,right"`
+	Name    string                `json:"name" doc:"such as 'front block' or 'step 1'"`
+	From    int                   `json:"from" doc:"frame of touchdown"`
+	To      int                   `json:"to" doc:"frame of toe-off"`
+	Since   int                   `json:"since" doc:"frame from which the time counts: From, or the first movement on a pedal"`
+	Seconds *uncertainty.Estimate `json:"seconds,omitempty" required:"false" doc:"true duration from Since to To; absent while the capture rate is unknown"`
 }
 
 // Between makes a bar from flagged frames; ok is false when they do not follow
 // each other.
-func Between(c timebase.Clock, foot body.Side, name string, from, since, to int) (bar Bar, ok bool) {
+func Between(c timebase.Clock, foot body.Side, name string, from, since, to int) (bar Interval, ok bool) {
 	if from < 0 || since < from || to <= since || to >= c.Len() {
-		return Bar{}, false
+		return Interval{}, false
 	}
-	bar = Bar{Foot: foot, Name: name, From: from, To: to, Since: since}
+	bar = Interval{Foot: foot, Name: name, From: from, To: to, Since: since}
 	if v, err := c.Between(since, to); err == nil {
 		bar.Seconds = &v
 	}

@@ -18,10 +18,10 @@ func TestBetween(t *testing.T) {
 		t.Fatal(err)
 	}
 	b, ok := Between(c, body.Left, "step 1", 1, 1, 4)
-	if !ok || b.Seconds == nil || math.Abs(b.Seconds.X-3.0/120) > 1e-12 || b.Foot != body.Left {
+	if !ok || b.Seconds == nil || math.Abs(b.Seconds.Value-3.0/120) > 1e-12 || b.Foot != body.Left {
 		t.Errorf("%+v %v", b, ok)
 	}
-	if b, _ := Between(c, body.Right, "pedal", 0, 2, 4); math.Abs(b.Seconds.X-2.0/120) > 1e-12 {
+	if b, _ := Between(c, body.Right, "pedal", 0, 2, 4); math.Abs(b.Seconds.Value-2.0/120) > 1e-12 {
 		t.Errorf("a push counts from the first movement: %+v", b)
 	}
 	for _, f := range [][3]int{{2, 2, 2}, {3, 3, 1}, {-1, 0, 2}, {0, 0, 5}, {2, 1, 4}} {
@@ -68,22 +68,22 @@ func TestContactFromThePicture(t *testing.T) {
 	for seed := range uint64(5) {
 		ankle, toe := arc(0.3, seed)
 		// The heel's look holds from the touchdown on; the ball's a little later.
-		var heel, ball []Look
+		var heel, ball []Patch
 		for f := range 45 {
-			h, b := Look{Off: 0.4, Like: 0.95}, Look{Off: 0.5, Like: 0.9}
+			h, b := Patch{Off: 0.4, Likeness: 0.95}, Patch{Off: 0.5, Likeness: 0.9}
 			if d := float64(20 - f); d > 0 {
-				h = Look{Off: 7 * d, By: r2.Vec{X: -7 * d}, Like: 0.6}
+				h = Patch{Off: 7 * d, By: r2.Vec{X: -7 * d}, Likeness: 0.6}
 			}
 			if d := float64(26 - f); d > 0 {
-				b = Look{Off: 5 * d, By: r2.Vec{Y: 5 * d}, Like: 0.8}
+				b = Patch{Off: 5 * d, By: r2.Vec{Y: 5 * d}, Likeness: 0.8}
 			}
 			if f == 33 {
-				h = Look{Off: 50, Like: 0.1} // a leg passes
+				h = Patch{Off: 50, Likeness: 0.1} // a leg passes
 			}
 			heel, ball = append(heel, h), append(ball, b)
 		}
 		// The nominal toe is some px off.
-		got, pivot := FromPicture(Stand{body.Right, 20, 50}, 0, 36, [][]Look{ball, heel}, ankle, r2.Add(toe, r2.Vec{X: 3, Y: -2}), 450, 240)
+		got, pivot := FromPicture(Candidate{body.Right, 20, 50}, 0, 36, [][]Patch{ball, heel}, ankle, r2.Add(toe, r2.Vec{X: 3, Y: -2}), 450, 240)
 		if got.From != 20 || max(got.To-71, 71-got.To) > 3 || r2.Norm(r2.Sub(pivot, toe)) > 8 {
 			t.Errorf("seed %d: %d to %d (sd %.1f), pivot %.1f px off", seed, got.From, got.To, got.ToSD, r2.Norm(r2.Sub(pivot, toe)))
 		}
@@ -91,12 +91,12 @@ func TestContactFromThePicture(t *testing.T) {
 	// What the picture does not tell is said by the ankle: when it began to go round
 	// the toe, or, where it was not seen just then, about when it was low and slow.
 	ankle, toe := arc(0.3, 9)
-	blind := make([]Look, 45)
+	blind := make([]Patch, 45)
 	for i := range blind {
 		blind[i].Off = math.Inf(1)
 	}
-	stand := func() Found {
-		got, _ := FromPicture(Stand{body.Right, 22, 50}, 0, 36, [][]Look{blind}, ankle, toe, 450, 240)
+	stand := func() Contact {
+		got, _ := FromPicture(Candidate{body.Right, 22, 50}, 0, 36, [][]Patch{blind}, ankle, toe, 450, 240)
 		return got
 	}
 	if got := stand(); got.From != 20 || got.FromSD < 1 {
@@ -115,7 +115,7 @@ func TestRoughStandsByTheAnkle(t *testing.T) {
 	for i := 1; i < len(ankle.At)-1; i++ {
 		ankle.V[i] = r2.Scale(120, r2.Sub(ankle.At[i+1], ankle.At[i-1]))
 	}
-	list := Rough([]Foot{{Side: body.Right, Ankle: ankle}, {Side: body.Left}}, 240, 450)
+	list := Candidates([]Foot{{Side: body.Right, Ankle: ankle}, {Side: body.Left}}, 240, 450)
 	if len(list) != 1 || list[0].Foot != body.Right || list[0].From < 18 || list[0].From > 24 || list[0].To < 44 || list[0].To > 74 {
 		t.Errorf("%+v", list)
 	}
@@ -181,11 +181,11 @@ func TestLands(t *testing.T) {
 // A draft leaps to the other ankle, slips for a frame, or loses the foot for good
 // once it has left: none of it moves the toe-off.
 func TestDraftsThatLeapKeepTheToeOff(t *testing.T) {
-	looks := [][]Look{make([]Look, 45)}
+	looks := [][]Patch{make([]Patch, 45)}
 	for f := range looks[0] {
-		looks[0][f] = Look{Like: 0.95}
+		looks[0][f] = Patch{Likeness: 0.95}
 		if d := float64(20 - f); d > 0 {
-			looks[0][f] = Look{Off: 7 * d, By: r2.Vec{X: -7 * d}, Like: 0.6}
+			looks[0][f] = Patch{Off: 7 * d, By: r2.Vec{X: -7 * d}, Likeness: 0.6}
 		}
 	}
 	for name, spoil := range map[string]func(*kinematics.Path){
@@ -210,9 +210,9 @@ func TestDraftsThatLeapKeepTheToeOff(t *testing.T) {
 	} {
 		ankle, toe := arc(0.2, 4)
 		spoil(ankle)
-		s := Stand{body.Right, 20, 50}
+		s := Candidate{body.Right, 20, 50}
 		mid := s.Middle(ankle, 450)
-		got, _ := FromPicture(s, 0, mid, [][]Look{looks[0][:min(45, mid+1)]}, ankle, toe, 450, 240)
+		got, _ := FromPicture(s, 0, mid, [][]Patch{looks[0][:min(45, mid+1)]}, ankle, toe, 450, 240)
 		if max(got.To-71, 71-got.To) > 2 || max(got.From-20, 20-got.From) > 1 {
 			t.Errorf("%s: %d to %d, middle %d", name, got.From, got.To, mid)
 		}

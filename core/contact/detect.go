@@ -17,8 +17,8 @@ type Foot struct {
 	Toe, Heel, Ankle *kinematics.Path
 }
 
-// Found is a contact that the tracks show.
-type Found struct {
+// Contact is a contact that the tracks show.
+type Contact struct {
 	Foot       body.Side `json:"foot" enum:"left,right"`
 	From       int       `json:"from" doc:"first frame on the ground; the first of the track when Before"`
 	To         int       `json:"to" doc:"first frame in the air again; the last of the track when After"`
@@ -49,8 +49,8 @@ const (
 // A point of the foot that stands is slow and low; hysteresis and shortest
 // durations clear the rest. Each end is then placed to a part of a frame by
 // [kinematics.Search].
-func Detect(feet []Foot, rate, height, sigma float64, g Ground) []Found {
-	var out []Found
+func Detect(feet []Foot, rate, height, sigma float64, g Ground) []Contact {
+	var out []Contact
 	for _, ft := range feet {
 		carriers := ft.carriers()
 		var rough []stretch
@@ -128,8 +128,8 @@ func standing(p *kinematics.Path, rate, height float64, g Ground) (out [][2]int)
 }
 
 // place finds the moments at which a contact begins and ends.
-func (f Foot) place(s stretch, carriers []*kinematics.Path, rate, height, sigma float64, g Ground) (Found, bool) {
-	out := Found{Foot: f.Side, From: s.a, To: s.b + 1, Confidence: 1}
+func (f Foot) place(s stretch, carriers []*kinematics.Path, rate, height, sigma float64, g Ground) (Contact, bool) {
+	out := Contact{Foot: f.Side, From: s.a, To: s.b + 1, Confidence: 1}
 	first, last := math.MaxInt, 0
 	for _, p := range carriers {
 		first, last = min(first, p.From), max(last, p.End()-1)
@@ -243,15 +243,15 @@ func join(list []stretch, pause int) []stretch {
 	return out
 }
 
-// Stand is a stretch in which a foot stands, roughly: both ends included.
-type Stand struct {
+// Candidate is a stretch in which a foot stands, roughly: both ends included.
+type Candidate struct {
 	Foot     body.Side
 	From, To int
 }
 
-// Rough finds by the ankles alone about when feet stand: low and slow.
-func Rough(feet []Foot, rate, height float64) []Stand {
-	var out []Stand
+// Candidates finds by the ankles alone about when feet stand: low and slow.
+func Candidates(feet []Foot, rate, height float64) []Candidate {
+	var out []Candidate
 	for _, f := range feet {
 		if f.Ankle == nil || f.Ankle.Cutoff == 0 {
 			continue
@@ -261,7 +261,7 @@ func Rough(feet []Foot, rate, height float64) []Stand {
 			list = append(list, stretch{s[0], s[1], 0})
 		}
 		for _, s := range join(list, int(math.Round(pause*rate))) {
-			out = append(out, Stand{f.Side, s.a, s.b})
+			out = append(out, Candidate{f.Side, s.a, s.b})
 		}
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].From < out[j].From })

@@ -10,12 +10,12 @@ import (
 	"neokinema/core/linsolve"
 )
 
-// Look is how a place on a shoe looks in one frame, against how it looked in the
+// Patch is how a place on a shoe looks in one frame, against how it looked in the
 // middle of the contact.
-type Look struct {
-	Off  float64 // how far it is from there in the common frame, px
-	By   r2.Vec  // the same with its direction
-	Like float64 // normalised cross-correlation, -1 to 1
+type Patch struct {
+	Off      float64 // how far it is from there in the common frame, px
+	By       r2.Vec  // the same with its direction
+	Likeness float64 // normalised cross-correlation, -1 to 1
 }
 
 // A shoe that stands: as near as this (standing heights), as alike as this.
@@ -51,8 +51,8 @@ const (
 // the touchdown is moved to where it begins to do so, if that is near, and the
 // toe-off is where it leaves that circle. Toe is where the toe must be in the
 // common frame. Without looks the foot stands from the clip's start, on a pedal.
-func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, toe r2.Vec, height, rate float64) (Found, r2.Vec) {
-	out := Found{Foot: s.Foot, From: mid, FromSD: 0.5}
+func FromPicture(s Candidate, lo, mid int, looks [][]Patch, ankle *kinematics.Path, toe r2.Vec, height, rate float64) (Contact, r2.Vec) {
+	out := Contact{Foot: s.Foot, From: mid, FromSD: 0.5}
 	if len(looks) == 0 {
 		out.From, out.FromSD = s.From, 0
 	}
@@ -63,13 +63,13 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 		p := &kinematics.Path{From: lo}
 		for f := lo; f <= mid; f++ {
 			q := r2.Vec{X: math.NaN()}
-			if l := list[f-lo]; l.Like >= likeEnough && l.Off < lostOff*height {
+			if l := list[f-lo]; l.Likeness >= likeEnough && l.Off < lostOff*height {
 				q = l.By
 			}
 			p.Raw = append(p.Raw, q)
 		}
 		for f := mid; f >= lo && missed <= mayMiss; f-- {
-			if l := list[f-lo]; l.Off > near || l.Like < likeEnough {
+			if l := list[f-lo]; l.Off > near || l.Likeness < likeEnough {
 				missed++
 				continue
 			}
@@ -140,10 +140,10 @@ func FromPicture(s Stand, lo, mid int, looks [][]Look, ankle *kinematics.Path, t
 
 // stills is the first frame from which a place on the shoe no longer moves by more
 // than a step from frame to frame.
-func stills(list []Look, lo, mid int, step float64) (at int, ok bool) {
+func stills(list []Patch, lo, mid int, step float64) (at int, ok bool) {
 	for f := mid; f > lo; f-- {
 		a, b := list[f-lo], list[f-1-lo]
-		if a.Like < likeEnough || math.IsInf(a.Off, 0) {
+		if a.Likeness < likeEnough || math.IsInf(a.Off, 0) {
 			return 0, false
 		}
 		if math.IsInf(b.Off, 0) || r2.Norm(r2.Sub(a.By, b.By)) > step {
@@ -187,7 +187,7 @@ func lands(ankle *kinematics.Path, lo, mid, guess int, toe r2.Vec, rate, height 
 
 // Middle is the frame nearest the middle of a stretch in which the ankle is where it
 // is on the whole: a draft may leap away for a frame, and just there.
-func (s Stand) Middle(ankle *kinematics.Path, height float64) int {
+func (s Candidate) Middle(ankle *kinematics.Path, height float64) int {
 	mid := (s.From + s.To) / 2
 	reach := (s.To - s.From) / 4
 	var xs, ys []float64

@@ -8,12 +8,12 @@ import (
 	"strconv"
 	"strings"
 
+	"neokinema/core/model"
 	"neokinema/core/sport"
-	"neokinema/core/technique"
 )
 
 // ChangeOf tells what kind of change a fault asks for.
-func ChangeOf(event string, f technique.Fault, forWantOfStrength bool) sport.Change {
+func ChangeOf(event string, f model.Fault, forWantOfStrength bool) sport.Change {
 	switch {
 	case f.Setting:
 		return sport.Setting
@@ -45,7 +45,7 @@ type Session struct {
 
 // Plan lays sessions of one drill over weeks: one change at a time, so a plan has one
 // drill.
-func Plan(d technique.Drill, weeks, sessions int) ([]Session, error) {
+func Plan(d model.Drill, weeks, sessions int) ([]Session, error) {
 	if weeks < 1 || weeks > MostWeeks || sessions < 1 || sessions > MostSessions {
 		return nil, fmt.Errorf("a plan has 1 to %d weeks with 1 to %d sessions", MostWeeks, MostSessions)
 	}
@@ -81,7 +81,7 @@ type Cue struct {
 
 // Conflicts tells which open cues of an athlete at one event stand in each other's
 // way: the same thing should become more by one and less by the other.
-func Conflicts(m technique.Model, cues []Cue) (out []string) {
+func Conflicts(m model.Model, cues []Cue) (out []string) {
 	for i, a := range cues {
 		for _, b := range cues[:i] {
 			wa, wb := Way(m, a), Way(m, b)
@@ -98,7 +98,7 @@ func Conflicts(m technique.Model, cues []Cue) (out []string) {
 
 // Way is the direction in which a cue should move its target: +1 up, -1 down, 0 when
 // the fault does not tell.
-func Way(m technique.Model, c Cue) int {
+func Way(m model.Model, c Cue) int {
 	f, ok := m.Fault(c.Fault)
 	if !ok {
 		return 0
@@ -106,7 +106,7 @@ func Way(m technique.Model, c Cue) int {
 	return way(f.When, c.Target)
 }
 
-func way(r technique.Rule, target string) int {
+func way(r model.Rule, target string) int {
 	if r.Reading == target {
 		switch {
 		case r.Above != nil || r.Outside == "above":
@@ -115,7 +115,7 @@ func way(r technique.Rule, target string) int {
 			return 1
 		}
 	}
-	for _, list := range [][]technique.Rule{r.Any, r.All} {
+	for _, list := range [][]model.Rule{r.Any, r.All} {
 		for _, q := range list {
 			if w := way(q, target); w != 0 {
 				return w
@@ -126,7 +126,7 @@ func way(r technique.Rule, target string) int {
 }
 
 // same tells whether two checkpoints measure the same thing, maybe at two moments.
-func same(m technique.Model, a, b string) bool {
+func same(m model.Model, a, b string) bool {
 	if a == b {
 		return true
 	}
@@ -135,7 +135,7 @@ func same(m technique.Model, a, b string) bool {
 	return ok1 && ok2 && len(p.Measure.Points) > 0 && p.Measure.Kind == q.Measure.Kind && strings.Join(p.Measure.Points, " ") == strings.Join(q.Measure.Points, " ")
 }
 
-func named(m technique.Model, id string) string {
+func named(m model.Model, id string) string {
 	c, ok := m.Checkpoint(id)
 	if !ok {
 		return "the same thing"

@@ -4,27 +4,27 @@ import (
 	"strings"
 	"testing"
 
+	"neokinema/core/model"
 	"neokinema/core/sport"
-	"neokinema/core/technique"
 )
 
 func ptr(v float64) *float64 { return &v }
 
-var model = technique.Model{ID: "hammer", Checkpoints: []technique.Checkpoint{
-	{ID: "knee_lift", Name: "Pivot knee", Measure: technique.Measure{Kind: "joint", Points: []string{"hip", "knee", "ankle"}}},
-	{ID: "knee_catch", Name: "Pivot knee", Measure: technique.Measure{Kind: "joint", Points: []string{"hip", "knee", "ankle"}}},
-	{ID: "square", Name: "Chest against ball", Measure: technique.Measure{Kind: "lead"}},
-}, Faults: []technique.Fault{
-	{ID: "tall", When: technique.Rule{Any: []technique.Rule{{Reading: "knee_lift", Outside: "above"}}}},
-	{ID: "deep", When: technique.Rule{Reading: "knee_catch", Below: ptr(100)}},
-	{ID: "drags", When: technique.Rule{Reading: "square", Outside: "above"}},
+var hammer = model.Model{ID: "hammer", Checkpoints: []model.Checkpoint{
+	{ID: "knee_lift", Name: "Pivot knee", Measure: model.Measure{Kind: "joint", Points: []string{"hip", "knee", "ankle"}}},
+	{ID: "knee_catch", Name: "Pivot knee", Measure: model.Measure{Kind: "joint", Points: []string{"hip", "knee", "ankle"}}},
+	{ID: "square", Name: "Chest against ball", Measure: model.Measure{Kind: "lead"}},
+}, Faults: []model.Fault{
+	{ID: "tall", When: model.Rule{Any: []model.Rule{{Reading: "knee_lift", Outside: "above"}}}},
+	{ID: "deep", When: model.Rule{Reading: "knee_catch", Below: ptr(100)}},
+	{ID: "drags", When: model.Rule{Reading: "square", Outside: "above"}},
 	{ID: "blocks", Setting: true}, {ID: "weak", Strength: "Build it first"},
 }}
 
 // Facts of the trade, no source: a setting shows in the next session, technique in a
 // throw takes weeks, strength more.
 func TestWhenToLookAgain(t *testing.T) {
-	fault := func(id string) technique.Fault { f, _ := model.Fault(id); return f }
+	fault := func(id string) model.Fault { f, _ := hammer.Fault(id); return f }
 	if a, b, c := sport.Recheck(ChangeOf("hammer", fault("blocks"), false)), sport.Recheck(ChangeOf("hammer", fault("tall"), false)), sport.Recheck(ChangeOf("hammer", fault("weak"), true)); !(a < 7 && a < b && b >= 28 && b < c) {
 		t.Errorf("setting %d, throw %d, strength %d days", a, b, c)
 	}
@@ -36,7 +36,7 @@ func TestWhenToLookAgain(t *testing.T) {
 }
 
 func TestAPlanTakesLoadUpGently(t *testing.T) {
-	d := technique.Drill{Name: "Turns", Dose: "5 x 4"}
+	d := model.Drill{Name: "Turns", Dose: "5 x 4"}
 	list, err := Plan(d, 5, 3)
 	if err != nil || len(list) != 15 {
 		t.Fatalf("%v %v", list, err)
@@ -68,16 +68,16 @@ func TestAPlanTakesLoadUpGently(t *testing.T) {
 
 func TestCuesThatStandInEachOthersWay(t *testing.T) {
 	tall, deep, drags := Cue{"Sit", "knee_lift", "tall"}, Cue{"Stay up", "knee_catch", "deep"}, Cue{"Ball first", "square", "drags"}
-	if Way(model, tall) != -1 || Way(model, deep) != 1 || Way(model, Cue{"x", "square", "nobody"}) != 0 {
+	if Way(hammer, tall) != -1 || Way(hammer, deep) != 1 || Way(hammer, Cue{"x", "square", "nobody"}) != 0 {
 		t.Error("ways")
 	}
-	if got := Conflicts(model, []Cue{tall, deep}); len(got) != 1 || !strings.Contains(got[0], "“Sit” and “Stay up” pull pivot knee in opposite directions") {
+	if got := Conflicts(hammer, []Cue{tall, deep}); len(got) != 1 || !strings.Contains(got[0], "“Sit” and “Stay up” pull pivot knee in opposite directions") {
 		t.Errorf("%q", got)
 	}
-	if got := Conflicts(model, []Cue{tall, drags}); len(got) != 1 || !strings.Contains(got[0], "2 changes are open") {
+	if got := Conflicts(hammer, []Cue{tall, drags}); len(got) != 1 || !strings.Contains(got[0], "2 changes are open") {
 		t.Errorf("%q", got)
 	}
-	if got := Conflicts(model, []Cue{tall}); got != nil {
+	if got := Conflicts(hammer, []Cue{tall}); got != nil {
 		t.Errorf("%q", got)
 	}
 }

@@ -11,9 +11,9 @@ import (
 	"neokinema/core/linsolve"
 )
 
-// Mark is one known place: where it is on the ground and where the picture shows
+// ControlPoint is one known place: where it is on the ground and where the picture shows
 // it.
-type Mark struct {
+type ControlPoint struct {
 	Name  string  `json:"name" maxLength:"40"`
 	Along float64 `json:"along" doc:"m in the running or throwing direction"`
 	Right float64 `json:"right" doc:"m to the right of somebody who faces that way"`
@@ -23,10 +23,10 @@ type Mark struct {
 	Rim   float64 `json:"rim,omitempty" required:"false" doc:"m; somewhere on the circle of this radius about the origin: along and right are not known"`
 }
 
-// Marks are the known places of a clip.
-type Marks struct {
-	Template string `json:"template" maxLength:"40" doc:"which template they belong to, or free"`
-	Points   []Mark `json:"points" maxItems:"40"`
+// ControlPoints are the known places of a clip.
+type ControlPoints struct {
+	Template string         `json:"template" maxLength:"40" doc:"which template they belong to, or free"`
+	Points   []ControlPoint `json:"points" maxItems:"40"`
 	// How far the camera stood, which flat ground alone hardly tells.
 	Away float64 `json:"away,omitempty" required:"false" doc:"m from the camera to the origin, to half a metre; 0 when nobody knows"`
 	// Sets the throwing direction by hand.
@@ -41,7 +41,7 @@ type Aim struct {
 }
 
 // SameAim tells whether two clips' marks throw in the same direction.
-func (m Marks) SameAim(o Marks) bool {
+func (m ControlPoints) SameAim(o ControlPoints) bool {
 	return m.Aim == o.Aim || m.Aim != nil && o.Aim != nil && *m.Aim == *o.Aim
 }
 
@@ -74,7 +74,7 @@ func (p *Plane) Ground(q r2.Vec) r2.Vec { return apply(p.ToGround, q) }
 
 // Fit makes the plane of marks; common brings a pixel of a frame into the common
 // frame.
-func Fit(m Marks, common func(frame int, p r2.Vec) r2.Vec) (*Plane, error) {
+func Fit(m ControlPoints, common func(frame int, p r2.Vec) r2.Vec) (*Plane, error) {
 	var from, to, rims []r2.Vec
 	var radii []float64
 	for _, q := range m.Points {
@@ -346,7 +346,7 @@ func invert(h [9]float64) ([9]float64, error) {
 }
 
 // Check refuses marks that cannot be meant.
-func (m Marks) Check() error {
+func (m ControlPoints) Check() error {
 	if len(m.Points) > 40 {
 		return errors.New("up to 40 known places make a ground plane")
 	}

@@ -21,10 +21,10 @@ func TestTemplatesThroughAKnownMap(t *testing.T) {
 		if tp.ID == "free" {
 			continue
 		}
-		m := Marks{Template: tp.ID}
+		m := ControlPoints{Template: tp.ID}
 		for _, p := range tp.Places {
 			q := apply(known, r2.Vec{X: p.Along, Y: p.Right})
-			m.Points = append(m.Points, Mark{Name: p.Name, Along: p.Along, Right: p.Right, X: q.X, Y: q.Y})
+			m.Points = append(m.Points, ControlPoint{Name: p.Name, Along: p.Along, Right: p.Right, X: q.X, Y: q.Y})
 		}
 		pl, err := Fit(m, same)
 		if err != nil {
@@ -49,12 +49,12 @@ func TestTemplatesThroughAKnownMap(t *testing.T) {
 
 // A misplaced mark is named, and more marks average scatter away.
 func TestErrorsAreShown(t *testing.T) {
-	m := Marks{}
+	m := ControlPoints{}
 	r := rand.New(rand.NewPCG(4, 4))
 	for i := range 12 {
 		g := r2.Vec{X: float64(i%4) * 2, Y: -float64(i/4) * 1.22}
 		q := apply(known, g)
-		m.Points = append(m.Points, Mark{Name: string(rune('a' + i)), Along: g.X, Right: g.Y, X: q.X + r.NormFloat64(), Y: q.Y + r.NormFloat64()})
+		m.Points = append(m.Points, ControlPoint{Name: string(rune('a' + i)), Along: g.X, Right: g.Y, X: q.X + r.NormFloat64(), Y: q.Y + r.NormFloat64()})
 	}
 	pl, err := Fit(m, same)
 	if err != nil || pl.ErrorPx < 0.3 || pl.ErrorPx > 2 {
@@ -67,15 +67,15 @@ func TestErrorsAreShown(t *testing.T) {
 }
 
 func TestWhatMakesNoPlane(t *testing.T) {
-	at := func(p ...[2]float64) (m Marks) {
+	at := func(p ...[2]float64) (m ControlPoints) {
 		for _, g := range p {
 			q := apply(known, r2.Vec{X: g[0], Y: g[1]})
-			m.Points = append(m.Points, Mark{Along: g[0], Right: g[1], X: q.X, Y: q.Y})
+			m.Points = append(m.Points, ControlPoint{Along: g[0], Right: g[1], X: q.X, Y: q.Y})
 		}
 		return m
 	}
 	for name, c := range map[string]struct {
-		m    Marks
+		m    ControlPoints
 		want error
 	}{
 		"three":            {at([2]float64{0, 0}, [2]float64{1, 0}, [2]float64{0, 1}), ErrFew},
@@ -87,7 +87,7 @@ func TestWhatMakesNoPlane(t *testing.T) {
 			t.Errorf("%s: %v, want %v", name, err, c.want)
 		}
 	}
-	if (Marks{Points: []Mark{{Along: math.NaN()}}}).Check() == nil || (Marks{Points: []Mark{{Along: 900}}}).Check() == nil {
+	if (ControlPoints{Points: []ControlPoint{{Along: math.NaN()}}}).Check() == nil || (ControlPoints{Points: []ControlPoint{{Along: 900}}}).Check() == nil {
 		t.Error("absurd places are taken")
 	}
 }

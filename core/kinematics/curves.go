@@ -46,12 +46,12 @@ func CurveKinds() []CurveKind {
 
 // Curve is one number over the frames of a clip, with its doubt.
 type Curve struct {
-	ID   string    `json:"id"`
-	From int       `json:"from"`
-	X    []float64 `json:"x" doc:"value a frame; below -1e8 where there is none"`
-	Half []float64 `json:"half" doc:"half width of the 95 % interval"`
-	Raw  []float64 `json:"raw,omitempty" required:"false" doc:"single points: as placed, before smoothing"`
-	Why  string    `json:"why" doc:"why there is nothing to draw"`
+	ID     string    `json:"id"`
+	From   int       `json:"from"`
+	X      []float64 `json:"x" doc:"value a frame; below -1e8 where there is none"`
+	Half95 []float64 `json:"half95" doc:"half width of the 95 % interval"`
+	Raw    []float64 `json:"raw,omitempty" required:"false" doc:"single points: as placed, before smoothing"`
+	Reason string    `json:"reason" doc:"why there is nothing to draw"`
 }
 
 // None stands for no value: JSON has no NaN.
@@ -63,15 +63,15 @@ type Scatter func(id string, frame int) float64
 // Curve draws one kind. Heights need the way from px to metres (0 gives px);
 // speeds too; belt is the speed of a treadmill's belt, px/s, forward.
 func (m *Movement) Curve(id string, frames int, mpp float64, sex body.Sex, sigma Scatter) Curve {
-	c := Curve{ID: id, X: make([]float64, frames), Half: make([]float64, frames)}
+	c := Curve{ID: id, X: make([]float64, frames), Half95: make([]float64, frames)}
 	for i := range c.X {
 		c.X[i] = None
 	}
 	kind, of, _ := strings.Cut(id, ":")
 	found := false
-	put := func(f int, v uncertainty.Value) {
-		if f >= 0 && f < frames && !math.IsNaN(v.X+v.SD) {
-			c.X[f], c.Half[f], found = v.X, v.Half, true
+	put := func(f int, v uncertainty.Estimate) {
+		if f >= 0 && f < frames && !math.IsNaN(v.Value+v.SD) {
+			c.X[f], c.Half95[f], found = v.Value, v.Half95, true
 		}
 	}
 	at := func(id string, f int) (r2.Vec, bool) { return m.Where(id, f) }
@@ -89,7 +89,7 @@ func (m *Movement) Curve(id string, frames int, mpp float64, sex body.Sex, sigma
 				q, ok3 := at(b, f)
 				if ok1 && ok2 && ok3 {
 					s := (sigma(a, f) + sigma(of, f) + sigma(b, f)) / 3
-					put(f, uncertainty.Normal(angles.Joint(p, v, q), angles.JointSD(p, v, q, s)))
+					put(f, uncertainty.Normal(angles.Included(p, v, q), angles.IncludedSD(p, v, q, s)))
 				}
 			}
 		}
@@ -99,7 +99,7 @@ func (m *Movement) Curve(id string, frames int, mpp float64, sex body.Sex, sigma
 			s, ok2 := at("mid_shoulder", f)
 			if ok1 && ok2 {
 				long := r2.Norm(r2.Sub(s, h))
-				put(f, uncertainty.Normal(angles.FromVertical(h, s), angles.Deg(math.Hypot(sigma("left_hip", f), sigma("left_shoulder", f))/math.Sqrt2/math.Max(1, long))))
+				put(f, uncertainty.Normal(angles.SegmentToVertical(h, s), angles.Deg(math.Hypot(sigma("left_hip", f), sigma("left_shoulder", f))/math.Sqrt2/math.Max(1, long))))
 			}
 		}
 	case "height", "speed":
@@ -156,7 +156,7 @@ func (m *Movement) Curve(id string, frames int, mpp float64, sex body.Sex, sigma
 		}
 	}
 	if !found {
-		c.Why = "its points are not tracked yet"
+		c.Reason = "its points are not tracked yet"
 	}
 	return c
 }

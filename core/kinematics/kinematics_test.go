@@ -185,13 +185,13 @@ func TestCurves(t *testing.T) {
 	for _, k := range CurveKinds() {
 		c := m.Curve(k.ID, 70, 0.004, body.Male, sigma)
 		missing := c.X[30] == None
-		if missing != (c.Why != "") {
-			t.Errorf("%s: value %g, why %q", k.ID, c.X[30], c.Why)
+		if missing != (c.Reason != "") {
+			t.Errorf("%s: value %g, why %q", k.ID, c.X[30], c.Reason)
 		}
 		if !missing {
 			seen++
-			if c.X[65] != None || !(c.Half[30] > 0) {
-				t.Errorf("%s: %g beyond the track, doubt %g", k.ID, c.X[65], c.Half[30])
+			if c.X[65] != None || !(c.Half95[30] > 0) {
+				t.Errorf("%s: %g beyond the track, doubt %g", k.ID, c.X[65], c.Half95[30])
 			}
 		}
 	}
@@ -204,7 +204,7 @@ func TestCurves(t *testing.T) {
 	if c := m.Curve("height:left_ankle", 60, 0.004, body.Male, sigma); math.Abs(c.X[30]-24) > 0.1 {
 		t.Errorf("an ankle 60 px above the toes is %.1f cm high", c.X[30])
 	}
-	if c := m.Curve("angle:left_knee", 60, 0, body.Male, sigma); math.Abs(c.X[30]-angles.Joint(r2.Vec{X: 5, Y: 150}, r2.Vec{X: 6, Y: 180}, r2.Vec{X: 7, Y: 210})) > 0.5 {
+	if c := m.Curve("angle:left_knee", 60, 0, body.Male, sigma); math.Abs(c.X[30]-angles.Included(r2.Vec{X: 5, Y: 150}, r2.Vec{X: 6, Y: 180}, r2.Vec{X: 7, Y: 210})) > 0.5 {
 		t.Errorf("knee %.1f", c.X[30])
 	}
 }
@@ -212,13 +212,13 @@ func TestCurves(t *testing.T) {
 // A known turning of the camera is taken out: a point that stands in the common
 // frame has no speed, though its pixels run.
 func TestCommonFrame(t *testing.T) {
-	cam := &stabilize.Camera{Width: 1280, Height: 720, Focal: 1500}
+	cam := &stabilize.Rotations{Width: 1280, Height: 720, Focal: 1500}
 	tr := track.New(0)
 	for f := range 60 {
 		cam.Turns = append(cam.Turns, [3]float64{0.001, 0.004 * float64(f-30), 0})
 	}
 	for f := range 60 {
-		p := cam.Picture(f, r2.Vec{X: 700, Y: 500})
+		p := cam.ToImage(f, r2.Vec{X: 700, Y: 500})
 		put(tr, f, p.X, p.Y, "draft")
 	}
 	m := New(Points{"spot_a": tr}, 120, angles.View{Direction: 1}, cam, nil)
@@ -227,7 +227,7 @@ func TestCommonFrame(t *testing.T) {
 	if !ok || r2.Norm(v) > 1 || r2.Norm(r2.Sub(q, r2.Vec{X: 700, Y: -500})) > 0.01 {
 		t.Errorf("at %v with %v", q, v)
 	}
-	if back := m.Picture(12, q); math.Abs(back.X-float64(tr.X[12])) > 0.01 {
+	if back := m.ToImage(12, q); math.Abs(back.X-float64(tr.X[12])) > 0.01 {
 		t.Errorf("back in frame 12 at %v", back)
 	}
 	lo, hi := cam.Span()

@@ -32,14 +32,14 @@ func (p Points) At(id string, frame int) (track.Point, bool) {
 type Movement struct {
 	Rate   float64 // frames per true second
 	View   angles.View
-	Camera *stabilize.Camera
+	Camera *stabilize.Rotations
 	Paths  map[string]*Path
 	from   Points
 }
 
 // New smooths all tracks. Paths of old whose track is the very same, seen by the
 // same camera at the same rate, are taken over; old may be nil.
-func New(points Points, rate float64, view angles.View, camera *stabilize.Camera, old *Movement) *Movement {
+func New(points Points, rate float64, view angles.View, camera *stabilize.Rotations, old *Movement) *Movement {
 	m := &Movement{Rate: rate, View: view, Camera: camera, Paths: make(map[string]*Path, len(points)), from: maps.Clone(points)}
 	same := old != nil && old.Rate == rate && old.View == view && old.Camera == camera
 	todo := make(chan func(), len(points))
@@ -50,7 +50,7 @@ func New(points Points, rate float64, view angles.View, camera *stabilize.Camera
 		}
 		p := &Path{}
 		m.Paths[id] = p
-		todo <- func() { *p = Smooth(t, rate, m.Common) }
+		todo <- func() { *p = Smooth(t, rate, m.ToReference) }
 	}
 	close(todo)
 	var busy sync.WaitGroup
@@ -65,14 +65,14 @@ func New(points Points, rate float64, view angles.View, camera *stabilize.Camera
 	return m
 }
 
-// Common brings a pixel of a frame into (forward, up) of the common frame.
-func (m *Movement) Common(frame int, p r2.Vec) r2.Vec {
-	return m.View.Forward(m.Camera.Common(frame, p))
+// ToReference brings a pixel of a frame into (forward, up) of the common frame.
+func (m *Movement) ToReference(frame int, p r2.Vec) r2.Vec {
+	return m.View.Forward(m.Camera.ToReference(frame, p))
 }
 
-// Picture brings a place of the common frame back into a frame's picture.
-func (m *Movement) Picture(frame int, p r2.Vec) r2.Vec {
-	return m.Camera.Picture(frame, m.View.Picture(p))
+// ToImage brings a place of the common frame back into a frame's picture.
+func (m *Movement) ToImage(frame int, p r2.Vec) r2.Vec {
+	return m.Camera.ToImage(frame, m.View.Picture(p))
 }
 
 // Where is the smoothed place of a landmark; "mid_hip" is the middle of both

@@ -76,19 +76,19 @@ func TestRelationWithTheMark(t *testing.T) {
 	measure := []float64{112, 118, 109, 121, 115, 125, 119, 111}
 	mark := []float64{54.1, 56.0, 53.2, 57.9, 56.3, 57.1, 55.8, 54.9}
 	r := Relate(measure, mark, true)
-	if math.Abs(r.Rho-0.8571428571428572) > 1e-12 || r.Says != "more is better" || math.Abs(r.Lo-0.2520) > 1e-3 || math.Abs(r.Hi-0.9804) > 1e-3 {
+	if math.Abs(r.Rho-0.8571428571428572) > 1e-12 || r.Verdict != "more_is_better" || math.Abs(r.Lo-0.2520) > 1e-3 || math.Abs(r.Hi-0.9804) > 1e-3 {
 		t.Errorf("%+v", r)
 	}
-	if r := Relate(measure[:4], mark[:4], true); r.Says != "too few" || r.Lo != -1 || r.Hi != 1 {
+	if r := Relate(measure[:4], mark[:4], true); r.Verdict != "too_few" || r.Lo != -1 || r.Hi != 1 {
 		t.Errorf("from four attempts: %+v", r)
 	}
-	if r := Relate(measure, []float64{1, 1, 1, 1, 1, 1, 1, 1}, true); r.Rho != 0 || r.Says != "nothing sure" {
+	if r := Relate(measure, []float64{1, 1, 1, 1, 1, 1, 1, 1}, true); r.Rho != 0 || r.Verdict != "nothing_sure" {
 		t.Errorf("all marks the same: %+v", r)
 	}
 	if r := Relate(mark, mark, true); r.Rho < 0.999999 || r.Lo < 0.8 || r.Lo > 0.99 || r.Hi >= 1 {
 		t.Errorf("a perfect order is no certainty: %+v", r)
 	}
-	if r := Relate(measure, mark, false); r.Says != "within the doubt" {
+	if r := Relate(measure, mark, false); r.Verdict != "within_uncertainty" {
 		t.Errorf("values within their doubt: %+v", r)
 	}
 	// Ties share their places: SciPy gives 0.94868 here.
@@ -98,9 +98,9 @@ func TestRelationWithTheMark(t *testing.T) {
 }
 
 func TestScatterWithoutWhatTheMeasuringAdds(t *testing.T) {
-	var list []uncertainty.Value
+	var list []uncertainty.Estimate
 	for _, x := range []float64{110, 114, 118, 112, 116} { // variance 10
-		list = append(list, uncertainty.Value{X: x, Half: 1.96 * math.Sqrt(6)})
+		list = append(list, uncertainty.Estimate{Value: x, Half95: 1.96 * math.Sqrt(6)})
 	}
 	s, ok := Spread(list)
 	// Interval of the raw standard deviation for n = 5 by the chi-square table:

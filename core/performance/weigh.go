@@ -78,7 +78,7 @@ type Scatter struct {
 // Spread is the scatter of values over attempts. The doubt of each, as far as it
 // differs from attempt to attempt, is no scatter of the athlete: its mean square is
 // taken off. The interval is that of a normal variance (chi-square).
-func Spread(list []uncertainty.Value) (Scatter, bool) {
+func Spread(list []uncertainty.Estimate) (Scatter, bool) {
 	n := len(list)
 	if n < 2 {
 		return Scatter{}, false
@@ -86,8 +86,8 @@ func Spread(list []uncertainty.Value) (Scatter, bool) {
 	xs := make([]float64, n)
 	noise := 0.0
 	for i, v := range list {
-		xs[i] = v.X
-		sd := v.Half / 1.96
+		xs[i] = v.Value
+		sd := v.Half95 / 1.96
 		noise += sd * sd / float64(n)
 	}
 	mean, variance := stat.MeanVariance(xs, nil)
@@ -102,11 +102,11 @@ func Spread(list []uncertainty.Value) (Scatter, bool) {
 
 // Relation tells whether a measure goes with the mark.
 type Relation struct {
-	N    int     `json:"n"`
-	Rho  float64 `json:"rho" doc:"Spearman's rank correlation of measure and mark; the mark counts as better upwards"`
-	Lo   float64 `json:"lo" doc:"95 % interval"`
-	Hi   float64 `json:"hi"`
-	Says string  `json:"says" enum:"too few,within the doubt,nothing sure,more is better,less is better"`
+	N       int     `json:"n"`
+	Rho     float64 `json:"rho" doc:"Spearman's rank correlation of measure and mark; the mark counts as better upwards"`
+	Lo      float64 `json:"lo" doc:"95 % interval"`
+	Hi      float64 `json:"hi"`
+	Verdict string  `json:"verdict" enum:"too_few,within_uncertainty,nothing_sure,more_is_better,less_is_better"`
 }
 
 // Relate ranks measures against marks (one better than another has the higher
@@ -116,7 +116,7 @@ type Relation struct {
 // 1 − 1/n², since one attempt more could break it. Below five attempts there is none.
 func Relate(measure, mark []float64, moved bool) Relation {
 	n := len(measure)
-	out := Relation{N: n, Lo: -1, Hi: 1, Says: "too few"}
+	out := Relation{N: n, Lo: -1, Hi: 1, Verdict: "too_few"}
 	if n < 3 {
 		return out
 	}
@@ -128,7 +128,7 @@ func Relate(measure, mark []float64, moved bool) Relation {
 		return out
 	}
 	if !moved {
-		out.Says = "within the doubt"
+		out.Verdict = "within_uncertainty"
 		return out
 	}
 	most := 1 - 1/float64(n*n)
@@ -138,11 +138,11 @@ func Relate(measure, mark []float64, moved bool) Relation {
 	out.Lo, out.Hi = math.Tanh(z-1.96*se), math.Tanh(z+1.96*se)
 	switch {
 	case out.Lo > 0:
-		out.Says = "more is better"
+		out.Verdict = "more_is_better"
 	case out.Hi < 0:
-		out.Says = "less is better"
+		out.Verdict = "less_is_better"
 	default:
-		out.Says = "nothing sure"
+		out.Verdict = "nothing_sure"
 	}
 	return out
 }

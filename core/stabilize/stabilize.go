@@ -18,8 +18,8 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 )
 
-// Camera is the turning of a camera, frame by frame.
-type Camera struct {
+// Rotations is the turning of a camera, frame by frame.
+type Rotations struct {
 	Width     float64      `json:"width" doc:"px of the upright picture"`
 	Height    float64      `json:"height"`
 	Focal     float64      `json:"focal" doc:"focal length, px"`
@@ -31,7 +31,7 @@ type Camera struct {
 }
 
 // Check refuses a camera that cannot have been seen in a clip of so many frames.
-func (c *Camera) Check(frames int) error {
+func (c *Rotations) Check(frames int) error {
 	good := func(v float64) bool { return !math.IsNaN(v) && math.Abs(v) < 1e7 }
 	if !good(c.Width) || !good(c.Height) || !good(c.Focal) || !good(c.Residual) || c.Reference < 0 || c.Reference >= max(1, frames) {
 		return errors.New("a camera with sizes that cannot be")
@@ -51,11 +51,11 @@ func (c *Camera) Check(frames int) error {
 }
 
 // Still tells whether frame coordinates are common already.
-func (c *Camera) Still() bool { return c == nil || len(c.Turns) == 0 }
+func (c *Rotations) Still() bool { return c == nil || len(c.Turns) == 0 }
 
 // Turned is how far the camera turned at most from where it was in the reference
 // frame, rad. A focal length was felt only by one that turned by some degrees.
-func (c *Camera) Turned() float64 {
+func (c *Rotations) Turned() float64 {
 	var most float64
 	if c != nil {
 		for _, v := range c.Turns {
@@ -66,13 +66,13 @@ func (c *Camera) Turned() float64 {
 }
 
 // Usable tells whether paths may be read from this clip.
-func (c *Camera) Usable() bool { return c == nil || c.Problem == "" }
+func (c *Rotations) Usable() bool { return c == nil || c.Problem == "" }
 
-func (c *Camera) rotation(frame int) quat.Number { return Rotation(c.Turns[frame]) }
+func (c *Rotations) rotation(frame int) quat.Number { return Rotation(c.Turns[frame]) }
 
-// Dir is a direction in a camera's axes: x right, y down, z ahead. gonum's r3
+// Direction is a direction in a camera's axes: x right, y down, z ahead. gonum's r3
 // would bring all of its linear algebra into the browser.
-type Dir struct{ X, Y, Z float64 }
+type Direction struct{ X, Y, Z float64 }
 
 // Rotation makes the rotation of a rotation vector.
 func Rotation(v [3]float64) quat.Number {
@@ -84,48 +84,48 @@ func Rotation(v [3]float64) quat.Number {
 	return quat.Number{Real: c, Imag: s * v[0] / angle, Jmag: s * v[1] / angle, Kmag: s * v[2] / angle}
 }
 
-// Turn turns a direction.
-func Turn(q quat.Number, d Dir) Dir {
+// Rotate turns a direction.
+func Rotate(q quat.Number, d Direction) Direction {
 	p := quat.Mul(quat.Mul(q, quat.Number{Imag: d.X, Jmag: d.Y, Kmag: d.Z}), quat.Conj(q))
-	return Dir{p.Imag, p.Jmag, p.Kmag}
+	return Direction{p.Imag, p.Jmag, p.Kmag}
 }
 
 // Ray is the direction of a pixel, z = 1.
-func (c *Camera) Ray(p r2.Vec) Dir {
-	return Dir{(p.X - c.Width/2) / c.Focal, (p.Y - c.Height/2) / c.Focal, 1}
+func (c *Rotations) Ray(p r2.Vec) Direction {
+	return Direction{(p.X - c.Width/2) / c.Focal, (p.Y - c.Height/2) / c.Focal, 1}
 }
 
 // Pixel is where a direction shows; NaN for what lies beside or behind.
-func (c *Camera) Pixel(d Dir) r2.Vec {
+func (c *Rotations) Pixel(d Direction) r2.Vec {
 	if d.Z < 0.2*math.Sqrt(d.X*d.X+d.Y*d.Y+d.Z*d.Z) { // beyond 78 degrees the plane blows up
 		return r2.Vec{X: math.NaN(), Y: math.NaN()}
 	}
 	return r2.Vec{X: c.Width/2 + c.Focal*d.X/d.Z, Y: c.Height/2 + c.Focal*d.Y/d.Z}
 }
 
-// Common brings a pixel of a frame into the common frame.
-func (c *Camera) Common(frame int, p r2.Vec) r2.Vec {
+// ToReference brings a pixel of a frame into the common frame.
+func (c *Rotations) ToReference(frame int, p r2.Vec) r2.Vec {
 	if c.Still() || frame < 0 || frame >= len(c.Turns) {
 		return p
 	}
-	return c.Pixel(Turn(c.rotation(frame), c.Ray(p)))
+	return c.Pixel(Rotate(c.rotation(frame), c.Ray(p)))
 }
 
-// Picture brings a place of the common frame into the picture of a frame.
-func (c *Camera) Picture(frame int, q r2.Vec) r2.Vec {
+// ToImage brings a place of the common frame into the picture of a frame.
+func (c *Rotations) ToImage(frame int, q r2.Vec) r2.Vec {
 	if c.Still() || frame < 0 || frame >= len(c.Turns) {
 		return q
 	}
-	return c.Pixel(Turn(quat.Conj(c.rotation(frame)), c.Ray(q)))
+	return c.Pixel(Rotate(quat.Conj(c.rotation(frame)), c.Ray(q)))
 }
 
 // Span is the part of the common frame that the clip shows: the smallest
 // rectangle around the pictures of all frames, px.
-func (c *Camera) Span() (lo, hi r2.Vec) {
+func (c *Rotations) Span() (lo, hi r2.Vec) {
 	lo, hi = r2.Vec{}, r2.Vec{X: c.Width, Y: c.Height}
 	for f := range c.Turns {
 		for _, p := range []r2.Vec{{}, {X: c.Width}, {Y: c.Height}, {X: c.Width, Y: c.Height}} {
-			if q := c.Common(f, p); !math.IsNaN(q.X) {
+			if q := c.ToReference(f, p); !math.IsNaN(q.X) {
 				lo = r2.Vec{X: math.Min(lo.X, q.X), Y: math.Min(lo.Y, q.Y)}
 				hi = r2.Vec{X: math.Max(hi.X, q.X), Y: math.Max(hi.Y, q.Y)}
 			}

@@ -16,12 +16,12 @@ import (
 // oval as which it shows. A camera from the side sees its pitch, one from behind its
 // roll.
 type Attitude struct {
-	Seen   string             `json:"seen" enum:"pitch,roll" doc:"pitch: the front over the back, from the side; roll: the edge of the throwing side under the other, from behind"`
-	Tilt   uncertainty.Value  `json:"tilt" doc:"middle over the frames, degrees"`
-	Attack *uncertainty.Value `json:"attack,omitempty" required:"false" doc:"pitch minus the angle of the release, degrees"`
-	Wobble *uncertainty.Value `json:"wobble,omitempty" required:"false" doc:"how far it swings to either side, degrees; absent when too few frames show both ends"`
-	Rate   float64            `json:"rate,omitempty" required:"false" doc:"swings a second"`
-	Frames int                `json:"frames" doc:"frames that were used"`
+	Seen   string                `json:"seen" enum:"pitch,roll" doc:"pitch: the front over the back, from the side; roll: the edge of the throwing side under the other, from behind"`
+	Tilt   uncertainty.Estimate  `json:"tilt" doc:"middle over the frames, degrees"`
+	Attack *uncertainty.Estimate `json:"attack,omitempty" required:"false" doc:"pitch minus the angle of the release, degrees"`
+	Wobble *uncertainty.Estimate `json:"wobble,omitempty" required:"false" doc:"how far it swings to either side, degrees; absent when too few frames show both ends"`
+	Rate   float64               `json:"rate,omitempty" required:"false" doc:"swings a second"`
+	Frames int                   `json:"frames" doc:"frames that were used"`
 }
 
 // ErrNoRim tells that a disc's attitude is not read.
@@ -46,8 +46,8 @@ func (c Clip) Attitude(release int) (Attitude, error) {
 	out := Attitude{Seen: "pitch"}
 	ahead := vec3.Vec{X: 1}
 	switch {
-	case math.Abs(c.Eye.Ahead.Z) > squareOn:
-	case math.Abs(c.Eye.Ahead.X) > squareOn:
+	case math.Abs(c.Camera.Ahead.Z) > squareOn:
+	case math.Abs(c.Camera.Ahead.X) > squareOn:
 		out.Seen = "roll"
 		if ahead = (vec3.Vec{Z: -1}); c.Left {
 			ahead = vec3.Vec{Z: 1}
@@ -67,7 +67,7 @@ func (c Clip) Attitude(release int) (Attitude, error) {
 			continue // seen end on
 		}
 		// The long axis of the oval lies in the disc and across the sight.
-		ra, rb := c.Eye.Ray(a), c.Eye.Ray(b)
+		ra, rb := c.Camera.Ray(a), c.Camera.Ray(b)
 		w := vec3.Unit(vec3.Sub(rb, ra))
 		along := vec3.Dot(w, ahead)
 		if along < 0 { // which end is which does not matter
@@ -77,7 +77,7 @@ func (c Clip) Attitude(release int) (Attitude, error) {
 		if out.Seen == "roll" {
 			away = w.X
 		}
-		t = append(t, float64(f-release)/c.Move.Rate)
+		t = append(t, float64(f-release)/c.Movement.Rate)
 		tilt = append(tilt, deg(math.Atan2(w.Y, along)))
 		// An end is a clearer mark than a joint.
 		sd = append(sd, math.Hypot(deg(math.Hypot(sa, sb)/2/long), unseenTilt*math.Abs(away/along)))
@@ -91,7 +91,7 @@ func (c Clip) Attitude(release int) (Attitude, error) {
 
 // swings fits a mean and a swing about it: least squares at each rate, the best of
 // them. Without enough frames there is only the mean.
-func swings(t, x, sd []float64) (mean uncertainty.Value, half *uncertainty.Value, rate float64) {
+func swings(t, x, sd []float64) (mean uncertainty.Estimate, half *uncertainty.Estimate, rate float64) {
 	var weight, sum float64
 	for i := range x {
 		weight, sum = weight+1/(sd[i]*sd[i]), sum+x[i]/(sd[i]*sd[i])
@@ -163,15 +163,15 @@ func harmonic(t, x, sd []float64, hz float64) (a [3]float64, cov [9]float64, cos
 
 // LostToWobble is by how much a wobble shortens the flight of a disc, m: half is that
 // of [Attitude.Wobble], degrees.
-func (l Leaving) LostToWobble(c Course, half uncertainty.Value) uncertainty.Value {
+func (l Release) LostToWobble(c FlightConditions, half uncertainty.Estimate) uncertainty.Estimate {
 	disc, ok := c.What.(flight.Discus)
 	if !ok {
-		return uncertainty.Value{X: math.NaN()}
+		return uncertainty.Estimate{Value: math.NaN()}
 	}
 	fly := func(x []float64) float64 {
 		c.What = flight.Wobbling{Discus: disc, Half: math.Max(0, x[0]) * math.Pi / 180}
-		return l.distance(c, l.Speed.X, l.Angle.X, l.Height.X)
+		return l.distance(c, l.Speed.Value, l.Angle.Value, l.Height.Value)
 	}
 	still := fly([]float64{0})
-	return uncertainty.Propagate(func(x []float64) float64 { return still - fly(x) }, []float64{half.X}, []float64{half.SD})
+	return uncertainty.Propagate(func(x []float64) float64 { return still - fly(x) }, []float64{half.Value}, []float64{half.SD})
 }

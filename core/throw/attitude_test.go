@@ -35,18 +35,18 @@ func TestAttitudeOfADisc(t *testing.T) {
 			for _, rate := range []float64{120, 240} {
 				for _, wobble := range []float64{0, 6, 12} {
 					c := disc(t, variant, "side", hand, rate, wobble)
-					a, err := c.Clip.Attitude(c.Clip.Release)
+					a, err := c.Clip.Attitude(c.Clip.ReleaseFrame)
 					if err != nil || a.Wobble == nil {
 						t.Fatalf("%s %s %g/s: %v, %+v", variant, hand, rate, err, a)
 					}
 					truth := c.Truth.Release
 					// The disc leaves at one end of its wobble.
 					pitch := truth.Angle + truth.Attack - wobble
-					if off := math.Abs(a.Tilt.X - pitch); a.Seen != "pitch" || off > a.Tilt.Half+1 || off > 3 {
-						t.Errorf("%s %s %g/s, wobble %g: pitch %.1f ±%.1f, truth %.1f", variant, hand, rate, wobble, a.Tilt.X, a.Tilt.Half, pitch)
+					if off := math.Abs(a.Tilt.Value - pitch); a.Seen != "pitch" || off > a.Tilt.Half95+1 || off > 3 {
+						t.Errorf("%s %s %g/s, wobble %g: pitch %.1f ±%.1f, truth %.1f", variant, hand, rate, wobble, a.Tilt.Value, a.Tilt.Half95, pitch)
 					}
-					if off := math.Abs(a.Wobble.X - wobble); off > a.Wobble.Half+1 || off > 3 {
-						t.Errorf("%s %s %g/s: wobble %.1f ±%.1f, truth %g", variant, hand, rate, a.Wobble.X, a.Wobble.Half, wobble)
+					if off := math.Abs(a.Wobble.Value - wobble); off > a.Wobble.Half95+1 || off > 3 {
+						t.Errorf("%s %s %g/s: wobble %.1f ±%.1f, truth %g", variant, hand, rate, a.Wobble.Value, a.Wobble.Half95, wobble)
 					}
 					if wobble == 12 && math.Abs(a.Rate-11) > 1.5 {
 						t.Errorf("%s %s %g/s: wobbles %.1f times a second, truth 11", variant, hand, rate, a.Rate)
@@ -54,9 +54,9 @@ func TestAttitudeOfADisc(t *testing.T) {
 				}
 			}
 			c := disc(t, variant, "back", hand, 240, 0)
-			a, err := c.Clip.Attitude(c.Clip.Release)
+			a, err := c.Clip.Attitude(c.Clip.ReleaseFrame)
 			// The outer edge is held 8 degrees down in the plane of the disc's way.
-			if err != nil || a.Seen != "roll" || a.Tilt.X < 4 || a.Tilt.X > 16 {
+			if err != nil || a.Seen != "roll" || a.Tilt.Value < 4 || a.Tilt.Value > 16 {
 				t.Errorf("%s %s from behind: %v, %+v", variant, hand, err, a)
 			}
 		}
@@ -68,22 +68,22 @@ func TestAttitudeOfADisc(t *testing.T) {
 // pitch's doubt.
 func TestAttitudeRefused(t *testing.T) {
 	c := disc(t, "full", "oblique", body.Right, 240, 0)
-	if _, err := c.Clip.Attitude(c.Clip.Release); !errors.Is(err, throw.ErrView) {
+	if _, err := c.Clip.Attitude(c.Clip.ReleaseFrame); !errors.Is(err, throw.ErrView) {
 		t.Errorf("oblique: %v", err)
 	}
 	c = disc(t, "full", "side", body.Right, 120, 12)
 	a, b := c.Clip.Points["rim_a"], c.Clip.Points["rim_b"]
-	for f := c.Clip.Release + 5; f < c.Clip.Frames; f++ {
+	for f := c.Clip.ReleaseFrame + 5; f < c.Clip.Frames; f++ {
 		_ = a.Set(f, nil)
 	}
-	few, err := c.Clip.Attitude(c.Clip.Release)
-	if err != nil || few.Wobble != nil || few.Tilt.Half < 5 {
+	few, err := c.Clip.Attitude(c.Clip.ReleaseFrame)
+	if err != nil || few.Wobble != nil || few.Tilt.Half95 < 5 {
 		t.Errorf("five frames of a wobbling disc: %v, %+v", err, few)
 	}
-	for f := c.Clip.Release; f < c.Clip.Frames; f++ {
+	for f := c.Clip.ReleaseFrame; f < c.Clip.Frames; f++ {
 		_ = b.Set(f, nil)
 	}
-	if _, err := c.Clip.Attitude(c.Clip.Release); !errors.Is(err, throw.ErrNoRim) {
+	if _, err := c.Clip.Attitude(c.Clip.ReleaseFrame); !errors.Is(err, throw.ErrNoRim) {
 		t.Errorf("one end only: %v", err)
 	}
 }
@@ -91,23 +91,23 @@ func TestAttitudeRefused(t *testing.T) {
 // A wobble costs distance, more the larger it is, nothing when there is none; the
 // trade says 2 to 3 m for one that is plainly seen (common practice, no source).
 func TestLostToWobble(t *testing.T) {
-	l := throw.Leaving{Speed: uncertainty.Normal(24, 0.2), Angle: uncertainty.Normal(36, 0.5), Height: uncertainty.Normal(1.6, 0.02)}
-	c := throw.Course{What: flight.Discus{Mass: 2, Diameter: 0.22}, Tip: -5}
-	if v := l.LostToWobble(c, uncertainty.Normal(0, 0)); v.X != 0 {
-		t.Errorf("no wobble costs %g m", v.X)
+	l := throw.Release{Speed: uncertainty.Normal(24, 0.2), Angle: uncertainty.Normal(36, 0.5), Height: uncertainty.Normal(1.6, 0.02)}
+	c := throw.FlightConditions{What: flight.Discus{Mass: 2, Diameter: 0.22}, Tip: -5}
+	if v := l.LostToWobble(c, uncertainty.Normal(0, 0)); v.Value != 0 {
+		t.Errorf("no wobble costs %g m", v.Value)
 	}
 	before := 0.0
 	for _, half := range []float64{4, 8, 12, 18} {
 		v := l.LostToWobble(c, uncertainty.Normal(half, 1))
-		if v.X <= before || v.SD <= 0 {
-			t.Errorf("a wobble of %g degrees costs %.2f m ±%.2f, %.2f the one before", half, v.X, v.Half, before)
+		if v.Value <= before || v.SD <= 0 {
+			t.Errorf("a wobble of %g degrees costs %.2f m ±%.2f, %.2f the one before", half, v.Value, v.Half95, before)
 		}
-		before = v.X
-		if half == 12 && (v.X < 0.7 || v.X > 4) {
-			t.Errorf("a wobble of 12 degrees costs %.1f m", v.X)
+		before = v.Value
+		if half == 12 && (v.Value < 0.7 || v.Value > 4) {
+			t.Errorf("a wobble of 12 degrees costs %.1f m", v.Value)
 		}
 	}
-	if v := l.LostToWobble(throw.Course{What: flight.Ball{Mass: 4, Diameter: 0.1}}, uncertainty.Normal(5, 1)); !math.IsNaN(v.X) {
-		t.Errorf("a ball has a wobble that costs %g", v.X)
+	if v := l.LostToWobble(throw.FlightConditions{What: flight.Ball{Mass: 4, Diameter: 0.1}}, uncertainty.Normal(5, 1)); !math.IsNaN(v.Value) {
+		t.Errorf("a ball has a wobble that costs %g", v.Value)
 	}
 }

@@ -44,13 +44,13 @@ func TestAxisOfTheTrunk(t *testing.T) {
 				t.Fatal(err)
 			}
 			side := throw.New(pair.B)
-			at := one.Clip.Release - 2
+			at := one.Clip.ReleaseFrame - 2
 			a, b := middleOf(one.Truth.Frames[at], "hip"), middleOf(one.Truth.Frames[at], "shoulder")
 			x, y, z := b[0]-a[0], b[1]-a[1], b[2]-a[2]
-			late := pair.B.Release - 2
+			late := pair.B.ReleaseFrame - 2
 			for _, c := range []struct {
 				name  string
-				o     *throw.Orbit
+				o     *throw.Reconstruction
 				frame int
 				want  float64
 			}{
@@ -59,13 +59,13 @@ func TestAxisOfTheTrunk(t *testing.T) {
 				{"from both", both.Orbit, at, math.Atan2(math.Hypot(x, z), y)},
 			} {
 				got, ok := c.o.Axis(c.frame)
-				if want := c.want * 180 / math.Pi; !ok || math.Abs(got.Lean.X-want) > math.Max(4, got.Lean.Half) || got.Whole != (c.name == "from both") {
-					t.Errorf("%s %v %s: leans %.1f ±%.1f, truth %.1f (%+v)", hand, faults, c.name, got.Lean.X, got.Lean.Half, want, got)
+				if want := c.want * 180 / math.Pi; !ok || math.Abs(got.Lean.Value-want) > math.Max(4, got.Lean.Half95) || got.Whole != (c.name == "from both") {
+					t.Errorf("%s %v %s: leans %.1f ±%.1f, truth %.1f (%+v)", hand, faults, c.name, got.Lean.Value, got.Lean.Half95, want, got)
 				}
 			}
 			got, _ := both.Orbit.Axis(at)
 			want := math.Atan2(right*z, -x) * 180 / math.Pi
-			if off := math.Remainder(got.Toward-want, 360); got.Lean.X > 10 && math.Abs(off) > 15 {
+			if off := math.Remainder(got.Toward-want, 360); got.Lean.Value > 10 && math.Abs(off) > 15 {
 				t.Errorf("%s %v: leans toward %.0f, truth %.0f", hand, faults, got.Toward, want)
 			}
 		}
@@ -85,7 +85,7 @@ func TestLineOfTheFeet(t *testing.T) {
 			}
 			o := throw.New(one.Clip)
 			turns := o.Turns(one.Clip.Contacts, 7.26)
-			got, ok := throw.Line(o, turns)
+			got, ok := throw.FeetLine(o, turns)
 			if !ok {
 				t.Fatal("no line")
 			}
@@ -95,10 +95,10 @@ func TestLineOfTheFeet(t *testing.T) {
 			if hand == body.Left {
 				want = -want
 			}
-			if math.Abs(got.X-want) > got.Half+1 {
-				t.Errorf("%s %s: %.1f ±%.1f degrees, truth %.1f", event, hand, got.X, got.Half, want)
+			if math.Abs(got.Value-want) > got.Half95+1 {
+				t.Errorf("%s %s: %.1f ±%.1f degrees, truth %.1f", event, hand, got.Value, got.Half95, want)
 			}
-			if _, ok := throw.Line(o, turns[:1]); ok {
+			if _, ok := throw.FeetLine(o, turns[:1]); ok {
 				t.Error("one turn has a line")
 			}
 		}
@@ -113,7 +113,7 @@ func TestFeetAreNotGuessed(t *testing.T) {
 		t.Skip("a long computation")
 	}
 	given, wrong := 0, 0
-	judge := func(o *throw.Orbit, truth simcam.Truth, foot, position string) (ok bool) {
+	judge := func(o *throw.Reconstruction, truth simcam.Truth, foot, position string) (ok bool) {
 		f, there := truth.Positions[position]
 		if !there {
 			return true
@@ -125,7 +125,7 @@ func TestFeetAreNotGuessed(t *testing.T) {
 			return false
 		}
 		given++
-		if math.Abs(math.Remainder(v.X-want, 360)) > math.Max(30, v.Half) {
+		if math.Abs(math.Remainder(v.Value-want, 360)) > math.Max(30, v.Half95) {
 			wrong++
 		}
 		return true
@@ -162,7 +162,7 @@ func TestFeetAreNotGuessed(t *testing.T) {
 		}
 	}
 	for _, turn := range both.Orbit.Turns(one.Clip.Contacts, 7.26) {
-		if turn.Sweep == nil || turn.Sweep.X < 210 || turn.Sweep.X > 275 {
+		if turn.Sweep == nil || turn.Sweep.Value < 210 || turn.Sweep.Value > 275 {
 			t.Errorf("turn %d: sweep foot %+v", turn.N, turn.Sweep)
 		}
 	}

@@ -45,11 +45,11 @@ func BenchmarkRelease(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	s.Clip.Release = -1
+	s.Clip.ReleaseFrame = -1
 	o := throw.New(s.Clip)
 	b.ReportAllocs()
 	for b.Loop() {
-		if _, err := s.Clip.Leaving(o); err != nil {
+		if _, err := s.Clip.FindRelease(o); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -12,34 +12,30 @@ import (
 	"neokinema/core/vec3"
 )
 
-// line is something of nearly constant length that turns, seen by one camera: from
+// segment is something of nearly constant length that turns, seen by one camera: from
 // the shoulders to the ball, from hip to hip, from heel to toe. One picture of it
 // leaves two answers, one that points to the camera and one away from it; how it
 // turns over time says which.
-type line struct {
-	eye    *camera.Camera
-	rate   float64    // frames per true second
-	hand   float64    // +1 for a right-hander, -1 for a left-hander: which way azimuths grow
-	base   []vec3.Vec // where it is held; NaN where that is not known
-	ka, kb float64    // its ends are base + k times the line
-	seen   []look     // from end b to end a
-	length [2]float64 // mean and standard deviation of what it can be, m
-	window float64    // s, in which the longest look is its length; 0: one length for the whole clip
-	expect []float64  // about where it points, rad; NaN without; nil for no idea
-	within float64    // how far off that it may be, rad
-	onward float64    // how sure it is that it only turns onward, 0 to 1
-	usual  [3]float64 // scatter of the third derivatives of azimuth and elevation, over turning rate^3, and of the second derivative of length, over length and rate^2
+type segment struct {
+	prior
+	camera *camera.Camera
+	rate   float64       // frames per true second
+	hand   float64       // +1 for a right-hander, -1 for a left-hander: which way azimuths grow
+	base   []vec3.Vec    // where it is held; NaN where that is not known
+	ka, kb float64       // its ends are base + k times the line
+	seen   []observation // from end b to end a
+	expect []float64     // about where it points, rad; NaN without; nil for no idea
 }
 
-// look is one picture of a line, px.
-type look struct {
+// observation is one picture of a line, px.
+type observation struct {
 	d     r2.Vec
 	sigma float64 // of each coordinate; 0 where nothing is seen
 }
 
-// Drawn is a line in the world, from frame From on: azimuth and elevation, rad,
+// SegmentTrack is a line in the world, from frame From on: azimuth and elevation, rad,
 // and length, m, with standard deviations. The azimuth is continuous.
-type Drawn struct {
+type SegmentTrack struct {
 	From                      int
 	Az, El, Length            []float64
 	AzSD, ElSD, LenSD, RateSD []float64 // the last of the azimuth's rate, rad/s
@@ -49,10 +45,10 @@ type Drawn struct {
 }
 
 // End is the frame after the last.
-func (d *Drawn) End() int { return d.From + len(d.Az) }
+func (d *SegmentTrack) End() int { return d.From + len(d.Az) }
 
 // Has tells whether a frame is covered.
-func (d *Drawn) Has(f int) bool { return d != nil && f >= d.From && f < d.End() }
+func (d *SegmentTrack) Has(f int) bool { return d != nil && f >= d.From && f < d.End() }
 
 // Errors of what one camera cannot tell.
 var (
@@ -61,7 +57,7 @@ var (
 )
 
 // direction of an azimuth and elevation in the world, and its slopes.
-func (l *line) direction(az, el float64) (d, byAz, byEl vec3.Vec) {
+func (l *segment) direction(az, el float64) (d, byAz, byEl vec3.Vec) {
 	sa, ca := math.Sincos(az)
 	se, ce := math.Sincos(el)
 	d = vec3.Vec{X: -ca * ce, Y: se, Z: l.hand * sa * ce}
@@ -70,35 +66,35 @@ func (l *line) direction(az, el float64) (d, byAz, byEl vec3.Vec) {
 	return d, byAz, byEl
 }
 
-func (l *line) angles(d vec3.Vec) (az, el float64) {
+func (l *segment) angles(d vec3.Vec) (az, el float64) {
 	return math.Atan2(l.hand*d.Z, -d.X), math.Atan2(d.Y, math.Hypot(d.X, d.Z))
 }
 
 // end is where base + k v shows, px from the middle, and how that moves with v.
-func (l *line) end(base, v vec3.Vec, k float64) (at r2.Vec, jx, jy vec3.Vec) {
-	q := vec3.Add(vec3.Sub(base, l.eye.At), vec3.Scale(k, v))
-	z := vec3.Dot(q, l.eye.Ahead)
-	x, y := vec3.Dot(q, l.eye.Right)/z, vec3.Dot(q, l.eye.Down)/z
-	f := l.eye.Focal
-	jx = vec3.Scale(f*k/z, vec3.Sub(l.eye.Right, vec3.Scale(x, l.eye.Ahead)))
-	jy = vec3.Scale(f*k/z, vec3.Sub(l.eye.Down, vec3.Scale(y, l.eye.Ahead)))
+func (l *segment) end(base, v vec3.Vec, k float64) (at r2.Vec, jx, jy vec3.Vec) {
+	q := vec3.Add(vec3.Sub(base, l.camera.At), vec3.Scale(k, v))
+	z := vec3.Dot(q, l.camera.Ahead)
+	x, y := vec3.Dot(q, l.camera.Right)/z, vec3.Dot(q, l.camera.Down)/z
+	f := l.camera.Focal
+	jx = vec3.Scale(f*k/z, vec3.Sub(l.camera.Right, vec3.Scale(x, l.camera.Ahead)))
+	jy = vec3.Scale(f*k/z, vec3.Sub(l.camera.Down, vec3.Scale(y, l.camera.Ahead)))
 	return r2.Vec{X: f * x, Y: f * y}, jx, jy
 }
 
 // across is a look turned into metres across the line of sight, for a line that
 // goes ahead of the camera by far.
-func (l *line) across(i int, far float64) (right, down float64) {
-	q := vec3.Sub(l.base[i], l.eye.At)
-	z := vec3.Dot(q, l.eye.Ahead)
+func (l *segment) across(i int, far float64) (right, down float64) {
+	q := vec3.Sub(l.base[i], l.camera.At)
+	z := vec3.Dot(q, l.camera.Ahead)
 	// The two ends lie (ka+kb)/2 of the line off the base.
 	mid := z + (l.ka+l.kb-1)/2*far
-	qr, qd := vec3.Dot(q, l.eye.Right)/z, vec3.Dot(q, l.eye.Down)/z
-	f := l.eye.Focal
+	qr, qd := vec3.Dot(q, l.camera.Right)/z, vec3.Dot(q, l.camera.Down)/z
+	f := l.camera.Focal
 	return (l.seen[i].d.X/f+qr)*(mid+far) - qr*mid, (l.seen[i].d.Y/f+qd)*(mid+far) - qd*mid
 }
 
 // cut forgets looks outside frames from to to-1.
-func (l *line) cut(from, to int) {
+func (l *segment) cut(from, to int) {
 	for i := range l.seen {
 		if i < from || i >= to {
 			l.seen[i].sigma = 0
@@ -106,10 +102,10 @@ func (l *line) cut(from, to int) {
 	}
 }
 
-func (l *line) usable(i int) bool { return l.seen[i].sigma > 0 && !math.IsNaN(l.base[i].X) }
+func (l *segment) usable(i int) bool { return l.seen[i].sigma > 0 && !math.IsNaN(l.base[i].X) }
 
 // lengths guesses the length at each frame by the longest look around it.
-func (l *line) lengths() []float64 {
+func (l *segment) lengths() []float64 {
 	n := len(l.seen)
 	longest := make([]float64, n)
 	var all []float64
@@ -121,7 +117,7 @@ func (l *line) lengths() []float64 {
 		}
 	}
 	out := make([]float64, n)
-	lo, hi := l.length[0]-2*l.length[1], l.length[0]+2*l.length[1]
+	lo, hi := l.length.mean-2*l.length.sd, l.length.mean+2*l.length.sd
 	hold := func(v float64) float64 { return math.Max(lo, math.Min(hi, v)) }
 	if l.window == 0 {
 		sort.Float64s(all)
@@ -137,7 +133,7 @@ func (l *line) lengths() []float64 {
 			best = math.Max(best, longest[k])
 		}
 		if best == 0 {
-			best = l.length[0]
+			best = l.length.mean
 		}
 		out[i] = hold(best)
 	}
@@ -158,9 +154,9 @@ func running(v []float64, w int) []float64 {
 	return out
 }
 
-// choose decides for each look whether the line points to the camera or away,
+// chooseBranch decides for each look whether the line points to the camera or away,
 // by the smoothest way through all of them (Viterbi's algorithm over pairs).
-func (l *line) choose(length []float64, first, last int) (az, el []float64) {
+func (l *segment) chooseBranch(length []float64, first, last int) (az, el []float64) {
 	type cand struct{ az, el float64 }
 	var at []int
 	var cands [][2]cand
@@ -175,7 +171,7 @@ func (l *line) choose(length []float64, first, last int) (az, el []float64) {
 				r, d = l.across(i, far)
 				far = sign * math.Sqrt(math.Max(0, length[i-first]*length[i-first]-r*r-d*d))
 			}
-			v := vec3.Add(vec3.Scale(far, l.eye.Ahead), vec3.Add(vec3.Scale(r, l.eye.Right), vec3.Scale(d, l.eye.Down)))
+			v := vec3.Add(vec3.Scale(far, l.camera.Ahead), vec3.Add(vec3.Scale(r, l.camera.Right), vec3.Scale(d, l.camera.Down)))
 			c[k].az, c[k].el = l.angles(v)
 		}
 		at, cands = append(at, i), append(cands, c)
@@ -266,15 +262,15 @@ const (
 	widestGap  = math.Pi
 )
 
-// draw finds the line at every frame: the smoothest turn that the pictures allow,
+// track finds the line at every frame: the smoothest turn that the pictures allow,
 // by least squares (Gauss and Newton) over azimuth, elevation and length of all
 // frames at once. Looks that are far off count less (Huber 1964, Ann. Math. Stat.
 // 35:73).
-func (l *line) draw() (*Drawn, error) { return l.redraw(nil) }
+func (l *segment) track() (*SegmentTrack, error) { return l.retrack(nil) }
 
-// redraw is draw from an earlier answer on: when only the base has moved, which way
+// retrack is draw from an earlier answer on: when only the base has moved, which way
 // the line points is known.
-func (l *line) redraw(old *Drawn) (*Drawn, error) {
+func (l *segment) retrack(old *SegmentTrack) (*SegmentTrack, error) {
 	first, last, looks := -1, -1, 0
 	for i := range l.seen {
 		if l.usable(i) {
@@ -300,13 +296,13 @@ func (l *line) redraw(old *Drawn) (*Drawn, error) {
 		az, el, length = old.Az, old.El, old.Length
 	} else {
 		length = l.lengths()[first:]
-		az, el = l.choose(length, first, last)
+		az, el = l.chooseBranch(length, first, last)
 	}
 	for i := range n {
 		x[3*i], x[3*i+1], x[3*i+2] = az[i], el[i], length[i]
 	}
-	s := solver{line: l, first: first, n: n, turning: l.turning(az)}
-	out := &Drawn{From: first, Seen: make([]bool, n)}
+	s := solver{segment: l, first: first, n: n, turning: l.turning(az)}
+	out := &SegmentTrack{From: first, Seen: make([]bool, n)}
 	x, inverse, off, err := s.solve(x)
 	if err != nil {
 		return nil, err
@@ -338,7 +334,7 @@ func (l *line) redraw(old *Drawn) (*Drawn, error) {
 
 // turning is the rate at which a line turns about a frame, rad/s; never so slow
 // that it would be held stiff.
-func (l *line) turning(az []float64) []float64 {
+func (l *segment) turning(az []float64) []float64 {
 	const slowest = 5
 	w := int(0.15 * l.rate)
 	out := make([]float64, len(az))
@@ -353,7 +349,7 @@ func (l *line) turning(az []float64) []float64 {
 const blunder = 3.0
 
 type solver struct {
-	*line
+	*segment
 	first, n int
 	turning  []float64
 }
@@ -402,13 +398,13 @@ func (s *solver) system(x []float64, build bool) (m *linsolve.Banded, g []float6
 				}
 			}
 		}
-		e := (r - s.length[0]) / s.length[1]
+		e := (r - s.length.mean) / s.length.sd
 		// The prior is one for the whole clip, not one for each frame.
 		w := 1 / float64(s.n)
 		cost += w * e * e
 		if build {
-			m.Add(3*i+2, 3*i+2, w/(s.length[1]*s.length[1]))
-			g[3*i+2] -= w * e / s.length[1]
+			m.Add(3*i+2, 3*i+2, w/(s.length.sd*s.length.sd))
+			g[3*i+2] -= w * e / s.length.sd
 		}
 	}
 	if looks > 0 {
@@ -419,9 +415,9 @@ func (s *solver) system(x []float64, build bool) (m *linsolve.Banded, g []float6
 		w := s.turning[i+1]
 		per := math.Sqrt(s.rate / 120) // the same stiffness at every capture rate
 		for k := range 2 {
-			cost += s.penalty(x, m, g, i, k, third, per*s.usual[k]*w*w*w*dt*dt*dt)
+			cost += s.penalty(x, m, g, i, k, third, per*[2]float64{s.smooth.azimuth, s.smooth.elevation}[k]*w*w*w*dt*dt*dt)
 		}
-		cost += s.penalty(x, m, g, i, 2, second, per*s.usual[2]*w*w*dt*dt*s.length[0])
+		cost += s.penalty(x, m, g, i, 2, second, per*s.smooth.length*w*w*dt*dt*s.length.mean)
 	}
 	return m, g, cost, off
 }

@@ -21,9 +21,9 @@ func eye() *camera.Camera {
 
 // whirl is a line of a length that turns at a rate (rad/s) on a plane tilted by
 // tilt, seen with a scatter of sigma px.
-func whirl(hand, rate, omega, length, tilt, sigma float64, frames int) (*line, []float64) {
+func whirl(hand, rate, omega, length, tilt, sigma float64, frames int) (*segment, []float64) {
 	r := rand.New(rand.NewPCG(7, 7))
-	l := &line{eye: eye(), rate: rate, hand: hand, ka: 1, seen: make([]look, frames), length: [2]float64{length, 0.2 * length}, window: 0.4, onward: 1, usual: [3]float64{0.8, 0.8, 0.01}}
+	l := &segment{camera: eye(), rate: rate, hand: hand, ka: 1, seen: make([]observation, frames), prior: prior{length: spread{length, 0.2 * length}, window: 0.4, onward: 1, smooth: pulled}}
 	truth := make([]float64, frames)
 	for f := range frames {
 		az := -1 + omega*float64(f)/rate
@@ -33,7 +33,7 @@ func whirl(hand, rate, omega, length, tilt, sigma float64, frames int) (*line, [
 		l.base = append(l.base, at)
 		p, _, _ := l.end(at, vec3.Scale(length, d), 1)
 		q, _, _ := l.end(at, d, 0)
-		l.seen[f] = look{d: r2.Add(r2.Sub(p, q), r2.Vec{X: sigma * r.NormFloat64(), Y: sigma * r.NormFloat64()}), sigma: math.Max(sigma, 0.3)}
+		l.seen[f] = observation{d: r2.Add(r2.Sub(p, q), r2.Vec{X: sigma * r.NormFloat64(), Y: sigma * r.NormFloat64()}), sigma: math.Max(sigma, 0.3)}
 	}
 	return l, truth
 }
@@ -43,7 +43,7 @@ func whirl(hand, rate, omega, length, tilt, sigma float64, frames int) (*line, [
 func TestALineThatTurns(t *testing.T) {
 	for _, hand := range []float64{1, -1} {
 		l, truth := whirl(hand, 120, 12, 1.8, 0.5, 1, 300)
-		d, err := l.draw()
+		d, err := l.track()
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -108,7 +108,7 @@ func TestGapsAndBlunders(t *testing.T) {
 		l.seen[f].sigma = 0
 	}
 	l.seen[150].d.X += 200
-	d, err := l.draw()
+	d, err := l.track()
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -129,7 +129,7 @@ func TestGapsAndBlunders(t *testing.T) {
 	for f := 100; f < 140; f++ {
 		l.seen[f].sigma = 0
 	}
-	if _, err := l.draw(); !errors.Is(err, ErrGap) {
+	if _, err := l.track(); !errors.Is(err, ErrGap) {
 		t.Errorf("a gap of 4 rad: %v", err)
 	}
 	for f := range l.seen {
@@ -137,7 +137,7 @@ func TestGapsAndBlunders(t *testing.T) {
 			l.seen[f].sigma = 0
 		}
 	}
-	if _, err := l.draw(); !errors.Is(err, ErrFewLooks) {
+	if _, err := l.track(); !errors.Is(err, ErrFewLooks) {
 		t.Errorf("20 looks: %v", err)
 	}
 }
@@ -146,18 +146,18 @@ func TestGapsAndBlunders(t *testing.T) {
 // answer before.
 func TestRedrawAgreesWithDraw(t *testing.T) {
 	l, _ := whirl(1, 120, 12, 1.8, 0.5, 1, 240)
-	before, err := l.draw()
+	before, err := l.track()
 	if err != nil {
 		t.Fatal(err)
 	}
 	for i := range l.base {
 		l.base[i].X += 0.1
 	}
-	anew, err := l.draw()
+	anew, err := l.track()
 	if err != nil {
 		t.Fatal(err)
 	}
-	on, err := l.redraw(before)
+	on, err := l.retrack(before)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -193,7 +193,7 @@ func TestMeet(t *testing.T) {
 func TestParabola(t *testing.T) {
 	side := &camera.Camera{At: vec3.Vec{Y: 1.4, Z: 11}, Ahead: vec3.Vec{Z: -1}, Right: vec3.Vec{X: 1}, Down: vec3.Vec{Y: -1}, Focal: 1800, Middle: r2.Vec{X: 500, Y: 400}}
 	at, v := vec3.Vec{X: 0.6, Y: 1.7, Z: 0.8}, vec3.Vec{X: 17, Y: 13, Z: 0.5}
-	free := Free{Eye: side, Rate: 240, Frames: 60, Near: vec3.Vec{X: 0.6, Z: 0.8}, NearSD: 0.05, Toward: math.Atan2(0.5, 17), Off: 0.1, Flag: 20}
+	free := FreeFlight{Camera: side, Rate: 240, Frames: 60, Near: vec3.Vec{X: 0.6, Z: 0.8}, NearSD: 0.05, Toward: math.Atan2(0.5, 17), Off: 0.1, Flag: 20}
 	free.Pixel = func(f int) (r2.Vec, float64, bool) {
 		if f < 20 {
 			return r2.Vec{X: 520, Y: 380}, 0.5, true // still in the hand
@@ -201,25 +201,25 @@ func TestParabola(t *testing.T) {
 		q, ok := side.Picture(free.where(at, v, float64(f-20)/240))
 		return q, 0.5, ok
 	}
-	l, err := free.Leaving()
+	l, err := free.Release()
 	if err != nil {
 		t.Fatal(err)
 	}
 	speed, angle := math.Sqrt(17*17+13*13+0.25), deg(math.Atan2(13, math.Hypot(17, 0.5)))
-	if math.Abs(l.Speed.X-speed) > 0.05 || math.Abs(l.Angle.X-angle) > 0.1 || math.Abs(l.Height.X-1.7) > 0.005 || math.Abs(l.Along-0.6) > 0.01 {
+	if math.Abs(l.Speed.Value-speed) > 0.05 || math.Abs(l.Angle.Value-angle) > 0.1 || math.Abs(l.Height.Value-1.7) > 0.005 || math.Abs(l.Along-0.6) > 0.01 {
 		t.Errorf("%+v, want %.2f m/s at %.2f degrees", l, speed, angle)
 	}
 	free.Flag = -1
-	if l, err = free.Leaving(); err != nil || l.Frame < 19 || l.Frame > 22 {
+	if l, err = free.Release(); err != nil || l.Frame < 19 || l.Frame > 22 {
 		t.Errorf("found in frame %d, %v", l.Frame, err)
 	}
 	free.Flag = 58
-	if _, err := free.Leaving(); !errors.Is(err, ErrNoFlight) {
+	if _, err := free.Release(); !errors.Is(err, ErrNoFlight) {
 		t.Errorf("two free frames: %v", err)
 	}
 	still := free
 	still.Flag, still.Pixel = -1, func(int) (r2.Vec, float64, bool) { return r2.Vec{X: 520, Y: 380}, 0.5, true }
-	if _, err := still.Leaving(); !errors.Is(err, ErrNoFlight) {
+	if _, err := still.Release(); !errors.Is(err, ErrNoFlight) {
 		t.Errorf("an implement at rest: %v", err)
 	}
 }

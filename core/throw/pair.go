@@ -19,11 +19,11 @@ type Pair struct {
 	Start float64
 }
 
-// Both is what two cameras tell together.
-type Both struct {
-	Orbit  *Orbit  // at the frames of A
-	Offset float64 // s: when frame 0 of A was on the clock of B
-	Apart  float64 // root mean square of how far the lines of sight miss each other, m
+// StereoReconstruction is what two cameras tell together.
+type StereoReconstruction struct {
+	Orbit  *Reconstruction // at the frames of A
+	Offset float64         // s: when frame 0 of A was on the clock of B
+	Apart  float64         // root mean square of how far the lines of sight miss each other, m
 }
 
 // Errors of [Pair.New].
@@ -53,14 +53,14 @@ func (c *Clip) sightline(id string, at float64) (vec3.Vec, bool) {
 			q, _, ok := c.pixel(id, f)
 			return q, ok
 		}
-		q, ok := c.Move.Where(id, f)
-		return c.Move.View.Picture(q), ok
+		q, ok := c.Movement.Where(id, f)
+		return c.Movement.View.Picture(q), ok
 	}
 	f := int(math.Floor(at))
 	u := at - float64(f)
 	a, okA := one(f)
 	if u < 1e-9 {
-		return c.Eye.Ray(a), okA
+		return c.Camera.Ray(a), okA
 	}
 	b, okB := one(f + 1)
 	if !okA || !okB {
@@ -75,7 +75,7 @@ func (c *Clip) sightline(id string, at float64) (vec3.Vec, bool) {
 		bend := r2.Scale(0.25, r2.Sub(r2.Add(p, n), r2.Add(a, b)))
 		q = r2.Sub(q, r2.Scale(u*(1-u), bend))
 	}
-	return c.Eye.Ray(q), true
+	return c.Camera.Ray(q), true
 }
 
 // meet is where two lines of sight come nearest, and by how much they miss.
@@ -97,7 +97,7 @@ func meet(a *camera.Camera, da vec3.Vec, b *camera.Camera, db vec3.Vec) (vec3.Ve
 func (p *Pair) apart(offset float64, every int) (float64, int) {
 	var all []float64
 	for f := 0; f < p.A.Frames; f += every {
-		at := (float64(f)/p.A.Move.Rate + offset) * p.B.Move.Rate
+		at := (float64(f)/p.A.Movement.Rate + offset) * p.B.Movement.Rate
 		if at < 1 || at > float64(p.B.Frames-3) {
 			continue
 		}
@@ -107,7 +107,7 @@ func (p *Pair) apart(offset float64, every int) (float64, int) {
 			if !okA || !okB {
 				continue
 			}
-			if _, miss, ok := meet(p.A.Eye, da, p.B.Eye, db); ok {
+			if _, miss, ok := meet(p.A.Camera, da, p.B.Camera, db); ok {
 				all = append(all, miss)
 			}
 		}
@@ -128,11 +128,11 @@ func (p *Pair) apart(offset float64, every int) (float64, int) {
 // Sync finds when frame 0 of A was on the clock of B, to a part of a frame: where
 // the lines of sight miss each other least.
 func (p *Pair) Sync() (offset, miss float64, err error) {
-	if math.Abs(vec3.Dot(p.A.Eye.Ahead, p.B.Eye.Ahead)) > math.Cos(leastAngle) {
+	if math.Abs(vec3.Dot(p.A.Camera.Ahead, p.B.Camera.Ahead)) > math.Cos(leastAngle) {
 		return 0, 0, ErrAlong
 	}
 	best, bestMiss := p.Start, math.Inf(1)
-	step := 0.25 / math.Max(p.A.Move.Rate, p.B.Move.Rate)
+	step := 0.25 / math.Max(p.A.Movement.Rate, p.B.Movement.Rate)
 	look := func(from, to, step float64, every int) {
 		for o := from; o <= to; o += step {
 			if m, n := p.apart(o, every); n > 60/every && m < bestMiss {
@@ -162,36 +162,36 @@ func (p *Pair) Sync() (offset, miss float64, err error) {
 }
 
 // New reads a throw from both clips.
-func (p Pair) New() (*Both, error) {
+func (p Pair) New() (*StereoReconstruction, error) {
 	offset, miss, err := p.Sync()
 	if err != nil {
 		return nil, err
 	}
 	a := p.A
-	o := &Orbit{Rate: a.Move.Rate, From: a.begins(), To: a.Frames, Why: map[string]error{}, hand: 1, kind: a.Kind, ahead: a.Eye.Ahead, both: true}
+	o := &Reconstruction{Rate: a.Movement.Rate, From: a.begins(), To: a.Frames, Why: map[string]error{}, hand: 1, kind: a.Kind, ahead: a.Camera.Ahead, stereo: true}
 	if a.Left {
 		o.hand = -1
 	}
-	if a.Release >= 0 {
-		o.To = a.Release
+	if a.ReleaseFrame >= 0 {
+		o.To = a.ReleaseFrame
 	}
 	place := func(id string) []vec3.Vec {
 		out := make([]vec3.Vec, a.Frames)
 		for f := range out {
 			out[f] = nowhere
-			at := (float64(f)/a.Move.Rate + offset) * p.B.Move.Rate
+			at := (float64(f)/a.Movement.Rate + offset) * p.B.Movement.Rate
 			if at < 0 || at > float64(p.B.Frames-2) {
 				continue
 			}
 			da, okA := a.sightline(id, float64(f))
 			db, okB := p.B.sightline(id, at)
 			if okA && okB {
-				if q, off, ok := meet(a.Eye, da, p.B.Eye, db); ok && off < blunderMiss {
+				if q, off, ok := meet(a.Camera, da, p.B.Camera, db); ok && off < blunderMiss {
 					out[f] = q
 				}
 			}
 		}
-		return lowPass(out, a.Move.Rate)
+		return lowPass(out, a.Movement.Rate)
 	}
 	at := map[string][]vec3.Vec{}
 	for _, id := range []string{"ball", "left_shoulder", "right_shoulder", "left_hip", "right_hip", "left_ear", "right_ear", "left_toe", "right_toe", "left_heel", "right_heel"} {
@@ -209,9 +209,9 @@ func (p Pair) New() (*Both, error) {
 	// From the middle of the trunk, as seen from above the same as from the neck
 	// when it stands upright, and right when it leans.
 	trunk := between(o.Neck, o.Pelvis)
-	px := a.Sigma / a.Eye.Scale(vec3.Vec{}) // m
+	px := a.Sigma / a.Camera.Scale(vec3.Vec{}) // m
 	for _, l := range []struct {
-		into     **Drawn
+		into     **SegmentTrack
 		name     string
 		from, to []vec3.Vec
 		end      int
@@ -223,13 +223,13 @@ func (p Pair) New() (*Both, error) {
 	}
 	o.trunk = trunk
 	o.settle()
-	return &Both{Orbit: o, Offset: offset, Apart: miss}, nil
+	return &StereoReconstruction{Orbit: o, Offset: offset, Apart: miss}, nil
 }
 
 // measured is the line between two places that are known in the world.
-func (o *Orbit) measured(from, to []vec3.Vec, first, end int, px float64) (*Drawn, error) {
-	l := line{hand: o.hand}
-	d := &Drawn{From: -1}
+func (o *Reconstruction) measured(from, to []vec3.Vec, first, end int, px float64) (*SegmentTrack, error) {
+	l := segment{hand: o.hand}
+	d := &SegmentTrack{From: -1}
 	for f := first; f < end; f++ {
 		v := vec3.Sub(to[f], from[f])
 		if math.IsNaN(v.X) {

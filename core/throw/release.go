@@ -13,15 +13,15 @@ import (
 	"neokinema/core/vec3"
 )
 
-// Leaving is how an implement leaves, from its first free frames.
-type Leaving struct {
-	Frame  int               `json:"frame" doc:"first frame in which it flies free"`
-	Speed  uncertainty.Value `json:"speed" doc:"m/s"`
-	Angle  uncertainty.Value `json:"angle" doc:"up from level, degrees"`
-	Height uncertainty.Value `json:"height" doc:"of its centre over the ground, m"`
-	Aside  uncertainty.Value `json:"aside" doc:"to the right of the middle of the sector, degrees"`
-	Along  float64           `json:"along" doc:"m from the origin of the ground in the throwing direction"`
-	Frames int               `json:"frames" doc:"free frames that were used"`
+// FindRelease is how an implement leaves, from its first free frames.
+type Release struct {
+	Frame  int                  `json:"frame" doc:"first frame in which it flies free"`
+	Speed  uncertainty.Estimate `json:"speed" doc:"m/s"`
+	Angle  uncertainty.Estimate `json:"angle" doc:"up from level, degrees"`
+	Height uncertainty.Estimate `json:"height" doc:"of its centre over the ground, m"`
+	Aside  uncertainty.Estimate `json:"aside" doc:"to the right of the middle of the sector, degrees"`
+	Along  float64              `json:"along" doc:"m from the origin of the ground in the throwing direction"`
+	Frames int                  `json:"frames" doc:"free frames that were used"`
 }
 
 // Errors of [Free.Leaving].
@@ -30,9 +30,9 @@ var (
 	ErrView     = errors.New("from here the flight goes along the sight; it takes a clip from the side")
 )
 
-// Free is what a release is read from.
-type Free struct {
-	Eye    *camera.Camera
+// FreeFlight is what a release is read from.
+type FreeFlight struct {
+	Camera *camera.Camera
 	Rate   float64
 	Frames int
 	Pixel  func(frame int) (at r2.Vec, sigma float64, ok bool)
@@ -60,10 +60,10 @@ const (
 	offCourse = 0.06 // share of the speed across the tangent of the orbit
 )
 
-// Leaving reads the release of a clip. The orbit says about where a turning throw
+// FindRelease reads the release of a clip. The orbit says about where a turning throw
 // leaves and where to.
-func (c Clip) Leaving(o *Orbit) (Leaving, error) {
-	free := Free{Eye: c.Eye, Rate: c.Move.Rate, Frames: c.Frames, Flag: c.Release, NearSD: offBody, Off: offLine,
+func (c Clip) FindRelease(o *Reconstruction) (Release, error) {
+	free := FreeFlight{Camera: c.Camera, Rate: c.Movement.Rate, Frames: c.Frames, Flag: c.ReleaseFrame, NearSD: offBody, Off: offLine,
 		Pixel: func(f int) (r2.Vec, float64, bool) {
 			for _, id := range []string{"ball", "grip"} {
 				if q, sigma, ok := c.pixel(id, f); ok {
@@ -86,30 +86,30 @@ func (c Clip) Leaving(o *Orbit) (Leaving, error) {
 		}
 		if o.Ball != nil && free.Flag >= 0 {
 			at := min(free.Flag, o.Ball.End()) - 1
-			p, ok := o.Ball3(at)
+			p, ok := o.ImplementPosition(at)
 			v, okV := o.Speed(at - 2)
 			if ok && okV && free.Flag-at < 4 {
 				i := at - o.Ball.From
 				// Off on the tangent, half a frame after the last held one.
 				s, c := math.Sincos(o.Ball.Az[i] + (o.Ball.Az[i]-o.Ball.Az[i-1])/2)
 				free.Near, free.NearSD = p, offOrbit
-				free.Toward, free.Off = math.Atan2(o.hand*c, s), offCourse*v.X
+				free.Toward, free.Off = math.Atan2(o.hand*c, s), offCourse*v.Value
 			}
 		}
-		l, err := free.Leaving()
+		l, err := free.Release()
 		if err != nil || free.Flag >= 0 {
 			return l, err
 		}
 		free.Flag = l.Frame
 	}
-	return free.Leaving()
+	return free.Release()
 }
 
 // parabola fits place and velocity at frame f to the free frames from f to end: 6
 // unknowns, linear in each pixel once its depth is known. Only gravity acts.
-func (r Free) parabola(f, end int) (x [6]float64, cov [36]float64, off float64, n int) {
-	along := vec3.Unit(vec3.Vec{X: r.Eye.Ahead.X, Z: r.Eye.Ahead.Z})
-	depth := vec3.Dot(vec3.Sub(r.Near, r.Eye.At), r.Eye.Ahead)
+func (r FreeFlight) parabola(f, end int) (x [6]float64, cov [36]float64, off float64, n int) {
+	along := vec3.Unit(vec3.Vec{X: r.Camera.Ahead.X, Z: r.Camera.Ahead.Z})
+	depth := vec3.Dot(vec3.Sub(r.Near, r.Camera.At), r.Camera.Ahead)
 	depths := map[int]float64{}
 	var normal [36]float64
 	for range 4 {
@@ -136,10 +136,10 @@ func (r Free) parabola(f, end int) (x [6]float64, cov [36]float64, off float64, 
 				z = d
 			}
 			fall := vec3.Vec{Y: -flight.Gravity * t * t / 2}
-			for axis, e := range [2]vec3.Vec{r.Eye.Right, r.Eye.Down} {
-				p := [2]float64{(q.X - r.Eye.Middle.X) / r.Eye.Focal, (q.Y - r.Eye.Middle.Y) / r.Eye.Focal}[axis]
-				w := vec3.Sub(e, vec3.Scale(p, r.Eye.Ahead))
-				add([6]float64{w.X, w.Y, w.Z, t * w.X, t * w.Y, t * w.Z}, vec3.Dot(w, vec3.Sub(r.Eye.At, fall)), sigma*z/r.Eye.Focal)
+			for axis, e := range [2]vec3.Vec{r.Camera.Right, r.Camera.Down} {
+				p := [2]float64{(q.X - r.Camera.Middle.X) / r.Camera.Focal, (q.Y - r.Camera.Middle.Y) / r.Camera.Focal}[axis]
+				w := vec3.Sub(e, vec3.Scale(p, r.Camera.Ahead))
+				add([6]float64{w.X, w.Y, w.Z, t * w.X, t * w.Y, t * w.Z}, vec3.Dot(w, vec3.Sub(r.Camera.At, fall)), sigma*z/r.Camera.Focal)
 			}
 		}
 		add([6]float64{along.X, 0, along.Z, 0, 0, 0}, vec3.Dot(r.Near, along), r.NearSD)
@@ -157,8 +157,8 @@ func (r Free) parabola(f, end int) (x [6]float64, cov [36]float64, off float64, 
 				continue
 			}
 			p := r.where(at, v, float64(k-f)/r.Rate)
-			depths[k] = math.Max(0.5, vec3.Dot(vec3.Sub(p, r.Eye.At), r.Eye.Ahead))
-			if s, ok := r.Eye.Picture(p); ok {
+			depths[k] = math.Max(0.5, vec3.Dot(vec3.Sub(p, r.Camera.At), r.Camera.Ahead))
+			if s, ok := r.Camera.Picture(p); ok {
 				sum += r2.Norm2(r2.Sub(s, q)) / (2 * sigma * sigma)
 			}
 		}
@@ -180,13 +180,13 @@ func inverse(m [36]float64) (out [36]float64) {
 	return out
 }
 
-func (r Free) where(at, v vec3.Vec, t float64) vec3.Vec {
+func (r FreeFlight) where(at, v vec3.Vec, t float64) vec3.Vec {
 	return vec3.Add(at, vec3.Add(vec3.Scale(t, v), vec3.Vec{Y: -flight.Gravity * t * t / 2}))
 }
 
 // start looks for the release: back from the last frame as long as what comes
 // before lies on the same parabola.
-func (r Free) start() (int, error) {
+func (r FreeFlight) start() (int, error) {
 	last := r.Frames - 1
 	for ; last >= 0; last-- {
 		if _, _, ok := r.Pixel(last); ok {
@@ -208,7 +208,7 @@ func (r Free) start() (int, error) {
 		out := 0
 		for k := 1; k <= 3; k++ {
 			q, sigma, ok := r.Pixel(s - k)
-			p, seen := r.Eye.Picture(r.where(at, v, -float64(k)/r.Rate))
+			p, seen := r.Camera.Picture(r.where(at, v, -float64(k)/r.Rate))
 			if ok && seen && r2.Norm(r2.Sub(p, q)) > 4*sigma {
 				out++
 			}
@@ -223,22 +223,22 @@ func (r Free) start() (int, error) {
 // slowest is less than any throw, m/s.
 const slowest = 5
 
-// Leaving fits the first free frames. What drag and lift do within them is part of
+// FindRelease fits the first free frames. What drag and lift do within them is part of
 // the doubt.
-func (r Free) Leaving() (Leaving, error) {
+func (r FreeFlight) Release() (Release, error) {
 	f := r.Flag
 	if f < 0 {
 		var err error
 		if f, err = r.start(); err != nil {
-			return Leaving{}, err
+			return Release{}, err
 		}
 	}
 	end := min(r.Frames, f+int(math.Ceil(freeSpan*r.Rate)))
 	x, cov, _, n := r.parabola(f, end)
 	if n < 6 || float64(end-f) < leastSpan*r.Rate {
-		return Leaving{}, ErrNoFlight
+		return Release{}, ErrNoFlight
 	}
-	of := func(f func(v []float64) float64, extra float64) uncertainty.Value {
+	of := func(f func(v []float64) float64, extra float64) uncertainty.Estimate {
 		// First order, with what the unknowns have in common.
 		at := x
 		var g [6]float64
@@ -258,10 +258,10 @@ func (r Free) Leaving() (Leaving, error) {
 		}
 		return uncertainty.Normal(f(at[:]), math.Hypot(math.Sqrt(math.Max(0, s)), extra))
 	}
-	out := Leaving{Frame: f, Frames: n, Along: x[0]}
+	out := Release{Frame: f, Frames: n, Along: x[0]}
 	size := vec3.Norm(vec3.Vec{X: x[3], Y: x[4], Z: x[5]})
-	out.Speed = of(func(x []float64) float64 { return math.Sqrt(x[3]*x[3] + x[4]*x[4] + x[5]*x[5]) }, airDoubt*size)
-	out.Angle = of(func(x []float64) float64 { return deg(math.Atan2(x[4], math.Hypot(x[3], x[5]))) }, deg(airDoubt))
+	out.Speed = of(func(x []float64) float64 { return math.Sqrt(x[3]*x[3] + x[4]*x[4] + x[5]*x[5]) }, airSD*size)
+	out.Angle = of(func(x []float64) float64 { return deg(math.Atan2(x[4], math.Hypot(x[3], x[5]))) }, deg(airSD))
 	out.Height = of(func(x []float64) float64 { return x[1] }, 0.01)
 	out.Aside = of(func(x []float64) float64 { return deg(math.Atan2(x[5], x[3])) }, 0)
 	if out.Speed.SD > 0.1*size {
@@ -270,23 +270,23 @@ func (r Free) Leaving() (Leaving, error) {
 	return out, nil
 }
 
-// airDoubt is what the air may change in the fitted frames, as a share of the
+// airSD is what the air may change in the fitted frames, as a share of the
 // speed: half of some 4 m/s2 over 0.13 s at 20 m/s and more.
-const airDoubt = 0.01
+const airSD = 0.01
 
-// Ahead is what a flight would give: distances in m from the edge from which the
+// PredictedFlight is what a flight would give: distances in m from the edge from which the
 // throw is measured, and what a little more of each is worth.
-type Ahead struct {
-	Distance uncertainty.Value `json:"distance" doc:"m, with air"`
-	NoAir    float64           `json:"no_air" doc:"m, without air"`
-	Faster   float64           `json:"faster" doc:"m for one m/s more"`
-	Steeper  float64           `json:"steeper" doc:"m for one degree more"`
-	Higher   float64           `json:"higher" doc:"m for 10 cm more height"`
-	Best     float64           `json:"best" doc:"angle of the longest throw at this speed, without air, degrees"`
+type PredictedFlight struct {
+	Distance uncertainty.Estimate `json:"distance" doc:"m, with air"`
+	NoAir    float64              `json:"no_air" doc:"m, without air"`
+	Faster   float64              `json:"faster" doc:"m for one m/s more"`
+	Steeper  float64              `json:"steeper" doc:"m for one degree more"`
+	Higher   float64              `json:"higher" doc:"m for 10 cm more height"`
+	Best     float64              `json:"best" doc:"angle of the longest throw at this speed, without air, degrees"`
 }
 
-// Course is what a predicted flight needs beside the release.
-type Course struct {
+// FlightConditions is what a predicted flight needs beside the release.
+type FlightConditions struct {
 	What flight.Implement
 	Wind float64 // m/s from behind
 	Edge float64 // m from the origin to the edge from which throws are measured
@@ -294,7 +294,7 @@ type Course struct {
 }
 
 // distance of a flight: speed in m/s, angle in degrees, height in m.
-func (l Leaving) distance(c Course, speed, angle, height float64) float64 {
+func (l Release) distance(c FlightConditions, speed, angle, height float64) float64 {
 	air := flight.Still
 	air.Wind = vec3.Vec{X: c.Wind}
 	a := angle * math.Pi / 180
@@ -311,24 +311,24 @@ func (l Leaving) distance(c Course, speed, angle, height float64) float64 {
 	return path[len(path)-1].Position.X - c.Edge
 }
 
-// Ahead predicts the flight.
-func (l Leaving) Ahead(c Course) Ahead {
+// PredictedFlight predicts the flight.
+func (l Release) Predict(c FlightConditions) PredictedFlight {
 	fly := func(what flight.Implement) func([]float64) float64 {
 		c := c
 		c.What = what
 		return func(x []float64) float64 { return l.distance(c, x[0], x[1], x[2]) }
 	}
-	x := []float64{l.Speed.X, l.Angle.X, l.Height.X}
+	x := []float64{l.Speed.Value, l.Angle.Value, l.Height.Value}
 	d := fly(c.What)
 	more := func(i int, by float64) float64 {
 		y := append([]float64(nil), x...)
 		y[i] += by
 		return d(y) - d(x)
 	}
-	return Ahead{
+	return PredictedFlight{
 		Distance: uncertainty.Propagate(d, x, []float64{l.Speed.SD, l.Angle.SD, l.Height.SD}),
 		NoAir:    fly(flight.Vacuum{})(x),
 		Faster:   more(0, 1), Steeper: more(1, 1), Higher: more(2, 0.1),
-		Best: deg(flight.BestAngle(l.Speed.X, l.Height.X)),
+		Best: deg(flight.BestAngle(l.Speed.Value, l.Height.Value)),
 	}
 }

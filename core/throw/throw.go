@@ -25,16 +25,16 @@ import (
 
 // Clip is one attempt as one camera saw it.
 type Clip struct {
-	Eye      *camera.Camera
-	Move     *kinematics.Movement
-	Points   kinematics.Points
-	Frames   int
-	Sigma    float64 // scatter of a point placed by hand, px
-	Left     bool    // throws with the left hand
-	Person   body.Person
-	Kind     Kind
-	Contacts []contact.Found
-	Release  int // frame; -1 when nobody flagged it
+	Camera       *camera.Camera
+	Movement     *kinematics.Movement
+	Points       kinematics.Points
+	Frames       int
+	Sigma        float64 // scatter of a point placed by hand, px
+	Left         bool    // throws with the left hand
+	Person       body.Person
+	Kind         Kind
+	Contacts     []contact.Contact
+	ReleaseFrame int // frame; -1 when nobody flagged it
 }
 
 // Kind is the kind of implement.
@@ -50,25 +50,25 @@ const (
 	Javelin Kind = "javelin"
 )
 
-// Orbit is what one clip tells of a throw.
-type Orbit struct {
+// Reconstruction is what one clip tells of a throw.
+type Reconstruction struct {
 	Rate      float64
-	From, To  int    // frames that are read: To is the first after the release
-	Ball      *Drawn // from the middle of the shoulders to the implement; nil when it is not known
-	Hips      *Drawn // from the right hip to the left one
-	Head      *Drawn // from the right ear to the left one
-	Shoulders *Drawn
-	Feet      [2]*Drawn  // from heel to toe, left and right
-	Neck      []vec3.Vec // middle of the shoulders; NaN where it is not known
+	From, To  int           // frames that are read: To is the first after the release
+	Ball      *SegmentTrack // from the middle of the shoulders to the implement; nil when it is not known
+	Hips      *SegmentTrack // from the right hip to the left one
+	Head      *SegmentTrack // from the right ear to the left one
+	Shoulders *SegmentTrack
+	Feet      [2]*SegmentTrack // from heel to toe, left and right
+	Neck      []vec3.Vec       // middle of the shoulders; NaN where it is not known
 	Pelvis    []vec3.Vec
 	Toes      [2][]vec3.Vec    // left and right, should the foot stand
 	Why       map[string]error // what is not known, and why
 	hand      float64
 	kind      Kind
-	ahead     vec3.Vec           // line of sight
+	ahead     vec3.Vec           // segment of sight
 	sightAz   float64            // its azimuth, rad
 	shift     map[string]float64 // whole turns that bring azimuths to one count
-	both      bool               // two cameras saw it
+	stereo    bool               // two cameras saw it
 	trunk     []vec3.Vec         // from where the ball is drawn, when two cameras saw it
 }
 
@@ -77,8 +77,8 @@ var nowhere = vec3.Vec{X: math.NaN(), Y: math.NaN(), Z: math.NaN()}
 func known(v vec3.Vec) bool { return !math.IsNaN(v.X) }
 
 // New reads a clip.
-func New(c Clip) *Orbit {
-	o := &Orbit{Rate: c.Move.Rate, Why: map[string]error{}, hand: 1, kind: c.Kind, ahead: c.Eye.Ahead}
+func New(c Clip) *Reconstruction {
+	o := &Reconstruction{Rate: c.Movement.Rate, Why: map[string]error{}, hand: 1, kind: c.Kind, ahead: c.Camera.Ahead}
 	if c.Left {
 		o.hand = -1
 	}
@@ -86,81 +86,44 @@ func New(c Clip) *Orbit {
 	stand := c.stand()
 	o.From, o.To = c.begins(), c.Frames
 	o.Neck, o.Pelvis = c.above(stand, "mid_shoulder"), c.above(stand, "mid_hip")
-	if o.To = c.Release; o.To < 0 {
+	if o.To = c.ReleaseFrame; o.To < 0 {
 		o.To = c.gone(o)
 	}
-	span := func(part string) *line {
-		l := c.line("left_"+part, "right_"+part, o)
-		l.base, l.ka, l.kb = o.Neck, 0.5, -0.5
-		if part == "hip" {
-			l.base = o.Pelvis
-		}
-		l.base = append([]vec3.Vec(nil), l.base...)
-		l.usual = [3]float64{0.25, 0.25, 0.002}
-		l.onward = 0.3
-		return l
-	}
-	ball := c.line("ball", "mid_shoulder", o)
-	ball.base, ball.ka, ball.kb = append([]vec3.Vec(nil), o.Neck...), 1, 0
-	ball.length, ball.window = c.reach(), 0.4
+	ball := c.line("ball", "mid_shoulder", o, c.ballOf())
+	ball.base, ball.ka, ball.kb = slices.Clone(o.Neck), 1, 0
 	ball.cut(o.From, o.To)
-	ball.usual, ball.onward = [3]float64{0.8, 0.8, 0.01}, 1
 	if c.Kind == Shot || c.Kind == Javelin {
 		o.Why["ball"] = errShot
 	} else {
-		o.Ball, o.Why["ball"] = ball.draw()
+		o.Ball, o.Why["ball"] = ball.track()
 		for range 2 {
 			if o.Ball == nil {
 				break
 			}
-			c.hang(o, stand, o.Neck)
-			c.hang(o, stand, o.Pelvis)
+			c.correctDepth(o, stand, o.Neck)
+			c.correctDepth(o, stand, o.Pelvis)
 			ball.base = slices.Clone(o.Neck)
-			o.Ball, o.Why["ball"] = ball.redraw(o.Ball)
+			o.Ball, o.Why["ball"] = ball.retrack(o.Ball)
 		}
-	}
-	expect := func(by float64, from *Drawn) []float64 {
-		if from == nil {
-			return nil
-		}
-		out := make([]float64, c.Frames)
-		for f := range out {
-			out[f] = math.NaN()
-			if from.Has(f) {
-				out[f] = from.Az[f-from.From] + by
-			}
-		}
-		return out
 	}
 	// A line from right to left points a quarter turn ahead of where it faces.
 	quarter := o.hand * math.Pi / 2
-	shoulders := span("shoulder")
-	shoulders.length = [2]float64{0.21 * c.Person.Height, 0.03 * c.Person.Height}
-	shoulders.expect, shoulders.within = expect(quarter, o.Ball), 0.9
-	if c.Kind == Discus {
-		// The arm trails.
-		shoulders.expect, shoulders.within = expect(quarter+1.2, o.Ball), 1.2
+	span := func(part string, base []vec3.Vec, by float64, from *SegmentTrack) *segment {
+		l := c.line("left_"+part, "right_"+part, o, c.spanOf(part))
+		l.base, l.ka, l.kb = slices.Clone(base), 0.5, -0.5
+		l.expect = guide(by+l.trailing, from, c.Frames)
+		l.cut(o.From, c.Frames)
+		return l
 	}
-	shoulders.cut(o.From, c.Frames)
-	o.Shoulders, o.Why["shoulders"] = shoulders.draw()
-	hips := span("hip")
-	hips.length = [2]float64{0.11 * c.Person.Height, 0.025 * c.Person.Height}
-	hips.expect, hips.within = expect(0, o.Shoulders), 0.9
-	hips.cut(o.From, c.Frames)
-	o.Hips, o.Why["hips"] = hips.draw()
-	head := span("ear")
-	head.length = [2]float64{0.085 * c.Person.Height, 0.015 * c.Person.Height}
-	head.expect, head.within = expect(0, o.Shoulders), 0.9
-	head.cut(o.From, c.Frames)
-	lines := [3]*line{head}
-	into := [3]**Drawn{&o.Head, &o.Feet[0], &o.Feet[1]}
+	o.Shoulders, o.Why["shoulders"] = span("shoulder", o.Neck, quarter, o.Ball).track()
+	o.Hips, o.Why["hips"] = span("hip", o.Pelvis, 0, o.Shoulders).track()
+	lines := [3]*segment{span("ear", o.Neck, 0, o.Shoulders)}
+	into := [3]**SegmentTrack{&o.Head, &o.Feet[0], &o.Feet[1]}
 	names := [3]string{"head", "left foot", "right foot"}
 	for i, s := range []body.Side{body.Left, body.Right} {
-		l := c.line(string(s)+"_toe", string(s)+"_heel", o)
+		l := c.line(string(s)+"_toe", string(s)+"_heel", o, c.spanOf("foot"))
 		l.base, l.ka, l.kb = c.above(stand, string(s)+"_ankle"), 0.6, -0.4
-		l.length = [2]float64{0.14 * c.Person.Height, 0.02 * c.Person.Height}
-		l.usual, l.onward = [3]float64{0.8, 0.8, 0.002}, 0
-		l.expect, l.within = expect(-quarter, o.Hips), 1.0
+		l.expect = guide(-quarter, o.Hips, c.Frames)
 		l.cut(o.From, c.Frames)
 		lines[1+i] = l
 		o.Toes[i] = c.toes(s)
@@ -168,7 +131,7 @@ func New(c Clip) *Orbit {
 	var why [3]error
 	var busy sync.WaitGroup
 	for i, l := range lines {
-		busy.Go(func() { *into[i], why[i] = l.draw() })
+		busy.Go(func() { *into[i], why[i] = l.track() })
 	}
 	busy.Wait()
 	for i, name := range names {
@@ -178,14 +141,14 @@ func New(c Clip) *Orbit {
 	return o
 }
 
-// hang moves places of the body along the sight by what the ball makes them hang
-// back from it: across the sight that is seen, and a quarter turn later the same
+// correctDepth moves places of the body along the sight by as far as the body leans back
+// from the ball: across the sight that is seen, and a quarter turn later the same
 // happens along it. Without that the body's own part in the ball's speed would be
 // seen only when it goes across.
-func (c *Clip) hang(o *Orbit, stand, places []vec3.Vec) {
-	across := vec3.Unit(vec3.Vec{X: c.Eye.Right.X, Z: c.Eye.Right.Z})
-	along := vec3.Unit(vec3.Vec{X: c.Eye.Ahead.X, Z: c.Eye.Ahead.Z})
-	l := line{hand: o.hand}
+func (c *Clip) correctDepth(o *Reconstruction, stand, places []vec3.Vec) {
+	across := vec3.Unit(vec3.Vec{X: c.Camera.Right.X, Z: c.Camera.Right.Z})
+	along := vec3.Unit(vec3.Vec{X: c.Camera.Ahead.X, Z: c.Camera.Ahead.Z})
+	l := segment{hand: o.hand}
 	d := o.Ball
 	n := len(d.Az)
 	s, far, u := make([]float64, n), make([]float64, n), make([]float64, n)
@@ -224,8 +187,8 @@ func (c *Clip) hang(o *Orbit, stand, places []vec3.Vec) {
 // reseat moves a place along its line of sight to where it is as far along a level
 // direction as is wanted.
 func (c *Clip) reseat(p, along vec3.Vec, want float64) vec3.Vec {
-	d := vec3.Sub(p, c.Eye.At)
-	return vec3.Add(c.Eye.At, vec3.Scale((want-vec3.Dot(c.Eye.At, along))/vec3.Dot(d, along), d))
+	d := vec3.Sub(p, c.Camera.At)
+	return vec3.Add(c.Camera.At, vec3.Scale((want-vec3.Dot(c.Camera.At, along))/vec3.Dot(d, along), d))
 }
 
 // Before the sweep foot of a discus thrower leaves, he winds up to and fro; what
@@ -243,7 +206,7 @@ func (c *Clip) begins() int {
 	}
 	for _, k := range c.Contacts {
 		if k.Foot == sweep && !k.After {
-			return max(0, k.To-int(entry*c.Move.Rate))
+			return max(0, k.To-int(entry*c.Movement.Rate))
 		}
 	}
 	return 0
@@ -251,39 +214,39 @@ func (c *Clip) begins() int {
 
 // gone is the first frame in which the implement is farther from the shoulders
 // than it can be held; the number of frames when it never is.
-func (c *Clip) gone(o *Orbit) int {
-	r := c.reach()
-	limit := r[0] + 2*r[1]
+func (c *Clip) gone(o *Reconstruction) int {
+	r := c.ballOf().length
+	limit := r.mean + 2*r.sd
 	for f := c.Frames - 1; f >= 0; f-- {
 		ball, _, ok := c.pixel("ball", f)
-		neck, seen := c.Move.Where("mid_shoulder", f)
+		neck, seen := c.Movement.Where("mid_shoulder", f)
 		if !ok || !seen || !known(o.Neck[f]) {
 			continue
 		}
-		if r2.Norm(r2.Sub(ball, c.Move.View.Picture(neck)))/c.Eye.Scale(o.Neck[f]) <= limit {
+		if r2.Norm(r2.Sub(ball, c.Movement.View.Picture(neck)))/c.Camera.Scale(o.Neck[f]) <= limit {
 			return min(c.Frames, f+1)
 		}
 	}
 	return c.Frames
 }
 
-// line prepares a line between two landmarks; "mid_shoulder" is the neck.
-func (c *Clip) line(to, from string, o *Orbit) *line {
-	l := &line{eye: c.Eye, rate: c.Move.Rate, hand: o.hand, seen: make([]look, c.Frames)}
+// line prepares a segment between two landmarks; "mid_shoulder" is the neck.
+func (c *Clip) line(to, from string, o *Reconstruction, p prior) *segment {
+	l := &segment{prior: p, camera: c.Camera, rate: c.Movement.Rate, hand: o.hand, seen: make([]observation, c.Frames)}
 	for f := range c.Frames {
 		a, sa, okA := c.pixel(to, f)
 		var b r2.Vec
 		var sb float64
 		okB := false
 		if from == "mid_shoulder" {
-			if b, okB = c.Move.Where(from, f); okB {
-				b, sb = c.Move.View.Picture(b), 0.5*c.Sigma
+			if b, okB = c.Movement.Where(from, f); okB {
+				b, sb = c.Movement.View.Picture(b), 0.5*c.Sigma
 			}
 		} else {
 			b, sb, okB = c.pixel(from, f)
 		}
 		if okA && okB {
-			l.seen[f] = look{d: r2.Sub(a, b), sigma: math.Hypot(sa, sb)}
+			l.seen[f] = observation{d: r2.Sub(a, b), sigma: math.Hypot(sa, sb)}
 		}
 	}
 	return l
@@ -295,7 +258,7 @@ func (c *Clip) pixel(id string, f int) (r2.Vec, float64, bool) {
 	if !ok || p.Confidence < 0.15 || p.Source == track.Filled.String() {
 		return r2.Vec{}, 0, false
 	}
-	return c.Move.Camera.Common(f, r2.Vec{X: p.X, Y: p.Y}), c.Sigma, true
+	return c.Movement.Camera.ToReference(f, r2.Vec{X: p.X, Y: p.Y}), c.Sigma, true
 }
 
 // soleHeight is how high toe and heel points lie over the ground when a foot
@@ -322,7 +285,7 @@ func (c *Clip) stand() []vec3.Vec {
 		// the lower one.
 		for f := range c.Frames {
 			for _, s := range []body.Side{body.Left, body.Right} {
-				if p, ok := c.foot(s, f); ok && (n[f] == 0 || vec3.Norm(vec3.Sub(p, c.Eye.At)) < vec3.Norm(vec3.Sub(sum[f], c.Eye.At))) {
+				if p, ok := c.foot(s, f); ok && (n[f] == 0 || vec3.Norm(vec3.Sub(p, c.Camera.At)) < vec3.Norm(vec3.Sub(sum[f], c.Camera.At))) {
 					sum[f], n[f] = p, 1
 				}
 			}
@@ -348,7 +311,7 @@ func (c *Clip) stand() []vec3.Vec {
 	for g := last + 1; g < len(out) && last >= 0; g++ {
 		out[g] = out[last]
 	}
-	return smooth(out, int(0.1*c.Move.Rate))
+	return smooth(out, int(0.1*c.Movement.Rate))
 }
 
 // foot is where a foot is on the ground, should it stand: by toe or heel,
@@ -356,18 +319,18 @@ func (c *Clip) stand() []vec3.Vec {
 func (c *Clip) foot(s body.Side, f int) (best vec3.Vec, ok bool) {
 	far := math.Inf(1)
 	for _, part := range []string{"toe", "heel"} {
-		at, seen := c.Move.Where(string(s)+"_"+part, f)
+		at, seen := c.Movement.Where(string(s)+"_"+part, f)
 		if !seen {
 			continue
 		}
-		p, hits := c.Eye.OnLevel(c.Move.View.Picture(at), soleHeight)
-		if d := vec3.Norm(vec3.Sub(p, c.Eye.At)); hits && d < far {
+		p, hits := c.Camera.OnLevel(c.Movement.View.Picture(at), soleHeight)
+		if d := vec3.Norm(vec3.Sub(p, c.Camera.At)); hits && d < far {
 			best, ok, far = p, true, d
 		}
 	}
 	// That is half a foot before its middle, on the mean over directions less.
-	along := vec3.Unit(vec3.Vec{X: c.Eye.Ahead.X, Z: c.Eye.Ahead.Z})
-	return vec3.Add(best, vec3.Scale(0.06*c.Person.Height, along)), ok
+	along := vec3.Unit(vec3.Vec{X: c.Camera.Ahead.X, Z: c.Camera.Ahead.Z})
+	return vec3.Add(best, vec3.Scale(heelToMiddle*c.Person.Height, along)), ok
 }
 
 // toes are the places of a foot's toes at the height of a standing foot.
@@ -375,13 +338,13 @@ func (c *Clip) toes(s body.Side) []vec3.Vec {
 	out := make([]vec3.Vec, c.Frames)
 	for f := range out {
 		out[f] = nowhere
-		if at, ok := c.Move.Where(string(s)+"_toe", f); ok {
-			if p, hits := c.Eye.OnLevel(c.Move.View.Picture(at), soleHeight); hits {
+		if at, ok := c.Movement.Where(string(s)+"_toe", f); ok {
+			if p, hits := c.Camera.OnLevel(c.Movement.View.Picture(at), soleHeight); hits {
 				out[f] = p
 			}
 		}
 	}
-	return smooth(out, int(0.02*c.Move.Rate))
+	return smooth(out, int(0.02*c.Movement.Rate))
 }
 
 // smooth is the running mean of places that are known.
@@ -409,26 +372,12 @@ func smooth(v []vec3.Vec, w int) []vec3.Vec {
 func (c *Clip) above(stand []vec3.Vec, id string) []vec3.Vec {
 	out := make([]vec3.Vec, c.Frames)
 	for f := range out {
-		at, ok := c.Move.Where(id, f)
+		at, ok := c.Movement.Where(id, f)
 		if out[f] = nowhere; ok && known(stand[f]) {
-			out[f] = c.Eye.Beside(c.Move.View.Picture(at), stand[f])
+			out[f] = c.Camera.Beside(c.Movement.View.Picture(at), stand[f])
 		}
 	}
 	return out
-}
-
-// reach is how far the implement can be from the middle of the shoulders.
-func (c *Clip) reach() [2]float64 {
-	arm := body.Length(c.Person, "upper_arm") + body.Length(c.Person, "forearm")
-	switch c.Kind {
-	case Hammer:
-		// 1.175 to 1.215 m over all by the rules; two arms meet before the chest.
-		return [2]float64{1.14 + 0.92*arm, 0.15}
-	case Weight:
-		return [2]float64{0.33 + 0.92*arm, 0.12}
-	}
-	// One arm, from the middle of the shoulders.
-	return [2]float64{1.25 * arm, 0.12}
 }
 
 // quantile of a list of numbers, and its middle.

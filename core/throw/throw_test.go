@@ -93,13 +93,13 @@ func TestTurnsAreCounted(t *testing.T) {
 				if g.Last {
 					t.Errorf("turn %s is said to be cut short by the release", n)
 				}
-				if i > 0 && (g.Gain == nil || math.Abs(g.Gain.X-(g.Speed.X-got[i-1].Speed.X)) > 1e-9) {
+				if i > 0 && (g.Gain == nil || math.Abs(g.Gain.Value-(g.Speed.Value-got[i-1].Speed.Value)) > 1e-9) {
 					t.Errorf("turn %s: gain %v", n, g.Gain)
 				}
 				if g.Low > 40 && g.Low < 320 {
 					t.Errorf("turn %s: low point at %.0f", n, g.Low)
 				}
-				if sum := g.Double.X + g.Single.X - g.Time.X; math.Abs(sum) > 1e-9 {
+				if sum := g.Double.Value + g.Single.Value - g.Time.Value; math.Abs(sum) > 1e-9 {
 					t.Errorf("turn %s: both feet and one foot do not make the turn: %g s", n, sum)
 				}
 			}
@@ -187,7 +187,7 @@ func TestTwoCameras(t *testing.T) {
 	other.Turns = 4
 	b := shoot(t, other, points.Careful)
 	pair.B = b.Clip
-	pair.Start = float64(b.Clip.Release-pair.A.Release) / 120
+	pair.Start = float64(b.Clip.ReleaseFrame-pair.A.ReleaseFrame) / 120
 	if _, err := pair.New(); !errors.Is(err, throw.ErrOther) {
 		t.Errorf("two attempts were taken for one: %v", err)
 	}
@@ -206,19 +206,19 @@ func TestRelease(t *testing.T) {
 		for _, flagged := range []bool{true, false} {
 			s := shoot(t, film(event, body.Right, 240, "side"), points.Careful)
 			if !flagged {
-				s.Clip.Release = -1
+				s.Clip.ReleaseFrame = -1
 			}
-			l, err := s.Clip.Leaving(throw.New(s.Clip))
+			l, err := s.Clip.FindRelease(throw.New(s.Clip))
 			if err != nil {
 				t.Errorf("%s: %v", event, err)
 				continue
 			}
 			truth := s.Truth.Release
-			if d := math.Abs(l.Speed.X/truth.Speed - 1); d > 0.05 {
-				t.Errorf("%s, flagged %v: %.1f m/s, truth %.1f", event, flagged, l.Speed.X, truth.Speed)
+			if d := math.Abs(l.Speed.Value/truth.Speed - 1); d > 0.05 {
+				t.Errorf("%s, flagged %v: %.1f m/s, truth %.1f", event, flagged, l.Speed.Value, truth.Speed)
 			}
-			if d := math.Abs(l.Angle.X - truth.Angle); d > 2 {
-				t.Errorf("%s, flagged %v: %.1f degrees, truth %.1f", event, flagged, l.Angle.X, truth.Angle)
+			if d := math.Abs(l.Angle.Value - truth.Angle); d > 2 {
+				t.Errorf("%s, flagged %v: %.1f degrees, truth %.1f", event, flagged, l.Angle.Value, truth.Angle)
 			}
 			if d := l.Frame - s.Truth.Positions["release"]; max(d, -d) > 5 {
 				t.Errorf("%s: released in frame %d, truth %d", event, l.Frame, s.Truth.Positions["release"])
@@ -231,16 +231,16 @@ func TestRelease(t *testing.T) {
 func TestPull(t *testing.T) {
 	for _, c := range []struct{ mass, v, r, want float64 }{{7.26, 28, 1.85, 3077}, {15.88, 14.5, 1.35, 2473}} {
 		got := throw.Pull(c.mass, uncertainty.Normal(c.v, 0.3), uncertainty.Normal(c.r, 0.02), 0)
-		if math.Abs(got.X-c.want) > 1 {
-			t.Errorf("%g kg: %.0f N, want %.0f", c.mass, got.X, c.want)
+		if math.Abs(got.Value-c.want) > 1 {
+			t.Errorf("%g kg: %.0f N, want %.0f", c.mass, got.Value, c.want)
 		}
 		if want := c.want * math.Hypot(2*0.3/c.v, 0.02/c.r); math.Abs(got.SD-want) > 0.02*want {
 			t.Errorf("%g kg: ± %.0f N, want %.0f", c.mass, got.SD, want)
 		}
 	}
 	// Hanging straight down at rest the wire bears the weight.
-	if got := throw.Pull(7.26, uncertainty.Normal(0, 0.1), uncertainty.Normal(1.8, 0.02), -math.Pi/2); math.Abs(got.X-7.26*9.80665) > 1e-6 {
-		t.Errorf("at rest %.2f N", got.X)
+	if got := throw.Pull(7.26, uncertainty.Normal(0, 0.1), uncertainty.Normal(1.8, 0.02), -math.Pi/2); math.Abs(got.Value-7.26*9.80665) > 1e-6 {
+		t.Errorf("at rest %.2f N", got.Value)
 	}
 }
 
@@ -253,10 +253,10 @@ func TestFlightAhead(t *testing.T) {
 	if off := points.Flight(); off > 1e-6 {
 		t.Errorf("off by %g m", off)
 	}
-	l := throw.Leaving{Speed: uncertainty.Normal(14, 0.1), Angle: uncertainty.Normal(42.3, 0.5), Height: uncertainty.Normal(2.1, 0.01)}
-	a := l.Ahead(throw.Course{What: points.Vacuum})
-	if math.Abs(a.Distance.X-21.98) > 0.01 || math.Abs(a.Best-42.3) > 0.05 {
-		t.Errorf("%.3f m, best at %.2f degrees", a.Distance.X, a.Best)
+	l := throw.Release{Speed: uncertainty.Normal(14, 0.1), Angle: uncertainty.Normal(42.3, 0.5), Height: uncertainty.Normal(2.1, 0.01)}
+	a := l.Predict(throw.FlightConditions{What: points.Vacuum})
+	if math.Abs(a.Distance.Value-21.98) > 0.01 || math.Abs(a.Best-42.3) > 0.05 {
+		t.Errorf("%.3f m, best at %.2f degrees", a.Distance.Value, a.Best)
 	}
 	// One more m/s is worth about 2 R / v.
 	if want := 2 * 21.98 / 14; math.Abs(a.Faster-want) > 0.25 {
@@ -280,14 +280,14 @@ func TestPlacesOfTheFeet(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for name, o := range map[string]*throw.Orbit{"one camera": throw.New(one.Clip), "two cameras": both.Orbit} {
+	for name, o := range map[string]*throw.Reconstruction{"one camera": throw.New(one.Clip), "two cameras": both.Orbit} {
 		for _, g := range o.Turns(one.Clip.Contacts, 7.26) {
 			n := string(rune('0' + g.N))
 			at := func(f int, id string) [3]float64 { return one.Truth.Frames[f].Landmarks[id].World }
 			c := one.Truth.Positions["catch"+n] + 5
 			l, r := at(c, "left_toe"), at(c, "right_toe")
 			want := 100 * math.Hypot(r[0]-l[0], r[2]-l[2])
-			if g.Step == nil || math.Abs(g.Step.X-want) > g.Step.Half+4 {
+			if g.Step == nil || math.Abs(g.Step.Value-want) > g.Step.Half95+4 {
 				t.Errorf("%s, turn %s: the feet are %+v cm apart, truth %.0f", name, n, g.Step, want)
 			}
 			z, next := one.Truth.Positions["zero"+n], one.Truth.Positions["zero"+string(rune('1'+g.N))]
@@ -297,7 +297,7 @@ func TestPlacesOfTheFeet(t *testing.T) {
 			a, b := at(z, "left_toe"), at(next, "left_toe")
 			p, q := at(z, "right_toe"), at(next, "right_toe")
 			line := math.Atan2(b[2]-a[2]+q[2]-p[2], b[0]-a[0]+q[0]-p[0]) * 180 / math.Pi
-			if g.Line == nil || math.Abs(g.Line.X-line) > g.Line.Half+2 {
+			if g.Line == nil || math.Abs(g.Line.Value-line) > g.Line.Half95+2 {
 				t.Errorf("%s, turn %s: the feet travel %+v, truth %.1f", name, n, g.Line, line)
 			}
 		}

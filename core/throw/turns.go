@@ -15,56 +15,56 @@ import (
 // other, m: the shoulders are not the middle about which an implement turns, a
 // trailing arm bends, hips and shoulders are no bars. Measured on the simulated
 // athlete (figures throws.one_view.*), rounded up.
-var slack = map[string]float64{"ball": 0.035, "disc": 0.08, "hips": 0.011, "chest": 0.011, "head": 0.011, "foot": 0.045}
+var modelSD = map[string]float64{"ball": 0.035, "disc": 0.08, "hips": 0.011, "chest": 0.011, "head": 0.011, "foot": 0.045}
 
-// bothSlack is what two cameras leave, m: the place of both on the ground.
-const bothSlack = 0.012
+// stereoSlack is what two cameras leave, m: the place of both on the ground.
+const stereoSlack = 0.012
 
-// depthDoubt is by how much worse a line that lies across the sight is known in
+// depthSD is by how much worse a line that lies across the sight is known in
 // azimuth than one along it, at most.
-const depthDoubt = 0.3
+const depthSD = 0.3
 
 // Limit is the standard deviation beyond which a direction is not given, degrees.
 const Limit = 15.0
 
-// Whose directions there are.
-var Whose = []string{"ball", "hips", "chest", "head", "left_foot", "right_foot"}
+// SegmentNames directions there are.
+var SegmentNames = []string{"ball", "hips", "chest", "head", "left_foot", "right_foot"}
 
 // of is the line of a direction, the quarter turn between it and where it faces, and what
 // its model leaves out.
-func (o *Orbit) of(who string) (d *Drawn, quarter, slackness float64) {
+func (o *Reconstruction) of(who string) (d *SegmentTrack, quarter, slackness float64) {
 	q := -o.hand * math.Pi / 2
 	switch who {
 	case "ball":
 		if o.kind == Discus {
-			return o.Ball, 0, slack["disc"]
+			return o.Ball, 0, modelSD["disc"]
 		}
-		return o.Ball, 0, slack["ball"]
+		return o.Ball, 0, modelSD["ball"]
 	case "hips":
-		return o.Hips, q, slack["hips"]
+		return o.Hips, q, modelSD["hips"]
 	case "chest":
-		return o.Shoulders, q, slack["chest"]
+		return o.Shoulders, q, modelSD["chest"]
 	case "head":
-		return o.Head, q, slack["head"]
+		return o.Head, q, modelSD["head"]
 	case "left_foot":
-		return o.Feet[0], 0, slack["foot"]
+		return o.Feet[0], 0, modelSD["foot"]
 	case "right_foot":
-		return o.Feet[1], 0, slack["foot"]
+		return o.Feet[1], 0, modelSD["foot"]
 	}
 	return nil, 0, 0
 }
 
 // sd is the standard deviation of a line's azimuth in a frame, rad.
-func (o *Orbit) sd(d *Drawn, i int, slackness float64) float64 {
-	if o.both {
-		return math.Hypot(d.AzSD[i], bothSlack/math.Max(0.05, d.Length[i]*math.Cos(d.El[i])))
+func (o *Reconstruction) sd(d *SegmentTrack, i int, slackness float64) float64 {
+	if o.stereo {
+		return math.Hypot(d.AzSD[i], stereoSlack/math.Max(0.05, d.Length[i]*math.Cos(d.El[i])))
 	}
 	// How far it points along the sight: there a step across turns it most surely.
 	along := math.Abs(math.Cos(d.Az[i] - o.sightAz))
 	if d == o.Feet[0] || d == o.Feet[1] {
-		slackness = math.Hypot(slackness, o.mirrored(d, i)*d.Length[i]*math.Max(along, depthDoubt))
+		slackness = math.Hypot(slackness, o.mirrored(d, i)*d.Length[i]*math.Max(along, depthSD))
 	}
-	return math.Hypot(d.AzSD[i], slackness/(math.Max(0.05, d.Length[i]*math.Cos(d.El[i]))*math.Max(along, depthDoubt)))
+	return math.Hypot(d.AzSD[i], slackness/(math.Max(0.05, d.Length[i]*math.Cos(d.El[i]))*math.Max(along, depthSD)))
 }
 
 // Feet go to and fro, so that their turning over time does not tell whether one
@@ -74,7 +74,7 @@ const footSwing = 1.7
 
 // mirrored is what it adds to the doubt of a foot that it may as well be the mirror
 // image across the sight, rad: half the way to it, or nothing.
-func (o *Orbit) mirrored(d *Drawn, i int) float64 {
+func (o *Reconstruction) mirrored(d *SegmentTrack, i int) float64 {
 	f := d.From + i
 	other := math.Pi + 2*o.sightAz - d.Az[i]
 	if o.Hips.Has(f) {
@@ -88,10 +88,10 @@ func (o *Orbit) mirrored(d *Drawn, i int) float64 {
 
 // Azimuth is where somebody or something points in a frame, degrees, continuous
 // over the clip; false when it is not known at all.
-func (o *Orbit) Azimuth(who string, frame int) (uncertainty.Value, bool) {
+func (o *Reconstruction) Azimuth(who string, frame int) (uncertainty.Estimate, bool) {
 	d, q, s := o.of(who)
 	if !d.Has(frame) {
-		return uncertainty.Value{}, false
+		return uncertainty.Estimate{}, false
 	}
 	i := frame - d.From
 	return uncertainty.Normal(deg(d.Az[i]+q+o.shift[who]), deg(o.sd(d, i, s))), true
@@ -101,12 +101,12 @@ func deg(rad float64) float64 { return rad * 180 / math.Pi }
 
 // settle brings continuous azimuths to one count of turns: nearest to the ball's
 // on the whole, and the ball's so that it starts between -180 and 180.
-func (o *Orbit) settle() {
+func (o *Reconstruction) settle() {
 	o.shift = map[string]float64{}
 	whole := func(v float64) float64 { return 2 * math.Pi * math.Round(v/(2*math.Pi)) }
-	var lead *Drawn
+	var lead *SegmentTrack
 	var leadQ float64
-	for _, who := range Whose {
+	for _, who := range SegmentNames {
 		d, q, _ := o.of(who)
 		if d == nil {
 			continue
@@ -127,33 +127,33 @@ func (o *Orbit) settle() {
 	}
 }
 
-// Ball3 is where the implement is, m.
-func (o *Orbit) Ball3(frame int) (vec3.Vec, bool) {
+// ImplementPosition is where the implement is, m.
+func (o *Reconstruction) ImplementPosition(frame int) (vec3.Vec, bool) {
 	d := o.Ball
 	from := o.Neck
-	if o.both {
+	if o.stereo {
 		from = o.trunk
 	}
 	if !d.Has(frame) || !known(from[frame]) {
 		return vec3.Vec{}, false
 	}
 	i := frame - d.From
-	l := line{hand: o.hand}
+	l := segment{hand: o.hand}
 	v, _, _ := l.direction(d.Az[i], d.El[i])
 	return vec3.Add(from[frame], vec3.Scale(d.Length[i], v)), true
 }
 
-// scaleDoubt is how well lengths are known from a marked circle, as a share.
-const scaleDoubt = 0.01
+// scaleSD is how well lengths are known from a marked circle, as a share.
+const scaleSD = 0.01
 
 // Speed is the implement's speed, m/s.
-func (o *Orbit) Speed(frame int) (uncertainty.Value, bool) {
+func (o *Reconstruction) Speed(frame int) (uncertainty.Estimate, bool) {
 	// Over some frames, so that the scatter of the shoulders does not count.
 	w := max(1, int(0.012*o.Rate))
-	a, okA := o.Ball3(frame - w)
-	b, okB := o.Ball3(frame + w)
+	a, okA := o.ImplementPosition(frame - w)
+	b, okB := o.ImplementPosition(frame + w)
 	if !okA || !okB {
-		return uncertainty.Value{}, false
+		return uncertainty.Estimate{}, false
 	}
 	i := frame - o.Ball.From
 	chord := vec3.Norm(vec3.Sub(b, a))
@@ -165,59 +165,59 @@ func (o *Orbit) Speed(frame int) (uncertainty.Value, bool) {
 		v *= half / math.Sin(half)
 	}
 	r := o.Ball.Length[i]
-	sd := math.Hypot(r*o.Ball.RateSD[i]/float64(w), v*math.Hypot(scaleDoubt, o.Ball.LenSD[i]/r))
+	sd := math.Hypot(r*o.Ball.RateSD[i]/float64(w), v*math.Hypot(scaleSD, o.Ball.LenSD[i]/r))
 	return uncertainty.Normal(v, math.Hypot(sd, 0.015*v)), true
 }
 
 // Turn is one turn of a throw, from the ball at the back of the circle to the
 // next time there. Frames are whole ones: the first at or after the moment.
 type Turn struct {
-	N          int                `json:"n"`
-	Zero       int                `json:"zero" doc:"frame: ball at the back of the circle"`
-	Lift       int                `json:"lift" doc:"frame: sweep foot leaves"`
-	High       int                `json:"high" doc:"frame: ball at the middle of the sector"`
-	Catch      int                `json:"catch" doc:"frame: sweep foot is down"`
-	Next       int                `json:"next" doc:"frame: ball at the back again, or the release"`
-	Last       bool               `json:"last" doc:"the release follows"`
-	Time       uncertainty.Value  `json:"time" doc:"s, from zero to zero"`
-	Double     uncertainty.Value  `json:"double" doc:"s on both feet, of zero to lift and catch to the next zero"`
-	Single     uncertainty.Value  `json:"single" doc:"s on one foot"`
-	LiftAz     uncertainty.Value  `json:"lift_az" doc:"ball at the lift, degrees"`
-	CatchAz    uncertainty.Value  `json:"catch_az" doc:"ball at the catch, degrees"`
-	SingleWay  uncertainty.Value  `json:"single_way" doc:"degrees that the ball goes on one foot"`
-	Speed      uncertainty.Value  `json:"speed" doc:"greatest speed of the ball in the turn, m/s"`
-	Gain       *uncertainty.Value `json:"gain,omitempty" required:"false" doc:"against the turn before, m/s"`
-	Radius     uncertainty.Value  `json:"radius" doc:"middle of the shoulders to the ball, mean, m"`
-	Tilt       uncertainty.Value  `json:"tilt" doc:"of the ball's plane, degrees"`
-	Low        float64            `json:"low" doc:"azimuth of the lowest point, degrees"`
-	Pull       uncertainty.Value  `json:"pull" doc:"greatest pull on the hands, N"`
-	Drag       *uncertainty.Value `json:"drag,omitempty" required:"false" doc:"chest ahead of the ball at zero, degrees"`
-	Separation *uncertainty.Value `json:"separation,omitempty" required:"false" doc:"hips ahead of the chest at the catch, degrees"`
-	Step       *uncertainty.Value `json:"step,omitempty" required:"false" doc:"cm from the toes of the pivot foot to those of the sweep foot as it lands"`
-	Line       *uncertainty.Value `json:"line,omitempty" required:"false" doc:"degrees by which the feet travel to the throwing side of the throw, from zero to the next zero; negative is to the pivot side"`
-	Sweep      *uncertainty.Value `json:"sweep,omitempty" required:"false" doc:"where the sweep foot points as it lands, degrees; two cameras only"`
-	Sway       *uncertainty.Value `json:"sway,omitempty" required:"false" doc:"cm that the hips go from side to side; only seen along the line of the throw"`
+	N          int                   `json:"n"`
+	Zero       int                   `json:"zero" doc:"frame: ball at the back of the circle"`
+	Lift       int                   `json:"lift" doc:"frame: sweep foot leaves"`
+	High       int                   `json:"high" doc:"frame: ball at the middle of the sector"`
+	Catch      int                   `json:"catch" doc:"frame: sweep foot is down"`
+	Next       int                   `json:"next" doc:"frame: ball at the back again, or the release"`
+	Last       bool                  `json:"last" doc:"the release follows"`
+	Time       uncertainty.Estimate  `json:"time" doc:"s, from zero to zero"`
+	Double     uncertainty.Estimate  `json:"double" doc:"s on both feet, of zero to lift and catch to the next zero"`
+	Single     uncertainty.Estimate  `json:"single" doc:"s on one foot"`
+	LiftAz     uncertainty.Estimate  `json:"lift_az" doc:"ball at the lift, degrees"`
+	CatchAz    uncertainty.Estimate  `json:"catch_az" doc:"ball at the catch, degrees"`
+	SingleWay  uncertainty.Estimate  `json:"single_way" doc:"degrees that the ball goes on one foot"`
+	Speed      uncertainty.Estimate  `json:"speed" doc:"greatest speed of the ball in the turn, m/s"`
+	Gain       *uncertainty.Estimate `json:"gain,omitempty" required:"false" doc:"against the turn before, m/s"`
+	Radius     uncertainty.Estimate  `json:"radius" doc:"middle of the shoulders to the ball, mean, m"`
+	Tilt       uncertainty.Estimate  `json:"tilt" doc:"of the ball's plane, degrees"`
+	Low        float64               `json:"low" doc:"azimuth of the lowest point, degrees"`
+	Pull       uncertainty.Estimate  `json:"pull" doc:"greatest pull on the hands, N"`
+	Drag       *uncertainty.Estimate `json:"drag,omitempty" required:"false" doc:"chest ahead of the ball at zero, degrees"`
+	Separation *uncertainty.Estimate `json:"separation,omitempty" required:"false" doc:"hips ahead of the chest at the catch, degrees"`
+	Step       *uncertainty.Estimate `json:"step,omitempty" required:"false" doc:"cm from the toes of the pivot foot to those of the sweep foot as it lands"`
+	Line       *uncertainty.Estimate `json:"line,omitempty" required:"false" doc:"degrees by which the feet travel to the throwing side of the throw, from zero to the next zero; negative is to the pivot side"`
+	Sweep      *uncertainty.Estimate `json:"sweep,omitempty" required:"false" doc:"where the sweep foot points as it lands, degrees; two cameras only"`
+	Sway       *uncertainty.Estimate `json:"sway,omitempty" required:"false" doc:"cm that the hips go from side to side; only seen along the line of the throw"`
 }
 
 // Trend is how something goes on from the first turn to the last.
 type Trend struct {
-	Diff   uncertainty.Value `json:"diff" doc:"last minus first"`
-	Steady bool              `json:"steady" doc:"the difference lies within its doubt"`
+	Diff   uncertainty.Estimate `json:"diff" doc:"last minus first"`
+	Steady bool                 `json:"steady" doc:"the difference lies within its doubt"`
 }
 
-// Goes is the trend of a value over turns; nil for fewer than two.
-func Goes(turns []Turn, of func(Turn) uncertainty.Value) *Trend {
+// TrendOf is the trend of a value over turns; nil for fewer than two.
+func TrendOf(turns []Turn, of func(Turn) uncertainty.Estimate) *Trend {
 	if len(turns) < 2 {
 		return nil
 	}
 	d := uncertainty.Minus(of(turns[len(turns)-1]), of(turns[0]))
-	d.X = math.Remainder(d.X, 360)
-	return &Trend{d, math.Abs(d.X) <= d.Half}
+	d.Value = math.Remainder(d.Value, 360)
+	return &Trend{d, math.Abs(d.Value) <= d.Half95}
 }
 
 // Crossings are the frames, with fractions, at which the ball passes an azimuth
 // (degrees) on its way onward.
-func (o *Orbit) Crossings(az float64) (out []float64) {
+func (o *Reconstruction) Crossings(az float64) (out []float64) {
 	if o.Ball == nil {
 		return nil
 	}
@@ -232,7 +232,7 @@ func (o *Orbit) Crossings(az float64) (out []float64) {
 }
 
 // sweep is the side of the foot that is lifted in each turn.
-func (o *Orbit) sweep() body.Side {
+func (o *Reconstruction) sweep() body.Side {
 	if o.hand < 0 {
 		return body.Left
 	}
@@ -246,8 +246,8 @@ const (
 )
 
 // swings are the times in which the sweep foot is in the air: lift and catch.
-func (o *Orbit) swings(contacts []contact.Found) (out [][2]int) {
-	var mine []contact.Found
+func (o *Reconstruction) swings(contacts []contact.Contact) (out [][2]int) {
+	var mine []contact.Contact
 	for _, c := range contacts {
 		if c.Foot == o.sweep() {
 			mine = append(mine, c)
@@ -265,10 +265,10 @@ func (o *Orbit) swings(contacts []contact.Found) (out [][2]int) {
 func up(f float64) int { return int(math.Ceil(f - 1e-6)) }
 
 // Turns counts and measures the turns. Mass is that of the implement, kg.
-func (o *Orbit) Turns(contacts []contact.Found, mass float64) []Turn {
+func (o *Reconstruction) Turns(contacts []contact.Contact, mass float64) []Turn {
 	zeros, highs := o.Crossings(0), o.Crossings(180)
 	var out []Turn
-	frames := func(a, b int) uncertainty.Value { return uncertainty.Span(float64(b-a)/o.Rate, 1/o.Rate) }
+	frames := func(a, b int) uncertainty.Estimate { return uncertainty.FrameInterval(float64(b-a)/o.Rate, 1/o.Rate) }
 	for _, s := range o.swings(contacts) {
 		t := Turn{N: len(out) + 1, Lift: s[0], Catch: s[1], Zero: -1, High: -1, Next: o.To, Last: true}
 		for _, z := range zeros {
@@ -286,13 +286,13 @@ func (o *Orbit) Turns(contacts []contact.Found, mass float64) []Turn {
 		}
 		lift, okL := o.Azimuth("ball", t.Lift)
 		catch, okC := o.Azimuth("ball", t.Catch)
-		if t.Zero < 0 || t.High < 0 || !okL || !okC || catch.X-lift.X > 300 || len(out) > 0 && out[len(out)-1].Zero >= t.Zero {
+		if t.Zero < 0 || t.High < 0 || !okL || !okC || catch.Value-lift.Value > 300 || len(out) > 0 && out[len(out)-1].Zero >= t.Zero {
 			continue
 		}
 		t.LiftAz, t.CatchAz = o.at(t.Lift), o.at(t.Catch)
 		t.SingleWay = uncertainty.Minus(catch, lift)
 		t.Time, t.Single = frames(t.Zero, t.Next), frames(t.Lift, t.Catch)
-		t.Double = uncertainty.Span(t.Time.X-t.Single.X, 1/o.Rate)
+		t.Double = uncertainty.FrameInterval(t.Time.Value-t.Single.Value, 1/o.Rate)
 		o.measure(&t, mass)
 		if n := len(out); n > 0 {
 			g := uncertainty.Minus(t.Speed, out[n-1].Speed)
@@ -305,15 +305,15 @@ func (o *Orbit) Turns(contacts []contact.Found, mass float64) []Turn {
 
 // at is the ball's azimuth from 0 to 360; half a frame of its way is part of the
 // doubt.
-func (o *Orbit) at(frame int) uncertainty.Value {
+func (o *Reconstruction) at(frame int) uncertainty.Estimate {
 	v, _ := o.Azimuth("ball", frame)
 	before, _ := o.Azimuth("ball", frame-1)
-	v = uncertainty.Normal(v.X-(v.X-before.X)/2, math.Hypot(v.SD, (v.X-before.X)/math.Sqrt(12)))
-	v.X = azimuth.Near(v.X, uncertainty.Band{})
+	v = uncertainty.Normal(v.Value-(v.Value-before.Value)/2, math.Hypot(v.SD, (v.Value-before.Value)/math.Sqrt(12)))
+	v.Value = azimuth.Near(v.Value, uncertainty.Band{})
 	return v
 }
 
-func (o *Orbit) measure(t *Turn, mass float64) {
+func (o *Reconstruction) measure(t *Turn, mass float64) {
 	var radius, n, lowest, elLo, elHi float64
 	lowest, elLo, elHi = math.Inf(1), math.Inf(1), math.Inf(-1)
 	var radiusSD, elSD float64
@@ -325,30 +325,30 @@ func (o *Orbit) measure(t *Turn, mass float64) {
 		radius, n = radius+o.Ball.Length[i], n+1
 		radiusSD, elSD = math.Max(radiusSD, o.Ball.LenSD[i]), math.Max(elSD, o.Ball.ElSD[i])
 		elLo, elHi = math.Min(elLo, o.Ball.El[i]), math.Max(elHi, o.Ball.El[i])
-		if p, ok := o.Ball3(f); ok && p.Y < lowest {
+		if p, ok := o.ImplementPosition(f); ok && p.Y < lowest {
 			lowest = p.Y
 			v, _ := o.Azimuth("ball", f)
-			t.Low = azimuth.Near(v.X, uncertainty.Band{})
+			t.Low = azimuth.Near(v.Value, uncertainty.Band{})
 		}
-		if v, ok := o.Speed(f); ok && v.X > t.Speed.X {
+		if v, ok := o.Speed(f); ok && v.Value > t.Speed.Value {
 			t.Speed = v
 		}
-		if p, ok := o.Pull(f, mass); ok && p.X > t.Pull.X {
+		if p, ok := o.Pull(f, mass); ok && p.Value > t.Pull.Value {
 			t.Pull = p
 		}
 	}
 	if n > 0 {
-		t.Radius = uncertainty.Normal(radius/n, math.Hypot(radiusSD, scaleDoubt*radius/n))
+		t.Radius = uncertainty.Normal(radius/n, math.Hypot(radiusSD, scaleSD*radius/n))
 		t.Tilt = uncertainty.Normal(deg(elHi-elLo)/2, math.Max(1, deg(elSD)))
 	}
 	t.Step, t.Line = o.step(t.Catch+int(settled*o.Rate)), o.course(t.Zero, t.Next)
-	if v, ok := o.Azimuth(string(o.sweep())+"_foot", t.Catch); ok && o.both {
-		v.X = azimuth.Near(v.X, uncertainty.Band{})
+	if v, ok := o.Azimuth(string(o.sweep())+"_foot", t.Catch); ok && o.stereo {
+		v.Value = azimuth.Near(v.Value, uncertainty.Band{})
 		t.Sweep = &v
 	}
 	t.Drag = o.lead("chest", "ball", t.Zero)
 	t.Separation = o.lead("hips", "chest", t.Catch)
-	if o.both || math.Abs(o.ahead.X) > 0.8 {
+	if o.stereo || math.Abs(o.ahead.X) > 0.8 {
 		lo, hi := math.Inf(1), math.Inf(-1)
 		for f := t.Zero; f < min(t.Next, len(o.Pelvis)); f++ {
 			if p := o.Pelvis[f]; known(p) {
@@ -365,9 +365,9 @@ func (o *Orbit) measure(t *Turn, mass float64) {
 // Drift is how far the hips leave the straight line from their place in one frame to
 // that before another, cm, to the right when positive; false when the camera does not
 // look along the throw.
-func (o *Orbit) Drift(from, to int) (uncertainty.Value, bool) {
-	if !o.both && math.Abs(o.ahead.X) < 0.8 {
-		return uncertainty.Value{}, false
+func (o *Reconstruction) Drift(from, to int) (uncertainty.Estimate, bool) {
+	if !o.stereo && math.Abs(o.ahead.X) < 0.8 {
+		return uncertainty.Estimate{}, false
 	}
 	var way []vec3.Vec
 	for f := max(from, o.From); f < min(to, len(o.Pelvis)); f++ {
@@ -376,7 +376,7 @@ func (o *Orbit) Drift(from, to int) (uncertainty.Value, bool) {
 		}
 	}
 	if len(way) < 2 {
-		return uncertainty.Value{}, false
+		return uncertainty.Estimate{}, false
 	}
 	a, b := way[0], way[len(way)-1]
 	var worst float64
@@ -405,15 +405,15 @@ const (
 const settled = 0.04
 
 // FootSD is how well a standing foot is placed at worst, m.
-func (o *Orbit) FootSD() float64 {
-	if o.both {
+func (o *Reconstruction) FootSD() float64 {
+	if o.stereo {
 		return acrossDoubt
 	}
 	return alongDoubt
 }
 
 // Place is the standing place of a foot about a frame, with its doubt in x and z.
-func (o *Orbit) Place(foot, frame int) (p vec3.Vec, sx, sz float64, ok bool) {
+func (o *Reconstruction) Place(foot, frame int) (p vec3.Vec, sx, sz float64, ok bool) {
 	w := max(1, int(0.01*o.Rate))
 	n := 0.0
 	for f := max(0, frame-w); f <= frame+w && f < len(o.Toes[foot]); f++ {
@@ -430,7 +430,7 @@ func (o *Orbit) Place(foot, frame int) (p vec3.Vec, sx, sz float64, ok bool) {
 }
 
 // step is how far the feet stand apart, cm.
-func (o *Orbit) step(frame int) *uncertainty.Value {
+func (o *Reconstruction) step(frame int) *uncertainty.Estimate {
 	a, ax, az, okA := o.Place(0, frame)
 	b, bx, bz, okB := o.Place(1, frame)
 	if !okA || !okB {
@@ -441,7 +441,7 @@ func (o *Orbit) step(frame int) *uncertainty.Value {
 }
 
 // course is where the feet travel from one frame to another, both down in each.
-func (o *Orbit) course(from, to int) *uncertainty.Value {
+func (o *Reconstruction) course(from, to int) *uncertainty.Estimate {
 	var x, sd [2]float64
 	for foot := range 2 {
 		a, ax, az, okA := o.Place(foot, from)
@@ -460,35 +460,35 @@ func (o *Orbit) course(from, to int) *uncertainty.Value {
 	return &v
 }
 
-// Line is where the feet travel from the first turn to the last catch: degrees to the
+// FeetLine is where the feet travel from the first turn to the last catch: degrees to the
 // throwing side of the throw, negative to the pivot side; false for fewer than two
 // turns.
-func Line(o *Orbit, turns []Turn) (uncertainty.Value, bool) {
+func FeetLine(o *Reconstruction, turns []Turn) (uncertainty.Estimate, bool) {
 	if len(turns) < 2 {
-		return uncertainty.Value{}, false
+		return uncertainty.Estimate{}, false
 	}
 	if v := o.course(turns[0].Zero, turns[len(turns)-1].Catch+int(settled*o.Rate)); v != nil {
 		return *v, true
 	}
-	return uncertainty.Value{}, false
+	return uncertainty.Estimate{}, false
 }
 
 // Axis is how the trunk leans, from the middle of the hips to that of the shoulders.
 type Axis struct {
-	Lean   uncertainty.Value `json:"lean" doc:"against the vertical, degrees; of one camera what lies across its sight"`
-	Toward float64           `json:"toward" doc:"azimuth to which a positive lean goes, degrees"`
-	Whole  bool              `json:"whole" doc:"two cameras saw it; one does not see how far it leans along its sight"`
+	Lean   uncertainty.Estimate `json:"lean" doc:"against the vertical, degrees; of one camera what lies across its sight"`
+	Toward float64              `json:"toward" doc:"azimuth to which a positive lean goes, degrees"`
+	Whole  bool                 `json:"whole" doc:"two cameras saw it; one does not see how far it leans along its sight"`
 }
 
 // Axis is the trunk's axis in a frame.
-func (o *Orbit) Axis(frame int) (out Axis, ok bool) {
+func (o *Reconstruction) Axis(frame int) (out Axis, ok bool) {
 	if frame < 0 || frame >= len(o.Neck) || !known(o.Neck[frame]) || !known(o.Pelvis[frame]) {
 		return out, false
 	}
 	v := vec3.Sub(o.Neck[frame], o.Pelvis[frame])
 	level := math.Hypot(v.X, v.Z)
 	lean, toward := level, math.Atan2(o.hand*v.Z, -v.X)
-	if out.Whole = o.both; !out.Whole {
+	if out.Whole = o.stereo; !out.Whole {
 		// Positive to the throwing side from behind or before, to the throw from a side.
 		across := vec3.Vec{Z: o.hand}
 		if math.Abs(o.ahead.Z) > math.Abs(o.ahead.X) {
@@ -496,32 +496,32 @@ func (o *Orbit) Axis(frame int) (out Axis, ok bool) {
 		}
 		lean, toward = vec3.Dot(v, across), math.Atan2(o.hand*across.Z, -across.X)
 	}
-	place := axisSlack
-	if o.both {
-		place = bothSlack
+	place := axisSD
+	if o.stereo {
+		place = stereoSlack
 	}
 	out.Lean = uncertainty.Normal(deg(math.Atan2(lean, v.Y)), deg(place*math.Sqrt2/math.Max(0.1, vec3.Norm(v))))
 	out.Toward = azimuth.Near(deg(toward), uncertainty.Band{})
 	return out, true
 }
 
-// axisSlack is how well the middle of shoulders or hips is placed across the sight, m.
-const axisSlack = 0.015
+// axisSD is how well the middle of shoulders or hips is placed across the sight, m.
+const axisSD = 0.015
 
 // Lead is how far one direction is ahead of another in a frame, degrees from -180
 // to 180.
-func (o *Orbit) Lead(who, whom string, frame int) (uncertainty.Value, bool) {
+func (o *Reconstruction) Lead(who, whom string, frame int) (uncertainty.Estimate, bool) {
 	a, okA := o.Azimuth(who, frame)
 	b, okB := o.Azimuth(whom, frame)
 	if !okA || !okB {
-		return uncertainty.Value{}, false
+		return uncertainty.Estimate{}, false
 	}
 	v := uncertainty.Minus(a, b)
-	v.X = math.Remainder(v.X, 360)
+	v.Value = math.Remainder(v.Value, 360)
 	return v, true
 }
 
-func (o *Orbit) lead(who, whom string, frame int) *uncertainty.Value {
+func (o *Reconstruction) lead(who, whom string, frame int) *uncertainty.Estimate {
 	if v, ok := o.Lead(who, whom, frame); ok {
 		return &v
 	}
@@ -530,7 +530,7 @@ func (o *Orbit) lead(who, whom string, frame int) *uncertainty.Value {
 
 // Pull is the force along the wire, N: what keeps the implement on its circle, and
 // its weight as far as it hangs: F = m v^2 / r + m g sin(angle below level).
-func (o *Orbit) Pull(frame int, mass float64) (uncertainty.Value, bool) {
+func (o *Reconstruction) Pull(frame int, mass float64) (uncertainty.Estimate, bool) {
 	v, ok := o.Speed(frame)
 	if !ok {
 		return v, false
@@ -541,14 +541,14 @@ func (o *Orbit) Pull(frame int, mass float64) (uncertainty.Value, bool) {
 
 // Pull is the pull of an implement of a mass (kg) on a circle, N: speed in m/s,
 // radius in m, el the elevation of the wire (rad, above level).
-func Pull(mass float64, speed, radius uncertainty.Value, el float64) uncertainty.Value {
+func Pull(mass float64, speed, radius uncertainty.Estimate, el float64) uncertainty.Estimate {
 	return uncertainty.Propagate(func(x []float64) float64 { return mass * (x[0]*x[0]/x[1] - flight.Gravity*math.Sin(el)) },
-		[]float64{speed.X, radius.X}, []float64{speed.SD, radius.SD})
+		[]float64{speed.Value, radius.Value}, []float64{speed.SD, radius.SD})
 }
 
 // Winds are the frames at which the ball passes the back before the first turn,
 // the last two of them.
-func (o *Orbit) Winds(turns []Turn) []int {
+func (o *Reconstruction) Winds(turns []Turn) []int {
 	if len(turns) == 0 {
 		return nil
 	}
@@ -564,7 +564,7 @@ func (o *Orbit) Winds(turns []Turn) []int {
 // Mirrored tells whether the ball would be lowest on the side of the throw: then
 // the other hand throws. A hammer or weight is low at the back and on the throwing
 // side. Common practice, no source.
-func (o *Orbit) Mirrored(turns []Turn) bool {
+func (o *Reconstruction) Mirrored(turns []Turn) bool {
 	if o.kind != Hammer && o.kind != Weight {
 		return false
 	}

@@ -119,32 +119,32 @@ func (c Clock) gap(i int) float64 {
 }
 
 // Between is the true time from frame i to frame j with its doubt, seconds.
-func (c Clock) Between(i, j int) (uncertainty.Value, error) {
+func (c Clock) Between(i, j int) (uncertainty.Estimate, error) {
 	ticks, gap, err := c.ticks(i, j)
 	if err != nil {
-		return uncertainty.Value{}, err
+		return uncertainty.Estimate{}, err
 	}
 	if !c.Known() {
-		return uncertainty.Value{}, ErrRateUnknown
+		return uncertainty.Estimate{}, ErrRateUnknown
 	}
 	k := c.slow / TickRate
-	return uncertainty.Span(ticks*k, gap*k), nil
+	return uncertainty.FrameInterval(ticks*k, gap*k), nil
 }
 
 // Share is the time from i to j over the time from k to l, in per cent. It needs
 // no capture rate. The shares' ends are independent moments; when a moment is
 // common to both (i == k), its error partly cancels, which first-order
 // propagation over the three or four moments respects.
-func (c Clock) Share(i, j, k, l int) (uncertainty.Value, error) {
+func (c Clock) Share(i, j, k, l int) (uncertainty.Estimate, error) {
 	whole, _, err := c.ticks(k, l)
 	if err != nil {
-		return uncertainty.Value{}, err
+		return uncertainty.Estimate{}, err
 	}
 	if _, _, err = c.ticks(i, j); err != nil {
-		return uncertainty.Value{}, err
+		return uncertainty.Estimate{}, err
 	}
 	if whole <= 0 {
-		return uncertainty.Value{}, errors.New("the whole of this share has no duration")
+		return uncertainty.Estimate{}, errors.New("the whole of this share has no duration")
 	}
 	frames := []int{i, j, k, l}
 	slot, x, sd := make([]int, 4), []float64{}, []float64{}
@@ -176,13 +176,13 @@ func (c Clock) At(i int) float64 {
 	return float64(c.stamps[i]-c.stamps[0]) * slow / TickRate
 }
 
-// Guess shows what a capture rate would make of things seen in the clip.
-type Guess struct {
+// RateHypothesis shows what a capture rate would make of things seen in the clip.
+type RateHypothesis struct {
 	Rate     float64  `json:"rate" doc:"capture rate, per second"`
 	Clip     float64  `json:"clip" doc:"true length of the clip, s"`
 	Contact  *float64 `json:"contact,omitempty" required:"false" doc:"true length of the ground contact that was marked, s"`
 	Possible bool     `json:"possible"`
-	Says     string   `json:"says" doc:"plain sentence for the coach"`
+	Text     string   `json:"text" doc:"plain sentence for the coach"`
 }
 
 // Bounds of a ground contact in sprinting and starting, seconds. Contacts at
@@ -193,24 +193,24 @@ const (
 	longestContact  = 0.32
 )
 
-// Guesses weighs candidate capture rates by one ground contact from frame on to
+// RateHypotheses weighs candidate capture rates by one ground contact from frame on to
 // frame off (pass off <= on for none).
-func Guesses(stamps []int64, fileRate float64, on, off int, rates []float64) []Guess {
-	var out []Guess
+func RateHypotheses(stamps []int64, fileRate float64, on, off int, rates []float64) []RateHypothesis {
+	var out []RateHypothesis
 	for _, rate := range rates {
 		c, err := New(stamps, fileRate, rate)
 		if err != nil || c.Len() == 0 {
-			out = append(out, Guess{Rate: rate, Says: fmt.Sprintf("%g a second cannot be right", rate)})
+			out = append(out, RateHypothesis{Rate: rate, Text: fmt.Sprintf("%g a second cannot be right", rate)})
 			continue
 		}
-		g := Guess{Rate: rate, Clip: c.At(c.Len() - 1), Possible: true}
-		g.Says = fmt.Sprintf("this would make the clip %.1f s long", g.Clip)
+		g := RateHypothesis{Rate: rate, Clip: c.At(c.Len() - 1), Possible: true}
+		g.Text = fmt.Sprintf("this would make the clip %.1f s long", g.Clip)
 		if v, err := c.Between(on, off); err == nil && off > on {
-			g.Contact = &v.X
-			g.Possible = v.X+v.Half >= shortestContact && v.X-v.Half <= longestContact
-			g.Says = fmt.Sprintf("this would make the contact %.2g s", v.X)
+			g.Contact = &v.Value
+			g.Possible = v.Value+v.Half95 >= shortestContact && v.Value-v.Half95 <= longestContact
+			g.Text = fmt.Sprintf("this would make the contact %.2g s", v.Value)
 			if !g.Possible {
-				g.Says += ", which no sprinter shows"
+				g.Text += ", which no sprinter shows"
 			}
 		}
 		out = append(out, g)

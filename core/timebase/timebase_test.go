@@ -31,11 +31,11 @@ func TestSlowMotion(t *testing.T) {
 		t.Errorf("240 frames last %v s", got)
 	}
 	v, err := c.Between(10, 58)
-	if err != nil || math.Abs(v.X-0.2) > 1e-12 || math.Abs(v.Half-1.0/240) > 1e-9 {
+	if err != nil || math.Abs(v.Value-0.2) > 1e-12 || math.Abs(v.Half95-1.0/240) > 1e-9 {
 		t.Errorf("48 frames: %+v %v", v, err)
 	}
 	real := mustClock(t, even(90, 3000), 30, 30)
-	if v, _ := real.Between(30, 33); math.Abs(v.X-0.1) > 1e-12 || math.Abs(v.Half-1.0/30) > 1e-9 {
+	if v, _ := real.Between(30, 33); math.Abs(v.Value-0.1) > 1e-12 || math.Abs(v.Half95-1.0/30) > 1e-9 {
 		t.Errorf("3 frames at 30/s: %+v", v)
 	}
 }
@@ -50,8 +50,8 @@ func TestVariableRateFollowsStamps(t *testing.T) {
 	}
 	c := mustClock(t, stamps, 30, 240)
 	v, _ := c.Between(2, 3)
-	if math.Abs(v.X-6000.0/90000/8) > 1e-12 {
-		t.Errorf("a long frame lasts %v", v.X)
+	if math.Abs(v.Value-6000.0/90000/8) > 1e-12 {
+		t.Errorf("a long frame lasts %v", v.Value)
 	}
 }
 
@@ -71,7 +71,7 @@ func TestFileRateOfRatesThat90kHzCannotHold(t *testing.T) {
 func TestShareNeedsNoCaptureRate(t *testing.T) {
 	c := mustClock(t, even(100, 3000), 30, 0)
 	v, err := c.Share(10, 50, 10, 90)
-	if err != nil || v.X != 50 {
+	if err != nil || v.Value != 50 {
 		t.Fatalf("share %+v %v", v, err)
 	}
 	// Common start: sd of b/c with independent uniform ends, by hand:
@@ -109,8 +109,8 @@ func TestBadClocks(t *testing.T) {
 // TestWrongRateShowsItself: a contact of 44 frames is 0.18 s at 240/s and an
 // impossible 1.5 s at 30/s (contact bounds: common practice).
 func TestWrongRateShowsItself(t *testing.T) {
-	g := Guesses(even(372, 3000), 30, 100, 144, []float64{30, 240, 5000})
-	if g[0].Possible || !strings.Contains(g[0].Says, "contact 1.5 s") {
+	g := RateHypotheses(even(372, 3000), 30, 100, 144, []float64{30, 240, 5000})
+	if g[0].Possible || !strings.Contains(g[0].Text, "contact 1.5 s") {
 		t.Errorf("30/s: %+v", g[0])
 	}
 	if !g[1].Possible || math.Abs(*g[1].Contact-0.1833) > 1e-3 {
@@ -119,7 +119,7 @@ func TestWrongRateShowsItself(t *testing.T) {
 	if g[2].Possible || g[2].Contact != nil {
 		t.Errorf("5000/s: %+v", g[2])
 	}
-	if g := Guesses(even(372, 3000), 30, 0, 0, []float64{240}); g[0].Contact != nil || math.Abs(g[0].Clip-371.0/240) > 1e-9 {
+	if g := RateHypotheses(even(372, 3000), 30, 0, 0, []float64{240}); g[0].Contact != nil || math.Abs(g[0].Clip-371.0/240) > 1e-9 {
 		t.Errorf("without a contact: %+v", g[0])
 	}
 }

@@ -10,7 +10,7 @@ import (
 // deviations).
 func ExamplePropagate() {
 	v := uncertainty.Propagate(func(x []float64) float64 { return x[0] / x[1] }, []float64{10, 2}, []float64{0.05, 0.01})
-	fmt.Printf("%.2f ± %.2f m/s\n", v.X, v.Half)
+	fmt.Printf("%.2f ± %.2f m/s\n", v.Value, v.Half95)
 
 	lo := 5.1
 	fmt.Println("at least 5.1:", uncertainty.Band{Lo: &lo}.Judge(v))

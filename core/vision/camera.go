@@ -28,10 +28,10 @@ type feature struct {
 	born int
 	at   r2.Vec // where it was born
 	now  r2.Vec
-	seen []sight
+	seen []featureTrack
 }
 
-type sight struct {
+type featureTrack struct {
 	frame int
 	at    r2.Vec
 }
@@ -118,7 +118,7 @@ func (e *Estimator) advance(now Pyramid, masked func(x, y float64) bool) {
 	for i, f := range who {
 		if keep[i] {
 			f.now = to[i]
-			f.seen = append(f.seen, sight{e.frame, to[i]})
+			f.seen = append(f.seen, featureTrack{e.frame, to[i]})
 			e.live = append(e.live, f)
 		}
 	}
@@ -188,9 +188,9 @@ func consensus(from, to []r2.Vec, r *rand.Rand) []bool {
 
 // Camera is the turning found over all pictures, in pixels of the upright
 // picture. A clip whose background cannot be followed says why.
-func (e *Estimator) Camera() *stabilize.Camera {
+func (e *Estimator) Camera() *stabilize.Rotations {
 	n := e.frame + 1
-	c := &stabilize.Camera{Width: e.w / e.scale, Height: e.h / e.scale, Focal: e.w / e.scale, Reference: 0}
+	c := &stabilize.Rotations{Width: e.w / e.scale, Height: e.h / e.scale, Focal: e.w / e.scale, Reference: 0}
 	c.Notes = []string{}
 	if len(e.still) > 0 {
 		c.Notes = append(c.Notes, fmt.Sprintf("%d frames are copies of the one before (the first is frame %d): times across them are not true", len(e.still), e.still[0]))
@@ -202,7 +202,7 @@ func (e *Estimator) Camera() *stabilize.Camera {
 	if e.moves() < stillShare*e.w {
 		return c
 	}
-	small := &stabilize.Camera{Width: e.w, Height: e.h}
+	small := &stabilize.Rotations{Width: e.w, Height: e.h}
 	cost := func(logF float64) float64 {
 		small.Focal = math.Exp(logF)
 		_, worst := e.turns(small)
@@ -272,7 +272,7 @@ func (e *Estimator) moves() float64 {
 // turns fits one rotation a frame, in order, each to all background points that
 // were born earlier; and gives the root mean square misfit, large misfits
 // counted as [inlier]. Rotations lead from the frame's axes to those of frame 0.
-func (e *Estimator) turns(c *stabilize.Camera) (turns [][3]float64, rms float64) {
+func (e *Estimator) turns(c *stabilize.Rotations) (turns [][3]float64, rms float64) {
 	n := e.frame + 1
 	byFrame := make([][]struct {
 		f  *feature
@@ -294,9 +294,9 @@ func (e *Estimator) turns(c *stabilize.Camera) (turns [][3]float64, rms float64)
 		r := rot[i-1]
 		list := byFrame[i]
 		// Rays in the axes of frame 0.
-		rays := make([]stabilize.Dir, len(list))
+		rays := make([]stabilize.Direction, len(list))
 		for k, s := range list {
-			rays[k] = stabilize.Turn(rot[s.f.born], c.Ray(s.f.at))
+			rays[k] = stabilize.Rotate(rot[s.f.born], c.Ray(s.f.at))
 		}
 		for range 6 {
 			var a [9]float64
@@ -349,7 +349,9 @@ func (e *Estimator) turns(c *stabilize.Camera) (turns [][3]float64, rms float64)
 }
 
 // back turns by the inverse of a rotation.
-func back(r quat.Number, d stabilize.Dir) stabilize.Dir { return stabilize.Turn(quat.Conj(r), d) }
+func back(r quat.Number, d stabilize.Direction) stabilize.Direction {
+	return stabilize.Rotate(quat.Conj(r), d)
+}
 
 // vector is the rotation vector of a rotation.
 func vector(r quat.Number) [3]float64 {

@@ -207,15 +207,15 @@ func TestCameraFromBackground(t *testing.T) {
 		s := float64(i) / 60
 		return [3]float64{0.01 * math.Sin(9*s), 0.42 * (s - 0.5), 0.008 * math.Sin(5*s)}
 	}
-	truth := &stabilize.Camera{Width: w, Height: h, Focal: focal}
+	truth := &stabilize.Rotations{Width: w, Height: h, Focal: focal}
 	for i := range 60 {
 		truth.Turns = append(truth.Turns, turn(i))
 	}
 	e := NewEstimator(0.5)
-	small := &stabilize.Camera{Width: w, Height: h, Focal: focal, Turns: truth.Turns}
+	small := &stabilize.Rotations{Width: w, Height: h, Focal: focal, Turns: truth.Turns}
 	for i := range 60 {
 		g := far.picture(w, h, func(x, y float64) (float64, float64) {
-			q := small.Common(i, r2.Vec{X: x, Y: y})
+			q := small.ToReference(i, r2.Vec{X: x, Y: y})
 			return 0.7 * q.X, 0.7 * q.Y
 		})
 		// Somebody runs through the picture.
@@ -237,12 +237,12 @@ func TestCameraFromBackground(t *testing.T) {
 		var first r2.Vec
 		seen := 0
 		for i := range 60 {
-			p := small.Picture(i, q)
+			p := small.ToImage(i, q)
 			if p.X < 0 || p.Y < 0 || p.X > w || p.Y > h {
 				continue
 			}
-			at := c.Common(i, r2.Scale(2, p))
-			if back := c.Picture(i, at); r2.Norm(r2.Sub(back, r2.Scale(2, p))) > 1e-6 {
+			at := c.ToReference(i, r2.Scale(2, p))
+			if back := c.ToImage(i, at); r2.Norm(r2.Sub(back, r2.Scale(2, p))) > 1e-6 {
 				t.Fatalf("there and back: %v became %v", r2.Scale(2, p), back)
 			}
 			if seen++; seen == 1 {

@@ -4,14 +4,12 @@ package api
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"io"
 	"io/fs"
 	"log/slog"
 	"net"
 	"net/http"
-	"reflect"
 	"regexp"
 	"strings"
 	"sync"
@@ -24,10 +22,6 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
-	"neokinema/core/sport"
-	"neokinema/core/technique"
-	"neokinema/core/track"
-	"neokinema/core/wasmapi"
 	"neokinema/internal/account"
 	"neokinema/internal/archive"
 	"neokinema/internal/intake"
@@ -160,103 +154,10 @@ func New(p Parts) (http.Handler, error) {
 	root.Any("/uploads/:id", forward)
 
 	s.describe(root)
-	s.files(root)
-	s.logFiles(root)
-	s.teamFiles(root)
-	s.sharedFiles(root, uploads)
-	s.talkFiles(root)
-	s.watching(root)
+	s.sharedUploads(root, uploads)
 	e.GET("/*", s.frontEnd)
 	return e, nil
 }
-
-// describe registers all operations of the contract.
-func (s *server) describe(g *echo.Group) huma.API {
-	cfg := huma.DefaultConfig("Neokinema", "1")
-	cfg.OpenAPIPath, cfg.DocsPath, cfg.SchemasPath = "", "", ""
-	cfg.CreateHooks = nil // no $schema links in responses
-	cfg.Servers = []*huma.Server{{URL: "/api"}}
-	api := huma.NewAPI(cfg, &adapter{group: g})
-	// Types of calls into the WebAssembly core come along for TypeScript.
-	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[wasmapi.Calls](), true, "Calls")
-	// So do the streams, which are no operations of JSON in and out.
-	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[Word](), true, "Word")
-	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[videoanalysis.Ask](), true, "Ask")
-	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[technique.Show](), true, "Show")
-	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[track.Track](), true, "Track")
-	api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[track.Point](), true, "Point")
-	s.people(api)
-	s.teams(api)
-	s.attempts(api)
-	s.clips(api)
-	s.log(api)
-	s.shares(api)
-	s.talks(api)
-	tabled(api.OpenAPI().Components.Schemas.Map())
-	return api
-}
-
-// tabled gives fields whose values are rows of a table that enumeration: what is added to
-// the table is known to the contract, to the checks of requests and to the browser's types.
-func tabled(all map[string]*huma.Schema) {
-	enum := func(schema *huma.Schema, field string, values []string) {
-		p := schema.Properties[field]
-		if p == nil || p.Type != huma.TypeString {
-			return
-		}
-		p.Enum = nil
-		for _, v := range values {
-			p.Enum = append(p.Enum, v)
-		}
-		schema.PrecomputeMessages()
-	}
-	var measures []string
-	for _, k := range technique.Kinds() {
-		measures = append(measures, k.Name)
-	}
-	enum(all["Measure"], "kind", measures)
-	var edits []string
-	for _, k := range workspace.Kinds() {
-		edits = append(edits, k.Name)
-	}
-	enum(all["Edit"], "kind", edits)
-	for _, name := range []string{"Attempt", "Logged", "NewAttempt", "SessionEntry"} {
-		enum(all[name], "event", sport.IDs())
-	}
-}
-
-// Contract is the OpenAPI description of the API as JSON.
-func Contract() ([]byte, error) {
-	s := &server{}
-	return s.describe(echo.New().Group("/api")).OpenAPI().MarshalJSON()
-}
-
-// ModelSchema is the JSON Schema of a technique model's file, as part of the
-// contract has it.
-func ModelSchema() ([]byte, error) {
-	s := &server{}
-	all := s.describe(echo.New().Group("/api")).OpenAPI().Components.Schemas.Map()
-	used := map[string]*huma.Schema{}
-	var take func(name string)
-	take = func(name string) {
-		if used[name] != nil {
-			return
-		}
-		used[name] = all[name]
-		raw, err := json.Marshal(all[name])
-		if err != nil {
-			return
-		}
-		for _, m := range schemaRef.FindAllSubmatch(raw, -1) {
-			take(string(m[1]))
-		}
-	}
-	take("Model")
-	raw, err := json.MarshalIndent(map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Technique model of Neokinema", "$ref": "#/$defs/Model", "$defs": used}, "", "  ")
-	return schemaRef.ReplaceAll(raw, []byte(`#/$$defs/$1`)), err
-}
-
-var schemaRef = regexp.MustCompile(`#/components/schemas/(\w+)`)
 
 func init() {
 	huma.DefaultArrayNullable = false // lists are empty, never null
@@ -338,6 +239,20 @@ func register[I, O any](s *server, api huma.API, method, path, id, says string, 
 			return out, nil
 		})
 }
+
+// bytes adds a route that gives bytes or a stream instead of one JSON, to the router and to
+// the contract.
+func (s *server) bytes(g *echo.Group, api huma.API, method, route, id, says, gives string, h echo.HandlerFunc) {
+	op := &huma.Operation{OperationID: id, Method: method, Path: route, Summary: says,
+		Responses: map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{gives: {}}}}}
+	for _, name := range inPath.FindAllStringSubmatch(route, -1) {
+		op.Parameters = append(op.Parameters, &huma.Param{Name: name[1], In: "path", Required: true, Schema: &huma.Schema{Type: huma.TypeString}})
+	}
+	api.OpenAPI().AddOperation(op)
+	g.Add(method, inPath.ReplaceAllString(route, ":$1"), h)
+}
+
+var inPath = regexp.MustCompile(`\{(\w+)\}`)
 
 // explain logs what is not the user's doing and adds the request id.
 func (s *server) explain(ctx context.Context, err error) *problem.Problem {

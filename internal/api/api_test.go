@@ -25,7 +25,8 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/body"
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
+	"neokinema/core/report"
 	"neokinema/core/track"
 	"neokinema/internal/app"
 	"neokinema/internal/demo"
@@ -426,7 +427,7 @@ func digitised(t *testing.T, c *testenv.Client, athlete uuid.UUID, faults map[st
 }
 
 // sheetOf reads an attempt as the Bench does.
-func sheetOf(c *testenv.Client, id uuid.UUID) (sh workspace.Sheet) {
+func sheetOf(c *testenv.Client, id uuid.UUID) (sh workspace.Workspace) {
 	c.T.Helper()
 	c.Do("GET", "/api/attempts/"+id.String()+"/bench", nil, 200, &sh)
 	return sh
@@ -484,7 +485,7 @@ func TestWorkIsSavedUndoneAndNeverWipedByALateTab(t *testing.T) {
 		t.Error("a new change ends what could be redone")
 	}
 	undo("undo", 1, 409)
-	var sh workspace.Sheet
+	var sh workspace.Workspace
 	c.Do("GET", path+"/bench", nil, 200, &sh)
 	if !reflect.DeepEqual(sh.Work, w) || sh.Attempt.State != "in_work" {
 		t.Errorf("reading again gives other work: %+v", sh.Work)
@@ -513,8 +514,8 @@ func TestBadEditsChangeNothing(t *testing.T) {
 		"source":              {Kind: "point", Clip: &clip.ID, Key: "left_knee", Frame: 3, Value: workspace.Value(map[string]any{"x": 1, "y": 2, "source": "psychic"})},
 		"scale":               {Kind: "scale", Clip: &clip.ID, Key: "line", Value: workspace.Value(map[string]float64{"ax": 1, "ay": 1, "bx": 3, "by": 1, "metres": 1})},
 		"scale outside":       {Kind: "scale", Clip: &clip.ID, Key: "line", Value: workspace.Value(map[string]float64{"ax": 1, "ay": 1, "bx": 900, "by": 1, "metres": 1})},
-		"mark":                {Kind: "mark", Key: "karma", Value: workspace.Value(true)},
-		"mark by word":        {Kind: "mark", Key: "heel_gap", Value: workspace.Value(technique.Judgement{Answer: "perhaps"})},
+		"mark":                {Kind: "answer", Key: "karma", Value: workspace.Value(true)},
+		"mark by word":        {Kind: "answer", Key: "heel_gap", Value: workspace.Value(evaluate.Judgement{Answer: "perhaps"})},
 		"finding":             {Kind: "finding", Key: "S1", Value: workspace.Value("maybe")},
 		"no such fault":       {Kind: "finding", Key: "S99", Value: workspace.Value("accepted")},
 		"third cue":           {Kind: "advice", Key: "third", Value: workspace.Value(store.Advice{Words: "x", Target: "lean_clear"})},
@@ -531,7 +532,7 @@ func TestBadEditsChangeNothing(t *testing.T) {
 	if _, status := c.Try("POST", path, `{"base":0,"edits":[{"kind":"point","clip":"`+clip.ID.String()+`","key":"left_knee","frame":3,"value":{"x":1e999,"y":2,"source":"hand"}}]}`); status != 422 {
 		t.Errorf("infinite place: %d", status)
 	}
-	var sh workspace.Sheet
+	var sh workspace.Workspace
 	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, &sh)
 	if sh.Work.Revision != 0 || len(sh.Work.Clips[clip.ID].Flags) != 0 {
 		t.Errorf("a refused change left something: %+v", sh.Work)
@@ -546,7 +547,7 @@ func TestCueAndItsEffect(t *testing.T) {
 	var a store.Athlete
 	c.Do("POST", "/api/athletes", testenv.Athlete("Next Time"), 200, &a)
 	first, clip, w := digitised(t, c, a.ID, map[string]float64{"front-knee": 118})
-	var sh workspace.Sheet
+	var sh workspace.Workspace
 	c.Do("GET", "/api/attempts/"+first.ID.String()+"/bench", nil, 200, &sh)
 	if r := sh.Report(); len(r.Findings) != 1 || r.Findings[0].Fault != "S2" || sh.Before != nil {
 		t.Fatalf("findings %+v, before %+v", r.Findings, sh.Before)
@@ -561,7 +562,7 @@ func TestCueAndItsEffect(t *testing.T) {
 		t.Fatalf("before: %+v", sh.Before)
 	}
 	e := sh.Effect(sh.Report())
-	if e == nil || e.Verdict != "taken" || e.Change > -e.Smallest || math.Abs(e.Before.X-118) > 3 || math.Abs(e.After.X-92) > 3 {
+	if e == nil || e.Verdict != "taken" || e.Change > -e.Smallest || math.Abs(e.Before.Value-118) > 3 || math.Abs(e.After.Value-92) > 3 {
 		t.Errorf("effect %+v", e)
 	}
 	var page feedback.Page
@@ -581,7 +582,7 @@ func TestCueAndItsEffect(t *testing.T) {
 // computed again from the JSON.
 func exports(t *testing.T, c *testenv.Client, at store.Attempt, clip store.Clip) {
 	t.Helper()
-	var sh workspace.Sheet
+	var sh workspace.Workspace
 	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, &sh)
 	rows, err := csv.NewReader(bytes.NewReader(c.Do("GET", "/api/attempts/"+at.ID.String()+"/export.csv", nil, 200, nil))).ReadAll()
 	if err != nil {
@@ -600,12 +601,12 @@ func exports(t *testing.T, c *testenv.Client, at store.Attempt, clip store.Clip)
 	}
 	var doc struct {
 		Clips []struct {
-			Input  technique.Input
-			Report technique.Report
+			Input  evaluate.Input
+			Report report.Report
 		}
 	}
 	c.Do("GET", "/api/attempts/"+at.ID.String()+"/export.json", nil, 200, &doc)
-	again := technique.Evaluate(sh.Model, doc.Clips[0].Input)
+	again := evaluate.Attempt(sh.Model, doc.Clips[0].Input)
 	x, y := mustJSON(t, again), mustJSON(t, doc.Clips[0].Report)
 	if !bytes.Equal(x, y) {
 		t.Error("the report computed from the export differs from the exported one")

@@ -10,6 +10,10 @@ import (
 
 	"github.com/google/uuid"
 
+	"neokinema/core/annotate"
+	"neokinema/core/contact"
+	"neokinema/core/evaluate"
+	"neokinema/internal/archive"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
 	"neokinema/internal/testenv"
@@ -189,5 +193,43 @@ func TestACoachsOwnThings(t *testing.T) {
 	c.Do("PUT", path+"/reference", map[string]string{"name": ""}, 204, nil)
 	if got := names(c); len(got) != 0 {
 		t.Errorf("%q", got)
+	}
+}
+
+// An archive of before the names of today: its decisions and contacts are those that were
+// exported.
+func TestArchivesWithOlderNamesAreRead(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	at := c.Attempt()
+	clip := c.Upload(at.ID, "a.mp4", tiny(t), 1<<20)
+	c.Imported(clip)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{
+		{Kind: "answer", Key: "heel_gap", Value: workspace.Value(evaluate.Judgement{Answer: "no"})},
+		{Kind: "annotation", Clip: &clip, Key: "a", Value: workspace.Value(annotate.Annotation{Kind: "pin", Frame: 1, Landmark: "left_knee"})},
+		{Kind: "ground", Clip: &clip, Key: "points", Value: workspace.Value(map[string]any{"template": "free", "points": []map[string]any{}})},
+	}}, 200, nil)
+	c.Do("PUT", "/api/attempts/"+at.ID.String()+"/outcome", map[string]string{"outcome": "not_taken"}, 200, nil)
+	if _, err := h.Store.SetClipContacts(t.Context(), c.User.TeamID, clip, []contact.Contact{{Foot: "left", From: 1, To: 4}}); err != nil {
+		t.Fatal(err)
+	}
+	whole := c.Do("GET", "/api/team/export.zip", nil, 200, nil)
+	was := strings.NewReplacer(`"annotation"`, `"show"`, `"answer","value"`, `"mark","value"`, `"kind":"answer"`, `"kind":"mark"`, `"outcome"`, `"eye"`, `"not_taken"`, `"not taken"`, `"points","kind"`, `"marks","kind"`, `"key":"points"`, `"key":"marks"`)
+	decisions := was.Replace(inside(t, whole, "decisions.json"))
+	if !strings.Contains(decisions, `"show"`) || !strings.Contains(decisions, `"mark"`) || !strings.Contains(decisions, `"not taken"`) || !strings.Contains(decisions, `"marks"`) {
+		t.Fatalf("the archive was not made older: %s", decisions)
+	}
+	older := changed(t, whole, map[string]string{
+		"team.json":      `{"format":"neokinema-team","version":2,"team_id":"` + c.User.TeamID.String() + `"}`,
+		"decisions.json": decisions,
+		"clips.json":     strings.ReplaceAll(inside(t, whole, "clips.json"), `"contacts"`, `"stands"`),
+	})
+	other := h.Coach(t)
+	var taken archive.Taken
+	other.Do("POST", "/api/team/import", older, 200, &taken)
+	sh := modelOf(other, uuid.NewSHA1(other.User.TeamID, []byte(at.ID.String())))
+	work := sh.Work.Clips[sh.Clips[0].ID]
+	if taken.LeftOut != 0 || sh.Work.Answers["heel_gap"].Answer != "no" || sh.Work.Outcome != "not_taken" || len(work.Annotations) != 1 || work.Ground == nil || len(sh.Clips[0].Contacts) != 1 {
+		t.Errorf("%d left out; %+v, %+v, contacts %v", taken.LeftOut, sh.Work, work, sh.Clips[0].Contacts)
 	}
 }

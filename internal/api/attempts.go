@@ -10,7 +10,8 @@ import (
 
 	"neokinema/core/azimuth"
 	"neokinema/core/body"
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
+	"neokinema/core/model"
 	"neokinema/internal/feedback"
 	"neokinema/internal/store"
 	"neokinema/internal/workspace"
@@ -19,7 +20,7 @@ import (
 
 // sheet opens an attempt with the directions of its model named as the user names
 // them, for the athlete's hand.
-func (s *server) sheet(ctx context.Context, id uuid.UUID) (workspace.Sheet, error) {
+func (s *server) sheet(ctx context.Context, id uuid.UUID) (workspace.Workspace, error) {
 	u := who(ctx)
 	sh, err := s.Bench.Open(ctx, u.TeamID, id)
 	sh.Model = spoken(sh.Model, sh.Athlete.ThrowingHand == body.Left, u.Directions)
@@ -41,8 +42,8 @@ func spoken[T any](v T, left bool, l azimuth.Language) T {
 
 // CheckedModel is a model that was read from a file, or what is wrong in it.
 type CheckedModel struct {
-	Model    *technique.Model `json:"model,omitempty" required:"false"`
-	Mistakes models.Mistakes  `json:"mistakes" doc:"by line; empty when the model is sound"`
+	Model    *model.Model    `json:"model,omitempty" required:"false"`
+	Mistakes models.Mistakes `json:"mistakes" doc:"by line; empty when the model is sound"`
 }
 
 // queueLength is how far back the queue shows; older attempts are found by
@@ -53,8 +54,8 @@ func (s *server) attempts(api huma.API) {
 	register(s, api, "GET", "/queue", "queue", "Attempts, newest first", func(ctx context.Context, _ *empty) (*bodyOf[[]store.QueueItem], error) {
 		return answer(s.Store.Queue(ctx, who(ctx).TeamID, who(ctx).ID, queueLength))
 	})
-	register(s, api, "GET", "/models", "models", "The technique models as the team holds them", func(ctx context.Context, _ *empty) (*bodyOf[[]workspace.Held], error) {
-		all, err := s.Bench.Held(ctx, who(ctx).TeamID)
+	register(s, api, "GET", "/models", "models", "The technique models as the team holds them", func(ctx context.Context, _ *empty) (*bodyOf[[]workspace.EventModel], error) {
+		all, err := s.Bench.Models(ctx, who(ctx).TeamID)
 		for i := range all {
 			all[i].Model = spoken(all[i].Model, false, who(ctx).Directions)
 		}
@@ -63,7 +64,7 @@ func (s *server) attempts(api huma.API) {
 	register(s, api, "POST", "/models/{id}/versions", "changeModel", "Store the next version of the team's model", func(ctx context.Context, in *struct {
 		ID   string `path:"id" maxLength:"40"`
 		Body workspace.ModelChange
-	}) (*bodyOf[store.Copy], error) {
+	}) (*bodyOf[store.ModelVersion], error) {
 		u := who(ctx)
 		return answer(s.Bench.ChangeModel(ctx, u.TeamID, u.ID, in.ID, in.Body))
 	})
@@ -79,12 +80,12 @@ func (s *server) attempts(api huma.API) {
 		At    string    `query:"at" maxLength:"40" doc:"key position at which both run in true time; phase by phase when absent"`
 		Curve string    `query:"curve" maxLength:"60" doc:"a curve to hold against each other, phase by phase"`
 		Model bool      `query:"reference" doc:"instead of b: the model's simulated reference with the athlete's body"`
-	}) (*bodyOf[workspace.Beside], error) {
-		out, err := s.Bench.Beside(ctx, who(ctx).TeamID, workspace.Against{A: in.A, B: in.B, Reference: in.Model, ClipA: in.ClipA, ClipB: in.ClipB, At: in.At, Curve: in.Curve})
+	}) (*bodyOf[workspace.Comparison], error) {
+		out, err := s.Bench.Compare(ctx, who(ctx).TeamID, workspace.CompareRequest{A: in.A, B: in.B, Reference: in.Model, ClipA: in.ClipA, ClipB: in.ClipB, At: in.At, Curve: in.Curve})
 		return answer(spoken(out, false, who(ctx).Directions), err)
 	})
-	register(s, api, "GET", "/attempts/{id}/both", "bothClips", "Read a throw from two clips of an attempt at once", func(ctx context.Context, in *ByID) (*bodyOf[technique.Together], error) {
-		return answer(s.Bench.Both(ctx, who(ctx).TeamID, in.ID, s.Watch.Lag))
+	register(s, api, "GET", "/attempts/{id}/both", "bothClips", "Read a throw from two clips of an attempt at once", func(ctx context.Context, in *ByID) (*bodyOf[evaluate.Stereo], error) {
+		return answer(s.Bench.TwoViews(ctx, who(ctx).TeamID, in.ID, s.Watch.Lag))
 	})
 	register(s, api, "POST", "/models/check", "checkModel", "Read a model file and tell everything that is wrong in it", func(ctx context.Context, in *struct {
 		Body struct {
@@ -119,7 +120,7 @@ func (s *server) attempts(api huma.API) {
 	register(s, api, "DELETE", "/attempts/{id}", "deleteAttempt", "Delete an attempt with its clips", func(ctx context.Context, in *ByID) (*bodyOf[store.Deletion], error) {
 		return answer(s.Intake.DeleteAttempt(ctx, who(ctx).TeamID, in.ID))
 	})
-	register(s, api, "GET", "/attempts/{id}/bench", "bench", "Everything that the Bench shows", func(ctx context.Context, in *ByID) (*bodyOf[workspace.Sheet], error) {
+	register(s, api, "GET", "/attempts/{id}/bench", "bench", "Everything that the Bench shows", func(ctx context.Context, in *ByID) (*bodyOf[workspace.Workspace], error) {
 		return answer(s.sheet(ctx, in.ID))
 	})
 	register(s, api, "POST", "/attempts/{id}/edits", "saveEdits", "Save a change made on a revision", func(ctx context.Context, in *struct {

@@ -48,7 +48,7 @@ func (s *server) clips(api huma.API) {
 }
 
 // files are the routes that give bytes instead of JSON.
-func (s *server) files(g *echo.Group) {
+func (s *server) files(g *echo.Group, api huma.API) {
 	stream := func(open func(context.Context, store.Clip) (io.ReadSeekCloser, error), mime string) echo.HandlerFunc {
 		return func(c *echo.Context) error {
 			clip, err := s.clipOf(c)
@@ -67,9 +67,9 @@ func (s *server) files(g *echo.Group) {
 			return nil
 		}
 	}
-	g.GET("/clips/:id/proxy.mp4", stream(s.Intake.Proxy, "video/mp4"))
-	g.GET("/clips/:id/poster.jpg", stream(s.Intake.Poster, "image/jpeg"))
-	g.GET("/clips/:id/frames/:n", func(c *echo.Context) error {
+	s.bytes(g, api, "GET", "/clips/{id}/proxy.mp4", "clipVideo", "The working video of a clip, every frame on its own", "video/mp4", stream(s.Intake.Proxy, "video/mp4"))
+	s.bytes(g, api, "GET", "/clips/{id}/poster.jpg", "clipPoster", "The first picture of a clip", "image/jpeg", stream(s.Intake.Poster, "image/jpeg"))
+	s.bytes(g, api, "GET", "/clips/{id}/frames/{n}", "clipFrame", "One exact frame of a clip", "image/jpeg", func(c *echo.Context) error {
 		clip, err := s.clipOf(c)
 		if err != nil {
 			return err
@@ -85,19 +85,19 @@ func (s *server) files(g *echo.Group) {
 		}
 		return picture(c, etag(clip, c.Param("n"), c.QueryParam("width")), pic)
 	})
-	g.GET("/attempts/:id/feedback.pdf", func(c *echo.Context) error {
+	s.bytes(g, api, "GET", "/attempts/{id}/feedback.pdf", "feedbackPDF", "The feedback page on paper", "application/pdf", func(c *echo.Context) error {
 		paper := feedback.A4
 		if c.QueryParam("paper") == "letter" {
 			paper = feedback.Letter
 		}
-		return s.export(c, "pdf", "application/pdf", func(ctx context.Context, w io.Writer, sh workspace.Sheet) error {
+		return s.export(c, "pdf", "application/pdf", func(ctx context.Context, w io.Writer, sh workspace.Workspace) error {
 			clip, _ := sh.Main()
 			return feedback.WritePDF(ctx, w, feedback.Build(sh), paper, func(ctx context.Context, frame int) ([]byte, error) {
 				return s.Intake.Still(ctx, clip, frame, 0)
 			})
 		})
 	})
-	g.GET("/models/:file", func(c *echo.Context) error {
+	s.bytes(g, api, "GET", "/models/{file}", "modelSource", "A technique model as YAML", "application/yaml", func(c *echo.Context) error {
 		ctx := c.Request().Context()
 		raw, err := s.Bench.Source(ctx, who(ctx).TeamID, strings.TrimSuffix(c.Param("file"), ".yaml"))
 		if err != nil {
@@ -105,7 +105,7 @@ func (s *server) files(g *echo.Group) {
 		}
 		return c.Blob(http.StatusOK, "application/yaml", raw)
 	})
-	g.GET("/clips/:id/score.vtt", func(c *echo.Context) error {
+	s.bytes(g, api, "GET", "/clips/{id}/score.vtt", "phasesVTT", "Phases and contacts of a clip as subtitles", "text/vtt", func(c *echo.Context) error {
 		clip, err := s.clipOf(c)
 		if err != nil {
 			return err
@@ -124,11 +124,11 @@ func (s *server) files(g *echo.Group) {
 		c.Response().Header().Set("Content-Disposition", "attachment; filename*=UTF-8''"+url.PathEscape(strings.TrimSuffix(clip.Name, path.Ext(clip.Name))+".vtt"))
 		return c.Blob(http.StatusOK, "text/vtt; charset=utf-8", out.Bytes())
 	})
-	g.GET("/attempts/:id/export.csv", func(c *echo.Context) error {
-		return s.export(c, "csv", "text/csv; charset=utf-8", func(_ context.Context, w io.Writer, sh workspace.Sheet) error { return feedback.WriteCSV(w, sh) })
+	s.bytes(g, api, "GET", "/attempts/{id}/export.csv", "exportCSV", "All readings of an attempt", "text/csv", func(c *echo.Context) error {
+		return s.export(c, "csv", "text/csv; charset=utf-8", func(_ context.Context, w io.Writer, sh workspace.Workspace) error { return feedback.WriteCSV(w, sh) })
 	})
-	g.GET("/attempts/:id/export.json", func(c *echo.Context) error {
-		return s.export(c, "json", "application/json", func(_ context.Context, w io.Writer, sh workspace.Sheet) error { return feedback.WriteJSON(w, sh) })
+	s.bytes(g, api, "GET", "/attempts/{id}/export.json", "exportJSON", "All of an attempt, with its tracks", "application/json", func(c *echo.Context) error {
+		return s.export(c, "json", "application/json", func(_ context.Context, w io.Writer, sh workspace.Workspace) error { return feedback.WriteJSON(w, sh) })
 	})
 }
 
@@ -158,7 +158,7 @@ func (s *server) clipOf(c *echo.Context) (store.Clip, error) {
 
 // export makes a file of an attempt as a whole before the first byte leaves, so
 // that a failure is an error and not half a file.
-func (s *server) export(c *echo.Context, ending, mime string, write func(context.Context, io.Writer, workspace.Sheet) error) error {
+func (s *server) export(c *echo.Context, ending, mime string, write func(context.Context, io.Writer, workspace.Workspace) error) error {
 	ctx := c.Request().Context()
 	id, err := uuid.Parse(c.Param("id"))
 	if err != nil {

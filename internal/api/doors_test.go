@@ -67,14 +67,14 @@ func TestAStoredDecisionEndsNothing(t *testing.T) {
 	if !strings.Contains(p.Says, "cannot be measured") {
 		t.Errorf("%+v", p)
 	}
-	for kind, value := range map[string]string{"advice": hollow, "course": `[1]`, "eye": `{}`, "note": `7`, "mark": `[]`, "finding": `3`, "box": `"x"`, "scale": `[1,2]`, "ground": `4`, "show": `{"kind":5}`, "flag": `"x"`} {
+	for kind, value := range map[string]string{"advice": hollow, "followup": `[1]`, "outcome": `{}`, "note": `7`, "answer": `[]`, "finding": `3`, "box": `"x"`, "scale": `[1,2]`, "ground": `4`, "annotation": `{"kind":5}`, "flag": `"x"`} {
 		on := any(nil)
-		key := map[string]string{"advice": "main", "course": "main", "eye": "main", "note": "athlete"}[kind]
+		key := map[string]string{"advice": "main", "followup": "main", "outcome": "main", "note": "athlete"}[kind]
 		if key == "" {
 			key = "k"
 		}
 		switch kind {
-		case "box", "scale", "ground", "show", "flag":
+		case "box", "scale", "ground", "annotation", "flag":
 			on = clip.ID
 		}
 		if _, err := h.Store.DB.Exec(`INSERT INTO work_items (team_id, attempt_id, clip_id, kind, key, value) VALUES ($1, $2, $3, $4, $5, $6)`, c.User.TeamID, at.ID, on, kind, key, value); err != nil {
@@ -85,7 +85,7 @@ func TestAStoredDecisionEndsNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	looks(t, c, at)
-	var sh workspace.Sheet
+	var sh workspace.Workspace
 	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, &sh)
 	if len(sh.Work.Unreadable) < 8 || sh.Work.Clips[clip.ID].Flags["set"] != 3 {
 		t.Errorf("unreadable %q, flags %v", sh.Work.Unreadable, sh.Work.Clips[clip.ID].Flags)
@@ -115,10 +115,10 @@ func TestEditsAreBounded(t *testing.T) {
 		"a flag at the end of numbers":  edit("flag", "set", far, true),
 		"a box at the end of numbers":   edit("box", "subject", `{"frame":`+far+`,"x":0,"y":0,"width":50,"height":50}`, true),
 		"a box wider than numbers":      edit("box", "subject", `{"frame":0,"x":1e308,"y":0,"width":1e308,"height":50}`, true),
-		"a limb off the picture":        edit("show", "s", `{"kind":"should","frame":1,"landmark":"left_knee","other":"left_hip","x":1e30,"y":1}`, true),
-		"a place at the end of numbers": edit("ground", "marks", `{"points":[{"name":"a","frame":`+far+`,"x":1,"y":1}]}`, true),
-		"a course of another cue":       edit("course", "second", `null`, false),
-		"a course of nothing":           edit("course", "third", `{}`, false),
+		"a limb off the picture":        edit("annotation", "s", `{"kind":"should","frame":1,"landmark":"left_knee","other":"left_hip","x":1e30,"y":1}`, true),
+		"a place at the end of numbers": edit("ground", "points", `{"points":[{"name":"a","frame":`+far+`,"x":1,"y":1}]}`, true),
+		"a follow-up of another cue":    edit("followup", "second", `null`, false),
+		"a follow-up of nothing":        edit("followup", "third", `{}`, false),
 		"half a character":              edit("note", "other", `"\ud83d"`, false),
 		"a long text":                   edit("advice", "main", `{"words":"x","target":"front_knee_set","focus":"outward","fault":"`+strings.Repeat("x", 5000)+`"}`, false),
 	} {

@@ -56,23 +56,23 @@ func (s *server) log(api huma.API) {
 	register(s, api, "GET", "/attempts/{id}/glance", "glance", "A quick look: key positions and findings", func(ctx context.Context, in *ByID) (*bodyOf[logbook.Summary], error) {
 		return answer(s.Logbook.Glance(ctx, who(ctx).TeamID, in.ID))
 	})
-	register(s, api, "PUT", "/attempts/{id}/course", "setCourse", "What becomes of the cue given on an attempt", func(ctx context.Context, in *struct {
+	register(s, api, "PUT", "/attempts/{id}/followup", "setFollowup", "What becomes of the cue given on an attempt", func(ctx context.Context, in *struct {
 		ByID
-		Body store.Training
+		Body store.Followup
 	}) (*bodyOf[workspace.Saved], error) {
 		u := who(ctx)
-		return answer(s.Bench.Decide(ctx, u.TeamID, u.ID, in.ID, workspace.Edit{Kind: "course", Key: "main", Value: workspace.Value(in.Body)}))
+		return answer(s.Bench.Decide(ctx, u.TeamID, u.ID, in.ID, workspace.Edit{Kind: "followup", Key: "main", Value: workspace.Value(in.Body)}))
 	})
-	register(s, api, "PUT", "/attempts/{id}/eye", "setEye", "How the coach sees the cue before on an attempt", func(ctx context.Context, in *struct {
+	register(s, api, "PUT", "/attempts/{id}/outcome", "setOutcome", "How the coach sees the cue before on an attempt", func(ctx context.Context, in *struct {
 		ByID
 		Body struct {
-			Eye string `json:"eye" enum:"taken,not taken,overdone,"`
+			Outcome string `json:"outcome" enum:"taken,not_taken,overdone,"`
 		}
 	}) (*bodyOf[workspace.Saved], error) {
 		u := who(ctx)
-		e := workspace.Edit{Kind: "eye", Key: "main"}
-		if in.Body.Eye != "" {
-			e.Value = workspace.Value(in.Body.Eye)
+		e := workspace.Edit{Kind: "outcome", Key: "main"}
+		if in.Body.Outcome != "" {
+			e.Value = workspace.Value(in.Body.Outcome)
 		}
 		return answer(s.Bench.Decide(ctx, u.TeamID, u.ID, in.ID, e))
 	})
@@ -82,7 +82,7 @@ func (s *server) log(api huma.API) {
 			Name string `json:"name" maxLength:"120"`
 		}
 	}) (*empty, error) {
-		return nil, s.Store.Shelve(ctx, who(ctx).TeamID, in.ID, strings.TrimSpace(in.Body.Name))
+		return nil, s.Store.SetReference(ctx, who(ctx).TeamID, in.ID, strings.TrimSpace(in.Body.Name))
 	})
 	register(s, api, "GET", "/library", "library", "The team's references", func(ctx context.Context, _ *empty) (*bodyOf[[]store.Reference], error) {
 		return answer(s.Store.Library(ctx, who(ctx).TeamID))
@@ -123,16 +123,16 @@ func (s *server) log(api huma.API) {
 }
 
 // logFiles are the log's routes that give bytes.
-func (s *server) logFiles(g *echo.Group) {
-	g.GET("/marks.csv", func(c *echo.Context) error { return s.marks(c, uuid.Nil) })
-	g.GET("/athletes/:id/marks.csv", func(c *echo.Context) error {
+func (s *server) logFiles(g *echo.Group, api huma.API) {
+	s.bytes(g, api, "GET", "/marks.csv", "teamMarks", "Marks of the whole team as a table", "text/csv", func(c *echo.Context) error { return s.marks(c, uuid.Nil) })
+	s.bytes(g, api, "GET", "/athletes/{id}/marks.csv", "athleteMarks", "Marks of one athlete as a table", "text/csv", func(c *echo.Context) error {
 		id, err := uuid.Parse(c.Param("id"))
 		if err != nil {
 			return problem.Missing("athlete")
 		}
 		return s.marks(c, id)
 	})
-	g.GET("/attempts/:id/plan.ics", func(c *echo.Context) error {
+	s.bytes(g, api, "GET", "/attempts/{id}/plan.ics", "planCalendar", "The plan of a drill as a calendar", "text/calendar", func(c *echo.Context) error {
 		id, err := uuid.Parse(c.Param("id"))
 		if err != nil {
 			return problem.Missing("attempt")
@@ -151,8 +151,8 @@ func (s *server) logFiles(g *echo.Group) {
 const largestArchive = 64 << 30
 
 // teamFiles are the archive of a whole team, out and in.
-func (s *server) teamFiles(g *echo.Group) {
-	g.GET("/team/export.zip", func(c *echo.Context) error {
+func (s *server) teamFiles(g *echo.Group, api huma.API) {
+	s.bytes(g, api, "GET", "/team/export.zip", "exportTeam", "A whole team as an archive", "application/zip", func(c *echo.Context) error {
 		u := who(c.Request().Context())
 		h := c.Response().Header()
 		h.Set("Content-Type", "application/zip")
@@ -161,7 +161,7 @@ func (s *server) teamFiles(g *echo.Group) {
 		// archive, since the list of its files comes last.
 		return s.Archive.Write(c.Request().Context(), c.Response(), u, time.Now())
 	})
-	g.POST("/team/import", func(c *echo.Context) error {
+	s.bytes(g, api, "POST", "/team/import", "importTeam", "Take an archive into an empty team", "application/json", func(c *echo.Context) error {
 		ctx := c.Request().Context()
 		// What would be refused in the end is refused before it is sent.
 		if err := s.Store.Empty(ctx, who(ctx).TeamID); err != nil {

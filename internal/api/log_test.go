@@ -11,7 +11,7 @@ import (
 
 	"github.com/google/uuid"
 
-	"neokinema/core/technique"
+	"neokinema/core/model"
 	"neokinema/internal/archive"
 	"neokinema/internal/demo"
 	"neokinema/internal/logbook"
@@ -137,8 +137,8 @@ func TestTheCourseOfACue(t *testing.T) {
 		t.Errorf("%+v, effect %+v", cue, cue.Since[0].Effect)
 	}
 	for _, m := range e.Measures {
-		if m.Relation != nil && m.Relation.Says != "too few" {
-			t.Errorf("%s claims %q from %d attempts", m.Name, m.Relation.Says, m.Relation.N)
+		if m.Relation != nil && m.Relation.Verdict != "too_few" {
+			t.Errorf("%s claims %q from %d attempts", m.Name, m.Relation.Verdict, m.Relation.N)
 		}
 		if m.Checkpoint == cue.Advice.Target && (len(m.Values) != 2 || m.Scatter == nil || !m.Scatter.Few) {
 			t.Errorf("%+v", m)
@@ -148,19 +148,19 @@ func TestTheCourseOfACue(t *testing.T) {
 	if again := logOf(c, a.ID).Events[0]; len(again.Measures) != len(e.Measures) || again.Cues[0].Since[0].Effect.Change != cue.Since[0].Effect.Change {
 		t.Error("the second look differs")
 	}
-	c.Do("PUT", "/api/attempts/"+ids[1].String()+"/eye", map[string]string{"eye": "overdone"}, 200, nil)
+	c.Do("PUT", "/api/attempts/"+ids[1].String()+"/outcome", map[string]string{"outcome": "overdone"}, 200, nil)
 	today := time.Now().Format(time.DateOnly)
-	plan := store.Training{State: "training", Starts: today, Recheck: time.Now().AddDate(0, 0, 21).Format(time.DateOnly), Weeks: 3, Sessions: 2}
-	c.Do("PUT", "/api/attempts/"+ids[0].String()+"/course", plan, 200, nil)
+	plan := store.Followup{State: "training", Starts: today, Recheck: time.Now().AddDate(0, 0, 21).Format(time.DateOnly), Weeks: 3, Sessions: 2}
+	c.Do("PUT", "/api/attempts/"+ids[0].String()+"/followup", plan, 200, nil)
 	cue = logOf(c, a.ID).Events[0].Cues[0]
-	if cue.Since[0].Eye != "overdone" || cue.Due || len(cue.Plan) != 6 || !cue.Stated {
+	if cue.Since[0].Outcome != "overdone" || cue.Due || len(cue.Plan) != 6 || !cue.Stated {
 		t.Errorf("after the coach spoke: %+v", cue)
 	}
 	if cue.Plan[0].Dose == cue.Plan[4].Dose {
 		t.Errorf("load does not rise: %+v", cue.Plan)
 	}
 	plan.Weeks = 40
-	c.Do("PUT", "/api/attempts/"+ids[0].String()+"/course", plan, 422, nil)
+	c.Do("PUT", "/api/attempts/"+ids[0].String()+"/followup", plan, 422, nil)
 
 	ics := string(c.Do("GET", "/api/attempts/"+ids[0].String()+"/plan.ics", nil, 200, nil))
 	if n := strings.Count(ics, "BEGIN:VEVENT"); n != 7 || !strings.HasPrefix(ics, "BEGIN:VCALENDAR\r\n") || !strings.Contains(ics, "DTSTART;VALUE=DATE:"+strings.ReplaceAll(today, "-", "")) {
@@ -169,7 +169,7 @@ func TestTheCourseOfACue(t *testing.T) {
 	// A pain pauses everything until it is over.
 	var note store.Note
 	c.Do("POST", "/api/athletes/"+a.ID.String()+"/notes", store.NewNote{Kind: "pain", NotedOn: today, Says: "left shin"}, 200, &note)
-	if l := logOf(c, a.ID); l.Paused != "left shin" || l.Events[0].Cues[0].Course.State != "paused" || len(l.Events[0].Cues[0].Plan) != 0 {
+	if l := logOf(c, a.ID); l.Paused != "left shin" || l.Events[0].Cues[0].Followup.State != "paused" || len(l.Events[0].Cues[0].Plan) != 0 {
 		t.Errorf("with a pain: %+v", l.Events[0].Cues[0])
 	}
 	if p := said(t, c.Do("GET", "/api/attempts/"+ids[0].String()+"/plan.ics", nil, 422, nil)); !strings.Contains(p.Says, "physiotherapist") {
@@ -177,7 +177,7 @@ func TestTheCourseOfACue(t *testing.T) {
 	}
 	note.OverOn = &today
 	c.Do("PUT", "/api/notes/"+note.ID.String(), note.NewNote, 200, nil)
-	if l := logOf(c, a.ID); l.Paused != "" || l.Events[0].Cues[0].Course.State != "training" {
+	if l := logOf(c, a.ID); l.Paused != "" || l.Events[0].Cues[0].Followup.State != "training" {
 		t.Errorf("after the pain: %+v", l)
 	}
 
@@ -194,8 +194,8 @@ func TestTheCourseOfACue(t *testing.T) {
 	}
 }
 
-func modelOf(c *testenv.Client, attempt uuid.UUID) workspace.Sheet {
-	var sh workspace.Sheet
+func modelOf(c *testenv.Client, attempt uuid.UUID) workspace.Workspace {
+	var sh workspace.Workspace
 	c.Do("GET", "/api/attempts/"+attempt.String()+"/bench", nil, 200, &sh)
 	return sh
 }
@@ -209,7 +209,7 @@ func target(t *testing.T, c *testenv.Client, attempt uuid.UUID, fault string) st
 	return f.Target
 }
 
-func drillOf(t *testing.T, c *testenv.Client, attempt uuid.UUID, fault string) technique.Drill {
+func drillOf(t *testing.T, c *testenv.Client, attempt uuid.UUID, fault string) model.Drill {
 	t.Helper()
 	f, _ := modelOf(c, attempt).Model.Fault(fault)
 	return f.Drills[0]
@@ -330,7 +330,7 @@ func TestTheLogIsNeverOld(t *testing.T) {
 		t.Helper()
 		for _, m := range logOf(c, at.AthleteID).Events[0].Measures {
 			if m.Checkpoint == id {
-				return fmt.Sprintf("%.3f", m.Values[0].Value.X)
+				return fmt.Sprintf("%.3f", m.Values[0].Value.Value)
 			}
 		}
 		return ""

@@ -14,7 +14,9 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"neokinema/core/body"
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
+	"neokinema/core/model"
+	"neokinema/core/report"
 	"neokinema/core/uncertainty"
 	"neokinema/internal/api"
 	"neokinema/internal/problem"
@@ -24,9 +26,9 @@ import (
 	"neokinema/models"
 )
 
-func held(c *testenv.Client, event string) workspace.Held {
+func held(c *testenv.Client, event string) workspace.EventModel {
 	c.T.Helper()
-	var all []workspace.Held
+	var all []workspace.EventModel
 	c.Do("GET", "/api/models", nil, 200, &all)
 	for _, h := range all {
 		if h.Model.ID == event {
@@ -34,7 +36,7 @@ func held(c *testenv.Client, event string) workspace.Held {
 		}
 	}
 	c.T.Fatalf("no model of %s among %d", event, len(all))
-	return workspace.Held{}
+	return workspace.EventModel{}
 }
 
 func num(v float64) *float64 { return &v }
@@ -47,11 +49,11 @@ func TestATeamsOwnModel(t *testing.T) {
 	var a store.Athlete
 	c.Do("POST", "/api/athletes", testenv.Athlete("Low Set"), 200, &a)
 	first, _, _ := digitised(t, c, a.ID, map[string]float64{"front-knee": 112})
-	if r := sheetOf(c, first.ID).Report(); len(r.Findings) == 0 || r.Findings[0].Fault != "S2" || r.Findings[0].Size == nil || r.Findings[0].Sure != "certain" {
+	if r := sheetOf(c, first.ID).Report(); len(r.Findings) == 0 || r.Findings[0].Fault != "S2" || r.Findings[0].Excess == nil || r.Findings[0].Certainty != "certain" {
 		t.Fatalf("%+v", r.Findings)
 	}
 	path := "/api/models/sprint-start/versions"
-	var made store.Copy
+	var made store.ModelVersion
 	change := workspace.ModelChange{Reason: "Our tall starters sit wider", Bands: map[string]uncertainty.Band{"front_knee_set": {Lo: num(90), Hi: num(130)}}}
 	c.Do("POST", path, change, 200, &made)
 	if made.N != 1 || made.By == "" || made.Shipped != 1 {
@@ -153,7 +155,7 @@ func TestEventAndStyleCanBeChanged(t *testing.T) {
 	flag(1, "drive_off", 3)
 	positions := func() (ids []string) {
 		for _, p := range sheetOf(c, at.ID).Report().Positions {
-			if p.Frame != nil && p.By == "coach" {
+			if p.Frame != nil && p.Source == "coach" {
 				ids = append(ids, p.ID)
 			}
 		}
@@ -165,7 +167,7 @@ func TestEventAndStyleCanBeChanged(t *testing.T) {
 	change := at.NewAttempt
 	change.Variant = "rotational"
 	c.Do("PUT", "/api/attempts/"+at.ID.String(), change, 200, nil)
-	if sh := sheetOf(c, at.ID); !slices.Equal(positions(), []string{"release"}) || !slices.ContainsFunc(sh.Model.Faults, func(f technique.Fault) bool { return f.ID == "D3a" }) {
+	if sh := sheetOf(c, at.ID); !slices.Equal(positions(), []string{"release"}) || !slices.ContainsFunc(sh.Model.Faults, func(f model.Fault) bool { return f.ID == "D3a" }) {
 		t.Errorf("as rotation: %v", positions())
 	}
 	change.Event, change.Variant = "discus", ""
@@ -210,20 +212,20 @@ func TestAPartlyIsLikely(t *testing.T) {
 	c := h.Coach(t)
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "x.mp4", tiny(t), 1<<20))
-	answer := func(base int, v any) technique.Report {
-		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: base, Edits: []workspace.Edit{{Kind: "mark", Key: "heel_gap", Value: workspace.Value(v)}}}, 200, nil)
+	answer := func(base int, v any) report.Report {
+		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: base, Edits: []workspace.Edit{{Kind: "answer", Key: "heel_gap", Value: workspace.Value(v)}}}, 200, nil)
 		return sheetOf(c, at.ID).Report()
 	}
 	_ = clip
-	r := answer(0, technique.Judgement{Answer: "partly", Note: "left heel only"})
-	if got, _ := r.Reading("heel_gap"); got.Verdict != uncertainty.Open || got.By != "coach" || got.Note != "left heel only" {
+	r := answer(0, evaluate.Judgement{Answer: "partly", Note: "left heel only"})
+	if got, _ := r.Reading("heel_gap"); got.Verdict != uncertainty.Open || got.Source != "coach" || got.Note != "left heel only" {
 		t.Errorf("%+v", got)
 	}
-	if len(r.Findings) != 0 || len(r.Possible) != 1 || r.Possible[0].Fault != "S3" || r.Possible[0].Sure != "likely" {
+	if len(r.Findings) != 0 || len(r.Possible) != 1 || r.Possible[0].Fault != "S3" || r.Possible[0].Certainty != "likely" {
 		t.Errorf("%+v, %+v", r.Findings, r.Possible)
 	}
 	// The plain no of older attempts is read as well.
-	if r := answer(1, false); len(r.Findings) != 1 || r.Findings[0].Sure != "certain" {
+	if r := answer(1, false); len(r.Findings) != 1 || r.Findings[0].Certainty != "certain" {
 		t.Errorf("%+v", r.Findings)
 	}
 }
@@ -240,8 +242,8 @@ func TestModelsAreValidByTheirSchema(t *testing.T) {
 	if err != nil || strings.TrimSpace(string(kept)) != string(raw) {
 		t.Fatalf("models/schema.json is old; run ./neo contract (%v)", err)
 	}
-	registry := huma.NewMapRegistry("#/$defs/", huma.DefaultSchemaNamer)
-	schema := registry.Schema(reflect.TypeFor[technique.Model](), true, "Model")
+	registry := huma.NewMapRegistry("#/$defs/", api.SchemaName)
+	schema := registry.Schema(reflect.TypeFor[model.Model](), true, "Model")
 	all, err := models.All()
 	if err != nil {
 		t.Fatal(err)
@@ -420,15 +422,15 @@ func TestBandsForSome(t *testing.T) {
 func TestOwnCheckpointAndFault(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	cp := technique.Checkpoint{ID: "own_back_knee", Name: "Rear knee, our way", Position: "set", Measure: technique.Measure{Kind: "joint", Points: []string{"rear_hip", "rear_knee", "rear_ankle"}}, Unit: "°", Band: uncertainty.Band{Lo: num(150), Hi: num(170)}, Basis: "trade"}
-	f := technique.Fault{ID: "own_folded", Name: "Rear leg folded", Short: "folded", Phase: "set", Target: cp.ID, When: technique.Rule{Reading: cp.ID, Outside: "below"}, Effect: "No push from behind.",
-		Cues: []technique.Cue{{Focus: "outward", Words: "Long back leg.", Backfire: "If it locks, soften it."}}, Drills: []technique.Drill{{Name: "Holds", Dose: "3 x 10 s", Feel: "A stretched calf."}}}
+	cp := model.Checkpoint{ID: "own_back_knee", Name: "Rear knee, our way", Position: "set", Measure: model.Measure{Kind: "joint", Points: []string{"rear_hip", "rear_knee", "rear_ankle"}}, Unit: "°", Band: uncertainty.Band{Lo: num(150), Hi: num(170)}, Basis: "trade"}
+	f := model.Fault{ID: "own_folded", Name: "Rear leg folded", Short: "folded", Phase: "set", Target: cp.ID, When: model.Rule{Reading: cp.ID, Outside: "below"}, Effect: "No push from behind.",
+		Cues: []model.Cue{{Focus: "outward", Words: "Long back leg.", Backfire: "If it locks, soften it."}}, Drills: []model.Drill{{Name: "Holds", Dose: "3 x 10 s", Feel: "A stretched calf."}}}
 	path := "/api/models/sprint-start/versions"
-	p := said(t, c.Do("POST", path, workspace.ModelChange{Reason: "Try", Faults: []technique.Fault{f}}, 422, nil))
+	p := said(t, c.Do("POST", path, workspace.ModelChange{Reason: "Try", Faults: []model.Fault{f}}, 422, nil))
 	if len(p.Fields) == 0 || !strings.Contains(strings.Join(p.Fields, " "), "own_back_knee") {
 		t.Errorf("a fault that hangs on nothing: %+v", p)
 	}
-	c.Do("POST", path, workspace.ModelChange{Reason: "We want it long", Checkpoints: []technique.Checkpoint{cp}, Faults: []technique.Fault{f}}, 200, nil)
+	c.Do("POST", path, workspace.ModelChange{Reason: "We want it long", Checkpoints: []model.Checkpoint{cp}, Faults: []model.Fault{f}}, 200, nil)
 	var a store.Athlete
 	c.Do("POST", "/api/athletes", testenv.Athlete("Folded"), 200, &a)
 	at, _, _ := digitised(t, c, a.ID, nil)
@@ -436,15 +438,15 @@ func TestOwnCheckpointAndFault(t *testing.T) {
 	if x, ok := r.Reading(cp.ID); !ok || x.Verdict != uncertainty.Missed {
 		t.Errorf("%+v", x)
 	}
-	if !slices.ContainsFunc(r.Findings, func(x technique.Finding) bool { return x.Fault == f.ID }) {
+	if !slices.ContainsFunc(r.Findings, func(x report.Finding) bool { return x.Fault == f.ID }) {
 		t.Errorf("%+v", r.Findings)
 	}
 	// A cue, a drill and a style of the team; the style has a band of its own.
-	c.Do("POST", path, workspace.ModelChange{Base: 1, Reason: "Our words", Cues: map[string]technique.Cue{"S2": {Focus: "outward", Words: "Sit into the pedal.", Backfire: "Hips up."}}, Drills: map[string]technique.Drill{"S2": {Name: "Wall sits", Dose: "3 x 20 s", Feel: "Ready to jump."}}}, 200, nil)
-	c.Do("POST", path, workspace.ModelChange{Base: 2, Reason: "Tall ones", Variants: []technique.Variant{{ID: "own_tall", Name: "tall set", Says: "Hips high."}}}, 200, nil)
+	c.Do("POST", path, workspace.ModelChange{Base: 1, Reason: "Our words", Cues: map[string]model.Cue{"S2": {Focus: "outward", Words: "Sit into the pedal.", Backfire: "Hips up."}}, Drills: map[string]model.Drill{"S2": {Name: "Wall sits", Dose: "3 x 20 s", Feel: "Ready to jump."}}}, 200, nil)
+	c.Do("POST", path, workspace.ModelChange{Base: 2, Reason: "Tall ones", Variants: []model.Variant{{ID: "own_tall", Name: "tall set", Says: "Hips high."}}}, 200, nil)
 	c.Do("POST", path, workspace.ModelChange{Base: 3, Reason: "They sit wider", Variant: "own_tall", Bands: map[string]uncertainty.Band{"front_knee_set": {Lo: num(100), Hi: num(125)}}}, 200, nil)
 	s2, _ := held(c, "sprint-start").Model.Fault("S2")
-	if i := slices.IndexFunc(s2.Cues, func(x technique.Cue) bool { return x.Words == "Sit into the pedal." }); i < 0 || i > 0 && s2.Cues[i-1].Focus == "inward" || s2.Drills[len(s2.Drills)-1].Name != "Wall sits" {
+	if i := slices.IndexFunc(s2.Cues, func(x model.Cue) bool { return x.Words == "Sit into the pedal." }); i < 0 || i > 0 && s2.Cues[i-1].Focus == "inward" || s2.Drills[len(s2.Drills)-1].Name != "Wall sits" {
 		t.Errorf("%+v", s2)
 	}
 	tall, _ := held(c, "sprint-start").Model.As("own_tall").Checkpoint("front_knee_set")
@@ -452,7 +454,7 @@ func TestOwnCheckpointAndFault(t *testing.T) {
 	if *tall.Band.Hi != 125 || *usual.Band.Hi != 100 {
 		t.Errorf("bands up to %g and %g", *tall.Band.Hi, *usual.Band.Hi)
 	}
-	c.Do("POST", path, workspace.ModelChange{Base: 4, Reason: "For nobody", Cues: map[string]technique.Cue{"S99": {Focus: "outward", Words: "x", Backfire: "x"}}}, 422, nil)
+	c.Do("POST", path, workspace.ModelChange{Base: 4, Reason: "For nobody", Cues: map[string]model.Cue{"S99": {Focus: "outward", Words: "x", Backfire: "x"}}}, 422, nil)
 	// The shipped model taken over anew keeps what is the team's own.
 	c.Do("POST", path, workspace.ModelChange{Base: 4, Reason: "Bring up to date", TakeOver: true}, 200, nil)
 	own := held(c, "sprint-start")
@@ -477,7 +479,7 @@ func TestSideBySideIsTheTeamsOwn(t *testing.T) {
 	second, _, _ := digitised(t, c, a.ID, map[string]float64{"front-knee": 112})
 	mine, _, _ := digitised(t, stranger, b.ID, nil)
 	path := func(x, y uuid.UUID) string { return "/api/beside?a=" + x.String() + "&b=" + y.String() }
-	var got workspace.Beside
+	var got workspace.Comparison
 	c.Do("GET", path(first.ID, second.ID), nil, 200, &got)
 	if got.ClipA != clip.ID || len(got.Moments) < 8 || len(got.Differences) == 0 || len(got.Match) != len(clip.Stamps) {
 		t.Errorf("%d moments, %d differences, %d frames", len(got.Moments), len(got.Differences), len(got.Match))

@@ -65,7 +65,7 @@ var rights = map[string]right{
 	"POST /api/attempts/:id/undo":       assistant,
 	"POST /api/attempts/:id/redo":       assistant,
 	"PUT /api/attempts/:id/time":        assistant,
-	"PUT /api/attempts/:id/eye":         assistant,
+	"PUT /api/attempts/:id/outcome":     assistant,
 	"PUT /api/phrases":                  assistant,
 	"POST /api/models/check":            assistant,
 	"POST /api/folder":                  assistant,

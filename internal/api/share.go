@@ -107,8 +107,8 @@ func (s *server) shares(api huma.API) {
 	})
 }
 
-// sharedFiles are the pictures of a shared page and the way back for a clip.
-func (s *server) sharedFiles(g *echo.Group, uploads http.Handler) {
+// sharedFiles are the pictures of a shared page.
+func (s *server) sharedFiles(g *echo.Group, api huma.API) {
 	look := func(c *echo.Context) (share.Viewer, store.Clip, error) {
 		ctx := c.Request().Context()
 		v, err := s.Share.Look(ctx, c.Param("key"), who(ctx))
@@ -121,7 +121,7 @@ func (s *server) sharedFiles(g *echo.Group, uploads http.Handler) {
 		}
 		return v, clip, nil
 	}
-	g.GET("/shared/:key/frames/:n", func(c *echo.Context) error {
+	s.bytes(g, api, "GET", "/shared/{key}/frames/{n}", "sharedFrame", "One frame of a shared page", "image/jpeg", func(c *echo.Context) error {
 		_, clip, err := look(c)
 		if err != nil {
 			return err
@@ -136,7 +136,7 @@ func (s *server) sharedFiles(g *echo.Group, uploads http.Handler) {
 		}
 		return c.Blob(http.StatusOK, "image/jpeg", pic)
 	})
-	g.GET("/shared/:key/clip.mp4", func(c *echo.Context) error {
+	s.bytes(g, api, "GET", "/shared/{key}/clip.mp4", "sharedVideo", "The clip of a shared page", "video/mp4", func(c *echo.Context) error {
 		v, clip, err := look(c)
 		if err != nil {
 			return err
@@ -156,6 +156,10 @@ func (s *server) sharedFiles(g *echo.Group, uploads http.Handler) {
 		http.ServeContent(c.Response(), c.Request(), "", time.Time{}, r)
 		return nil
 	})
+}
+
+// sharedUploads is the way back for a clip.
+func (s *server) sharedUploads(g *echo.Group, uploads http.Handler) {
 	forward := func(c *echo.Context) error {
 		ctx := c.Request().Context()
 		v, err := s.Share.Look(ctx, c.Param("key"), who(ctx))

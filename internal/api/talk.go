@@ -55,7 +55,7 @@ func (s *server) talks(api huma.API) {
 	})
 	register(s, api, "POST", "/attempts/{id}/films", "drawFilm", "Draw a film in the background: a talk, or two attempts side by side", func(ctx context.Context, in *struct {
 		ByID
-		Body videoexport.Order
+		Body videoexport.ExportRequest
 	}) (*bodyOf[store.Film], error) {
 		return answer(s.Film.Draw(ctx, who(ctx).TeamID, in.ID, in.Body))
 	})
@@ -80,7 +80,7 @@ func (s *server) talks(api huma.API) {
 }
 
 // talkFiles are voices, films and the chapters as subtitles.
-func (s *server) talkFiles(g *echo.Group) {
+func (s *server) talkFiles(g *echo.Group, api huma.API) {
 	serve := func(c *echo.Context, mime string, r io.ReadSeeker) error {
 		c.Response().Header().Set("Content-Type", mime)
 		c.Response().Header().Set("Cache-Control", "private, no-cache")
@@ -94,7 +94,7 @@ func (s *server) talkFiles(g *echo.Group) {
 		}
 		return v, nil
 	}
-	g.GET("/chapters/:id/voice.webm", func(c *echo.Context) error {
+	s.bytes(g, api, "GET", "/chapters/{id}/voice.webm", "chapterVoice", "The voice of a chapter", "audio/webm", func(c *echo.Context) error {
 		n, err := id(c, "id")
 		if err != nil {
 			return err
@@ -105,7 +105,7 @@ func (s *server) talkFiles(g *echo.Group) {
 		}
 		return serve(c, "audio/webm", bytes.NewReader(voice))
 	})
-	g.GET("/shared/:key/voices/:chapter", func(c *echo.Context) error {
+	s.bytes(g, api, "GET", "/shared/{key}/voices/{chapter}", "sharedVoice", "The voice of a chapter on a shared page", "audio/webm", func(c *echo.Context) error {
 		ctx := c.Request().Context()
 		v, err := s.Share.Look(ctx, c.Param("key"), who(ctx))
 		if err != nil {
@@ -125,7 +125,7 @@ func (s *server) talkFiles(g *echo.Group) {
 		}
 		return serve(c, "audio/webm", bytes.NewReader(voice))
 	})
-	g.GET("/attempts/:id/talk.vtt", func(c *echo.Context) error {
+	s.bytes(g, api, "GET", "/attempts/{id}/talk.vtt", "talkVTT", "The chapters of a talk as subtitles", "text/vtt", func(c *echo.Context) error {
 		ctx := c.Request().Context()
 		n, err := id(c, "id")
 		if err != nil {
@@ -145,7 +145,7 @@ func (s *server) talkFiles(g *echo.Group) {
 		}
 		return c.Blob(http.StatusOK, "text/vtt; charset=utf-8", b.Bytes())
 	})
-	g.GET("/films/:id/film.mp4", func(c *echo.Context) error {
+	s.bytes(g, api, "GET", "/films/{id}/film.mp4", "filmVideo", "A film that was drawn", "video/mp4", func(c *echo.Context) error {
 		n, err := id(c, "id")
 		if err != nil {
 			return err

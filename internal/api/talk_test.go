@@ -127,7 +127,7 @@ func TestTalk(t *testing.T) {
 	}
 
 	var f store.Film
-	c.Do("POST", path+"/films", videoexport.Order{Kind: "talk"}, 200, &f)
+	c.Do("POST", path+"/films", videoexport.ExportRequest{Kind: "talk"}, 200, &f)
 	file := drawn(t, c, f)
 	got := numbers(t, file, 1280, 720, 0, 0, 2)
 	if want := int(math.Ceil(30*(a.Ends-a.Starts))) + int(math.Ceil(30*b.Seconds)); len(got) < want-2 || len(got) > want {
@@ -201,7 +201,7 @@ func TestTalk(t *testing.T) {
 	c.Do("DELETE", "/api/films/"+f.ID.String(), nil, 204, nil)
 	c.Do("GET", "/api/films/"+f.ID.String()+"/film.mp4", nil, 404, nil)
 	c.Do("DELETE", "/api/chapters/"+b.ID.String(), nil, 204, nil)
-	c.Do("POST", path+"/films", videoexport.Order{Kind: "talk"}, 200, &f)
+	c.Do("POST", path+"/films", videoexport.ExportRequest{Kind: "talk"}, 200, &f)
 	drawn(t, c, f)
 	var gone store.Deletion
 	c.Do("DELETE", path, nil, 200, &gone)
@@ -239,7 +239,7 @@ func TestTalkRefuses(t *testing.T) {
 	if len(list) != 0 {
 		t.Errorf("%d chapters are kept", len(list))
 	}
-	if p := said(t, c.Do("POST", "/api/attempts/"+at.ID.String()+"/films", videoexport.Order{Kind: "talk"}, 422, nil)); !strings.Contains(p.Says, "press Z") && !strings.Contains(p.Says, "Press Z") {
+	if p := said(t, c.Do("POST", "/api/attempts/"+at.ID.String()+"/films", videoexport.ExportRequest{Kind: "talk"}, 422, nil)); !strings.Contains(p.Says, "press Z") && !strings.Contains(p.Says, "Press Z") {
 		t.Error(p.Says)
 	}
 }
@@ -255,7 +255,7 @@ func TestFilmSideBySide(t *testing.T) {
 		c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{
 			{Kind: "flag", Clip: &clip.ID, Key: "set", Value: workspace.Value(set)}, {Kind: "flag", Clip: &clip.ID, Key: "clear", Value: workspace.Value(clear)}}}, 200, nil)
 	}
-	order := videoexport.Order{Kind: "beside", Other: two.ID, ClipA: clipA.ID, ClipB: clipB.ID, Speed: 0.5}
+	order := videoexport.ExportRequest{Kind: "beside", Other: two.ID, ClipA: clipA.ID, ClipB: clipB.ID, Speed: 0.5}
 	path := "/api/attempts/" + one.ID.String() + "/films"
 	var f store.Film
 	c.Do("POST", path, order, 200, &f)
@@ -303,5 +303,5 @@ func TestFilmSideBySide(t *testing.T) {
 	if n < 30 || n > 110 {
 		t.Errorf("turned round, the second shows frame %d", n)
 	}
-	c.Do("POST", path, videoexport.Order{Kind: "beside", Other: uuid.New()}, 404, nil)
+	c.Do("POST", path, videoexport.ExportRequest{Kind: "beside", Other: uuid.New()}, 404, nil)
 }

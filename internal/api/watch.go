@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/danielgtaylor/huma/v2"
 	"github.com/labstack/echo/v5"
 
 	"neokinema/core/kinematics"
@@ -20,20 +21,20 @@ import (
 // Word is one line of a stream: how far a look through a clip is, what it found,
 // or how it ended.
 type Word struct {
-	Done   int                  `json:"done,omitempty" required:"false" doc:"frames looked at"`
-	Of     int                  `json:"of,omitempty" required:"false" doc:"frames to look at"`
-	Found  *videoanalysis.Sight `json:"found,omitempty" required:"false"`
-	End    bool                 `json:"end,omitempty" required:"false" doc:"the last line"`
-	Lost   string               `json:"lost,omitempty" required:"false" doc:"why the tracker stopped and asks"`
-	Clip   *store.Clip          `json:"clip,omitempty" required:"false" doc:"the clip with its camera"`
-	Tracks kinematics.Points    `json:"tracks,omitempty" required:"false" doc:"changes of tracks, by landmark"`
-	Error  *problem.Problem     `json:"error,omitempty" required:"false"`
+	Done   int                         `json:"done,omitempty" required:"false" doc:"frames looked at"`
+	Of     int                         `json:"of,omitempty" required:"false" doc:"frames to look at"`
+	Found  *videoanalysis.TrackedPoint `json:"found,omitempty" required:"false"`
+	End    bool                        `json:"end,omitempty" required:"false" doc:"the last line"`
+	Lost   string                      `json:"lost,omitempty" required:"false" doc:"why the tracker stopped and asks"`
+	Clip   *store.Clip                 `json:"clip,omitempty" required:"false" doc:"the clip with its camera"`
+	Tracks kinematics.Points           `json:"tracks,omitempty" required:"false" doc:"changes of tracks, by landmark"`
+	Error  *problem.Problem            `json:"error,omitempty" required:"false"`
 }
 
 // watching are the routes that look through a clip and tell about it on the way:
 // one JSON object a line. A request that is broken off ends the look.
-func (s *server) watching(g *echo.Group) {
-	g.POST("/clips/:id/camera", func(c *echo.Context) error {
+func (s *server) watching(g *echo.Group, api huma.API) {
+	s.bytes(g, api, "POST", "/clips/{id}/camera", "lookAtCamera", "Look how the camera turned; an object a line", "application/x-ndjson", func(c *echo.Context) error {
 		clip, err := s.clipOf(c)
 		if err != nil {
 			return err
@@ -46,7 +47,7 @@ func (s *server) watching(g *echo.Group) {
 			return say(Word{End: true, Clip: &now})
 		})
 	})
-	g.POST("/clips/:id/refine", func(c *echo.Context) error {
+	s.bytes(g, api, "POST", "/clips/{id}/refine", "refineDraft", "Take the trembling out of a draft; an object a line", "application/x-ndjson", func(c *echo.Context) error {
 		clip, err := s.clipOf(c)
 		if err != nil {
 			return err
@@ -59,24 +60,24 @@ func (s *server) watching(g *echo.Group) {
 			return say(Word{End: true, Tracks: tracks, Clip: &now})
 		})
 	})
-	g.POST("/clips/:id/follow", func(c *echo.Context) error {
+	s.bytes(g, api, "POST", "/clips/{id}/follow", "followPoint", "Follow a point; an object a line", "application/x-ndjson", func(c *echo.Context) error {
 		clip, err := s.clipOf(c)
 		if err != nil {
 			return err
 		}
-		var ask videoanalysis.Ask
+		var ask videoanalysis.FollowRequest
 		if err := json.NewDecoder(http.MaxBytesReader(c.Response(), c.Request().Body, 4<<10)).Decode(&ask); err != nil {
 			return problem.New(problem.Invalid, "What to follow cannot be read.")
 		}
 		return s.stream(c, func(say func(Word) error) error {
-			lost, err := s.Watch.Follow(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, ask, func(f videoanalysis.Sight) error { return say(Word{Found: &f}) })
+			lost, err := s.Watch.Follow(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, ask, func(f videoanalysis.TrackedPoint) error { return say(Word{Found: &f}) })
 			if err != nil {
 				return err
 			}
 			return say(Word{End: true, Lost: lost})
 		})
 	})
-	g.GET("/clips/:id/strip.jpg", func(c *echo.Context) error {
+	s.bytes(g, api, "GET", "/clips/{id}/strip.jpg", "clipStrip", "Pictures of a run beside each other", "image/jpeg", func(c *echo.Context) error {
 		clip, err := s.clipOf(c)
 		if err != nil {
 			return err

@@ -17,8 +17,9 @@ import (
 
 	"github.com/google/uuid"
 
+	"neokinema/core/annotate"
 	"neokinema/core/body"
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
 	"neokinema/core/track"
 	"neokinema/internal/api"
 	"neokinema/internal/app"
@@ -108,7 +109,7 @@ func TestRefineAPanningRun(t *testing.T) {
 	for id, p := range end.Tracks {
 		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: workspace.Value(p)})
 	}
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: 1, Edits: edits, Join: true}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: 1, Edits: edits, MergeWithPrevious: true}, 200, nil)
 	sh := sheetOf(c, at.ID)
 	if s := points.Contacts(truth, sh.Report()); s.All < 8 || s.Within < s.All-2 {
 		t.Errorf("contacts within a frame: %d of %d", s.Within, s.All)
@@ -158,7 +159,7 @@ func TestFollowAPoint(t *testing.T) {
 	path := "/api/clips/" + clip.ID.String() + "/follow"
 	// The white sock of a standing foot: an ankle that hardly moves.
 	at := truth.Frames[30].Landmarks["right_ankle"].Image
-	list := words(c, path, videoanalysis.Ask{Frame: 30, To: 55, X: at[0], Y: at[1], Radius: 8})
+	list := words(c, path, videoanalysis.FollowRequest{Frame: 30, To: 55, X: at[0], Y: at[1], Radius: 8})
 	end := list[len(list)-1]
 	if !end.End || len(list) < 8 {
 		t.Fatalf("%d lines, %+v", len(list), end)
@@ -169,16 +170,16 @@ func TestFollowAPoint(t *testing.T) {
 			t.Errorf("frame %d: %.1f px off, confidence %.2f", w.Found.Frame, d, w.Found.Confidence)
 		}
 	}
-	back := words(c, path, videoanalysis.Ask{Frame: 30, To: 20, X: at[0], Y: at[1], Radius: 8})
+	back := words(c, path, videoanalysis.FollowRequest{Frame: 30, To: 20, X: at[0], Y: at[1], Radius: 8})
 	if len(back) < 4 || back[0].Found == nil || back[0].Found.Frame != 29 {
 		t.Errorf("backwards: %+v", back[0])
 	}
 	// The sky has nothing to follow: it asks instead of guessing.
-	sky := words(c, path, videoanalysis.Ask{Frame: 0, To: 40, X: 640, Y: 12, Radius: 5})
+	sky := words(c, path, videoanalysis.FollowRequest{Frame: 0, To: 40, X: 640, Y: 12, Radius: 5})
 	if last := sky[len(sky)-1]; last.Lost == "" {
 		t.Errorf("the sky was followed: %+v", last)
 	}
-	for name, ask := range map[string]videoanalysis.Ask{"outside": {Frame: 0, To: 5, X: -4, Y: 4}, "no way": {Frame: 3, To: 3, X: 4, Y: 4}, "no frame": {Frame: 0, To: 99999, X: 4, Y: 4}, "absurd": {Frame: 0, To: 5, X: 4, Y: 4, Radius: 900}} {
+	for name, ask := range map[string]videoanalysis.FollowRequest{"outside": {Frame: 0, To: 5, X: -4, Y: 4}, "no way": {Frame: 3, To: 3, X: 4, Y: 4}, "no frame": {Frame: 0, To: 99999, X: 4, Y: 4}, "absurd": {Frame: 0, To: 5, X: 4, Y: 4, Radius: 900}} {
 		if p := said(t, c.Do("POST", path, ask, 422, nil)); p.Kind != problem.Invalid || p.Says == "" {
 			t.Errorf("%s: %+v", name, p)
 		}
@@ -232,13 +233,13 @@ func TestEditsOfWholeClips(t *testing.T) {
 	if p, _ := sheetOf(c, at.ID).Work.Clips[clip.ID].Points.At(body.Breastbone, 2); p != hand {
 		t.Errorf("a draft went over the hand's point: %+v", p)
 	}
-	save(200, workspace.Edit{Kind: "track", Key: body.Breastbone, Value: workspace.Value(track.Clear(0, n-1)), Over: true})
+	save(200, workspace.Edit{Kind: "track", Key: body.Breastbone, Value: workspace.Value(track.Clear(0, n-1)), Override: true})
 	if left := sheetOf(c, at.ID).Work.Clips[clip.ID].Points; len(left) != 0 {
 		t.Errorf("after deleting a stretch: %v", left)
 	}
-	save(200, workspace.Edit{Kind: "flag", Key: "set", Value: workspace.Value(technique.NotThere)})
+	save(200, workspace.Edit{Kind: "flag", Key: "set", Value: workspace.Value(evaluate.NotThere)})
 	save(200, workspace.Edit{Kind: "box", Key: "subject", Value: workspace.Value(workspace.Box{Frame: 1, X: 4, Y: 4, Width: 60, Height: 40})})
-	save(200, workspace.Edit{Kind: "show", Key: "a", Value: workspace.Value(technique.Show{Kind: "pin", Frame: 1, Landmark: "left_knee"})})
+	save(200, workspace.Edit{Kind: "annotation", Key: "a", Value: workspace.Value(annotate.Annotation{Kind: "pin", Frame: 1, Landmark: "left_knee"})})
 	for what, e := range map[string]workspace.Edit{
 		"beyond the clip":    {Kind: "track", Key: "ball", Value: workspace.Value(run(n-1, 4))},
 		"no landmark":        {Kind: "track", Key: "left_wing", Value: workspace.Value(run(0, 2))},
@@ -247,11 +248,11 @@ func TestEditsOfWholeClips(t *testing.T) {
 		"odd letter":         {Kind: "track", Key: "ball", Value: workspace.Value(map[string]any{"from": 0, "x": []int{1}, "y": []int{1}, "source": "z", "confidence": []int{9}})},
 		"tiny box":           {Kind: "box", Key: "subject", Value: workspace.Value(workspace.Box{X: 4, Y: 4, Width: 3, Height: 3})},
 		"box outside":        {Kind: "box", Key: "subject", Value: workspace.Value(workspace.Box{X: 4, Y: 4, Width: 9999, Height: 30})},
-		"odd mark":           {Kind: "show", Key: "b", Value: workspace.Value(technique.Show{Kind: "arrow", Landmark: "left_knee"})},
-		"mark on nothing":    {Kind: "show", Key: "b", Value: workspace.Value(technique.Show{Kind: "pin", Landmark: "tail_fin"})},
-		"mark too late":      {Kind: "show", Key: "b", Value: workspace.Value(technique.Show{Kind: "pin", Frame: n, Landmark: "left_knee"})},
-		"line of one":        {Kind: "show", Key: "b", Value: workspace.Value(technique.Show{Kind: "line", Landmark: "left_knee", Other: "left_knee"})},
-		"ground far away":    {Kind: "ground", Key: "marks", Value: workspace.Value(map[string]any{"template": "free", "points": []map[string]any{{"name": "moon", "along": 400000, "right": 0, "frame": 0, "x": 1, "y": 1}}})},
+		"odd mark":           {Kind: "annotation", Key: "b", Value: workspace.Value(annotate.Annotation{Kind: "arrow", Landmark: "left_knee"})},
+		"mark on nothing":    {Kind: "annotation", Key: "b", Value: workspace.Value(annotate.Annotation{Kind: "pin", Landmark: "tail_fin"})},
+		"mark too late":      {Kind: "annotation", Key: "b", Value: workspace.Value(annotate.Annotation{Kind: "pin", Frame: n, Landmark: "left_knee"})},
+		"line of one":        {Kind: "annotation", Key: "b", Value: workspace.Value(annotate.Annotation{Kind: "line", Landmark: "left_knee", Other: "left_knee"})},
+		"ground far away":    {Kind: "ground", Key: "points", Value: workspace.Value(map[string]any{"template": "free", "points": []map[string]any{{"name": "moon", "along": 400000, "right": 0, "frame": 0, "x": 1, "y": 1}}})},
 		"scale of no length": {Kind: "scale", Key: "line", Value: workspace.Value(map[string]float64{"ax": 5, "ay": 5, "bx": 5, "by": 5, "metres": 1})},
 	} {
 		if p := said(t, save(422, e)); p.Kind != problem.Invalid || p.Says == "" {
@@ -269,7 +270,7 @@ func TestGroundOnALineIsExplained(t *testing.T) {
 	for i := range 4 {
 		pts = append(pts, map[string]any{"name": fmt.Sprint("place ", i), "along": i, "right": 0, "frame": 0, "x": 100 + 50*i, "y": 600})
 	}
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{{Kind: "ground", Clip: &clip.ID, Key: "marks", Value: workspace.Value(map[string]any{"template": "free", "points": pts})}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{{Kind: "ground", Clip: &clip.ID, Key: "points", Value: workspace.Value(map[string]any{"template": "free", "points": pts})}}}, 200, nil)
 	r := sheetOf(c, at.ID).Report()
 	if r.Ground != nil || len(r.Problems) == 0 || !strings.Contains(r.Problems[0], "one line") {
 		t.Errorf("ground %v, problems %v", r.Ground, r.Problems)

@@ -169,7 +169,7 @@ type App struct {
 	Archive *archive.Service
 	Talk    *voiceover.Service
 	Film    *videoexport.Service
-	Shelf   *intake.Shelf
+	Shelf   *intake.MediaStore
 	Metrics *metrics.Registry
 	id      string
 	scratch *scratch.Dir
@@ -224,7 +224,7 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 		return a, err
 	}
 	work := a.scratch.Path
-	if a.Shelf, err = intake.NewShelf(ctx, c.MediaURL, filepath.Join(c.Data, "cache")); err != nil {
+	if a.Shelf, err = intake.NewMediaStore(ctx, c.MediaURL, filepath.Join(c.Data, "cache")); err != nil {
 		return a, err
 	}
 	if err = a.Shelf.Check(ctx); err != nil {

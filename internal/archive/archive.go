@@ -41,7 +41,7 @@ func New(s *store.Store, b *workspace.Service, i *intake.Service, l *logbook.Ser
 // Format and version of an archive; docs/formats.md describes it.
 const (
 	format  = "neokinema-team"
-	version = 2
+	version = 3
 )
 
 // since tells with which version a table came; older archives do not have it.
@@ -224,7 +224,7 @@ func Same(a, b []byte) ([]string, error) {
 	return out, nil
 }
 
-// sorted is JSON with the rows of a list in an order that does not hang on ids.
+// sorted is JSON with the rows of a list in an order that does not depend on ids.
 func sorted(raw []byte) []byte {
 	var rows []any
 	if json.Unmarshal(raw, &rows) != nil {

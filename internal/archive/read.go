@@ -17,7 +17,7 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/body"
-	"neokinema/core/technique"
+	"neokinema/core/model"
 	"neokinema/core/track"
 	"neokinema/internal/form"
 	"neokinema/internal/intake"
@@ -73,7 +73,7 @@ type reading struct {
 	attempts map[uuid.UUID]store.Attempt
 	clips    map[uuid.UUID][]store.Clip // by attempt
 	byID     map[uuid.UUID]store.Clip
-	models   map[string]technique.Model // by event and version, as they are asked for
+	models   map[string]model.Model // by event and version, as they are asked for
 	sources  map[string]string
 	frames   []int64 // as many as the longest clip has: only their number is looked at
 }
@@ -89,7 +89,7 @@ func (s *Service) Read(ctx context.Context, u store.User, r io.ReaderAt, size in
 		return out, errNoArchive
 	}
 	a := &reading{Service: s, user: u, files: map[string]*zip.File{}, attempts: map[uuid.UUID]store.Attempt{}, clips: map[uuid.UUID][]store.Clip{},
-		byID: map[uuid.UUID]store.Clip{}, models: map[string]technique.Model{}, sources: map[string]string{}}
+		byID: map[uuid.UUID]store.Clip{}, models: map[string]model.Model{}, sources: map[string]string{}}
 	var sum uint64
 	for _, f := range z.File {
 		if _, twice := a.files[f.Name]; twice {
@@ -269,9 +269,13 @@ func (a *reading) table(ctx context.Context, to *store.Refilling, name string) e
 				return invalid("%s.json has an id that is none (%s). Nothing was taken in; export the team again.", name, c)
 			}
 		}
-		raw = a.here(raw)
 		clear(row)
-		if err := json.Unmarshal(raw, &row); err != nil {
+		if err := json.Unmarshal(a.here(raw), &row); err != nil {
+			return err
+		}
+		older(a.head.Version, name, row)
+		raw, err := json.Marshal(row)
+		if err != nil {
 			return err
 		}
 		keep, err := a.check(name, raw, row)
@@ -377,7 +381,7 @@ func (a *reading) clip(raw json.RawMessage) error {
 }
 
 // model is the model by which an attempt is judged.
-func (a *reading) model(at store.Attempt) (technique.Model, error) {
+func (a *reading) model(at store.Attempt) (model.Model, error) {
 	key := at.Event
 	source := ""
 	if at.ModelN > 0 {

@@ -45,7 +45,7 @@ type About struct {
 // House is what is backed up.
 type House struct {
 	Store    *store.Store
-	Shelf    *intake.Shelf
+	Shelf    *intake.MediaStore
 	Uploads  string // folder
 	Database string // URL, for PostgreSQL's own tools
 }
@@ -191,7 +191,7 @@ func Whole(f io.Reader) error {
 // Read puts a backup into a database that has nothing and a shelf for its media. known
 // is the newest schema that this program knows. The database is brought up to date by
 // the next start.
-func Read(ctx context.Context, from io.Reader, dir, databaseURL, uploadsDir string, shelf *intake.Shelf, known int) (About, error) {
+func Read(ctx context.Context, from io.Reader, dir, databaseURL, uploadsDir string, shelf *intake.MediaStore, known int) (About, error) {
 	var a About
 	restore, err := tool("pg_restore")
 	if err != nil {

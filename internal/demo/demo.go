@@ -300,7 +300,7 @@ func (l *Loader) draft(ctx context.Context, coach store.User, attempt, clip uuid
 	for id, t := range better {
 		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip, Key: id, Value: workspace.Value(t)})
 	}
-	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: saved.Revision, Edits: edits, Join: true})
+	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: saved.Revision, Edits: edits, MergeWithPrevious: true})
 	return err
 }
 
@@ -311,7 +311,7 @@ func (l *Loader) deepen(ctx context.Context, coach store.User, attempt, clip uui
 	if err != nil {
 		return err
 	}
-	if _, err := l.Store.SetClipCamera(ctx, coach.TeamID, clip, &stabilize.Camera{}); err != nil {
+	if _, err := l.Store.SetClipCamera(ctx, coach.TeamID, clip, &stabilize.Rotations{}); err != nil {
 		return err
 	}
 	all := points.All(truth, 2, 8470)
@@ -319,7 +319,7 @@ func (l *Loader) deepen(ctx context.Context, coach store.User, attempt, clip uui
 	if a, b := points.Rims(truth, 1, 8470); a != nil {
 		all["rim_a"], all["rim_b"] = a, b
 	}
-	edits := []workspace.Edit{{Kind: "ground", Clip: &clip, Key: "marks", Value: workspace.Value(points.Circle(truth, 1.5, 8470))}}
+	edits := []workspace.Edit{{Kind: "ground", Clip: &clip, Key: "points", Value: workspace.Value(points.Circle(truth, 1.5, 8470))}}
 	for id, t := range all {
 		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip, Key: id, Value: workspace.Value(t)})
 	}

@@ -14,8 +14,10 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/body"
+	"neokinema/core/evaluate"
 	"neokinema/core/kinematics"
-	"neokinema/core/technique"
+	"neokinema/core/model"
+	"neokinema/core/report"
 	"neokinema/core/track"
 	"neokinema/internal/media"
 	"neokinema/models"
@@ -62,8 +64,8 @@ func TestEveryStartShowsWhatItShould(t *testing.T) {
 			if !slices.Equal(got, want[file]) {
 				t.Errorf("%s: findings %v, want %v", file, got, want[file])
 			}
-			if len(r.Problems) > 0 || len(r.Keep) < 6 {
-				t.Errorf("%s: problems %v, %d to keep", file, r.Problems, len(r.Keep))
+			if len(r.Problems) > 0 || len(r.Strengths) < 6 {
+				t.Errorf("%s: problems %v, %d to keep", file, r.Problems, len(r.Strengths))
 			}
 			for _, id := range []string{"block_time", "contact_1", "contact_2", "rear_share"} {
 				if x, _ := r.Reading(id); x.Verdict != "met" {
@@ -78,9 +80,9 @@ func TestEveryStartShowsWhatItShould(t *testing.T) {
 }
 
 // judged is the report on a start whose flags and points are the truth's own.
-func judged(m technique.Model, truth simcam.Truth) technique.Report {
-	in := technique.Input{Model: m.ID, Athlete: truth.Spec.Athlete, Flags: map[string]int{}, Points: kinematics.Points{},
-		Clip: technique.Facts{Width: 1280, Height: 720, FileRate: 240, CaptureRate: 240, View: "side", Direction: truth.Spec.Direction}}
+func judged(m model.Model, truth simcam.Truth) report.Report {
+	in := evaluate.Input{Model: m.ID, Athlete: truth.Spec.Athlete, Flags: map[string]int{}, Points: kinematics.Points{},
+		Clip: evaluate.ClipInfo{Width: 1280, Height: 720, FileRate: 240, CaptureRate: 240, View: "side", Direction: truth.Spec.Direction}}
 	for i := range truth.Frames {
 		in.Clip.Stamps = append(in.Clip.Stamps, int64(i)*375)
 	}
@@ -98,7 +100,7 @@ func judged(m technique.Model, truth simcam.Truth) technique.Report {
 		_ = json.Unmarshal(e.Value, &p)       // as ByHand wrote it
 		_ = in.Points[e.Key].Set(e.Frame, &p) // of a known source, inside the clip
 	}
-	return technique.Evaluate(m, in)
+	return evaluate.Attempt(m, in)
 }
 
 // TestEveryDialOfTheStartSetsOffItsFinding: by the engine, as the first cause;

@@ -8,14 +8,15 @@ import (
 	"sort"
 	"strconv"
 
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
+	"neokinema/core/report"
 	"neokinema/core/timebase"
 	"neokinema/internal/workspace"
 )
 
 // WriteCSV writes all points, flags, contacts and readings of every clip as one
 // table; docs/formats.md explains the columns.
-func WriteCSV(w io.Writer, sh workspace.Sheet) error {
+func WriteCSV(w io.Writer, sh workspace.Workspace) error {
 	out := csv.NewWriter(w)
 	_ = out.Write([]string{"kind", "clip", "id", "position", "frame", "time_s", "to_frame", "x_px", "y_px", "source", "confidence", "hidden", "value", "unit", "half95", "verdict"})
 	num := func(v float64, digits int) string { return strconv.FormatFloat(v, 'f', digits, 64) }
@@ -58,12 +59,12 @@ func WriteCSV(w io.Writer, sh workspace.Sheet) error {
 				_ = out.Write(row("flag", p.ID, p.ID, f))
 			}
 		}
-		report := technique.Evaluate(sh.Model, in)
-		for _, b := range report.Bars {
+		report := evaluate.Attempt(sh.Model, in)
+		for _, b := range report.Contacts {
 			r := row("contact", b.Name, string(b.Foot), b.From)
 			r[6] = strconv.Itoa(b.To)
 			if b.Seconds != nil {
-				r[12], r[13], r[14] = num(b.Seconds.X, 4), "s", num(b.Seconds.Half, 4)
+				r[12], r[13], r[14] = num(b.Seconds.Value, 4), "s", num(b.Seconds.Half95, 4)
 			}
 			_ = out.Write(r)
 		}
@@ -78,7 +79,7 @@ func WriteCSV(w io.Writer, sh workspace.Sheet) error {
 				r[4], r[5] = "", ""
 			}
 			if reading.Value != nil {
-				r[12], r[13], r[14] = num(reading.Value.X, 3), cp.Unit, num(reading.Value.Half, 3)
+				r[12], r[13], r[14] = num(reading.Value.Value, 3), cp.Unit, num(reading.Value.Half95, 3)
 			}
 			r[15] = string(reading.Verdict)
 			_ = out.Write(r)
@@ -90,12 +91,12 @@ func WriteCSV(w io.Writer, sh workspace.Sheet) error {
 
 // WriteJSON writes the same with everything that the core was given, so that
 // the report can be computed again from the file.
-func WriteJSON(w io.Writer, sh workspace.Sheet) error {
+func WriteJSON(w io.Writer, sh workspace.Workspace) error {
 	type clip struct {
-		ID     string           `json:"id"`
-		Name   string           `json:"name"`
-		Input  technique.Input  `json:"input"`
-		Report technique.Report `json:"report"`
+		ID     string         `json:"id"`
+		Name   string         `json:"name"`
+		Input  evaluate.Input `json:"input"`
+		Report report.Report  `json:"report"`
 	}
 	doc := struct {
 		Format  string         `json:"format"`
@@ -110,7 +111,7 @@ func WriteJSON(w io.Writer, sh workspace.Sheet) error {
 	}}
 	for _, c := range sh.Clips {
 		in := sh.Input(c)
-		doc.Clips = append(doc.Clips, clip{c.ID.String(), c.Name, in, technique.Evaluate(sh.Model, in)})
+		doc.Clips = append(doc.Clips, clip{c.ID.String(), c.Name, in, evaluate.Attempt(sh.Model, in)})
 	}
 	e := json.NewEncoder(w)
 	e.SetIndent("", " ")

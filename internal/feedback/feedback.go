@@ -12,9 +12,13 @@ import (
 
 	"github.com/google/uuid"
 
+	"neokinema/core/annotate"
 	"neokinema/core/body"
+	"neokinema/core/compare"
+	"neokinema/core/evaluate"
 	"neokinema/core/kinematics"
-	"neokinema/core/technique"
+	"neokinema/core/model"
+	"neokinema/core/report"
 	"neokinema/core/uncertainty"
 	"neokinema/internal/store"
 	"neokinema/internal/workspace"
@@ -22,21 +26,21 @@ import (
 
 // Page is the content of a feedback page.
 type Page struct {
-	Attempt  store.Attempt     `json:"attempt"`
-	Athlete  store.Athlete     `json:"athlete"`
-	Event    string            `json:"event"`
-	ClipID   *uuid.UUID        `json:"clip_id,omitempty" required:"false"`
-	Picture  [2]int            `json:"picture" doc:"width and height of the clip, px"`
-	Stills   []Still           `json:"stills"`
-	Keep     []string          `json:"keep"`
-	Faults   []Cause           `json:"faults" doc:"accepted findings, first cause first"`
-	Advice   []store.Advice    `json:"advice" doc:"main cue, then at most one more"`
-	Targets  []Target          `json:"targets" doc:"one for each advice"`
-	Effect   *technique.Effect `json:"effect,omitempty" required:"false" doc:"what became of the last cue"`
-	LastCue  string            `json:"last_cue"`
-	Note     string            `json:"note"`
-	Cautions []string          `json:"cautions"`
-	Lacks    []string          `json:"lacks" doc:"what the coach should still do before sending it"`
+	Attempt  store.Attempt   `json:"attempt"`
+	Athlete  store.Athlete   `json:"athlete"`
+	Event    string          `json:"event"`
+	ClipID   *uuid.UUID      `json:"clip_id,omitempty" required:"false"`
+	Picture  [2]int          `json:"picture" doc:"width and height of the clip, px"`
+	Stills   []Still         `json:"stills"`
+	Keep     []string        `json:"keep"`
+	Faults   []Cause         `json:"faults" doc:"accepted findings, first cause first"`
+	Advice   []store.Advice  `json:"advice" doc:"main cue, then at most one more"`
+	Targets  []Target        `json:"targets" doc:"one for each advice"`
+	Effect   *compare.Effect `json:"effect,omitempty" required:"false" doc:"what became of the last cue"`
+	LastCue  string          `json:"last_cue"`
+	Note     string          `json:"note"`
+	Cautions []string        `json:"cautions"`
+	Lacks    []string        `json:"lacks" doc:"what the coach should still do before sending it"`
 }
 
 // Still is one key position with its lines and numbers.
@@ -80,7 +84,7 @@ const (
 )
 
 // Build makes the page of an attempt.
-func Build(sh workspace.Sheet) Page {
+func Build(sh workspace.Workspace) Page {
 	r := sh.Report()
 	p := Page{Attempt: sh.Attempt, Athlete: sh.Athlete, Event: sh.Model.Name, Stills: []Still{}, Keep: []string{}, Faults: []Cause{}, Advice: []store.Advice{},
 		Targets: []Target{}, Effect: sh.Effect(r), Note: sh.Work.Note, Cautions: sh.Model.Cautions, Lacks: []string{}}
@@ -91,10 +95,10 @@ func Build(sh workspace.Sheet) Page {
 		p.ClipID, p.Picture = &clip.ID, [2]int{clip.Width, clip.Height}
 		p.Stills = append(stills(sh, clip, r), shown(sh, clip, r)...)
 	}
-	for _, k := range r.Keep[:min(len(r.Keep), keepsOnPage)] {
+	for _, k := range r.Strengths[:min(len(r.Strengths), keepsOnPage)] {
 		cp, _ := sh.Model.Checkpoint(k.Reading)
 		reading, _ := r.Reading(k.Reading)
-		p.Keep = append(p.Keep, withNumber(k.Says, cp, reading.Value))
+		p.Keep = append(p.Keep, withNumber(k.Text, cp, reading.Value))
 	}
 	for _, f := range r.Findings {
 		if sh.Work.Findings[f.Fault] == "accepted" {
@@ -103,12 +107,12 @@ func Build(sh workspace.Sheet) Page {
 	}
 	// Faults that the tool was not sure of, or did not see, but the coach did.
 	for _, f := range sh.Model.Faults {
-		if sh.Work.Findings[f.ID] != "accepted" || slices.ContainsFunc(r.Findings, func(x technique.Finding) bool { return x.Fault == f.ID }) {
+		if sh.Work.Findings[f.ID] != "accepted" || slices.ContainsFunc(r.Findings, func(x report.Finding) bool { return x.Fault == f.ID }) {
 			continue
 		}
-		own := technique.Finding{Fault: f.ID}
+		own := report.Finding{Fault: f.ID}
 		for _, x := range r.Possible {
-			if x.Fault == f.ID && x.Sure == "likely" {
+			if x.Fault == f.ID && x.Certainty == "likely" {
 				own = x
 			}
 		}
@@ -138,7 +142,7 @@ func Build(sh workspace.Sheet) Page {
 	return p
 }
 
-func causeOf(sh workspace.Sheet, r technique.Report, f technique.Finding) Cause {
+func causeOf(sh workspace.Workspace, r report.Report, f report.Finding) Cause {
 	m, _ := sh.Model.Fault(f.Fault)
 	out := Cause{ID: f.Fault, Name: m.Name, Effect: m.Effect, First: f.First, Shows: []string{}, Leads: []string{}}
 	for _, id := range f.Readings {
@@ -149,7 +153,7 @@ func causeOf(sh workspace.Sheet, r technique.Report, f technique.Finding) Cause 
 			out.Shows = append(out.Shows, strings.ToLower(cp.Name)+": seen by the coach")
 		}
 	}
-	for _, id := range f.Leads {
+	for _, id := range f.Effects {
 		l, _ := sh.Model.Fault(id)
 		out.Leads = append(out.Leads, l.Name)
 	}
@@ -159,7 +163,7 @@ func causeOf(sh workspace.Sheet, r technique.Report, f technique.Finding) Cause 
 	return out
 }
 
-func longName(m technique.Model, cp technique.Checkpoint) string {
+func longName(m model.Model, cp model.Checkpoint) string {
 	p, ok := m.Position(cp.Position)
 	if !ok || cp.ID == "should" {
 		return cp.Name // of all repetitions, or named in full
@@ -167,7 +171,7 @@ func longName(m technique.Model, cp technique.Checkpoint) string {
 	return cp.Name + ", " + strings.ToLower(p.Name)
 }
 
-func withNumber(says string, cp technique.Checkpoint, v *uncertainty.Value) string {
+func withNumber(says string, cp model.Checkpoint, v *uncertainty.Estimate) string {
 	if v == nil {
 		return says
 	}
@@ -175,28 +179,28 @@ func withNumber(says string, cp technique.Checkpoint, v *uncertainty.Value) stri
 }
 
 // Number writes a value with its 95 % doubt, no finer than the doubt carries.
-func Number(v uncertainty.Value, unit string) string {
+func Number(v uncertainty.Estimate, unit string) string {
 	digits := Digits(v)
 	space := " "
 	if unit == "°" {
 		space = ""
 	}
-	return strings.ReplaceAll(fmt.Sprintf("%.*f%s%s ±%.*f", digits, v.X, space, unit, digits, v.Half), "-", "−")
+	return strings.ReplaceAll(fmt.Sprintf("%.*f%s%s ±%.*f", digits, v.Value, space, unit, digits, v.Half95), "-", "−")
 }
 
 // Digits after the point: as many as the doubt carries, up to two.
-func Digits(v uncertainty.Value) int {
+func Digits(v uncertainty.Estimate) int {
 	switch {
-	case v.Half < 0.1:
+	case v.Half95 < 0.1:
 		return 2
-	case v.Half < 1:
+	case v.Half95 < 1:
 		return 1
 	}
 	return 0
 }
 
 // Goal writes a band in words.
-func Goal(cp technique.Checkpoint) string {
+func Goal(cp model.Checkpoint) string {
 	unit := cp.Unit
 	if unit != "" && unit != "°" {
 		unit = " " + unit
@@ -226,19 +230,19 @@ const reach = 0.3
 // shown are the stills of the coach's marks on the picture: a should-be at its
 // frame, a pin or a line at the frame shortly after in which its joint is
 // farthest away.
-func shown(sh workspace.Sheet, clip store.Clip, r technique.Report) []Still {
+func shown(sh workspace.Workspace, clip store.Clip, r report.Report) []Still {
 	work := sh.Work.Clips[clip.ID]
 	in := sh.Input(clip)
-	_, move := technique.Again(sh.Model, in, nil)
-	keys := slices.Sorted(maps.Keys(work.Shows))
-	sort.SliceStable(keys, func(i, j int) bool { return work.Shows[keys[i]].Frame < work.Shows[keys[j]].Frame })
+	_, move := evaluate.Incremental(sh.Model, in, nil)
+	keys := slices.Sorted(maps.Keys(work.Annotations))
+	sort.SliceStable(keys, func(i, j int) bool { return work.Annotations[keys[i]].Frame < work.Annotations[keys[j]].Frame })
 	out := []Still{}
 	for _, k := range keys {
-		s := work.Shows[k]
-		at := func(f int) technique.Shown { return technique.ShowAt(sh.Model, in, move, []technique.Show{s}, f)[0] }
+		s := work.Annotations[k]
+		at := func(f int) annotate.Reading { return annotate.At(sh.Model, in, move, []annotate.Annotation{s}, f)[0] }
 		frame, best := s.Frame, at(s.Frame)
 		for f := s.Frame; s.Kind != "should" && f <= min(s.Frame+int(reach*max(clip.CaptureRate, clip.FileRate)), len(clip.Stamps)-1); f++ {
-			if v := at(f); v.Distance != nil && (best.Distance == nil || v.Distance.X > best.Distance.X) {
+			if v := at(f); v.Distance != nil && (best.Distance == nil || v.Distance.Value > best.Distance.Value) {
 				frame, best = f, v
 			}
 		}
@@ -250,7 +254,7 @@ func shown(sh workspace.Sheet, clip store.Clip, r technique.Report) []Still {
 			label = Number(*best.Angle, "°") + ", " + label
 		}
 		title := map[string]string{"pin": "Pinned: ", "line": "Held line: ", "should": "Where it should be: "}[s.Kind] + body.Label(s.Landmark)
-		st := Still{Position: title, Frame: frame, Lines: []Stroke{}, Values: []string{label + " " + best.Way}}
+		st := Still{Position: title, Frame: frame, Lines: []Stroke{}, Values: []string{label + " " + best.Direction}}
 		if s.Note != "" {
 			st.Values = append(st.Values, s.Note)
 		}
@@ -267,7 +271,7 @@ func shown(sh workspace.Sheet, clip store.Clip, r technique.Report) []Still {
 		}
 		tall := 0.0
 		if r.Scale != nil {
-			tall = sh.Athlete.Height / r.Scale.MetresPerPixel.X
+			tall = sh.Athlete.Height / r.Scale.MetresPerPixel.Value
 		}
 		st.Crop = crop(work.Points, frame, tall, float64(clip.Width), float64(clip.Height))
 		out = append(out, st)
@@ -296,7 +300,7 @@ func inside(line [][2]float64, clip store.Clip) [][2]float64 {
 	return [][2]float64{cut(line[0], mid), cut(line[1], mid)}
 }
 
-func stills(sh workspace.Sheet, clip store.Clip, r technique.Report) []Still {
+func stills(sh workspace.Workspace, clip store.Clip, r report.Report) []Still {
 	out := []Still{}
 	points := sh.Work.Clips[clip.ID].Points
 	for _, pr := range r.Positions {
@@ -321,8 +325,8 @@ func stills(sh workspace.Sheet, clip store.Clip, r technique.Report) []Still {
 				continue
 			}
 			for _, chain := range reading.Evidence.Lines {
-				if len(chain.At) > 1 {
-					s.Lines = append(s.Lines, Stroke{At: chain.At, Label: Number(*reading.Value, cp.Unit), Vertex: len(chain.At) / 2, Side: reading.Side})
+				if len(chain.Points) > 1 {
+					s.Lines = append(s.Lines, Stroke{At: chain.Points, Label: Number(*reading.Value, cp.Unit), Vertex: len(chain.Points) / 2, Side: reading.Side})
 				}
 			}
 		}
@@ -331,7 +335,7 @@ func stills(sh workspace.Sheet, clip store.Clip, r technique.Report) []Still {
 		}
 		tall := 0.0
 		if r.Scale != nil {
-			tall = sh.Athlete.Height / r.Scale.MetresPerPixel.X
+			tall = sh.Athlete.Height / r.Scale.MetresPerPixel.Value
 		}
 		s.Crop = crop(points, *pr.Frame, tall, float64(clip.Width), float64(clip.Height))
 		out = append(out, s)

@@ -16,8 +16,9 @@ import (
 
 	"github.com/google/uuid"
 
+	"neokinema/core/evaluate"
 	"neokinema/core/kinematics"
-	"neokinema/core/technique"
+	"neokinema/core/model"
 	"neokinema/core/track"
 	"neokinema/core/uncertainty"
 	"neokinema/internal/store"
@@ -29,14 +30,14 @@ func ptr(v float64) *float64 { return &v }
 
 func TestNumbersAreNoFinerThanTheirDoubt(t *testing.T) {
 	for _, c := range []struct {
-		v    uncertainty.Value
+		v    uncertainty.Estimate
 		unit string
 		want string
 	}{
-		{uncertainty.Value{X: 92.34, Half: 4.2}, "°", "92° ±4"},
-		{uncertainty.Value{X: 39.64, Half: 0.66}, "°", "39.6° ±0.7"},
-		{uncertainty.Value{X: -12.3, Half: 2}, "cm", "−12 cm ±2"},
-		{uncertainty.Value{X: 345.83, Half: 4.17}, "ms", "346 ms ±4"},
+		{uncertainty.Estimate{Value: 92.34, Half95: 4.2}, "°", "92° ±4"},
+		{uncertainty.Estimate{Value: 39.64, Half95: 0.66}, "°", "39.6° ±0.7"},
+		{uncertainty.Estimate{Value: -12.3, Half95: 2}, "cm", "−12 cm ±2"},
+		{uncertainty.Estimate{Value: 345.83, Half95: 4.17}, "ms", "346 ms ±4"},
 	} {
 		if got := Number(c.v, c.unit); got != c.want {
 			t.Errorf("%+v: %q, want %q", c.v, got, c.want)
@@ -45,7 +46,7 @@ func TestNumbersAreNoFinerThanTheirDoubt(t *testing.T) {
 }
 
 func TestGoals(t *testing.T) {
-	for want, cp := range map[string]technique.Checkpoint{
+	for want, cp := range map[string]model.Checkpoint{
 		"85 to 100°":      {Unit: "°", Band: uncertainty.Band{Lo: ptr(85), Hi: ptr(100)}},
 		"at most 0 cm":    {Unit: "cm", Band: uncertainty.Band{Hi: ptr(0)}},
 		"at least 100 ms": {Unit: "ms", Band: uncertainty.Band{Lo: ptr(100)}},
@@ -87,7 +88,7 @@ func TestCropKeepsTheAthlete(t *testing.T) {
 	}
 }
 
-func sheetWith(t *testing.T, edit func(*workspace.Sheet, uuid.UUID)) workspace.Sheet {
+func sheetWith(t *testing.T, edit func(*workspace.Workspace, uuid.UUID)) workspace.Workspace {
 	t.Helper()
 	m, err := models.Load("sprint-start")
 	if err != nil {
@@ -98,31 +99,31 @@ func sheetWith(t *testing.T, edit func(*workspace.Sheet, uuid.UUID)) workspace.S
 	for i := range stamps {
 		stamps[i] = int64(i) * 3000
 	}
-	sh := workspace.Sheet{Model: m, Clips: []store.Clip{{ID: id, State: "ready", View: "side", Direction: 1, Width: 1280, Height: 720, FileRate: 30, CaptureRate: 240, Stamps: stamps}},
+	sh := workspace.Workspace{Model: m, Clips: []store.Clip{{ID: id, State: "ready", View: "side", Direction: 1, Width: 1280, Height: 720, FileRate: 30, CaptureRate: 240, Stamps: stamps}},
 		Athlete: store.Athlete{NewAthlete: store.NewAthlete{Name: "Åsa Ñandú", Height: 1.7, Sex: "female", FrontLeg: "left"}},
-		Work:    workspace.Work{Clips: map[uuid.UUID]workspace.ClipWork{id: {Flags: map[string]int{}, Points: kinematics.Points{}}}, Marks: map[string]technique.Judgement{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}}
+		Work:    workspace.Work{Clips: map[uuid.UUID]workspace.ClipWork{id: {Flags: map[string]int{}, Points: kinematics.Points{}}}, Answers: map[string]evaluate.Judgement{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}}
 	edit(&sh, id)
 	return sh
 }
 
 func TestAnEmptyPageSaysWhatItLacks(t *testing.T) {
-	p := Build(sheetWith(t, func(*workspace.Sheet, uuid.UUID) {}))
+	p := Build(sheetWith(t, func(*workspace.Workspace, uuid.UUID) {}))
 	if len(p.Lacks) != 2 || len(p.Stills) != 0 || len(p.Cautions) == 0 {
 		t.Errorf("%+v", p)
 	}
-	none := sheetWith(t, func(sh *workspace.Sheet, _ uuid.UUID) { sh.Clips = nil })
+	none := sheetWith(t, func(sh *workspace.Workspace, _ uuid.UUID) { sh.Clips = nil })
 	if p := Build(none); p.ClipID != nil {
 		t.Errorf("a page without a clip: %+v", p)
 	}
 }
 
 func TestOnlyAcceptedFaultsAreTold(t *testing.T) {
-	sh := sheetWith(t, func(sh *workspace.Sheet, id uuid.UUID) {
-		sh.Work.Marks["heel_gap"] = technique.Judgement{Answer: "no"}
-		sh.Work.Marks["swing_height"] = technique.Judgement{Answer: "no"}
+	sh := sheetWith(t, func(sh *workspace.Workspace, id uuid.UUID) {
+		sh.Work.Answers["heel_gap"] = evaluate.Judgement{Answer: "no"}
+		sh.Work.Answers["swing_height"] = evaluate.Judgement{Answer: "no"}
 		sh.Work.Findings["S3"] = "accepted"
 		sh.Work.Findings["S4"] = "refused"
-		sh.Work.Advice["main"] = store.Advice{Fault: "S3", Words: "Shove", Target: "rear_share", Drill: technique.Drill{Name: "Rise", Dose: "5", Feel: "Tight"}}
+		sh.Work.Advice["main"] = store.Advice{Fault: "S3", Words: "Shove", Target: "rear_share", Drill: model.Drill{Name: "Rise", Dose: "5", Feel: "Tight"}}
 		sh.Work.Note = "Well done"
 	})
 	p := Build(sh)
@@ -140,8 +141,8 @@ func TestOnlyAcceptedFaultsAreTold(t *testing.T) {
 
 // What the tool was not sure of, or did not see, is told when the coach says so.
 func TestTheCoachsOwnFaultsAreTold(t *testing.T) {
-	p := Build(sheetWith(t, func(sh *workspace.Sheet, _ uuid.UUID) {
-		sh.Work.Marks["heel_gap"] = technique.Judgement{Answer: "partly", Note: "only on the left"}
+	p := Build(sheetWith(t, func(sh *workspace.Workspace, _ uuid.UUID) {
+		sh.Work.Answers["heel_gap"] = evaluate.Judgement{Answer: "partly", Note: "only on the left"}
 		sh.Work.Findings["S3"] = "accepted" // likely
 		sh.Work.Findings["S8"] = "accepted" // seen by the coach alone
 		sh.Work.Findings["S4"] = "refused"

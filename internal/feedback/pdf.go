@@ -114,7 +114,7 @@ func WritePDF(ctx context.Context, w io.Writer, p Page, paper Paper, stills Stil
 	s.Ln(3)
 	if p.Effect != nil {
 		s.text(9.5, "", ink)
-		s.MultiCell(0, 5, fmt.Sprintf("Last time: “%s” – %s.", p.LastCue, p.Effect.Verdict), "", "L", false)
+		s.MultiCell(0, 5, fmt.Sprintf("Last time: “%s” – %s.", p.LastCue, strings.ReplaceAll(p.Effect.Verdict, "_", " ")), "", "L", false)
 		s.Ln(2)
 	}
 	if err := s.stills(ctx, p, stills); err != nil {

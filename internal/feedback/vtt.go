@@ -6,7 +6,7 @@ import (
 	"sort"
 	"strings"
 
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
 	"neokinema/core/timebase"
 	"neokinema/internal/store"
 	"neokinema/internal/workspace"
@@ -15,8 +15,8 @@ import (
 // WriteVTT writes the phases and key positions of a clip as WebVTT cues, in the
 // time of the file, so that any player shows them beside the original.
 // docs/formats.md tells what is in them.
-func WriteVTT(w io.Writer, sh workspace.Sheet, clip store.Clip) error {
-	r := technique.Evaluate(sh.Model, sh.Input(clip))
+func WriteVTT(w io.Writer, sh workspace.Workspace, clip store.Clip) error {
+	r := evaluate.Attempt(sh.Model, sh.Input(clip))
 	at := func(frame int) float64 {
 		return float64(clip.Stamps[min(frame, len(clip.Stamps)-1)]) / timebase.TickRate
 	}
@@ -24,7 +24,7 @@ func WriteVTT(w io.Writer, sh workspace.Sheet, clip store.Clip) error {
 	for _, p := range r.Phases {
 		text := p.Name
 		if p.Seconds != nil {
-			text += fmt.Sprintf(" %.0f ms", 1000*p.Seconds.X)
+			text += fmt.Sprintf(" %.0f ms", 1000*p.Seconds.Value)
 		}
 		cues = append(cues, Cue{at(p.From), at(p.To), "phase " + p.ID, text})
 	}
@@ -38,7 +38,7 @@ func WriteVTT(w io.Writer, sh workspace.Sheet, clip store.Clip) error {
 			end = at(*p.Frame) + 1/max(1, clip.FileRate)
 		}
 		text := pos.Name
-		if p.By == "tool" {
+		if p.Source == "tool" {
 			text += " (found)"
 		}
 		cues = append(cues, Cue{at(*p.Frame), end, "position " + p.ID, text})

@@ -28,7 +28,7 @@ import (
 // Service is the intake.
 type Service struct {
 	store   *store.Store
-	shelf   *Shelf
+	shelf   *MediaStore
 	jobs    *river.Client[*sql.Tx]
 	uploads string
 	work    string
@@ -52,7 +52,7 @@ type Options struct {
 }
 
 // New makes the intake. Call Run to work on imports.
-func New(s *store.Store, shelf *Shelf, o Options) (*Service, error) {
+func New(s *store.Store, shelf *MediaStore, o Options) (*Service, error) {
 	i := &Service{store: s, shelf: shelf, uploads: o.Uploads, work: o.Work, log: o.Log, stills: newDrawer(o.Work), free: o.Free}
 	if i.free == nil {
 		i.free = free

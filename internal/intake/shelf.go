@@ -20,9 +20,9 @@ import (
 	"neokinema/internal/problem"
 )
 
-// Shelf keeps media in a bucket (a folder or an object store, by URL) and hands
+// MediaStore keeps media in a bucket (a folder or an object store, by URL) and hands
 // ffmpeg files: those of the folder themselves, or local copies of an object store's.
-type Shelf struct {
+type MediaStore struct {
 	bucket *blob.Bucket
 	folder string // empty for an object store
 	copies *cache.Cache
@@ -65,14 +65,14 @@ func Address(media string) (address, folder string, err error) {
 	return u.String(), filepath.FromSlash(u.Path), nil
 }
 
-// NewShelf opens the bucket of a URL such as file:///srv/media; dir is for what can be
+// NewMediaStore opens the bucket of a URL such as file:///srv/media; dir is for what can be
 // made again.
-func NewShelf(ctx context.Context, address, dir string) (*Shelf, error) {
+func NewMediaStore(ctx context.Context, address, dir string) (*MediaStore, error) {
 	full, folder, err := Address(address)
 	if err != nil {
 		return nil, fmt.Errorf("the media URL %q cannot be read: %w", address, err)
 	}
-	s := &Shelf{folder: folder}
+	s := &MediaStore{folder: folder}
 	if s.bucket, err = blob.OpenBucket(ctx, full); err != nil {
 		return nil, fmt.Errorf("the media URL %q cannot be opened: %w", address, err)
 	}
@@ -84,7 +84,7 @@ func NewShelf(ctx context.Context, address, dir string) (*Shelf, error) {
 }
 
 // Check tells whether the shelf can be written to.
-func (s *Shelf) Check(ctx context.Context) error {
+func (s *MediaStore) Check(ctx context.Context) error {
 	k := "check-" + uuid.NewString()
 	err := s.bucket.WriteAll(ctx, k, []byte("x"), nil)
 	if err == nil {
@@ -97,10 +97,10 @@ func (s *Shelf) Check(ctx context.Context) error {
 }
 
 // Close lets go of the bucket.
-func (s *Shelf) Close() error { return s.bucket.Close() }
+func (s *MediaStore) Close() error { return s.bucket.Close() }
 
 // put stores a local file.
-func (s *Shelf) put(ctx context.Context, k, path string) error {
+func (s *MediaStore) put(ctx context.Context, k, path string) error {
 	f, err := os.Open(path)
 	if err != nil {
 		return err
@@ -109,12 +109,12 @@ func (s *Shelf) put(ctx context.Context, k, path string) error {
 	return s.bucket.Upload(ctx, k, f, &blob.WriterOptions{ContentType: "application/octet-stream"})
 }
 
-func (s *Shelf) putBytes(ctx context.Context, k string, b []byte) error {
+func (s *MediaStore) putBytes(ctx context.Context, k string, b []byte) error {
 	return s.bucket.WriteAll(ctx, k, b, nil)
 }
 
 // open reads a media file; what is not there (yet) is a problem that says so.
-func (s *Shelf) open(ctx context.Context, k string) (*blob.Reader, error) {
+func (s *MediaStore) open(ctx context.Context, k string) (*blob.Reader, error) {
 	r, err := s.bucket.NewReader(ctx, k, nil)
 	if gcerrors.Code(err) == gcerrors.NotFound {
 		return nil, problem.New(problem.NotFound, "This picture is not ready yet.")
@@ -123,7 +123,7 @@ func (s *Shelf) open(ctx context.Context, k string) (*blob.Reader, error) {
 }
 
 // local gives a path that ffmpeg can read.
-func (s *Shelf) local(ctx context.Context, k string) (string, error) {
+func (s *MediaStore) local(ctx context.Context, k string) (string, error) {
 	if s.folder != "" {
 		path := filepath.Join(s.folder, filepath.FromSlash(k))
 		if _, err := os.Stat(path); errors.Is(err, os.ErrNotExist) {
@@ -149,7 +149,7 @@ func (s *Shelf) local(ctx context.Context, k string) (string, error) {
 }
 
 // remove deletes all media of a clip or film.
-func (s *Shelf) remove(ctx context.Context, id uuid.UUID) {
+func (s *MediaStore) remove(ctx context.Context, id uuid.UUID) {
 	for _, name := range []string{original, proxy, poster, film} {
 		_ = s.bucket.Delete(ctx, key(id, name)) // what is not there need not go
 	}
@@ -162,7 +162,7 @@ func (s *Shelf) remove(ctx context.Context, id uuid.UUID) {
 
 // held counts the media of a clip that can be found, on the shelf and among the
 // working copies.
-func (s *Shelf) held(ctx context.Context, clip uuid.UUID) (files int, bytes int64) {
+func (s *MediaStore) held(ctx context.Context, clip uuid.UUID) (files int, bytes int64) {
 	for _, name := range []string{original, proxy, poster, film} {
 		if a, err := s.bucket.Attributes(ctx, key(clip, name)); err == nil {
 			files, bytes = files+1, bytes+a.Size
@@ -176,7 +176,7 @@ func (s *Shelf) held(ctx context.Context, clip uuid.UUID) (files int, bytes int6
 }
 
 // ids lists what the shelf has media of, that was put there before a time.
-func (s *Shelf) ids(ctx context.Context, before time.Time) (map[uuid.UUID]bool, error) {
+func (s *MediaStore) ids(ctx context.Context, before time.Time) (map[uuid.UUID]bool, error) {
 	out := map[uuid.UUID]bool{}
 	list := s.bucket.List(nil)
 	for {
@@ -226,14 +226,14 @@ func (s *Service) Forget(ctx context.Context, clips []uuid.UUID) {
 }
 
 // Cached is how many bytes the local copies and the stills take.
-func (s *Shelf) Cached() (copies, stills int64) { return s.copies.Size(), s.stills.Size() }
+func (s *MediaStore) Cached() (copies, stills int64) { return s.copies.Size(), s.stills.Size() }
 
 // Each hands over all that the shelf has of a clip or a film.
-func (s *Shelf) Each(ctx context.Context, id uuid.UUID, each func(name string, size int64, r io.Reader) error) error {
+func (s *MediaStore) Each(ctx context.Context, id uuid.UUID, each func(name string, size int64, r io.Reader) error) error {
 	return s.each(ctx, id, []string{original, proxy, poster, film}, each)
 }
 
-func (s *Shelf) each(ctx context.Context, id uuid.UUID, names []string, each func(name string, size int64, r io.Reader) error) error {
+func (s *MediaStore) each(ctx context.Context, id uuid.UUID, names []string, each func(name string, size int64, r io.Reader) error) error {
 	for _, name := range names {
 		r, err := s.bucket.NewReader(ctx, key(id, name), nil)
 		if gcerrors.Code(err) == gcerrors.NotFound {
@@ -251,7 +251,7 @@ func (s *Shelf) each(ctx context.Context, id uuid.UUID, names []string, each fun
 }
 
 // Put puts a file of a backup back; its name is that of [Shelf.Each] behind the id.
-func (s *Shelf) Put(ctx context.Context, name string, r io.Reader) error {
+func (s *MediaStore) Put(ctx context.Context, name string, r io.Reader) error {
 	id, file, _ := strings.Cut(name, "/")
 	parsed, err := uuid.Parse(id)
 	if err != nil || file != original && file != proxy && file != poster && file != film {

@@ -37,7 +37,7 @@ func (s *Service) Sweep(ctx context.Context, now time.Time) (out Swept, err erro
 		return out, err
 	}
 	for _, c := range aged {
-		if _, err := s.deleted(ctx, c.TeamID, "old clips", func() (store.Removed, error) { return s.store.DeleteClip(ctx, c.TeamID, c.ID) }); err != nil {
+		if _, err := s.deleted(ctx, c.TeamID, "old_clips", func() (store.Removed, error) { return s.store.DeleteClip(ctx, c.TeamID, c.ID) }); err != nil {
 			return out, err
 		}
 		out.Clips++

@@ -225,11 +225,11 @@ func (s *Service) Calendar(ctx context.Context, team, attempt uuid.UUID, today s
 }
 
 func calendar(who, event string, c CueLog, now time.Time) (string, error) {
-	first, err := time.Parse(time.DateOnly, c.Course.Starts)
+	first, err := time.Parse(time.DateOnly, c.Followup.Starts)
 	if err != nil {
 		return "", err
 	}
-	check, err := time.Parse(time.DateOnly, c.Course.Recheck)
+	check, err := time.Parse(time.DateOnly, c.Followup.Recheck)
 	if err != nil {
 		return "", err
 	}

@@ -22,10 +22,11 @@ import (
 	"github.com/google/uuid"
 	"golang.org/x/sync/errgroup"
 
+	"neokinema/core/compare"
 	"neokinema/core/followup"
+	"neokinema/core/model"
 	"neokinema/core/performance"
 	"neokinema/core/sport"
-	"neokinema/core/technique"
 	"neokinema/core/uncertainty"
 	"neokinema/internal/guard"
 	"neokinema/internal/problem"
@@ -67,10 +68,10 @@ func engine() string {
 
 // Summary is what the tool found in one attempt.
 type Summary struct {
-	ClipID   *uuid.UUID                   `json:"clip_id,omitempty" required:"false" doc:"clip that was read"`
-	Readings map[string]uncertainty.Value `json:"readings" doc:"by checkpoint"`
-	Findings []FaultSeen                  `json:"findings" doc:"sure ones, first cause first"`
-	Moments  []KeyMoment                  `json:"moments" doc:"key positions that were found or flagged, in order"`
+	ClipID   *uuid.UUID                      `json:"clip_id,omitempty" required:"false" doc:"clip that was read"`
+	Readings map[string]uncertainty.Estimate `json:"readings" doc:"by checkpoint"`
+	Findings []FaultSeen                     `json:"findings" doc:"sure ones, first cause first"`
+	Moments  []KeyMoment                     `json:"moments" doc:"key positions that were found or flagged, in order"`
 }
 
 // FaultSeen is a fault by name.
@@ -108,35 +109,35 @@ type MeasureLog struct {
 
 // Reached is a measure on one attempt.
 type Reached struct {
-	AttemptID uuid.UUID         `json:"attempt_id"`
-	Value     uncertainty.Value `json:"value"`
+	AttemptID uuid.UUID            `json:"attempt_id"`
+	Value     uncertainty.Estimate `json:"value"`
 }
 
 // CueLog is a main cue with what became of it.
 type CueLog struct {
-	AttemptID uuid.UUID            `json:"attempt_id"`
-	DoneOn    string               `json:"done_on"`
-	Advice    store.Advice         `json:"advice"`
-	Course    store.Training       `json:"course" doc:"the coach's, or what is usual for this kind of change"`
-	Stated    bool                 `json:"stated" doc:"the coach has said how it goes"`
-	Open      bool                 `json:"open" doc:"neither done nor replaced"`
-	Due       bool                 `json:"due" doc:"the day to look again has come"`
-	Goal      uncertainty.Band     `json:"goal"`
-	Target    string               `json:"target" doc:"name of the measure"`
-	Unit      string               `json:"unit"`
-	Before    *uncertainty.Value   `json:"before,omitempty" required:"false"`
-	Since     []Followed           `json:"since" doc:"later attempts on which the measure was taken or the coach looked"`
-	Plan      []followup.Session   `json:"plan"`
-	Stage     string               `json:"stage" enum:"goal,strength,rehearsed,whole,observed" doc:"where the circle of improvement stands"`
-	Scatter   *performance.Scatter `json:"scatter,omitempty" required:"false"`
+	AttemptID uuid.UUID             `json:"attempt_id"`
+	DoneOn    string                `json:"done_on"`
+	Advice    store.Advice          `json:"advice"`
+	Followup  store.Followup        `json:"followup" doc:"the coach's, or what is usual for this kind of change"`
+	Stated    bool                  `json:"stated" doc:"the coach has said how it goes"`
+	Open      bool                  `json:"open" doc:"neither done nor replaced"`
+	Due       bool                  `json:"due" doc:"the day to look again has come"`
+	Goal      uncertainty.Band      `json:"goal"`
+	Target    string                `json:"target" doc:"name of the measure"`
+	Unit      string                `json:"unit"`
+	Before    *uncertainty.Estimate `json:"before,omitempty" required:"false"`
+	Since     []Followed            `json:"since" doc:"later attempts on which the measure was taken or the coach looked"`
+	Plan      []followup.Session    `json:"plan"`
+	Stage     string                `json:"stage" enum:"goal,strength,rehearsed,whole,observed" doc:"where the circle of improvement stands"`
+	Scatter   *performance.Scatter  `json:"scatter,omitempty" required:"false"`
 }
 
 // Followed is one attempt after a cue.
 type Followed struct {
-	AttemptID uuid.UUID         `json:"attempt_id"`
-	DoneOn    string            `json:"done_on"`
-	Effect    *technique.Effect `json:"effect,omitempty" required:"false"`
-	Eye       string            `json:"eye"`
+	AttemptID uuid.UUID       `json:"attempt_id"`
+	DoneOn    string          `json:"done_on"`
+	Effect    *compare.Effect `json:"effect,omitempty" required:"false"`
+	Outcome   string          `json:"outcome"`
 }
 
 // EventLog is the log of one event.
@@ -215,7 +216,7 @@ func (s *Service) Glance(ctx context.Context, team, id uuid.UUID) (Summary, erro
 	if v, ok := sums[id]; ok {
 		return v, nil
 	}
-	out := Summary{Readings: map[string]uncertainty.Value{}, Findings: []FaultSeen{}, Moments: []KeyMoment{}}
+	out := Summary{Readings: map[string]uncertainty.Estimate{}, Findings: []FaultSeen{}, Moments: []KeyMoment{}}
 	if len(rows) > 0 {
 		out.ClipID = rows[0].Poster
 	}
@@ -267,7 +268,7 @@ func (s *Service) compute(ctx context.Context, team uuid.UUID, r store.LogRow) (
 	if err != nil {
 		return Summary{}, err
 	}
-	out := Summary{Readings: map[string]uncertainty.Value{}, Findings: []FaultSeen{}, Moments: []KeyMoment{}}
+	out := Summary{Readings: map[string]uncertainty.Estimate{}, Findings: []FaultSeen{}, Moments: []KeyMoment{}}
 	if c, ok := sh.Main(); ok {
 		out.ClipID = &c.ID
 		rep := sh.Report()
@@ -342,7 +343,7 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 		}
 		// A newer main cue replaces an older one that nobody spoke of again.
 		if c.Open && !c.Stated && len(open) > 0 {
-			c.Open, c.Due, c.Course.State = false, false, "replaced"
+			c.Open, c.Due, c.Followup.State = false, false, "replaced"
 		}
 		if c.Open {
 			open = append(open, followup.Cue{Words: c.Advice.Words, Target: c.Advice.Target, Fault: c.Advice.Fault})
@@ -356,9 +357,9 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 }
 
 // measure is a checkpoint over attempts, in their order.
-func measure(cp technique.Checkpoint, rows []store.LogRow, sums map[uuid.UUID]Summary) (MeasureLog, bool) {
+func measure(cp model.Checkpoint, rows []store.LogRow, sums map[uuid.UUID]Summary) (MeasureLog, bool) {
 	out := MeasureLog{Checkpoint: cp.ID, Name: cp.Name, Unit: cp.Unit, Band: cp.Band, Values: []Reached{}}
-	var values []uncertainty.Value
+	var values []uncertainty.Estimate
 	var xs, ys []float64
 	kind := performance.Result{}
 	for _, r := range rows {
@@ -377,7 +378,7 @@ func measure(cp technique.Checkpoint, rows []store.LogRow, sums map[uuid.UUID]Su
 		if mark.Unit == "s" {
 			mark.Value = -mark.Value // less time is better
 		}
-		xs, ys = append(xs, v.X), append(ys, mark.Value)
+		xs, ys = append(xs, v.Value), append(ys, mark.Value)
 	}
 	if len(values) == 0 {
 		return out, false
@@ -391,7 +392,7 @@ func measure(cp technique.Checkpoint, rows []store.LogRow, sums map[uuid.UUID]Su
 }
 
 // cue follows the main cue of the i-th attempt through the later ones.
-func cue(m technique.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUID]Summary, today string) (CueLog, bool, error) {
+func cue(m model.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUID]Summary, today string) (CueLog, bool, error) {
 	r := rows[i]
 	if len(r.Advice) == 0 {
 		return CueLog{}, false, nil
@@ -402,20 +403,20 @@ func cue(m technique.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUI
 	}
 	fault, _ := m.Fault(out.Advice.Fault)
 	kind := followup.ChangeOf(m.ID, fault, fault.Strength != "" && out.Advice.Words == fault.Strength)
-	if out.Stated = len(r.Course) > 0 && json.Unmarshal(r.Course, &out.Course) == nil && out.Course.Check() == nil; !out.Stated {
+	if out.Stated = len(r.Followup) > 0 && json.Unmarshal(r.Followup, &out.Followup) == nil && out.Followup.Check() == nil; !out.Stated {
 		given, err := time.Parse(time.DateOnly, r.DoneOn)
 		if err != nil {
 			return out, false, err
 		}
 		days := sport.Recheck(kind)
-		out.Course = store.Training{State: "training", Starts: given.AddDate(0, 0, 1).Format(time.DateOnly), Recheck: given.AddDate(0, 0, days).Format(time.DateOnly),
+		out.Followup = store.Followup{State: "training", Starts: given.AddDate(0, 0, 1).Format(time.DateOnly), Recheck: given.AddDate(0, 0, days).Format(time.DateOnly),
 			Weeks: max(1, (days+6)/7), Sessions: 2}
 	}
-	out.Open = out.Course.State == "training" || out.Course.State == "paused"
+	out.Open = out.Followup.State == "training" || out.Followup.State == "paused"
 	if l.Paused != "" && out.Open {
-		out.Course.State = "paused"
+		out.Followup.State = "paused"
 	}
-	out.Due = out.Open && today >= out.Course.Recheck
+	out.Due = out.Open && today >= out.Followup.Recheck
 	cp, known := m.Checkpoint(out.Advice.Target)
 	if own := out.Advice.Checkpoint; own != nil {
 		cp, known = *own, true
@@ -425,15 +426,15 @@ func cue(m technique.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUI
 	if measured {
 		out.Before = &then
 	}
-	var own []uncertainty.Value
+	var own []uncertainty.Estimate
 	for k := i + 1; k < len(rows); k++ {
-		f := Followed{AttemptID: rows[k].ID, DoneOn: rows[k].DoneOn, Eye: rows[k].Eye}
+		f := Followed{AttemptID: rows[k].ID, DoneOn: rows[k].DoneOn, Outcome: rows[k].Outcome}
 		if v, ok := sums[rows[k].ID].Readings[out.Advice.Target]; ok && measured && known {
-			e := technique.Compare(cp, then, v)
+			e := compare.EffectOf(cp, then, v)
 			f.Effect = &e
 			own = append(own, v)
 		}
-		if f.Effect != nil || f.Eye != "" {
+		if f.Effect != nil || f.Outcome != "" {
 			out.Since = append(out.Since, f)
 		}
 		if len(rows[k].Advice) > 0 {
@@ -444,8 +445,8 @@ func cue(m technique.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUI
 		out.Scatter = &sc
 	}
 	out.Stage = stage(kind, out, today)
-	if out.Course.State == "training" && out.Advice.Drill.Name != "" {
-		if plan, err := followup.Plan(out.Advice.Drill, out.Course.Weeks, out.Course.Sessions); err == nil {
+	if out.Followup.State == "training" && out.Advice.Drill.Name != "" {
+		if plan, err := followup.Plan(out.Advice.Drill, out.Followup.Weeks, out.Followup.Sessions); err == nil {
 			out.Plan = plan
 		}
 	}
@@ -461,7 +462,7 @@ func stage(kind sport.Change, c CueLog, today string) string {
 		return "observed"
 	case c.Due:
 		return "whole"
-	case today < c.Course.Starts:
+	case today < c.Followup.Starts:
 		return "goal"
 	case kind == sport.Strength:
 		return "strength"

@@ -6,14 +6,14 @@ import (
 	"time"
 
 	"neokinema/core/followup"
+	"neokinema/core/model"
 	"neokinema/core/sport"
-	"neokinema/core/technique"
 	"neokinema/internal/store"
 )
 
 // The circle of improvement, from the day a cue is given to the next clip.
 func TestStagesOfACue(t *testing.T) {
-	c := CueLog{Course: store.Training{State: "training", Starts: "2026-03-02", Recheck: "2026-03-30", Weeks: 4, Sessions: 2}}
+	c := CueLog{Followup: store.Followup{State: "training", Starts: "2026-03-02", Recheck: "2026-03-30", Weeks: 4, Sessions: 2}}
 	for day, want := range map[string]string{"2026-03-01": "goal", "2026-03-02": "rehearsed", "2026-03-29": "rehearsed"} {
 		if got := stage(sport.Throw, c, day); got != want {
 			t.Errorf("on %s: %s", day, got)
@@ -26,15 +26,15 @@ func TestStagesOfACue(t *testing.T) {
 	if got := stage(sport.Throw, c, "2026-03-30"); got != "whole" {
 		t.Errorf("on the day to look again: %s", got)
 	}
-	c.Since = []Followed{{Eye: "taken"}}
+	c.Since = []Followed{{Outcome: "taken"}}
 	if got := stage(sport.Throw, c, "2026-03-30"); got != "observed" {
 		t.Errorf("after the next clip: %s", got)
 	}
 }
 
 func TestCalendarOverTheEndOfAYear(t *testing.T) {
-	c := CueLog{Advice: store.Advice{Words: "Ball first; then you", Drill: technique.Drill{Name: "Turns", Dose: "5 x 4"}},
-		Course: store.Training{Starts: "2026-12-29", Recheck: "2027-01-26"}, Plan: []followup.Session{{Day: 0, Week: 1, Dose: "3 x 4"}, {Day: 3, Week: 1, Dose: "3 x 4"}}}
+	c := CueLog{Advice: store.Advice{Words: "Ball first; then you", Drill: model.Drill{Name: "Turns", Dose: "5 x 4"}},
+		Followup: store.Followup{Starts: "2026-12-29", Recheck: "2027-01-26"}, Plan: []followup.Session{{Day: 0, Week: 1, Dose: "3 x 4"}, {Day: 3, Week: 1, Dose: "3 x 4"}}}
 	text, err := calendar("Runa Vik", "Hammer", c, time.Date(2026, 12, 28, 20, 0, 0, 0, time.UTC))
 	if err != nil {
 		t.Fatal(err)
@@ -44,7 +44,7 @@ func TestCalendarOverTheEndOfAYear(t *testing.T) {
 			t.Errorf("%q is missing in\n%s", want, text)
 		}
 	}
-	c.Course.Starts = "soon"
+	c.Followup.Starts = "soon"
 	if _, err := calendar("Runa Vik", "Hammer", c, time.Now()); err == nil {
 		t.Error("a plan without a first day")
 	}

@@ -24,7 +24,7 @@ type Registry struct {
 }
 
 // New makes the numbers; data is the folder whose disk is watched.
-func New(s *store.Store, shelf *intake.Shelf, data string) *Registry {
+func New(s *store.Store, shelf *intake.MediaStore, data string) *Registry {
 	r := &Registry{all: prometheus.NewRegistry(), requests: prometheus.NewHistogramVec(prometheus.HistogramOpts{
 		Name: "neokinema_request_seconds", Help: "Time of requests by route.", Buckets: []float64{.005, .02, .1, .5, 2, 10, 60},
 	}, []string{"method", "route", "status"})}
@@ -46,7 +46,7 @@ func (r *Registry) Handler() http.Handler { return promhttp.HandlerFor(r.all, pr
 // house is what is read when somebody asks.
 type house struct {
 	store *store.Store
-	shelf *intake.Shelf
+	shelf *intake.MediaStore
 	data  string
 }
 

@@ -86,7 +86,7 @@ func (s *Service) Invite(ctx context.Context, team, athlete uuid.UUID) (string, 
 type Viewer struct {
 	Share   store.Share
 	Athlete store.Athlete
-	Sheet   workspace.Sheet
+	Sheet   workspace.Workspace
 }
 
 var gone = problem.New(problem.NotFound, "This link has ended or was taken back. Ask your coach for a new one.")
@@ -170,7 +170,7 @@ func (s *Service) Open(ctx context.Context, v Viewer, coach bool) (SharedPage, e
 }
 
 // moment is the frame in which the measure of the main cue was taken.
-func moment(sh workspace.Sheet) (int, bool) {
+func moment(sh workspace.Workspace) (int, bool) {
 	a, ok := sh.Work.Advice["main"]
 	if !ok {
 		return 0, false

@@ -9,7 +9,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"neokinema/core/followup"
-	"neokinema/core/technique"
+	"neokinema/core/model"
 	"neokinema/internal/problem"
 )
 
@@ -48,7 +48,7 @@ const attemptColumns = `attempts.id, state, revision, attempts.created_at, model
 
 // Attempt finds one attempt of a team.
 func (s *Store) Attempt(ctx context.Context, team, id uuid.UUID) (Attempt, error) {
-	return one[Attempt](ctx, s.DB, "attempt", `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND id = $2`, team, id)
+	return get[Attempt](ctx, s.DB, "attempt", `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND id = $2`, team, id)
 }
 
 // AddAttempt stores a new attempt; the athlete must be of the team.
@@ -57,10 +57,10 @@ func (s *Store) AddAttempt(ctx context.Context, team uuid.UUID, a NewAttempt) (A
 }
 
 func addAttempt(ctx context.Context, q sqlx.QueryerContext, team uuid.UUID, a NewAttempt, state string) (Attempt, error) {
-	return one[Attempt](ctx, q, "athlete", `INSERT INTO attempts (team_id, athlete_id, event, variant, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note, wind, foul, note, taken_at, state, created_at, model_n)
-		SELECT $1, id, $3, $13, CAST($4 AS date), $5, $6, $7, $8, $9, $10, $11, $12, $14, $15, $16, $17, $18, clock_timestamp(), (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = $1 AND event = $3)
-		FROM athletes WHERE team_id = $1 AND id = $2 RETURNING `+attemptColumns,
-		team, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote, a.Variant, a.Wind, a.Foul, a.Note, a.TakenAt, state)
+	return getNamed[Attempt](ctx, q, "athlete", `INSERT INTO attempts (team_id, athlete_id, event, variant, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note, wind, foul, note, taken_at, state, created_at, model_n)
+		SELECT :team, id, :event, :variant, CAST(:done_on AS date), :session, :place, :mark, :implement, :condition, :setting, :coach_focus, :injury_note, :wind, :foul, :note, :taken_at, :state, clock_timestamp(), (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = :team AND event = :event)
+		FROM athletes WHERE team_id = :team AND id = :athlete_id RETURNING `+attemptColumns,
+		fields(a, map[string]any{"team": team, "state": state}))
 }
 
 // AddMarks stores attempts that are only in the log, all or none.
@@ -80,17 +80,16 @@ func (s *Store) AddMarks(ctx context.Context, team uuid.UUID, list []NewAttempt)
 
 // ChangeAttempt replaces what was entered about an attempt.
 func (s *Store) ChangeAttempt(ctx context.Context, team, id uuid.UUID, a NewAttempt) (Attempt, error) {
-	return one[Attempt](ctx, s.DB, "attempt", `UPDATE attempts SET athlete_id = ath.id, event = $4, done_on = CAST($5 AS date), session = $6, place = $7, mark = $8,
-		implement = $9, condition = $10, setting = $11, coach_focus = $12, injury_note = $13, variant = $14, wind = $15, foul = $16, note = $17, taken_at = $18,
-		model_n = CASE WHEN event = $4 THEN model_n ELSE (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = $1 AND event = $4) END
-		FROM athletes ath WHERE attempts.team_id = $1 AND attempts.id = $2 AND ath.id = $3 AND ath.team_id = $1
-		RETURNING `+attemptColumns,
-		team, id, a.AthleteID, a.Event, a.DoneOn, a.Session, a.Place, a.Mark, a.Implement, a.Condition, a.Setting, a.CoachFocus, a.InjuryNote, a.Variant, a.Wind, a.Foul, a.Note, a.TakenAt)
+	return getNamed[Attempt](ctx, s.DB, "attempt", `UPDATE attempts SET athlete_id = ath.id, event = :event, done_on = CAST(:done_on AS date), session = :session, place = :place, mark = :mark,
+		implement = :implement, condition = :condition, setting = :setting, coach_focus = :coach_focus, injury_note = :injury_note, variant = :variant, wind = :wind, foul = :foul, note = :note, taken_at = :taken_at,
+		model_n = CASE WHEN event = :event THEN model_n ELSE (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = :team AND event = :event) END
+		FROM athletes ath WHERE attempts.team_id = :team AND attempts.id = :id AND ath.id = :athlete_id AND ath.team_id = :team
+		RETURNING `+attemptColumns, fields(a, map[string]any{"team": team, "id": id}))
 }
 
 // SetState moves an attempt through the queue.
 func (s *Store) SetState(ctx context.Context, team, id uuid.UUID, state string) (Attempt, error) {
-	return one[Attempt](ctx, s.DB, "attempt", `UPDATE attempts SET state = $3 WHERE team_id = $1 AND id = $2 RETURNING `+attemptColumns, team, id, state)
+	return get[Attempt](ctx, s.DB, "attempt", `UPDATE attempts SET state = $3 WHERE team_id = $1 AND id = $2 RETURNING `+attemptColumns, team, id, state)
 }
 
 // QueueItem is one line of the queue.
@@ -121,13 +120,13 @@ type QueueItem struct {
 
 // Stamp is another after every change of what [Store.Queue] shows a team.
 func (s *Store) Stamp(ctx context.Context, team uuid.UUID) (int64, error) {
-	return one[int64](ctx, s.DB, "team", `SELECT COALESCE((SELECT n FROM team_stamps WHERE team_id = $1), 0)`, team)
+	return get[int64](ctx, s.DB, "team", `SELECT COALESCE((SELECT n FROM team_stamps WHERE team_id = $1), 0)`, team)
 }
 
 // Queue lists a team's attempts, newest first, with what the coach needs to
 // pick the next one.
 func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]QueueItem, error) {
-	list, err := many[QueueItem](ctx, s.DB, `
+	list, err := rows[QueueItem](ctx, s.DB, `
 		SELECT a.id, a.state, a.athlete_id, p.name AS athlete, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.session, a.mark,
 			COALESCE(c.clips, 0) AS clips, COALESCE(c.busy, 0) AS busy, COALESCE(c.troubled, 0) AS troubled, c.poster, COALESCE(c.seed, '') AS poster_seed,
 			COALESCE((SELECT w.value->>'words' FROM work_items w WHERE w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'), '') AS cue, a.created_at,
@@ -157,7 +156,7 @@ func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]Q
 		CreatedAt time.Time `db:"created_at"`
 		Words     string    `db:"words"`
 	}
-	cues, err := many[told](ctx, s.DB, `SELECT a.athlete_id, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.created_at, COALESCE(w.value->>'words', '') AS words
+	cues, err := rows[told](ctx, s.DB, `SELECT a.athlete_id, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.created_at, COALESCE(w.value->>'words', '') AS words
 		FROM attempts a JOIN work_items w ON w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main' WHERE a.team_id = $1 ORDER BY a.done_on, a.created_at`, team)
 	type at struct {
 		athlete uuid.UUID
@@ -182,20 +181,20 @@ func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]Q
 
 // Advice is what the athlete is told: one cue with its fault, drill and target.
 type Advice struct {
-	Fault    string          `json:"fault"`
-	Focus    string          `json:"focus" enum:"outward,inward"`
-	Words    string          `json:"words" minLength:"1" maxLength:"300"`
-	Backfire string          `json:"backfire"`
-	Drill    technique.Drill `json:"drill"`
-	Target   string          `json:"target" doc:"checkpoint whose reading shows whether it worked"`
+	Fault    string      `json:"fault"`
+	Focus    string      `json:"focus" enum:"outward,inward"`
+	Words    string      `json:"words" minLength:"1" maxLength:"300"`
+	Backfire string      `json:"backfire"`
+	Drill    model.Drill `json:"drill"`
+	Target   string      `json:"target" doc:"checkpoint whose reading shows whether it worked"`
 	// Checkpoint is the target itself when it is of this attempt alone: a
 	// should-be that the coach drew.
-	Checkpoint *technique.Checkpoint `json:"checkpoint,omitempty" required:"false"`
+	Checkpoint *model.Checkpoint `json:"checkpoint,omitempty" required:"false"`
 }
 
 // Earlier finds the athlete's last attempt before this one that got a main cue.
 func (s *Store) Earlier(ctx context.Context, team uuid.UUID, a Attempt) (Attempt, error) {
-	return one[Attempt](ctx, s.DB, "attempt", `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND athlete_id = $2 AND event = $3
+	return get[Attempt](ctx, s.DB, "attempt", `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND athlete_id = $2 AND event = $3
 		AND (done_on, created_at) < (CAST($4 AS date), $5) AND EXISTS (SELECT 1 FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'advice' AND w.key = 'main')
 		ORDER BY attempts.done_on DESC, created_at DESC LIMIT 1`, team, a.AthleteID, a.Event, a.DoneOn, a.CreatedAt)
 }
@@ -203,15 +202,15 @@ func (s *Store) Earlier(ctx context.Context, team uuid.UUID, a Attempt) (Attempt
 // RefusedBefore lists the faults that were refused on other attempts of the same
 // athlete at the same event, and accepted on none since.
 func (s *Store) RefusedBefore(ctx context.Context, team uuid.UUID, a Attempt) ([]string, error) {
-	return many[string](ctx, s.DB, `SELECT key FROM (
+	return rows[string](ctx, s.DB, `SELECT key FROM (
 			SELECT DISTINCT ON (w.key) w.key, w.value FROM work_items w JOIN attempts o ON o.id = w.attempt_id
 			WHERE w.team_id = $1 AND o.team_id = $1 AND o.athlete_id = $2 AND o.event = $3 AND o.id <> $4 AND w.kind = 'finding'
 			ORDER BY w.key, o.done_on DESC, o.created_at DESC) last
 		WHERE value = '"refused"'::jsonb ORDER BY key`, team, a.AthleteID, a.Event, a.ID)
 }
 
-// Training is what becomes of a cue after it was given.
-type Training struct {
+// Followup is what becomes of a cue after it was given.
+type Followup struct {
 	State    string `json:"state" enum:"training,done,replaced,paused"`
 	Recheck  string `json:"recheck" format:"date" doc:"from when on it can be seen whether it worked"`
 	Starts   string `json:"starts" format:"date" doc:"first day of the plan"`
@@ -220,7 +219,7 @@ type Training struct {
 }
 
 // Check tells what cannot be.
-func (c *Training) Check() error {
+func (c *Followup) Check() error {
 	first, err1 := time.Parse(time.DateOnly, c.Starts)
 	check, err2 := time.Parse(time.DateOnly, c.Recheck)
 	switch {

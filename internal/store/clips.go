@@ -13,8 +13,8 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"neokinema/core/contact"
+	"neokinema/core/evaluate"
 	"neokinema/core/stabilize"
-	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/internal/problem"
 )
@@ -47,29 +47,29 @@ type Clip struct {
 
 	MediaBytes int64 `db:"media_bytes" json:"-"` // of original, proxy and poster; 0 before the import
 
-	CameraColumn jsonColumn[stabilize.Camera] `db:"camera" json:"-"`
-	StandsColumn jsonColumn[[]contact.Found]  `db:"stands" json:"-"`
+	CameraColumn   jsonColumn[stabilize.Rotations] `db:"camera" json:"-"`
+	ContactsColumn jsonColumn[[]contact.Contact]   `db:"contacts" json:"-"`
 	// Camera is set where a clip leaves the store.
-	Camera *stabilize.Camera `db:"-" json:"camera,omitempty" required:"false" doc:"how the camera turned; absent until it was looked for"`
-	Stands []contact.Found   `db:"-" json:"stands,omitempty" required:"false" doc:"contacts that the picture of the feet showed"`
+	Camera   *stabilize.Rotations `db:"-" json:"camera,omitempty" required:"false" doc:"how the camera turned; absent until it was looked for"`
+	Contacts []contact.Contact    `db:"-" json:"contacts,omitempty" required:"false" doc:"contacts that the picture of the feet showed"`
 }
 
 // seen brings out of the row what the API shows.
 func (c Clip) seen() Clip {
 	c.Camera = c.CameraColumn.V
-	if c.StandsColumn.V != nil {
-		c.Stands = *c.StandsColumn.V
+	if c.ContactsColumn.V != nil {
+		c.Contacts = *c.ContactsColumn.V
 	}
 	return c
 }
 
 func oneClip(ctx context.Context, q sqlx.QueryerContext, query string, args ...any) (Clip, error) {
-	c, err := one[Clip](ctx, q, "clip", query, args...)
+	c, err := get[Clip](ctx, q, "clip", query, args...)
 	return c.seen(), err
 }
 
 func manyClips(ctx context.Context, q sqlx.QueryerContext, query string, args ...any) ([]Clip, error) {
-	list, err := many[Clip](ctx, q, query, args...)
+	list, err := rows[Clip](ctx, q, query, args...)
 	for i := range list {
 		list[i] = list[i].seen()
 	}
@@ -111,15 +111,15 @@ func (c Clip) Check() error {
 			return err
 		}
 	}
-	if len(c.Stands) > 10_000 {
+	if len(c.Contacts) > 10_000 {
 		return errors.New("more contacts than steps")
 	}
 	return nil
 }
 
 // Facts is what the computation needs of a clip.
-func (c Clip) Facts() technique.Facts {
-	return technique.Facts{Width: c.Width, Height: c.Height, Stamps: c.Stamps, FileRate: c.FileRate, CaptureRate: c.CaptureRate, View: c.View, Direction: c.Direction}
+func (c Clip) Facts() evaluate.ClipInfo {
+	return evaluate.ClipInfo{Width: c.Width, Height: c.Height, Stamps: c.Stamps, FileRate: c.FileRate, CaptureRate: c.CaptureRate, View: c.View, Direction: c.Direction}
 }
 
 // Limits of uploads that are begun and not finished.
@@ -150,7 +150,7 @@ func (s *Store) AddUpload(ctx context.Context, u Upload) error {
 			Begun int   `db:"begun"`
 			Guest int   `db:"guest"`
 		}
-		r, err := one[room](ctx, tx, "attempt", `SELECT t.quota_bytes, (SELECT COALESCE(sum(GREATEST(media_bytes, bytes)), 0) FROM clips WHERE team_id = t.id)
+		r, err := get[room](ctx, tx, "attempt", `SELECT t.quota_bytes, (SELECT COALESCE(sum(GREATEST(media_bytes, bytes)), 0) FROM clips WHERE team_id = t.id)
 				+ (SELECT COALESCE(sum(u.bytes), 0) FROM uploads u WHERE u.team_id = t.id AND NOT EXISTS (SELECT 1 FROM clips c WHERE c.id = u.id)) AS used,
 			(SELECT count(*) FROM uploads u WHERE u.team_id = t.id AND NOT EXISTS (SELECT 1 FROM clips c WHERE c.id = u.id)) AS begun,
 			(SELECT count(*) FROM uploads u WHERE u.share_id = $2 AND NOT EXISTS (SELECT 1 FROM clips c WHERE c.id = u.id)) AS guest
@@ -163,7 +163,7 @@ func (s *Store) AddUpload(ctx context.Context, u Upload) error {
 		case r.Quota > 0 && u.Bytes > r.Quota-r.Used:
 			return problem.New(problem.NoRoom, "The room of this team for clips is used up. Delete clips that are not needed any more, or ask who runs the server for more.")
 		}
-		_, err = one[uuid.UUID](ctx, tx, "attempt", `INSERT INTO uploads (id, team_id, attempt_id, name, bytes, share_id)
+		_, err = get[uuid.UUID](ctx, tx, "attempt", `INSERT INTO uploads (id, team_id, attempt_id, name, bytes, share_id)
 			SELECT $3, $1, id, $4, $5, $6 FROM attempts WHERE team_id = $1 AND id = $2 RETURNING id`, u.TeamID, u.AttemptID, u.ID, u.Name, u.Bytes, u.ShareID)
 		return err
 	})
@@ -171,7 +171,7 @@ func (s *Store) AddUpload(ctx context.Context, u Upload) error {
 
 // Quota refuses bytes that would not fit into a team's room.
 func (s *Store) Quota(ctx context.Context, team uuid.UUID, bytes int64) error {
-	over, err := one[bool](ctx, s.DB, "team", `SELECT quota_bytes > 0 AND $2 > quota_bytes - (SELECT COALESCE(sum(GREATEST(media_bytes, bytes)), 0) FROM clips WHERE team_id = teams.id) FROM teams WHERE id = $1`, team, bytes)
+	over, err := get[bool](ctx, s.DB, "team", `SELECT quota_bytes > 0 AND $2 > quota_bytes - (SELECT COALESCE(sum(GREATEST(media_bytes, bytes)), 0) FROM clips WHERE team_id = teams.id) FROM teams WHERE id = $1`, team, bytes)
 	if err == nil && over {
 		err = problem.New(problem.NoRoom, "The room of this team for clips does not hold this. Ask who runs the server for more.")
 	}
@@ -180,18 +180,18 @@ func (s *Store) Quota(ctx context.Context, team uuid.UUID, bytes int64) error {
 
 // UploadFor tells to which attempt of the team an upload goes.
 func (s *Store) UploadFor(ctx context.Context, team, id uuid.UUID) (uuid.UUID, error) {
-	return one[uuid.UUID](ctx, s.DB, "upload", `SELECT attempt_id FROM uploads WHERE team_id = $1 AND id = $2
+	return get[uuid.UUID](ctx, s.DB, "upload", `SELECT attempt_id FROM uploads WHERE team_id = $1 AND id = $2
 		UNION SELECT attempt_id FROM clips WHERE team_id = $1 AND id = $2`, team, id)
 }
 
 // OpenUploads lists uploads that no clip has come of yet.
 func (s *Store) OpenUploads(ctx context.Context) ([]Upload, error) {
-	return many[Upload](ctx, s.DB, `SELECT id, team_id, attempt_id, name, bytes, share_id, created_at FROM uploads u WHERE NOT EXISTS (SELECT 1 FROM clips c WHERE c.id = u.id) ORDER BY created_at`)
+	return rows[Upload](ctx, s.DB, `SELECT id, team_id, attempt_id, name, bytes, share_id, created_at FROM uploads u WHERE NOT EXISTS (SELECT 1 FROM clips c WHERE c.id = u.id) ORDER BY created_at`)
 }
 
 // ShelvedUploads lists uploads whose clips are imported.
 func (s *Store) ShelvedUploads(ctx context.Context) ([]uuid.UUID, error) {
-	return many[uuid.UUID](ctx, s.DB, `SELECT u.id FROM uploads u JOIN clips c ON c.id = u.id WHERE c.state = 'ready'`)
+	return rows[uuid.UUID](ctx, s.DB, `SELECT u.id FROM uploads u JOIN clips c ON c.id = u.id WHERE c.state = 'ready'`)
 }
 
 // DropUpload forgets an upload.
@@ -204,17 +204,17 @@ func (s *Store) DropUpload(ctx context.Context, id uuid.UUID) error {
 // again it changes nothing.
 func (s *Store) AddClip(ctx context.Context, upload uuid.UUID, bytes int64, enqueue func(tx *sqlx.Tx) (int64, error)) error {
 	return s.InTx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := one[uuid.UUID](ctx, tx, "upload", `SELECT id FROM uploads WHERE id = $1 FOR UPDATE`, upload); err != nil {
+		if _, err := get[uuid.UUID](ctx, tx, "upload", `SELECT id FROM uploads WHERE id = $1 FOR UPDATE`, upload); err != nil {
 			return err
 		}
-		if there, err := one[bool](ctx, tx, "upload", `SELECT EXISTS (SELECT 1 FROM clips WHERE id = $1)`, upload); err != nil || there {
+		if there, err := get[bool](ctx, tx, "upload", `SELECT EXISTS (SELECT 1 FROM clips WHERE id = $1)`, upload); err != nil || there {
 			return err
 		}
 		job, err := enqueue(tx)
 		if err != nil {
 			return err
 		}
-		_, err = one[uuid.UUID](ctx, tx, "upload", `INSERT INTO clips (id, team_id, attempt_id, name, bytes, state, job_id)
+		_, err = get[uuid.UUID](ctx, tx, "upload", `INSERT INTO clips (id, team_id, attempt_id, name, bytes, state, job_id)
 			SELECT id, team_id, attempt_id, name, $2, 'waiting', $3 FROM uploads WHERE id = $1 RETURNING id`, upload, bytes, job)
 		if err != nil {
 			return err
@@ -230,7 +230,7 @@ func (s *Store) AddClip(ctx context.Context, upload uuid.UUID, bytes int64, enqu
 func (s *Store) Hold(ctx context.Context, table string, id uuid.UUID, f func() error) error {
 	query := map[string]string{"clips": `SELECT id FROM clips WHERE id = $1 FOR KEY SHARE`, "films": `SELECT id FROM films WHERE id = $1 FOR KEY SHARE`}[table]
 	return s.InTx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := one[uuid.UUID](ctx, tx, strings.TrimSuffix(table, "s"), query, id); err != nil {
+		if _, err := get[uuid.UUID](ctx, tx, strings.TrimSuffix(table, "s"), query, id); err != nil {
 			return err
 		}
 		return f()
@@ -255,12 +255,11 @@ func (s *Store) Clips(ctx context.Context, team, attempt uuid.UUID) ([]Clip, err
 // SaveImport stores what an import found out. A coach's own answer to rate,
 // view or direction stays. A clip deleted meanwhile is not brought back.
 func (s *Store) SaveImport(ctx context.Context, c Clip) error {
-	_, err := s.DB.ExecContext(ctx, `UPDATE clips SET sha256 = $2, state = $3, progress = $4, problem = $5, width = $6, height = $7, proxy_scale = $8,
-		codec = $9, file_rate = $10, capture_rate = CASE WHEN rate_from = 'coach' THEN capture_rate ELSE $11 END,
-		rate_from = CASE WHEN rate_from = 'coach' THEN rate_from ELSE $12 END, stamps = COALESCE(CAST($13 AS bigint[]), '{}'),
-		direction = CASE WHEN direction <> 0 THEN direction ELSE $14 END, warnings = COALESCE(CAST($15 AS text[]), '{}'), taken_at = $16, media_bytes = $17 WHERE id = $1`,
-		c.ID, c.SHA256, c.State, c.Progress, c.Problem, c.Width, c.Height, c.ProxyScale, c.Codec, c.FileRate, c.CaptureRate, c.RateFrom,
-		[]int64(c.Stamps), c.Direction, []string(c.Warnings), c.TakenAt, c.MediaBytes)
+	_, err := s.DB.NamedExecContext(ctx, `UPDATE clips SET sha256 = :sha256, state = :state, progress = :progress, problem = :problem, width = :width, height = :height, proxy_scale = :proxy_scale,
+		codec = :codec, file_rate = :file_rate, capture_rate = CASE WHEN rate_from = 'coach' THEN capture_rate ELSE :capture_rate END,
+		rate_from = CASE WHEN rate_from = 'coach' THEN rate_from ELSE :rate_from END, stamps = COALESCE(CAST(:stamps AS bigint[]), '{}'),
+		direction = CASE WHEN direction <> 0 THEN direction ELSE :direction END, warnings = COALESCE(CAST(:warnings AS text[]), '{}'), taken_at = :taken_at, media_bytes = :media_bytes WHERE id = :id`,
+		fields(c, map[string]any{"stamps": []int64(c.Stamps), "warnings": []string(c.Warnings)}))
 	return Explain(err)
 }
 
@@ -277,7 +276,7 @@ func (s *Store) SetClipFacts(ctx context.Context, team, id uuid.UUID, rate float
 }
 
 // SetClipCamera stores how the camera of a clip turned.
-func (s *Store) SetClipCamera(ctx context.Context, team, id uuid.UUID, c *stabilize.Camera) (Clip, error) {
+func (s *Store) SetClipCamera(ctx context.Context, team, id uuid.UUID, c *stabilize.Rotations) (Clip, error) {
 	raw, err := json.Marshal(c)
 	if err != nil {
 		return Clip{}, err
@@ -285,13 +284,13 @@ func (s *Store) SetClipCamera(ctx context.Context, team, id uuid.UUID, c *stabil
 	return oneClip(ctx, s.DB, `UPDATE clips SET camera = CAST($3 AS jsonb) WHERE team_id = $1 AND id = $2 RETURNING *`, team, id, string(raw))
 }
 
-// SetClipStands stores the contacts that the picture of the feet showed.
-func (s *Store) SetClipStands(ctx context.Context, team, id uuid.UUID, list []contact.Found) (Clip, error) {
+// SetClipContacts stores the contacts that the picture of the feet showed.
+func (s *Store) SetClipContacts(ctx context.Context, team, id uuid.UUID, list []contact.Contact) (Clip, error) {
 	raw, err := json.Marshal(list)
 	if err != nil {
 		return Clip{}, err
 	}
-	return oneClip(ctx, s.DB, `UPDATE clips SET stands = CAST($3 AS jsonb) WHERE team_id = $1 AND id = $2 RETURNING *`, team, id, string(raw))
+	return oneClip(ctx, s.DB, `UPDATE clips SET contacts = CAST($3 AS jsonb) WHERE team_id = $1 AND id = $2 RETURNING *`, team, id, string(raw))
 }
 
 // SameClip finds another clip of the team with the same content.

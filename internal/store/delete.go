@@ -16,10 +16,10 @@ type Removed struct {
 	Jobs                  []int64
 }
 
-// remove notes what hangs on the attempts (a) that a condition names, then deletes.
+// remove notes what belongs to the attempts (a) that a condition names, then deletes.
 func (s *Store) remove(ctx context.Context, what string, find, where, delete string, args ...any) (out Removed, err error) {
 	err = s.InTx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := one[uuid.UUID](ctx, tx, what, find+` FOR UPDATE`, args...); err != nil {
+		if _, err := get[uuid.UUID](ctx, tx, what, find+` FOR UPDATE`, args...); err != nil {
 			return err
 		}
 		// Held, so that no clip comes to one of them meanwhile.
@@ -45,7 +45,7 @@ func (s *Store) remove(ctx context.Context, what string, find, where, delete str
 	return out, err
 }
 
-// DeleteAttempt removes an attempt with all that hangs on it.
+// DeleteAttempt removes an attempt with all that belongs to it.
 func (s *Store) DeleteAttempt(ctx context.Context, team, id uuid.UUID) (Removed, error) {
 	return s.remove(ctx, "attempt", `SELECT id FROM attempts WHERE team_id = $1 AND id = $2`, `a.team_id = $1 AND a.id = $2`, `DELETE FROM attempts WHERE team_id = $1 AND id = $2`, team, id)
 }
@@ -60,7 +60,7 @@ func (s *Store) DeleteTeam(ctx context.Context, team uuid.UUID) (Removed, error)
 	return s.remove(ctx, "team", `SELECT id FROM teams WHERE id = $1`, `a.team_id = $1`, `DELETE FROM teams WHERE id = $1`, team)
 }
 
-// DeleteClip removes a clip and what hangs on it.
+// DeleteClip removes a clip and what belongs to it.
 func (s *Store) DeleteClip(ctx context.Context, team, id uuid.UUID) (out Removed, err error) {
 	err = s.InTx(ctx, func(tx *sqlx.Tx) error {
 		type row struct {
@@ -68,7 +68,7 @@ func (s *Store) DeleteClip(ctx context.Context, team, id uuid.UUID) (out Removed
 			Job   int64     `db:"job_id"`
 			State string    `db:"state"`
 		}
-		c, err := one[row](ctx, tx, "clip", `DELETE FROM clips WHERE team_id = $1 AND id = $2 RETURNING id, job_id, state`, team, id)
+		c, err := get[row](ctx, tx, "clip", `DELETE FROM clips WHERE team_id = $1 AND id = $2 RETURNING id, job_id, state`, team, id)
 		if err != nil {
 			return err
 		}
@@ -84,7 +84,7 @@ func (s *Store) DeleteClip(ctx context.Context, team, id uuid.UUID) (out Removed
 
 // Deletion is what was deleted for good, without saying whose it was.
 type Deletion struct {
-	What      string    `db:"what" json:"what" enum:"attempt,athlete,clip,old clips,team"`
+	What      string    `db:"what" json:"what" enum:"attempt,athlete,clip,old_clips,team"`
 	Attempts  int       `db:"attempts" json:"attempts"`
 	Clips     int       `db:"clips" json:"clips"`
 	Files     int       `db:"files" json:"files" doc:"media files removed"`
@@ -95,13 +95,13 @@ type Deletion struct {
 
 // NoteDeletion keeps a record of what was deleted.
 func (s *Store) NoteDeletion(ctx context.Context, team uuid.UUID, d Deletion) (Deletion, error) {
-	return one[Deletion](ctx, s.DB, "deletion", `INSERT INTO deletions (team_id, what, attempts, clips, files, bytes, left_over) VALUES ($1, $2, $3, $4, $5, $6, $7)
+	return get[Deletion](ctx, s.DB, "deletion", `INSERT INTO deletions (team_id, what, attempts, clips, files, bytes, left_over) VALUES ($1, $2, $3, $4, $5, $6, $7)
 		RETURNING what, attempts, clips, files, bytes, left_over, created_at`, team, d.What, d.Attempts, d.Clips, d.Files, d.Bytes, d.LeftOver)
 }
 
 // Deletions lists what was deleted, newest first.
 func (s *Store) Deletions(ctx context.Context, team uuid.UUID) ([]Deletion, error) {
-	return many[Deletion](ctx, s.DB, `SELECT what, attempts, clips, files, bytes, left_over, created_at FROM deletions WHERE team_id = $1 ORDER BY created_at DESC LIMIT 200`, team)
+	return rows[Deletion](ctx, s.DB, `SELECT what, attempts, clips, files, bytes, left_over, created_at FROM deletions WHERE team_id = $1 ORDER BY created_at DESC LIMIT 200`, team)
 }
 
 // Unknown gives those ids of media that no clip or film has.
@@ -110,7 +110,7 @@ func (s *Store) Unknown(ctx context.Context, ids []uuid.UUID) ([]uuid.UUID, erro
 	for i, id := range ids {
 		text[i] = id.String()
 	}
-	return many[uuid.UUID](ctx, s.DB, `SELECT id FROM unnest($1::uuid[]) AS id WHERE NOT EXISTS (SELECT 1 FROM clips c WHERE c.id = id.id) AND NOT EXISTS (SELECT 1 FROM films f WHERE f.id = id.id)`, text)
+	return rows[uuid.UUID](ctx, s.DB, `SELECT id FROM unnest($1::uuid[]) AS id WHERE NOT EXISTS (SELECT 1 FROM clips c WHERE c.id = id.id) AND NOT EXISTS (SELECT 1 FROM films f WHERE f.id = id.id)`, text)
 }
 
 // Aged is a clip that is older than its team keeps clips.
@@ -121,5 +121,5 @@ type Aged struct {
 
 // Aged lists clips that are older than their teams keep them.
 func (s *Store) Aged(ctx context.Context) ([]Aged, error) {
-	return many[Aged](ctx, s.DB, `SELECT c.team_id, c.id FROM clips c JOIN teams t ON t.id = c.team_id WHERE t.keep_days > 0 AND c.created_at < now() - t.keep_days * interval '1 day' ORDER BY c.team_id`)
+	return rows[Aged](ctx, s.DB, `SELECT c.team_id, c.id FROM clips c JOIN teams t ON t.id = c.team_id WHERE t.keep_days > 0 AND c.created_at < now() - t.keep_days * interval '1 day' ORDER BY c.team_id`)
 }

@@ -11,30 +11,30 @@ import (
 // LogRow is one attempt of an athlete's log.
 type LogRow struct {
 	Attempt
-	Clips  int        `db:"clips" json:"clips"`
-	Poster *uuid.UUID `db:"poster" json:"poster,omitempty" required:"false"`
-	Advice []byte     `db:"advice" json:"-"`
-	Course []byte     `db:"course" json:"-"`
-	Eye    string     `db:"eye" json:"eye,omitempty" required:"false" doc:"the coach's eye on the cue before: taken, not taken, overdone"`
-	Worked bool       `db:"worked" json:"worked" doc:"points, flags or answers were set"`
-	Stamp  string     `db:"stamp" json:"-"`
-	Kept   []byte     `db:"kept" json:"-"` // summary with the same stamp
+	Clips    int        `db:"clips" json:"clips"`
+	Poster   *uuid.UUID `db:"poster" json:"poster,omitempty" required:"false"`
+	Advice   []byte     `db:"advice" json:"-"`
+	Followup []byte     `db:"followup" json:"-"`
+	Outcome  string     `db:"outcome" json:"outcome,omitempty" required:"false" doc:"how the coach sees the cue before: taken, not_taken, overdone"`
+	Worked   bool       `db:"worked" json:"worked" doc:"points, flags or answers were set"`
+	Stamp    string     `db:"stamp" json:"-"`
+	Kept     []byte     `db:"kept" json:"-"` // summary with the same stamp
 }
 
 // Log lists an athlete's attempts in the order in which they were done. Engine is
 // part of the stamp of what is computed of them. Time stamps of frames, which are long, come
 // with the state and the sum of the file.
 func (s *Store) Log(ctx context.Context, team, athlete uuid.UUID, engine string) ([]LogRow, error) {
-	return many[LogRow](ctx, s.DB, `
+	return rows[LogRow](ctx, s.DB, `
 		WITH list AS (
 			SELECT `+attemptColumns+`,
 				(SELECT count(*) FROM clips c WHERE c.attempt_id = attempts.id) AS clips,
 				(SELECT c.id FROM clips c WHERE c.attempt_id = attempts.id AND c.width > 0 ORDER BY c.created_at LIMIT 1) AS poster,
 				(SELECT w.value FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'advice' AND w.key = 'main') AS advice,
-				(SELECT w.value FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'course' AND w.key = 'main') AS course,
-				COALESCE((SELECT w.value #>> '{}' FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'eye' AND w.key = 'main'), '') AS eye,
+				(SELECT w.value FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'followup' AND w.key = 'main') AS followup,
+				COALESCE((SELECT w.value #>> '{}' FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'outcome' AND w.key = 'main'), '') AS outcome,
 				revision > 0 AS worked,
-				md5($3 || attempts::text || ath::text || COALESCE((SELECT string_agg((c.id, c.name, c.state, c.problem, c.sha256, c.width, c.height, c.proxy_scale, c.capture_rate, c.rate_from, c.view, c.direction, c.taken_at, c.camera, c.stands)::text, '' ORDER BY c.id) FROM clips c WHERE c.attempt_id = attempts.id), '')) AS stamp
+				md5($3 || attempts::text || ath::text || COALESCE((SELECT string_agg((c.id, c.name, c.state, c.problem, c.sha256, c.width, c.height, c.proxy_scale, c.capture_rate, c.rate_from, c.view, c.direction, c.taken_at, c.camera, c.contacts)::text, '' ORDER BY c.id) FROM clips c WHERE c.attempt_id = attempts.id), '')) AS stamp
 			FROM attempts JOIN athletes ath ON ath.id = athlete_id
 			WHERE attempts.team_id = $1 AND athlete_id = $2)
 		SELECT list.*, sm.value AS kept FROM list LEFT JOIN summaries sm ON sm.attempt_id = list.id AND sm.stamp = list.stamp
@@ -70,25 +70,25 @@ const noteColumns = `id, kind, to_char(noted_on, 'YYYY-MM-DD') AS noted_on, says
 
 // Notes lists an athlete's notes, newest first.
 func (s *Store) Notes(ctx context.Context, team, athlete uuid.UUID) ([]Note, error) {
-	return many[Note](ctx, s.DB, `SELECT `+noteColumns+` FROM notes WHERE team_id = $1 AND athlete_id = $2 ORDER BY notes.noted_on DESC, created_at DESC`, team, athlete)
+	return rows[Note](ctx, s.DB, `SELECT `+noteColumns+` FROM notes WHERE team_id = $1 AND athlete_id = $2 ORDER BY notes.noted_on DESC, created_at DESC`, team, athlete)
 }
 
 // AddNote stores a note.
 func (s *Store) AddNote(ctx context.Context, team, athlete uuid.UUID, n NewNote) (Note, error) {
-	return one[Note](ctx, s.DB, "athlete", `INSERT INTO notes (team_id, athlete_id, kind, noted_on, says, over_on)
+	return get[Note](ctx, s.DB, "athlete", `INSERT INTO notes (team_id, athlete_id, kind, noted_on, says, over_on)
 		SELECT $1, id, $3, CAST($4 AS date), $5, CAST($6 AS date) FROM athletes WHERE team_id = $1 AND id = $2 RETURNING `+noteColumns,
 		team, athlete, n.Kind, n.NotedOn, n.Says, n.OverOn)
 }
 
 // ChangeNote replaces a note.
 func (s *Store) ChangeNote(ctx context.Context, team, id uuid.UUID, n NewNote) (Note, error) {
-	return one[Note](ctx, s.DB, "note", `UPDATE notes SET kind = $3, noted_on = CAST($4 AS date), says = $5, over_on = CAST($6 AS date)
+	return get[Note](ctx, s.DB, "note", `UPDATE notes SET kind = $3, noted_on = CAST($4 AS date), says = $5, over_on = CAST($6 AS date)
 		WHERE team_id = $1 AND id = $2 RETURNING `+noteColumns, team, id, n.Kind, n.NotedOn, n.Says, n.OverOn)
 }
 
 // DeleteNote removes a note.
 func (s *Store) DeleteNote(ctx context.Context, team, id uuid.UUID) error {
-	_, err := one[uuid.UUID](ctx, s.DB, "note", `DELETE FROM notes WHERE team_id = $1 AND id = $2 RETURNING id`, team, id)
+	_, err := get[uuid.UUID](ctx, s.DB, "note", `DELETE FROM notes WHERE team_id = $1 AND id = $2 RETURNING id`, team, id)
 	return err
 }
 
@@ -104,24 +104,24 @@ type Reference struct {
 
 // Library lists the team's references by event and name.
 func (s *Store) Library(ctx context.Context, team uuid.UUID) ([]Reference, error) {
-	return many[Reference](ctx, s.DB, `SELECT l.attempt_id, l.name, a.event, p.name AS athlete, a.mark, to_char(a.done_on, 'YYYY-MM-DD') AS done_on
+	return rows[Reference](ctx, s.DB, `SELECT l.attempt_id, l.name, a.event, p.name AS athlete, a.mark, to_char(a.done_on, 'YYYY-MM-DD') AS done_on
 		FROM library l JOIN attempts a ON a.id = l.attempt_id JOIN athletes p ON p.id = a.athlete_id WHERE l.team_id = $1 ORDER BY a.event, l.name`, team)
 }
 
-// Shelve names an attempt as a reference; an empty name takes it out.
-func (s *Store) Shelve(ctx context.Context, team, attempt uuid.UUID, name string) error {
+// SetReference names an attempt as a reference; an empty name takes it out.
+func (s *Store) SetReference(ctx context.Context, team, attempt uuid.UUID, name string) error {
 	if name == "" {
-		_, err := one[uuid.UUID](ctx, s.DB, "reference", `DELETE FROM library WHERE team_id = $1 AND attempt_id = $2 RETURNING attempt_id`, team, attempt)
+		_, err := get[uuid.UUID](ctx, s.DB, "reference", `DELETE FROM library WHERE team_id = $1 AND attempt_id = $2 RETURNING attempt_id`, team, attempt)
 		return err
 	}
-	_, err := one[uuid.UUID](ctx, s.DB, "attempt", `INSERT INTO library (attempt_id, team_id, name) SELECT id, team_id, $3 FROM attempts WHERE team_id = $1 AND id = $2
+	_, err := get[uuid.UUID](ctx, s.DB, "attempt", `INSERT INTO library (attempt_id, team_id, name) SELECT id, team_id, $3 FROM attempts WHERE team_id = $1 AND id = $2
 		ON CONFLICT (attempt_id) DO UPDATE SET name = excluded.name RETURNING attempt_id`, team, attempt, name)
 	return err
 }
 
 // Phrases are a coach's own turns of phrase.
 func (s *Store) Phrases(ctx context.Context, user uuid.UUID) ([]string, error) {
-	return many[string](ctx, s.DB, `SELECT says FROM phrases WHERE user_id = $1 ORDER BY lower(says)`, user)
+	return rows[string](ctx, s.DB, `SELECT says FROM phrases WHERE user_id = $1 ORDER BY lower(says)`, user)
 }
 
 // KeepPhrase adds a phrase, or takes it away.
@@ -136,7 +136,7 @@ func (s *Store) KeepPhrase(ctx context.Context, user uuid.UUID, says string, kee
 
 // SpendTime adds seconds of hand time that a coach spent on an attempt.
 func (s *Store) SpendTime(ctx context.Context, team, user, attempt uuid.UUID, seconds int) error {
-	_, err := one[uuid.UUID](ctx, s.DB, "attempt", `INSERT INTO hand_time (user_id, attempt_id, seconds) SELECT $2, id, $4 FROM attempts WHERE team_id = $1 AND id = $3
+	_, err := get[uuid.UUID](ctx, s.DB, "attempt", `INSERT INTO hand_time (user_id, attempt_id, seconds) SELECT $2, id, $4 FROM attempts WHERE team_id = $1 AND id = $3
 		ON CONFLICT (user_id, attempt_id) DO UPDATE SET seconds = hand_time.seconds + excluded.seconds RETURNING attempt_id`, team, user, attempt, seconds)
 	return err
 }
@@ -150,7 +150,7 @@ type Waiting struct {
 
 // WaitingForClips lists attempts with a time and no clip, by time.
 func (s *Store) WaitingForClips(ctx context.Context, team uuid.UUID, from, to time.Time) ([]Waiting, error) {
-	return many[Waiting](ctx, s.DB, `SELECT id, athlete_id, taken_at FROM attempts a WHERE team_id = $1 AND taken_at BETWEEN $2 AND $3
+	return rows[Waiting](ctx, s.DB, `SELECT id, athlete_id, taken_at FROM attempts a WHERE team_id = $1 AND taken_at BETWEEN $2 AND $3
 		AND NOT EXISTS (SELECT 1 FROM clips c WHERE c.attempt_id = a.id) ORDER BY taken_at`, team, from, to)
 }
 
@@ -160,7 +160,7 @@ func (s *Store) LastEvents(ctx context.Context, team uuid.UUID) (map[uuid.UUID]s
 		ID    uuid.UUID `db:"athlete_id"`
 		Event string    `db:"event"`
 	}
-	rows, err := many[row](ctx, s.DB, `SELECT DISTINCT ON (athlete_id) athlete_id, event FROM attempts WHERE team_id = $1 ORDER BY athlete_id, done_on DESC, created_at DESC`, team)
+	rows, err := rows[row](ctx, s.DB, `SELECT DISTINCT ON (athlete_id) athlete_id, event FROM attempts WHERE team_id = $1 ORDER BY athlete_id, done_on DESC, created_at DESC`, team)
 	out := map[uuid.UUID]string{}
 	for _, r := range rows {
 		out[r.ID] = r.Event

@@ -23,20 +23,20 @@ type Member struct {
 
 // Members lists a team's accounts, those who may do most first.
 func (s *Store) Members(ctx context.Context, team uuid.UUID) ([]Member, error) {
-	return many[Member](ctx, s.DB, `SELECT u.id, u.name, u.email, u.role, u.created_at, (SELECT max(seen_at) FROM signins g WHERE g.user_id = u.id) AS seen_at
+	return rows[Member](ctx, s.DB, `SELECT u.id, u.name, u.email, u.role, u.created_at, (SELECT max(seen_at) FROM signins g WHERE g.user_id = u.id) AS seen_at
 		FROM users u WHERE u.team_id = $1 ORDER BY array_position(ARRAY['owner', 'coach', 'assistant', 'athlete'], u.role), lower(u.name), u.id`, team)
 }
 
 // withOwner changes accounts of a team and refuses what would leave it without an owner.
 func (s *Store) withOwner(ctx context.Context, team uuid.UUID, f func(tx *sqlx.Tx) error) error {
 	return s.InTx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := one[uuid.UUID](ctx, tx, "team", `SELECT id FROM teams WHERE id = $1 FOR UPDATE`, team); err != nil {
+		if _, err := get[uuid.UUID](ctx, tx, "team", `SELECT id FROM teams WHERE id = $1 FOR UPDATE`, team); err != nil {
 			return err
 		}
 		if err := f(tx); err != nil {
 			return err
 		}
-		owned, err := one[bool](ctx, tx, "team", `SELECT EXISTS (SELECT 1 FROM users WHERE team_id = $1 AND role = 'owner')`, team)
+		owned, err := get[bool](ctx, tx, "team", `SELECT EXISTS (SELECT 1 FROM users WHERE team_id = $1 AND role = 'owner')`, team)
 		if err == nil && !owned {
 			err = problem.New(problem.Refused, "A team needs an owner. Make somebody else the owner first, or delete the team.")
 		}
@@ -47,7 +47,7 @@ func (s *Store) withOwner(ctx context.Context, team uuid.UUID, f func(tx *sqlx.T
 // SetRole changes what a coach or assistant may do; an athlete's account stays one.
 func (s *Store) SetRole(ctx context.Context, team, user uuid.UUID, role Role) error {
 	return s.withOwner(ctx, team, func(tx *sqlx.Tx) error {
-		_, err := one[uuid.UUID](ctx, tx, "account", `UPDATE users SET role = $3 WHERE team_id = $1 AND id = $2 AND role <> 'athlete' RETURNING id`, team, user, role)
+		_, err := get[uuid.UUID](ctx, tx, "account", `UPDATE users SET role = $3 WHERE team_id = $1 AND id = $2 AND role <> 'athlete' RETURNING id`, team, user, role)
 		return err
 	})
 }
@@ -55,7 +55,7 @@ func (s *Store) SetRole(ctx context.Context, team, user uuid.UUID, role Role) er
 // RemoveMember deletes an account of a team. What it did on attempts stays.
 func (s *Store) RemoveMember(ctx context.Context, team, user uuid.UUID) error {
 	return s.withOwner(ctx, team, func(tx *sqlx.Tx) error {
-		_, err := one[uuid.UUID](ctx, tx, "account", `DELETE FROM users WHERE team_id = $1 AND id = $2 RETURNING id`, team, user)
+		_, err := get[uuid.UUID](ctx, tx, "account", `DELETE FROM users WHERE team_id = $1 AND id = $2 RETURNING id`, team, user)
 		return err
 	})
 }
@@ -64,7 +64,7 @@ func (s *Store) RemoveMember(ctx context.Context, team, user uuid.UUID) error {
 // the one that is kept.
 func (s *Store) SetPassword(ctx context.Context, user uuid.UUID, hash string, keep uuid.UUID) error {
 	return s.InTx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := one[uuid.UUID](ctx, tx, "account", `UPDATE users SET password_hash = $2 WHERE id = $1 RETURNING id`, user, hash); err != nil {
+		if _, err := get[uuid.UUID](ctx, tx, "account", `UPDATE users SET password_hash = $2 WHERE id = $1 RETURNING id`, user, hash); err != nil {
 			return err
 		}
 		if _, err := tx.ExecContext(ctx, `DELETE FROM resets WHERE user_id = $1`, user); err != nil {
@@ -96,7 +96,7 @@ const idleDays = 14
 
 // AddSignin notes a new session.
 func (s *Store) AddSignin(ctx context.Context, user uuid.UUID, address, agent string) (uuid.UUID, error) {
-	return one[uuid.UUID](ctx, s.DB, "account", `INSERT INTO signins (user_id, address, agent) VALUES ($1, $2, $3) RETURNING id`, user, address, agent)
+	return get[uuid.UUID](ctx, s.DB, "account", `INSERT INTO signins (user_id, address, agent) VALUES ($1, $2, $3) RETURNING id`, user, address, agent)
 }
 
 // UserBySignin finds the account of a session that is not over, and notes that it was
@@ -106,7 +106,7 @@ func (s *Store) UserBySignin(ctx context.Context, id uuid.UUID) (User, error) {
 		User
 		SeenAt time.Time `db:"seen_at"`
 	}
-	u, err := one[seen](ctx, s.DB, "session", `SELECT u.id, u.team_id, t.name AS team, u.email, u.name, u.password_hash, u.role, u.directions, u.athlete_id, g.seen_at
+	u, err := get[seen](ctx, s.DB, "session", `SELECT u.id, u.team_id, t.name AS team, u.email, u.name, u.password_hash, u.role, u.directions, u.athlete_id, g.seen_at
 		FROM signins g JOIN users u ON u.id = g.user_id JOIN teams t ON t.id = u.team_id WHERE g.id = $1 AND g.seen_at > now() - $2 * interval '1 day'`, id, idleDays)
 	if err == nil && time.Since(u.SeenAt) > time.Minute {
 		_, err = s.DB.ExecContext(ctx, `UPDATE signins SET seen_at = now() WHERE id = $1`, id)
@@ -116,12 +116,12 @@ func (s *Store) UserBySignin(ctx context.Context, id uuid.UUID) (User, error) {
 
 // Signins lists an account's sessions, last seen first.
 func (s *Store) Signins(ctx context.Context, user uuid.UUID) ([]Signin, error) {
-	return many[Signin](ctx, s.DB, `SELECT id, created_at, seen_at, address, agent FROM signins WHERE user_id = $1 AND seen_at > now() - $2 * interval '1 day' ORDER BY seen_at DESC`, user, idleDays)
+	return rows[Signin](ctx, s.DB, `SELECT id, created_at, seen_at, address, agent FROM signins WHERE user_id = $1 AND seen_at > now() - $2 * interval '1 day' ORDER BY seen_at DESC`, user, idleDays)
 }
 
 // DropSignin ends one session of an account.
 func (s *Store) DropSignin(ctx context.Context, user, id uuid.UUID) error {
-	_, err := one[uuid.UUID](ctx, s.DB, "session", `DELETE FROM signins WHERE user_id = $1 AND id = $2 RETURNING id`, user, id)
+	_, err := get[uuid.UUID](ctx, s.DB, "session", `DELETE FROM signins WHERE user_id = $1 AND id = $2 RETURNING id`, user, id)
 	return err
 }
 
@@ -152,7 +152,7 @@ const mostInvitations = 300
 
 // Invite keeps an invitation under the hash of its secret.
 func (s *Store) Invite(ctx context.Context, i Invitation, hash []byte) error {
-	n, err := one[int](ctx, s.DB, "team", `SELECT count(*) FROM invitations WHERE team_id = $1 AND expires_at > now()`, i.TeamID)
+	n, err := get[int](ctx, s.DB, "team", `SELECT count(*) FROM invitations WHERE team_id = $1 AND expires_at > now()`, i.TeamID)
 	if err != nil {
 		return err
 	}
@@ -160,7 +160,7 @@ func (s *Store) Invite(ctx context.Context, i Invitation, hash []byte) error {
 		return problem.New(problem.TooMany, "Too many invitations are open. Take some back, or wait until they are used.")
 	}
 	if i.AthleteID != nil {
-		_, err = one[uuid.UUID](ctx, s.DB, "athlete", `INSERT INTO invitations (secret_hash, team_id, athlete_id, role, email, expires_at) SELECT $3, team_id, id, 'athlete', $4, $5 FROM athletes
+		_, err = get[uuid.UUID](ctx, s.DB, "athlete", `INSERT INTO invitations (secret_hash, team_id, athlete_id, role, email, expires_at) SELECT $3, team_id, id, 'athlete', $4, $5 FROM athletes
 			WHERE team_id = $1 AND id = $2 RETURNING id`, i.TeamID, *i.AthleteID, hash, i.Email, i.ExpiresAt)
 		return err
 	}
@@ -170,17 +170,17 @@ func (s *Store) Invite(ctx context.Context, i Invitation, hash []byte) error {
 
 // Invitations lists those of a team that are open.
 func (s *Store) Invitations(ctx context.Context, team uuid.UUID) ([]Invitation, error) {
-	return many[Invitation](ctx, s.DB, `SELECT `+invitationColumns+` WHERE i.team_id = $1 AND i.expires_at > now() ORDER BY i.created_at DESC`, team)
+	return rows[Invitation](ctx, s.DB, `SELECT `+invitationColumns+` WHERE i.team_id = $1 AND i.expires_at > now() ORDER BY i.created_at DESC`, team)
 }
 
 // InvitationByHash finds an open invitation.
 func (s *Store) InvitationByHash(ctx context.Context, hash []byte) (Invitation, error) {
-	return one[Invitation](ctx, s.DB, "invitation", `SELECT `+invitationColumns+` WHERE i.secret_hash = $1 AND i.expires_at > now()`, hash)
+	return get[Invitation](ctx, s.DB, "invitation", `SELECT `+invitationColumns+` WHERE i.secret_hash = $1 AND i.expires_at > now()`, hash)
 }
 
 // DropInvitation takes an invitation back.
 func (s *Store) DropInvitation(ctx context.Context, team, id uuid.UUID) error {
-	_, err := one[uuid.UUID](ctx, s.DB, "invitation", `DELETE FROM invitations WHERE team_id = $1 AND id = $2 RETURNING id`, team, id)
+	_, err := get[uuid.UUID](ctx, s.DB, "invitation", `DELETE FROM invitations WHERE team_id = $1 AND id = $2 RETURNING id`, team, id)
 	return err
 }
 
@@ -188,7 +188,7 @@ func (s *Store) DropInvitation(ctx context.Context, team, id uuid.UUID) error {
 func (s *Store) Join(ctx context.Context, hash []byte, name, email, password string) (User, error) {
 	var id uuid.UUID
 	err := s.InTx(ctx, func(tx *sqlx.Tx) error {
-		i, err := one[Invitation](ctx, tx, "invitation", `SELECT `+invitationColumns+` WHERE i.secret_hash = $1 AND i.expires_at > now() FOR UPDATE OF i`, hash)
+		i, err := get[Invitation](ctx, tx, "invitation", `SELECT `+invitationColumns+` WHERE i.secret_hash = $1 AND i.expires_at > now() FOR UPDATE OF i`, hash)
 		if err != nil {
 			return err
 		}
@@ -215,7 +215,7 @@ func (s *Store) AddReset(ctx context.Context, user uuid.UUID, hash []byte, until
 
 // ResetOf tells whose a way to a new password is; [Store.SetPassword] uses it up.
 func (s *Store) ResetOf(ctx context.Context, hash []byte) (uuid.UUID, error) {
-	return one[uuid.UUID](ctx, s.DB, "link", `SELECT user_id FROM resets WHERE secret_hash = $1 AND expires_at > now()`, hash)
+	return get[uuid.UUID](ctx, s.DB, "link", `SELECT user_id FROM resets WHERE secret_hash = $1 AND expires_at > now()`, hash)
 }
 
 // Letter is a letter of a server without a mail server.
@@ -239,7 +239,7 @@ func (s *Store) AddLetter(ctx context.Context, to, subject, body string) error {
 
 // Letters lists them, newest first.
 func (s *Store) Letters(ctx context.Context) ([]Letter, error) {
-	return many[Letter](ctx, s.DB, `SELECT id, created_at, addressee, subject, body FROM letters ORDER BY created_at DESC`)
+	return rows[Letter](ctx, s.DB, `SELECT id, created_at, addressee, subject, body FROM letters ORDER BY created_at DESC`)
 }
 
 // Event is one line of the audit: who did what that lets something in or out.
@@ -262,7 +262,7 @@ func (s *Store) Audit(ctx context.Context, e Event) error {
 
 // Audited lists a team's lines, newest first.
 func (s *Store) Audited(ctx context.Context, team uuid.UUID) ([]Event, error) {
-	return many[Event](ctx, s.DB, `SELECT e.at, e.team_id, e.user_id, COALESCE(u.name, '') AS who, e.what, e.about, e.address, e.request
+	return rows[Event](ctx, s.DB, `SELECT e.at, e.team_id, e.user_id, COALESCE(u.name, '') AS who, e.what, e.about, e.address, e.request
 		FROM audit e LEFT JOIN users u ON u.id = e.user_id WHERE e.team_id = $1 ORDER BY e.at DESC, e.id DESC LIMIT 500`, team)
 }
 
@@ -300,7 +300,7 @@ type TeamRow struct {
 
 // Teams lists all teams.
 func (s *Store) Teams(ctx context.Context) ([]TeamRow, error) {
-	return many[TeamRow](ctx, s.DB, `SELECT t.id, t.name, t.created_at, t.quota_bytes, t.keep_days, (SELECT count(*) FROM users WHERE team_id = t.id) AS accounts,
+	return rows[TeamRow](ctx, s.DB, `SELECT t.id, t.name, t.created_at, t.quota_bytes, t.keep_days, (SELECT count(*) FROM users WHERE team_id = t.id) AS accounts,
 		(SELECT count(*) FROM athletes WHERE team_id = t.id) AS athletes, (SELECT count(*) FROM clips WHERE team_id = t.id) AS clips,
 		(SELECT COALESCE(sum(media_bytes), 0) FROM clips WHERE team_id = t.id) AS bytes FROM teams t ORDER BY lower(t.name), t.created_at`)
 }
@@ -314,24 +314,24 @@ type Room struct {
 
 // Room tells a team its room.
 func (s *Store) Room(ctx context.Context, team uuid.UUID) (Room, error) {
-	return one[Room](ctx, s.DB, "team", `SELECT (SELECT COALESCE(sum(GREATEST(media_bytes, bytes)), 0) FROM clips WHERE team_id = teams.id) AS used, quota_bytes, keep_days FROM teams WHERE id = $1`, team)
+	return get[Room](ctx, s.DB, "team", `SELECT (SELECT COALESCE(sum(GREATEST(media_bytes, bytes)), 0) FROM clips WHERE team_id = teams.id) AS used, quota_bytes, keep_days FROM teams WHERE id = $1`, team)
 }
 
 // SetLimits sets a team's room for media (bytes, 0: no limit) and the days after which
 // its clips go by themselves (0: never).
 func (s *Store) SetLimits(ctx context.Context, team uuid.UUID, quota int64, keepDays int) error {
-	_, err := one[uuid.UUID](ctx, s.DB, "team", `UPDATE teams SET quota_bytes = $2, keep_days = $3 WHERE id = $1 RETURNING id`, team, quota, keepDays)
+	_, err := get[uuid.UUID](ctx, s.DB, "team", `UPDATE teams SET quota_bytes = $2, keep_days = $3 WHERE id = $1 RETURNING id`, team, quota, keepDays)
 	return err
 }
 
 // Accounts lists all accounts of all teams.
 func (s *Store) Accounts(ctx context.Context) ([]User, error) {
-	return many[User](ctx, s.DB, userColumns+`ORDER BY lower(t.name), lower(u.email)`)
+	return rows[User](ctx, s.DB, userColumns+`ORDER BY lower(t.name), lower(u.email)`)
 }
 
 // AddUser makes an account in a team without an invitation; for the operator.
 func (s *Store) AddUser(ctx context.Context, team uuid.UUID, name, email, hash string, role Role) (User, error) {
-	id, err := one[uuid.UUID](ctx, s.DB, "team", `INSERT INTO users (team_id, name, email, password_hash, role) SELECT id, $2, $3, $4, $5 FROM teams WHERE id = $1 RETURNING id`, team, name, email, hash, role)
+	id, err := get[uuid.UUID](ctx, s.DB, "team", `INSERT INTO users (team_id, name, email, password_hash, role) SELECT id, $2, $3, $4, $5 FROM teams WHERE id = $1 RETURNING id`, team, name, email, hash, role)
 	if err != nil {
 		return User{}, taken(err)
 	}

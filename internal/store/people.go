@@ -10,6 +10,7 @@ import (
 
 	"neokinema/core/azimuth"
 	"neokinema/core/body"
+	"neokinema/core/sport"
 	"neokinema/internal/problem"
 )
 
@@ -44,12 +45,12 @@ const userColumns = `SELECT u.id, u.team_id, t.name AS team, u.email, u.name, u.
 
 // UserByEmail finds an account, whatever its team.
 func (s *Store) UserByEmail(ctx context.Context, email string) (User, error) {
-	return one[User](ctx, s.DB, "account", userColumns+`WHERE lower(u.email) = lower($1)`, email)
+	return get[User](ctx, s.DB, "account", userColumns+`WHERE lower(u.email) = lower($1)`, email)
 }
 
 // UserByID finds an account.
 func (s *Store) UserByID(ctx context.Context, id uuid.UUID) (User, error) {
-	return one[User](ctx, s.DB, "account", userColumns+`WHERE u.id = $1`, id)
+	return get[User](ctx, s.DB, "account", userColumns+`WHERE u.id = $1`, id)
 }
 
 // AddTeam makes a team with its first account.
@@ -101,12 +102,9 @@ type Athlete struct {
 	NewAthlete
 }
 
-// Adult is the age from which nobody's consent but one's own is needed.
-const Adult = 18
-
 // Minor tells whether somebody may be under age on a day: only the year of birth is
 // known, so the whole year in which one comes of age counts.
-func (a NewAthlete) Minor(year int) bool { return year-a.Born <= Adult }
+func (a NewAthlete) Minor(year int) bool { return sport.Minor(a.Born, year) }
 
 // Body is what the computation needs.
 func (a NewAthlete) Body() body.Person {
@@ -117,26 +115,26 @@ const athleteColumns = `id, name, born, sex, height, mass, front_leg, throwing_h
 
 // Athletes lists a team's athletes by name.
 func (s *Store) Athletes(ctx context.Context, team uuid.UUID) ([]Athlete, error) {
-	return many[Athlete](ctx, s.DB, `SELECT `+athleteColumns+` FROM athletes WHERE team_id = $1 ORDER BY name`, team)
+	return rows[Athlete](ctx, s.DB, `SELECT `+athleteColumns+` FROM athletes WHERE team_id = $1 ORDER BY name`, team)
 }
 
 // Athlete finds one athlete of a team.
 func (s *Store) Athlete(ctx context.Context, team, id uuid.UUID) (Athlete, error) {
-	return one[Athlete](ctx, s.DB, "athlete", `SELECT `+athleteColumns+` FROM athletes WHERE team_id = $1 AND id = $2`, team, id)
+	return get[Athlete](ctx, s.DB, "athlete", `SELECT `+athleteColumns+` FROM athletes WHERE team_id = $1 AND id = $2`, team, id)
 }
 
 // AddAthlete stores a new athlete.
 func (s *Store) AddAthlete(ctx context.Context, team uuid.UUID, a NewAthlete) (Athlete, error) {
-	return one[Athlete](ctx, s.DB, "athlete", `INSERT INTO athletes (team_id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg, consent_by, consent_on)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, CAST($11 AS date)) RETURNING `+athleteColumns,
-		team, a.Name, a.Born, a.Sex, a.Height, a.Mass, a.FrontLeg, a.ThrowingHand, a.TakeoffLeg, a.ConsentBy, a.ConsentOn)
+	return getNamed[Athlete](ctx, s.DB, "athlete", `INSERT INTO athletes (team_id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg, consent_by, consent_on)
+		VALUES (:team, :name, :born, :sex, :height, :mass, :front_leg, :throwing_hand, :takeoff_leg, :consent_by, CAST(:consent_on AS date)) RETURNING `+athleteColumns,
+		fields(a, map[string]any{"team": team}))
 }
 
 // ChangeAthlete replaces what is known of an athlete.
 func (s *Store) ChangeAthlete(ctx context.Context, team, id uuid.UUID, a NewAthlete) (Athlete, error) {
-	return one[Athlete](ctx, s.DB, "athlete", `UPDATE athletes SET name = $3, born = $4, sex = $5, height = $6, mass = $7, front_leg = $8,
-		throwing_hand = $9, takeoff_leg = $10, consent_by = $11, consent_on = CAST($12 AS date) WHERE team_id = $1 AND id = $2 RETURNING `+athleteColumns,
-		team, id, a.Name, a.Born, a.Sex, a.Height, a.Mass, a.FrontLeg, a.ThrowingHand, a.TakeoffLeg, a.ConsentBy, a.ConsentOn)
+	return getNamed[Athlete](ctx, s.DB, "athlete", `UPDATE athletes SET name = :name, born = :born, sex = :sex, height = :height, mass = :mass, front_leg = :front_leg,
+		throwing_hand = :throwing_hand, takeoff_leg = :takeoff_leg, consent_by = :consent_by, consent_on = CAST(:consent_on AS date) WHERE team_id = :team AND id = :id RETURNING `+athleteColumns,
+		fields(a, map[string]any{"team": team, "id": id}))
 }
 
 // SetDirections keeps how a user names directions seen from above.

@@ -36,7 +36,7 @@ func (s *Store) Leave(ctx context.Context, id string) error {
 
 // Servers lists those that were heard of.
 func (s *Store) Servers(ctx context.Context) ([]Server, error) {
-	return many[Server](ctx, s.DB, `SELECT id, started_at, seen_at, version, host FROM servers ORDER BY started_at`)
+	return rows[Server](ctx, s.DB, `SELECT id, started_at, seen_at, version, host FROM servers ORDER BY started_at`)
 }
 
 // RescueJobs puts jobs of servers that are not heard of any more back in line, and

@@ -29,13 +29,13 @@ const shareColumns = `id, team_id, attempt_id, created_at, expires_at, withdrawn
 // AddShare stores a sending under the hash of its secret; one under the same hash is
 // given anew.
 func (s *Store) AddShare(ctx context.Context, team, attempt uuid.UUID, hash []byte, until time.Time) (Share, error) {
-	return one[Share](ctx, s.DB, "attempt", `INSERT INTO shares (team_id, attempt_id, secret_hash, expires_at) SELECT team_id, id, $3, $4 FROM attempts WHERE team_id = $1 AND id = $2
+	return get[Share](ctx, s.DB, "attempt", `INSERT INTO shares (team_id, attempt_id, secret_hash, expires_at) SELECT team_id, id, $3, $4 FROM attempts WHERE team_id = $1 AND id = $2
 		ON CONFLICT (secret_hash) DO UPDATE SET expires_at = excluded.expires_at RETURNING `+shareColumns, team, attempt, hash, until)
 }
 
 // ShareByHash finds a sending, whatever became of it.
 func (s *Store) ShareByHash(ctx context.Context, hash []byte) (Share, error) {
-	return one[Share](ctx, s.DB, "link", `SELECT `+shareColumns+` FROM shares WHERE secret_hash = $1`, hash)
+	return get[Share](ctx, s.DB, "link", `SELECT `+shareColumns+` FROM shares WHERE secret_hash = $1`, hash)
 }
 
 // Shares lists the sendings of an attempt.
@@ -43,12 +43,12 @@ func (s *Store) Shares(ctx context.Context, team, attempt uuid.UUID) ([]Share, e
 	if _, err := s.Attempt(ctx, team, attempt); err != nil {
 		return nil, err
 	}
-	return many[Share](ctx, s.DB, `SELECT `+shareColumns+` FROM shares WHERE team_id = $1 AND attempt_id = $2 ORDER BY created_at DESC`, team, attempt)
+	return rows[Share](ctx, s.DB, `SELECT `+shareColumns+` FROM shares WHERE team_id = $1 AND attempt_id = $2 ORDER BY created_at DESC`, team, attempt)
 }
 
 // Withdraw ends a sending.
 func (s *Store) Withdraw(ctx context.Context, team, id uuid.UUID) (Share, error) {
-	return one[Share](ctx, s.DB, "link", `UPDATE shares SET withdrawn_at = COALESCE(withdrawn_at, now()) WHERE team_id = $1 AND id = $2 RETURNING `+shareColumns, team, id)
+	return get[Share](ctx, s.DB, "link", `UPDATE shares SET withdrawn_at = COALESCE(withdrawn_at, now()) WHERE team_id = $1 AND id = $2 RETURNING `+shareColumns, team, id)
 }
 
 // Seen notes that the athlete looked.
@@ -65,7 +65,7 @@ func (s *Store) Answered(ctx context.Context, id uuid.UUID, text string) error {
 
 // SentTo lists the attempts that were sent to an athlete, newest first.
 func (s *Store) SentTo(ctx context.Context, team, athlete uuid.UUID) ([]Attempt, error) {
-	return many[Attempt](ctx, s.DB, `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND athlete_id = $2 AND state = 'sent'
+	return rows[Attempt](ctx, s.DB, `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND athlete_id = $2 AND state = 'sent'
 		ORDER BY attempts.done_on DESC, attempts.created_at DESC LIMIT 200`, team, athlete)
 }
 
@@ -79,11 +79,11 @@ const (
 // for before and never used, or a new one.
 func (s *Store) NextOf(ctx context.Context, share Share, a NewAttempt) (out Attempt, err error) {
 	err = s.InTx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := one[uuid.UUID](ctx, tx, "link", `SELECT id FROM shares WHERE id = $1 FOR UPDATE`, share.ID); err != nil {
+		if _, err := get[uuid.UUID](ctx, tx, "link", `SELECT id FROM shares WHERE id = $1 FOR UPDATE`, share.ID); err != nil {
 			return err
 		}
 		const unused = `NOT EXISTS (SELECT 1 FROM clips c WHERE c.attempt_id = attempts.id) AND NOT EXISTS (SELECT 1 FROM uploads u WHERE u.attempt_id = attempts.id)`
-		list, err := many[Attempt](ctx, tx, `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND share_id = $2 AND state = 'new' AND revision = 0 AND athlete_id = $3 AND `+unused+`
+		list, err := rows[Attempt](ctx, tx, `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND share_id = $2 AND state = 'new' AND revision = 0 AND athlete_id = $3 AND `+unused+`
 			ORDER BY created_at LIMIT 1`, share.TeamID, share.ID, a.AthleteID)
 		if err != nil {
 			return err
@@ -92,7 +92,7 @@ func (s *Store) NextOf(ctx context.Context, share Share, a NewAttempt) (out Atte
 			out = list[0]
 			return nil
 		}
-		n, err := one[struct {
+		n, err := get[struct {
 			Day  int `db:"day"`
 			Open int `db:"open"`
 		}](ctx, tx, "link", `SELECT count(*) FILTER (WHERE created_at > now() - interval '1 day') AS day,

@@ -18,15 +18,15 @@ func (s *Store) Snapshot(ctx context.Context, f func(id string, clips, films []u
 		return Explain(err)
 	}
 	defer tx.Rollback()
-	id, err := one[string](ctx, tx, "snapshot", `SELECT pg_export_snapshot()`)
+	id, err := get[string](ctx, tx, "snapshot", `SELECT pg_export_snapshot()`)
 	if err != nil {
 		return err
 	}
-	clips, err := many[uuid.UUID](ctx, tx, `SELECT id FROM clips ORDER BY id`)
+	clips, err := rows[uuid.UUID](ctx, tx, `SELECT id FROM clips ORDER BY id`)
 	if err != nil {
 		return err
 	}
-	films, err := many[uuid.UUID](ctx, tx, `SELECT id FROM films WHERE state = 'ready' ORDER BY id`)
+	films, err := rows[uuid.UUID](ctx, tx, `SELECT id FROM films WHERE state = 'ready' ORDER BY id`)
 	if err != nil {
 		return err
 	}

@@ -1,4 +1,4 @@
-// Package store is the only place that speaks SQL. Every read and write of a
+// Package store holds all SQL. Every read and write of a
 // team's things takes the team, so that nothing of another team can be reached.
 package store
 
@@ -12,6 +12,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net"
+	"reflect"
 	"strings"
 	"time"
 
@@ -20,6 +21,7 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
+	"github.com/jmoiron/sqlx/reflectx"
 	"github.com/pressly/goose/v3"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 	"github.com/riverqueue/river/rivermigrate"
@@ -184,7 +186,7 @@ func Explain(err error) error {
 		case pg.Code == "53100": // disk full
 			return problem.New(problem.NoRoom, "The disk of the database is full. Nothing was lost; free some space and try again.")
 		case strings.HasPrefix(pg.Code, "57P"), strings.HasPrefix(pg.Code, "08"), strings.HasPrefix(pg.Code, "53"):
-			return away
+			return errUnavailable
 		case pg.Code == "22P02":
 			return problem.New(problem.Invalid, "A text or a number cannot be stored as it was sent: half a character, perhaps. Type it again and save.")
 		case pg.Code == "22021", pg.Code == "22P05":
@@ -198,12 +200,12 @@ func Explain(err error) error {
 	var op *net.OpError
 	if errors.As(err, &dial) || errors.As(err, &op) && !errors.Is(err, context.Canceled) || errors.Is(err, sql.ErrConnDone) ||
 		strings.Contains(err.Error(), "conn closed") || strings.Contains(err.Error(), "unexpected EOF") {
-		return away
+		return errUnavailable
 	}
 	return err
 }
 
-var away = problem.New(problem.Unavailable, "The database does not answer. What you entered is kept in this page and saved as soon as it is back.")
+var errUnavailable = problem.New(problem.Unavailable, "The database does not answer. What you entered is kept in this page and saved as soon as it is back.")
 
 // stampsColumn reads bigint[].
 type stampsColumn []int64
@@ -235,8 +237,8 @@ func (j *jsonColumn[T]) Scan(src any) error {
 	return errors.New("a jsonb column has an unknown form")
 }
 
-// one reads a single row; what is missing is told by name.
-func one[T any](ctx context.Context, q sqlx.QueryerContext, what, query string, args ...any) (T, error) {
+// get reads a single row; what is missing is told by name.
+func get[T any](ctx context.Context, q sqlx.QueryerContext, what, query string, args ...any) (T, error) {
 	var v T
 	err := sqlx.GetContext(ctx, q, &v, query, args...)
 	if errors.Is(err, sql.ErrNoRows) {
@@ -245,8 +247,32 @@ func one[T any](ctx context.Context, q sqlx.QueryerContext, what, query string, 
 	return v, Explain(err)
 }
 
-// many reads rows; no row is an empty list, never nil.
-func many[T any](ctx context.Context, q sqlx.QueryerContext, query string, args ...any) ([]T, error) {
+// fields are the columns of a row by name, for statements with named places: those of its
+// struct (row may be nil) and more.
+func fields(row any, more map[string]any) map[string]any {
+	if row != nil {
+		for name, f := range mapper.FieldMap(reflect.ValueOf(row)) {
+			if _, own := more[name]; !own {
+				more[name] = f.Interface()
+			}
+		}
+	}
+	return more
+}
+
+var mapper = reflectx.NewMapper("db")
+
+// getNamed is [get] of a statement with named places (:name).
+func getNamed[T any](ctx context.Context, q sqlx.QueryerContext, what, query string, by map[string]any) (v T, err error) {
+	query, args, err := sqlx.Named(query, by)
+	if err != nil {
+		return v, err
+	}
+	return get[T](ctx, q, what, sqlx.Rebind(sqlx.DOLLAR, query), args...)
+}
+
+// rows reads many; no row is an empty list, never nil.
+func rows[T any](ctx context.Context, q sqlx.QueryerContext, query string, args ...any) ([]T, error) {
 	v := []T{}
 	return v, Explain(sqlx.SelectContext(ctx, q, &v, query, args...))
 }

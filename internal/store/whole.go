@@ -41,7 +41,7 @@ func WholeNames() (out []string) {
 func (s *Store) Whole(ctx context.Context, team uuid.UUID, name string) ([]json.RawMessage, error) {
 	for _, w := range wholes {
 		if w.name == name {
-			return many[json.RawMessage](ctx, s.DB, w.query, team)
+			return rows[json.RawMessage](ctx, s.DB, w.query, team)
 		}
 	}
 	return nil, problem.Missing("table")
@@ -51,7 +51,7 @@ func (s *Store) Whole(ctx context.Context, team uuid.UUID, name string) ([]json.
 func (s *Store) Empty(ctx context.Context, team uuid.UUID) error { return isEmpty(ctx, s.DB, team) }
 
 func isEmpty(ctx context.Context, q sqlx.QueryerContext, team uuid.UUID) error {
-	there, err := one[bool](ctx, q, "team", `SELECT EXISTS (SELECT 1 FROM athletes WHERE team_id = $1) OR EXISTS (SELECT 1 FROM team_models WHERE team_id = $1)`, team)
+	there, err := get[bool](ctx, q, "team", `SELECT EXISTS (SELECT 1 FROM athletes WHERE team_id = $1) OR EXISTS (SELECT 1 FROM team_models WHERE team_id = $1)`, team)
 	if err == nil && there {
 		err = problem.New(problem.Invalid, "This team has athletes or models already. An archive can be taken into an empty team only; begin a new one.")
 	}
@@ -68,7 +68,7 @@ type Refilling struct {
 // Refill fills a team that has nothing yet: all that f puts, or nothing.
 func (s *Store) Refill(ctx context.Context, team uuid.UUID, f func(*Refilling) error) error {
 	return s.InTx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := one[uuid.UUID](ctx, tx, "team", `SELECT id FROM teams WHERE id = $1 FOR UPDATE`, team); err != nil {
+		if _, err := get[uuid.UUID](ctx, tx, "team", `SELECT id FROM teams WHERE id = $1 FOR UPDATE`, team); err != nil {
 			return err
 		}
 		if err := isEmpty(ctx, tx, team); err != nil {
@@ -83,8 +83,8 @@ var ours = map[string]bool{"team_id": true, "user_id": true, "share_id": true, "
 
 // Put adds rows of a table by the name that it has in an archive. Whose they are is not
 // the rows' to say, and the keys between the tables hold them to the one team.
-func (r *Refilling) Put(ctx context.Context, name string, rows []map[string]json.RawMessage) error {
-	if len(rows) == 0 {
+func (r *Refilling) Put(ctx context.Context, name string, list []map[string]json.RawMessage) error {
+	if len(list) == 0 {
 		return nil
 	}
 	into := ""
@@ -95,13 +95,13 @@ func (r *Refilling) Put(ctx context.Context, name string, rows []map[string]json
 	}
 	columns, ok := r.columns[name]
 	if !ok {
-		all, err := many[string](ctx, r.tx, `SELECT column_name FROM information_schema.columns WHERE table_schema = current_schema() AND table_name = $1 ORDER BY ordinal_position`, into)
+		all, err := rows[string](ctx, r.tx, `SELECT column_name FROM information_schema.columns WHERE table_schema = current_schema() AND table_name = $1 ORDER BY ordinal_position`, into)
 		if err != nil {
 			return err
 		}
 		for _, c := range all {
 			// A column that came after the archive was made keeps its usual value.
-			if _, named := rows[0][c]; named && !ours[c] {
+			if _, named := list[0][c]; named && !ours[c] {
 				columns = append(columns, c)
 			}
 		}
@@ -110,12 +110,12 @@ func (r *Refilling) Put(ctx context.Context, name string, rows []map[string]json
 	if len(columns) == 0 {
 		return unfit(name, "rows without a known column")
 	}
-	raw, err := json.Marshal(rows)
+	raw, err := json.Marshal(list)
 	if err != nil {
 		return err
 	}
-	list := strings.Join(columns, ", ")
-	done, err := r.tx.ExecContext(ctx, `INSERT INTO `+into+` (team_id, `+list+`) SELECT $1, `+list+` FROM jsonb_populate_recordset(NULL::`+into+`, CAST($2 AS jsonb))`, r.team, string(raw))
+	names := strings.Join(columns, ", ")
+	done, err := r.tx.ExecContext(ctx, `INSERT INTO `+into+` (team_id, `+names+`) SELECT $1, `+names+` FROM jsonb_populate_recordset(NULL::`+into+`, CAST($2 AS jsonb))`, r.team, string(raw))
 	var pg *pgconn.PgError
 	if errors.As(err, &pg) && (strings.HasPrefix(pg.Code, "22") || strings.HasPrefix(pg.Code, "23")) {
 		return unfit(name, pg.Message)
@@ -123,7 +123,7 @@ func (r *Refilling) Put(ctx context.Context, name string, rows []map[string]json
 	if err != nil {
 		return err
 	}
-	if n, err := done.RowsAffected(); err != nil || n != int64(len(rows)) {
+	if n, err := done.RowsAffected(); err != nil || n != int64(len(list)) {
 		return errors.Join(err, unfit(name, "not every row came in"))
 	}
 	return nil

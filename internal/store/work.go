@@ -25,7 +25,7 @@ type Item struct {
 
 // Items lists the decisions on an attempt.
 func Items(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) ([]Item, error) {
-	return many[Item](ctx, q, `SELECT clip_id, kind, key, value FROM work_items WHERE attempt_id = $1 ORDER BY kind, key`, attempt)
+	return rows[Item](ctx, q, `SELECT clip_id, kind, key, value FROM work_items WHERE attempt_id = $1 ORDER BY kind, key`, attempt)
 }
 
 // SwapItem puts a decision (nil takes it away) and gives the one before.
@@ -45,7 +45,7 @@ func SwapItem(ctx context.Context, tx *sqlx.Tx, team, attempt uuid.UUID, i Item)
 
 // CountItems counts the decisions on an attempt.
 func CountItems(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) (int, error) {
-	return one[int](ctx, q, "attempt", `SELECT count(*) FROM work_items WHERE attempt_id = $1`, attempt)
+	return get[int](ctx, q, "attempt", `SELECT count(*) FROM work_items WHERE attempt_id = $1`, attempt)
 }
 
 type trackRow struct {
@@ -56,7 +56,7 @@ type trackRow struct {
 
 // Tracks reads all points of a clip, by landmark.
 func Tracks(ctx context.Context, q sqlx.QueryerContext, clip uuid.UUID) (map[string]*track.Track, error) {
-	rows, err := many[trackRow](ctx, q, `SELECT clip_id, landmark, points FROM tracks WHERE clip_id = $1`, clip)
+	rows, err := rows[trackRow](ctx, q, `SELECT clip_id, landmark, points FROM tracks WHERE clip_id = $1`, clip)
 	if err != nil {
 		return nil, err
 	}
@@ -91,7 +91,7 @@ func LockTracks(ctx context.Context, tx *sqlx.Tx, ids []TrackID) (map[TrackID]*t
 		return out, nil
 	}
 	clips, landmarks := columns(ids)
-	rows, err := many[trackRow](ctx, tx, `SELECT clip_id, landmark, points FROM tracks
+	rows, err := rows[trackRow](ctx, tx, `SELECT clip_id, landmark, points FROM tracks
 		WHERE (clip_id, landmark) IN (SELECT * FROM unnest($1::uuid[], $2::text[])) FOR UPDATE`, clips, landmarks)
 	if err != nil {
 		return nil, err
@@ -138,7 +138,7 @@ type Revision struct {
 
 // LockAttempt holds an attempt for one change and gives its revision.
 func LockAttempt(ctx context.Context, tx *sqlx.Tx, team, attempt uuid.UUID) (Attempt, error) {
-	return one[Attempt](ctx, tx, "attempt", `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND id = $2 FOR UPDATE`, team, attempt)
+	return get[Attempt](ctx, tx, "attempt", `SELECT `+attemptColumns+` FROM attempts WHERE team_id = $1 AND id = $2 FOR UPDATE`, team, attempt)
 }
 
 // AddRevision notes a change and drops what had been undone before it. A joined
@@ -153,13 +153,13 @@ func AddRevision(ctx context.Context, tx *sqlx.Tx, attempt, user uuid.UUID, n in
 
 // Bump raises the revision of an attempt and takes a new one into work.
 func Bump(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID) (int, error) {
-	return one[int](ctx, tx, "attempt", `UPDATE attempts SET revision = revision + 1, state = CASE state WHEN 'new' THEN 'in_work' ELSE state END WHERE id = $1 RETURNING revision`, attempt)
+	return get[int](ctx, tx, "attempt", `UPDATE attempts SET revision = revision + 1, state = CASE state WHEN 'new' THEN 'in_work' ELSE state END WHERE id = $1 RETURNING revision`, attempt)
 }
 
 // Undoable tells whether there is a change that undo takes back, and one that redo
 // brings again.
 func Undoable(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) (undo, redo bool, err error) {
-	v, err := one[struct {
+	v, err := get[struct {
 		Undo bool `db:"undo"`
 		Redo bool `db:"redo"`
 	}](ctx, q, "change", `SELECT EXISTS (SELECT 1 FROM revisions WHERE attempt_id = $1 AND state = 'done') AS undo, EXISTS (SELECT 1 FROM revisions WHERE attempt_id = $1 AND state = 'undone') AS redo`, attempt)
@@ -178,7 +178,7 @@ func FirstUndone(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) 
 }
 
 func revision(ctx context.Context, q sqlx.QueryerContext, query string, attempt uuid.UUID) (Revision, bool, error) {
-	r, err := one[Revision](ctx, q, "change", query, attempt)
+	r, err := get[Revision](ctx, q, "change", query, attempt)
 	var p *problem.Problem
 	if errors.As(err, &p) && p.Kind == problem.NotFound {
 		return Revision{}, false, nil

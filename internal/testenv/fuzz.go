@@ -185,7 +185,7 @@ func (f *fuzzer) try(op operation) string {
 		}
 	}
 	if res.StatusCode == http.StatusConflict {
-		var sh workspace.Sheet
+		var sh workspace.Workspace
 		if raw, status := f.c.Try("GET", "/api/attempts/"+f.at+"/bench", nil); status == http.StatusOK && json.Unmarshal(raw, &sh) == nil {
 			f.base = sh.Work.Revision
 		}
@@ -290,8 +290,8 @@ func (f *fuzzer) value(s *schema, depth int) string {
 func (f *fuzzer) edits() string {
 	var list []string
 	for range 1 + f.dice.IntN(3) {
-		kind := fmt.Sprint(f.one([]any{"point", "track", "flag", "scale", "ground", "box", "show", "mark", "finding", "advice", "note", "course", "eye"}))
-		n, key := f.number, map[string]string{"point": "left_knee", "track": "left_knee", "flag": "set", "scale": "line", "ground": "marks", "box": "subject", "show": "s", "mark": "front_knee_set", "finding": "S2", "advice": "main", "note": "athlete", "course": "main", "eye": "main"}[kind]
+		kind := fmt.Sprint(f.one([]any{"point", "track", "flag", "scale", "ground", "box", "annotation", "answer", "finding", "advice", "note", "followup", "outcome"}))
+		n, key := f.number, map[string]string{"point": "left_knee", "track": "left_knee", "flag": "set", "scale": "line", "ground": "points", "box": "subject", "annotation": "s", "answer": "front_knee_set", "finding": "S2", "advice": "main", "note": "athlete", "followup": "main", "outcome": "main"}[kind]
 		on := ""
 		if strings.Contains("point track flag scale ground box show", kind) {
 			on = `"clip":"` + f.clip + `",`
@@ -299,9 +299,9 @@ func (f *fuzzer) edits() string {
 		value := map[string]string{
 			"point": `{"x":` + n() + `,"y":` + n() + `,"source":"hand","confidence":` + n() + `}`, "track": `{"from":` + n() + `,"x":[` + n() + `,1],"y":[1,` + n() + `],"source":"hd","confidence":[100,50]}`,
 			"flag": n(), "scale": `{"ax":1,"ay":` + n() + `,"bx":100,"by":` + n() + `,"metres":` + n() + `}`, "ground": `{"away":` + n() + `,"points":[{"name":` + f.text() + `,"frame":1,"x":` + n() + `,"y":5,"along":` + n() + `,"right":0,"rim":` + n() + `}]}`,
-			"box": `{"frame":` + n() + `,"x":0,"y":0,"width":` + n() + `,"height":50}`, "show": `{"kind":"should","frame":` + n() + `,"landmark":"left_knee","other":"left_hip","x":` + n() + `,"y":3}`, "mark": `{"answer":"yes","note":` + f.text() + `}`, "finding": `"accepted"`,
+			"box": `{"frame":` + n() + `,"x":0,"y":0,"width":` + n() + `,"height":50}`, "annotation": `{"kind":"should","frame":` + n() + `,"landmark":"left_knee","other":"left_hip","x":` + n() + `,"y":3}`, "answer": `{"answer":"yes","note":` + f.text() + `}`, "finding": `"accepted"`,
 			"advice": `{"words":` + f.text() + `,"target":"front_knee_set","fault":"S2","focus":"outward","backfire":"","drill":{"name":` + f.text() + `,"dose":"3 x 5","feel":""},"checkpoint":{"id":"front_knee_set","name":"x","position":"set","unit":"°","basis":"trade","band":{"lo":` + n() + `},"measure":{"kind":` + fmt.Sprint(f.one([]any{`"change"`, `"tilt"`, `"share"`, `"sequence"`, `"azimuth"`})) + `,"points":["left_knee","left_hip"],"positions":["set"],"readings":["front_knee_set"]}}}`,
-			"note":   f.text(), "course": `{"state":"training","recheck":"2026-04-01","starts":"2026-03-01","weeks":` + n() + `,"sessions":` + n() + `}`, "eye": `"taken"`,
+			"note":   f.text(), "followup": `{"state":"training","recheck":"2026-04-01","starts":"2026-03-01","weeks":` + n() + `,"sessions":` + n() + `}`, "outcome": `"taken"`,
 		}[kind]
 		if kind == "advice" && f.dice.IntN(2) == 0 {
 			value = `{"words":` + f.text() + `,"target":"front_knee_set","fault":"S2","focus":"outward","backfire":"","drill":{"name":"a","dose":"3 x 5","feel":""}}`

@@ -40,7 +40,7 @@ const (
 // when; in the middle of that time the look of the shoe is taken where ball and
 // heel must be, and found again frame by frame. Between two contacts the draft is
 // shifted so that it joins on. A view from the side is needed.
-func (s *Service) feet(ctx context.Context, c store.Clip, cam *stabilize.Camera, points kinematics.Points, progress func(done, of int) error) ([]contact.Found, kinematics.Points, error) {
+func (s *Service) feet(ctx context.Context, c store.Clip, cam *stabilize.Rotations, points kinematics.Points, progress func(done, of int) error) ([]contact.Contact, kinematics.Points, error) {
 	if c.View != "side" && c.View != "oblique" || c.Direction == 0 || !cam.Usable() {
 		return nil, nil, nil
 	}
@@ -60,9 +60,9 @@ func (s *Service) feet(ctx context.Context, c store.Clip, cam *stabilize.Camera,
 	for _, side := range []body.Side{body.Left, body.Right} {
 		list = append(list, contact.Foot{Side: side, Ankle: m.Paths[string(side)+"_ankle"]})
 	}
-	var found []contact.Found
+	var found []contact.Contact
 	out := kinematics.Points{}
-	rough := contact.Rough(list, rate, tall)
+	rough := contact.Candidates(list, rate, tall)
 	for i, r := range rough {
 		if err := progress(i, len(rough)); err != nil {
 			return nil, nil, err
@@ -98,37 +98,37 @@ const (
 // on a pedal, and nobody knows how steep. Whatever the slope, the ankle goes round
 // the toe until the toe leaves; a wrong toe is left too early. So the slope at
 // which the ankle stays on its circle for longest tells.
-func pedal(m *kinematics.Movement, r contact.Stand, tall, rate float64) (best contact.Found, ok bool) {
+func pedal(m *kinematics.Movement, r contact.Candidate, tall, rate float64) (best contact.Contact, ok bool) {
 	path := m.Paths[string(r.Foot)+"_ankle"]
 	ankle, ok := path.Where((r.From + r.To) / 2)
 	if !ok {
 		return best, false
 	}
-	var all []contact.Found
+	var all []contact.Contact
 	for slope := flattest; slope <= steepest; slope += slopeStep {
 		s, c := math.Sincos(float64(slope) * math.Pi / 180)
 		toe := r2.Add(ankle, r2.Scale(tall*r2.Norm(tip), r2.Vec{X: c, Y: -s}))
 		f, _ := contact.FromPicture(r, r.From, r.From, nil, path, toe, tall, rate)
 		all = append(all, f)
 	}
-	slices.SortFunc(all, func(a, b contact.Found) int { return a.To - b.To })
+	slices.SortFunc(all, func(a, b contact.Contact) int { return a.To - b.To })
 	// Of the slopes that agree with the latest the earlier ones: an ankle lingers
 	// near its circle for a moment after the toe has left.
 	last := all[len(all)-1].To
-	all = all[slices.IndexFunc(all, func(f contact.Found) bool { return float64(last-f.To) <= agree*rate }):]
+	all = all[slices.IndexFunc(all, func(f contact.Contact) bool { return float64(last-f.To) <= agree*rate }):]
 	best = all[len(all)/4]
 	best.Before = true
 	return best, true
 }
 
 // stand looks at the shoe of one contact, outward from its middle.
-func (s *Service) stand(ctx context.Context, c store.Clip, m *kinematics.Movement, r contact.Stand, tall, rate float64, out kinematics.Points) (contact.Found, error) {
+func (s *Service) stand(ctx context.Context, c store.Clip, m *kinematics.Movement, r contact.Candidate, tall, rate float64, out kinematics.Points) (contact.Contact, error) {
 	room := int(beyond * rate)
 	path := m.Paths[string(r.Foot)+"_ankle"]
 	lo, mid := max(0, r.From-room), r.Middle(path, tall)
 	ankle, ok := path.Seen(mid)
 	if !ok {
-		return contact.Found{}, nil
+		return contact.Contact{}, nil
 	}
 	k := c.ProxyScale
 	pictures := make([]vision.Pyramid, mid-lo+1)
@@ -137,21 +137,21 @@ func (s *Service) stand(ctx context.Context, c store.Clip, m *kinematics.Movemen
 		return nil
 	})
 	if err != nil {
-		return contact.Found{}, err
+		return contact.Contact{}, err
 	}
 	at := func(place r2.Vec) r2.Vec { return r2.Add(ankle, r2.Scale(tall, place)) }
-	var seen [][]contact.Look
+	var seen [][]contact.Patch
 	for _, place := range looks {
-		anchor, ok := vision.NewAnchor(pictures[mid-lo], r2.Scale(k, m.Picture(mid, at(place))), patchHalf)
-		list := make([]contact.Look, len(pictures))
+		anchor, ok := vision.NewAnchor(pictures[mid-lo], r2.Scale(k, m.ToImage(mid, at(place))), patchHalf)
+		list := make([]contact.Patch, len(pictures))
 		for i := range list {
 			list[i].Off = math.Inf(1)
 			if !ok {
 				continue
 			}
-			if q, like, found := anchor.Find(pictures[i], r2.Scale(k, m.Picture(lo+i, at(place)))); found {
-				by := r2.Sub(m.Common(lo+i, r2.Scale(1/k, q)), at(place))
-				list[i] = contact.Look{Off: r2.Norm(by), By: by, Like: like}
+			if q, like, found := anchor.Find(pictures[i], r2.Scale(k, m.ToImage(lo+i, at(place)))); found {
+				by := r2.Sub(m.ToReference(lo+i, r2.Scale(1/k, q)), at(place))
+				list[i] = contact.Patch{Off: r2.Norm(by), By: by, Likeness: like}
 			}
 		}
 		seen = append(seen, list)
@@ -160,7 +160,7 @@ func (s *Service) stand(ctx context.Context, c store.Clip, m *kinematics.Movemen
 	// The toe stays at the pivot; the heel until it rises with the ankle.
 	for f := found.From; f < found.To; f++ {
 		put := func(part string, place r2.Vec) {
-			q := m.Picture(f, place)
+			q := m.ToImage(f, place)
 			if !(q.X >= 0 && q.Y >= 0 && q.X <= float64(c.Width) && q.Y <= float64(c.Height)) {
 				return
 			}

@@ -41,14 +41,14 @@ func TestPedalsOfUnknownSlope(t *testing.T) {
 	for _, slope := range []float64{45, 60, 80} {
 		for _, off := range []int{90, 140} {
 			m := on(slope, off, 0.15)
-			got, ok := pedal(m, contact.Stand{Foot: body.Left, From: 0, To: off - 15}, 400, 240)
+			got, ok := pedal(m, contact.Candidate{Foot: body.Left, From: 0, To: off - 15}, 400, 240)
 			if !ok || max(got.To-off, off-got.To) > 4 || !got.Before || got.Foot != body.Left {
 				t.Errorf("slope %g, left at %d: %+v %v", slope, off, got, ok)
 			}
 		}
 	}
 	empty := &kinematics.Movement{Rate: 240, Paths: map[string]*kinematics.Path{}}
-	if _, ok := pedal(empty, contact.Stand{Foot: body.Left, From: 0, To: 20}, 400, 240); ok {
+	if _, ok := pedal(empty, contact.Candidate{Foot: body.Left, From: 0, To: 20}, 400, 240); ok {
 		t.Error("a foot without a track stands on a pedal")
 	}
 }

@@ -92,7 +92,7 @@ func (s *Service) Strip(ctx context.Context, team, id uuid.UUID, moments []int) 
 // drawing is a strip on its way.
 type drawing struct {
 	c      store.Clip
-	cam    *stabilize.Camera
+	cam    *stabilize.Rotations
 	tracks map[string]*track.Track
 	img    *image.RGBA
 	done   []bool
@@ -101,7 +101,7 @@ type drawing struct {
 	share  float64 // decoded picture per proxy
 }
 
-func newDrawing(c store.Clip, cam *stabilize.Camera, tracks map[string]*track.Track) *drawing {
+func newDrawing(c store.Clip, cam *stabilize.Rotations, tracks map[string]*track.Track) *drawing {
 	d := &drawing{c: c, cam: cam, tracks: tracks}
 	lo, hi := r2.Vec{}, r2.Vec{X: float64(c.Width), Y: float64(c.Height)}
 	if !cam.Still() {
@@ -144,7 +144,7 @@ func (d *drawing) paint(p media.Picture, athleteOnly bool) {
 			if d.done[i] && !athleteOnly {
 				continue
 			}
-			q := d.cam.Picture(p.Frame, r2.Vec{X: d.lo.X + (float64(x)+0.5)/d.k, Y: d.lo.Y + (float64(y)+0.5)/d.k})
+			q := d.cam.ToImage(p.Frame, r2.Vec{X: d.lo.X + (float64(x)+0.5)/d.k, Y: d.lo.Y + (float64(y)+0.5)/d.k})
 			if !(q.X >= 0 && q.Y >= 0 && q.X < float64(d.c.Width) && q.Y < float64(d.c.Height)) || inBox(q) != athleteOnly {
 				continue
 			}

@@ -202,7 +202,7 @@ func (s *Service) Refine(ctx context.Context, team, id uuid.UUID, progress func(
 	if err != nil {
 		return nil, c, err
 	}
-	if c, err = s.store.SetClipStands(ctx, team, id, stands); err != nil {
+	if c, err = s.store.SetClipContacts(ctx, team, id, stands); err != nil {
 		return nil, c, err
 	}
 	for id, change := range feet {
@@ -251,8 +251,8 @@ func fused(t *track.Track, flow []vision.Flow, k, large float64) *track.Track {
 	return out
 }
 
-// Ask says what to follow.
-type Ask struct {
+// FollowRequest says what to follow.
+type FollowRequest struct {
 	Frame  int     `json:"frame" doc:"where the point was placed"`
 	To     int     `json:"to" doc:"last frame to look at; before frame to go backwards"`
 	X      float64 `json:"x" doc:"px of the upright picture"`
@@ -261,8 +261,8 @@ type Ask struct {
 	Streak bool    `json:"streak" doc:"a small thing that flies so fast that it smears"`
 }
 
-// Sight is where the point is in one frame.
-type Sight struct {
+// TrackedPoint is where the point is in one frame.
+type TrackedPoint struct {
 	Frame      int     `json:"frame"`
 	X          float64 `json:"x"`
 	Y          float64 `json:"y"`
@@ -275,7 +275,7 @@ var errAsks = errors.New("asks")
 // Follow follows a point frame by frame and hands over what it finds. Lost says
 // at which frame it was not sure any more and why; it is empty when it came to
 // the end.
-func (s *Service) Follow(ctx context.Context, team, id uuid.UUID, a Ask, each func(Sight) error) (lost string, err error) {
+func (s *Service) Follow(ctx context.Context, team, id uuid.UUID, a FollowRequest, each func(TrackedPoint) error) (lost string, err error) {
 	c, err := s.store.Clip(ctx, team, id)
 	if err != nil {
 		return "", err
@@ -308,7 +308,7 @@ func (s *Service) Follow(ctx context.Context, team, id uuid.UUID, a Ask, each fu
 			lost = fmt.Sprintf("frame %d: %s", p.Frame, step.Lost)
 			return errAsks
 		}
-		return each(Sight{p.Frame, step.At.X / k, step.At.Y / k, step.Confidence})
+		return each(TrackedPoint{p.Frame, step.At.X / k, step.At.Y / k, step.Confidence})
 	})
 	if errors.Is(err, errAsks) {
 		err = nil
@@ -317,7 +317,7 @@ func (s *Service) Follow(ctx context.Context, team, id uuid.UUID, a Ask, each fu
 }
 
 // Common is the camera of a clip, or a problem when paths cannot be shown.
-func common(c store.Clip) (*stabilize.Camera, error) {
+func common(c store.Clip) (*stabilize.Rotations, error) {
 	if c.Camera != nil && c.Camera.Problem != "" {
 		return nil, problem.New(problem.Invalid, "This clip has no common frame: %s.", c.Camera.Problem)
 	}

@@ -21,7 +21,7 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 
-	"neokinema/core/technique"
+	"neokinema/core/report"
 	"neokinema/internal/feedback"
 	"neokinema/internal/guard"
 	"neokinema/internal/intake"
@@ -80,8 +80,8 @@ type args struct {
 
 func (args) Kind() string { return "draw_film" }
 
-// Order is what a film is to show.
-type Order struct {
+// ExportRequest is what a film is to show.
+type ExportRequest struct {
 	Kind string `json:"kind" enum:"talk,beside"`
 	// Of side by side.
 	Other  uuid.UUID `json:"other,omitempty" required:"false" doc:"attempt beside this one"`
@@ -93,7 +93,7 @@ type Order struct {
 }
 
 // Draw asks for a film.
-func (s *Service) Draw(ctx context.Context, team, attempt uuid.UUID, a Order) (store.Film, error) {
+func (s *Service) Draw(ctx context.Context, team, attempt uuid.UUID, a ExportRequest) (store.Film, error) {
 	switch a.Kind {
 	case "talk":
 		list, err := s.store.Chapters(ctx, team, attempt)
@@ -104,7 +104,7 @@ func (s *Service) Draw(ctx context.Context, team, attempt uuid.UUID, a Order) (s
 			return store.Film{}, problem.New(problem.Invalid, "Nothing is said to this attempt yet. Press Z on the Bench and talk.")
 		}
 	case "beside":
-		if _, err := s.bench.Beside(ctx, team, workspace.Against{A: attempt, B: a.Other, ClipA: a.ClipA, ClipB: a.ClipB, At: a.At}); err != nil {
+		if _, err := s.bench.Compare(ctx, team, workspace.CompareRequest{A: attempt, B: a.Other, ClipA: a.ClipA, ClipB: a.ClipB, At: a.At}); err != nil {
 			return store.Film{}, err
 		}
 	default:
@@ -205,18 +205,18 @@ func (w *drawer) Work(ctx context.Context, job *river.Job[args]) error {
 
 // shot is one picture of a film: what to take of which clips, and how to draw it.
 type shot struct {
-	want []want
+	want []frameRef
 	draw func(c canvas, pics []media.Picture) // nil: the picture before once more
 }
 
-// want is a frame of a clip.
-type want struct {
+// frameRef is a frame of a clip.
+type frameRef struct {
 	clip  int // in the film's list
 	frame int
 }
 
-// reel is a film before it is drawn.
-type reel struct {
+// timeline is a film before it is drawn.
+type timeline struct {
 	width, height int
 	rate          float64
 	clips         []store.Clip
@@ -225,7 +225,7 @@ type reel struct {
 }
 
 func (s *Service) draw(ctx context.Context, f store.Film) (size int64, err error) {
-	var a Order
+	var a ExportRequest
 	if err := json.Unmarshal(f.Ask, &a); err != nil {
 		return 0, err
 	}
@@ -234,7 +234,7 @@ func (s *Service) draw(ctx context.Context, f store.Film) (size int64, err error
 		return 0, err
 	}
 	defer os.RemoveAll(dir)
-	var r reel
+	var r timeline
 	if f.Kind == "talk" {
 		r, err = s.talk(ctx, f, dir)
 	} else {
@@ -255,7 +255,7 @@ func (s *Service) draw(ctx context.Context, f store.Film) (size int64, err error
 }
 
 // encode takes the frames out of the clips and draws picture after picture.
-func (s *Service) encode(ctx context.Context, id uuid.UUID, r reel, path string) error {
+func (s *Service) encode(ctx context.Context, id uuid.UUID, r timeline, path string) error {
 	feeds := make([]*feed, len(r.clips))
 	for i, c := range r.clips {
 		feeds[i] = newFeed(ctx, s.intake, c)
@@ -390,8 +390,8 @@ const (
 )
 
 // talk is the reel of a talk: what the stage showed, while the voice speaks.
-func (s *Service) talk(ctx context.Context, f store.Film, dir string) (reel, error) {
-	r := reel{width: wide, height: high, rate: filmRate}
+func (s *Service) talk(ctx context.Context, f store.Film, dir string) (timeline, error) {
+	r := timeline{width: wide, height: high, rate: filmRate}
 	rows, err := s.store.Chapters(ctx, f.TeamID, f.AttemptID)
 	if err != nil {
 		return r, err
@@ -443,7 +443,7 @@ func (s *Service) talk(ctx context.Context, f store.Film, dir string) (reel, err
 			}
 			before = st
 			share, name := r.clips[k].ProxyScale, row.Name
-			r.shots = append(r.shots, shot{[]want{{k, st.Frame}}, func(c canvas, pics []media.Picture) {
+			r.shots = append(r.shots, shot{[]frameRef{{k, st.Frame}}, func(c canvas, pics []media.Picture) {
 				c.fill(c.Bounds(), pit)
 				p := show(c.Bounds(), st.View, share, 0)
 				c.picture(p, pics[0])
@@ -471,9 +471,9 @@ const (
 
 // beside is the reel of two attempts side by side, with a halt at each key position
 // that both show, where its numbers stand.
-func (s *Service) beside(ctx context.Context, f store.Film, a Order) (reel, error) {
-	r := reel{width: wide, height: 440, rate: filmRate}
-	b, err := s.bench.Beside(ctx, f.TeamID, workspace.Against{A: f.AttemptID, B: a.Other, ClipA: a.ClipA, ClipB: a.ClipB, At: a.At})
+func (s *Service) beside(ctx context.Context, f store.Film, a ExportRequest) (timeline, error) {
+	r := timeline{width: wide, height: 440, rate: filmRate}
+	b, err := s.bench.Compare(ctx, f.TeamID, workspace.CompareRequest{A: f.AttemptID, B: a.Other, ClipA: a.ClipA, ClipB: a.ClipB, At: a.At})
 	if err != nil {
 		return r, err
 	}
@@ -509,7 +509,7 @@ func (s *Service) beside(ctx context.Context, f store.Film, a Order) (reel, erro
 	}
 	pa := show(half, [4]float64{0, 0, float64(ca.Width), float64(ca.Height)}, ca.ProxyScale, 0)
 	pb := show(other, [4]float64{0, 0, float64(cb.Width), float64(cb.Height)}, cb.ProxyScale, flip)
-	title := func(sh workspace.Sheet) string {
+	title := func(sh workspace.Workspace) string {
 		out := sh.Athlete.Name
 		for _, more := range []string{sh.Attempt.Session, sh.Attempt.Mark} {
 			if more != "" {
@@ -519,7 +519,7 @@ func (s *Service) beside(ctx context.Context, f store.Film, a Order) (reel, erro
 		return out
 	}
 	add := func(frame int, says string, overA, overB []voiceover.Drawing) {
-		r.shots = append(r.shots, shot{[]want{{0, frame}, {1, at(frame)}}, func(c canvas, pics []media.Picture) {
+		r.shots = append(r.shots, shot{[]frameRef{{0, frame}, {1, at(frame)}}, func(c canvas, pics []media.Picture) {
 			c.fill(c.Bounds(), pit)
 			c.picture(pa, pics[0])
 			c.picture(pb, pics[1])
@@ -559,7 +559,7 @@ func (s *Service) beside(ctx context.Context, f store.Film, a Order) (reel, erro
 	}
 }
 
-func clipOf(sh workspace.Sheet, id uuid.UUID) (out store.Clip) {
+func clipOf(sh workspace.Workspace, id uuid.UUID) (out store.Clip) {
 	for _, c := range sh.Clips {
 		if c.ID == id {
 			out = c
@@ -569,7 +569,7 @@ func clipOf(sh workspace.Sheet, id uuid.UUID) (out store.Clip) {
 }
 
 // measured is what a report measures in a frame, with its numbers.
-func measured(sh workspace.Sheet, r technique.Report, frame int) []voiceover.Drawing {
+func measured(sh workspace.Workspace, r report.Report, frame int) []voiceover.Drawing {
 	out := []voiceover.Drawing{}
 	for _, cp := range sh.Model.Checkpoints {
 		x, ok := r.Reading(cp.ID)
@@ -577,14 +577,14 @@ func measured(sh workspace.Sheet, r technique.Report, frame int) []voiceover.Dra
 			continue
 		}
 		for _, chain := range x.Evidence.Lines {
-			if len(chain.At) < 2 {
+			if len(chain.Points) < 2 {
 				continue
 			}
 			style := x.Side
 			if style == "" {
 				style = "plain"
 			}
-			out = append(out, voiceover.Drawing{Lines: [][][2]float64{chain.At}, Style: style, Label: feedback.Number(*x.Value, cp.Unit), At: &chain.At[len(chain.At)/2]})
+			out = append(out, voiceover.Drawing{Lines: [][][2]float64{chain.Points}, Style: style, Label: feedback.Number(*x.Value, cp.Unit), At: &chain.Points[len(chain.Points)/2]})
 		}
 	}
 	return out

@@ -7,10 +7,12 @@ import (
 
 	"github.com/google/uuid"
 
+	"neokinema/core/annotate"
 	"neokinema/core/body"
 	"neokinema/core/calibration"
+	"neokinema/core/evaluate"
 	"neokinema/core/ground"
-	"neokinema/core/technique"
+	"neokinema/core/model"
 	"neokinema/core/track"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
@@ -18,13 +20,13 @@ import (
 
 // checker knows what an edit of one attempt may refer to.
 type checker struct {
-	model technique.Model
+	model model.Model
 	clips map[uuid.UUID]store.Clip
 }
 
 // Decision refuses a stored decision that no edit could have made. What the model does
 // not know (any more) may stay: it has no effect.
-func Decision(m technique.Model, clips []store.Clip, i store.Item) (json.RawMessage, error) {
+func Decision(m model.Model, clips []store.Clip, i store.Item) (json.RawMessage, error) {
 	c := checker{model: m, clips: map[uuid.UUID]store.Clip{}}
 	for _, k := range clips {
 		c.clips[k.ID] = k
@@ -69,7 +71,7 @@ func (c checker) value(e *Edit) error {
 			return bad("This clip is not imported yet; wait for it, then place points.")
 		}
 	} else if e.Clip != nil {
-		return bad("A %s does not hang on a clip.", e.Kind)
+		return bad("A %s does not belong to a clip.", e.Kind)
 	}
 	return k.check(c, clip, e)
 }
@@ -79,7 +81,7 @@ func bad(format string, args ...any) error { return problem.New(problem.Invalid,
 func letters(s string) int { return utf8.RuneCountInString(s) }
 
 // valueOf reads what an edit puts; nil when it takes away. What is stored is what was
-// read: nothing that nobody looked at comes along.
+// read: what nobody looked at is left out.
 func valueOf[T any](e *Edit) (*T, error) {
 	if empty(e.Value) {
 		return nil, nil
@@ -169,7 +171,7 @@ func CheckTrack(clip store.Clip, t *track.Track) error {
 }
 
 func checkGround(clip store.Clip, e *Edit) error {
-	g, err := valueOf[ground.Marks](e)
+	g, err := valueOf[ground.ControlPoints](e)
 	if err != nil || g == nil {
 		return err
 	}
@@ -199,7 +201,7 @@ func checkBox(clip store.Clip, e *Edit) error {
 }
 
 func checkShow(clip store.Clip, e *Edit) error {
-	s, err := valueOf[technique.Show](e)
+	s, err := valueOf[annotate.Annotation](e)
 	if err != nil || s == nil {
 		return err
 	}
@@ -217,7 +219,7 @@ func checkScale(clip store.Clip, e *Edit) error {
 	if err != nil || l == nil {
 		return err
 	}
-	if _, err := calibration.FromLine(*l, technique.HandSigma); err != nil {
+	if _, err := calibration.FromLine(*l, evaluate.HandSigma); err != nil {
 		return bad("A scale needs a line of at least 10 px and a length from 0.01 to 200 m.")
 	}
 	if !inside(clip, l.AX, l.AY) || !inside(clip, l.BX, l.BY) {
@@ -256,7 +258,7 @@ func (c checker) checkAdvice(e *Edit) error {
 	if a.Checkpoint.ID != a.Target {
 		return bad("The target of this cue is not the one that it brings along.")
 	}
-	if err := c.model.Accepts(*a.Checkpoint); err != nil {
+	if err := evaluate.Accepts(c.model, *a.Checkpoint); err != nil {
 		return bad("The target of this cue cannot be measured: %s.", err)
 	}
 	return nil

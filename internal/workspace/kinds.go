@@ -8,10 +8,12 @@ import (
 
 	"github.com/google/uuid"
 
+	"neokinema/core/annotate"
 	"neokinema/core/calibration"
+	"neokinema/core/evaluate"
 	"neokinema/core/ground"
 	"neokinema/core/kinematics"
-	"neokinema/core/technique"
+	"neokinema/core/model"
 	"neokinema/core/track"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
@@ -19,36 +21,36 @@ import (
 
 // Work is what the coach has done so far, at one revision.
 type Work struct {
-	Revision int                            `json:"revision"`
-	CanUndo  bool                           `json:"can_undo"`
-	CanRedo  bool                           `json:"can_redo"`
-	Clips    map[uuid.UUID]ClipWork         `json:"clips"`
-	Marks    map[string]technique.Judgement `json:"marks" doc:"checkpoint to the coach's own answer"`
-	Findings map[string]string              `json:"findings" doc:"fault to accepted or refused"`
-	Advice   map[string]store.Advice        `json:"advice" doc:"main and second"`
-	Note     string                         `json:"note" doc:"a word to the athlete"`
-	Course   *store.Training                `json:"course,omitempty" required:"false" doc:"what becomes of the main cue"`
-	Eye      string                         `json:"eye" doc:"how the coach sees the cue before: taken, not taken, overdone; empty when not said"`
+	Revision int                           `json:"revision"`
+	CanUndo  bool                          `json:"can_undo"`
+	CanRedo  bool                          `json:"can_redo"`
+	Clips    map[uuid.UUID]ClipWork        `json:"clips"`
+	Answers  map[string]evaluate.Judgement `json:"answers" doc:"checkpoint to the coach's own answer"`
+	Findings map[string]string             `json:"findings" doc:"fault to accepted or refused"`
+	Advice   map[string]store.Advice       `json:"advice" doc:"main and second"`
+	Note     string                        `json:"note" doc:"a word to the athlete"`
+	Followup *store.Followup               `json:"followup,omitempty" required:"false" doc:"what becomes of the main cue"`
+	Outcome  string                        `json:"outcome" doc:"how the coach sees the cue before: taken, not_taken, overdone; empty when not said"`
 	// What is stored but cannot be read costs itself only.
 	Unreadable []string `json:"unreadable" doc:"decisions that are stored and cannot be read, kind and key: make them anew"`
 }
 
-// ClipWork is the part of the work that hangs on one clip.
+// ClipWork is the part of the work that belongs to one clip.
 type ClipWork struct {
-	Flags  map[string]int            `json:"flags"`
-	Points kinematics.Points         `json:"points"`
-	Scale  *calibration.Line         `json:"scale,omitempty" required:"false"`
-	Ground *ground.Marks             `json:"ground,omitempty" required:"false"`
-	Box    *Box                      `json:"box,omitempty" required:"false" doc:"where the athlete is, for the draft"`
-	Shows  map[string]technique.Show `json:"shows" doc:"marks on the picture, by an id that the browser chose"`
+	Flags       map[string]int                 `json:"flags"`
+	Points      kinematics.Points              `json:"points"`
+	Scale       *calibration.Line              `json:"scale,omitempty" required:"false"`
+	Ground      *ground.ControlPoints          `json:"ground,omitempty" required:"false"`
+	Box         *Box                           `json:"box,omitempty" required:"false" doc:"where the athlete is, for the draft"`
+	Annotations map[string]annotate.Annotation `json:"annotations" doc:"by an id that the browser chose"`
 }
 
 func newWork(revision int) Work {
-	return Work{Revision: revision, Clips: map[uuid.UUID]ClipWork{}, Marks: map[string]technique.Judgement{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}, Unreadable: []string{}}
+	return Work{Revision: revision, Clips: map[uuid.UUID]ClipWork{}, Answers: map[string]evaluate.Judgement{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}, Unreadable: []string{}}
 }
 
 func newClipWork() ClipWork {
-	return ClipWork{Flags: map[string]int{}, Points: kinematics.Points{}, Shows: map[string]technique.Show{}}
+	return ClipWork{Flags: map[string]int{}, Points: kinematics.Points{}, Annotations: map[string]annotate.Annotation{}}
 }
 
 // Kind is one kind of edit, and all that is known of it: server, contract and browser
@@ -58,7 +60,7 @@ func newClipWork() ClipWork {
 type Kind struct {
 	Name   string `json:"kind"`
 	Doc    string `json:"-"`       // what key and value are
-	OnClip bool   `json:"on_clip"` // hangs on one clip
+	OnClip bool   `json:"on_clip"` // belongs to one clip
 	// Field of [ClipWork], or of [Work], that it fills; one of a keyed kind is a map by key.
 	Field string `json:"field"`
 	Keyed bool   `json:"keyed"`
@@ -66,7 +68,7 @@ type Kind struct {
 	Text bool `json:"text"`
 
 	// known refuses a key that the model does not have; nil when any will do.
-	known func(technique.Model, string) error
+	known func(model.Model, string) error
 	// check refuses a value that no screen makes.
 	check func(checker, store.Clip, *Edit) error
 	// fold puts a stored item into the work.
@@ -80,16 +82,16 @@ func (k Kind) tracks() bool { return k.change != nil }
 var kinds = index(
 	Kind{Name: "point", Doc: "key landmark, frame; a point or null", OnClip: true, Field: "points", Keyed: true,
 		check: func(_ checker, clip store.Clip, e *Edit) error { return checkPoint(clip, e) }, change: setPoint},
-	Kind{Name: "track", Doc: "key landmark; a change of many frames (core/track): computed points do not touch what a hand has set, unless over is set", OnClip: true, Field: "points", Keyed: true,
+	Kind{Name: "track", Doc: "key landmark; a change of many frames (core/track): computed points do not touch what a hand has set, unless override is set", OnClip: true, Field: "points", Keyed: true,
 		check: func(_ checker, clip store.Clip, e *Edit) error { return checkTrack(clip, e) }, change: applyTrack},
 	Kind{Name: "flag", Doc: "key position; a frame, -1 (not in this clip) or null", OnClip: true, Field: "flags", Keyed: true,
-		known: func(m technique.Model, key string) error {
+		known: func(m model.Model, key string) error {
 			_, ok := m.Position(key)
 			return known(ok, "The model has no key position for this flag: %q.", key)
 		},
 		check: func(_ checker, clip store.Clip, e *Edit) error {
 			f, err := valueOf[int](e)
-			if err == nil && f != nil && *f != technique.NotThere {
+			if err == nil && f != nil && *f != evaluate.NotThere {
 				err = checkFrame(clip, *f)
 			}
 			return err
@@ -98,30 +100,30 @@ var kinds = index(
 	Kind{Name: "scale", Doc: `key "line"; a line or null`, OnClip: true, Field: "scale",
 		check: func(_ checker, clip store.Clip, e *Edit) error { return checkScale(clip, e) },
 		fold:  func(_ *Work, c *ClipWork, i store.Item) error { return read(i, &c.Scale) }},
-	Kind{Name: "ground", Doc: `key "marks"; known places of the ground or null`, OnClip: true, Field: "ground",
+	Kind{Name: "ground", Doc: `key "points"; known places of the ground or null`, OnClip: true, Field: "ground",
 		check: func(_ checker, clip store.Clip, e *Edit) error { return checkGround(clip, e) },
 		fold:  func(_ *Work, c *ClipWork, i store.Item) error { return read(i, &c.Ground) }},
 	Kind{Name: "box", Doc: `key "subject"; where the athlete is, or null`, OnClip: true, Field: "box",
 		check: func(_ checker, clip store.Clip, e *Edit) error { return checkBox(clip, e) },
 		fold:  func(_ *Work, c *ClipWork, i store.Item) error { return read(i, &c.Box) }},
-	Kind{Name: "show", Doc: "key an id of the browser's; a mark on the picture or null", OnClip: true, Field: "shows", Keyed: true,
+	Kind{Name: "annotation", Doc: "key an id of the browser's; an annotation or null", OnClip: true, Field: "annotations", Keyed: true,
 		check: func(_ checker, clip store.Clip, e *Edit) error { return checkShow(clip, e) },
-		fold:  func(_ *Work, c *ClipWork, i store.Item) error { return into(c.Shows, i) }},
-	Kind{Name: "mark", Doc: "key checkpoint; an answer (yes, partly, no) with a note, or null", Field: "marks", Keyed: true,
-		known: func(m technique.Model, key string) error {
+		fold:  func(_ *Work, c *ClipWork, i store.Item) error { return into(c.Annotations, i) }},
+	Kind{Name: "answer", Doc: "key checkpoint; an answer (yes, partly, no) with a note, or null", Field: "answers", Keyed: true,
+		known: func(m model.Model, key string) error {
 			_, ok := m.Checkpoint(key)
-			return known(ok, "The model has no checkpoint for this mark: %q.", key)
+			return known(ok, "The model has no checkpoint for this answer: %q.", key)
 		},
 		check: func(_ checker, _ store.Clip, e *Edit) error {
-			m, err := valueOf[technique.Judgement](e)
+			m, err := valueOf[evaluate.Judgement](e)
 			if err == nil && m != nil && (!slices.Contains([]string{"yes", "partly", "no"}, m.Answer) || letters(m.Note) > 300) {
 				err = bad("Answer yes, partly or no, with a note of up to 300 letters.")
 			}
 			return err
 		},
-		fold: func(w *Work, _ *ClipWork, i store.Item) error { return into(w.Marks, i) }},
+		fold: func(w *Work, _ *ClipWork, i store.Item) error { return into(w.Answers, i) }},
 	Kind{Name: "finding", Doc: `key fault; "accepted", "refused" or null`, Field: "findings", Keyed: true,
-		known: func(m technique.Model, key string) error {
+		known: func(m model.Model, key string) error {
 			_, ok := m.Fault(key)
 			return known(ok, "The model has no fault for this finding: %q.", key)
 		},
@@ -141,25 +143,25 @@ var kinds = index(
 			return err
 		},
 		fold: func(w *Work, _ *ClipWork, i store.Item) error { return read(i, &w.Note) }},
-	Kind{Name: "course", Doc: `key "main"; what becomes of the main cue (store.Training) or null`, Field: "course",
+	Kind{Name: "followup", Doc: `key "main"; what becomes of the main cue (store.Followup) or null`, Field: "followup",
 		check: func(_ checker, _ store.Clip, e *Edit) error {
-			v, err := valueOf[store.Training](e)
+			v, err := valueOf[store.Followup](e)
 			switch {
 			case err != nil:
 				return err
 			case e.Key != "main":
-				return bad("Only the main cue has a course.")
+				return bad("Only the main cue is followed up.")
 			case v != nil:
 				return v.Check()
 			}
 			return nil
 		},
-		fold: func(w *Work, _ *ClipWork, i store.Item) error { return read(i, &w.Course) }},
-	Kind{Name: "eye", Doc: `key "main"; how the coach sees the cue before: taken, not taken, overdone, or null`, Field: "eye", Text: true,
+		fold: func(w *Work, _ *ClipWork, i store.Item) error { return read(i, &w.Followup) }},
+	Kind{Name: "outcome", Doc: `key "main"; how the coach sees the cue before: taken, not_taken, overdone, or null`, Field: "outcome", Text: true,
 		check: func(_ checker, _ store.Clip, e *Edit) error {
-			return oneOf(e, "main", "A cue was taken, not taken or overdone.", "taken", "not taken", "overdone")
+			return oneOf(e, "main", "A cue was taken, not taken or overdone.", "taken", "not_taken", "overdone")
 		},
-		fold: func(w *Work, _ *ClipWork, i store.Item) error { return read(i, &w.Eye) }},
+		fold: func(w *Work, _ *ClipWork, i store.Item) error { return read(i, &w.Outcome) }},
 )
 
 func index(list ...Kind) map[string]Kind {
@@ -245,7 +247,7 @@ func applyTrack(t *track.Track, e *Edit) (before json.RawMessage, err error) {
 		err = json.Unmarshal(e.Value, &e.change)
 	}
 	if e.change != nil {
-		before = Value(t.Apply(e.change, e.Over))
+		before = Value(t.Apply(e.change, e.Override))
 	}
 	return before, err
 }

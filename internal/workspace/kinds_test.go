@@ -8,7 +8,7 @@ import (
 
 	"github.com/google/uuid"
 
-	"neokinema/core/technique"
+	"neokinema/core/model"
 	"neokinema/core/track"
 	"neokinema/internal/store"
 )
@@ -42,10 +42,10 @@ func TestKindsNameTheirFields(t *testing.T) {
 
 // values is one good value of each kind, under a key that goes with it.
 var values = map[string][2]string{
-	"flag": {"set", "3"}, "scale": {"line", `{"frame":1,"a":[1,1],"b":[101,1],"metres":1}`}, "ground": {"marks", `{"template":"free","points":[]}`},
-	"box": {"subject", `{"frame":1,"x":1,"y":1,"width":50,"height":90}`}, "show": {"a", `{"kind":"pin","landmark":"right_knee","frame":2}`},
-	"mark": {"square", `{"answer":"no"}`}, "finding": {"S1", `"refused"`}, "advice": {"main", `{"words":"tall"}`}, "note": {"athlete", `"well done"`},
-	"course": {"main", `{"state":"given"}`}, "eye": {"main", `"taken"`},
+	"flag": {"set", "3"}, "scale": {"line", `{"frame":1,"a":[1,1],"b":[101,1],"metres":1}`}, "ground": {"points", `{"template":"free","points":[]}`},
+	"box": {"subject", `{"frame":1,"x":1,"y":1,"width":50,"height":90}`}, "annotation": {"a", `{"kind":"pin","landmark":"right_knee","frame":2}`},
+	"answer": {"square", `{"answer":"no"}`}, "finding": {"S1", `"refused"`}, "advice": {"main", `{"words":"tall"}`}, "note": {"athlete", `"well done"`},
+	"followup": {"main", `{"state":"given"}`}, "outcome": {"main", `"taken"`},
 }
 
 // TestStoredItemsComeBack: what is stored of each kind stands in the field that the table
@@ -108,7 +108,7 @@ func TestStoredItemsComeBack(t *testing.T) {
 // one too many, and a kind that nobody knows.
 func TestEditsAreRefused(t *testing.T) {
 	clip := store.Clip{ID: uuid.New(), Stamps: make([]int64, 10), Width: 640, Height: 360}
-	c := checker{model: technique.Model{Positions: []technique.Position{{ID: "set"}}}, clips: map[uuid.UUID]store.Clip{clip.ID: clip}}
+	c := checker{model: model.Model{Positions: []model.Position{{ID: "set"}}}, clips: map[uuid.UUID]store.Clip{clip.ID: clip}}
 	other := uuid.New()
 	for _, q := range []struct {
 		e    Edit
@@ -120,9 +120,9 @@ func TestEditsAreRefused(t *testing.T) {
 		{Edit{Kind: "flag", Clip: &clip.ID, Key: "catch", Value: json.RawMessage("3")}, "no key position"},
 		{Edit{Kind: "flag", Clip: &other, Key: "set", Value: json.RawMessage("3")}, "clip"},
 		{Edit{Kind: "flag", Key: "set", Value: json.RawMessage("3")}, "clip"},
-		{Edit{Kind: "note", Clip: &clip.ID, Key: "athlete", Value: json.RawMessage(`"x"`)}, "does not hang on a clip"},
+		{Edit{Kind: "note", Clip: &clip.ID, Key: "athlete", Value: json.RawMessage(`"x"`)}, "does not belong to a clip"},
 		{Edit{Kind: "finding", Key: "S99", Value: json.RawMessage(`"accepted"`)}, "no fault"},
-		{Edit{Kind: "mark", Key: "x", Value: json.RawMessage(`{"answer":"no"}`)}, "no checkpoint"},
+		{Edit{Kind: "answer", Key: "x", Value: json.RawMessage(`{"answer":"no"}`)}, "no checkpoint"},
 		{Edit{Kind: "wish", Key: "x"}, "no change of the kind"},
 	} {
 		err := c.edit(&q.e)
@@ -154,14 +154,14 @@ func TestTracksGiveBackWhatTheyHeld(t *testing.T) {
 	if err := change.Set(4, &second); err != nil {
 		t.Fatal(err)
 	}
-	before, err = applyTrack(tr, &Edit{Value: Value(change), Over: true})
+	before, err = applyTrack(tr, &Edit{Value: Value(change), Override: true})
 	if err != nil || len(before) == 0 {
 		t.Fatal(before, err)
 	}
 	if p, _ := tr.At(4); p.X != second.X {
 		t.Errorf("changed: %+v", p)
 	}
-	if _, err := applyTrack(tr, &Edit{Value: before, Over: true}); err != nil {
+	if _, err := applyTrack(tr, &Edit{Value: before, Override: true}); err != nil {
 		t.Fatal(err)
 	}
 	if p, _ := tr.At(4); p.X != first.X {

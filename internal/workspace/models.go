@@ -10,19 +10,20 @@ import (
 
 	"github.com/google/uuid"
 
-	"neokinema/core/technique"
+	"neokinema/core/model"
+	"neokinema/core/report"
 	"neokinema/core/uncertainty"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
 	"neokinema/models"
 )
 
-// Held is the technique model of one event as a team holds it.
-type Held struct {
-	Model    technique.Model  `json:"model" doc:"by which new attempts are judged"`
-	N        int              `json:"n" doc:"version of the team's own model; 0 when the shipped one is in force"`
-	Shipped  *technique.Model `json:"shipped,omitempty" required:"false" doc:"the shipped model, where the team has its own"`
-	Versions []store.Copy     `json:"versions" doc:"the team's own, newest first"`
+// EventModel is the technique model of one event as a team holds it.
+type EventModel struct {
+	Model    model.Model          `json:"model" doc:"by which new attempts are judged"`
+	N        int                  `json:"n" doc:"version of the team's own model; 0 when the shipped one is in force"`
+	Shipped  *model.Model         `json:"shipped,omitempty" required:"false" doc:"the shipped model, where the team has its own"`
+	Versions []store.ModelVersion `json:"versions" doc:"the team's own, newest first"`
 }
 
 // ModelChange is a change of a team's model: other bands, or a whole file.
@@ -31,32 +32,32 @@ type ModelChange struct {
 	Reason string                      `json:"reason" minLength:"3" maxLength:"300" doc:"why; it stays beside the version"`
 	Bands  map[string]uncertainty.Band `json:"bands,omitempty" required:"false" doc:"checkpoint to its new band"`
 	// Whom the bands are for; everybody when both are empty.
-	Under       int                        `json:"under,omitempty" required:"false" minimum:"0" maximum:"30" doc:"athletes under this age"`
-	Athlete     string                     `json:"athlete,omitempty" required:"false" maxLength:"40" doc:"one athlete, by id"`
-	Checkpoints []technique.Checkpoint     `json:"checkpoints,omitempty" required:"false" doc:"to add"`
-	Faults      []technique.Fault          `json:"faults,omitempty" required:"false" doc:"to add"`
-	Variants    []technique.Variant        `json:"variants,omitempty" required:"false" doc:"to add"`
-	Cues        map[string]technique.Cue   `json:"cues,omitempty" required:"false" doc:"to add, by fault"`
-	Drills      map[string]technique.Drill `json:"drills,omitempty" required:"false" doc:"to add, by fault"`
-	Variant     string                     `json:"variant,omitempty" required:"false" maxLength:"40" doc:"the bands are for this style only"`
-	TakeOver    bool                       `json:"take_over,omitempty" required:"false" doc:"the shipped model as it is now, with the team's bands and additions"`
-	Text        string                     `json:"text,omitempty" required:"false" maxLength:"400000" doc:"YAML"`
-	Back        bool                       `json:"back,omitempty" required:"false" doc:"back to the shipped model"`
+	Under       int                    `json:"under,omitempty" required:"false" minimum:"0" maximum:"30" doc:"athletes under this age"`
+	Athlete     string                 `json:"athlete,omitempty" required:"false" maxLength:"40" doc:"one athlete, by id"`
+	Checkpoints []model.Checkpoint     `json:"checkpoints,omitempty" required:"false" doc:"to add"`
+	Faults      []model.Fault          `json:"faults,omitempty" required:"false" doc:"to add"`
+	Variants    []model.Variant        `json:"variants,omitempty" required:"false" doc:"to add"`
+	Cues        map[string]model.Cue   `json:"cues,omitempty" required:"false" doc:"to add, by fault"`
+	Drills      map[string]model.Drill `json:"drills,omitempty" required:"false" doc:"to add, by fault"`
+	Variant     string                 `json:"variant,omitempty" required:"false" maxLength:"40" doc:"the bands are for this style only"`
+	TakeOver    bool                   `json:"take_over,omitempty" required:"false" doc:"the shipped model as it is now, with the team's bands and additions"`
+	Text        string                 `json:"text,omitempty" required:"false" maxLength:"400000" doc:"YAML"`
+	Back        bool                   `json:"back,omitempty" required:"false" doc:"back to the shipped model"`
 }
 
-// Held lists all events' models as a team holds them.
-func (s *Service) Held(ctx context.Context, team uuid.UUID) ([]Held, error) {
+// EventModel lists all events' models as a team holds them.
+func (s *Service) Models(ctx context.Context, team uuid.UUID) ([]EventModel, error) {
 	all, err := models.All()
 	if err != nil {
 		return nil, err
 	}
-	copies, err := s.store.Copies(ctx, team)
+	copies, err := s.store.ModelVersions(ctx, team)
 	if err != nil {
 		return nil, err
 	}
-	out := []Held{}
+	out := []EventModel{}
 	for _, m := range all {
-		h := Held{Model: m, Versions: []store.Copy{}}
+		h := EventModel{Model: m, Versions: []store.ModelVersion{}}
 		for _, c := range copies {
 			if c.Event == m.ID {
 				h.Versions = append(h.Versions, c)
@@ -76,7 +77,7 @@ func (s *Service) Held(ctx context.Context, team uuid.UUID) ([]Held, error) {
 
 // Source is the file of the model that a team holds for an event.
 func (s *Service) Source(ctx context.Context, team uuid.UUID, event string) ([]byte, error) {
-	copies, err := s.store.Copies(ctx, team)
+	copies, err := s.store.ModelVersions(ctx, team)
 	if err != nil {
 		return nil, err
 	}
@@ -94,10 +95,10 @@ func (s *Service) Source(ctx context.Context, team uuid.UUID, event string) ([]b
 
 // ChangeModel stores the next version of a team's model. Attempts keep the version
 // by which they were judged; new ones get this.
-func (s *Service) ChangeModel(ctx context.Context, team, user uuid.UUID, event string, c ModelChange) (store.Copy, error) {
+func (s *Service) ChangeModel(ctx context.Context, team, user uuid.UUID, event string, c ModelChange) (store.ModelVersion, error) {
 	shipped, err := models.Load(event)
 	if err != nil {
-		return store.Copy{}, problem.Missing("model")
+		return store.ModelVersion{}, problem.Missing("model")
 	}
 	var text []byte
 	switch {
@@ -106,12 +107,12 @@ func (s *Service) ChangeModel(ctx context.Context, team, user uuid.UUID, event s
 	case c.Text != "":
 		text = []byte(c.Text)
 	case c.TakeOver:
-		var own technique.Model
+		var own model.Model
 		if text, err = s.Source(ctx, team, event); err != nil {
-			return store.Copy{}, err
+			return store.ModelVersion{}, err
 		}
 		if own, err = models.Parse(text); err != nil {
-			return store.Copy{}, err
+			return store.ModelVersion{}, err
 		}
 		if text, err = models.Source(event); err == nil {
 			text, err = models.TakeOver(text, own)
@@ -119,14 +120,14 @@ func (s *Service) ChangeModel(ctx context.Context, team, user uuid.UUID, event s
 	case len(c.Bands)+len(c.Checkpoints)+len(c.Faults)+len(c.Variants)+len(c.Cues)+len(c.Drills) > 0:
 		if text, err = s.Source(ctx, team, event); err == nil {
 			if text, err = c.onto(text); err != nil {
-				return store.Copy{}, problem.New(problem.Invalid, "This cannot be added: %s.", err)
+				return store.ModelVersion{}, problem.New(problem.Invalid, "This cannot be added: %s.", err)
 			}
 		}
 	default:
-		return store.Copy{}, problem.New(problem.Invalid, "Nothing was changed.")
+		return store.ModelVersion{}, problem.New(problem.Invalid, "Nothing was changed.")
 	}
 	if err != nil {
-		return store.Copy{}, err
+		return store.ModelVersion{}, err
 	}
 	m, err := models.Parse(text)
 	if err != nil {
@@ -137,22 +138,22 @@ func (s *Service) ChangeModel(ctx context.Context, team, user uuid.UUID, event s
 				p.Fields = append(p.Fields, fmt.Sprintf("line %d: %s", x.Line, x.Says))
 			}
 		}
-		return store.Copy{}, p
+		return store.ModelVersion{}, p
 	}
 	if m.ID != event {
-		return store.Copy{}, problem.New(problem.Invalid, "This is a model of %s, not of %s. Open that event, then read the file.", strings.ToLower(m.Name), strings.ToLower(shipped.Name))
+		return store.ModelVersion{}, problem.New(problem.Invalid, "This is a model of %s, not of %s. Open that event, then read the file.", strings.ToLower(m.Name), strings.ToLower(shipped.Name))
 	}
-	return s.store.AddCopy(ctx, team, user, store.Copy{Event: event, Source: string(text), Reason: c.Reason, Shipped: shipped.Version}, c.Base)
+	return s.store.AddModelVersion(ctx, team, user, store.ModelVersion{Event: event, Source: string(text), Reason: c.Reason, Shipped: shipped.Version}, c.Base)
 }
 
 // onto writes bands and additions into a model's file.
 func (c ModelChange) onto(text []byte) ([]byte, error) {
-	add := models.Additions{Checkpoints: c.Checkpoints, Faults: c.Faults, Variants: c.Variants, Cues: map[string][]technique.Cue{}, Drills: map[string][]technique.Drill{}}
+	add := models.Additions{Checkpoints: c.Checkpoints, Faults: c.Faults, Variants: c.Variants, Cues: map[string][]model.Cue{}, Drills: map[string][]model.Drill{}}
 	for fault, x := range c.Cues {
-		add.Cues[fault] = []technique.Cue{x}
+		add.Cues[fault] = []model.Cue{x}
 	}
 	for fault, x := range c.Drills {
-		add.Drills[fault] = []technique.Drill{x}
+		add.Drills[fault] = []model.Drill{x}
 	}
 	if c.Variant != "" {
 		add.Variant, add.Bands = c.Variant, c.Bands
@@ -168,19 +169,19 @@ func (c ModelChange) onto(text []byte) ([]byte, error) {
 		return models.With(text, add)
 	}
 	for _, id := range slices.Sorted(maps.Keys(c.Bands)) {
-		add.Adjusted = append(add.Adjusted, technique.Adjusted{Checkpoint: id, Under: c.Under, Athlete: c.Athlete, Band: c.Bands[id], Reason: c.Reason})
+		add.Adjusted = append(add.Adjusted, model.Adjusted{Checkpoint: id, Under: c.Under, Athlete: c.Athlete, Band: c.Bands[id], Reason: c.Reason})
 	}
 	return models.With(text, add)
 }
 
 // model is the one by which an attempt is judged.
-func (s *Service) model(ctx context.Context, team uuid.UUID, a store.Attempt) (technique.Model, error) {
+func (s *Service) model(ctx context.Context, team uuid.UUID, a store.Attempt) (model.Model, error) {
 	if a.ModelN == 0 {
 		return models.Load(a.Event)
 	}
-	c, err := s.store.Copy(ctx, team, a.Event, a.ModelN)
+	c, err := s.store.ModelVersion(ctx, team, a.Event, a.ModelN)
 	if err != nil {
-		return technique.Model{}, err
+		return model.Model{}, err
 	}
 	return models.Parse([]byte(c.Source))
 }
@@ -193,7 +194,7 @@ type Newer struct {
 
 // newer finds the newest version of the model when it is not the attempt's.
 func (s *Service) newer(ctx context.Context, team uuid.UUID, a store.Attempt) (*Newer, error) {
-	copies, err := s.store.Copies(ctx, team)
+	copies, err := s.store.ModelVersions(ctx, team)
 	if err != nil {
 		return nil, err
 	}
@@ -250,8 +251,8 @@ func (s *Service) Rejudge(ctx context.Context, team, id uuid.UUID) (Rejudged, er
 			out.Verdicts = append(out.Verdicts, Changed{r.ID, cp.Name, old.Verdict, r.Verdict})
 		}
 	}
-	has := func(r technique.Report, fault string) bool {
-		return slices.ContainsFunc(r.Findings, func(f technique.Finding) bool { return f.Fault == fault })
+	has := func(r report.Report, fault string) bool {
+		return slices.ContainsFunc(r.Findings, func(f report.Finding) bool { return f.Fault == fault })
 	}
 	for _, f := range was.Findings {
 		if !has(is, f.Fault) {

@@ -17,7 +17,7 @@ const referenceRate = 240
 
 // reference is the faultless simulated movement of a model with an athlete's body, seen
 // as a clip of his is seen: points, positions and ground, but no pictures.
-func reference(sh Sheet, like store.Clip) (Sheet, store.Clip, error) {
+func reference(sh Workspace, like store.Clip) (Workspace, store.Clip, error) {
 	e, err := move.Find(sh.Model.ID)
 	if err != nil {
 		return sh, like, problem.New(problem.Invalid, "There is no simulated reference for this model.")

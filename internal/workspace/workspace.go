@@ -13,7 +13,11 @@ import (
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
-	"neokinema/core/technique"
+	"neokinema/core/compare"
+	"neokinema/core/evaluate"
+	"neokinema/core/model"
+	"neokinema/core/report"
+	"neokinema/core/sport"
 	"neokinema/core/throw"
 	"neokinema/core/track"
 	"neokinema/core/uncertainty"
@@ -27,16 +31,17 @@ type Service struct{ store *store.Store }
 // New makes the service.
 func New(s *store.Store) *Service { return &Service{store: s} }
 
-// Sheet is everything that the Bench shows of one attempt.
-type Sheet struct {
+// Workspace is everything that the Bench shows of one attempt.
+type Workspace struct {
 	Attempt store.Attempt   `json:"attempt"`
 	Athlete store.Athlete   `json:"athlete"`
-	Model   technique.Model `json:"model"`
+	Model   model.Model     `json:"model"`
 	Clips   []store.Clip    `json:"clips"`
+	Child   bool            `json:"child" doc:"so young that short words come first"`
 	Work    Work            `json:"work"`
 	Newer   *Newer          `json:"newer,omitempty" required:"false" doc:"a version of the model that came after the one by which this attempt is judged"`
 	Refused []string        `json:"refused" doc:"faults that the coach refused on earlier attempts of this athlete at this event"`
-	Before  *Before         `json:"before,omitempty" required:"false" doc:"the last cue this athlete got, with its target"`
+	Before  *PreviousAdvice `json:"before,omitempty" required:"false" doc:"the last cue this athlete got, with its target"`
 }
 
 // Box is the part of a frame in which the athlete is.
@@ -48,24 +53,24 @@ type Box struct {
 	Height float64 `json:"height"`
 }
 
-// Before is the advice of the athlete's attempt before this one.
-type Before struct {
-	AttemptID uuid.UUID          `json:"attempt_id"`
-	DoneOn    string             `json:"done_on"`
-	Advice    store.Advice       `json:"advice"`
-	Value     *uncertainty.Value `json:"value,omitempty" required:"false" doc:"reading of the target then"`
+// PreviousAdvice is the advice of the athlete's attempt before this one.
+type PreviousAdvice struct {
+	AttemptID uuid.UUID             `json:"attempt_id"`
+	DoneOn    string                `json:"done_on"`
+	Advice    store.Advice          `json:"advice"`
+	Value     *uncertainty.Estimate `json:"value,omitempty" required:"false" doc:"reading of the target then"`
 }
 
 // Edit is one small change; the table of kinds in kinds.go says what its key and value
 // mean.
 type Edit struct {
-	Kind   string          `json:"kind"`
-	Clip   *uuid.UUID      `json:"clip,omitempty" required:"false"`
-	Key    string          `json:"key" maxLength:"60"`
-	Frame  int             `json:"frame,omitempty" required:"false"`
-	Value  json.RawMessage `json:"value,omitempty" required:"false"`
-	Over   bool            `json:"over,omitempty" required:"false" doc:"track: the hand swaps or deletes a stretch, also what it set itself"`
-	Before json.RawMessage `json:"before,omitempty" required:"false" doc:"filled by the server"`
+	Kind     string          `json:"kind"`
+	Clip     *uuid.UUID      `json:"clip,omitempty" required:"false"`
+	Key      string          `json:"key" maxLength:"60"`
+	Frame    int             `json:"frame,omitempty" required:"false"`
+	Value    json.RawMessage `json:"value,omitempty" required:"false"`
+	Override bool            `json:"override,omitempty" required:"false" doc:"track: the hand swaps or deletes a stretch, also what it set itself"`
+	Before   json.RawMessage `json:"before,omitempty" required:"false" doc:"filled by the server"`
 
 	change *track.Track // of a checked edit of the kind track
 }
@@ -81,9 +86,9 @@ func Value(v any) json.RawMessage {
 
 // Edits is one change as the coach made it.
 type Edits struct {
-	Base  int    `json:"base" doc:"revision that the change was made on"`
-	Edits []Edit `json:"edits" minItems:"1" maxItems:"5000"`
-	Join  bool   `json:"join,omitempty" required:"false" doc:"this belongs to the change before it and is undone with it: the next batch of a draft"`
+	Base              int    `json:"base" doc:"revision that the change was made on"`
+	Edits             []Edit `json:"edits" minItems:"1" maxItems:"5000"`
+	MergeWithPrevious bool   `json:"merge_with_previous,omitempty" required:"false" doc:"this belongs to the change before it and is undone with it: the next batch of a draft"`
 }
 
 // Saved is where the attempt stands after a change.
@@ -100,7 +105,7 @@ type Replayed struct {
 }
 
 // Open reads the sheet of an attempt.
-func (s *Service) Open(ctx context.Context, team, id uuid.UUID) (Sheet, error) {
+func (s *Service) Open(ctx context.Context, team, id uuid.UUID) (Workspace, error) {
 	sh, err := s.open(ctx, team, id)
 	if err != nil {
 		return sh, err
@@ -126,14 +131,14 @@ func (s *Service) Open(ctx context.Context, team, id uuid.UUID) (Sheet, error) {
 	if !ok {
 		return sh, nil
 	}
-	sh.Before = &Before{AttemptID: earlier.ID, DoneOn: earlier.DoneOn, Advice: advice}
+	sh.Before = &PreviousAdvice{AttemptID: earlier.ID, DoneOn: earlier.DoneOn, Advice: advice}
 	if r, ok := then.Report().Reading(advice.Target); ok {
 		sh.Before.Value = r.Value
 	}
 	return sh, nil
 }
 
-func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Sheet, err error) {
+func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Workspace, err error) {
 	if sh.Attempt, err = s.store.Attempt(ctx, team, id); err != nil {
 		return sh, err
 	}
@@ -143,6 +148,7 @@ func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Sheet, err e
 	if sh.Model, err = s.Model(ctx, team, sh.Attempt, sh.Athlete); err != nil {
 		return sh, err
 	}
+	sh.Child = year(sh.Attempt)-sh.Athlete.Born < sport.Child
 	if sh.Clips, err = s.store.Clips(ctx, team, id); err != nil {
 		return sh, err
 	}
@@ -152,10 +158,15 @@ func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Sheet, err e
 
 // Model is the model by which an attempt is judged, with the bands that hold for its
 // athlete then.
-func (s *Service) Model(ctx context.Context, team uuid.UUID, a store.Attempt, who store.Athlete) (technique.Model, error) {
+func (s *Service) Model(ctx context.Context, team uuid.UUID, a store.Attempt, who store.Athlete) (model.Model, error) {
 	m, err := s.model(ctx, team, a)
-	year, _ := strconv.Atoi(a.DoneOn[:min(4, len(a.DoneOn))])
-	return m.For(who.ID.String(), year-who.Born).As(a.Variant), err
+	return m.For(who.ID.String(), year(a)-who.Born).As(a.Variant), err
+}
+
+// year is that in which an attempt was made.
+func year(a store.Attempt) int {
+	y, _ := strconv.Atoi(a.DoneOn[:min(4, len(a.DoneOn))]) // the database keeps dates
+	return y
 }
 
 func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attempt, clips []store.Clip) (Work, error) {
@@ -188,7 +199,7 @@ func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attem
 
 // Main is the clip that numbers and findings are read from: the first ready one
 // in the model's view, else the first ready one.
-func (sh Sheet) Main() (store.Clip, bool) {
+func (sh Workspace) Main() (store.Clip, bool) {
 	ready := func(c store.Clip) bool { return c.State == "ready" }
 	if i := slices.IndexFunc(sh.Clips, func(c store.Clip) bool { return ready(c) && c.View == sh.Model.View }); i >= 0 {
 		return sh.Clips[i], true
@@ -200,24 +211,24 @@ func (sh Sheet) Main() (store.Clip, bool) {
 }
 
 // Input is what the core computes from for one clip.
-func (sh Sheet) Input(c store.Clip) technique.Input {
+func (sh Workspace) Input(c store.Clip) evaluate.Input {
 	cw := sh.Work.Clips[c.ID]
-	return technique.Input{Model: sh.Model.ID, Variant: sh.Attempt.Variant, Athlete: sh.Athlete.Body(), Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Marks: sh.Work.Marks, Scale: cw.Scale,
-		Camera: c.Camera, Stands: c.Stands, Ground: cw.Ground, Implement: sh.Attempt.Implement, Mark: sh.Attempt.Mark, Extra: sh.Extra()}
+	return evaluate.Input{Model: sh.Model.ID, Variant: sh.Attempt.Variant, Athlete: sh.Athlete.Body(), Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Answers: sh.Work.Answers, Scale: cw.Scale,
+		Camera: c.Camera, Contacts: c.Contacts, Ground: cw.Ground, Implement: sh.Attempt.Implement, Mark: sh.Attempt.Mark, Extra: sh.Extra()}
 }
 
 // Listen tells how much later the same sound stands in the second clip than in the
 // first, s of true time.
 type Listen func(ctx context.Context, a, b store.Clip) (float64, error)
 
-// Both reads the throw of an attempt from the two clips that see its circle; they are
+// TwoViews reads the throw of an attempt from the two clips that see its circle; they are
 // listened to when no position is flagged in both or what is flagged does not fit.
-func (s *Service) Both(ctx context.Context, team, id uuid.UUID, listen Listen) (technique.Together, error) {
+func (s *Service) TwoViews(ctx context.Context, team, id uuid.UUID, listen Listen) (evaluate.Stereo, error) {
 	sh, err := s.Open(ctx, team, id)
 	if err != nil {
-		return technique.Together{}, err
+		return evaluate.Stereo{}, err
 	}
-	var seen []technique.Input
+	var seen []evaluate.Input
 	var clips []store.Clip
 	main, _ := sh.Main()
 	for _, c := range append([]store.Clip{main}, sh.Clips...) {
@@ -227,12 +238,12 @@ func (s *Service) Both(ctx context.Context, team, id uuid.UUID, listen Listen) (
 		}
 	}
 	if len(seen) < 2 {
-		return technique.Together{}, problem.New(problem.Invalid, "Two clips of this attempt are needed in which the circle is marked and the ball is tracked; here is %d.", len(seen))
+		return evaluate.Stereo{}, problem.New(problem.Invalid, "Two clips of this attempt are needed in which the circle is marked and the ball is tracked; here is %d.", len(seen))
 	}
-	out, err := technique.Both(sh.Model, seen[0], seen[1], nil)
-	if errors.Is(err, technique.ErrMoment) || errors.Is(err, throw.ErrOther) {
+	out, err := evaluate.TwoViews(sh.Model, seen[0], seen[1], nil)
+	if errors.Is(err, evaluate.ErrMoment) || errors.Is(err, throw.ErrOther) {
 		if heard, deaf := listen(ctx, clips[0], clips[1]); deaf == nil {
-			out, err = technique.Both(sh.Model, seen[0], seen[1], &heard)
+			out, err = evaluate.TwoViews(sh.Model, seen[0], seen[1], &heard)
 		} else if ctx.Err() != nil {
 			return out, ctx.Err()
 		}
@@ -243,19 +254,19 @@ func (s *Service) Both(ctx context.Context, team, id uuid.UUID, listen Listen) (
 	return out, nil
 }
 
-// Beside holds an attempt's clip against one of another attempt at the same event.
-type Beside struct {
-	A     Sheet     `json:"a"`
-	B     Sheet     `json:"b"`
+// Comparison holds an attempt's clip against one of another attempt at the same event.
+type Comparison struct {
+	A     Workspace `json:"a"`
+	B     Workspace `json:"b"`
 	ClipA uuid.UUID `json:"clip_a"`
 	ClipB uuid.UUID `json:"clip_b"`
-	technique.Beside
-	Curve     *technique.Stretched `json:"curve,omitempty" required:"false" doc:"the curve that was asked for, phase by phase"`
-	Reference bool                 `json:"reference" doc:"the second is the model's simulated reference: it has no pictures"`
+	compare.Comparison
+	Curve     *compare.NormalizedCurve `json:"curve,omitempty" required:"false" doc:"the curve that was asked for, phase by phase"`
+	Reference bool                     `json:"reference" doc:"the second is the model's simulated reference: it has no pictures"`
 }
 
-// Against asks for what to hold an attempt's clip against.
-type Against struct {
+// CompareRequest asks for what to hold an attempt's clip against.
+type CompareRequest struct {
 	A         uuid.UUID // attempt
 	B         uuid.UUID // attempt at the same event
 	Reference bool      // instead of B the model's simulated reference
@@ -265,10 +276,10 @@ type Against struct {
 	Curve     string    // a curve to be held against each other too
 }
 
-// Beside holds two attempts, or two clips of one, or an attempt and the simulated
+// Comparison holds two attempts, or two clips of one, or an attempt and the simulated
 // reference of its model against each other.
-func (s *Service) Beside(ctx context.Context, team uuid.UUID, w Against) (Beside, error) {
-	var out Beside
+func (s *Service) Compare(ctx context.Context, team uuid.UUID, w CompareRequest) (Comparison, error) {
+	var out Comparison
 	var err error
 	if out.A, err = s.Open(ctx, team, w.A); err != nil {
 		return out, err
@@ -308,9 +319,9 @@ func (s *Service) Beside(ctx context.Context, team uuid.UUID, w Against) (Beside
 	}
 	out.ClipA, out.ClipB = ca.ID, cb.ID
 	ia, ib := out.A.Input(ca), out.B.Input(cb)
-	out.Beside = technique.HoldBeside(out.A.Model, ia, ib, w.At)
+	out.Comparison = compare.Attempts(out.A.Model, ia, ib, w.At)
 	if w.Curve != "" {
-		c := technique.Stretch(out.A.Model, ia, ib, w.Curve)
+		c := compare.Curves(out.A.Model, ia, ib, w.Curve)
 		out.Curve = &c
 	}
 	return out, nil
@@ -318,7 +329,7 @@ func (s *Service) Beside(ctx context.Context, team uuid.UUID, w Against) (Beside
 
 // clip is one of a sheet's clips: the one asked for, or a ready one in a view, or the
 // main one.
-func (sh Sheet) clip(id uuid.UUID, view string) (store.Clip, bool) {
+func (sh Workspace) clip(id uuid.UUID, view string) (store.Clip, bool) {
 	for _, c := range sh.Clips {
 		if c.ID == id && c.State == "ready" {
 			return c, true
@@ -334,27 +345,27 @@ func (sh Sheet) clip(id uuid.UUID, view string) (store.Clip, bool) {
 
 // Extra are the checkpoints of this attempt alone: should-bes that became the
 // target of this advice or of the one before.
-func (sh Sheet) Extra() []technique.Checkpoint {
+func (sh Workspace) Extra() []model.Checkpoint {
 	if sh.Before != nil && sh.Before.Advice.Checkpoint != nil {
-		return []technique.Checkpoint{*sh.Before.Advice.Checkpoint}
+		return []model.Checkpoint{*sh.Before.Advice.Checkpoint}
 	}
 	for _, key := range []string{"main", "second"} {
 		if a := sh.Work.Advice[key]; a.Checkpoint != nil {
-			return []technique.Checkpoint{*a.Checkpoint}
+			return []model.Checkpoint{*a.Checkpoint}
 		}
 	}
 	return nil
 }
 
 // Report evaluates the main clip.
-func (sh Sheet) Report() technique.Report {
+func (sh Workspace) Report() report.Report {
 	c, _ := sh.Main()
-	return technique.Evaluate(sh.Model, sh.Input(c))
+	return evaluate.Attempt(sh.Model, sh.Input(c))
 }
 
 // Effect compares the target of the last cue with this attempt; nil when one
 // of the two was not measured.
-func (sh Sheet) Effect(r technique.Report) *technique.Effect {
+func (sh Workspace) Effect(r report.Report) *compare.Effect {
 	if sh.Before == nil || sh.Before.Value == nil {
 		return nil
 	}
@@ -366,7 +377,7 @@ func (sh Sheet) Effect(r technique.Report) *technique.Effect {
 	if !ok || !found || now.Value == nil {
 		return nil
 	}
-	e := technique.Compare(cp, *sh.Before.Value, *now.Value)
+	e := compare.EffectOf(cp, *sh.Before.Value, *now.Value)
 	return &e
 }
 
@@ -395,7 +406,7 @@ func (s *Service) save(ctx context.Context, team, user, id uuid.UUID, e Edits) (
 		if err != nil {
 			return err
 		}
-		return store.AddRevision(ctx, tx, a.ID, user, a.Revision+1, raw, e.Join)
+		return store.AddRevision(ctx, tx, a.ID, user, a.Revision+1, raw, e.MergeWithPrevious)
 	})
 }
 
@@ -414,7 +425,7 @@ func bounded(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID, edits []Edit) 
 // mostDecisions bounds what is kept of one attempt beside its points.
 const mostDecisions = 2000
 
-// whatever revision an attempt is at: for decisions that do not hang on its work.
+// whatever revision an attempt is at: for decisions that do not depend on its work.
 const whatever = -1
 
 // Decide stores one decision made beside the Bench, such as the course of a cue.
@@ -492,7 +503,7 @@ func replay(ctx context.Context, tx *sqlx.Tx, team, attempt uuid.UUID, check che
 	}
 	for _, e := range edits {
 		if back {
-			e.Value, e.Over = e.Before, true
+			e.Value, e.Override = e.Before, true
 		}
 		if e.Before = nil; e.Clip == nil || check.clips[*e.Clip].ID != uuid.Nil { // else the clip was deleted since
 			done = append(done, e)

@@ -2,7 +2,8 @@ package points
 
 import (
 	"neokinema/core/body"
-	"neokinema/core/technique"
+	"neokinema/core/compare"
+	"neokinema/core/evaluate"
 	"neokinema/models"
 	"neokinema/simcam"
 	"neokinema/simcam/move"
@@ -28,7 +29,7 @@ func Matching(sigma float64) (s Score, err error) {
 		{"hammer", 0, film{240, ""}, film{120, "drag"}},
 		{"weight", 0, film{120, ""}, film{120, "early-step"}},
 	} {
-		var ins [2]technique.Input
+		var ins [2]evaluate.Input
 		var truths [2]simcam.Truth
 		m, err := models.Load(pair.event)
 		if err != nil {
@@ -59,7 +60,7 @@ func Matching(sigma float64) (s Score, err error) {
 			ins[i] = Input(sc.Truth, pts)
 			ins[i].Ground = Circle(sc.Truth, sigma, uint64(i))
 		}
-		got := technique.HoldBeside(m.As(truths[0].Variant), ins[0], ins[1], "")
+		got := compare.Attempts(m.As(truths[0].Variant), ins[0], ins[1], "")
 		for _, p := range got.Moments {
 			f, ok1 := truths[0].Positions[p.Position]
 			g, ok2 := truths[1].Positions[p.Position]

@@ -5,7 +5,9 @@ import (
 	"slices"
 
 	"neokinema/core/body"
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
+	"neokinema/core/model"
+	"neokinema/core/report"
 	"neokinema/models"
 	"neokinema/simcam"
 	"neokinema/simcam/audit"
@@ -61,20 +63,20 @@ var follows = []string{"running", "javelin", "long-jump", "high-jump", "pole-vau
 // ByEye is an attempt as a careful coach has worked it out from one clip: all key
 // positions flagged, all points placed, every question answered by what the truth
 // shows.
-func ByEye(s simcam.Spec) (technique.Model, technique.Input, error) { return ByEyeAt(s, 240) }
+func ByEye(s simcam.Spec) (model.Model, evaluate.Input, error) { return ByEyeAt(s, 240) }
 
 // ByEyeAt is [ByEye] at another capture rate.
-func ByEyeAt(s simcam.Spec, rate float64) (technique.Model, technique.Input, error) {
+func ByEyeAt(s simcam.Spec, rate float64) (model.Model, evaluate.Input, error) {
 	s.CaptureRate, s.FileRate, s.Width, s.Height = rate, rate, 1280, 720
 	s.Camera.Pan = slices.Contains(follows, s.Event)
 	sc, err := simcam.New(s)
 	if err != nil {
-		return technique.Model{}, technique.Input{}, err
+		return model.Model{}, evaluate.Input{}, err
 	}
 	t := sc.Truth
 	m, err := models.Load(t.Event)
 	if err != nil {
-		return m, technique.Input{}, err
+		return m, evaluate.Input{}, err
 	}
 	m = m.As(t.Variant)
 	all := All(t, 0, 1)
@@ -95,13 +97,13 @@ func ByEyeAt(s simcam.Spec, rate float64) (technique.Model, technique.Input, err
 	}
 	for _, c := range m.Checkpoints {
 		if c.Question != "" {
-			in.Marks[c.ID] = technique.Judgement{Answer: "yes"}
+			in.Answers[c.ID] = evaluate.Judgement{Answer: "yes"}
 		}
 	}
 	clip := audit.Of(t)
 	for _, sign := range audit.SignsOf(t.Event, t.Variant) {
 		if p, ok := plant(t.Event, t.Variant, sign.Fault); ok && p.Question != "" && !sign.Met(clip) {
-			in.Marks[p.Question] = technique.Judgement{Answer: "no"}
+			in.Answers[p.Question] = evaluate.Judgement{Answer: "no"}
 		}
 	}
 	return m, in, nil
@@ -144,13 +146,13 @@ func Tell(e move.Event, mirrored bool) (Event, error) {
 		}
 	}
 	for _, c := range m.Checkpoints {
-		if c.Measure.Kind == "mark" {
+		if c.Measure.Kind == "answer" {
 			out.ByMark++
 		} else {
 			out.Computed++
 		}
 	}
-	film := func(variant, view string, faults map[string]float64) (technique.Report, error) {
+	film := func(variant, view string, faults map[string]float64) (report.Report, error) {
 		s := simcam.Spec{Event: e.ID, Variant: variant, Faults: faults, Camera: simcam.Camera{Place: view}, Direction: 1, Athlete: body.Person{Sex: body.Male, Height: 1.84, Mass: 82, FrontLeg: body.Left}}
 		if e.ID == "running" {
 			s.Speed = 4
@@ -160,9 +162,9 @@ func Tell(e move.Event, mirrored bool) (Event, error) {
 		}
 		m, in, err := ByEye(s)
 		if err != nil {
-			return technique.Report{}, fmt.Errorf("%s %s from the %s: %w", e.ID, variant, view, err)
+			return report.Report{}, fmt.Errorf("%s %s from the %s: %w", e.ID, variant, view, err)
 		}
-		return technique.Evaluate(m, in), nil
+		return evaluate.Attempt(m, in), nil
 	}
 	from := views[e.ID]
 	if from == nil {
@@ -204,11 +206,11 @@ func Tell(e move.Event, mirrored bool) (Event, error) {
 }
 
 // look adds what one view's report says.
-func (h *Hunt) look(r technique.Report, view string) {
+func (h *Hunt) look(r report.Report, view string) {
 	h.Says += view + ":"
 	for i, f := range slices.Concat(r.Findings, r.Possible) {
-		h.Says += " " + f.Fault + " " + f.Sure
-		if f.Fault != h.Fault || f.Sure == "open" || h.First {
+		h.Says += " " + f.Fault + " " + f.Certainty
+		if f.Fault != h.Fault || f.Certainty == "open" || h.First {
 			continue
 		}
 		h.Found, h.First = true, i == 0

@@ -4,7 +4,9 @@ import (
 	"testing"
 
 	"neokinema/core/body"
-	"neokinema/core/technique"
+	"neokinema/core/evaluate"
+	"neokinema/core/model"
+	"neokinema/core/report"
 	"neokinema/core/uncertainty"
 	"neokinema/simcam"
 	"neokinema/simcam/move"
@@ -54,7 +56,7 @@ func TestAMeasureInTheWrongViewIsRefused(t *testing.T) {
 			t.Fatal(err)
 		}
 		refused := 0
-		for _, r := range evaluate(m, in).Readings {
+		for _, r := range evaluate.Attempt(m, in).Readings {
 			c, _ := m.Checkpoint(r.ID)
 			if c.Measure.Kind != "joint" {
 				continue
@@ -62,8 +64,8 @@ func TestAMeasureInTheWrongViewIsRefused(t *testing.T) {
 			if r.Value != nil {
 				t.Errorf("%s: %s was measured from behind", e, r.ID)
 			}
-			if c.Question == "" && r.Decide != "a clip from the side" {
-				t.Errorf("%s: %s says %q, %q", e, r.ID, r.Why, r.Decide)
+			if c.Question == "" && r.Remedy != "a clip from the side" {
+				t.Errorf("%s: %s says %q, %q", e, r.ID, r.Reason, r.Remedy)
 			}
 			refused++
 		}
@@ -75,10 +77,6 @@ func TestAMeasureInTheWrongViewIsRefused(t *testing.T) {
 
 func spec(event, view string) simcam.Spec {
 	return simcam.Spec{Event: event, Direction: 1, Camera: simcam.Camera{Place: view}, Athlete: body.Person{Sex: body.Female, Height: 1.72, Mass: 64, FrontLeg: body.Left}}
-}
-
-func evaluate(m technique.Model, in technique.Input) technique.Report {
-	return technique.Evaluate(m, in)
 }
 
 // What a figure says of the models must be able to fail: a dial that no fault
@@ -96,7 +94,7 @@ func TestAnUnplantedDialIsNoticed(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if r := evaluate(m, in); len(r.Findings) != 0 {
+	if r := evaluate.Attempt(m, in); len(r.Findings) != 0 {
 		t.Errorf("faultless: %+v", r.Findings)
 	}
 	s := spec("javelin", "side")
@@ -105,15 +103,15 @@ func TestAnUnplantedDialIsNoticed(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if r := evaluate(m, in); len(r.Findings) == 0 || r.Findings[0].Fault != "J8" {
+	if r := evaluate.Attempt(m, in); len(r.Findings) == 0 || r.Findings[0].Fault != "J8" {
 		t.Errorf("a soft block: %+v", r.Findings)
 	}
 	for i, f := range m.Faults {
 		if f.ID == "J8" {
-			m.Faults[i].When = technique.Rule{Reading: "block_hold", Below: &[]float64{10}[0]}
+			m.Faults[i].When = model.Rule{Reading: "block_hold", Below: &[]float64{10}[0]}
 		}
 	}
-	if r := evaluate(m, in); len(r.Findings) != 0 {
+	if r := evaluate.Attempt(m, in); len(r.Findings) != 0 {
 		t.Errorf("a rule that nothing meets still finds %+v", r.Findings)
 	}
 }
@@ -125,7 +123,7 @@ func TestGlideIsMeasured(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	read := func(view, dial, id string) technique.Reading {
+	read := func(view, dial, id string) report.Reading {
 		faults := map[string]float64{}
 		if dial != "" {
 			faults[dial] = e.Shown("glide", dial)
@@ -134,14 +132,14 @@ func TestGlideIsMeasured(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		in.Marks = nil
-		for _, r := range technique.Evaluate(m, in).Readings {
+		in.Answers = nil
+		for _, r := range evaluate.Attempt(m, in).Readings {
 			if r.ID == id {
 				return r
 			}
 		}
 		t.Fatal("no reading", id)
-		return technique.Reading{}
+		return report.Reading{}
 	}
 	for _, c := range []struct {
 		view, dial, id string
@@ -151,10 +149,10 @@ func TestGlideIsMeasured(t *testing.T) {
 		{"back", "pirouette", "spin_on", uncertainty.Missed}, {"side", "", "spin_on", uncertainty.Met},
 	} {
 		if r := read(c.view, c.dial, c.id); r.Verdict != c.want || r.Value == nil {
-			t.Errorf("%s from the %s, %q: %s %+v (%s)", c.id, c.view, c.dial, r.Verdict, r.Value, r.Why)
+			t.Errorf("%s from the %s, %q: %s %+v (%s)", c.id, c.view, c.dial, r.Verdict, r.Value, r.Reason)
 		}
 	}
-	if r := read("back", "", "order_time"); r.Value != nil || r.Decide == "" {
+	if r := read("back", "", "order_time"); r.Value != nil || r.Remedy == "" {
 		t.Errorf("an order of forward speeds was read from behind: %+v", r)
 	}
 }

@@ -12,11 +12,13 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/contact"
+	"neokinema/core/evaluate"
 	"neokinema/core/ground"
 	"neokinema/core/kinematics"
 	"neokinema/core/linsolve"
+	"neokinema/core/model"
+	"neokinema/core/report"
 	"neokinema/core/stabilize"
-	"neokinema/core/technique"
 	"neokinema/core/track"
 	"neokinema/simcam"
 	"neokinema/simcam/move"
@@ -49,13 +51,13 @@ func All(t simcam.Truth, sigma float64, seed uint64) kinematics.Points {
 }
 
 // Input is the core's input of a clip with points and nothing decided by hand.
-func Input(t simcam.Truth, p kinematics.Points) technique.Input {
+func Input(t simcam.Truth, p kinematics.Points) evaluate.Input {
 	s := t.Spec
-	in := technique.Input{Model: t.Event, Athlete: s.Athlete, Flags: map[string]int{}, Points: p, Marks: map[string]technique.Judgement{}, Variant: t.Variant,
-		Clip: technique.Facts{Width: s.Width, Height: s.Height, FileRate: s.FileRate, CaptureRate: s.CaptureRate, View: s.View(), Direction: s.Direction}}
+	in := evaluate.Input{Model: t.Event, Athlete: s.Athlete, Flags: map[string]int{}, Points: p, Answers: map[string]evaluate.Judgement{}, Variant: t.Variant,
+		Clip: evaluate.ClipInfo{Width: s.Width, Height: s.Height, FileRate: s.FileRate, CaptureRate: s.CaptureRate, View: s.View(), Direction: s.Direction}}
 	in.Athlete.ThrowingHand, in.Athlete.TakeoffLeg = s.Hand, s.Leg
 	if in.Camera = Camera(t); in.Camera == nil {
-		in.Camera = &stabilize.Camera{}
+		in.Camera = &stabilize.Rotations{}
 	}
 	for i := range t.Frames {
 		in.Clip.Stamps = append(in.Clip.Stamps, int64(math.Round(float64(i)*90000/s.FileRate)))
@@ -66,21 +68,21 @@ func Input(t simcam.Truth, p kinematics.Points) technique.Input {
 // Circle marks the throwing circle as a coach clicks it: its named places, some of
 // the rim, each off by sigma px, and how far he stood, to half a metre; nil without
 // a circle.
-func Circle(t simcam.Truth, sigma float64, seed uint64) *ground.Marks {
+func Circle(t simcam.Truth, sigma float64, seed uint64) *ground.ControlPoints {
 	back, ok := t.Ground["circle_back"]
 	if !ok {
 		return nil
 	}
 	r := rand.New(rand.NewPCG(seed, 3))
 	radius := math.Abs(back.World[0])
-	m := &ground.Marks{Template: "shot-circle"}
+	m := &ground.ControlPoints{Template: "shot-circle"}
 	if radius > 1.2 {
 		m.Template = "discus-circle"
 	}
 	off := func() float64 { return sigma * r.NormFloat64() }
 	for _, id := range []string{"circle_left", "circle_right", "circle_back", "circle_front", "divider_left", "divider_right"} {
 		if l, ok := t.Ground[id]; ok {
-			m.Points = append(m.Points, ground.Mark{Name: id, Along: l.World[0], Right: l.World[2], X: l.Image[0] + off(), Y: l.Image[1] + off()})
+			m.Points = append(m.Points, ground.ControlPoint{Name: id, Along: l.World[0], Right: l.World[2], X: l.Image[0] + off(), Y: l.Image[1] + off()})
 		}
 	}
 	p := t.Frames[0].Camera
@@ -89,7 +91,7 @@ func Circle(t simcam.Truth, sigma float64, seed uint64) *ground.Marks {
 		row := func(i int) float64 { return p[i][0]*radius*c + p[i][2]*radius*s + p[i][3] }
 		x, y := row(0)/row(2), row(1)/row(2)
 		if x > 0 && y > 0 && x < float64(t.Spec.Width) && y < float64(t.Spec.Height) {
-			m.Points = append(m.Points, ground.Mark{Name: "rim", Rim: radius, X: x + off(), Y: y + off()})
+			m.Points = append(m.Points, ground.ControlPoint{Name: "rim", Rim: radius, X: x + off(), Y: y + off()})
 		}
 	}
 	m.Away = math.Round(2*distance(p)) / 2
@@ -132,7 +134,7 @@ func Ball(t simcam.Truth, sigma float64, seed uint64) *track.Track {
 
 // Camera is how the clip's camera truly turned, from its projection matrices;
 // nil for one that stood still.
-func Camera(t simcam.Truth) *stabilize.Camera { return simcam.Turning(t) }
+func Camera(t simcam.Truth) *stabilize.Rotations { return simcam.Turning(t) }
 
 // Down tells whether a foot is on the ground in a frame.
 func Down(t simcam.Truth, side body.Side, frame int) bool {
@@ -173,9 +175,9 @@ func (s Score) Percent() float64 { return 100 * float64(s.Within) / math.Max(1, 
 
 // Contacts holds found bars against the true touchdowns and toe-offs; those that
 // lie within three frames of an end of the clip do not count.
-func Contacts(t simcam.Truth, r technique.Report) Score {
+func Contacts(t simcam.Truth, r report.Report) Score {
 	var ends []end
-	for _, b := range r.Bars {
+	for _, b := range r.Contacts {
 		ends = append(ends, end{b.Foot, b.From, b.To})
 	}
 	return within(t, ends)
@@ -183,7 +185,7 @@ func Contacts(t simcam.Truth, r technique.Report) Score {
 
 // Stands does the same with contacts that the picture of the feet showed: a jump's
 // report has bars for its last steps only.
-func Stands(t simcam.Truth, found []contact.Found) Score {
+func Stands(t simcam.Truth, found []contact.Contact) Score {
 	var ends []end
 	for _, f := range found {
 		ends = append(ends, end{f.Foot, f.From, f.To})
@@ -225,7 +227,7 @@ func within(t simcam.Truth, ends []end) (s Score) {
 // Positions holds found key positions against the true ones. What the tool does
 // not look for, or what lies within three frames of an end of the clip, does not
 // count; "set" is right anywhere in the stillness before the first movement.
-func Positions(m technique.Model, t simcam.Truth, r technique.Report) (s Score, off map[string]int) {
+func Positions(m model.Model, t simcam.Truth, r report.Report) (s Score, off map[string]int) {
 	off = map[string]int{}
 	for _, p := range m.Positions {
 		want, ok := t.Positions[p.ID]

@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"neokinema/core/body"
-	"neokinema/core/technique"
+	"neokinema/core/model"
 	"neokinema/models"
 	"neokinema/simcam"
 	"neokinema/simcam/move"
@@ -60,7 +60,7 @@ func Poses() (map[string]map[string]Pose, error) {
 }
 
 // phaseName takes the number off a phase of a repeated group.
-func phaseName(m technique.Model, id string) string {
+func phaseName(m model.Model, id string) string {
 	if m.Repeat == nil {
 		return id
 	}

@@ -10,9 +10,10 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/camera"
 	"neokinema/core/contact"
+	"neokinema/core/evaluate"
 	"neokinema/core/flight"
 	"neokinema/core/kinematics"
-	"neokinema/core/technique"
+	"neokinema/core/model"
 	"neokinema/core/throw"
 	"neokinema/models"
 	"neokinema/simcam"
@@ -69,7 +70,7 @@ func Throw(s simcam.Spec, off Scatter) (Thrown, error) {
 	}
 	m := Circle(t, off.Click, off.Seed)
 	same := func(_ int, p r2.Vec) r2.Vec { return p }
-	eye, err := camera.Fit(*m, same, s.Width, s.Height, 0)
+	eye, err := camera.EstimatePose(*m, same, s.Width, s.Height, 0)
 	if err != nil {
 		return out, err
 	}
@@ -85,7 +86,7 @@ func Throw(s simcam.Spec, off Scatter) (Thrown, error) {
 	if !ok {
 		release = -1
 	}
-	out.Clip = throw.Clip{Eye: eye, Move: mv, Points: pts, Frames: len(t.Frames), Sigma: math.Max(technique.HandSigma, off.Joint), Left: s.Hand == body.Left, Person: person, Kind: throw.Kind(t.Event), Release: release}
+	out.Clip = throw.Clip{Camera: eye, Movement: mv, Points: pts, Frames: len(t.Frames), Sigma: math.Max(evaluate.HandSigma, off.Joint), Left: s.Hand == body.Left, Person: person, Kind: throw.Kind(t.Event), ReleaseFrame: release}
 	scale := mv.Length("left_hip", "left_knee") / body.Length(person, "thigh")
 	out.Clip.Contacts = contact.Detect(feet, s.CaptureRate, person.Height*scale, off.Joint, contact.Ground{})
 	return out, nil
@@ -109,8 +110,8 @@ func implementAz(f simcam.Frame) float64 { return *f.Azimuths.Implement }
 
 // span are the frames in which a throw is judged: from the first turn, or from
 // where the orbit begins, to the release.
-func (s Thrown) span(o *throw.Orbit) (from, to int) {
-	from, to = o.From, s.Clip.Release
+func (s Thrown) span(o *throw.Reconstruction) (from, to int) {
+	from, to = o.From, s.Clip.ReleaseFrame
 	if z, ok := s.Truth.Positions["zero1"]; ok {
 		from = max(from, z)
 	}
@@ -122,14 +123,14 @@ func (s Thrown) span(o *throw.Orbit) (from, to int) {
 
 // Azimuths are how far directions are off, degrees; inside counts those whose 95 %
 // interval holds the truth.
-func (s Thrown) Azimuths(o *throw.Orbit, who string) (off []float64, inside int) {
+func (s Thrown) Azimuths(o *throw.Reconstruction, who string) (off []float64, inside int) {
 	from, to := s.span(o)
 	for f := from; f < to; f++ {
 		a := s.Truth.Frames[f].Azimuths
 		want := map[string]float64{"ball": *a.Implement, "hips": a.Hips, "chest": a.Shoulders}[who]
 		if v, ok := o.Azimuth(who, f); ok {
-			d := math.Abs(math.Remainder(v.X-want, 360))
-			if off = append(off, d); d <= v.Half {
+			d := math.Abs(math.Remainder(v.Value-want, 360))
+			if off = append(off, d); d <= v.Half95 {
 				inside++
 			}
 		}
@@ -139,13 +140,13 @@ func (s Thrown) Azimuths(o *throw.Orbit, who string) (off []float64, inside int)
 
 // Speeds are how far the implement's speed is off in the second half of the throw,
 // %.
-func (s Thrown) Speeds(o *throw.Orbit) (off []float64) {
+func (s Thrown) Speeds(o *throw.Reconstruction) (off []float64) {
 	from, to := s.span(o)
 	for f := (from + to) / 2; f < to-1; f++ {
 		a, b := s.Truth.Frames[f-1].Implement["centre"].World, s.Truth.Frames[f+1].Implement["centre"].World
 		v := math.Hypot(math.Hypot(b[0]-a[0], b[1]-a[1]), b[2]-a[2]) * s.Truth.Spec.CaptureRate / 2
 		if got, ok := o.Speed(f); ok {
-			off = append(off, 100*math.Abs(got.X/v-1))
+			off = append(off, 100*math.Abs(got.Value/v-1))
 		}
 	}
 	return off
@@ -153,7 +154,7 @@ func (s Thrown) Speeds(o *throw.Orbit) (off []float64) {
 
 // Steps holds lifts and catches of all turns against the true ones: frames off, and
 // degrees of the ball off.
-func (s Thrown) Steps(o *throw.Orbit) (frames, degrees []float64) {
+func (s Thrown) Steps(o *throw.Reconstruction) (frames, degrees []float64) {
 	turns := o.Turns(s.Clip.Contacts, 7.26)
 	for n := 1; ; n++ {
 		any := false
@@ -172,7 +173,7 @@ func (s Thrown) Steps(o *throw.Orbit) (frames, degrees []float64) {
 				f, az = turns[n-1].Catch, turns[n-1].CatchAz
 			}
 			frames = append(frames, math.Abs(float64(f)-math.Ceil(at-1e-9)))
-			degrees = append(degrees, math.Abs(math.Remainder(az.X-s.between(at, implementAz), 360)))
+			degrees = append(degrees, math.Abs(math.Remainder(az.Value-s.between(at, implementAz), 360)))
 		}
 		if !any {
 			return frames, degrees
@@ -195,7 +196,7 @@ func Twice(s simcam.Spec, a, b string, late float64, off Scatter) (throw.Pair, T
 		return throw.Pair{}, one, err
 	}
 	// The shared event is flagged in both, each to a whole frame.
-	start := float64(two.Clip.Release)/two.Clip.Move.Rate - float64(one.Clip.Release)/one.Clip.Move.Rate
+	start := float64(two.Clip.ReleaseFrame)/two.Clip.Movement.Rate - float64(one.Clip.ReleaseFrame)/one.Clip.Movement.Rate
 	return throw.Pair{A: one.Clip, B: two.Clip, Start: start}, one, nil
 }
 
@@ -209,10 +210,10 @@ func Flight() float64 {
 	for v := 8.0; v <= 30; v += 2 {
 		for deg := 20.0; deg <= 50; deg += 5 {
 			for _, h := range []float64{0, 1.4, 2.1} {
-				l := throw.Leaving{}
-				l.Speed.X, l.Angle.X, l.Height.X = v, deg, h
-				a := l.Ahead(throw.Course{What: Vacuum})
-				worst = math.Max(worst, math.Abs(a.Distance.X-flight.Range(v, deg*math.Pi/180, h)))
+				l := throw.Release{}
+				l.Speed.Value, l.Angle.Value, l.Height.Value = v, deg, h
+				a := l.Predict(throw.FlightConditions{What: Vacuum})
+				worst = math.Max(worst, math.Abs(a.Distance.Value-flight.Range(v, deg*math.Pi/180, h)))
 			}
 		}
 	}
@@ -220,7 +221,7 @@ func Flight() float64 {
 }
 
 // Whole is an attempt of a throw as the core gets it.
-func (s Thrown) Whole() (technique.Model, technique.Input, error) {
+func (s Thrown) Whole() (model.Model, evaluate.Input, error) {
 	m, err := models.Load(s.Truth.Event)
 	in := Input(s.Truth, s.Clip.Points)
 	in.Ground = Circle(s.Truth, Careful.Click, 1)

@@ -4,7 +4,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Failure } from "./api/client";
-import { App } from "./app";
+import { App } from "./app/app";
 import { applyTheme, system } from "./theme";
 
 applyTheme();

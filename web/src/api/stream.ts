@@ -1,4 +1,4 @@
-import { Failure, type Ask, type Word } from "./client";
+import { Failure, type FollowRequest, type Word } from "./client";
 
 // Looks through a clip that tell about themselves on the way: one JSON object a
 // line.
@@ -45,8 +45,12 @@ export const lookAtCamera = (clip: string, progress: (share: number) => void, si
   stream(`/clips/${clip}/camera`, {}, (w) => progress((w.done ?? 0) / Math.max(1, w.of ?? 1)), signal);
 
 /** follow follows a point. */
-export const follow = (clip: string, ask: Ask, found: (f: NonNullable<Word["found"]>) => void, signal: AbortSignal) =>
-  stream(`/clips/${clip}/follow`, ask, (w) => w.found && found(w.found), signal);
+export const follow = (
+  clip: string,
+  ask: FollowRequest,
+  found: (f: NonNullable<Word["found"]>) => void,
+  signal: AbortSignal,
+) => stream(`/clips/${clip}/follow`, ask, (w) => w.found && found(w.found), signal);
 
 /** refine takes the trembling out of a draft by the flow of the picture. */
 export const refine = (clip: string, progress: (share: number) => void, signal: AbortSignal) =>

@@ -1,4 +1,4 @@
-import type { Calls, Track } from "../api/client";
+import type { Calls, Model, Track } from "../api/client";
 
 // The Go core as WebAssembly: the same computation as in the server. Loaded
 // only when the Bench opens.
@@ -17,41 +17,41 @@ declare global {
   }
 }
 
-export type Core = {
-  model(q: Calls["model"]): Calls["model_answer"];
-  put(q: Calls["put"]): Calls["put_answer"];
-  evaluate(q: Calls["evaluate"]): Calls["evaluate_answer"];
-  blocks(q: Calls["blocks"]): Calls["blocks_answer"];
-  rates(q: Calls["rates"]): Calls["rates_answer"];
-  curves(q: Calls["curves"]): Calls["curves_answer"];
-  doubts(q: Calls["doubts"]): Calls["doubts_answer"];
-  settle(q: Calls["doubts"]): Calls["settle_answer"];
-  shows(q: Calls["shows"]): Calls["shows_answer"];
-  above(q: Calls["above"]): Calls["above_answer"];
-  say(q: Calls["say"]): Calls["say_answer"];
-  limb(q: Calls["limb"]): Calls["limb_answer"];
-  correct(q: Calls["correct"]): Calls["correct_answer"];
-  camera(q: Calls["camera"]): Calls["camera_answer"];
-  catalogue(q: object): Calls["catalogue"];
-};
+/** Calls of the core by name, each with its question and its answer. */
+type CallName = Exclude<keyof Calls, `${string}_answer`>;
+export type Core = { [K in CallName]: (q: Calls[K]) => Calls[`${K}_answer`] };
 
 export type Input = Calls["evaluate"]["input"];
 
-/** desk lays the tracks of a clip on the core's desk: only those that are not
- * there yet. */
-export function desk(core: Core) {
+type Tracks = Record<string, Track>;
+
+/** openSession gives the core for one model, clip and its tracks. The core keeps them
+ * between calls; only what it does not have yet is handed over, before whatever call
+ * comes next, so that it does not matter who asks first. */
+export function openSession(core: Core) {
+  let model: Model | undefined;
   let clip = "";
-  let lying: Record<string, Track> = {};
-  return (id: string, tracks: Record<string, Track>) => {
-    const anew = id !== clip;
-    if (anew) lying = {};
-    const put: Record<string, Track> = {};
-    for (const [k, t] of Object.entries(tracks)) if (lying[k] !== t) put[k] = t;
-    for (const k of Object.keys(lying)) if (!(k in tracks)) put[k] = null as never; // null takes it off
-    if (anew || Object.keys(put).length) core.put({ anew, tracks: put });
+  let tracks: Tracks = {};
+  const hand = (m: Model, id: string, t: Tracks) => {
+    if (model !== m) core.set_model({ model: m });
+    model = m;
+    const replace = id !== clip;
+    if (t === tracks && !replace) return;
+    const was = replace ? {} : tracks;
+    const put: Tracks = {};
+    for (const [k, v] of Object.entries(t)) if (was[k] !== v) put[k] = v;
+    for (const k of Object.keys(was)) if (!(k in t)) put[k] = null as never; // null removes it
+    if (replace || Object.keys(put).length) core.set_tracks({ replace, tracks: put });
     clip = id;
-    lying = tracks;
+    tracks = t;
   };
+  return (m: Model, id: string, t: Tracks): Core =>
+    new Proxy(core, {
+      get: (c, name: keyof Core) => (q: never) => {
+        hand(m, id, t);
+        return c[name](q);
+      },
+    });
 }
 
 let loading: Promise<Core> | undefined;
@@ -91,22 +91,9 @@ async function start(): Promise<Core> {
     if (n < 0) throw new Error(answer);
     return JSON.parse(answer);
   };
-  const names = [
-    "model",
-    "put",
-    "evaluate",
-    "blocks",
-    "rates",
-    "curves",
-    "doubts",
-    "settle",
-    "shows",
-    "limb",
-    "above",
-    "say",
-    "correct",
-    "camera",
-    "catalogue",
-  ] as const;
-  return Object.fromEntries(names.map((n) => [n, (q: unknown) => call(n, q)])) as unknown as Core;
+  return new Proxy({} as Core, {
+    // Whoever awaits the core asks whether it has a "then".
+    get: (own, name: keyof Core | "then") =>
+      name === "then" ? undefined : (own[name] ?? ((q: unknown) => call(name, q))),
+  });
 }

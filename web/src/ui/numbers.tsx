@@ -1,19 +1,19 @@
-import type { Checkpoint, Reading, Value } from "../api/client";
+import type { Checkpoint, Reading, Estimate } from "../api/client";
 
 /** minus sets a proper minus sign. */
 export const minus = (s: string) => s.replace("-", "−");
 
 /** show writes a value no finer than its doubt carries. */
-export function show(v: Value, unit: string, sign = false) {
-  const digits = v.half < 0.1 ? 2 : v.half < 1 ? 1 : 0;
+export function show(v: Estimate, unit: string, sign = false) {
+  const digits = v.half95 < 0.1 ? 2 : v.half95 < 1 ? 1 : 0;
   return {
     value: minus((sign && v.value > 0 ? "+" : "") + v.value.toFixed(digits)) + (unit === "°" ? "°" : ""),
     unit: unit === "°" ? "" : unit,
-    half: "±" + v.half.toFixed(digits),
+    half: "±" + v.half95.toFixed(digits),
   };
 }
 
-export function Num({ v, unit, size = "15px" }: { v: Value; unit: string; size?: string }) {
+export function Num({ v, unit, size = "15px" }: { v: Estimate; unit: string; size?: string }) {
   const s = show(v, unit);
   return (
     // Plain elements: this is drawn anew at every move of a dragged joint.
@@ -42,7 +42,7 @@ export const verdictColour: Record<Reading["verdict"], string> = {
 /** Gauge draws the band as a box and the value as a dot with its doubt as a whisker. */
 export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: number }) {
   if (!r.value || (cp.band.lo === undefined && cp.band.hi === undefined)) return <span style={{ width: w }} />;
-  const { value, half } = r.value;
+  const { value, half95: half } = r.value;
   const lo = cp.band.lo ?? Math.min(cp.band.hi! - 1, value - half) - 1;
   const hi = cp.band.hi ?? Math.max(cp.band.lo! + 1, value + half) + 1;
   const width = hi - lo;
@@ -88,3 +88,11 @@ export function goal(cp: Checkpoint) {
   if (hi !== undefined) return "at most " + minus(`${hi}`) + unit;
   return cp.unit ? "no band, reported only" : "yes";
 }
+
+/** outcomeWord says what became of a cue. */
+export const outcomeWord: Record<string, string> = {
+  taken: "taken",
+  not_taken: "not taken",
+  overdone: "overdone",
+  away: "away",
+};

@@ -74,6 +74,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/athletes/{id}/marks.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Marks of one athlete as a table */
+        get: operations["athleteMarks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/athletes/{id}/notes": {
         parameters: {
             query?: never;
@@ -178,23 +195,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/attempts/{id}/course": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** What becomes of the cue given on an attempt */
-        put: operations["setCourse"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/attempts/{id}/edits": {
         parameters: {
             query?: never;
@@ -212,16 +212,33 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/attempts/{id}/eye": {
+    "/attempts/{id}/export.csv": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        /** How the coach sees the cue before on an attempt */
-        put: operations["setEye"];
+        /** All readings of an attempt */
+        get: operations["exportCSV"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/attempts/{id}/export.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All of an attempt, with its tracks */
+        get: operations["exportJSON"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -238,6 +255,23 @@ export interface paths {
         };
         /** The feedback page */
         get: operations["feedback"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/attempts/{id}/feedback.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The feedback page on paper */
+        get: operations["feedbackPDF"];
         put?: never;
         post?: never;
         delete?: never;
@@ -264,6 +298,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/followup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** What becomes of the cue given on an attempt */
+        put: operations["setFollowup"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/glance": {
         parameters: {
             query?: never;
@@ -273,6 +324,40 @@ export interface paths {
         };
         /** A quick look: key positions and findings */
         get: operations["glance"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/attempts/{id}/outcome": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** How the coach sees the cue before on an attempt */
+        put: operations["setOutcome"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/attempts/{id}/plan.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan of a drill as a calendar */
+        get: operations["planCalendar"];
         put?: never;
         post?: never;
         delete?: never;
@@ -367,6 +452,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/talk.vtt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The chapters of a talk as subtitles */
+        get: operations["talkVTT"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/time": {
         parameters: {
             query?: never;
@@ -453,6 +555,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/chapters/{id}/voice.webm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The voice of a chapter */
+        get: operations["chapterVoice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/clips/{id}": {
         parameters: {
             query?: never;
@@ -467,6 +586,23 @@ export interface paths {
         post?: never;
         /** Delete a clip */
         delete: operations["deleteClip"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/clips/{id}/camera": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look how the camera turned; an object a line */
+        post: operations["lookAtCamera"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -489,6 +625,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/clips/{id}/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Follow a point; an object a line */
+        post: operations["followPoint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/clips/{id}/frames/{n}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One exact frame of a clip */
+        get: operations["clipFrame"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/clips/{id}/poster.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The first picture of a clip */
+        get: operations["clipPoster"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/clips/{id}/proxy.mp4": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The working video of a clip, every frame on its own */
+        get: operations["clipVideo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/clips/{id}/refine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the trembling out of a draft; an object a line */
+        post: operations["refineDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/clips/{id}/retry": {
         parameters: {
             query?: never;
@@ -500,6 +721,40 @@ export interface paths {
         put?: never;
         /** Import a clip anew */
         post: operations["retryImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/clips/{id}/score.vtt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Phases and contacts of a clip as subtitles */
+        get: operations["phasesVTT"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/clips/{id}/strip.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pictures of a run beside each other */
+        get: operations["clipStrip"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -552,6 +807,23 @@ export interface paths {
         post?: never;
         /** Stop or remove a film */
         delete: operations["deleteFilm"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/films/{id}/film.mp4": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A film that was drawn */
+        get: operations["filmVideo"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -670,6 +942,23 @@ export interface paths {
         put?: never;
         /** Take a table of marks (CSV) in */
         post: operations["importMarks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/marks.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Marks of the whole team as a table */
+        get: operations["teamMarks"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -829,6 +1118,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/models/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A technique model as YAML */
+        get: operations["modelSource"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/models/{id}/versions": {
         parameters: {
             query?: never;
@@ -967,6 +1273,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/shared/{key}/clip.mp4": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The clip of a shared page */
+        get: operations["sharedVideo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shared/{key}/frames/{n}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One frame of a shared page */
+        get: operations["sharedFrame"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/shared/{key}/next": {
         parameters: {
             query?: never;
@@ -993,6 +1333,23 @@ export interface paths {
         };
         /** What the coach said, behind a link */
         get: operations["sharedTalk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shared/{key}/voices/{chapter}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The voice of a chapter on a shared page */
+        get: operations["sharedVoice"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1097,6 +1454,40 @@ export interface paths {
         put?: never;
         /** Delete the team with everybody and everything, for good */
         post: operations["deleteTeam"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/team/export.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A whole team as an archive */
+        get: operations["exportTeam"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/team/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take an archive into an empty team */
+        post: operations["importTeam"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1245,65 +1636,10 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        Above: {
-            /** @description the trunk in the last frame before the release */
-            axis?: components["schemas"]["Axis"];
-            ball: components["schemas"]["Way"];
-            chest: components["schemas"]["Way"];
-            /**
-             * Format: double
-             * @description radius, m
-             */
-            circle: number;
-            /** @description left and right: on the ground */
-            down: boolean[][];
-            /** @description chest ahead of the ball */
-            drag: components["schemas"]["Leads"];
-            /** @description cm that the hips leave the straight line from their first to their last place, to the right when positive; only seen along the throw */
-            drift?: components["schemas"]["Value"];
-            /** @description left and right; the place is that of the toes */
-            feet: components["schemas"]["Way"][];
-            /** Format: int64 */
-            from: number;
-            hips: components["schemas"]["Way"];
-            /** @description throws with the left hand */
-            left: boolean;
-            /** @description cm from the toes to the rim of the circle where they come nearest; negative is out */
-            rim?: components["schemas"]["Value"];
-            /**
-             * Format: double
-             * @description half angle, degrees
-             */
-            sector: number;
-            /** @description hips ahead of the chest */
-            separation: components["schemas"]["Leads"];
-            /** @description of the ball, m/s */
-            speed: number[];
-            /**
-             * Format: int64
-             * @description frame after the last that is read
-             */
-            to: number;
-        };
-        AboveAnswer: {
-            above?: components["schemas"]["Above"];
-        };
-        Adjusted: {
-            /** @description for this athlete, by id */
-            athlete?: string;
-            band: components["schemas"]["Band"];
-            checkpoint: string;
-            reason: string;
-            /**
-             * Format: int64
-             * @description for athletes under this age in the year
-             */
-            under?: number;
-        };
         Advice: {
             backfire: string;
-            checkpoint?: components["schemas"]["Checkpoint"];
-            drill: components["schemas"]["Drill"];
+            checkpoint?: components["schemas"]["ModelCheckpoint"];
+            drill: components["schemas"]["ModelDrill"];
             fault: string;
             /** @enum {string} */
             focus: "outward" | "inward";
@@ -1311,77 +1647,52 @@ export interface components {
             target: string;
             words: string;
         };
-        Ahead: {
+        AnnotateAnnotation: {
+            /** Format: int64 */
+            frame: number;
+            /** @enum {string} */
+            kind: "pin" | "line" | "should";
+            landmark: string;
+            note?: string;
+            other?: string;
             /**
              * Format: double
-             * @description angle of the longest throw at this speed, without air, degrees
+             * @description should: px of the frame's picture; the limb keeps its length
              */
-            best: number;
-            /** @description m, with air */
-            distance: components["schemas"]["Value"];
-            /**
-             * Format: double
-             * @description m for one m/s more
-             */
-            faster: number;
-            /**
-             * Format: double
-             * @description m for 10 cm more height
-             */
-            higher: number;
-            /**
-             * Format: double
-             * @description m, without air
-             */
-            no_air: number;
-            /**
-             * Format: double
-             * @description m for one degree more
-             */
-            steeper: number;
+            x?: number;
+            /** Format: double */
+            y?: number;
         };
-        Aim: {
+        AnnotateReading: {
+            /** @description degrees */
+            angle?: components["schemas"]["UncertaintyEstimate"];
+            /** @description in which direction it went */
+            direction: string;
+            /** @description cm; px while there is no scale */
+            distance?: components["schemas"]["UncertaintyEstimate"];
+            /** @description what stands still (first) and what is now, px of the frame's picture */
+            lines: number[][][];
+            /** @description why there is nothing to say */
+            missing: string;
             /**
              * Format: int64
-             * @description frame in which it was clicked
+             * @description frame since which it has surely left
              */
+            since?: number;
+            /** @enum {string} */
+            unit: "cm" | "px";
+        };
+        AnnotationsAnswer: {
+            readings: components["schemas"]["AnnotateReading"][];
+        };
+        AnnotationsCall: {
+            annotations: components["schemas"]["AnnotateAnnotation"][];
+            /** Format: int64 */
             frame: number;
-            /**
-             * Format: double
-             * @description px of the upright picture
-             */
-            x: number;
-            /** Format: double */
-            y: number;
+            input: components["schemas"]["EvaluateInput"];
         };
         AnswerSharedRequest: {
             text: string;
-        };
-        Ask: {
-            /**
-             * Format: int64
-             * @description where the point was placed
-             */
-            frame: number;
-            /**
-             * Format: double
-             * @description px, of the thing
-             */
-            radius: number;
-            /** @description a small thing that flies so fast that it smears */
-            streak: boolean;
-            /**
-             * Format: int64
-             * @description last frame to look at; before frame to go backwards
-             */
-            to: number;
-            /**
-             * Format: double
-             * @description px of the upright picture
-             */
-            x: number;
-            /** Format: double */
-            y: number;
         };
         Athlete: {
             /**
@@ -1472,128 +1783,68 @@ export interface components {
              */
             wind?: number;
         };
-        Attitude: {
-            /** @description pitch minus the angle of the release, degrees */
-            attack?: components["schemas"]["Value"];
-            /**
-             * Format: int64
-             * @description frames that were used
-             */
-            frames: number;
-            /**
-             * Format: double
-             * @description swings a second
-             */
-            rate?: number;
-            /**
-             * @description pitch: the front over the back, from the side; roll: the edge of the throwing side under the other, from behind
-             * @enum {string}
-             */
-            seen: "pitch" | "roll";
-            /** @description middle over the frames, degrees */
-            tilt: components["schemas"]["Value"];
-            /** @description how far it swings to either side, degrees; absent when too few frames show both ends */
-            wobble?: components["schemas"]["Value"];
-        };
-        Axis: {
-            /** @description against the vertical, degrees; of one camera what lies across its sight */
-            lean: components["schemas"]["Value"];
-            /**
-             * Format: double
-             * @description azimuth to which a positive lean goes, degrees
-             */
-            toward: number;
-            /** @description two cameras saw it; one does not see how far it leans along its sight */
-            whole: boolean;
-        };
-        Band: {
-            /** Format: double */
-            hi?: number;
-            /** Format: double */
-            lo?: number;
-        };
-        Bar: {
-            /** @enum {string} */
-            foot: "left" | "right";
-            /**
-             * Format: int64
-             * @description frame of touchdown
-             */
-            from: number;
-            /** @description such as 'front block' or 'step 1' */
-            name: string;
-            /** @description true duration from Since to To; absent while the capture rate is unknown */
-            seconds?: components["schemas"]["Value"];
-            /**
-             * Format: int64
-             * @description frame from which the time counts: From, or the first movement on a pedal
-             */
-            since: number;
-            /**
-             * Format: int64
-             * @description frame of toe-off
-             */
-            to: number;
-        };
         BaseBody: {
             /** Format: int64 */
             base: number;
         };
-        Before: {
-            advice: components["schemas"]["Advice"];
-            attempt_id: string;
-            done_on: string;
-            /** @description reading of the target then */
-            value?: components["schemas"]["Value"];
-        };
-        Beside: {
-            a: components["schemas"]["Sheet"];
-            b: components["schemas"]["Sheet"];
-            clip_a: string;
-            clip_b: string;
-            /** @description the curve that was asked for, phase by phase */
-            curve?: components["schemas"]["Stretched"];
-            /** @description larger than the doubt of both, greatest first */
-            differences: components["schemas"]["Difference"][];
-            /** @description for each frame of the first the second's skeleton over it, as x, y, x, y of its limbs in px; empty where it is not known */
-            ghost: number[][];
-            /** @description for each frame of the first the frame of the second; -1 where that has none */
-            match: number[];
-            /** @description the second does everything the other way round */
-            mirrored: boolean;
-            /** @description key positions that both show, in order */
-            moments: components["schemas"]["Moment"][];
-            /** @description the second is the model's simulated reference: it has no pictures */
-            reference: boolean;
-            report_a: components["schemas"]["Report"];
-            report_b: components["schemas"]["Report"];
-            /**
-             * Format: int64
-             * @description readings of both that do not differ by more than their doubt
-             */
-            same: number;
-        };
-        BlockQuestion: {
-            /** @enum {string} */
-            pedal: "front" | "rear";
-            /**
-             * Format: double
-             * @description m towards the line
-             */
-            shift: number;
-            /**
-             * Format: double
-             * @description knee angle, degrees
-             */
-            wanted: number;
-        };
         BlocksAnswer: {
-            answer?: components["schemas"]["WhatIf"];
+            answer?: components["schemas"]["BlocksWhatIf"];
             missing?: string;
         };
         BlocksCall: {
-            input: components["schemas"]["Input"];
-            question: components["schemas"]["BlockQuestion"];
+            input: components["schemas"]["EvaluateInput"];
+            question: components["schemas"]["EvaluateBlockQuestion"];
+        };
+        BlocksWhatIf: {
+            /** @description why the wanted angle cannot be reached */
+            cannot?: string;
+            /** @description degrees, then minus now */
+            change?: components["schemas"]["UncertaintyEstimate"];
+            /** @description degrees */
+            knee_now: components["schemas"]["UncertaintyEstimate"];
+            /** @description degrees after the asked shift; absent when the leg cannot reach */
+            knee_then?: components["schemas"]["UncertaintyEstimate"];
+            /** @description m */
+            shank: components["schemas"]["UncertaintyEstimate"];
+            /** @description m towards the line for the wanted angle; absent when it cannot be reached */
+            shift_for?: components["schemas"]["UncertaintyEstimate"];
+            /** @description m between the ankles along the ground now */
+            spacing: components["schemas"]["UncertaintyEstimate"];
+            /** @description m after the asked shift */
+            spacing_at: components["schemas"]["UncertaintyEstimate"];
+            /** @description m */
+            thigh: components["schemas"]["UncertaintyEstimate"];
+            /** @description hip ahead of the ankle after the asked shift, m */
+            under_hip: components["schemas"]["UncertaintyEstimate"];
+        };
+        BodyPerson: {
+            /**
+             * @description leg in the front block
+             * @enum {string}
+             */
+            front_leg: "left" | "right";
+            /**
+             * Format: double
+             * @description standing height, m
+             */
+            height: number;
+            /**
+             * Format: double
+             * @description kg, 0 when unknown
+             */
+            mass: number;
+            /** @enum {string} */
+            sex: "female" | "male";
+            /**
+             * @description left when empty
+             * @enum {string}
+             */
+            takeoff_leg?: "left" | "right" | "";
+            /**
+             * @description right when empty; also the top hand of a vaulter
+             * @enum {string}
+             */
+            throwing_hand?: "left" | "right" | "";
         };
         Box: {
             /** Format: int64 */
@@ -1610,82 +1861,75 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        CalibrationLine: {
+            /** Format: double */
+            ax: number;
+            /** Format: double */
+            ay: number;
+            /** Format: double */
+            bx: number;
+            /** Format: double */
+            by: number;
+            /**
+             * Format: double
+             * @description true length, m
+             */
+            metres: number;
+        };
+        CalibrationScale: {
+            /** @description line: a known length; stature: limb lengths by standing height */
+            from: string;
+            metres_per_pixel: components["schemas"]["UncertaintyEstimate"];
+        };
         Calls: {
-            above: components["schemas"]["InputCall"];
-            above_answer: components["schemas"]["AboveAnswer"];
+            annotations: components["schemas"]["AnnotationsCall"];
+            annotations_answer: components["schemas"]["AnnotationsAnswer"];
             blocks: components["schemas"]["BlocksCall"];
             blocks_answer: components["schemas"]["BlocksAnswer"];
             camera: components["schemas"]["CameraCall"];
             camera_answer: components["schemas"]["CameraAnswer"];
-            catalogue: components["schemas"]["CatalogueAnswer"];
+            catalogue: components["schemas"]["CatalogueCall"];
+            catalogue_answer: components["schemas"]["CatalogueAnswer"];
             correct: components["schemas"]["CorrectCall"];
             correct_answer: components["schemas"]["CorrectAnswer"];
             curves: components["schemas"]["CurvesCall"];
             curves_answer: components["schemas"]["CurvesAnswer"];
-            doubts: components["schemas"]["InputCall"];
-            doubts_answer: components["schemas"]["DoubtsAnswer"];
+            directions: components["schemas"]["DirectionsCall"];
+            directions_answer: components["schemas"]["DirectionsAnswer"];
             evaluate: components["schemas"]["EvaluateCall"];
             evaluate_answer: components["schemas"]["EvaluateAnswer"];
-            limb: components["schemas"]["LimbCall"];
-            limb_answer: components["schemas"]["LimbAnswer"];
-            model: components["schemas"]["ModelCall"];
-            model_answer: components["schemas"]["ModelAnswer"];
-            put: components["schemas"]["PutCall"];
-            put_answer: components["schemas"]["PutAnswer"];
             rates: components["schemas"]["RatesCall"];
             rates_answer: components["schemas"]["RatesAnswer"];
-            say: components["schemas"]["SayCall"];
-            say_answer: components["schemas"]["SayAnswer"];
-            settle_answer: components["schemas"]["Settled"];
-            shows: components["schemas"]["ShowsCall"];
-            shows_answer: components["schemas"]["ShowsAnswer"];
-        };
-        Camera: {
-            /**
-             * Format: double
-             * @description focal length, px
-             */
-            focal: number;
-            /** Format: double */
-            height: number;
-            /** @description what else was seen: frozen frames */
-            notes: string[];
-            /** @description why there is no common frame; empty when there is one */
-            problem: string;
-            /**
-             * Format: int64
-             * @description frame whose picture is the common frame
-             */
-            reference: number;
-            /**
-             * Format: double
-             * @description root mean square distance of background points from where the model puts them, px
-             */
-            residual: number;
-            /** @description rotation vector from the frame's to the reference frame's axes, rad (x right, y down, z ahead); empty for a camera that stands still */
-            turns: number[][];
-            /**
-             * Format: double
-             * @description px of the upright picture
-             */
-            width: number;
+            repair: components["schemas"]["InputCall"];
+            repair_answer: components["schemas"]["Repaired"];
+            set_model: components["schemas"]["SetModelCall"];
+            set_model_answer: components["schemas"]["SetModelAnswer"];
+            set_tracks: components["schemas"]["SetTracksCall"];
+            set_tracks_answer: components["schemas"]["SetTracksAnswer"];
+            suspects: components["schemas"]["InputCall"];
+            suspects_answer: components["schemas"]["SuspectsAnswer"];
+            target: components["schemas"]["TargetCall"];
+            target_answer: components["schemas"]["TargetAnswer"];
+            top_view: components["schemas"]["InputCall"];
+            top_view_answer: components["schemas"]["TopViewAnswer"];
         };
         CameraAnswer: {
             /** @description below -1e8 for what does not show */
             pixels: number[][];
         };
         CameraCall: {
-            camera?: components["schemas"]["Camera"];
+            camera?: components["schemas"]["StabilizeRotations"];
             /** Format: int64 */
             frame: number;
             /** @description when given, places are on the ground: along, right */
-            ground?: components["schemas"]["Plane"];
+            ground?: components["schemas"]["GroundPlane"];
             places: number[][];
         };
         CatalogueAnswer: {
-            curves: components["schemas"]["CurveKind"][];
-            templates: components["schemas"]["Template"][];
+            curves: components["schemas"]["KinematicsCurveKind"][];
+            templates: components["schemas"]["GroundTemplate"][];
         };
+        CatalogueCall: Record<string, never>;
         Cause: {
             effect: string;
             first: boolean;
@@ -1695,12 +1939,6 @@ export interface components {
             name: string;
             /** @description the numbers that show it */
             shows: string[];
-        };
-        Chain: {
-            /** @description px of the upright picture */
-            at: number[][];
-            /** @description ids; 'mid_' marks the middle of both sides */
-            landmarks: string[];
         };
         ChangePasswordRequest: {
             new: string;
@@ -1712,85 +1950,29 @@ export interface components {
             name: string;
             reading: string;
         };
-        Chapter: {
-            attempt_id: string;
-            /** Format: date-time */
-            created_at: string;
-            /**
-             * Format: double
-             * @description s; what comes after is cut off
-             */
-            ends: number;
-            /** @description fault that is spoken of, or empty */
-            finding: string;
-            id: string;
-            name: string;
-            /**
-             * Format: int64
-             * @description in order
-             */
-            place: number;
-            scenes: components["schemas"]["Scene"][];
-            /**
-             * Format: double
-             * @description of the voice
-             */
-            seconds: number;
-            /**
-             * Format: double
-             * @description s; what comes before is cut off
-             */
-            starts: number;
-        };
         CheckModelRequest: {
             /** @description YAML */
             text: string;
         };
         CheckedModel: {
             /** @description by line; empty when the model is sound */
-            mistakes: components["schemas"]["Mistake"][];
+            mistakes: components["schemas"]["ModelsMistake"][];
             model?: components["schemas"]["Model"];
-        };
-        Checkpoint: {
-            band: components["schemas"]["Band"];
-            /**
-             * @description trade: common practice, no source; literature: from memory of it; definition: rule or definition
-             * @enum {string}
-             */
-            basis: "trade" | "literature" | "definition";
-            id: string;
-            /** @description praise when met */
-            keep?: string;
-            measure: components["schemas"]["Measure"];
-            name: string;
-            /** @description faults that produce this number: no praise then */
-            not_if?: string[];
-            /** @description variants that have it; all when empty */
-            only?: string[];
-            /** @description key position under which it is listed */
-            position: string;
-            /** @description what the coach answers with yes, partly or no when it cannot be measured */
-            question?: string;
-            /**
-             * @description empty for the coach's own mark
-             * @enum {string}
-             */
-            unit: "°" | "cm" | "ms" | "%" | "m/s" | "m" | "1/min" | "BW" | "kN/m" | "";
-            /** @description views in which it can be measured; the model's when empty */
-            views?: string[];
         };
         Clip: {
             attempt_id: string;
             /** Format: int64 */
             bytes: number;
             /** @description how the camera turned; absent until it was looked for */
-            camera?: components["schemas"]["Camera"];
+            camera?: components["schemas"]["StabilizeRotations"];
             /**
              * Format: double
              * @description frames per second of the camera, 0 unknown
              */
             capture_rate: number;
             codec: string;
+            /** @description contacts that the picture of the feet showed */
+            contacts?: components["schemas"]["Contact"][];
             /** Format: date-time */
             created_at: string;
             /**
@@ -1824,8 +2006,6 @@ export interface components {
             rate_from: "unknown" | "file" | "coach";
             /** @description time stamp of every frame, 1/90000 s */
             stamps: number[];
-            /** @description contacts that the picture of the feet showed */
-            stands?: components["schemas"]["Found"][];
             /** @enum {string} */
             state: "waiting" | "importing" | "ready" | "failed" | "cancelled";
             /**
@@ -1857,36 +2037,191 @@ export interface components {
             view: "side" | "back" | "front" | "oblique" | "above";
         };
         ClipWork: {
+            /** @description by an id that the browser chose */
+            annotations: {
+                [key: string]: components["schemas"]["AnnotateAnnotation"];
+            };
             /** @description where the athlete is, for the draft */
             box?: components["schemas"]["Box"];
             flags: {
                 [key: string]: number;
             };
-            ground?: components["schemas"]["Marks"];
+            ground?: components["schemas"]["GroundControlPoints"];
             points: {
                 [key: string]: components["schemas"]["Track"];
             };
-            scale?: components["schemas"]["Line"];
-            /** @description marks on the picture, by an id that the browser chose */
-            shows: {
-                [key: string]: components["schemas"]["Show"];
-            };
+            scale?: components["schemas"]["CalibrationLine"];
+        };
+        CompareDifference: {
+            a: components["schemas"]["UncertaintyEstimate"];
+            b: components["schemas"]["UncertaintyEstimate"];
+            /** @description second minus first */
+            diff: components["schemas"]["UncertaintyEstimate"];
+            /** Format: int64 */
+            frame_a: number;
+            /** Format: int64 */
+            frame_b: number;
+            name: string;
+            reading: string;
+            /**
+             * Format: double
+             * @description in smallest real differences
+             */
+            times: number;
+            unit: string;
+            /** @enum {string} */
+            verdict_a: "met" | "missed" | "open" | "none";
+            /** @enum {string} */
+            verdict_b: "met" | "missed" | "open" | "none";
+            /** @description key position */
+            where: string;
+        };
+        CompareEffect: {
+            after: components["schemas"]["UncertaintyEstimate"];
+            before: components["schemas"]["UncertaintyEstimate"];
+            /**
+             * Format: double
+             * @description after minus before, in the reading's unit
+             */
+            change: number;
+            reading: string;
+            /**
+             * Format: double
+             * @description smallest real difference, 95 %
+             */
+            smallest: number;
+            /**
+             * @description taken: moved towards the band by more than chance; overdone: past its other side; away: moved from it
+             * @enum {string}
+             */
+            verdict: "taken" | "not_taken" | "overdone" | "away";
+        };
+        CompareMoment: {
+            /**
+             * Format: int64
+             * @description frame
+             */
+            a: number;
+            /** Format: int64 */
+            b: number;
+            name: string;
+            position: string;
+            short: string;
+        };
+        CompareNormalizedCurve: {
+            id: string;
+            name: string;
+            phases: components["schemas"]["CompareNormalizedPhase"][];
+            /** @description why there is nothing to draw */
+            reason: string;
+            unit: string;
+        };
+        CompareNormalizedPhase: {
+            /** @description at 0, 5, 10 to 100 %; below -1e8 where there is none */
+            a: number[];
+            b: number[];
+            /**
+             * Format: int64
+             * @description frame of the first attempt
+             */
+            from: number;
+            /** @description half of the 95 % interval */
+            half95_a: number[];
+            half95_b: number[];
+            name: string;
+            /**
+             * Format: double
+             * @description duration of the second over that of the first; 0 where it is not known
+             */
+            ratio: number;
+            /** Format: int64 */
+            to: number;
+        };
+        Comparison: {
+            a: components["schemas"]["Workspace"];
+            b: components["schemas"]["Workspace"];
+            clip_a: string;
+            clip_b: string;
+            /** @description the curve that was asked for, phase by phase */
+            curve?: components["schemas"]["CompareNormalizedCurve"];
+            /** @description larger than the doubt of both, greatest first */
+            differences: components["schemas"]["CompareDifference"][];
+            /** @description for each frame of the first the second's skeleton over it, as x, y, x, y of its limbs in px; empty where it is not known */
+            ghost: number[][];
+            /** @description for each frame of the first the frame of the second; -1 where that has none */
+            match: number[];
+            /** @description the second does everything the other way round */
+            mirrored: boolean;
+            /** @description key positions that both show, in order */
+            moments: components["schemas"]["CompareMoment"][];
+            /** @description the second is the model's simulated reference: it has no pictures */
+            reference: boolean;
+            report_a: components["schemas"]["Report"];
+            report_b: components["schemas"]["Report"];
+            /**
+             * Format: int64
+             * @description readings of both that do not differ by more than their doubt
+             */
+            same: number;
         };
         ConfirmTeamRequest: {
             token: string;
         };
         Contact: {
-            foot: string;
-            from: string;
-            name: string;
+            /** @description the foot is still down when the track ends */
+            after: boolean;
+            /** @description the foot was down already when the track begins */
+            before: boolean;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            confidence: number;
+            /** @enum {string} */
+            foot: "left" | "right";
             /**
              * Format: int64
-             * @description its number in the repetition, from 1
+             * @description first frame on the ground; the first of the track when Before
              */
-            nth?: number;
-            /** @description position from which its time counts, when that is later than from: a pedal is pushed from the first movement on */
-            since?: string;
-            to: string;
+            from: number;
+            /**
+             * Format: double
+             * @description standard deviation, frames
+             */
+            from_sd: number;
+            /**
+             * Format: int64
+             * @description first frame in the air again; the last of the track when After
+             */
+            to: number;
+            /**
+             * Format: double
+             * @description standard deviation, frames
+             */
+            to_sd: number;
+        };
+        ContactInterval: {
+            /** @enum {string} */
+            foot: "left" | "right";
+            /**
+             * Format: int64
+             * @description frame of touchdown
+             */
+            from: number;
+            /** @description such as 'front block' or 'step 1' */
+            name: string;
+            /** @description true duration from Since to To; absent while the capture rate is unknown */
+            seconds?: components["schemas"]["UncertaintyEstimate"];
+            /**
+             * Format: int64
+             * @description frame from which the time counts: From, or the first movement on a pedal
+             */
+            since: number;
+            /**
+             * Format: int64
+             * @description frame of toe-off
+             */
+            to: number;
         };
         Cookie: {
             Domain: string;
@@ -1906,21 +2241,6 @@ export interface components {
             Secure: boolean;
             Unparsed: string[];
             Value: string;
-        };
-        Copy: {
-            /** @description who made it; empty when that user is gone */
-            by: string;
-            /** Format: date-time */
-            created_at: string;
-            event: string;
-            /** Format: int64 */
-            n: number;
-            reason: string;
-            /**
-             * Format: int64
-             * @description version of the shipped model when it was made
-             */
-            shipped: number;
         };
         CorrectAnswer: {
             changes: {
@@ -1960,43 +2280,25 @@ export interface components {
             /** Format: double */
             y?: number;
         };
-        Course: {
-            /** Format: int64 */
-            of: number;
-            /**
-             * Format: int64
-             * @description repetitions that show it
-             */
-            shown: number;
-            /** @enum {string} */
-            trend: "growing" | "same" | "fading";
-        };
         Credentials: {
             /** Format: email */
             email: string;
             password: string;
         };
-        Cue: {
-            /** @description what athletes tend to do instead, and what to say then */
-            backfire: string;
-            /** @enum {string} */
-            focus: "outward" | "inward";
-            words: string;
-        };
         CueLog: {
             advice: components["schemas"]["Advice"];
             attempt_id: string;
-            before?: components["schemas"]["Value"];
-            /** @description the coach's, or what is usual for this kind of change */
-            course: components["schemas"]["Training"];
+            before?: components["schemas"]["UncertaintyEstimate"];
             done_on: string;
             /** @description the day to look again has come */
             due: boolean;
-            goal: components["schemas"]["Band"];
+            /** @description the coach's, or what is usual for this kind of change */
+            followup: components["schemas"]["Followup"];
+            goal: components["schemas"]["UncertaintyBand"];
             /** @description neither done nor replaced */
             open: boolean;
-            plan: components["schemas"]["Session"][];
-            scatter?: components["schemas"]["Scatter"];
+            plan: components["schemas"]["FollowupSession"][];
+            scatter?: components["schemas"]["PerformanceScatter"];
             /** @description later attempts on which the measure was taken or the coach looked */
             since: components["schemas"]["Followed"][];
             /**
@@ -2010,44 +2312,26 @@ export interface components {
             target: string;
             unit: string;
         };
-        Curve: {
+        CurveWithBand: {
+            band?: components["schemas"]["UncertaintyBand"];
             /** Format: int64 */
             from: number;
             /** @description half width of the 95 % interval */
-            half: number[];
+            half95: number[];
             id: string;
             /** @description single points: as placed, before smoothing */
             raw?: number[];
             /** @description why there is nothing to draw */
-            why: string;
+            reason: string;
             /** @description value a frame; below -1e8 where there is none */
             x: number[];
         };
-        CurveKind: {
-            group: string;
-            id: string;
-            name: string;
-            unit: string;
-        };
         CurvesAnswer: {
-            curves: components["schemas"]["Curve"][];
+            curves: components["schemas"]["CurveWithBand"][];
         };
         CurvesCall: {
             ids: string[];
-            input: components["schemas"]["Input"];
-        };
-        Cut: {
-            /**
-             * Format: double
-             * @description s
-             */
-            ends: number;
-            name: string;
-            /**
-             * Format: double
-             * @description s
-             */
-            starts: number;
+            input: components["schemas"]["EvaluateInput"];
         };
         DeleteMeRequest: {
             password: string;
@@ -2077,70 +2361,37 @@ export interface components {
              */
             left_over: number;
             /** @enum {string} */
-            what: "attempt" | "athlete" | "clip" | "old clips" | "team";
+            what: "attempt" | "athlete" | "clip" | "old_clips" | "team";
         };
-        Difference: {
-            a: components["schemas"]["Value"];
-            b: components["schemas"]["Value"];
-            /** @description second minus first */
-            diff: components["schemas"]["Value"];
-            /** Format: int64 */
-            frame_a: number;
-            /** Format: int64 */
-            frame_b: number;
-            name: string;
-            reading: string;
+        DiagnoseListed: {
             /**
-             * Format: double
-             * @description in smallest real differences
-             */
-            times: number;
-            unit: string;
-            /** @enum {string} */
-            verdict_a: "met" | "missed" | "open" | "none";
-            /** @enum {string} */
-            verdict_b: "met" | "missed" | "open" | "none";
-            /** @description key position */
-            where: string;
-        };
-        Doubtful: {
-            /** Format: int64 */
-            frame: number;
-            landmark: string;
-            /**
-             * Format: double
-             * @description how far off, in standing heights; 0 when only the model was unsure
-             */
-            size: number;
-            why: string;
-        };
-        DoubtsAnswer: {
-            doubts: components["schemas"]["Doubtful"][];
-        };
-        Drawing: {
-            /** @description where the label stands */
-            at?: number[];
-            label?: string;
-            /** @description px of the upright picture */
-            lines: number[][][];
-            /**
-             * @description still and now as shown on the picture by the coach; left and right are sides of the body
+             * @description certain: beyond the threshold with all its doubt; likely: beyond it, but the doubt reaches over; open: not beyond it, but the doubt reaches over
              * @enum {string}
              */
-            style: "still" | "now" | "ground" | "left" | "right" | "plain";
+            certainty: "certain" | "likely" | "open";
+            /** @description present faults that follow from it, in order of phase */
+            effects: string[];
+            excess?: components["schemas"]["ReportExcess"];
+            fault: string;
+            /** @description no present fault brings it about */
+            first: boolean;
+            /** @description the coach saw it; no reading shows it */
+            own?: boolean;
+            progress?: components["schemas"]["ReportProgress"];
+            /** @description those that show it */
+            readings: string[];
+            /** @description the coach refused it for this athlete before and has said nothing of it here */
+            set_aside?: boolean;
         };
-        Drill: {
-            dose: string;
-            feel: string;
-            name: string;
+        DirectionsAnswer: {
+            names: string[];
         };
-        Each: {
-            /** @enum {string} */
-            foot?: "left" | "right" | "";
-            /** Format: int64 */
-            frame: number;
-            position: string;
-            value: components["schemas"]["Value"];
+        DirectionsCall: {
+            /** @description degrees */
+            azimuths: number[];
+            language: string;
+            /** @description throws with the left hand */
+            left: boolean;
         };
         Edit: {
             /** @description filled by the server */
@@ -2150,9 +2401,9 @@ export interface components {
             frame?: number;
             key: string;
             /** @enum {string} */
-            kind: "advice" | "box" | "course" | "eye" | "finding" | "flag" | "ground" | "mark" | "note" | "point" | "scale" | "show" | "track";
+            kind: "advice" | "annotation" | "answer" | "box" | "finding" | "flag" | "followup" | "ground" | "note" | "outcome" | "point" | "scale" | "track";
             /** @description track: the hand swaps or deletes a stretch, also what it set itself */
-            over?: boolean;
+            override?: boolean;
             value?: unknown;
         };
         Edits: {
@@ -2163,38 +2414,199 @@ export interface components {
             base: number;
             edits: components["schemas"]["Edit"][];
             /** @description this belongs to the change before it and is undone with it: the next batch of a draft */
-            join?: boolean;
-        };
-        Effect: {
-            after: components["schemas"]["Value"];
-            before: components["schemas"]["Value"];
-            /**
-             * Format: double
-             * @description after minus before, in the reading's unit
-             */
-            change: number;
-            reading: string;
-            /**
-             * Format: double
-             * @description smallest real difference, 95 %
-             */
-            smallest: number;
-            /**
-             * @description taken: moved towards the band by more than chance; overdone: past its other side; away: moved from it
-             * @enum {string}
-             */
-            verdict: "taken" | "not taken" | "overdone" | "away";
+            merge_with_previous?: boolean;
         };
         EvaluateAnswer: {
-            effect?: components["schemas"]["Effect"];
+            effect?: components["schemas"]["CompareEffect"];
+            /** @description findings and the faults that the coach saw himself, as they are shown */
+            listed: components["schemas"]["DiagnoseListed"][];
             report: components["schemas"]["Report"];
+        };
+        EvaluateBlockQuestion: {
+            /** @enum {string} */
+            pedal: "front" | "rear";
+            /**
+             * Format: double
+             * @description m towards the line
+             */
+            shift: number;
+            /**
+             * Format: double
+             * @description knee angle, degrees
+             */
+            wanted: number;
         };
         EvaluateCall: {
             /** @description its reading then */
-            before?: components["schemas"]["Value"];
-            input: components["schemas"]["Input"];
+            before?: components["schemas"]["UncertaintyEstimate"];
+            /** @description fault to accepted or refused */
+            decisions?: {
+                [key: string]: string;
+            };
+            input: components["schemas"]["EvaluateInput"];
+            /** @description faults refused for this athlete before */
+            refused?: string[];
             /** @description checkpoint of the last cue */
             target?: string;
+        };
+        EvaluateClipInfo: {
+            /**
+             * Format: double
+             * @description 0 when unknown
+             */
+            capture_rate: number;
+            /**
+             * Format: double
+             * @description +1 runs to the right, -1 to the left
+             */
+            direction: number;
+            /** Format: double */
+            file_rate: number;
+            /** Format: int64 */
+            height: number;
+            /** @description presentation time stamps, 1/90000 s */
+            stamps: number[];
+            view: string;
+            /**
+             * Format: int64
+             * @description px of the upright picture
+             */
+            width: number;
+        };
+        EvaluateGroundTrack: {
+            az: number[];
+            /** Format: int64 */
+            from: number;
+            /** @description of the azimuth */
+            sd: number[];
+            x: number[];
+            /** @description height */
+            y: number[];
+            z: number[];
+        };
+        EvaluateInput: {
+            /** @description checkpoint to the coach's own answer */
+            answers: {
+                [key: string]: components["schemas"]["EvaluateJudgement"];
+            };
+            athlete: components["schemas"]["BodyPerson"];
+            /** @description how the camera turned; absent while nobody looked, and then paths are not read */
+            camera?: components["schemas"]["StabilizeRotations"];
+            clip: components["schemas"]["EvaluateClipInfo"];
+            /** @description contacts that the picture of the feet showed; they outrank what tracks show */
+            contacts?: components["schemas"]["Contact"][];
+            /** @description checkpoints of this attempt alone, such as a should-be that became a target */
+            extra?: components["schemas"]["ModelCheckpoint"][];
+            /** @description key position to frame; -1: the coach says that it is not in this clip */
+            flags: {
+                [key: string]: number;
+            };
+            /** @description known places of the ground in the picture */
+            ground?: components["schemas"]["GroundControlPoints"];
+            /** @description keep what the last call read in depth: a hand still moves */
+            hold_throw?: boolean;
+            implement?: string;
+            /** @description as the coach wrote it */
+            mark?: string;
+            model: string;
+            /** @description landmark to track; in the browser they lie on the desk */
+            points?: {
+                [key: string]: components["schemas"]["Track"];
+            };
+            scale?: components["schemas"]["CalibrationLine"];
+            /** @description of the model; its first when empty */
+            variant?: string;
+            /**
+             * Format: double
+             * @description m/s from behind, for the predicted flight
+             */
+            wind?: number;
+        };
+        EvaluateJudgement: {
+            /** @enum {string} */
+            answer: "yes" | "partly" | "no";
+            note?: string;
+        };
+        EvaluateLead: {
+            half95: number[];
+            x: number[];
+        };
+        EvaluateStereo: {
+            /**
+             * @description what brought the clips to the same moment
+             * @enum {string}
+             */
+            aligned_by: "position" | "sound";
+            /**
+             * Format: double
+             * @description cm by which the lines of sight miss each other
+             */
+            apart: number;
+            /** @description of the ball's azimuth at the catches, degrees */
+            catches?: components["schemas"]["ThrowTrend"];
+            /**
+             * Format: int64
+             * @description turn of the greatest pull
+             */
+            hardest_turn?: number;
+            /** @description of the ball's azimuth at the lifts, degrees */
+            lifts?: components["schemas"]["ThrowTrend"];
+            /**
+             * Format: double
+             * @description degrees by which the first clip alone was off in the ball's direction, middle of all frames
+             */
+            off: number;
+            /**
+             * Format: double
+             * @description s: when frame 0 of the first clip was, on the clock of the second
+             */
+            offset: number;
+            /** @description greatest pull over body weight */
+            pull_body_weights?: components["schemas"]["UncertaintyEstimate"];
+            /** @description at the frames of the first clip */
+            top_view: components["schemas"]["EvaluateTopView"];
+            /** @description hammer and weight, in order */
+            turns: components["schemas"]["ThrowTurn"][];
+        };
+        EvaluateTopView: {
+            /** @description the trunk in the last frame before the release */
+            axis?: components["schemas"]["ThrowAxis"];
+            ball: components["schemas"]["EvaluateGroundTrack"];
+            chest: components["schemas"]["EvaluateGroundTrack"];
+            /**
+             * Format: double
+             * @description radius, m
+             */
+            circle: number;
+            /** @description left and right: on the ground */
+            down: boolean[][];
+            /** @description chest ahead of the ball */
+            drag: components["schemas"]["EvaluateLead"];
+            /** @description cm that the hips leave the straight line from their first to their last place, to the right when positive; only seen along the throw */
+            drift?: components["schemas"]["UncertaintyEstimate"];
+            /** @description left and right; the place is that of the toes */
+            feet: components["schemas"]["EvaluateGroundTrack"][];
+            /** Format: int64 */
+            from: number;
+            hips: components["schemas"]["EvaluateGroundTrack"];
+            /** @description throws with the left hand */
+            left: boolean;
+            /** @description cm from the toes to the rim of the circle where they come nearest; negative is out */
+            rim?: components["schemas"]["UncertaintyEstimate"];
+            /**
+             * Format: double
+             * @description half angle, degrees
+             */
+            sector: number;
+            /** @description hips ahead of the chest */
+            separation: components["schemas"]["EvaluateLead"];
+            /** @description of the ball, m/s */
+            speed: number[];
+            /**
+             * Format: int64
+             * @description frame after the last that is read
+             */
+            to: number;
         };
         Event: {
             /** @description id or e-mail of what it was about */
@@ -2219,69 +2631,18 @@ export interface components {
             /** @description cues that stand in each other's way */
             warnings: string[];
         };
-        Evidence: {
-            /** Format: int64 */
-            frame: number;
-            lines: components["schemas"]["Chain"][];
+        EventModel: {
+            /** @description by which new attempts are judged */
+            model: components["schemas"]["Model"];
             /**
              * Format: int64
-             * @description last frame of a span
+             * @description version of the team's own model; 0 when the shipped one is in force
              */
-            to?: number;
-        };
-        Facts: {
-            /**
-             * Format: double
-             * @description 0 when unknown
-             */
-            capture_rate: number;
-            /**
-             * Format: double
-             * @description +1 runs to the right, -1 to the left
-             */
-            direction: number;
-            /** Format: double */
-            file_rate: number;
-            /** Format: int64 */
-            height: number;
-            /** @description presentation time stamps, 1/90000 s */
-            stamps: number[];
-            view: string;
-            /**
-             * Format: int64
-             * @description px of the upright picture
-             */
-            width: number;
-        };
-        Fault: {
-            /** @description faults that bring this one about */
-            because?: string[];
-            /** @description short words for children and beginners */
-            brief?: string;
-            cues: components["schemas"]["Cue"][];
-            drills: components["schemas"]["Drill"][];
-            /** @description what it leads to */
-            effect: string;
-            id: string;
-            name: string;
-            /** @description variants that have it; all when empty */
-            only?: string[];
-            /** @description where it is made */
-            phase: string;
-            /** @description cured by the block setting, not by a cue */
-            setting?: boolean;
-            /** @description for the row of causes */
-            short: string;
-            /**
-             * Format: int64
-             * @description faults of a higher stage never come first while one of a lower stage is open: landing after take-off
-             */
-            stage?: number;
-            /** @description what to say instead of a cue when the position cannot be held for want of strength */
-            strength?: string;
-            /** @description checkpoint whose reading shows next time whether it worked */
-            target: string;
-            when: components["schemas"]["Rule"];
+            n: number;
+            /** @description the shipped model, where the team has its own */
+            shipped?: components["schemas"]["Model"];
+            /** @description the team's own, newest first */
+            versions: components["schemas"]["ModelVersion"][];
         };
         FaultSeen: {
             fault: string;
@@ -2306,110 +2667,145 @@ export interface components {
             /** @enum {string} */
             state: "waiting" | "drawing" | "ready" | "failed" | "cancelled";
         };
-        Find: {
-            /**
-             * Format: double
-             * @enum {number}
-             */
-            azimuth?: 0 | 180;
-            /** @enum {string} */
-            foot?: "front" | "rear" | "sweep" | "pivot" | "throwing" | "block" | "";
-            /** @enum {string} */
-            kind: "first-movement" | "still-before" | "leaves" | "touchdown" | "toe-off" | "under" | "half-flight" | "foot-on" | "foot-off" | "jump-on" | "jump-off" | "before-on" | "before-off" | "jump-middle" | "jump-end" | "ball-at" | "wind" | "release" | "step-on" | "step-off" | "step-after";
-            /** Format: int64 */
-            nth?: number;
-        };
-        Finding: {
-            course?: components["schemas"]["Course"];
-            fault: string;
-            /** @description no present fault brings it about */
-            first: boolean;
-            /** @description present faults that follow from it, in order of phase */
-            leads: string[];
-            /** @description those that show it */
-            readings: string[];
-            size?: components["schemas"]["Size"];
-            /**
-             * @description certain: beyond the threshold with all its doubt; likely: beyond it, but the doubt reaches over; open: not beyond it, but the doubt reaches over
-             * @enum {string}
-             */
-            sure: "certain" | "likely" | "open";
-        };
         Followed: {
             attempt_id: string;
             done_on: string;
-            effect?: components["schemas"]["Effect"];
-            eye: string;
+            effect?: components["schemas"]["CompareEffect"];
+            outcome: string;
+        };
+        Followup: {
+            /**
+             * Format: date
+             * @description from when on it can be seen whether it worked
+             */
+            recheck: string;
+            /**
+             * Format: int64
+             * @description a week
+             */
+            sessions: number;
+            /**
+             * Format: date
+             * @description first day of the plan
+             */
+            starts: string;
+            /** @enum {string} */
+            state: "training" | "done" | "replaced" | "paused";
+            /** Format: int64 */
+            weeks: number;
+        };
+        FollowupSession: {
+            /**
+             * Format: int64
+             * @description days after the first
+             */
+            day: number;
+            dose: string;
+            /**
+             * Format: int64
+             * @description from 1
+             */
+            week: number;
         };
         ForgotRequest: {
             /** Format: email */
             email: string;
         };
-        Found: {
-            /** @description the foot is still down when the track ends */
-            after: boolean;
-            /** @description the foot was down already when the track begins */
-            before: boolean;
-            /**
-             * Format: double
-             * @description 0 to 1
-             */
-            confidence: number;
-            /** @enum {string} */
-            foot: "left" | "right";
+        GroundAim: {
             /**
              * Format: int64
-             * @description first frame on the ground; the first of the track when Before
+             * @description frame in which it was clicked
              */
-            from: number;
+            frame: number;
             /**
              * Format: double
-             * @description standard deviation, frames
+             * @description px of the upright picture
              */
-            from_sd: number;
-            /**
-             * Format: int64
-             * @description first frame in the air again; the last of the track when After
-             */
-            to: number;
-            /**
-             * Format: double
-             * @description standard deviation, frames
-             */
-            to_sd: number;
+            x: number;
+            /** Format: double */
+            y: number;
         };
-        Guess: {
+        GroundControlPoint: {
             /**
              * Format: double
-             * @description true length of the clip, s
+             * @description m in the running or throwing direction
              */
-            clip: number;
+            along: number;
+            /**
+             * Format: int64
+             * @description frame in which it was clicked
+             */
+            frame: number;
+            name: string;
             /**
              * Format: double
-             * @description true length of the ground contact that was marked, s
+             * @description m to the right of somebody who faces that way
              */
-            contact?: number;
-            possible: boolean;
+            right: number;
             /**
              * Format: double
-             * @description capture rate, per second
+             * @description m; somewhere on the circle of this radius about the origin: along and right are not known
              */
-            rate: number;
-            /** @description plain sentence for the coach */
+            rim?: number;
+            /**
+             * Format: double
+             * @description px of the upright picture
+             */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        GroundControlPoints: {
+            /** @description a place on the ground that lies in the middle of the sector */
+            aim?: components["schemas"]["GroundAim"];
+            /**
+             * Format: double
+             * @description m from the camera to the origin, to half a metre; 0 when nobody knows
+             */
+            away?: number;
+            points: components["schemas"]["GroundControlPoint"][];
+            /** @description which template they belong to, or free */
+            template: string;
+        };
+        GroundPlace: {
+            /**
+             * Format: double
+             * @description m
+             */
+            along: number;
+            name: string;
+            /**
+             * Format: double
+             * @description m
+             */
+            right: number;
+        };
+        GroundPlane: {
+            /**
+             * Format: double
+             * @description the same on the ground
+             */
+            error_cm: number;
+            /**
+             * Format: double
+             * @description root mean square reprojection error
+             */
+            error_px: number;
+            /** @description its inverse */
+            to_ground: number[];
+            /** @description homography, rows: (along, right, 1) to px of the common frame */
+            to_picture: number[];
+            /** @description name of the place that fits worst */
+            worst: string;
+        };
+        GroundTemplate: {
+            id: string;
+            /** @description what is drawn over the picture to check, (along, right) in m */
+            lines: number[][][];
+            name: string;
+            places: components["schemas"]["GroundPlace"][];
+            /** @description what to click */
             says: string;
-        };
-        Held: {
-            /** @description by which new attempts are judged */
-            model: components["schemas"]["Model"];
-            /**
-             * Format: int64
-             * @description version of the team's own model; 0 when the shipped one is in force
-             */
-            n: number;
-            /** @description the shipped model, where the team has its own */
-            shipped?: components["schemas"]["Model"];
-            /** @description the team's own, newest first */
-            versions: components["schemas"]["Copy"][];
         };
         Imported: {
             /** Format: int64 */
@@ -2420,46 +2816,8 @@ export interface components {
              */
             already: number;
         };
-        Input: {
-            athlete: components["schemas"]["Person"];
-            /** @description how the camera turned; absent while nobody looked, and then paths are not read */
-            camera?: components["schemas"]["Camera"];
-            clip: components["schemas"]["Facts"];
-            /** @description checkpoints of this attempt alone, such as a should-be that became a target */
-            extra?: components["schemas"]["Checkpoint"][];
-            /** @description key position to frame; -1: the coach says that it is not in this clip */
-            flags: {
-                [key: string]: number;
-            };
-            /** @description known places of the ground in the picture */
-            ground?: components["schemas"]["Marks"];
-            /** @description keep what the last call read in depth: a hand still moves */
-            hold?: boolean;
-            implement?: string;
-            /** @description as the coach wrote it */
-            mark?: string;
-            /** @description checkpoint to the coach's own answer */
-            marks: {
-                [key: string]: components["schemas"]["Judgement"];
-            };
-            model: string;
-            /** @description landmark to track; in the browser they lie on the desk */
-            points?: {
-                [key: string]: components["schemas"]["Track"];
-            };
-            scale?: components["schemas"]["Line"];
-            /** @description contacts that the picture of the feet showed; they outrank what tracks show */
-            stands?: components["schemas"]["Found"][];
-            /** @description of the model; its first when empty */
-            variant?: string;
-            /**
-             * Format: double
-             * @description m/s from behind, for the predicted flight
-             */
-            wind?: number;
-        };
         InputCall: {
-            input: components["schemas"]["Input"];
+            input: components["schemas"]["EvaluateInput"];
         };
         Invitation: {
             /** @description name of the athlete whose account it will be; empty for coaches */
@@ -2502,17 +2860,8 @@ export interface components {
             name?: string;
             password: string;
         };
-        Judgement: {
-            /** @enum {string} */
-            answer: "yes" | "partly" | "no";
-            note?: string;
-        };
         KeepPhraseRequest: {
             keep: boolean;
-            says: string;
-        };
-        Kept: {
-            reading: string;
             says: string;
         };
         KeyMoment: {
@@ -2520,34 +2869,11 @@ export interface components {
             frame: number;
             name: string;
         };
-        Leads: {
-            half: number[];
-            x: number[];
-        };
-        Leaving: {
-            /**
-             * Format: double
-             * @description m from the origin of the ground in the throwing direction
-             */
-            along: number;
-            /** @description up from level, degrees */
-            angle: components["schemas"]["Value"];
-            /** @description to the right of the middle of the sector, degrees */
-            aside: components["schemas"]["Value"];
-            /**
-             * Format: int64
-             * @description first frame in which it flies free
-             */
-            frame: number;
-            /**
-             * Format: int64
-             * @description free frames that were used
-             */
-            frames: number;
-            /** @description of its centre over the ground, m */
-            height: components["schemas"]["Value"];
-            /** @description m/s */
-            speed: components["schemas"]["Value"];
+        KinematicsCurveKind: {
+            group: string;
+            id: string;
+            name: string;
+            unit: string;
         };
         Letter: {
             body: string;
@@ -2556,29 +2882,6 @@ export interface components {
             id: string;
             subject: string;
             to: string;
-        };
-        LimbAnswer: {
-            checkpoint?: components["schemas"]["Checkpoint"];
-            missing?: string;
-        };
-        LimbCall: {
-            input: components["schemas"]["Input"];
-            show: components["schemas"]["Show"];
-        };
-        Line: {
-            /** Format: double */
-            ax: number;
-            /** Format: double */
-            ay: number;
-            /** Format: double */
-            bx: number;
-            /** Format: double */
-            by: number;
-            /**
-             * Format: double
-             * @description true length, m
-             */
-            metres: number;
         };
         Link: {
             answer: string;
@@ -2629,8 +2932,6 @@ export interface components {
              * @enum {string}
              */
             event: "sprint-start" | "running" | "long-jump" | "high-jump" | "pole-vault" | "shot" | "discus" | "hammer" | "weight" | "javelin";
-            /** @description the coach's eye on the cue before: taken, not taken, overdone */
-            eye?: string;
             findings: components["schemas"]["FaultSeen"][];
             /** @description why the attempt does not count; empty when it does */
             foul?: string;
@@ -2645,12 +2946,14 @@ export interface components {
              */
             model_n: number;
             note?: string;
+            /** @description how the coach sees the cue before: taken, not_taken, overdone */
+            outcome?: string;
             /** @description personal best */
             personal: boolean;
             place: string;
             poster?: string;
             /** @description the mark as a number */
-            result?: components["schemas"]["Result"];
+            result?: components["schemas"]["PerformanceResult"];
             /** Format: int64 */
             revision: number;
             /** @description best of its year */
@@ -2681,48 +2984,6 @@ export interface components {
         LookAtInvitationRequest: {
             invitation: string;
         };
-        Mark: {
-            /**
-             * Format: double
-             * @description m in the running or throwing direction
-             */
-            along: number;
-            /**
-             * Format: int64
-             * @description frame in which it was clicked
-             */
-            frame: number;
-            name: string;
-            /**
-             * Format: double
-             * @description m to the right of somebody who faces that way
-             */
-            right: number;
-            /**
-             * Format: double
-             * @description m; somewhere on the circle of this radius about the origin: along and right are not known
-             */
-            rim?: number;
-            /**
-             * Format: double
-             * @description px of the upright picture
-             */
-            x: number;
-            /** Format: double */
-            y: number;
-        };
-        Marks: {
-            /** @description a place on the ground that lies in the middle of the sector */
-            aim?: components["schemas"]["Aim"];
-            /**
-             * Format: double
-             * @description m from the camera to the origin, to half a metre; 0 when nobody knows
-             */
-            away?: number;
-            points: components["schemas"]["Mark"][];
-            /** @description which template they belong to, or free */
-            template: string;
-        };
         Me: {
             /** @description one click signs in */
             demo: boolean;
@@ -2737,23 +2998,13 @@ export interface components {
             sign_up: "open" | "invitation" | "closed";
             user?: components["schemas"]["User"];
         };
-        Measure: {
-            /** @enum {string} */
-            kind: "above" | "ahead" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "brake" | "cadence" | "change" | "contact" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "force" | "gain" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "lead" | "lean" | "length" | "mark" | "off_path" | "offset" | "reach" | "release_angle" | "release_height" | "release_speed" | "rise" | "roll" | "sequence" | "share" | "sideways" | "slope" | "speed" | "strides" | "tilt" | "travel" | "turn" | "turned" | "turns_on" | "wobble";
-            /** @enum {string} */
-            pick?: "largest" | "smallest" | "";
-            /** @description roles */
-            points?: string[];
-            positions?: string[];
-            readings?: string[];
-        };
         MeasureLog: {
-            band: components["schemas"]["Band"];
+            band: components["schemas"]["UncertaintyBand"];
             checkpoint: string;
             name: string;
             /** @description with the mark */
-            relation?: components["schemas"]["Relation"];
-            scatter?: components["schemas"]["Scatter"];
+            relation?: components["schemas"]["PerformanceRelation"];
+            scatter?: components["schemas"]["PerformanceScatter"];
             unit: string;
             values: components["schemas"]["Reached"][];
         };
@@ -2771,32 +3022,25 @@ export interface components {
              */
             seen_at?: string;
         };
-        Mistake: {
-            /** Format: int64 */
-            line: number;
-            /** @description such as checkpoints[3].band */
-            path: string;
-            says: string;
-        };
         Model: {
             /** @description what the model takes as good, in a few sentences */
             about: string;
             /** @description bands for one age group or one athlete */
-            adjusted?: components["schemas"]["Adjusted"][];
+            adjusted?: components["schemas"]["ModelAdjusted"][];
             cautions: string[];
-            checkpoints: components["schemas"]["Checkpoint"][];
-            contacts: components["schemas"]["Contact"][];
-            faults: components["schemas"]["Fault"][];
+            checkpoints: components["schemas"]["ModelCheckpoint"][];
+            contacts: components["schemas"]["ModelContact"][];
+            faults: components["schemas"]["ModelFault"][];
             /** @description how to film it */
             film: string;
             id: string;
             name: string;
-            phases: components["schemas"]["Phase"][];
-            positions: components["schemas"]["Position"][];
+            phases: components["schemas"]["ModelPhase"][];
+            positions: components["schemas"]["ModelPosition"][];
             /** @description a group of positions that comes again and again; its positions, phases and contacts stand in the lists above as well, numbered */
-            repeat?: components["schemas"]["Repeat"];
+            repeat?: components["schemas"]["ModelRepeat"];
             /** @description schools and styles; the first is meant when none is chosen */
-            variants?: components["schemas"]["Variant"][];
+            variants?: components["schemas"]["ModelVariant"][];
             /**
              * Format: int64
              * @description grows with every change that may change a verdict
@@ -2810,11 +3054,17 @@ export interface components {
             /** @description what to look at when the clip is watched at full speed, slowly, frame by frame, and slowly again */
             watch?: string[];
         };
-        ModelAnswer: {
-            model: string;
-        };
-        ModelCall: {
-            model: components["schemas"]["Model"];
+        ModelAdjusted: {
+            /** @description for this athlete, by id */
+            athlete?: string;
+            band: components["schemas"]["UncertaintyBand"];
+            checkpoint: string;
+            reason: string;
+            /**
+             * Format: int64
+             * @description for athletes under this age in the year
+             */
+            under?: number;
         };
         ModelChange: {
             /** @description one athlete, by id */
@@ -2823,7 +3073,7 @@ export interface components {
             back?: boolean;
             /** @description checkpoint to its new band */
             bands?: {
-                [key: string]: components["schemas"]["Band"];
+                [key: string]: components["schemas"]["UncertaintyBand"];
             };
             /**
              * Format: int64
@@ -2831,17 +3081,17 @@ export interface components {
              */
             base: number;
             /** @description to add */
-            checkpoints?: components["schemas"]["Checkpoint"][];
+            checkpoints?: components["schemas"]["ModelCheckpoint"][];
             /** @description to add, by fault */
             cues?: {
-                [key: string]: components["schemas"]["Cue"];
+                [key: string]: components["schemas"]["ModelCue"];
             };
             /** @description to add, by fault */
             drills?: {
-                [key: string]: components["schemas"]["Drill"];
+                [key: string]: components["schemas"]["ModelDrill"];
             };
             /** @description to add */
-            faults?: components["schemas"]["Fault"][];
+            faults?: components["schemas"]["ModelFault"][];
             /** @description why; it stays beside the version */
             reason: string;
             /** @description the shipped model as it is now, with the team's bands and additions */
@@ -2856,26 +3106,201 @@ export interface components {
             /** @description the bands are for this style only */
             variant?: string;
             /** @description to add */
-            variants?: components["schemas"]["Variant"][];
+            variants?: components["schemas"]["ModelVariant"][];
         };
-        Moment: {
+        ModelCheckpoint: {
+            band: components["schemas"]["UncertaintyBand"];
+            /**
+             * @description trade: common practice, no source; literature: from memory of it; definition: rule or definition
+             * @enum {string}
+             */
+            basis: "trade" | "literature" | "definition";
+            id: string;
+            /** @description praise when met */
+            keep?: string;
+            measure: components["schemas"]["ModelMeasure"];
+            name: string;
+            /** @description faults that produce this number: no praise then */
+            not_if?: string[];
+            /** @description variants that have it; all when empty */
+            only?: string[];
+            /** @description key position under which it is listed */
+            position: string;
+            /** @description what the coach answers with yes, partly or no when it cannot be measured */
+            question?: string;
+            /**
+             * @description empty for the coach's own mark
+             * @enum {string}
+             */
+            unit: "°" | "cm" | "ms" | "%" | "m/s" | "m" | "1/min" | "BW" | "kN/m" | "";
+            /** @description views in which it can be measured; the model's when empty */
+            views?: string[];
+        };
+        ModelContact: {
+            foot: string;
+            from: string;
+            name: string;
             /**
              * Format: int64
-             * @description frame
+             * @description its number in the repetition, from 1
              */
-            a: number;
-            /** Format: int64 */
-            b: number;
+            nth?: number;
+            /** @description position from which its time counts, when that is later than from: a pedal is pushed from the first movement on */
+            since?: string;
+            to: string;
+        };
+        ModelCue: {
+            /** @description what athletes tend to do instead, and what to say then */
+            backfire: string;
+            /** @enum {string} */
+            focus: "outward" | "inward";
+            words: string;
+        };
+        ModelDrill: {
+            dose: string;
+            feel: string;
             name: string;
-            position: string;
+        };
+        ModelFault: {
+            /** @description faults that bring this one about */
+            because?: string[];
+            /** @description short words for children and beginners */
+            brief?: string;
+            cues: components["schemas"]["ModelCue"][];
+            drills: components["schemas"]["ModelDrill"][];
+            /** @description what it leads to */
+            effect: string;
+            id: string;
+            name: string;
+            /** @description variants that have it; all when empty */
+            only?: string[];
+            /** @description where it is made */
+            phase: string;
+            /** @description cured by the block setting, not by a cue */
+            setting?: boolean;
+            /** @description for the row of causes */
+            short: string;
+            /**
+             * Format: int64
+             * @description faults of a higher stage never come first while one of a lower stage is open: landing after take-off
+             */
+            stage?: number;
+            /** @description what to say instead of a cue when the position cannot be held for want of strength */
+            strength?: string;
+            /** @description checkpoint whose reading shows next time whether it worked */
+            target: string;
+            when: components["schemas"]["ModelRule"];
+        };
+        ModelFind: {
+            /**
+             * Format: double
+             * @enum {number}
+             */
+            azimuth?: 0 | 180;
+            /** @enum {string} */
+            foot?: "front" | "rear" | "sweep" | "pivot" | "throwing" | "block" | "";
+            /** @enum {string} */
+            kind: "first-movement" | "still-before" | "leaves" | "touchdown" | "toe-off" | "under" | "half-flight" | "foot-on" | "foot-off" | "jump-on" | "jump-off" | "before-on" | "before-off" | "jump-middle" | "jump-end" | "ball-at" | "wind" | "release" | "step-on" | "step-off" | "step-after";
+            /** Format: int64 */
+            nth?: number;
+        };
+        ModelMeasure: {
+            /** @enum {string} */
+            kind: "above" | "ahead" | "answer" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "brake" | "cadence" | "change" | "contact" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "force" | "gain" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "lead" | "lean" | "length" | "off_path" | "offset" | "reach" | "release_angle" | "release_height" | "release_speed" | "rise" | "roll" | "sequence" | "share" | "sideways" | "slope" | "speed" | "strides" | "tilt" | "travel" | "turn" | "turned" | "turns_on" | "wobble";
+            /** @enum {string} */
+            pick?: "largest" | "smallest" | "";
+            /** @description roles */
+            points?: string[];
+            positions?: string[];
+            readings?: string[];
+        };
+        ModelPhase: {
+            from: string;
+            id: string;
+            name: string;
+            only?: string[];
+            to: string;
+        };
+        ModelPosition: {
+            /** @description how the tool finds it in the tracks; absent when only the eye can */
+            find?: components["schemas"]["ModelFind"];
+            /** @description position of the repeated group of which this is one */
+            group?: string;
+            /** @description how to find the frame */
+            hint: string;
+            id: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description its number in the repetition, from 1
+             */
+            nth?: number;
+            /** @description variants that have it; all when empty */
+            only?: string[];
+            /** @description helps single checkpoints; the breakdown stands without it */
+            optional?: boolean;
+            /** @description for tight places */
             short: string;
         };
-        Need: {
-            /** @description checkpoints that use it */
-            for: string[];
-            label: string;
-            landmark: string;
-            placed: boolean;
+        ModelRepeat: {
+            /** @description position after which the group stands; at the end when empty */
+            after?: string;
+            contacts: components["schemas"]["ModelContact"][];
+            id: string;
+            /** Format: int64 */
+            most: number;
+            /** @description such as step */
+            name: string;
+            phases: components["schemas"]["ModelPhase"][];
+            positions: components["schemas"]["ModelPosition"][];
+        };
+        ModelRule: {
+            /** Format: double */
+            above?: number;
+            all?: components["schemas"]["ModelRule"][];
+            /** @description the coach answered no (or partly: likely) */
+            answered_no?: boolean;
+            any?: components["schemas"]["ModelRule"][];
+            /** Format: double */
+            below?: number;
+            /**
+             * @description outside the band of the checkpoint, whatever it is: a changed band changes the fault with it
+             * @enum {string}
+             */
+            outside?: "above" | "below" | "either" | "";
+            reading?: string;
+        };
+        ModelVariant: {
+            /** @description checkpoint to the band that holds here */
+            bands?: {
+                [key: string]: components["schemas"]["UncertaintyBand"];
+            };
+            id: string;
+            name: string;
+            /** @description what is different */
+            says: string;
+        };
+        ModelVersion: {
+            /** @description who made it; empty when that user is gone */
+            by: string;
+            /** Format: date-time */
+            created_at: string;
+            event: string;
+            /** Format: int64 */
+            n: number;
+            reason: string;
+            /**
+             * Format: int64
+             * @description version of the shipped model when it was made
+             */
+            shipped: number;
+        };
+        ModelsMistake: {
+            /** Format: int64 */
+            line: number;
+            /** @description such as checkpoints[3].band */
+            path: string;
+            says: string;
         };
         NewAthlete: {
             /**
@@ -2993,23 +3418,6 @@ export interface components {
             over_on?: string;
             says: string;
         };
-        Order: {
-            /** @description key position at which both run in true time; phase by phase when absent */
-            at?: string;
-            clip_a?: string;
-            clip_b?: string;
-            /** @enum {string} */
-            kind: "talk" | "beside";
-            /** @description turn the second picture round */
-            mirror?: boolean;
-            /** @description attempt beside this one */
-            other?: string;
-            /**
-             * Format: double
-             * @description share of true speed; a quarter when absent
-             */
-            speed?: number;
-        };
         Page: {
             /** @description main cue, then at most one more */
             advice: components["schemas"]["Advice"][];
@@ -3018,7 +3426,7 @@ export interface components {
             cautions: string[];
             clip_id?: string;
             /** @description what became of the last cue */
-            effect?: components["schemas"]["Effect"];
+            effect?: components["schemas"]["CompareEffect"];
             event: string;
             /** @description accepted findings, first cause first */
             faults: components["schemas"]["Cause"][];
@@ -3033,75 +3441,57 @@ export interface components {
             /** @description one for each advice */
             targets: components["schemas"]["Target"][];
         };
-        Person: {
-            /**
-             * @description leg in the front block
-             * @enum {string}
-             */
-            front_leg: "left" | "right";
+        PerformanceRelation: {
+            /** Format: double */
+            hi: number;
             /**
              * Format: double
-             * @description standing height, m
+             * @description 95 % interval
              */
-            height: number;
+            lo: number;
+            /** Format: int64 */
+            n: number;
             /**
              * Format: double
-             * @description kg, 0 when unknown
+             * @description Spearman's rank correlation of measure and mark; the mark counts as better upwards
              */
-            mass: number;
+            rho: number;
             /** @enum {string} */
-            sex: "female" | "male";
-            /**
-             * @description left when empty
-             * @enum {string}
-             */
-            takeoff_leg?: "left" | "right" | "";
-            /**
-             * @description right when empty; also the top hand of a vaulter
-             * @enum {string}
-             */
-            throwing_hand?: "left" | "right" | "";
+            verdict: "too_few" | "within_uncertainty" | "nothing_sure" | "more_is_better" | "less_is_better";
         };
-        Phase: {
-            from: string;
-            id: string;
-            name: string;
-            only?: string[];
-            to: string;
-        };
-        Place: {
+        PerformanceResult: {
+            /** @description what was run, such as 60 m; empty for a distance or a height */
+            over: string;
+            /** @enum {string} */
+            unit: "m" | "s";
             /**
              * Format: double
-             * @description m
+             * @description m, or s
              */
-            along: number;
-            name: string;
+            value: number;
+        };
+        PerformanceScatter: {
+            /** @description fewer than five attempts: no claim */
+            few: boolean;
+            /** Format: double */
+            hi: number;
             /**
              * Format: double
-             * @description m
+             * @description 95 % interval of the standard deviation
              */
-            right: number;
+            lo: number;
+            /** Format: double */
+            mean: number;
+            /** Format: int64 */
+            n: number;
+            /**
+             * Format: double
+             * @description standard deviation between attempts, with what the measuring adds taken out as far as it is known
+             */
+            sd: number;
         };
         PlanFolderRequest: {
             files: components["schemas"]["NewFile"][];
-        };
-        Plane: {
-            /**
-             * Format: double
-             * @description the same on the ground
-             */
-            error_cm: number;
-            /**
-             * Format: double
-             * @description root mean square reprojection error
-             */
-            error_px: number;
-            /** @description its inverse */
-            to_ground: number[];
-            /** @description homography, rows: (along, right, 1) to px of the common frame */
-            to_picture: number[];
-            /** @description name of the place that fits worst */
-            worst: string;
         };
         Planned: {
             athlete_id?: string;
@@ -3113,68 +3503,12 @@ export interface components {
             mark: string;
             name: string;
         };
-        Point: {
-            /**
-             * Format: double
-             * @description 0 to 1
-             */
-            confidence: number;
-            /** @description the place was guessed: the landmark is covered */
-            hidden: boolean;
-            /** @enum {string} */
-            source: "hand" | "draft" | "tracked" | "filled";
-            /**
-             * Format: double
-             * @description px to the right in the upright picture
-             */
-            x: number;
-            /**
-             * Format: double
-             * @description px down
-             */
-            y: number;
-        };
-        Position: {
-            /** @description how the tool finds it in the tracks; absent when only the eye can */
-            find?: components["schemas"]["Find"];
-            /** @description position of the repeated group of which this is one */
-            group?: string;
-            /** @description how to find the frame */
-            hint: string;
-            id: string;
-            name: string;
-            /**
-             * Format: int64
-             * @description its number in the repetition, from 1
-             */
-            nth?: number;
-            /** @description variants that have it; all when empty */
-            only?: string[];
-            /** @description helps single checkpoints; the breakdown stands without it */
-            optional?: boolean;
-            /** @description for tight places */
-            short: string;
-        };
-        PositionReport: {
-            /**
-             * @description who set the frame
-             * @enum {string}
-             */
-            by?: "coach" | "tool" | "";
-            /** Format: int64 */
-            frame?: number;
-            id: string;
-            needs: components["schemas"]["Need"][];
-            /**
-             * Format: double
-             * @description confidence of the tool, 0 to 1
-             */
-            sure?: number;
-            /**
-             * Format: double
-             * @description s since first movement, or since set
-             */
-            time?: number;
+        PreviousAdvice: {
+            advice: components["schemas"]["Advice"];
+            attempt_id: string;
+            done_on: string;
+            /** @description reading of the target then */
+            value?: components["schemas"]["UncertaintyEstimate"];
         };
         Problem: {
             /** @description what happened and what to do */
@@ -3193,18 +3527,6 @@ export interface components {
             title: string;
             /** @description about:blank: the kind says more */
             type: string;
-        };
-        PutAnswer: {
-            /** Format: int64 */
-            landmarks: number;
-        };
-        PutCall: {
-            /** @description take everything else off the desk */
-            anew: boolean;
-            /** @description landmark to track; null takes it off */
-            tracks: {
-                [key: string]: components["schemas"]["Track"];
-            };
         };
         QueueItem: {
             /** @description what the athlete wrote back */
@@ -3258,7 +3580,7 @@ export interface components {
             troubled: number;
         };
         RatesAnswer: {
-            guesses: components["schemas"]["Guess"][];
+            hypotheses: components["schemas"]["TimebaseRateHypothesis"][];
         };
         RatesCall: {
             /** Format: double */
@@ -3278,37 +3600,7 @@ export interface components {
         };
         Reached: {
             attempt_id: string;
-            value: components["schemas"]["Value"];
-        };
-        Reading: {
-            /**
-             * @description who gave the verdict
-             * @enum {string}
-             */
-            by: "measure" | "coach" | "";
-            /** @description what would decide it */
-            decide?: string;
-            /** @description of a repeated group: the single values */
-            each?: components["schemas"]["Each"][];
-            evidence?: components["schemas"]["Evidence"];
-            id: string;
-            /** @description what the coach noted with his answer */
-            note?: string;
-            /** @description the athlete's own side, where there is one */
-            side?: string;
-            value?: components["schemas"]["Value"];
-            /** @enum {string} */
-            verdict: "met" | "missed" | "open" | "none";
-            /** @description why there is no value or no decision */
-            why?: string;
-        };
-        Recording: {
-            /** @description fault that is spoken of */
-            finding?: string;
-            name: string;
-            stage: components["schemas"]["Scene"][];
-            /** @description as the browser recorded it, base64 */
-            voice: string;
+            value: components["schemas"]["UncertaintyEstimate"];
         };
         Reference: {
             athlete: string;
@@ -3327,35 +3619,32 @@ export interface components {
             n: number;
             verdicts: components["schemas"]["Changed"][];
         };
-        Relation: {
-            /** Format: double */
-            hi: number;
-            /**
-             * Format: double
-             * @description 95 % interval
-             */
-            lo: number;
+        RepairSuspect: {
             /** Format: int64 */
-            n: number;
+            frame: number;
+            landmark: string;
+            reason: string;
             /**
              * Format: double
-             * @description Spearman's rank correlation of measure and mark; the mark counts as better upwards
+             * @description how far off, in standing heights; 0 when only the model was unsure
              */
-            rho: number;
-            /** @enum {string} */
-            says: "too few" | "within the doubt" | "nothing sure" | "more is better" | "less is better";
+            size: number;
         };
-        Repeat: {
-            /** @description position after which the group stands; at the end when empty */
-            after?: string;
-            contacts: components["schemas"]["Contact"][];
-            id: string;
-            /** Format: int64 */
-            most: number;
-            /** @description such as step */
-            name: string;
-            phases: components["schemas"]["Phase"][];
-            positions: components["schemas"]["Position"][];
+        Repaired: {
+            /** @description landmark to change */
+            changes: {
+                [key: string]: components["schemas"]["Track"];
+            };
+            /**
+             * Format: int64
+             * @description points whose confidence was lowered
+             */
+            lowered: number;
+            /**
+             * Format: int64
+             * @description frames in which limbs changed sides
+             */
+            swapped: number;
         };
         Replayed: {
             can_redo: boolean;
@@ -3365,41 +3654,219 @@ export interface components {
             revision: number;
         };
         Report: {
-            bars: components["schemas"]["Bar"][];
             /** @description speed of a treadmill's belt, m/s */
-            belt?: components["schemas"]["Value"];
+            belt_speed?: components["schemas"]["UncertaintyEstimate"];
+            contacts: components["schemas"]["ContactInterval"][];
             /** @description faults that are present, first cause first */
-            findings: components["schemas"]["Finding"][];
+            findings: components["schemas"]["ReportFinding"][];
             /** @description plane of the ground */
-            ground?: components["schemas"]["Plane"];
-            keep: components["schemas"]["Kept"][];
-            phases: components["schemas"]["Span"][];
-            positions: components["schemas"]["PositionReport"][];
+            ground?: components["schemas"]["GroundPlane"];
+            /** @description key position to be flagged next; empty when there is none */
+            next: string;
+            phases: components["schemas"]["ReportSpan"][];
+            positions: components["schemas"]["ReportPosition"][];
             /** @description faults that this clip can neither show nor rule out */
-            possible: components["schemas"]["Finding"][];
+            possible: components["schemas"]["ReportFinding"][];
             /** @description what is wrong with the flags or the clip, or could not be computed */
             problems: string[];
-            readings: components["schemas"]["Reading"][];
-            scale?: components["schemas"]["Scale"];
+            readings: components["schemas"]["ReportReading"][];
+            scale?: components["schemas"]["CalibrationScale"];
             /** @description the table of steps, in order */
-            steps: components["schemas"]["Step"][];
+            steps: components["schemas"]["ReportStep"][];
+            strengths: components["schemas"]["ReportStrength"][];
             /** @description a throw read in depth */
-            throw?: components["schemas"]["ThrowReport"];
+            throw?: components["schemas"]["ReportThrow"];
+        };
+        ReportEvidence: {
+            /** Format: int64 */
+            frame: number;
+            lines: components["schemas"]["ReportPolyline"][];
+            /**
+             * Format: int64
+             * @description last frame of a span
+             */
+            to?: number;
+        };
+        ReportExcess: {
+            /**
+             * Format: double
+             * @description in the reading's unit, always positive
+             */
+            by: number;
+            reading: string;
+        };
+        ReportFinding: {
+            /**
+             * @description certain: beyond the threshold with all its doubt; likely: beyond it, but the doubt reaches over; open: not beyond it, but the doubt reaches over
+             * @enum {string}
+             */
+            certainty: "certain" | "likely" | "open";
+            /** @description present faults that follow from it, in order of phase */
+            effects: string[];
+            excess?: components["schemas"]["ReportExcess"];
+            fault: string;
+            /** @description no present fault brings it about */
+            first: boolean;
+            progress?: components["schemas"]["ReportProgress"];
+            /** @description those that show it */
+            readings: string[];
+        };
+        ReportNeed: {
+            /** @description checkpoints that use it */
+            for: string[];
+            label: string;
+            landmark: string;
+            placed: boolean;
+        };
+        ReportPolyline: {
+            /** @description ids; 'mid_' marks the middle of both sides */
+            landmarks: string[];
+            /** @description px of the upright picture */
+            points: number[][];
+        };
+        ReportPosition: {
+            /**
+             * Format: double
+             * @description confidence of the tool, 0 to 1
+             */
+            confidence?: number;
+            /** Format: int64 */
+            frame?: number;
+            id: string;
+            needs: components["schemas"]["ReportNeed"][];
+            /**
+             * @description who set the frame
+             * @enum {string}
+             */
+            source?: "coach" | "tool" | "";
+            /**
+             * Format: double
+             * @description s since first movement, or since set
+             */
+            time?: number;
+        };
+        ReportProgress: {
+            /** Format: int64 */
+            of: number;
+            /**
+             * Format: int64
+             * @description repetitions that show it
+             */
+            shown: number;
+            /** @enum {string} */
+            trend: "growing" | "same" | "fading";
+        };
+        ReportReading: {
+            evidence?: components["schemas"]["ReportEvidence"];
+            id: string;
+            /** @description what the coach noted with his answer */
+            note?: string;
+            /** @description why there is no value or no decision */
+            reason?: string;
+            /** @description what would decide it */
+            remedy?: string;
+            /** @description of a repeated group: the single values */
+            repetitions?: components["schemas"]["ReportRepetition"][];
+            /** @description the athlete's own side, where there is one */
+            side?: string;
+            /**
+             * @description who gave the verdict
+             * @enum {string}
+             */
+            source: "measure" | "coach" | "";
+            value?: components["schemas"]["UncertaintyEstimate"];
+            /** @enum {string} */
+            verdict: "met" | "missed" | "open" | "none";
+        };
+        ReportRepetition: {
+            /** @enum {string} */
+            foot?: "left" | "right" | "";
+            /** Format: int64 */
+            frame: number;
+            position: string;
+            value: components["schemas"]["UncertaintyEstimate"];
+        };
+        ReportSpan: {
+            /** Format: int64 */
+            from: number;
+            id: string;
+            name: string;
+            seconds?: components["schemas"]["UncertaintyEstimate"];
+            /** Format: int64 */
+            to: number;
+        };
+        ReportStep: {
+            /** @description foot print: px of the common frame */
+            at?: number[];
+            /** @description steps a minute, from this touchdown to the next */
+            cadence?: components["schemas"]["UncertaintyEstimate"];
+            /** @description s */
+            contact?: components["schemas"]["UncertaintyEstimate"];
+            /** @description s, up to the next touchdown */
+            flight?: components["schemas"]["UncertaintyEstimate"];
+            /** @enum {string} */
+            foot: "left" | "right";
+            /**
+             * Format: int64
+             * @description frame of touchdown
+             */
+            from: number;
+            /** @description m, from this touchdown to the next */
+            length?: components["schemas"]["UncertaintyEstimate"];
+            /** Format: int64 */
+            n: number;
+            /**
+             * Format: int64
+             * @description frame of the next touchdown
+             */
+            next?: number;
+            /**
+             * Format: int64
+             * @description frame of toe-off
+             */
+            to: number;
+        };
+        ReportStrength: {
+            reading: string;
+            text: string;
+        };
+        ReportThrow: {
+            /** @description how the disc lies in the air */
+            attitude?: components["schemas"]["ThrowAttitude"];
+            /** @description of the ball's azimuth at the catches, degrees */
+            catches?: components["schemas"]["ThrowTrend"];
+            /**
+             * Format: int64
+             * @description turn of the greatest pull
+             */
+            hardest_turn?: number;
+            /** @description of the ball's azimuth at the lifts, degrees */
+            lifts?: components["schemas"]["ThrowTrend"];
+            /**
+             * Format: double
+             * @description of the implement, kg
+             */
+            mass: number;
+            /** @description the coach wrote the mass; else it is that of the rules for grown athletes */
+            mass_given: boolean;
+            /** @description what would tell more */
+            missing: string[];
+            /** @description the flight that the release would give in still air */
+            predicted?: components["schemas"]["ThrowPredictedFlight"];
+            /** @description greatest pull over body weight */
+            pull_body_weights?: components["schemas"]["UncertaintyEstimate"];
+            /** @description the release */
+            release?: components["schemas"]["ThrowRelease"];
+            /** @description m that the flight promised and the tape did not give: wobble, wind, a wrong attitude */
+            shortfall?: components["schemas"]["UncertaintyEstimate"];
+            /** @description hammer and weight, in order */
+            turns: components["schemas"]["ThrowTurn"][];
+            /** @description m that its wobble costs */
+            wobble_cost?: components["schemas"]["UncertaintyEstimate"];
         };
         ResetRequest: {
             password: string;
             secret: string;
-        };
-        Result: {
-            /** @description what was run, such as 60 m; empty for a distance or a height */
-            over: string;
-            /** @enum {string} */
-            unit: "m" | "s";
-            /**
-             * Format: double
-             * @description m, or s
-             */
-            value: number;
         };
         Room: {
             /**
@@ -3418,97 +3885,14 @@ export interface components {
              */
             used: number;
         };
-        Rule: {
-            /** Format: double */
-            above?: number;
-            all?: components["schemas"]["Rule"][];
-            any?: components["schemas"]["Rule"][];
-            /** Format: double */
-            below?: number;
-            /** @description the coach answered no (or partly: likely) */
-            marked?: boolean;
-            /**
-             * @description outside the band of the checkpoint, whatever it is: a changed band changes the fault with it
-             * @enum {string}
-             */
-            outside?: "above" | "below" | "either" | "";
-            reading?: string;
-        };
         Saved: {
             can_redo: boolean;
             can_undo: boolean;
             /** Format: int64 */
             revision: number;
         };
-        SayAnswer: {
-            says: string[];
-        };
-        SayCall: {
-            /** @description degrees */
-            azimuths: number[];
-            language: string;
-            /** @description throws with the left hand */
-            left: boolean;
-        };
-        Scale: {
-            /** @description line: a known length; stature: limb lengths by standing height */
-            from: string;
-            metres_per_pixel: components["schemas"]["Value"];
-        };
-        Scatter: {
-            /** @description fewer than five attempts: no claim */
-            few: boolean;
-            /** Format: double */
-            hi: number;
-            /**
-             * Format: double
-             * @description 95 % interval of the standard deviation
-             */
-            lo: number;
-            /** Format: double */
-            mean: number;
-            /** Format: int64 */
-            n: number;
-            /**
-             * Format: double
-             * @description standard deviation between attempts, with what the measuring adds taken out as far as it is known
-             */
-            sd: number;
-        };
-        Scene: {
-            clip?: string;
-            /** Format: int64 */
-            frame?: number;
-            /** @description what is drawn over the picture */
-            over?: components["schemas"]["Drawing"][];
-            /**
-             * Format: double
-             * @description share of true speed while it plays; 0 when it stands
-             */
-            speed?: number;
-            /**
-             * Format: double
-             * @description s since the chapter's recording began
-             */
-            t: number;
-            /** @description part of the picture that is shown: x, y, width, height, px */
-            view?: number[];
-        };
         Secret: {
             secret: string;
-        };
-        Session: {
-            /**
-             * Format: int64
-             * @description days after the first
-             */
-            day: number;
-            dose: string;
-            /**
-             * Format: int64
-             * @description from 1
-             */
-            week: number;
         };
         SessionEntry: {
             athlete_id: string;
@@ -3530,9 +3914,15 @@ export interface components {
             /** @enum {string} */
             directions: "degrees" | "clock-back" | "clock-throw";
         };
-        SetEyeRequest: {
+        SetModelAnswer: {
+            model: string;
+        };
+        SetModelCall: {
+            model: components["schemas"]["Model"];
+        };
+        SetOutcomeRequest: {
             /** @enum {string} */
-            eye: "taken" | "not taken" | "overdone" | "";
+            outcome: "taken" | "not_taken" | "overdone" | "";
         };
         SetReferenceRequest: {
             name: string;
@@ -3545,21 +3935,17 @@ export interface components {
             /** @enum {string} */
             state: "new" | "in_work" | "ready" | "sent";
         };
-        Settled: {
-            /** @description landmark to change */
-            changes: {
+        SetTracksAnswer: {
+            /** Format: int64 */
+            landmarks: number;
+        };
+        SetTracksCall: {
+            /** @description forget all other tracks */
+            replace: boolean;
+            /** @description landmark to track; null removes it */
+            tracks: {
                 [key: string]: components["schemas"]["Track"];
             };
-            /**
-             * Format: int64
-             * @description points whose confidence was lowered
-             */
-            lowered: number;
-            /**
-             * Format: int64
-             * @description frames in which limbs changed sides
-             */
-            swapped: number;
         };
         Share: {
             answer: string;
@@ -3595,7 +3981,7 @@ export interface components {
             cautions: string[];
             clip_id?: string;
             /** @description what became of the last cue */
-            effect?: components["schemas"]["Effect"];
+            effect?: components["schemas"]["CompareEffect"];
             /**
              * Format: date-time
              * @description when the link ends
@@ -3623,75 +4009,8 @@ export interface components {
             targets: components["schemas"]["Target"][];
         };
         SharedTalk: {
-            chapters: components["schemas"]["Chapter"][];
+            chapters: components["schemas"]["VoiceoverChapter"][];
             clips: components["schemas"]["Clip"][];
-        };
-        Sheet: {
-            athlete: components["schemas"]["Athlete"];
-            attempt: components["schemas"]["Attempt"];
-            /** @description the last cue this athlete got, with its target */
-            before?: components["schemas"]["Before"];
-            clips: components["schemas"]["Clip"][];
-            model: components["schemas"]["Model"];
-            /** @description a version of the model that came after the one by which this attempt is judged */
-            newer?: components["schemas"]["Newer"];
-            /** @description faults that the coach refused on earlier attempts of this athlete at this event */
-            refused: string[];
-            work: components["schemas"]["Work"];
-        };
-        Show: {
-            /** Format: int64 */
-            frame: number;
-            /** @enum {string} */
-            kind: "pin" | "line" | "should";
-            landmark: string;
-            note?: string;
-            other?: string;
-            /**
-             * Format: double
-             * @description should: px of the frame's picture; the limb keeps its length
-             */
-            x?: number;
-            /** Format: double */
-            y?: number;
-        };
-        Shown: {
-            /** @description degrees */
-            angle?: components["schemas"]["Value"];
-            /** @description cm; px while there is no scale */
-            distance?: components["schemas"]["Value"];
-            /** @description what stands still (first) and what is now, px of the frame's picture */
-            lines: number[][][];
-            /** @description why there is nothing to say */
-            missing: string;
-            /**
-             * Format: int64
-             * @description frame since which it has surely left
-             */
-            since?: number;
-            /** @enum {string} */
-            unit: "cm" | "px";
-            /** @description in which direction it went */
-            way: string;
-        };
-        ShowsAnswer: {
-            shown: components["schemas"]["Shown"][];
-        };
-        ShowsCall: {
-            /** Format: int64 */
-            frame: number;
-            input: components["schemas"]["Input"];
-            shows: components["schemas"]["Show"][];
-        };
-        Sight: {
-            /** Format: double */
-            confidence: number;
-            /** Format: int64 */
-            frame: number;
-            /** Format: double */
-            x: number;
-            /** Format: double */
-            y: number;
         };
         Signin: {
             address: string;
@@ -3705,57 +4024,39 @@ export interface components {
             /** Format: date-time */
             seen_at: string;
         };
-        Size: {
-            /**
-             * Format: double
-             * @description in the reading's unit, always positive
-             */
-            by: number;
-            reading: string;
-        };
-        Span: {
-            /** Format: int64 */
-            from: number;
-            id: string;
-            name: string;
-            seconds?: components["schemas"]["Value"];
-            /** Format: int64 */
-            to: number;
-        };
         SpendTimeRequest: {
             /** Format: int64 */
             seconds: number;
         };
-        Step: {
-            /** @description foot print: px of the common frame */
-            at?: number[];
-            /** @description steps a minute, from this touchdown to the next */
-            cadence?: components["schemas"]["Value"];
-            /** @description s */
-            contact?: components["schemas"]["Value"];
-            /** @description s, up to the next touchdown */
-            flight?: components["schemas"]["Value"];
-            /** @enum {string} */
-            foot: "left" | "right";
+        StabilizeRotations: {
+            /**
+             * Format: double
+             * @description focal length, px
+             */
+            focal: number;
+            /** Format: double */
+            height: number;
+            /** @description what else was seen: frozen frames */
+            notes: string[];
+            /** @description why there is no common frame; empty when there is one */
+            problem: string;
             /**
              * Format: int64
-             * @description frame of touchdown
+             * @description frame whose picture is the common frame
              */
-            from: number;
-            /** @description m, from this touchdown to the next */
-            length?: components["schemas"]["Value"];
-            /** Format: int64 */
-            n: number;
+            reference: number;
             /**
-             * Format: int64
-             * @description frame of the next touchdown
+             * Format: double
+             * @description root mean square distance of background points from where the model puts them, px
              */
-            next?: number;
+            residual: number;
+            /** @description rotation vector from the frame's to the reference frame's axes, rad (x right, y down, z ahead); empty for a camera that stands still */
+            turns: number[][];
             /**
-             * Format: int64
-             * @description frame of toe-off
+             * Format: double
+             * @description px of the upright picture
              */
-            to: number;
+            width: number;
         };
         Still: {
             /** @description x, y, width, height in px of the upright picture */
@@ -3765,35 +4066,6 @@ export interface components {
             lines: components["schemas"]["Stroke"][];
             position: string;
             values: string[];
-        };
-        Stretched: {
-            id: string;
-            name: string;
-            phases: components["schemas"]["StretchedPhase"][];
-            unit: string;
-            /** @description why there is nothing to draw */
-            why: string;
-        };
-        StretchedPhase: {
-            /** @description at 0, 5, 10 to 100 %; below -1e8 where there is none */
-            a: number[];
-            b: number[];
-            /**
-             * Format: int64
-             * @description frame of the first attempt
-             */
-            from: number;
-            /** @description half of the 95 % interval */
-            half_a: number[];
-            half_b: number[];
-            name: string;
-            /**
-             * Format: double
-             * @description duration of the second over that of the first; 0 where it is not known
-             */
-            ratio: number;
-            /** Format: int64 */
-            to: number;
         };
         Stroke: {
             at: number[][];
@@ -3812,96 +4084,214 @@ export interface components {
             moments: components["schemas"]["KeyMoment"][];
             /** @description by checkpoint */
             readings: {
-                [key: string]: components["schemas"]["Value"];
+                [key: string]: components["schemas"]["UncertaintyEstimate"];
             };
+        };
+        SuspectsAnswer: {
+            suspects: components["schemas"]["RepairSuspect"][];
         };
         Target: {
             goal: string;
             name: string;
             now: string;
         };
-        Template: {
-            id: string;
-            /** @description what is drawn over the picture to check, (along, right) in m */
-            lines: number[][][];
-            name: string;
-            places: components["schemas"]["Place"][];
-            /** @description what to click */
-            says: string;
+        TargetAnswer: {
+            checkpoint?: components["schemas"]["ModelCheckpoint"];
+            missing?: string;
+        };
+        TargetCall: {
+            annotation: components["schemas"]["AnnotateAnnotation"];
+            input: components["schemas"]["EvaluateInput"];
         };
         Text: {
             text: string;
         };
-        ThrowReport: {
-            /** @description the flight that the release would give in still air */
-            ahead?: components["schemas"]["Ahead"];
-            /** @description how the disc lies in the air */
-            attitude?: components["schemas"]["Attitude"];
-            /** @description of the ball's azimuth at the catches, degrees */
-            catches?: components["schemas"]["Trend"];
+        ThrowAttitude: {
+            /** @description pitch minus the angle of the release, degrees */
+            attack?: components["schemas"]["UncertaintyEstimate"];
             /**
              * Format: int64
-             * @description turn of the greatest pull
+             * @description frames that were used
              */
-            hardest?: number;
-            /** @description the release */
-            leaving?: components["schemas"]["Leaving"];
-            /** @description of the ball's azimuth at the lifts, degrees */
-            lifts?: components["schemas"]["Trend"];
-            /** @description m that the flight promised and the tape did not give: wobble, wind, a wrong attitude */
-            lost?: components["schemas"]["Value"];
+            frames: number;
             /**
              * Format: double
-             * @description of the implement, kg
+             * @description swings a second
              */
-            mass: number;
-            /** @description what would tell more */
-            missing: string[];
-            /** @description the coach wrote the mass; else it is that of the rules for grown athletes */
-            said: boolean;
-            /** @description hammer and weight, in order */
-            turns: components["schemas"]["Turn"][];
-            /** @description greatest pull over body weight */
-            weights?: components["schemas"]["Value"];
-            /** @description m that its wobble costs */
-            wobbled?: components["schemas"]["Value"];
-        };
-        Together: {
-            /** @description at the frames of the first clip */
-            above: components["schemas"]["Above"];
+            rate?: number;
             /**
-             * Format: double
-             * @description cm by which the lines of sight miss each other
-             */
-            apart: number;
-            /**
-             * @description what brought the clips to the same moment
+             * @description pitch: the front over the back, from the side; roll: the edge of the throwing side under the other, from behind
              * @enum {string}
              */
-            by: "position" | "sound";
-            /** @description of the ball's azimuth at the catches, degrees */
-            catches?: components["schemas"]["Trend"];
+            seen: "pitch" | "roll";
+            /** @description middle over the frames, degrees */
+            tilt: components["schemas"]["UncertaintyEstimate"];
+            /** @description how far it swings to either side, degrees; absent when too few frames show both ends */
+            wobble?: components["schemas"]["UncertaintyEstimate"];
+        };
+        ThrowAxis: {
+            /** @description against the vertical, degrees; of one camera what lies across its sight */
+            lean: components["schemas"]["UncertaintyEstimate"];
+            /**
+             * Format: double
+             * @description azimuth to which a positive lean goes, degrees
+             */
+            toward: number;
+            /** @description two cameras saw it; one does not see how far it leans along its sight */
+            whole: boolean;
+        };
+        ThrowPredictedFlight: {
+            /**
+             * Format: double
+             * @description angle of the longest throw at this speed, without air, degrees
+             */
+            best: number;
+            /** @description m, with air */
+            distance: components["schemas"]["UncertaintyEstimate"];
+            /**
+             * Format: double
+             * @description m for one m/s more
+             */
+            faster: number;
+            /**
+             * Format: double
+             * @description m for 10 cm more height
+             */
+            higher: number;
+            /**
+             * Format: double
+             * @description m, without air
+             */
+            no_air: number;
+            /**
+             * Format: double
+             * @description m for one degree more
+             */
+            steeper: number;
+        };
+        ThrowRelease: {
+            /**
+             * Format: double
+             * @description m from the origin of the ground in the throwing direction
+             */
+            along: number;
+            /** @description up from level, degrees */
+            angle: components["schemas"]["UncertaintyEstimate"];
+            /** @description to the right of the middle of the sector, degrees */
+            aside: components["schemas"]["UncertaintyEstimate"];
             /**
              * Format: int64
-             * @description turn of the greatest pull
+             * @description first frame in which it flies free
              */
-            hardest?: number;
-            /** @description of the ball's azimuth at the lifts, degrees */
-            lifts?: components["schemas"]["Trend"];
+            frame: number;
+            /**
+             * Format: int64
+             * @description free frames that were used
+             */
+            frames: number;
+            /** @description of its centre over the ground, m */
+            height: components["schemas"]["UncertaintyEstimate"];
+            /** @description m/s */
+            speed: components["schemas"]["UncertaintyEstimate"];
+        };
+        ThrowTrend: {
+            /** @description last minus first */
+            diff: components["schemas"]["UncertaintyEstimate"];
+            /** @description the difference lies within its doubt */
+            steady: boolean;
+        };
+        ThrowTurn: {
+            /**
+             * Format: int64
+             * @description frame: sweep foot is down
+             */
+            catch: number;
+            /** @description ball at the catch, degrees */
+            catch_az: components["schemas"]["UncertaintyEstimate"];
+            /** @description s on both feet, of zero to lift and catch to the next zero */
+            double: components["schemas"]["UncertaintyEstimate"];
+            /** @description chest ahead of the ball at zero, degrees */
+            drag?: components["schemas"]["UncertaintyEstimate"];
+            /** @description against the turn before, m/s */
+            gain?: components["schemas"]["UncertaintyEstimate"];
+            /**
+             * Format: int64
+             * @description frame: ball at the middle of the sector
+             */
+            high: number;
+            /** @description the release follows */
+            last: boolean;
+            /**
+             * Format: int64
+             * @description frame: sweep foot leaves
+             */
+            lift: number;
+            /** @description ball at the lift, degrees */
+            lift_az: components["schemas"]["UncertaintyEstimate"];
+            /** @description degrees by which the feet travel to the throwing side of the throw, from zero to the next zero; negative is to the pivot side */
+            line?: components["schemas"]["UncertaintyEstimate"];
             /**
              * Format: double
-             * @description degrees by which the first clip alone was off in the ball's direction, middle of all frames
+             * @description azimuth of the lowest point, degrees
              */
-            off: number;
+            low: number;
+            /** Format: int64 */
+            n: number;
+            /**
+             * Format: int64
+             * @description frame: ball at the back again, or the release
+             */
+            next: number;
+            /** @description greatest pull on the hands, N */
+            pull: components["schemas"]["UncertaintyEstimate"];
+            /** @description middle of the shoulders to the ball, mean, m */
+            radius: components["schemas"]["UncertaintyEstimate"];
+            /** @description hips ahead of the chest at the catch, degrees */
+            separation?: components["schemas"]["UncertaintyEstimate"];
+            /** @description s on one foot */
+            single: components["schemas"]["UncertaintyEstimate"];
+            /** @description degrees that the ball goes on one foot */
+            single_way: components["schemas"]["UncertaintyEstimate"];
+            /** @description greatest speed of the ball in the turn, m/s */
+            speed: components["schemas"]["UncertaintyEstimate"];
+            /** @description cm from the toes of the pivot foot to those of the sweep foot as it lands */
+            step?: components["schemas"]["UncertaintyEstimate"];
+            /** @description cm that the hips go from side to side; only seen along the line of the throw */
+            sway?: components["schemas"]["UncertaintyEstimate"];
+            /** @description where the sweep foot points as it lands, degrees; two cameras only */
+            sweep?: components["schemas"]["UncertaintyEstimate"];
+            /** @description of the ball's plane, degrees */
+            tilt: components["schemas"]["UncertaintyEstimate"];
+            /** @description s, from zero to zero */
+            time: components["schemas"]["UncertaintyEstimate"];
+            /**
+             * Format: int64
+             * @description frame: ball at the back of the circle
+             */
+            zero: number;
+        };
+        TimebaseRateHypothesis: {
             /**
              * Format: double
-             * @description s: when frame 0 of the first clip was, on the clock of the second
+             * @description true length of the clip, s
              */
-            offset: number;
-            /** @description hammer and weight, in order */
-            turns: components["schemas"]["Turn"][];
-            /** @description greatest pull over body weight */
-            weights?: components["schemas"]["Value"];
+            clip: number;
+            /**
+             * Format: double
+             * @description true length of the ground contact that was marked, s
+             */
+            contact?: number;
+            possible: boolean;
+            /**
+             * Format: double
+             * @description capture rate, per second
+             */
+            rate: number;
+            /** @description plain sentence for the coach */
+            text: string;
+        };
+        TopViewAnswer: {
+            top_view?: components["schemas"]["EvaluateTopView"];
         };
         Track: {
             /** @description per cent */
@@ -3917,107 +4307,54 @@ export interface components {
             x: number[];
             y: number[];
         };
-        Training: {
-            /**
-             * Format: date
-             * @description from when on it can be seen whether it worked
-             */
-            recheck: string;
-            /**
-             * Format: int64
-             * @description a week
-             */
-            sessions: number;
-            /**
-             * Format: date
-             * @description first day of the plan
-             */
-            starts: string;
-            /** @enum {string} */
-            state: "training" | "done" | "replaced" | "paused";
-            /** Format: int64 */
-            weeks: number;
-        };
-        Trend: {
-            /** @description last minus first */
-            diff: components["schemas"]["Value"];
-            /** @description the difference lies within its doubt */
-            steady: boolean;
-        };
-        Turn: {
-            /**
-             * Format: int64
-             * @description frame: sweep foot is down
-             */
-            catch: number;
-            /** @description ball at the catch, degrees */
-            catch_az: components["schemas"]["Value"];
-            /** @description s on both feet, of zero to lift and catch to the next zero */
-            double: components["schemas"]["Value"];
-            /** @description chest ahead of the ball at zero, degrees */
-            drag?: components["schemas"]["Value"];
-            /** @description against the turn before, m/s */
-            gain?: components["schemas"]["Value"];
-            /**
-             * Format: int64
-             * @description frame: ball at the middle of the sector
-             */
-            high: number;
-            /** @description the release follows */
-            last: boolean;
-            /**
-             * Format: int64
-             * @description frame: sweep foot leaves
-             */
-            lift: number;
-            /** @description ball at the lift, degrees */
-            lift_az: components["schemas"]["Value"];
-            /** @description degrees by which the feet travel to the throwing side of the throw, from zero to the next zero; negative is to the pivot side */
-            line?: components["schemas"]["Value"];
+        TrackPoint: {
             /**
              * Format: double
-             * @description azimuth of the lowest point, degrees
+             * @description 0 to 1
              */
-            low: number;
-            /** Format: int64 */
-            n: number;
+            confidence: number;
+            /** @description the place was guessed: the landmark is covered */
+            hidden: boolean;
+            /** @enum {string} */
+            source: "hand" | "draft" | "tracked" | "filled";
             /**
-             * Format: int64
-             * @description frame: ball at the back again, or the release
+             * Format: double
+             * @description px to the right in the upright picture
              */
-            next: number;
-            /** @description greatest pull on the hands, N */
-            pull: components["schemas"]["Value"];
-            /** @description middle of the shoulders to the ball, mean, m */
-            radius: components["schemas"]["Value"];
-            /** @description hips ahead of the chest at the catch, degrees */
-            separation?: components["schemas"]["Value"];
-            /** @description s on one foot */
-            single: components["schemas"]["Value"];
-            /** @description degrees that the ball goes on one foot */
-            single_way: components["schemas"]["Value"];
-            /** @description greatest speed of the ball in the turn, m/s */
-            speed: components["schemas"]["Value"];
-            /** @description cm from the toes of the pivot foot to those of the sweep foot as it lands */
-            step?: components["schemas"]["Value"];
-            /** @description cm that the hips go from side to side; only seen along the line of the throw */
-            sway?: components["schemas"]["Value"];
-            /** @description where the sweep foot points as it lands, degrees; two cameras only */
-            sweep?: components["schemas"]["Value"];
-            /** @description of the ball's plane, degrees */
-            tilt: components["schemas"]["Value"];
-            /** @description s, from zero to zero */
-            time: components["schemas"]["Value"];
+            x: number;
             /**
-             * Format: int64
-             * @description frame: ball at the back of the circle
+             * Format: double
+             * @description px down
              */
-            zero: number;
+            y: number;
         };
         Typed: {
             /** Format: date-time */
             at?: string;
             text: string;
+        };
+        UncertaintyBand: {
+            /** Format: double */
+            hi?: number;
+            /** Format: double */
+            lo?: number;
+        };
+        UncertaintyEstimate: {
+            /**
+             * Format: double
+             * @description half width of the 95 % interval
+             */
+            half95: number;
+            /**
+             * Format: double
+             * @description standard deviation
+             */
+            sd: number;
+            /**
+             * Format: double
+             * @description best estimate, in the reading's unit
+             */
+            value: number;
         };
         User: {
             athlete_id?: string;
@@ -4031,65 +4368,140 @@ export interface components {
             team: string;
             team_id: string;
         };
-        Value: {
+        VideoanalysisFollowRequest: {
+            /**
+             * Format: int64
+             * @description where the point was placed
+             */
+            frame: number;
             /**
              * Format: double
-             * @description half width of the 95 % interval
+             * @description px, of the thing
              */
-            half: number;
+            radius: number;
+            /** @description a small thing that flies so fast that it smears */
+            streak: boolean;
+            /**
+             * Format: int64
+             * @description last frame to look at; before frame to go backwards
+             */
+            to: number;
             /**
              * Format: double
-             * @description standard deviation
+             * @description px of the upright picture
              */
-            sd: number;
-            /**
-             * Format: double
-             * @description best estimate, in the reading's unit
-             */
-            value: number;
+            x: number;
+            /** Format: double */
+            y: number;
         };
-        Variant: {
-            /** @description checkpoint to the band that holds here */
-            bands?: {
-                [key: string]: components["schemas"]["Band"];
-            };
+        VideoanalysisTrackedPoint: {
+            /** Format: double */
+            confidence: number;
+            /** Format: int64 */
+            frame: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        VideoexportExportRequest: {
+            /** @description key position at which both run in true time; phase by phase when absent */
+            at?: string;
+            clip_a?: string;
+            clip_b?: string;
+            /** @enum {string} */
+            kind: "talk" | "beside";
+            /** @description turn the second picture round */
+            mirror?: boolean;
+            /** @description attempt beside this one */
+            other?: string;
+            /**
+             * Format: double
+             * @description share of true speed; a quarter when absent
+             */
+            speed?: number;
+        };
+        VoiceoverChapter: {
+            attempt_id: string;
+            /** Format: date-time */
+            created_at: string;
+            /**
+             * Format: double
+             * @description s; what comes after is cut off
+             */
+            ends: number;
+            /** @description fault that is spoken of, or empty */
+            finding: string;
             id: string;
             name: string;
-            /** @description what is different */
-            says: string;
+            /**
+             * Format: int64
+             * @description in order
+             */
+            place: number;
+            scenes: components["schemas"]["VoiceoverScene"][];
+            /**
+             * Format: double
+             * @description of the voice
+             */
+            seconds: number;
+            /**
+             * Format: double
+             * @description s; what comes before is cut off
+             */
+            starts: number;
         };
-        Way: {
-            az: number[];
+        VoiceoverCut: {
+            /**
+             * Format: double
+             * @description s
+             */
+            ends: number;
+            name: string;
+            /**
+             * Format: double
+             * @description s
+             */
+            starts: number;
+        };
+        VoiceoverDrawing: {
+            /** @description where the label stands */
+            at?: number[];
+            label?: string;
+            /** @description px of the upright picture */
+            lines: number[][][];
+            /**
+             * @description still and now as shown on the picture by the coach; left and right are sides of the body
+             * @enum {string}
+             */
+            style: "still" | "now" | "ground" | "left" | "right" | "plain";
+        };
+        VoiceoverRecording: {
+            /** @description fault that is spoken of */
+            finding?: string;
+            name: string;
+            stage: components["schemas"]["VoiceoverScene"][];
+            /** @description as the browser recorded it, base64 */
+            voice: string;
+        };
+        VoiceoverScene: {
+            clip?: string;
             /** Format: int64 */
-            from: number;
-            /** @description of the azimuth */
-            sd: number[];
-            x: number[];
-            /** @description height */
-            y: number[];
-            z: number[];
-        };
-        WhatIf: {
-            /** @description why the wanted angle cannot be reached */
-            cannot?: string;
-            /** @description degrees, then minus now */
-            change?: components["schemas"]["Value"];
-            /** @description degrees */
-            knee_now: components["schemas"]["Value"];
-            /** @description degrees after the asked shift; absent when the leg cannot reach */
-            knee_then?: components["schemas"]["Value"];
-            /** @description m */
-            shank: components["schemas"]["Value"];
-            /** @description m towards the line for the wanted angle; absent when it cannot be reached */
-            shift_for?: components["schemas"]["Value"];
-            /** @description m between the ankles along the ground now */
-            spacing: components["schemas"]["Value"];
-            /** @description m after the asked shift */
-            spacing_at: components["schemas"]["Value"];
-            /** @description m */
-            thigh: components["schemas"]["Value"];
-            /** @description hip ahead of the ankle after the asked shift, m */
-            under_hip: components["schemas"]["Value"];
+            frame?: number;
+            /** @description what is drawn over the picture */
+            over?: components["schemas"]["VoiceoverDrawing"][];
+            /**
+             * Format: double
+             * @description share of true speed while it plays; 0 when it stands
+             */
+            speed?: number;
+            /**
+             * Format: double
+             * @description s since the chapter's recording began
+             */
+            t: number;
+            /** @description part of the picture that is shown: x, y, width, height, px */
+            view?: number[];
         };
         Word: {
             /** @description the clip with its camera */
@@ -4102,7 +4514,7 @@ export interface components {
             /** @description the last line */
             end?: boolean;
             error?: components["schemas"]["Problem"];
-            found?: components["schemas"]["Sight"];
+            found?: components["schemas"]["VideoanalysisTrackedPoint"];
             /** @description why the tracker stopped and asks */
             lost?: string;
             /**
@@ -4120,29 +4532,44 @@ export interface components {
             advice: {
                 [key: string]: components["schemas"]["Advice"];
             };
+            /** @description checkpoint to the coach's own answer */
+            answers: {
+                [key: string]: components["schemas"]["EvaluateJudgement"];
+            };
             can_redo: boolean;
             can_undo: boolean;
             clips: {
                 [key: string]: components["schemas"]["ClipWork"];
             };
-            /** @description what becomes of the main cue */
-            course?: components["schemas"]["Training"];
-            /** @description how the coach sees the cue before: taken, not taken, overdone; empty when not said */
-            eye: string;
             /** @description fault to accepted or refused */
             findings: {
                 [key: string]: string;
             };
-            /** @description checkpoint to the coach's own answer */
-            marks: {
-                [key: string]: components["schemas"]["Judgement"];
-            };
+            /** @description what becomes of the main cue */
+            followup?: components["schemas"]["Followup"];
             /** @description a word to the athlete */
             note: string;
+            /** @description how the coach sees the cue before: taken, not_taken, overdone; empty when not said */
+            outcome: string;
             /** Format: int64 */
             revision: number;
             /** @description decisions that are stored and cannot be read, kind and key: make them anew */
             unreadable: string[];
+        };
+        Workspace: {
+            athlete: components["schemas"]["Athlete"];
+            attempt: components["schemas"]["Attempt"];
+            /** @description the last cue this athlete got, with its target */
+            before?: components["schemas"]["PreviousAdvice"];
+            /** @description so young that short words come first */
+            child: boolean;
+            clips: components["schemas"]["Clip"][];
+            model: components["schemas"]["Model"];
+            /** @description a version of the model that came after the one by which this attempt is judged */
+            newer?: components["schemas"]["Newer"];
+            /** @description faults that the coach refused on earlier attempts of this athlete at this event */
+            refused: string[];
+            work: components["schemas"]["Work"];
         };
     };
     responses: never;
@@ -4343,6 +4770,28 @@ export interface operations {
             };
         };
     };
+    athleteMarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+        };
+    };
     addNote: {
         parameters: {
             query?: never;
@@ -4494,7 +4943,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sheet"];
+                    "application/json": components["schemas"]["Workspace"];
                 };
             };
             /** @description Error */
@@ -4525,7 +4974,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Together"];
+                    "application/json": components["schemas"]["EvaluateStereo"];
                 };
             };
             /** @description Error */
@@ -4556,7 +5005,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Chapter"][];
+                    "application/json": components["schemas"]["VoiceoverChapter"][];
                 };
             };
             /** @description Error */
@@ -4581,7 +5030,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Recording"];
+                "application/json": components["schemas"]["VoiceoverRecording"];
             };
         };
         responses: {
@@ -4591,42 +5040,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Chapter"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    setCourse: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Training"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Saved"];
+                    "application/json": components["schemas"]["VoiceoverChapter"];
                 };
             };
             /** @description Error */
@@ -4675,7 +5089,7 @@ export interface operations {
             };
         };
     };
-    setEye: {
+    exportCSV: {
         parameters: {
             query?: never;
             header?: never;
@@ -4684,11 +5098,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SetEyeRequest"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -4696,16 +5106,29 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Saved"];
+                    "text/csv": unknown;
                 };
             };
-            /** @description Error */
-            default: {
+        };
+    };
+    exportJSON: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": unknown;
                 };
             };
         };
@@ -4737,6 +5160,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    feedbackPDF: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
         };
@@ -4783,7 +5228,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Order"];
+                "application/json": components["schemas"]["VideoexportExportRequest"];
             };
         };
         responses: {
@@ -4794,6 +5239,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Film"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setFollowup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Followup"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
                 };
             };
             /** @description Error */
@@ -4834,6 +5314,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setOutcome: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetOutcomeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    planCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
                 };
             };
         };
@@ -5038,6 +5575,28 @@ export interface operations {
             };
         };
     };
+    talkVTT: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vtt": unknown;
+                };
+            };
+        };
+    };
     spendTime: {
         parameters: {
             query?: never;
@@ -5136,7 +5695,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Beside"];
+                    "application/json": components["schemas"]["Comparison"];
                 };
             };
             /** @description Error */
@@ -5161,7 +5720,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Cut"];
+                "application/json": components["schemas"]["VoiceoverCut"];
             };
         };
         responses: {
@@ -5171,7 +5730,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Chapter"];
+                    "application/json": components["schemas"]["VoiceoverChapter"];
                 };
             };
             /** @description Error */
@@ -5225,7 +5784,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Recording"];
+                "application/json": components["schemas"]["VoiceoverRecording"];
             };
         };
         responses: {
@@ -5235,7 +5794,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Chapter"];
+                    "application/json": components["schemas"]["VoiceoverChapter"];
                 };
             };
             /** @description Error */
@@ -5245,6 +5804,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    chapterVoice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/webm": unknown;
                 };
             };
         };
@@ -5346,6 +5927,28 @@ export interface operations {
             };
         };
     };
+    lookAtCamera: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": unknown;
+                };
+            };
+        };
+    };
     cancelImport: {
         parameters: {
             query?: never;
@@ -5377,6 +5980,117 @@ export interface operations {
             };
         };
     };
+    followPoint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": unknown;
+                };
+            };
+        };
+    };
+    clipFrame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                n: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+        };
+    };
+    clipPoster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+        };
+    };
+    clipVideo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": unknown;
+                };
+            };
+        };
+    };
+    refineDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": unknown;
+                };
+            };
+        };
+    };
     retryImport: {
         parameters: {
             query?: never;
@@ -5404,6 +6118,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    phasesVTT: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vtt": unknown;
+                };
+            };
+        };
+    };
+    clipStrip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
                 };
             };
         };
@@ -5492,6 +6250,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    filmVideo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": unknown;
                 };
             };
         };
@@ -5714,6 +6494,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    teamMarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
                 };
             };
         };
@@ -5942,7 +6742,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Held"][];
+                    "application/json": components["schemas"]["EventModel"][];
                 };
             };
             /** @description Error */
@@ -5989,6 +6789,28 @@ export interface operations {
             };
         };
     };
+    modelSource: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/yaml": unknown;
+                };
+            };
+        };
+    };
     changeModel: {
         parameters: {
             query?: never;
@@ -6010,7 +6832,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Copy"];
+                    "application/json": components["schemas"]["ModelVersion"];
                 };
             };
             /** @description Error */
@@ -6308,6 +7130,51 @@ export interface operations {
             };
         };
     };
+    sharedVideo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": unknown;
+                };
+            };
+        };
+    };
+    sharedFrame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                n: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+        };
+    };
     nextShared: {
         parameters: {
             query?: never;
@@ -6366,6 +7233,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sharedVoice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                chapter: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/webm": unknown;
                 };
             };
         };
@@ -6547,6 +7437,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+        };
+    };
+    importTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
         };

@@ -1,0 +1,392 @@
+package evaluate
+
+import (
+	"math"
+	"slices"
+	"strings"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/contact"
+	"neokinema/core/kinematics"
+	"neokinema/core/model"
+)
+
+// foundAt is where the tool found a key position.
+type foundAt struct {
+	frame int
+	sure  float64
+}
+
+// findPositions places the model's key positions where the tracks show them.
+func (e *Evaluation) findPositions() {
+	e.found, e.feet = map[string]foundAt{}, map[int]body.Side{}
+	steps := e.stepContacts()
+	shift := e.numbering(steps)
+	nth := func(n int) (contact.Contact, bool) {
+		if i := n - 1 - shift; i >= 0 && i < len(steps) {
+			return steps[i], true
+		}
+		return contact.Contact{}, false
+	}
+	for _, p := range e.Model.Positions {
+		if p.Find == nil {
+			continue
+		}
+		n := p.Find.Nth
+		if c, ok := nth(n); ok && n > 0 && p.Find.Foot == "" {
+			e.feet[n] = c.Foot
+		}
+		if f, ok := e.turned(p, *p.Find); ok && f.frame >= 0 && f.frame < e.Clock.Len() {
+			e.found[p.ID] = f
+		} else if f, ok := e.find(*p.Find, nth); ok && !e.counted(p) && f.frame >= 0 && f.frame < e.Clock.Len() {
+			e.found[p.ID] = f
+		}
+	}
+	// A coach who flags steps by hand before anything is tracked: feet alternate,
+	// and the near one is known from the points placed at touchdown.
+	e.handFeet()
+}
+
+func (e *Evaluation) find(f model.Find, nth func(int) (contact.Contact, bool)) (foundAt, bool) {
+	switch f.Kind {
+	case "first-movement":
+		return e.firstMovement()
+	case "still-before":
+		m, ok := e.firstMovement()
+		m.frame -= 1 + int(0.01*e.Rate)
+		return m, ok
+	case "leaves":
+		foot := e.Input.Athlete.FrontLeg
+		if f.Foot == "rear" {
+			foot = foot.Other()
+		}
+		for _, c := range e.contacts {
+			if c.Foot == foot && c.Before && !c.After {
+				return foundAt{c.To, sureness(c.ToSD)}, true
+			}
+		}
+		return foundAt{}, false
+	case "foot-on", "foot-off":
+		return e.footfall(f)
+	case "step-on", "step-off", "step-after":
+		return e.stepsOfThrow(f)
+	case "jump-on", "jump-off", "before-on", "before-off", "jump-middle", "jump-end":
+		return e.jump(f.Kind)
+	}
+	c, ok := nth(f.Nth)
+	if !ok {
+		return foundAt{}, false
+	}
+	switch f.Kind {
+	case "touchdown":
+		return foundAt{c.From, sureness(c.FromSD)}, !c.Before
+	case "toe-off":
+		return foundAt{c.To, sureness(c.ToSD)}, !c.After
+	case "under":
+		return e.under(c)
+	case "half-flight":
+		next, ok := nth(f.Nth + 1)
+		if !ok || c.After || next.From <= c.To {
+			return foundAt{}, false
+		}
+		return foundAt{(c.To + next.From) / 2, math.Min(sureness(c.ToSD), sureness(next.FromSD))}, true
+	}
+	return foundAt{}, false
+}
+
+// footfall is the nth time in the clip that a foot comes down or leaves.
+func (e *Evaluation) footfall(f model.Find) (foundAt, bool) {
+	side, _, _ := strings.Cut(e.Roles.Resolve(f.Foot + "_toe")[0], "_")
+	n := 0
+	for _, c := range e.contacts {
+		if c.Foot != body.Side(side) {
+			continue
+		}
+		if f.Kind == "foot-on" && !c.Before {
+			if n++; n == f.Nth {
+				return foundAt{c.From, sureness(c.FromSD)}, true
+			}
+		}
+		if f.Kind == "foot-off" && !c.After {
+			if n++; n == f.Nth {
+				return foundAt{c.To, sureness(c.ToSD)}, true
+			}
+		}
+	}
+	return foundAt{}, false
+}
+
+// stepsOfThrow counts steps back from the release of a throw: the nth-last contact of
+// a foot that begins before it; step-after is the first that begins behind it.
+func (e *Evaluation) stepsOfThrow(f model.Find) (foundAt, bool) {
+	release, ok := e.Input.Flags["release"]
+	if r := e.report.Throw; !ok && r != nil && r.Release != nil {
+		release, ok = r.Release.Frame, true
+	}
+	if !ok || release < 0 {
+		return foundAt{}, false
+	}
+	side, _, _ := strings.Cut(e.Roles.Resolve(f.Foot + "_toe")[0], "_")
+	if f.Kind == "step-after" {
+		for _, c := range e.contacts {
+			if c.Foot == body.Side(side) && c.From > release {
+				return foundAt{c.From, sureness(c.FromSD)}, true
+			}
+		}
+		return foundAt{}, false
+	}
+	n := 0
+	for i := len(e.contacts) - 1; i >= 0; i-- {
+		c := e.contacts[i]
+		if c.Foot != body.Side(side) || c.From > release {
+			continue
+		}
+		if n++; n < f.Nth {
+			continue
+		}
+		if f.Kind == "step-off" {
+			return foundAt{c.To, sureness(c.ToSD)}, !c.After
+		}
+		return foundAt{c.From, sureness(c.FromSD)}, !c.Before
+	}
+	return foundAt{}, false
+}
+
+// shortestJump is the least time in the air that is a jump and not a step, s.
+const shortestJump = 0.3
+
+// jump finds the longest time without a foot on the ground, and what comes before
+// and after it.
+func (e *Evaluation) jump(kind string) (foundAt, bool) {
+	best, long := -1, int(shortestJump*e.Rate)
+	down := -1
+	for i, c := range e.contacts {
+		down = max(down, c.To)
+		next := e.Clock.Len() - 1
+		if i+1 < len(e.contacts) {
+			next = e.contacts[i+1].From
+		}
+		if next-down > long && !c.After {
+			best, long = i, next-down
+		}
+	}
+	if best < 0 {
+		return foundAt{}, false
+	}
+	c := e.contacts[best]
+	switch kind {
+	case "jump-on":
+		return foundAt{c.From, sureness(c.FromSD)}, !c.Before
+	case "jump-off":
+		return foundAt{c.To, sureness(c.ToSD)}, true
+	case "before-on", "before-off":
+		if best == 0 || e.contacts[best-1].Foot == c.Foot {
+			return foundAt{}, false
+		}
+		b := e.contacts[best-1]
+		if kind == "before-on" {
+			return foundAt{b.From, sureness(b.FromSD)}, !b.Before
+		}
+		return foundAt{b.To, sureness(b.ToSD)}, true
+	}
+	if best+1 == len(e.contacts) {
+		return foundAt{}, false // the landing is not in the clip, or not on the feet
+	}
+	n := e.contacts[best+1]
+	if kind == "jump-middle" {
+		return foundAt{(c.To + n.From) / 2, math.Min(sureness(c.ToSD), sureness(n.FromSD))}, true
+	}
+	return foundAt{n.From, sureness(n.FromSD)}, true
+}
+
+// sureness turns a standard deviation in frames into a confidence: half at two.
+func sureness(sd float64) float64 { return 1 / (1 + sd/2) }
+
+// stepContacts are the contacts that count as steps: those that begin in the
+// clip, in a start those after the front foot left its pedal.
+func (e *Evaluation) stepContacts() []contact.Contact {
+	after := -1
+	for _, p := range e.Model.Positions {
+		if p.Find != nil && p.Find.Kind == "leaves" {
+			if f, ok := e.Flag(p.ID); ok {
+				after = max(after, f)
+			} else if f, ok := e.find(*p.Find, nil); ok {
+				after = max(after, f.frame)
+			}
+		}
+	}
+	var out []contact.Contact
+	for _, c := range e.contacts {
+		if !c.Before && c.From >= after {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+// numbering is by how much the numbers of steps are shifted so that they agree
+// with a touchdown that the coach has flagged.
+func (e *Evaluation) numbering(steps []contact.Contact) int {
+	best, shift := math.MaxInt, 0
+	for _, p := range e.Model.Positions {
+		if p.Find == nil || p.Find.Kind != "touchdown" {
+			continue
+		}
+		f, ok := e.Input.Flags[p.ID]
+		if !ok || f < 0 {
+			continue
+		}
+		for i, c := range steps {
+			if d := max(c.From-f, f-c.From); d < best {
+				best, shift = d, p.Find.Nth-1-i
+			}
+		}
+	}
+	return shift
+}
+
+// handFeet gives the foot of steps that were flagged by hand: by whose ankle (or
+// toe) was placed at the touchdown, then by turns.
+func (e *Evaluation) handFeet() {
+	if e.Model.Repeat == nil || !slices.ContainsFunc(e.Model.Repeat.Contacts, func(c model.Contact) bool { return c.Foot == "stance" }) {
+		return
+	}
+	known, side := 0, body.Side("")
+	for _, p := range e.Model.Positions {
+		if p.Find == nil || p.Find.Kind != "touchdown" || known > 0 {
+			continue
+		}
+		if e.feet[p.Nth] != "" {
+			known, side = p.Nth, e.feet[p.Nth]
+			break
+		}
+		f, ok := e.Input.Flags[p.ID]
+		if !ok || f < 0 {
+			continue
+		}
+		for _, s := range []body.Side{body.Left, body.Right} {
+			_, here := e.Input.Points.At(string(s)+"_ankle", f)
+			_, other := e.Input.Points.At(string(s.Other())+"_ankle", f)
+			if here && !other {
+				known, side = p.Nth, s
+			}
+		}
+	}
+	for n := 1; n <= e.Model.Repeat.Most; n++ {
+		if e.feet[n] != "" {
+			continue
+		}
+		if side == "" {
+			// Nothing tells: the near leg, so that the guide has something to ask
+			// for; the coach's first point settles it.
+			known, side = 1, e.Roles.Near
+		}
+		e.feet[n] = side
+		if (n-known)%2 != 0 {
+			e.feet[n] = side.Other()
+		}
+	}
+}
+
+// rolesAt resolves roles at a position: the stance leg is that of its step.
+func (e *Evaluation) rolesAt(p model.Position) body.Roles {
+	r := e.Roles
+	if p.Nth > 0 {
+		r.Stance = e.feet[p.Nth]
+	}
+	return r
+}
+
+// under is where the hip passes over the ankle of a standing foot.
+func (e *Evaluation) under(c contact.Contact) (foundAt, bool) {
+	gap := func(f int) (float64, bool) {
+		h, okH := e.Movement.Where("mid_hip", f)
+		a, okA := e.Movement.Where(string(c.Foot)+"_ankle", f)
+		return h.X - a.X, okH && okA
+	}
+	for f := c.From + 1; f <= c.To; f++ {
+		was, ok1 := gap(f - 1)
+		is, ok2 := gap(f)
+		if ok1 && ok2 && was < 0 && is >= 0 {
+			if -was < is {
+				f--
+			}
+			return foundAt{f, 0.8}, true
+		}
+	}
+	return foundAt{}, false
+}
+
+// Limits of the search for the first movement, in standing heights.
+const (
+	stirred = 0.022 // a landmark this far from where it rested has surely moved
+	onset   = 0.05  // how far about that to look for the beginning, s
+	rest    = 0.15  // stretch over which a landmark must have rested, s
+)
+
+// firstMovement is when the first of the landmarks that lead a start leaves the
+// place where it rested.
+func (e *Evaluation) firstMovement() (foundAt, bool) {
+	tall := e.StandingHeight()
+	if tall == 0 || !e.usable() {
+		return foundAt{}, false
+	}
+	best, sd := math.Inf(1), 0.0
+	for _, part := range []string{"hand", "wrist", "shoulder", "hip", "ear"} {
+		for _, s := range []body.Side{body.Left, body.Right} {
+			p := e.Movement.Paths[string(s)+"_"+part]
+			if p == nil || p.Cutoff == 0 {
+				continue
+			}
+			f, ok := stirs(p, tall*math.Max(stirred, 4*p.Noise/tall), int(rest*e.Rate))
+			if !ok {
+				continue
+			}
+			look := kinematics.Search{Rate: e.Rate, Sigma: math.Max(p.Noise, 0.2)}
+			at, s, ok := look.Onset([]*kinematics.Path{p}, f, onset)
+			if ok && at+s < best {
+				best, sd = at+s, s
+			}
+		}
+	}
+	if math.IsInf(best, 1) {
+		return foundAt{}, false
+	}
+	return foundAt{int(math.Ceil(best - sd)), sureness(sd)}, true
+}
+
+// stirs is the first frame in which a path is far from the place where it rested
+// for a while, and has rested at all.
+func stirs(p *kinematics.Path, far float64, still int) (int, bool) {
+	for i := still; i < len(p.At); i++ {
+		if math.IsNaN(p.At[i].X) {
+			continue
+		}
+		// The place of rest: the mean of the stretch before.
+		var c r2.Vec
+		var n float64
+		rested := true
+		for k := i - still; k < i-still/3; k++ {
+			if math.IsNaN(p.At[k].X) {
+				rested = false
+				break
+			}
+			c, n = r2.Add(c, p.At[k]), n+1
+		}
+		if !rested || n == 0 {
+			continue
+		}
+		c = r2.Scale(1/n, c)
+		for k := i - still; k < i-still/3; k++ {
+			if r2.Norm(r2.Sub(p.At[k], c)) > far/2 {
+				rested = false
+			}
+		}
+		if rested && r2.Norm(r2.Sub(p.At[i], c)) > far {
+			return p.From + i, true
+		}
+	}
+	return 0, false
+}

@@ -1,0 +1,91 @@
+package evaluate
+
+import (
+	"math"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/angles"
+	"neokinema/core/body"
+	"neokinema/core/uncertainty"
+)
+
+// Angles between points of one frame.
+
+var _ = register(
+	// Signed inside, so that the uncertainty of a straight limb stays linear.
+	kind{name: "joint", unit: "°", doc: "inside angle at points[1]", points: 3, scope: placed,
+		read: func(q *query) (uncertainty.Estimate, error) {
+			v, err := q.angle(func(v []float64) float64 { return angles.SignedIncluded(pt(v, 0), pt(v, 1), pt(v, 2)) })
+			v.Value = math.Abs(v.Value)
+			return v, err
+		}},
+	kind{name: "lean", unit: "°", doc: "line points[0]->points[1] against the ground", points: 2, scope: placed,
+		read: angle(func(v []float64) float64 { return angles.SegmentToHorizontal(pt(v, 0), pt(v, 1)) })},
+	kind{name: "tilt", unit: "°", doc: "line points[0]->points[1] against the vertical, + when the upper end is ahead", points: 2, scope: placed,
+		read: angle(func(v []float64) float64 { return angles.SegmentToVertical(pt(v, 0), pt(v, 1)) })},
+	kind{name: "brake", unit: "°", doc: "tilt with the sign turned: + when the lower end is ahead", points: 2, scope: placed,
+		read: angle(func(v []float64) float64 { return -angles.SegmentToVertical(pt(v, 0), pt(v, 1)) })},
+	kind{name: "turn", unit: "°", doc: "line points[1]->points[2] against points[0]->points[1], + upwards", points: 3, scope: placed,
+		read: angle(func(v []float64) float64 { return angles.Deviation(pt(v, 0), pt(v, 1), pt(v, 2)) })},
+	kind{name: "slope", unit: "°", doc: "line points[0]->points[1] against the ground, + when the second is higher", points: 2, scope: placed,
+		read: angle(func(v []float64) float64 { return angles.Slope(pt(v, 0), pt(v, 1)) })},
+	kind{name: "sideways", unit: "°", doc: "line points[0]->points[1] against the vertical, + when it leans to the side of points[3] as seen from points[2]", points: 4, scope: placed,
+		read: sideways},
+	kind{name: "off_path", unit: "°", doc: "angle between the way of points[0] and the line points[1]->points[2]", points: 3, scope: placed,
+		read: offPath},
+)
+
+// angle reads a function of the places of the points.
+func angle(f func([]float64) float64) func(*query) (uncertainty.Estimate, error) {
+	return func(q *query) (uncertainty.Estimate, error) { return q.angle(f) }
+}
+
+func (q *query) angle(f func([]float64) float64) (uncertainty.Estimate, error) {
+	for i := 1; i < len(q.m.Points) && i < 3; i++ {
+		if r2.Norm(r2.Sub(pt(q.x, i), pt(q.x, i-1))) < 1 {
+			return uncertainty.Estimate{}, Failure{"two of the points lie on one another", "the points placed apart"}
+		}
+	}
+	return uncertainty.Propagate(f, q.x, q.sd), nil
+}
+
+func sideways(q *query) (uncertainty.Estimate, error) {
+	// The other two points only tell which side is which.
+	line := &q.ev.Lines[0]
+	line.Landmarks, line.Points = line.Landmarks[:2], line.Points[:2]
+	return q.angle(func(v []float64) float64 {
+		to := 1.0
+		if v[6] < v[4] {
+			to = -1
+		}
+		return to * angles.SegmentToVertical(pt(v, 0), pt(v, 1))
+	})
+}
+
+// pathWindow is half of the stretch over which a way is taken, s. Assumed, no source.
+const pathWindow = 0.012
+
+// offPath is the angle between the way of a point and a line, 0 to 90.
+func offPath(q *query) (uncertainty.Estimate, error) {
+	w := max(1, int(pathWindow*q.Rate))
+	a, okA := q.Point(q.roles, q.m.Points[0], q.frame-w)
+	b, okB := q.Point(q.roles, q.m.Points[0], q.frame+w)
+	if !okA || !okB || !q.usable() {
+		return uncertainty.Estimate{}, noWay(q.roles.Resolve(q.m.Points[0])[0])
+	}
+	// Of neighbours on one smooth path the errors are mostly common.
+	v := uncertainty.Propagate(func(v []float64) float64 {
+		way, line := r2.Vec{X: v[2] - v[0], Y: v[3] - v[1]}, r2.Vec{X: v[6] - v[4], Y: v[7] - v[5]}
+		return angles.Deg(math.Atan2(r2.Cross(line, way), r2.Dot(line, way)))
+	}, []float64{a.At.X, a.At.Y, b.At.X, b.At.Y, q.x[2], q.x[3], q.x[4], q.x[5]}, []float64{a.Sigma / 2, a.Sigma / 2, b.Sigma / 2, b.Sigma / 2, q.sd[2], q.sd[3], q.sd[4], q.sd[5]})
+	v.Value = math.Abs(v.Value)
+	if v.Value > 90 {
+		v.Value = 180 - v.Value // the line has no head
+	}
+	return v, nil
+}
+
+func noWay(landmark string) error {
+	return Failure{"the way of the " + body.Label(landmark) + " is not known here", "that point tracked, and a look whether the camera moved"}
+}

@@ -1,0 +1,238 @@
+package evaluate
+
+import (
+	"errors"
+	"math"
+	"strconv"
+	"strings"
+
+	"neokinema/core/azimuth"
+	"neokinema/core/body"
+	"neokinema/core/model"
+	"neokinema/core/throw"
+	"neokinema/core/uncertainty"
+)
+
+// Measures of a throw in depth: directions seen from above, the ball, trunk and feet, the
+// release, a disc in the air.
+
+var _ = register(
+	kind{name: "azimuth", unit: "°", doc: "where points[0] points, seen from above", points: 1, scope: depth, directions: true, decides: otherSide,
+		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
+			v, err := q.toward(q.m.Points[0], q.frame)
+			return uncertainty.Estimate{Value: azimuth.Near(v.Value, q.cp.Band), SD: v.SD, Half95: v.Half95}, err
+		})},
+	kind{name: "lead", unit: "°", doc: "how far points[0] is ahead of points[1]", points: 2, scope: depth, directions: true, decides: otherSide,
+		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
+			v, err := q.difference(q.m.Points[0], q.frame, q.m.Points[1], q.frame)
+			if err == nil {
+				v.Value = math.Remainder(v.Value, 360)
+			}
+			return v, err
+		})},
+	kind{name: "turned", unit: "°", doc: "how far points[0] turns from positions[0] to positions[1]", points: 1, positions: 2, scope: depth, directions: true, decides: otherSide,
+		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
+			if err := q.spanned(); err != nil {
+				return uncertainty.Estimate{}, err
+			}
+			return q.difference(q.m.Points[0], q.frames[1], q.m.Points[0], q.frames[0])
+		})},
+	kind{name: "turns_on", unit: "°", doc: "how far points[0] turns on after the position, at most", points: 1, scope: depth, directions: true, decides: otherSide,
+		read: inOrbit(turnsOn)},
+	kind{name: "ball_speed", unit: "m/s", doc: "speed of the ball", scope: depth, decides: otherSide,
+		read: inOrbit(ballSpeed)},
+	kind{name: "ball_height", unit: "cm", doc: "the ball over the middle of the shoulders", scope: depth, decides: otherSide,
+		read: inOrbit(ballHeight)},
+	kind{name: "axis_lean", unit: "°", doc: "trunk against the vertical; from one camera what lies across its sight, + to the throwing side or to the throw", scope: depth, decides: otherSide,
+		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
+			if a, ok := q.throw.Axis(q.frame); ok {
+				return a.Lean, nil
+			}
+			return uncertainty.Estimate{}, Failure{"the axis of the trunk is not known here", "shoulders and hips placed in this stretch"}
+		})},
+	kind{name: "feet_line", unit: "°", doc: "way of both feet over the turns, to the throwing side of the throw", scope: depth, decides: otherSide,
+		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
+			if v, ok := throw.FeetLine(q.throw, q.report.Throw.Turns); ok {
+				return v, nil
+			}
+			return uncertainty.Estimate{}, Failure{"the way of the feet is not known", "two turns or more with both feet tracked"}
+		})},
+	kind{name: "hips_drift", unit: "cm", doc: "how far the hips leave the straight line from positions[0] to positions[1]", positions: 2, scope: depth, decides: otherSide,
+		read: inOrbit(hipsDrift)},
+	kind{name: "feet_off", unit: "cm", doc: "how far the foot points[1] at positions[1] stands off the line from points[0] at positions[0] to points[2] at positions[2], + to the throwing side", points: 3, positions: 3, scope: depth, decides: otherSide,
+		read: inOrbit(feetOff)},
+	kind{name: "release_speed", unit: "m/s", doc: "speed of the implement at its release", scope: depth, anyView: true,
+		read: leaving(func(l throw.Release) uncertainty.Estimate { return l.Speed })},
+	kind{name: "release_angle", unit: "°", doc: "its way against the ground", scope: depth, anyView: true,
+		read: leaving(func(l throw.Release) uncertainty.Estimate { return l.Angle })},
+	kind{name: "release_height", unit: "m", doc: "its height over the ground", scope: depth, anyView: true,
+		read: leaving(func(l throw.Release) uncertainty.Estimate { return l.Height })},
+	kind{name: "attack", unit: "°", doc: "of a disc in the air: pitch minus the path", points: 2, scope: depth, decides: discEnds,
+		read: attitude(func(a *throw.Attitude) *uncertainty.Estimate { return a.Attack }, Failure{"that does not show from here", "a clip from the side"})},
+	kind{name: "roll", unit: "°", doc: "of a disc in the air: edge of the throwing side down", points: 2, scope: depth, decides: discEnds,
+		read: attitude(func(a *throw.Attitude) *uncertainty.Estimate {
+			if a.Seen == "roll" {
+				return &a.Tilt
+			}
+			return nil
+		}, Failure{"that does not show from here", "a clip from behind"})},
+	kind{name: "wobble", unit: "°", doc: "of a disc in the air: how far it swings to either side", points: 2, scope: depth, decides: discEnds,
+		read: attitude(func(a *throw.Attitude) *uncertainty.Estimate { return a.Wobble }, Failure{"too few frames show the disc in the air", discPlaced + ", eight of them or more over 60 ms"})},
+)
+
+const discPlaced = "both ends of the disc's oval placed in its first free frames"
+
+func discEnds(*Evaluation, model.Checkpoint) string {
+	return "the ends of the disc placed in more frames"
+}
+
+// Directed are those whose direction from above can be measured.
+var Directed = []string{"ball", "hips", "chest", "head", "left_foot", "right_foot", "sweep_foot", "pivot_foot", "throwing_foot", "block_foot"}
+
+var errNoOrbit = Failure{"directions from above are not measured in this clip", "the circle marked on the ground, and the ball tracked"}
+
+// inOrbit reads what needs the throw reconstructed in depth.
+func inOrbit(read func(*query) (uncertainty.Estimate, error)) func(*query) (uncertainty.Estimate, error) {
+	return func(q *query) (uncertainty.Estimate, error) {
+		if q.throw == nil {
+			return uncertainty.Estimate{}, errNoOrbit
+		}
+		return read(q)
+	}
+}
+
+// who is a direction's owner as package throw names it; roles become sides.
+func (e *Evaluation) who(role string) string {
+	if part, ok := strings.CutSuffix(role, "_foot"); ok {
+		side, _, _ := strings.Cut(e.Roles.Resolve(part + "_toe")[0], "_")
+		return side + "_foot"
+	}
+	return role
+}
+
+// toward is where somebody points in a frame, refused where it is too uncertain to help.
+func (q *query) toward(who string, frame int) (uncertainty.Estimate, error) {
+	v, ok := q.throw.Azimuth(q.who(who), frame)
+	if !ok {
+		return v, Failure{"the direction of the " + body.Label(who) + " is not known here", "the points of the " + body.Label(who) + " in this stretch"}
+	}
+	if v.SD > throw.Limit {
+		return v, Failure{"from here the direction of the " + body.Label(who) + " shows only to ±" + strconv.Itoa(int(v.Half95)) + "°", "a clip from another side"}
+	}
+	return v, nil
+}
+
+// difference is one direction minus another.
+func (q *query) difference(who string, frame int, other string, from int) (uncertainty.Estimate, error) {
+	b, err2 := q.toward(other, from)
+	a, err := q.toward(who, frame)
+	if err != nil || err2 != nil {
+		var f Failure
+		errors.As(errors.Join(err, err2), &f)
+		return a, f
+	}
+	return uncertainty.Minus(a, b), nil
+}
+
+func turnsOn(q *query) (uncertainty.Estimate, error) {
+	from, err := q.toward(q.m.Points[0], q.frame)
+	if err != nil {
+		return from, err
+	}
+	most := uncertainty.Normal(0, from.SD)
+	for f := q.frame + 1; f < q.Clock.Len(); f++ {
+		if v, err := q.toward(q.m.Points[0], f); err == nil && v.Value-from.Value > most.Value {
+			most = uncertainty.Minus(v, from)
+			q.ev.To = &f
+		}
+	}
+	return most, nil
+}
+
+var errNoBall = Failure{"the ball is not known here", "the ball tracked in this stretch"}
+
+func ballSpeed(q *query) (uncertainty.Estimate, error) {
+	// Points a release or a catch the frame before is the last on the way there.
+	for f := q.frame; f > q.frame-4; f-- {
+		if v, ok := q.throw.Speed(f); ok {
+			return v, nil
+		}
+	}
+	return uncertainty.Estimate{}, errNoBall
+}
+
+// ballHeightSD is the scatter of the ball's height over the shoulders, cm. Assumed, no
+// source.
+const ballHeightSD = 4
+
+func ballHeight(q *query) (uncertainty.Estimate, error) {
+	if p, ok := q.throw.ImplementPosition(q.frame); ok {
+		if n := q.throw.Neck[q.frame]; !math.IsNaN(n.Y) {
+			return uncertainty.Normal(100*(p.Y-n.Y), ballHeightSD), nil
+		}
+	}
+	return uncertainty.Estimate{}, errNoBall
+}
+
+func hipsDrift(q *query) (uncertainty.Estimate, error) {
+	if err := q.spanned(); err != nil {
+		return uncertainty.Estimate{}, err
+	}
+	if v, ok := q.throw.Drift(q.frames[0], q.frames[1]); ok {
+		v.Value = math.Abs(v.Value)
+		return v, nil
+	}
+	return uncertainty.Estimate{}, Failure{"the hips' way from side to side does not show from here", "a clip from behind"}
+}
+
+// feetOff is how far the middle one of three places of feet lies off the line from
+// the first to the last, cm, to the throwing side when positive.
+func feetOff(q *query) (uncertainty.Estimate, error) {
+	if err := q.spanned(); err != nil {
+		return uncertainty.Estimate{}, err
+	}
+	roles := q.Evaluation.Roles
+	var x, sd []float64
+	for i, role := range q.m.Points {
+		foot := 0
+		if strings.HasPrefix(roles.Resolve(role)[0], string(body.Right)) {
+			foot = 1
+		}
+		p, sx, sz, ok := q.throw.Place(foot, q.frames[i])
+		if !ok {
+			return uncertainty.Estimate{}, Failure{"the place of the " + body.Label(roles.Resolve(role)[0]) + " is not known", "that point tracked"}
+		}
+		x, sd = append(x, p.X, p.Z), append(sd, sx, sz)
+	}
+	to := 100.0
+	if roles.Throwing == body.Left {
+		to = -100
+	}
+	return uncertainty.Propagate(func(v []float64) float64 {
+		dx, dz := v[4]-v[0], v[5]-v[1]
+		return to * ((v[3]-v[1])*dx - (v[2]-v[0])*dz) / math.Hypot(dx, dz)
+	}, x, sd), nil
+}
+
+// release reads a value of the release.
+func leaving(of func(throw.Release) uncertainty.Estimate) func(*query) (uncertainty.Estimate, error) {
+	return func(q *query) (uncertainty.Estimate, error) {
+		if q.report.Throw == nil || q.report.Throw.Release == nil {
+			return uncertainty.Estimate{}, Failure{"the release is not read from this clip", "a clip from the side in which the implement is tracked in its first free frames"}
+		}
+		return of(*q.report.Throw.Release), nil
+	}
+}
+
+// attitude reads how a disc lies in the air.
+func attitude(of func(*throw.Attitude) *uncertainty.Estimate, missing Failure) func(*query) (uncertainty.Estimate, error) {
+	return func(q *query) (uncertainty.Estimate, error) {
+		if q.report.Throw == nil || q.report.Throw.Attitude == nil {
+			return uncertainty.Estimate{}, Failure{"the disc's attitude is not read from this clip", discPlaced}
+		}
+		if v := of(q.report.Throw.Attitude); v != nil {
+			return *v, nil
+		}
+		return uncertainty.Estimate{}, missing
+	}
+}

@@ -1,0 +1,157 @@
+package evaluate
+
+import (
+	"fmt"
+	"neokinema/core/body"
+	"neokinema/core/contact"
+	"neokinema/core/model"
+	"neokinema/core/report"
+	"slices"
+	"strings"
+)
+
+// Flag is the frame of a key position: the coach's, or else what was found.
+func (e *Evaluation) Flag(id string) (int, bool) {
+	if base, ok := strings.CutSuffix(id, "*"); ok {
+		// The last of a repeated group.
+		for i := len(e.Model.Positions) - 1; i >= 0; i-- {
+			if p := e.Model.Positions[i]; p.Group == base {
+				if f, ok := e.Flag(p.ID); ok {
+					return f, true
+				}
+			}
+		}
+		return 0, false
+	}
+	if f, ok := e.Input.Flags[id]; ok {
+		return f, f >= 0 && f < e.Clock.Len()
+	}
+	f, ok := e.found[id]
+	return f.frame, ok
+}
+
+// NotThere is the frame by which a coach says that a position is not in a clip.
+const NotThere = -1
+
+func (e *Evaluation) checkFlags() {
+	last, lastName := -1, ""
+	for _, p := range e.Model.Positions {
+		f, ok := e.Input.Flags[p.ID]
+		if !ok {
+			continue
+		}
+		if f == NotThere {
+			continue
+		}
+		if f < 0 || f >= e.Clock.Len() {
+			e.report.Problems = append(e.report.Problems, fmt.Sprintf("%s is flagged at frame %d, outside the clip", p.Name, f))
+			continue
+		}
+		// Optional moments overlap with their neighbours: a late arm may go
+		// after the rear foot.
+		if p.Optional {
+			continue
+		}
+		if f < last {
+			e.report.Problems = append(e.report.Problems, fmt.Sprintf("%s is flagged before %s; move one of the two flags", p.Name, lastName))
+		}
+		last, lastName = f, p.Name
+	}
+}
+
+func (e *Evaluation) positions() {
+	zero, hasZero := e.Flag("move")
+	if !hasZero {
+		zero, hasZero = e.Flag("set")
+	}
+	e.report.Next = e.Model.Next(func(id string) bool { _, ok := e.Flag(id); return ok })
+	last := 0 // of the repetition that is flagged
+	for _, p := range e.Model.Positions {
+		if _, ok := e.Flag(p.ID); ok {
+			last = max(last, p.Nth)
+		}
+	}
+	for _, p := range e.Model.Positions {
+		if p.Nth > last+1 {
+			continue // one more repetition than there is can be flagged next
+		}
+		r := report.Position{ID: p.ID, Needs: []report.Need{}}
+		frame, ok := e.Flag(p.ID)
+		if ok {
+			r.Frame, r.Source = &frame, "coach"
+			if _, mine := e.Input.Flags[p.ID]; !mine {
+				r.Source, r.Confidence = "tool", e.found[p.ID].sure
+			}
+			if hasZero && e.Clock.Known() {
+				t := e.Clock.At(frame) - e.Clock.At(zero)
+				r.Time = &t
+			}
+		}
+		for _, cp := range e.Model.Checkpoints {
+			if cp.Position != p.ID && cp.Position != p.Group || !slices.Contains(e.views(cp), e.Input.Clip.View) {
+				continue
+			}
+			roles := e.rolesAt(p)
+			for _, role := range cp.Measure.Points {
+				if directed(cp.Measure) {
+					break
+				}
+				for _, id := range roles.Resolve(role) {
+					if !body.Known(id) {
+						continue // the stance leg of a step whose foot is not known
+					}
+					at := slices.IndexFunc(r.Needs, func(n report.Need) bool { return n.Landmark == id })
+					if at < 0 {
+						_, placed := e.Input.Points.At(id, frame)
+						r.Needs = append(r.Needs, report.Need{Landmark: id, Label: body.Label(id), Placed: ok && placed})
+						at = len(r.Needs) - 1
+					}
+					if !slices.Contains(r.Needs[at].For, cp.ID) {
+						r.Needs[at].For = append(r.Needs[at].For, cp.ID)
+					}
+				}
+			}
+		}
+		e.report.Positions = append(e.report.Positions, r)
+	}
+}
+
+func (e *Evaluation) spans() {
+	for _, p := range e.Model.Phases {
+		from, ok1 := e.Flag(p.From)
+		to, ok2 := e.Flag(p.To)
+		if !ok1 || !ok2 || to <= from {
+			continue
+		}
+		s := report.Span{ID: p.ID, Name: p.Name, From: from, To: to}
+		if v, err := e.Clock.Between(from, to); err == nil {
+			s.Seconds = &v
+		}
+		e.report.Phases = append(e.report.Phases, s)
+	}
+	for _, c := range e.Model.Contacts {
+		side, _, _ := strings.Cut(e.rolesAt(model.Position{Nth: c.Nth}).Resolve(c.Foot + "_toe")[0], "_")
+		foot := body.Side(side)
+		if foot == "" {
+			continue
+		}
+		from, ok1 := e.Flag(c.From)
+		to, ok2 := e.Flag(c.To)
+		since := from
+		if at, ok := e.Flag(c.Since); ok {
+			since = at
+		}
+		if bar, ok := contact.Between(e.Clock, foot, c.Name, from, since, to); ok && ok1 && ok2 {
+			e.report.Contacts = append(e.report.Contacts, bar)
+		}
+	}
+	if len(e.Model.Contacts) > 0 {
+		return
+	}
+	// A model that does not speak of contacts yet shows what the feet did.
+	for _, f := range e.contacts {
+		if bar, ok := contact.Between(e.Clock, f.Foot, "down", f.From, f.From, f.To); ok {
+			e.report.Contacts = append(e.report.Contacts, bar)
+		}
+	}
+}

@@ -1,0 +1,118 @@
+package evaluate
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"neokinema/core/body"
+	"neokinema/core/model"
+	"neokinema/core/report"
+	"neokinema/core/uncertainty"
+	"slices"
+	"strings"
+)
+
+// Failure is why a reading has no value, and what would give one.
+type Failure struct{ Reason, Remedy string }
+
+func (f Failure) Error() string { return f.Reason }
+
+func (e *Evaluation) read(cp model.Checkpoint) report.Reading {
+	if e.Model.Repeated(cp.Position) {
+		return e.readGroup(cp)
+	}
+	r := report.Reading{ID: cp.ID, Verdict: report.None, Source: "measure", Side: e.side(cp)}
+	v, ev, err := e.measure(cp)
+	return e.judged(r, cp, v, ev, err)
+}
+
+// judged fills in value and verdict, or why there is none.
+func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty.Estimate, ev *report.Evidence, err error) report.Reading {
+	r.Evidence = ev
+	if err != nil || math.IsNaN(v.Value) || math.IsNaN(v.SD) || math.IsInf(v.SD, 0) {
+		var f Failure
+		if errors.As(err, &f) {
+			r.Reason, r.Remedy = f.Reason, f.Remedy
+		} else {
+			r.Reason = "the number cannot be computed from these points"
+		}
+		if cp.Question != "" {
+			r.Source = ""
+			if r.Reason == "" {
+				r.Reason = "your own mark"
+			}
+			if mark, ok := e.Input.Answers[cp.ID]; ok {
+				r.Source, r.Reason, r.Remedy, r.Note = "coach", "", "", mark.Note
+				r.Verdict = map[string]uncertainty.Verdict{"yes": uncertainty.Met, "partly": uncertainty.Open, "no": uncertainty.Missed}[mark.Answer]
+			}
+		}
+		return r
+	}
+	r.Value = &v
+	r.Verdict = cp.Band.Judge(v)
+	if r.Verdict == uncertainty.Open {
+		r.Reason = fmt.Sprintf("the doubt of ±%.3g %s crosses the edge of the band", v.Half95, cp.Unit)
+		r.Remedy = e.decides(cp)
+	}
+	return r
+}
+
+// side is the athlete's own side of a checkpoint, from its first one-sided role.
+func (e *Evaluation) side(cp model.Checkpoint) string {
+	for _, role := range cp.Measure.Points {
+		if directed(cp.Measure) {
+			break
+		}
+		if ids := e.Roles.Resolve(role); len(ids) == 1 && sided(role) {
+			side, _, _ := strings.Cut(ids[0], "_")
+			return side
+		}
+	}
+	return ""
+}
+
+// sided tells whether a role is one side of the athlete, whatever the camera sees.
+func sided(role string) bool {
+	who, _, _ := strings.Cut(role, "_")
+	return !slices.Contains([]string{"near", "far", "mid", "stance", "swing"}, who) && !body.Known(who) && who != role
+}
+
+func (e *Evaluation) views(cp model.Checkpoint) []string {
+	if len(cp.Views) > 0 {
+		return cp.Views
+	}
+	return []string{e.Model.View}
+}
+
+// placed looks up the points of a measure in a frame: their places in turn, the
+// scatter of each coordinate, and the line through them.
+func (e *Evaluation) placed(m model.Measure, roles body.Roles, frame int, where string) (x, sd []float64, chain report.Polyline, err error) {
+	for _, role := range m.Points {
+		p, ok := e.Point(roles, role, frame)
+		if !ok {
+			return nil, nil, chain, Failure{body.Label(roles.Resolve(role)[0]) + " is not placed at " + where, "that point"}
+		}
+		x, sd = append(x, p.At.X, p.At.Y), append(sd, p.Sigma, p.Sigma)
+		id := p.Landmarks[0]
+		if len(p.Landmarks) > 1 {
+			id = role
+		}
+		px := e.Movement.ToImage(frame, p.At)
+		chain.Landmarks, chain.Points = append(chain.Landmarks, id), append(chain.Points, [2]float64{px.X, px.Y})
+	}
+	return x, sd, chain, nil
+}
+
+// frames are the flags of positions.
+func (e *Evaluation) frames(ids []string) ([]int, *report.Evidence, error) {
+	frames := make([]int, len(ids))
+	for i, id := range ids {
+		f, ok := e.Flag(id)
+		if !ok {
+			p, _ := e.Model.Position(id)
+			return nil, nil, Failure{"“" + p.Name + "” is not flagged", "a flag at that frame"}
+		}
+		frames[i] = f
+	}
+	return frames, &report.Evidence{Frame: frames[0], To: &frames[len(frames)-1], Lines: []report.Polyline{}}, nil
+}

@@ -1,0 +1,297 @@
+package evaluate_test
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"neokinema/core/body"
+	"neokinema/core/evaluate"
+	"neokinema/core/ground"
+	"neokinema/core/model"
+	"neokinema/core/track"
+	"neokinema/core/uncertainty"
+	"neokinema/models"
+	"neokinema/simcam"
+	"neokinema/simcam/points"
+)
+
+// throwOf is a simulated throw with careful points and a marked circle, and nothing
+// decided by hand.
+func throwOf(t *testing.T, s simcam.Spec) (model.Model, evaluate.Input, simcam.Truth) {
+	t.Helper()
+	s.Direction, s.CaptureRate, s.FileRate, s.Width, s.Height = 1, 120, 30, 1280, 720
+	if s.Athlete.Height == 0 {
+		s.Athlete = body.Person{Sex: body.Female, Height: 1.74, Mass: 84}
+	}
+	s.Athlete.ThrowingHand = s.Hand
+	sc, err := simcam.New(s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	m, err := models.Load(s.Event)
+	if err != nil {
+		t.Fatal(err)
+	}
+	all := points.All(sc.Truth, 1.5, 3)
+	all["ball"] = points.Ball(sc.Truth, 1, 3)
+	in := points.Input(sc.Truth, all)
+	in.Ground = points.Circle(sc.Truth, 1.5, 3)
+	return m.As(sc.Truth.Variant), in, sc.Truth
+}
+
+// A throw that nobody flagged: winds, turns and the release find themselves, and
+// what was asked by eye is measured; right- and left-handed.
+func TestAThrowIsReadWithoutAFlag(t *testing.T) {
+	for _, hand := range []body.Side{body.Right, body.Left} {
+		m, in, truth := throwOf(t, simcam.Spec{Event: "hammer", Hand: hand, Camera: simcam.Camera{Place: "back"}})
+		r := evaluate.Attempt(m, in)
+		if len(r.Problems) > 0 || r.Throw == nil || len(r.Throw.Turns) != 3 {
+			t.Fatalf("%s: %v, %+v", hand, r.Problems, r.Throw)
+		}
+		found := map[string]int{}
+		for _, p := range r.Positions {
+			if p.Frame != nil {
+				found[p.ID] = *p.Frame
+			}
+		}
+		for _, id := range []string{"wind1", "wind2", "zero1", "lift1", "high1", "catch1", "zero2", "lift2", "high2", "catch2", "zero3", "lift3", "high3", "catch3", "zero4"} {
+			if f, ok := found[id]; !ok || math.Abs(float64(f-truth.Positions[id])) > 3 {
+				t.Errorf("%s: %s at %d, truth %d", hand, id, f, truth.Positions[id])
+			}
+		}
+		if f, ok := found["lift4"]; ok {
+			t.Errorf("%s: a fourth lift at %d in a throw of three turns", hand, f)
+		}
+		for id, limit := range map[string]float64{"lift_place": 8, "catch_place": 8, "square": 8, "separation": 10} {
+			x, _ := r.Reading(id)
+			if x.Value == nil || x.Source != "measure" {
+				t.Errorf("%s: %s is not measured: %s", hand, id, x.Reason)
+				continue
+			}
+			var want, n float64
+			for i := 1; i <= 3; i++ {
+				at := map[string]string{"lift_place": "lift", "catch_place": "catch", "square": "zero", "separation": "catch"}[id]
+				a := truth.Frames[truth.Positions[at+string(rune('0'+i))]].Azimuths
+				v := map[string]float64{"lift_place": math.Mod(*a.Implement+720, 360), "catch_place": math.Mod(*a.Implement+720, 360), "square": a.Shoulders - *a.Implement, "separation": a.Hips - a.Shoulders}[id]
+				want, n = want+v, n+1
+			}
+			if want /= n; math.Abs(math.Remainder(x.Value.Value-want, 360)) > limit {
+				t.Errorf("%s: %s is %.1f, truth %.1f", hand, id, x.Value.Value, want)
+			}
+		}
+		if len(r.Findings) > 0 {
+			t.Errorf("%s: a faultless throw has %+v", hand, r.Findings)
+		}
+	}
+}
+
+// Planted faults show in what is measured from points and circle alone.
+func TestFaultsShowInDepth(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
+	for dial, c := range map[string]struct {
+		size  float64
+		fault string
+	}{"drag": {32, "H3"}, "late-catch": {55, "H8a"}, "open-winds": {50, "H2"}} {
+		m, in, _ := throwOf(t, simcam.Spec{Event: "hammer", Faults: map[string]float64{dial: c.size}, Camera: simcam.Camera{Place: "back"}})
+		r := evaluate.Attempt(m, in)
+		ok := false
+		for _, f := range append(r.Findings, r.Possible...) {
+			ok = ok || f.Fault == c.fault && f.Certainty != "open"
+		}
+		if !ok {
+			t.Errorf("%s: %s is not found in %+v", dial, c.fault, r.Findings)
+		}
+	}
+}
+
+// What cannot be measured says what would decide it, and the coach's answer stands
+// in; a wrong hand and bad marks are told.
+func TestThrowsThatCannotBeRead(t *testing.T) {
+	m, in, _ := throwOf(t, simcam.Spec{Event: "hammer", Camera: simcam.Camera{Place: "back"}})
+	in.Flags = map[string]int{"lift1": 300}
+	in.Answers["lift_place"] = evaluate.Judgement{Answer: "no"}
+	bare := in
+	bare.Ground = nil
+	r := evaluate.Attempt(m, bare)
+	if x, _ := r.Reading("lift_place"); x.Value != nil || x.Source != "coach" || x.Verdict != uncertainty.Missed {
+		t.Errorf("without a circle: %+v", x)
+	}
+	if r.Throw == nil || len(r.Throw.Missing) == 0 || !strings.Contains(r.Throw.Missing[0], "Mark the circle") {
+		t.Errorf("without a circle: %+v", r.Throw)
+	}
+	delete(bare.Answers, "lift_place")
+	if x, _ := evaluate.Attempt(m, bare).Reading("lift_place"); !strings.Contains(x.Remedy, "circle marked") {
+		t.Errorf("what would decide it: %+v", x)
+	}
+
+	half := in
+	marks := *in.Ground
+	marks.Points = marks.Points[:3]
+	half.Ground = &marks
+	if r := evaluate.Attempt(m, half); len(r.Problems) == 0 {
+		t.Error("three places make no circle, and nothing is said")
+	}
+
+	wrong := in
+	wrong.Flags = map[string]int{}
+	wrong.Athlete.ThrowingHand = body.Left
+	if r := evaluate.Attempt(m, wrong); len(r.Throw.Turns) > 0 && !strings.Contains(strings.Join(r.Problems, " "), "throwing hand") {
+		t.Errorf("the wrong hand is not noticed: %v, %d turns", r.Problems, len(r.Throw.Turns))
+	}
+}
+
+// While a hand moves a point the throw is not read anew; when it rests it is.
+func TestHoldKeepsTheOrbit(t *testing.T) {
+	m, in, _ := throwOf(t, simcam.Spec{Event: "hammer", Camera: simcam.Camera{Place: "back"}})
+	before, memory := evaluate.Incremental(m, in, nil)
+	moved := in
+	moved.Points = map[string]*track.Track{}
+	for id, tr := range in.Points {
+		moved.Points[id] = tr
+	}
+	ball := *in.Points["ball"]
+	ball.X = append([]float32(nil), ball.X...)
+	for i := range ball.X {
+		ball.X[i] += 30
+	}
+	moved.Points["ball"] = &ball
+	moved.HoldThrow = true
+	held, memory := evaluate.Incremental(m, moved, memory)
+	if held.Throw.Turns[0].LiftAz != before.Throw.Turns[0].LiftAz {
+		t.Error("the orbit was read anew under the hand")
+	}
+	moved.HoldThrow = false
+	after, _ := evaluate.Incremental(m, moved, memory)
+	if after.Throw.Turns[0].LiftAz == before.Throw.Turns[0].LiftAz {
+		t.Error("the orbit was not read anew when the hand came to rest")
+	}
+}
+
+// Two clips of one attempt, read together from what the Bench keeps.
+func TestBothClips(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
+	m, a, truth := throwOf(t, simcam.Spec{Event: "hammer", Camera: simcam.Camera{Place: "back"}})
+	_, b, other := throwOf(t, simcam.Spec{Event: "hammer", Camera: simcam.Camera{Place: "side", Late: 0.5}})
+	a.Flags, b.Flags = map[string]int{"release": truth.Positions["release"]}, map[string]int{"release": other.Positions["release"]}
+	got, err := evaluate.TwoViews(m, a, b, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if math.Abs(got.Offset+0.5) > 0.004 || got.Apart > 3 || len(got.Turns) != 3 {
+		t.Errorf("offset %.4f s, %.1f cm apart, %d turns", got.Offset, got.Apart, len(got.Turns))
+	}
+	worst := 0.0
+	for i, az := range got.TopView.Ball.Az {
+		f := got.TopView.From + i
+		if az > -1e8 && f > truth.Positions["zero1"] && f < truth.Positions["release"]-2 {
+			worst = math.Max(worst, math.Abs(math.Remainder(az-*truth.Frames[f].Azimuths.Implement, 360)))
+		}
+	}
+	if worst == 0 || worst > 4 {
+		t.Errorf("the ball's direction is off by up to %.1f degrees", worst)
+	}
+	// Without a position that both show the sound brings them together: its way to the
+	// two cameras is taken off.
+	for i := range m.Positions {
+		b.Flags[m.Positions[i].ID] = evaluate.NotThere
+	}
+	if _, err := evaluate.TwoViews(m, a, b, nil); err != evaluate.ErrMoment {
+		t.Errorf("nothing in common: %v", err)
+	}
+	heard := -0.5 + 0.01
+	loud, err := evaluate.TwoViews(m, a, b, &heard)
+	if err != nil || loud.AlignedBy != "sound" || got.AlignedBy != "position" || math.Abs(loud.Offset+0.5) > 0.004 {
+		t.Errorf("by sound: %v, by %s, offset %.4f s", err, loud.AlignedBy, loud.Offset)
+	}
+	heard = 0.4
+	if _, err := evaluate.TwoViews(m, a, b, &heard); err == nil {
+		t.Error("a sound of another moment brought them together")
+	}
+	b.Ground = nil
+	if _, err := evaluate.TwoViews(m, a, b, nil); err != evaluate.ErrCircle {
+		t.Errorf("without a circle: %v", err)
+	}
+}
+
+// From above: what is drawn is what is measured, and the rim is told.
+func TestFromAbove(t *testing.T) {
+	m, in, truth := throwOf(t, simcam.Spec{Event: "discus", Variant: "full", Camera: simcam.Camera{Place: "back"}})
+	a, ok := evaluate.SeenFromAbove(m, in, nil)
+	if !ok {
+		t.Fatal("nothing to draw")
+	}
+	if a.Circle != 1.25 || a.Sector != 17.46 || a.Left {
+		t.Errorf("circle %g, sector %g, left %v", a.Circle, a.Sector, a.Left)
+	}
+	n := len(truth.Frames) - a.From
+	for name, w := range map[string]evaluate.GroundTrack{"ball": a.Ball, "hips": a.Hips, "chest": a.Chest, "left foot": a.Feet[0]} {
+		if len(w.X) != n || len(w.Az) != n || len(w.SD) != n {
+			t.Errorf("%s has %d places and %d directions for %d frames", name, len(w.X), len(w.Az), n)
+		}
+	}
+	f := truth.Positions["front"]
+	hip := truth.Frames[f].Landmarks["left_hip"].World
+	if d := math.Abs(a.Hips.Z[f-a.From] - hip[2]); d > 0.2 {
+		t.Errorf("hips %.2f m to the side of where they are", d)
+	}
+	if a.Rim == nil || math.Abs(a.Rim.Value) > 60 {
+		t.Errorf("rim %v", a.Rim)
+	}
+	in.Ground = &ground.ControlPoints{}
+	if _, ok := evaluate.SeenFromAbove(m, in, nil); ok {
+		t.Error("a throw is drawn without a circle")
+	}
+}
+
+func TestMassInWords(t *testing.T) {
+	for text, want := range map[string]float64{"hammer 4 kg": 4, "javelin 600 g": 0.6, "16 lb shot": 7.257, "weight 9,08 kg": 9.08, "discus": 0, "kg": 0, "900 kg": 0} {
+		got, ok := evaluate.Mass(text)
+		if ok != (want > 0) || ok && math.Abs(got-want) > 0.001 {
+			t.Errorf("%q is %g kg, %v", text, got, ok)
+		}
+	}
+}
+
+// Where dividing lines are worn off, sector lines and the back of the rim set azimuth
+// 0 as well; places of one's own do too.
+func TestCircleFromSectorLines(t *testing.T) {
+	m, in, truth := throwOf(t, simcam.Spec{Event: "hammer", Camera: simcam.Camera{Place: "back"}})
+	p := truth.Frames[0].Camera
+	s, c := math.Sincos(17.46 * math.Pi / 180)
+	const r = 1.0675
+	for _, template := range []string{"shot-circle", "free"} {
+		marks := ground.ControlPoints{Template: template, Away: 11}
+		for name, g := range map[string][2]float64{"rim at the left sector line": {r * c, -r * s}, "rim at the right sector line": {r * c, r * s}, "rim at the back": {-r, 0}, "rim at the left dividing line": {0, -r}, "rim at the right dividing line": {0, r}} {
+			row := func(i int) float64 { return p[i][0]*g[0] + p[i][2]*g[1] + p[i][3] }
+			marks.Points = append(marks.Points, ground.ControlPoint{Name: name, Along: g[0], Right: g[1], X: row(0) / row(2), Y: row(1) / row(2)})
+		}
+		in.Ground = &marks
+		rep := evaluate.Attempt(m, in)
+		x, _ := rep.Reading("catch_place")
+		if x.Value == nil || x.Value.Value < 215 || x.Value.Value > 245 || len(rep.Throw.Turns) != 3 {
+			t.Errorf("%s: %+v %s, %v", template, x.Value, x.Reason, rep.Problems)
+		}
+	}
+	for _, tp := range ground.Templates() {
+		if tp.ID != "shot-circle" {
+			continue
+		}
+		n := 0
+		for _, q := range tp.Places {
+			if strings.Contains(q.Name, "sector line") {
+				n++
+				if d := math.Hypot(q.Along, q.Right) - r; math.Abs(d) > 1e-9 {
+					t.Errorf("%s lies %.3f m off the rim", q.Name, d)
+				}
+			}
+		}
+		if n != 2 {
+			t.Errorf("%d places on sector lines", n)
+		}
+	}
+}

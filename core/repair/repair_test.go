@@ -1,0 +1,126 @@
+package repair_test
+
+import (
+	"math"
+	"testing"
+
+	"neokinema/core/body"
+	"neokinema/core/model"
+	"neokinema/core/repair"
+	"neokinema/core/track"
+	"neokinema/models"
+	"neokinema/simcam"
+	"neokinema/simcam/points"
+)
+
+// Left and right exchanged in a third of the frames, in runs and singly, are put
+// right again, except where a hand has spoken; wild points lose confidence.
+func TestSettle(t *testing.T) {
+	tr := truth(t, simcam.Spec{Event: "running", Speed: 5, CaptureRate: 120})
+	in := points.Input(tr, points.All(tr, 1, 9))
+	legs := []string{"knee", "ankle", "heel", "toe"}
+	wrong := map[int]bool{}
+	for f := range tr.Frames {
+		if f > 20 && f < 45 || f%17 == 0 {
+			wrong[f] = true
+		}
+	}
+	for f := range wrong {
+		for _, p := range legs {
+			a, b := track.Swap(in.Points["left_"+p], in.Points["right_"+p], f, f)
+			in.Points["left_"+p].Apply(a, true)
+			in.Points["right_"+p].Apply(b, true)
+		}
+	}
+	in.Points["left_elbow"].Y[60] -= 90
+	s := repair.Draft(running(t), in)
+	for id, c := range s.Changes {
+		in.Points[id].Apply(c, false)
+	}
+	bad := 0
+	for f, fr := range tr.Frames {
+		p, _ := in.Points.At("left_ankle", f)
+		if w := fr.Landmarks["left_ankle"].Image; math.Hypot(p.X-w[0], p.Y-w[1]) > 12 {
+			bad++
+		}
+	}
+	if bad > 1 || s.Swapped < len(wrong)-1 {
+		t.Errorf("%d left ankles are still on the right; %d of %d frames exchanged", bad, s.Swapped, len(wrong))
+	}
+	if p, _ := in.Points.At("left_elbow", 60); p.Confidence > 0.2 {
+		t.Errorf("an elbow that jumps by 90 px keeps confidence %.2f", p.Confidence)
+	}
+	// Nothing to do a second time.
+	if again := repair.Draft(running(t), in); again.Swapped != 0 {
+		t.Errorf("settling again exchanges %d frames", again.Swapped)
+	}
+}
+
+func TestSettleKeepsTheHand(t *testing.T) {
+	tr := truth(t, simcam.Spec{Event: "running", Speed: 5, CaptureRate: 120})
+	in := points.Input(tr, points.All(tr, 1, 9))
+	// The coach says that in frame 30 the legs are the other way round.
+	for _, side := range [][2]string{{"left", "right"}, {"right", "left"}} {
+		w := tr.Frames[30].Landmarks[side[1]+"_ankle"].Image
+		_ = in.Points[side[0]+"_ankle"].Set(30, &track.Point{X: w[0], Y: w[1], Source: "hand", Confidence: 1})
+	}
+	s := repair.Draft(running(t), in)
+	for id, c := range s.Changes {
+		in.Points[id].Apply(c, false)
+	}
+	if p, _ := in.Points.At("left_ankle", 30); p.Source != "hand" || math.Abs(p.X-tr.Frames[30].Landmarks["right_ankle"].Image[0]) > 0.01 {
+		t.Errorf("the hand's ankle became %+v", p)
+	}
+}
+
+func TestDoubtsLeadToWildPoints(t *testing.T) {
+	tr := truth(t, simcam.Spec{Event: "running", Speed: 4, CaptureRate: 120})
+	in := points.Input(tr, points.All(tr, 1, 2))
+	if d := repair.Suspects(running(t), in, nil); len(d) > 3 {
+		t.Errorf("a clean clip has %d doubts: %v", len(d), d[:3])
+	}
+	in.Points["right_wrist"].X[33] += 60
+	in.Points["left_knee"].Confidence[50] = 20
+	d := repair.Suspects(running(t), in, nil)
+	found := map[string]int{}
+	for _, x := range d {
+		found[x.Landmark] = x.Frame
+	}
+	if found["right_wrist"] != 33 || found["left_knee"] != 50 {
+		t.Errorf("doubts: %+v", d)
+	}
+	// A point that the hand has set is believed.
+	p, _ := in.Points.At("right_wrist", 33)
+	p.Source, p.Confidence = "hand", 1
+	_ = in.Points["right_wrist"].Set(33, &p)
+	for _, x := range repair.Suspects(running(t), in, nil) {
+		if x.Landmark == "right_wrist" && x.Frame == 33 {
+			t.Error("the hand is doubted")
+		}
+	}
+}
+
+func truth(t testing.TB, s simcam.Spec) simcam.Truth {
+	t.Helper()
+	if s.Athlete.Height == 0 {
+		s.Athlete = body.Person{Sex: body.Male, Height: 1.8, Mass: 75, FrontLeg: body.Left}
+	}
+	s.FileRate, s.Width, s.Height = 30, 1280, 720
+	if s.Direction == 0 {
+		s.Direction = 1
+	}
+	sc, err := simcam.New(s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return sc.Truth
+}
+
+func running(t *testing.T) model.Model {
+	t.Helper()
+	m, err := models.Load("running")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return m
+}

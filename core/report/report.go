@@ -1,0 +1,175 @@
+// Package report says what follows from an attempt: readings with their verdicts, faults in
+// order of cause, key positions, phases, steps and the throw.
+package report
+
+import (
+	"neokinema/core/body"
+	"neokinema/core/calibration"
+	"neokinema/core/contact"
+	"neokinema/core/ground"
+	"neokinema/core/throw"
+	"neokinema/core/uncertainty"
+)
+
+// Report is everything that follows from an input.
+type Report struct {
+	Positions []Position            `json:"positions"`
+	Next      string                `json:"next" doc:"key position to be flagged next; empty when there is none"`
+	Phases    []Span                `json:"phases"`
+	Contacts  []contact.Interval    `json:"contacts"`
+	Steps     []Step                `json:"steps" doc:"the table of steps, in order"`
+	Ground    *ground.Plane         `json:"ground,omitempty" required:"false" doc:"plane of the ground"`
+	Throw     *Throw                `json:"throw,omitempty" required:"false" doc:"a throw read in depth"`
+	BeltSpeed *uncertainty.Estimate `json:"belt_speed,omitempty" required:"false" doc:"speed of a treadmill's belt, m/s"`
+	Readings  []Reading             `json:"readings"`
+	Strengths []Strength            `json:"strengths"`
+	Findings  []Finding             `json:"findings" doc:"faults that are present, first cause first"`
+	Possible  []Finding             `json:"possible" doc:"faults that this clip can neither show nor rule out"`
+	Scale     *calibration.Scale    `json:"scale,omitempty" required:"false"`
+	Problems  []string              `json:"problems" doc:"what is wrong with the flags or the clip, or could not be computed"`
+	Broken    []string              `json:"-"` // parts that failed by a mistake of ours, with the place; for logs
+}
+
+// Position is a key position with what it still needs.
+type Position struct {
+	ID         string   `json:"id"`
+	Frame      *int     `json:"frame,omitempty" required:"false"`
+	Source     string   `json:"source,omitempty" required:"false" enum:"coach,tool," doc:"who set the frame"`
+	Confidence float64  `json:"confidence,omitempty" required:"false" doc:"confidence of the tool, 0 to 1"`
+	Time       *float64 `json:"time,omitempty" required:"false" doc:"s since first movement, or since set"`
+	Needs      []Need   `json:"needs"`
+}
+
+// Need is a landmark to be placed at a position.
+type Need struct {
+	Landmark string   `json:"landmark"`
+	Label    string   `json:"label"`
+	For      []string `json:"for" doc:"checkpoints that use it"`
+	Placed   bool     `json:"placed"`
+}
+
+// Span is a phase between two frames.
+type Span struct {
+	ID      string                `json:"id"`
+	Name    string                `json:"name"`
+	From    int                   `json:"from"`
+	To      int                   `json:"to"`
+	Seconds *uncertainty.Estimate `json:"seconds,omitempty" required:"false"`
+}
+
+// None is the verdict of a reading that was not measured yet.
+const None uncertainty.Verdict = "none"
+
+// Reading is one checkpoint on this attempt.
+type Reading struct {
+	ID          string                `json:"id"`
+	Value       *uncertainty.Estimate `json:"value,omitempty" required:"false"`
+	Verdict     uncertainty.Verdict   `json:"verdict" enum:"met,missed,open,none"`
+	Source      string                `json:"source" enum:"measure,coach," doc:"who gave the verdict"`
+	Reason      string                `json:"reason,omitempty" required:"false" doc:"why there is no value or no decision"`
+	Remedy      string                `json:"remedy,omitempty" required:"false" doc:"what would decide it"`
+	Side        string                `json:"side,omitempty" required:"false" doc:"the athlete's own side, where there is one"`
+	Note        string                `json:"note,omitempty" required:"false" doc:"what the coach noted with his answer"`
+	Evidence    *Evidence             `json:"evidence,omitempty" required:"false"`
+	Repetitions []Repetition          `json:"repetitions,omitempty" required:"false" doc:"of a repeated group: the single values"`
+}
+
+// Repetition is a reading in one repetition.
+type Repetition struct {
+	Position string               `json:"position"`
+	Foot     string               `json:"foot,omitempty" required:"false" enum:"left,right,"`
+	Frame    int                  `json:"frame"`
+	Value    uncertainty.Estimate `json:"value"`
+}
+
+// Evidence shows where a number comes from: a frame and lines between
+// landmarks, or a span of frames.
+type Evidence struct {
+	Frame int        `json:"frame"`
+	To    *int       `json:"to,omitempty" required:"false" doc:"last frame of a span"`
+	Lines []Polyline `json:"lines"`
+}
+
+// Polyline is a line through landmarks as it is drawn into the frame.
+type Polyline struct {
+	Landmarks []string     `json:"landmarks" doc:"ids; 'mid_' marks the middle of both sides"`
+	Points    [][2]float64 `json:"points" doc:"px of the upright picture"`
+}
+
+// Strength is something to praise.
+type Strength struct {
+	Reading string `json:"reading"`
+	Text    string `json:"text"`
+}
+
+// Finding is a fault with its evidence and its place among the others.
+type Finding struct {
+	Fault     string    `json:"fault"`
+	Certainty string    `json:"certainty" enum:"certain,likely,open" doc:"certain: beyond the threshold with all its doubt; likely: beyond it, but the doubt reaches over; open: not beyond it, but the doubt reaches over"`
+	Excess    *Excess   `json:"excess,omitempty" required:"false"`
+	Progress  *Progress `json:"progress,omitempty" required:"false"`
+	Readings  []string  `json:"readings" doc:"those that show it"`
+	Effects   []string  `json:"effects" doc:"present faults that follow from it, in order of phase"`
+	First     bool      `json:"first" doc:"no present fault brings it about"`
+}
+
+// Excess is how far a number lies beyond the threshold of a fault.
+type Excess struct {
+	Reading string  `json:"reading"`
+	By      float64 `json:"by" doc:"in the reading's unit, always positive"`
+}
+
+// Progress is how a fault that can come in every turn or step goes on.
+type Progress struct {
+	Shown int    `json:"shown" doc:"repetitions that show it"`
+	Of    int    `json:"of"`
+	Trend string `json:"trend" enum:"growing,same,fading"`
+}
+
+// Step is one line of the table of steps.
+type Step struct {
+	N       int                   `json:"n"`
+	Foot    body.Side             `json:"foot" enum:"left,right"`
+	From    int                   `json:"from" doc:"frame of touchdown"`
+	To      int                   `json:"to" doc:"frame of toe-off"`
+	Contact *uncertainty.Estimate `json:"contact,omitempty" required:"false" doc:"s"`
+	Flight  *uncertainty.Estimate `json:"flight,omitempty" required:"false" doc:"s, up to the next touchdown"`
+	Cadence *uncertainty.Estimate `json:"cadence,omitempty" required:"false" doc:"steps a minute, from this touchdown to the next"`
+	Length  *uncertainty.Estimate `json:"length,omitempty" required:"false" doc:"m, from this touchdown to the next"`
+	Next    *int                  `json:"next,omitempty" required:"false" doc:"frame of the next touchdown"`
+	At      *[2]float64           `json:"at,omitempty" required:"false" doc:"foot print: px of the common frame"`
+}
+
+// Turning is what the turns of a throw have in common.
+type Turning struct {
+	Turns           []throw.Turn          `json:"turns" doc:"hammer and weight, in order"`
+	Lifts           *throw.Trend          `json:"lifts,omitempty" required:"false" doc:"of the ball's azimuth at the lifts, degrees"`
+	Catches         *throw.Trend          `json:"catches,omitempty" required:"false" doc:"of the ball's azimuth at the catches, degrees"`
+	PullBodyWeights *uncertainty.Estimate `json:"pull_body_weights,omitempty" required:"false" doc:"greatest pull over body weight"`
+	HardestTurn     int                   `json:"hardest_turn,omitempty" required:"false" doc:"turn of the greatest pull"`
+}
+
+// Throw is what a throw seen in a marked circle tells.
+type Throw struct {
+	Turning
+	Release   *throw.Release         `json:"release,omitempty" required:"false" doc:"the release"`
+	Predicted *throw.PredictedFlight `json:"predicted,omitempty" required:"false" doc:"the flight that the release would give in still air"`
+	// Of a disc.
+	Attitude   *throw.Attitude       `json:"attitude,omitempty" required:"false" doc:"how the disc lies in the air"`
+	WobbleCost *uncertainty.Estimate `json:"wobble_cost,omitempty" required:"false" doc:"m that its wobble costs"`
+	// Of throws whose mark is known: what the flight predicts more than was measured.
+	Shortfall *uncertainty.Estimate `json:"shortfall,omitempty" required:"false" doc:"m that the flight promised and the tape did not give: wobble, wind, a wrong attitude"`
+	Mass      float64               `json:"mass" doc:"of the implement, kg"`
+	MassGiven bool                  `json:"mass_given" doc:"the coach wrote the mass; else it is that of the rules for grown athletes"`
+	Missing   []string              `json:"missing" doc:"what would tell more"`
+}
+
+// Reading finds a reading by id.
+func (r Report) Reading(id string) (Reading, bool) {
+	for _, x := range r.Readings {
+		if x.ID == id {
+			return x, true
+		}
+	}
+	return Reading{}, false
+}

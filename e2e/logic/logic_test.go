@@ -1,0 +1,412 @@
+// Package logic tests the logic of the front end that stands apart from its screens, in a
+// browser on an empty page: what waits to be saved, edits and tracks, the player, maths of
+// stage and timeline, the plan of a draft, the order of the queue.
+package logic
+
+import (
+	"encoding/json"
+	"math"
+	"math/rand/v2"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"reflect"
+	"testing"
+
+	"github.com/go-rod/rod"
+
+	"neokinema/core/track"
+	"neokinema/internal/testenv"
+)
+
+var page *rod.Page
+
+func TestMain(m *testing.M) {
+	script, err := os.ReadFile(filepath.Join("..", "..", "build", "logic", "logic.js"))
+	if err != nil {
+		panic("npm run logic makes the script that is tested: " + err.Error())
+	}
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/logic.js" {
+			w.Header().Set("Content-Type", "text/javascript")
+			_, _ = w.Write(script)
+			return
+		}
+		_, _ = w.Write([]byte(`<!doctype html><script src="/logic.js"></script>`))
+	}))
+	browser, end, err := testenv.Browser()
+	if err != nil {
+		panic(err)
+	}
+	page = browser.MustPage(server.URL).MustWaitLoad()
+	code := m.Run()
+	end()
+	server.Close()
+	os.Exit(code)
+}
+
+// js calls a function of the front end; what it gives is read into T.
+func js[T any](t *testing.T, f string, args ...any) (out T) {
+	t.Helper()
+	got, err := page.Eval(`async (...a) => JSON.stringify(await (`+f+`)(...a) ?? null)`, args...)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := json.Unmarshal([]byte(got.Value.Str()), &out); err != nil {
+		t.Fatalf("%v: %s", err, got.Value.Str())
+	}
+	return out
+}
+
+type object = map[string]any
+
+// The merge of tracks is written twice, so that a point under the hand need not wait for a
+// call: it must do what the core does, whoever set which points.
+func TestTracksMergeAsInTheCore(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 5))
+	letters := []byte("hdtfHDTF._")
+	random := func(keep bool) *track.Track {
+		n := r.IntN(9)
+		x := &track.Track{From: r.IntN(7), X: make([]float32, n), Y: make([]float32, n), Source: make(track.Letters, n), Confidence: make([]int8, n)}
+		for i := range n {
+			l := letters[r.IntN(len(letters))]
+			if l == '_' && !keep {
+				l = '.'
+			}
+			x.Source[i] = l
+			if l != '.' && l != '_' {
+				x.X[i], x.Y[i], x.Confidence[i] = float32(r.IntN(1280)), float32(r.IntN(720)), int8(1+r.IntN(99))
+			}
+		}
+		return x
+	}
+	for range 400 {
+		was, change, over := random(false), random(true), r.IntN(2) == 0
+		if was.Trim().Len() == 0 {
+			continue
+		}
+		was = was.Trim()
+		want := was.Clone()
+		want.Apply(change, over)
+		got := js[*track.Track](t, `(t, c, over) => logic.tracks.apply(t, c, over)`, was, change, over)
+		if got == nil {
+			got = track.New(0)
+		}
+		if !reflect.DeepEqual(got.Points(), want.Points()) {
+			t.Fatalf("%+v with %+v (%t): %+v, in the core %+v", was, change, over, got, want)
+		}
+	}
+}
+
+func TestEditsFoldAndAreRead(t *testing.T) {
+	work := object{"revision": 1, "clips": object{"c": object{"flags": object{"set": 3}, "points": object{}, "annotations": object{}}}, "answers": object{}, "findings": object{"S1": "refused"}, "advice": object{}, "note": "tall", "outcome": ""}
+	for name, c := range map[string]struct {
+		edit, at any
+		value    any
+	}{
+		"a flag":          {object{"kind": "flag", "clip": "c", "key": "set", "value": 9}, `w => w.clips.c.flags.set`, 9.0},
+		"a flag away":     {object{"kind": "flag", "clip": "c", "key": "set", "value": nil}, `w => w.clips.c.flags.set`, nil},
+		"of a clip gone":  {object{"kind": "flag", "clip": "x", "key": "set", "value": 9}, `w => w.clips.c.flags.set`, 3.0},
+		"a finding":       {object{"kind": "finding", "key": "S1", "value": "accepted"}, `w => w.findings.S1`, "accepted"},
+		"a note away":     {object{"kind": "note", "key": "athlete", "value": nil}, `w => w.note`, ""},
+		"an outcome":      {object{"kind": "outcome", "key": "main", "value": "not_taken"}, `w => w.outcome`, "not_taken"},
+		"a follow-up":     {object{"kind": "followup", "key": "main", "value": object{"state": "done"}}, `w => w.followup.state`, "done"},
+		"no follow-up":    {object{"kind": "followup", "key": "main", "value": nil}, `w => w.followup`, nil},
+		"a point":         {object{"kind": "point", "clip": "c", "key": "left_knee", "frame": 4, "value": object{"x": 7, "y": 8, "source": "hand", "confidence": 1, "hidden": false}}, `w => logic.tracks.at(w.clips.c.points.left_knee, 4).x`, 7.0},
+		"an annotation":   {object{"kind": "annotation", "clip": "c", "key": "a", "value": object{"kind": "pin"}}, `w => w.clips.c.annotations.a.kind`, "pin"},
+		"the work before": {object{"kind": "finding", "key": "S2", "value": "accepted"}, `w => w.findings.S1`, "refused"},
+	} {
+		got := js[[]any](t, `(w, e, at) => { const was = JSON.stringify(w); const n = logic.edits.apply(w, e); return [eval(at)(n), JSON.stringify(w) === was, logic.edits.valueAt(n, e)] }`, work, c.edit, c.at)
+		if !reflect.DeepEqual(got[0], c.value) {
+			t.Errorf("%s: %v, not %v", name, got[0], c.value)
+		}
+		if got[1] != true {
+			t.Errorf("%s changes the work that it was made on", name)
+		}
+	}
+}
+
+// On newer work what nobody else touched stays; what somebody did gives way; what is there
+// already, because only its answer was lost, is done.
+func TestWaitingChangesOnNewerWork(t *testing.T) {
+	flag := func(key string, v any) object { return object{"kind": "flag", "clip": "c", "key": key, "value": v} }
+	work := func(flags object) object {
+		return object{"clips": object{"c": object{"flags": flags, "points": object{}}}, "findings": object{}, "answers": object{}, "advice": object{}}
+	}
+	type result struct {
+		Queue []struct {
+			Edits []object
+			Was   []any
+		}
+		Gave int
+	}
+	rebase := func(queue []object, now object) result {
+		return js[result](t, `(q, w) => logic.outbox.rebase(q, w)`, queue, now)
+	}
+	if r := rebase([]object{{"edits": []object{flag("set", 5)}, "was": []any{3}}}, work(object{"set": 3})); len(r.Queue) != 1 || r.Gave != 0 {
+		t.Errorf("nobody touched it: %+v", r)
+	}
+	if r := rebase([]object{{"edits": []object{flag("set", 5)}, "was": []any{3}}}, work(object{"set": 4})); len(r.Queue) != 0 || r.Gave != 1 {
+		t.Errorf("somebody did: %+v", r)
+	}
+	if r := rebase([]object{{"edits": []object{flag("set", 5)}, "was": []any{3}}}, work(object{"set": 5})); len(r.Queue) != 0 || r.Gave != 0 {
+		t.Errorf("only its answer was lost: %+v", r)
+	}
+	// Half of a change gives way; the change behind it was made on top of it.
+	r := rebase([]object{
+		{"edits": []object{flag("set", 5), flag("move", 9)}, "was": []any{3, nil}},
+		{"edits": []object{flag("move", 11)}, "was": []any{9}},
+	}, work(object{"set": 4}))
+	if r.Gave != 1 || len(r.Queue) != 2 || len(r.Queue[0].Edits) != 1 || r.Queue[0].Edits[0]["key"] != "move" || r.Queue[1].Edits[0]["value"] != 11.0 {
+		t.Errorf("%+v", r)
+	}
+}
+
+func TestTheOutboxKeepsWhatWaits(t *testing.T) {
+	note := `{"edits":[{"kind":"note","key":"athlete","value":"x"}],"was":["y"]}`
+	got := js[[]any](t, `async note => {
+		const { put, take } = logic.outbox;
+		await put("one", () => [JSON.parse(note)]);
+		const other = await take("two");
+		const mine = await take("one");
+		await put("one", () => []);
+		const none = await take("one");
+		// A tab that has gone left a list; a damaged one and edits of no kind cost themselves.
+		localStorage.setItem("neo.pending.one.gone", "[" + note + "]");
+		localStorage.setItem("neo.pending.one.hurt", "{not json");
+		localStorage.setItem("neo.pending.one.odd", '[{"edits":[{"kind":"dance","key":"k"}],"was":[null]}]');
+		const left = await take("one");
+		return [other.length, mine.length, none.length, left.length, Object.keys(localStorage).filter(k => k.startsWith("neo.pending.one")).length];
+	}`, note)
+	if want := []any{0.0, 1.0, 0.0, 1.0, 0.0}; !reflect.DeepEqual(got, want) {
+		t.Errorf("of another attempt, of this, after it was saved, of a closed tab, left in the store: %v, not %v", got, want)
+	}
+}
+
+func TestThePlayerKeepsToTheClip(t *testing.T) {
+	got := js[[]float64](t, `() => {
+		const p = new logic.player.Player(Array.from({ length: 100 }, (_, i) => i / 240));
+		const out = [];
+		p.jump(-5); out.push(p.get().frame);
+		p.jump(1e9); out.push(p.get().frame);
+		p.step(-3); out.push(p.get().frame, p.get().direction);
+		p.setLoop([20, 10]); out.push(p.get().loop ? 1 : 0);
+		p.setLoop([10, 20]); out.push(p.get().loop[1]);
+		return out;
+	}`)
+	if want := []float64{0, 99, 96, -1, 0, 20}; !reflect.DeepEqual(got, want) {
+		t.Errorf("%v, not %v", got, want)
+	}
+	// Played in a loop it stays in it, in true time: a quarter of 240 pictures a second is
+	// one a refresh.
+	seen := js[[]float64](t, `() => new Promise(ok => {
+		const p = new logic.player.Player(Array.from({ length: 100 }, (_, i) => i / 240));
+		const seen = [];
+		p.setSpeed(0.25); p.setLoop([10, 14]);
+		p.subscribe(() => { const f = p.get().frame; if (seen.at(-1) !== f) seen.push(f); if (seen.length === 12) { p.pause(); ok(seen); } });
+		p.play();
+	})`)
+	for _, f := range seen {
+		if f < 10 || f > 14 {
+			t.Errorf("the loop from 10 to 14 showed %v", seen)
+			break
+		}
+	}
+	// A frame that is not decoded yet is waited for; playing goes on with what is due then.
+	late := js[[]float64](t, `() => new Promise(ok => {
+		let asked = 0;
+		const p = new logic.player.Player([0, 0.05, 0.1, 0.15, 0.2], n => ++asked > 4);
+		const seen = [];
+		p.subscribe(() => { seen.push(p.get().frame); if (!p.get().playing) ok([asked, ...seen]); });
+		p.play();
+	})`)
+	if late[0] < 5 || late[len(late)-1] != 4 {
+		t.Errorf("asked %g times, then showed %v", late[0], late[1:])
+	}
+}
+
+func TestTheStageZoomsAtThePointer(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 2))
+	for range 200 {
+		w, h := 200+r.Float64()*1000, 200+r.Float64()*600
+		x, y, by := r.Float64()*w, r.Float64()*h, 1+r.Float64()*6
+		got := js[[]float64](t, `(w, h, x, y, by) => {
+			const whole = logic.view.fit({ w, h }, { w: 1280, h: 720 });
+			const v = logic.view.zoomed(whole, whole, by, x, y) ?? whole;
+			const a = logic.view.toPicture(whole, x, y), b = logic.view.toPicture(v, x, y);
+			return [...a, ...b, v.k / whole.k, ...logic.view.part(v, { w, h }, { w: 1280, h: 720 })];
+		}`, w, h, x, y, by)
+		if math.Hypot(got[0]-got[2], got[1]-got[3]) > 1e-6 {
+			t.Fatalf("the place under the pointer moved from %v to %v", got[:2], got[2:4])
+		}
+		if got[4] < 1-1e-9 {
+			t.Fatalf("zoomed out beyond the whole picture: %v", got[4])
+		}
+		if got[5] < 0 || got[6] < 0 || got[5]+got[7] > 1280.1 || got[6]+got[8] > 720.1 {
+			t.Fatalf("the part in sight lies outside of the picture: %v", got[5:])
+		}
+	}
+	if out := js[any](t, `() => { const whole = logic.view.fit({ w: 800, h: 450 }, { w: 1280, h: 720 }); return logic.view.zoomed(whole, whole, 0.3, 5, 5) }`); out != nil {
+		t.Errorf("zooming out from the whole picture: %v", out)
+	}
+}
+
+func TestTheTimelineZoomsAndTicks(t *testing.T) {
+	r := rand.New(rand.NewPCG(4, 9))
+	for range 300 {
+		end, frames := 0.2+r.Float64()*20, 50+r.IntN(3000)
+		at, by := r.Float64()*end, math.Exp(r.NormFloat64())
+		got := js[[]float64](t, `(end, frames, by, t) => {
+			const a = logic.span.zoomed(null, end, frames, 4, end / 2);
+			const b = logic.span.zoomed(a, end, frames, by, t) ?? [0, end];
+			const m = logic.span.moved(b, 3 * end, end);
+			return [...b, ...m, ...logic.span.following(b, t, end)];
+		}`, end, frames, by, at)
+		for i := 0; i < 6; i += 2 {
+			if a, b := got[i], got[i+1]; a < -1e-9 || b > end+1e-9 || b <= a {
+				t.Fatalf("a span from %g to %g of %g", a, b, end)
+			}
+		}
+		if at < got[4]-1e-9 || at > got[5]+1e-9 {
+			t.Fatalf("the cursor at %g is out of sight of %v", at, got[4:])
+		}
+	}
+	for _, c := range []struct {
+		span   [2]float64
+		zero   float64
+		width  float64
+		want   []float64
+		digits float64
+	}{
+		{[2]float64{0, 1}, 0, 700, []float64{0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1}, 1},
+		{[2]float64{0, 1}, 0.55, 240, []float64{-0.5, 0}, 1},
+		{[2]float64{1, 1.05}, 1, 700, []float64{0, 0.005, 0.01, 0.015, 0.02, 0.025, 0.03, 0.035, 0.04, 0.045, 0.05}, 3},
+	} {
+		got := js[struct {
+			At     []float64
+			Digits float64
+		}](t, `(s, zero, width) => logic.span.ticks(s, zero, width)`, c.span, c.zero, c.width)
+		same := len(got.At) == len(c.want) && got.Digits == c.digits
+		for i := range c.want {
+			same = same && math.Abs(got.At[i]-c.want[i]) < 1e-9
+		}
+		if !same {
+			t.Errorf("%v from %g on %g px: %+v, not %v", c.span, c.zero, c.width, got, c.want)
+		}
+	}
+	if got := js[[]float64](t, `() => [-1, 0, 0.011, 0.024, 9].map(x => logic.span.nearest([0, 0.01, 0.02, 0.03], x))`); !reflect.DeepEqual(got, []float64{0, 0, 1, 2, 3}) {
+		t.Errorf("nearest frames: %v", got)
+	}
+}
+
+// A draft looks at every frame that is wanted once, at coarse ones first, and at none that
+// is there.
+func TestThePlanOfADraft(t *testing.T) {
+	done := make([]bool, 100)
+	done[24], done[33] = true, true
+	for _, c := range []struct {
+		from, to, step int
+		anew           bool
+		want           int
+	}{{0, 99, 1, false, 98}, {0, 99, 1, true, 100}, {0, 99, 4, false, 24}, {20, 40, 1, false, 19}, {5, 5, 1, false, 1}} {
+		list := js[[]int](t, `(w, done) => logic.plan.plan(w, done)`, object{"from": c.from, "to": c.to, "step": c.step, "anew": c.anew}, done)
+		once := map[int]bool{}
+		for _, f := range list {
+			if once[f] || f < c.from || f > c.to || done[f] && !c.anew {
+				t.Errorf("%+v looks at frame %d wrongly: %v", c, f, list)
+				break
+			}
+			once[f] = true
+		}
+		if len(list) != c.want {
+			t.Errorf("%+v: %d frames", c, len(list))
+		}
+		if len(list) > 2 && list[1]-list[0] < 8 {
+			t.Errorf("%+v does not begin coarse: %v", c, list[:3])
+		}
+	}
+}
+
+func TestModesOfTheWorkspace(t *testing.T) {
+	type state struct {
+		Mode     struct{ Is string }
+		Drag     []object
+		Curves   []string
+		Landmark *string
+		Hidden   bool
+	}
+	run := func(actions ...object) state {
+		return js[state](t, `list => list.reduce(logic.state.reduce, logic.state.initial(["a"]))`, actions)
+	}
+	tool := object{"type": "tool", "tool": object{"kind": "spot"}}
+	if s := run(object{"type": "place"}); s.Mode.Is != "placing" {
+		t.Errorf("%+v", s)
+	}
+	if s := run(object{"type": "place"}, object{"type": "place"}); s.Mode.Is != "idle" {
+		t.Errorf("placing does not end: %+v", s)
+	}
+	if s := run(object{"type": "place"}, tool); s.Mode.Is != "tool" {
+		t.Errorf("two modes at once: %+v", s)
+	}
+	if s := run(object{"type": "place"}, object{"type": "tool", "tool": nil}); s.Mode.Is != "placing" {
+		t.Errorf("a tool that ended took placing along: %+v", s)
+	}
+	if s := run(object{"type": "scale", "metres": 2}, object{"type": "escape"}); s.Mode.Is != "idle" {
+		t.Errorf("escape leaves %+v", s)
+	}
+	if s := run(object{"type": "drag", "edits": []object{{"kind": "flag"}}}, object{"type": "clip", "id": "x"}); len(s.Drag) != 0 {
+		t.Errorf("what a hand moved in one clip is moved in another: %+v", s)
+	}
+	if s := run(object{"type": "curve", "id": "b"}, object{"type": "curve", "id": "c"}, object{"type": "curve", "id": "d"}, object{"type": "curve", "id": "c"}); !reflect.DeepEqual(s.Curves, []string{"b", "d"}) {
+		t.Errorf("curves: %v", s.Curves)
+	}
+	if s := run(object{"type": "hide"}, object{"type": "placed"}); s.Hidden {
+		t.Errorf("the next point is still a guess: %+v", s)
+	}
+}
+
+func TestGoingAboutFlagsAndSuspects(t *testing.T) {
+	flags := object{"c": 30, "a": 10, "b": 20}
+	for _, c := range []struct {
+		frame, by int
+		want      any
+	}{{0, 1, "a"}, {10, 1, "b"}, {25, -1, "b"}, {10, -1, nil}, {30, 1, nil}} {
+		if got := js[any](t, `(f, at, by) => logic.commands.hop(f, at, by)`, flags, c.frame, c.by); got != c.want {
+			t.Errorf("from %d by %d: %v, not %v", c.frame, c.by, got, c.want)
+		}
+	}
+	suspects := []object{{"frame": 5, "landmark": "x"}, {"frame": 5, "landmark": "y"}, {"frame": 9, "landmark": "x"}}
+	for _, c := range []struct {
+		frame    int
+		landmark any
+		by       int
+		want     string
+	}{{0, nil, 1, "5x"}, {5, "x", 1, "5y"}, {5, "y", 1, "9x"}, {9, "x", 1, "5x"}, {9, "x", -1, "5y"}, {7, nil, 1, "9x"}, {7, nil, -1, "5y"}} {
+		if got := js[string](t, `(l, f, m, by) => { const d = logic.commands.nextSuspect(l, f, m, by); return d.frame + d.landmark }`, suspects, c.frame, c.landmark, c.by); got != c.want {
+			t.Errorf("from %d %v by %d: %s, not %s", c.frame, c.landmark, c.by, got, c.want)
+		}
+	}
+}
+
+func TestTheOrderOfTheQueue(t *testing.T) {
+	item := func(id, athlete, state string, born int, day string) object {
+		return object{"id": id, "athlete": athlete, "state": state, "born": born, "done_on": day, "event": "shot", "session": "", "mark": "12.40 m", "cue": ""}
+	}
+	all := []object{item("1", "Ada", "sent", 2001, "2026-04-01"), item("2", "Bo", "new", 2010, "2026-04-03"), item("3", "Cy", "in_work", 1999, "2026-04-02")}
+	view := func(by, find string) object { return object{"only": nil, "event": "", "find": find, "by": by} }
+	for _, c := range []struct {
+		view object
+		want []string
+	}{{view("next", ""), []string{"2", "3", "1"}}, {view("newest", ""), []string{"2", "3", "1"}}, {view("age", ""), []string{"2", "1", "3"}}, {view("athlete", "shot 12.4"), []string{"1", "2", "3"}}, {view("next", "bo"), []string{"2"}}, {view("next", "nobody"), []string{}}} {
+		if got := js[[]string](t, `(all, v) => logic.order.ordered(all, v).map(i => i.id)`, all, c.view); !reflect.DeepEqual(got, c.want) {
+			t.Errorf("%v: %v, not %v", c.view, got, c.want)
+		}
+	}
+	// What is next leaves out what was sent, and never the attempt itself.
+	for id, want := range map[string]any{"2": "3", "3": "2", "1": "2"} {
+		if got := js[any](t, `(all, id) => logic.order.after(all, id)?.id`, all, id); got != want {
+			t.Errorf("after %s comes %v, not %v", id, got, want)
+		}
+	}
+}

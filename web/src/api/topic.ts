@@ -1,0 +1,50 @@
+import { useCallback } from "react";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+
+/** Topic is what an answer of the server is about: the first part of its key. A change
+ * names the topics that it makes old. */
+export type Topic =
+  | "athletes"
+  | "audit"
+  | "bench"
+  | "deletions"
+  | "feedback"
+  | "films"
+  | "glance"
+  | "invitations"
+  | "invitee"
+  | "letters"
+  | "library"
+  | "log"
+  | "me"
+  | "members"
+  | "mine"
+  | "models"
+  | "phrases"
+  | "queue"
+  | "room"
+  | "sessions"
+  | "shared"
+  | "shares"
+  | "talk";
+
+/** about is the key of what is asked for. */
+export const about = (topic: Topic, ...of: string[]) => [topic, ...of];
+
+/** useChange wraps a change and asks anew for the topics that it touches. */
+export function useChange<I, O>(f: (i: I) => Promise<O>, ...touches: Topic[]) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: f,
+    onSuccess: () => Promise.all(touches.map((t) => queries.invalidateQueries({ queryKey: about(t) }))),
+  });
+}
+
+/** useRefresh asks anew for topics that changed in another way: an upload that ended. */
+export function useRefresh() {
+  const queries = useQueryClient();
+  return useCallback(
+    (...touches: Topic[]) => void touches.forEach((t) => void queries.invalidateQueries({ queryKey: about(t) })),
+    [queries],
+  );
+}

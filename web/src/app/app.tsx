@@ -1,0 +1,81 @@
+import { Box, Flex, Spinner } from "@chakra-ui/react";
+import { lazy, Suspense } from "react";
+import { Navigate, Route, Routes, useLocation } from "react-router";
+import { SignIn } from "../features/account/signin";
+import { useMe } from "../features/account/api";
+import { Queue } from "../features/queue/queue";
+import { Tray } from "../features/uploads/tray";
+import { Boundary } from "../ui/boundary";
+import { Notice } from "../ui/parts";
+
+// The Bench brings the decoder and the WebAssembly core: only when it opens.
+const Bench = lazy(() => import("../features/workspace/workspace"));
+const Beside = lazy(() => import("../features/compare/compare"));
+const Models = lazy(() => import("../features/models/models"));
+const Feedback = lazy(() => import("../features/feedback/feedback"));
+const Athlete = lazy(() => import("../features/athlete/athlete"));
+const Team = lazy(() => import("../features/team/team"));
+const Shared = lazy(() => import("../features/sharing/sharing"));
+const ways = () => import("../features/account/ways");
+const Join = lazy(() => ways().then((m) => ({ default: m.Join })));
+const Forgot = lazy(() => ways().then((m) => ({ default: m.Forgot })));
+const Reset = lazy(() => ways().then((m) => ({ default: m.Reset })));
+const Begin = lazy(() => ways().then((m) => ({ default: m.Begin })));
+const Letters = lazy(() => ways().then((m) => ({ default: m.Letters })));
+const Mine = lazy(() => import("../features/sharing/sharing").then((m) => ({ default: m.Mine })));
+
+const Wait = () => (
+  <Flex h="100%" align="center" justify="center">
+    <Spinner color="clay" />
+  </Flex>
+);
+
+/** App: what was shared needs no account; everything else does. */
+export function App() {
+  const { pathname } = useLocation();
+  return (
+    <Boundary at={pathname} part="This page">
+      <Suspense fallback={<Wait />}>
+        <Routes>
+          <Route path="/s/:key" element={<Shared />} />
+          <Route path="/join/:secret" element={<Join />} />
+          <Route path="/forgot" element={<Forgot />} />
+          <Route path="/reset/:secret" element={<Reset />} />
+          <Route path="/begin" element={<Begin />} />
+          <Route path="/letters" element={<Letters />} />
+          <Route path="*" element={<House />} />
+        </Routes>
+      </Suspense>
+    </Boundary>
+  );
+}
+
+function House() {
+  const me = useMe();
+  if (me.error)
+    return (
+      <Flex h="100%" align="center" justify="center" p="20px">
+        <Notice tone="clay">{me.error.message}</Notice>
+      </Flex>
+    );
+  if (!me.data) return <Wait />;
+  if (!me.data.user) return <SignIn me={me.data} />;
+  if (me.data.user.athlete_id) return <Mine name={me.data.user.name} />;
+  return (
+    <Box h="100%">
+      <Suspense fallback={<Wait />}>
+        <Routes>
+          <Route path="/" element={<Queue team={me.data.user.team} />} />
+          <Route path="/attempt/:id" element={<Bench />} />
+          <Route path="/attempt/:id/feedback" element={<Feedback />} />
+          <Route path="/team" element={<Team me={me.data.user} />} />
+          <Route path="/athlete/:id" element={<Athlete />} />
+          <Route path="/beside/:a/:b" element={<Beside />} />
+          <Route path="/models/:id?" element={<Models />} />
+          <Route path="*" element={<Navigate to="/" replace />} />
+        </Routes>
+      </Suspense>
+      <Tray />
+    </Box>
+  );
+}

@@ -1,0 +1,445 @@
+import { Box, Button, Flex, Grid, Input, Link, Text } from "@chakra-ui/react";
+import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import { Link as To, useNavigate, useParams } from "react-router";
+import type { EventLog, Log, Logged } from "../../api/client";
+import { events, type EventID } from "../../api/events";
+import { useAddNote, useChangeNote, useDeleteAthlete, useDeleteNote, useImportMarks, useInvite, useLog } from "./api";
+import { AthleteForm } from "./form";
+import { Modal } from "../../ui/modal";
+import { Head, Key, Notice } from "../../ui/parts";
+import { Cue } from "./cue";
+import { Entry } from "./entry";
+import { Trend, Weighed } from "./trend";
+import { dayAndYear as day, today } from "../../ui/date";
+
+// On paper the week is dark on white, whatever the theme.
+const print = `@media print { @page { margin: 12mm } .screen { display: none !important } html.dark, html.light { color-scheme: light; --chakra-colors-ground: #fff; --chakra-colors-panel: #fff; --chakra-colors-chalk: #151515; --chakra-colors-quiet: #555; --chakra-colors-seam: #bbb; --chakra-colors-clay: #a0401f; --chakra-colors-moss: #3f6a2f; --chakra-colors-amber: #7d5200 } .columns { display: block !important } .week button, .week a[href] { display: none } .onpaper { display: block !important } }`;
+
+/** Athlete is the log: marks, measures over time, cues and their course, notes. */
+export default function Athlete() {
+  const { id = "" } = useParams();
+  const log = useLog(id);
+  const go = useNavigate();
+  const [at, setAt] = useState<string | null>(null);
+  const [open, setOpen] = useState<"entry" | "person" | "delete" | null>(null);
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      if (open || (e.target as HTMLElement).closest("input, textarea, select, [role=dialog]")) return;
+      if (e.key === "e") setOpen("entry");
+      else if (e.key === "Escape") void go("/");
+      else return;
+      e.preventDefault();
+    };
+    addEventListener("keydown", key);
+    return () => removeEventListener("keydown", key);
+  });
+  if (log.error)
+    return (
+      <Box p="40px">
+        <Notice tone="clay" mb="12px">
+          {log.error.message}
+        </Notice>
+        <To to="/">Back to the queue</To>
+      </Box>
+    );
+  if (!log.data) return null;
+  const l = log.data;
+  const event = l.events.find((e) => e.event === at) ?? l.events[0];
+  return (
+    <Box minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
+      <style>{print}</style>
+      <Flex h="58px" align="center" gap="10px" className="screen">
+        <To to="/" title="Back to the queue" aria-label="Back to the queue">
+          <img src="/mark.svg" width={26} height={26} alt="" />
+        </To>
+        <Text fontSize="17px" fontWeight="700">
+          {l.athlete.name}
+        </Text>
+        <Text color="quiet">
+          born {l.athlete.born}, {l.athlete.height.toFixed(2)} m, {l.athlete.mass} kg
+        </Text>
+        {l.minor && (
+          <Text color={l.athlete.consent_on ? "moss" : "amber"} fontSize="12px">
+            {l.athlete.consent_on ? `consent by ${l.athlete.consent_by}` : "no consent noted: nothing can be shared"}
+          </Text>
+        )}
+        <Box flex="1" />
+        <Button size="xs" variant="ghost" onClick={() => setOpen("person")}>
+          details
+        </Button>
+        <Link href={`/api/athletes/${id}/marks.csv`} download color="quiet" fontSize="12px">
+          marks as CSV
+        </Link>
+        <Button size="xs" variant="ghost" onClick={() => window.print()}>
+          print the week
+        </Button>
+        <Button onClick={() => setOpen("entry")} title="Type a session in (E)">
+          Type a session in
+        </Button>
+      </Flex>
+      <Text className="onpaper" display="none" fontSize="20px" fontWeight="700" mb="12px">
+        {l.athlete.name}, week of {day(today())}
+      </Text>
+      {l.paused && (
+        <Notice tone="clay" mb="10px">
+          Every change is paused: {l.paused}. Pain means stop; see a physician or physiotherapist. Mark the note as over
+          when it is.
+        </Notice>
+      )}
+      {l.events.length === 0 && (
+        <Box bg="panel" borderRadius="panel" p="48px" textAlign="center">
+          <Text fontSize="16px" fontWeight="600" mb="4px">
+            Nothing in the log yet
+          </Text>
+          <Text color="quiet" mb="16px">
+            Type in a session, a line for each attempt, or send a clip from the queue.
+          </Text>
+          <Button onClick={() => setOpen("entry")}>Type a session in</Button>
+        </Box>
+      )}
+      {event && (
+        <>
+          <Flex gap="6px" mb="12px" className="screen">
+            {l.events.map((e) => (
+              <Button
+                key={e.event}
+                size="xs"
+                variant="outline"
+                bg={e === event ? "raised" : undefined}
+                borderColor={e === event ? "chalk" : "seam"}
+                onClick={() => setAt(e.event)}
+              >
+                {events[e.event as EventID]}
+                <Text as="span" color="quiet">
+                  {e.attempts.length}
+                </Text>
+              </Button>
+            ))}
+          </Flex>
+          <EventPage key={event.event} l={l} e={event} onOpen={(a) => void go(`/attempt/${a}`)} />
+        </>
+      )}
+      <Modal
+        title={`A session of ${l.athlete.name}`}
+        wide
+        focus="input[name=line]"
+        open={open === "entry"}
+        onClose={() => setOpen(null)}
+      >
+        <Entry athlete={id} event={(event?.event ?? "hammer") as EventID} onDone={() => setOpen(null)} />
+        <CSV />
+      </Modal>
+      <Modal title="Athlete" open={open === "person"} onClose={() => setOpen(null)}>
+        <AthleteForm athlete={l.athlete} onDone={() => setOpen(null)} />
+        <Account id={id} />
+        <Button size="xs" variant="ghost" color="clay" mt="10px" onClick={() => setOpen("delete")}>
+          delete for good …
+        </Button>
+      </Modal>
+      <Modal title="Delete for good" open={open === "delete"} onClose={() => setOpen(null)}>
+        <Delete l={l} />
+      </Modal>
+    </Box>
+  );
+}
+
+function EventPage({ l, e, onOpen }: { l: Log; e: EventLog; onOpen(id: string): void }) {
+  const [all, setAll] = useState(false);
+  const given = useMemo(() => new Set(e.cues.map((c) => c.attempt_id)), [e.cues]);
+  const label = (id: string) => {
+    const a = e.attempts.find((x) => x.id === id);
+    return a ? [day(a.done_on), a.mark].filter(Boolean).join(", ") : "";
+  };
+  const measures = all ? e.measures : e.measures.slice(0, 6);
+  // What a cue is about comes first.
+  const wanted = new Set(e.cues.filter((c) => c.open).map((c) => c.advice.target));
+  const sorted = [...measures].sort((a, b) => Number(wanted.has(b.checkpoint)) - Number(wanted.has(a.checkpoint)));
+  return (
+    <Grid className="columns" templateColumns="430px 1fr" gap="18px" alignItems="start">
+      <Box display="grid" gap="10px" className="week">
+        <Head>Cues and their course</Head>
+        {e.warnings.map((w) => (
+          <Notice key={w}>{w}</Notice>
+        ))}
+        {e.cues.map((c) => (
+          <Cue key={c.attempt_id} c={c} paused={l.paused} onOpen={onOpen} />
+        ))}
+        {e.cues.length === 0 && <Text color="quiet">No cue yet. Accept a finding on the Bench and pick its cue.</Text>}
+        <Notes l={l} />
+      </Box>
+      <Box className="screen">
+        <Grid templateColumns="1fr 1fr" gap="10px" mb="16px">
+          {sorted.map((m) => (
+            <Box key={m.checkpoint} bg="panel" borderRadius="panel" p="10px 12px 8px">
+              <Text fontSize="12.5px" fontWeight="600" truncate>
+                {m.name}
+                <Text as="span" color="quiet" fontWeight="400">
+                  {m.unit && ` ${m.unit}`}
+                </Text>
+              </Text>
+              <Trend m={m} cues={given} label={label} onOpen={onOpen} />
+              <Weighed m={m} />
+            </Box>
+          ))}
+          {e.measures.length === 0 && (
+            <Text color="quiet" gridColumn="span 2">
+              No measure yet: break a clip down on the Bench, and its numbers come here.
+            </Text>
+          )}
+        </Grid>
+        {e.measures.length > 6 && (
+          <Button size="xs" variant="ghost" mb="10px" onClick={() => setAll(!all)}>
+            {all ? "fewer measures" : `all ${e.measures.length} measures`}
+          </Button>
+        )}
+        <Attempts list={e.attempts} onOpen={onOpen} />
+      </Box>
+    </Grid>
+  );
+}
+
+function Attempts({ list, onOpen }: { list: Logged[]; onOpen(id: string): void }) {
+  const sessions: [string, Logged[]][] = [];
+  for (const a of list) {
+    const key = `${day(a.done_on)}${a.session ? `, ${a.session}` : ""}`;
+    const last = sessions[sessions.length - 1];
+    if (last?.[0] === key) last[1].push(a);
+    else sessions.push([key, [a]]);
+  }
+  return (
+    <Flex wrap="wrap" columnGap="22px" data-testid="attempts">
+      {sessions.map(([key, own]) => (
+        <Box key={key} mb="10px">
+          <Text fontSize="12px" color="quiet" mb="3px">
+            {key}
+            {own[0].implement && ` · ${own[0].implement}`}
+            {own[0].setting === "competition" && " · competition"}
+            {own[0].condition === "tired" && " · tired"}
+          </Text>
+          <Flex wrap="wrap" gap="6px">
+            {[...own].reverse().map((a) => (
+              <Button
+                key={a.id}
+                data-logged={a.id}
+                size="sm"
+                h="auto"
+                py="5px"
+                px="11px"
+                variant="outline"
+                borderRadius="panel"
+                bg="panel"
+                display="block"
+                textAlign="left"
+                onClick={() => onOpen(a.id)}
+                title={[a.foul && `foul: ${a.foul}`, a.note, a.findings.map((f) => f.name).join(", ")]
+                  .filter(Boolean)
+                  .join("\n")}
+              >
+                <Text
+                  as="span"
+                  display="block"
+                  fontWeight="650"
+                  textDecoration={a.foul ? "line-through" : undefined}
+                  color={a.foul ? "quiet" : "chalk"}
+                >
+                  {a.mark || (a.foul === "passed" ? "–" : a.foul ? "x" : "no mark")}
+                  {a.personal ? <Best>PB</Best> : a.season ? <Best>SB</Best> : null}
+                </Text>
+                <Text as="span" display="block" fontSize="11px" color="quiet" maxW="120px" truncate>
+                  {[
+                    a.wind !== undefined && `${a.wind > 0 ? "+" : ""}${a.wind.toFixed(1)}`.replace("-", "−"),
+                    a.foul,
+                    a.clips > 0 && "clip",
+                  ]
+                    .filter(Boolean)
+                    .join(" · ") || " "}
+                </Text>
+              </Button>
+            ))}
+          </Flex>
+        </Box>
+      ))}
+    </Flex>
+  );
+}
+
+const Best = ({ children }: { children: ReactNode }) => (
+  <Text as="span" color="amber" fontSize="11px" fontWeight="700" ml="5px">
+    {children}
+  </Text>
+);
+
+function Notes({ l }: { l: Log }) {
+  const add = useAddNote();
+  const change = useChangeNote();
+  const drop = useDeleteNote();
+  const [says, setSays] = useState("");
+  const put = (kind: "note" | "pain") =>
+    says.trim() &&
+    add.mutate({ athlete: l.athlete.id, kind, noted_on: today(), says: says.trim() }, { onSuccess: () => setSays("") });
+  return (
+    <Box className="screen" data-testid="notes">
+      <Head>Notes</Head>
+      <Flex gap="6px" mb="6px">
+        <Input
+          name="note"
+          value={says}
+          maxLength={2000}
+          placeholder="a note, or where it hurts"
+          onChange={(e) => setSays(e.target.value)}
+          onKeyDown={(e) => e.key === "Enter" && put("note")}
+        />
+        <Button size="sm" variant="outline" onClick={() => put("note")}>
+          note
+        </Button>
+        <Button
+          size="sm"
+          variant="outline"
+          color="clay"
+          onClick={() => put("pain")}
+          title="A pain pauses every change until it is over"
+        >
+          pain
+        </Button>
+      </Flex>
+      {l.notes.map((n) => (
+        <Flex key={n.id} gap="8px" fontSize="12px" py="3px" align="baseline">
+          <Text color={n.kind === "pain" && !n.over_on ? "clay" : "quiet"} w="64px" flexShrink={0}>
+            {day(n.noted_on)}
+          </Text>
+          <Text flex="1">
+            {n.kind === "pain" && "Pain: "}
+            {n.says}
+            {n.over_on && (
+              <Text as="span" color="moss">
+                {" "}
+                over since {day(n.over_on)}
+              </Text>
+            )}
+          </Text>
+          {n.kind === "pain" && !n.over_on && (
+            <Button
+              size="xs"
+              h="20px"
+              variant="outline"
+              onClick={() =>
+                change.mutate({ id: n.id, kind: n.kind, noted_on: n.noted_on, says: n.says, over_on: today() })
+              }
+            >
+              it is over
+            </Button>
+          )}
+          <Button
+            size="xs"
+            h="20px"
+            px="6px"
+            variant="ghost"
+            aria-label="Delete this note"
+            onClick={() => drop.mutate(n.id)}
+          >
+            ×
+          </Button>
+        </Flex>
+      ))}
+      {(add.error ?? change.error ?? drop.error) && (
+        <Notice tone="clay">{(add.error ?? change.error ?? drop.error)!.message}</Notice>
+      )}
+    </Box>
+  );
+}
+
+/** CSV takes a table of marks in. */
+function CSV() {
+  const take = useImportMarks();
+  const file = useRef<HTMLInputElement>(null);
+  return (
+    <Box mt="14px" pt="10px" borderTop="1px solid" borderColor="seam" fontSize="12px" color="quiet">
+      Or take in a table of marks (CSV) of any athletes of the team:{" "}
+      <Button size="xs" variant="outline" loading={take.isPending} onClick={() => file.current?.click()}>
+        choose a file
+      </Button>
+      <input
+        ref={file}
+        type="file"
+        accept=".csv,text/csv"
+        hidden
+        data-testid="marks-file"
+        onChange={(e) => void e.target.files?.[0]?.text().then((t) => take.mutate(t))}
+      />
+      {take.data && (
+        <Notice tone="moss" mt="8px">
+          {take.data.added} marks taken in, {take.data.already} were there already.
+        </Notice>
+      )}
+      {take.error && (
+        <Notice tone="clay" mt="8px">
+          {take.error.message}
+        </Notice>
+      )}
+    </Box>
+  );
+}
+
+/** Account invites the athlete to an account that shows what was sent. */
+function Account({ id }: { id: string }) {
+  const invite = useInvite();
+  const link = invite.data && `${location.origin}/join/${invite.data.secret}`;
+  return (
+    <Box mt="12px" pt="10px" borderTop="1px solid" borderColor="seam" fontSize="12px">
+      <Flex align="center" gap="8px">
+        <Text flex="1" color="quiet">
+          With an account of their own athletes see everything that you sent them, and nothing else.
+        </Text>
+        <Button size="xs" variant="outline" loading={invite.isPending} onClick={() => invite.mutate(id)}>
+          invite
+        </Button>
+      </Flex>
+      {link && <Input mt="6px" readOnly value={link} data-testid="invitation" onFocus={(e) => e.target.select()} />}
+      {invite.error && (
+        <Notice tone="clay" mt="6px">
+          {invite.error.message}
+        </Notice>
+      )}
+    </Box>
+  );
+}
+
+function Delete({ l }: { l: Log }) {
+  const drop = useDeleteAthlete();
+  const go = useNavigate();
+  const [typed, setTyped] = useState("");
+  if (drop.data)
+    return (
+      <>
+        <Notice tone={drop.data.left_over ? "clay" : "moss"} mb="10px">
+          {drop.data.attempts} attempts, {drop.data.clips} clips and {drop.data.files} files (
+          {(drop.data.bytes / 1e6).toFixed(1)} MB) are deleted; {drop.data.left_over || "no"} files could be found
+          afterwards. A record without the name is kept.
+        </Notice>
+        <Button onClick={() => void go("/")}>Back to the queue</Button>
+      </>
+    );
+  return (
+    <>
+      <Text mb="8px">
+        All attempts, clips, points, notes, links and the account of {l.athlete.name} go. This cannot be undone. Type
+        the name to go on.
+      </Text>
+      <Flex gap="8px">
+        <Input data-testid="whom" value={typed} onChange={(e) => setTyped(e.target.value)} />
+        <Button
+          data-testid="for-good"
+          disabled={typed.trim() !== l.athlete.name}
+          loading={drop.isPending}
+          onClick={() => drop.mutate(l.athlete.id)}
+        >
+          Delete for good
+        </Button>
+      </Flex>
+      <Text fontSize="11.5px" color="quiet" mt="8px">
+        <Key>Esc</Key> leaves everything as it is.
+      </Text>
+      {drop.error && <Notice tone="clay">{drop.error.message}</Notice>}
+    </>
+  );
+}

@@ -1,0 +1,186 @@
+import { Box, Button, Flex, Link, Text } from "@chakra-ui/react";
+import type { CueLog, Followup } from "../../api/client";
+import { useSetFollowup, useSetOutcome } from "./api";
+import { minus, outcomeWord, show } from "../../ui/numbers";
+import { Notice } from "../../ui/parts";
+import { later, today, weekday as day } from "../../ui/date";
+
+const stages = {
+  goal: "goal set",
+  strength: "strength built",
+  rehearsed: "drilled",
+  whole: "in the full movement",
+  observed: "observed again",
+} as const;
+const stateWords: Record<Followup["state"], string> = {
+  training: "in training",
+  done: "done",
+  replaced: "replaced",
+  paused: "paused",
+};
+const outcomes = ["taken", "not_taken", "overdone"] as const;
+const tone: Record<string, string> = { taken: "moss", not_taken: "quiet", overdone: "amber", away: "clay" };
+
+/** Circle shows where the circle of improvement stands. */
+function Circle({ at }: { at: CueLog["stage"] }) {
+  const keys = Object.keys(stages) as CueLog["stage"][];
+  const k = keys.indexOf(at);
+  return (
+    <Flex gap="4px" align="center" my="6px" aria-label={`stage: ${stages[at]}`}>
+      {keys.map((s, i) => (
+        <Box key={s} flex="1" title={stages[s]}>
+          <Box h="4px" borderRadius="2px" bg={i <= k ? "clay" : "seam"} />
+          <Text fontSize="10px" color={i === k ? "chalk" : "quiet"} mt="2px" whiteSpace="nowrap" overflow="hidden">
+            {stages[s]}
+          </Text>
+        </Box>
+      ))}
+    </Flex>
+  );
+}
+
+/** Cue is one main cue with its course. */
+export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(id: string): void }) {
+  const course = useSetFollowup();
+  const eye = useSetOutcome();
+  const put = (t: Partial<Followup>) => course.mutate({ id: c.attempt_id, ...c.followup, ...t });
+  const before = c.before && show(c.before, c.unit);
+  const week = c.plan.filter((p) => later(c.followup.starts, p.day + 7) > today()).slice(0, c.followup.sessions);
+  return (
+    <Box
+      bg="panel"
+      borderRadius="panel"
+      p="12px 14px"
+      data-cue={c.attempt_id}
+      data-open={c.open}
+      opacity={c.open ? 1 : 0.72}
+    >
+      <Flex align="baseline" gap="8px">
+        <Text flex="1" fontSize="15px" fontWeight="650">
+          “{c.advice.words}”
+        </Text>
+        <Text fontSize="11.5px" color={c.due ? "amber" : "quiet"}>
+          {c.due ? "time to look again" : stateWords[c.followup.state]}
+        </Text>
+      </Flex>
+      <Text fontSize="11.5px" color="quiet">
+        given{" "}
+        <Link color="inherit" textDecoration="underline" onClick={() => onOpen(c.attempt_id)}>
+          {day(c.done_on)}
+        </Link>
+        , look again from {day(c.followup.recheck)} · {c.target.toLowerCase()}
+        {before && ` then ${before.value} ${before.unit} ${before.half}`}
+      </Text>
+      {c.open && <Circle at={c.stage} />}
+      {c.since.map((f) => (
+        <Flex key={f.attempt_id} align="center" gap="8px" fontSize="12px" py="2px">
+          <Link color="inherit" onClick={() => onOpen(f.attempt_id)} w="86px">
+            {day(f.done_on)}
+          </Link>
+          {f.effect ? (
+            <Text flex="1">
+              <Text as="span" color={tone[f.effect.verdict]} fontWeight="650">
+                {outcomeWord[f.effect.verdict]}
+              </Text>{" "}
+              <Text
+                as="span"
+                color="quiet"
+                whiteSpace="nowrap"
+                title={`chance alone makes ${f.effect.smallest.toFixed(f.effect.smallest < 1 ? 2 : 0)}`}
+              >
+                {minus((f.effect.change > 0 ? "+" : "") + f.effect.change.toFixed(f.effect.smallest < 1 ? 2 : 0))}
+                {c.unit === "°" ? "°" : ` ${c.unit}`}
+              </Text>
+            </Text>
+          ) : (
+            <Text flex="1" color="quiet">
+              not measured
+            </Text>
+          )}
+          {outcomes.map((e) => (
+            <Button
+              key={e}
+              size="xs"
+              h="20px"
+              px="7px"
+              variant="outline"
+              bg={f.outcome === e ? "raised" : undefined}
+              color={f.outcome === e ? "chalk" : "quiet"}
+              onClick={() => eye.mutate({ id: f.attempt_id, outcome: f.outcome === e ? "" : e })}
+            >
+              {outcomeWord[e]}
+            </Button>
+          ))}
+        </Flex>
+      ))}
+      {c.open && paused && (
+        <Notice tone="clay" my="6px">
+          Paused: {paused}. Pain means stop. Go on when it is gone and a physician or physiotherapist agrees.
+        </Notice>
+      )}
+      {c.open && !paused && week.length > 0 && (
+        <Box mt="6px">
+          <Text fontSize="12px">
+            <b>{c.advice.drill.name}</b>{" "}
+            <Text as="span" color="quiet">
+              week {week[0].week} of {c.followup.weeks}
+            </Text>
+          </Text>
+          {week.map((p) => (
+            <Text key={p.day} fontSize="12px">
+              {day(later(c.followup.starts, p.day))}: {p.dose}
+            </Text>
+          ))}
+        </Box>
+      )}
+      {c.open && (
+        <Flex gap="6px" mt="8px" align="center" wrap="wrap">
+          <Button
+            size="xs"
+            variant="outline"
+            disabled={course.isPending}
+            onClick={() => put({ sessions: (c.followup.sessions % 4) + 1 })}
+            title="Sessions a week"
+          >
+            {c.followup.sessions} a week
+          </Button>
+          <Button
+            size="xs"
+            variant="outline"
+            disabled={course.isPending}
+            onClick={() =>
+              put({
+                weeks: (c.followup.weeks % 12) + 1,
+                recheck: later(c.followup.starts, 7 * ((c.followup.weeks % 12) + 1)),
+              })
+            }
+            title="Weeks until it is looked at again"
+          >
+            {c.followup.weeks} {c.followup.weeks === 1 ? "week" : "weeks"}
+          </Button>
+          {!paused && (
+            <Link href={`/api/attempts/${c.attempt_id}/plan.ics`} download color="quiet" fontSize="12px">
+              calendar
+            </Link>
+          )}
+          <Box flex="1" />
+          <Button
+            size="xs"
+            variant="ghost"
+            onClick={() => put({ state: c.followup.state === "paused" ? "training" : "paused" })}
+            disabled={!!paused}
+          >
+            {c.followup.state === "paused" ? "go on" : "pause"}
+          </Button>
+          <Button size="xs" variant="ghost" onClick={() => put({ state: "replaced" })}>
+            replace
+          </Button>
+          <Button size="xs" variant="outline" onClick={() => put({ state: "done" })}>
+            done
+          </Button>
+        </Flex>
+      )}
+      {(course.error ?? eye.error) && <Notice tone="clay">{(course.error ?? eye.error)!.message}</Notice>}
+    </Box>
+  );
+}

@@ -1,0 +1,147 @@
+import { Box, Button, Flex, Grid, Input } from "@chakra-ui/react";
+import { useState, type FormEvent } from "react";
+import type { Athlete, NewAthlete } from "../../api/client";
+import { Choice, Named } from "../../ui/field";
+import { Notice } from "../../ui/parts";
+import { useSaveAthlete } from "./api";
+import ages from "../../api/gen/ages.gen.json";
+import { today } from "../../ui/date";
+
+const blank: NewAthlete = {
+  name: "",
+  born: 2006,
+  sex: "female",
+  height: 1.7,
+  mass: 60,
+  front_leg: "left",
+  throwing_hand: "right",
+  takeoff_leg: "left",
+};
+const num = (s: string) => Number(s.replace(",", "."));
+
+/** AthleteForm adds or changes an athlete. */
+export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: Athlete): void }) {
+  const [a, setA] = useState<NewAthlete>(athlete ?? blank);
+  const [height, setHeight] = useState(String(a.height));
+  const save = useSaveAthlete();
+  const set = (c: Partial<NewAthlete>) => setA({ ...a, ...c });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    e.stopPropagation();
+    const h = num(height);
+    // A height such as 178 is meant in centimetres.
+    save.mutate({ ...a, name: a.name.trim(), height: h > 3 ? h / 100 : h, id: athlete?.id }, { onSuccess: onDone });
+  };
+  const sides = { left: "left", right: "right" };
+  return (
+    <form onSubmit={submit}>
+      <Grid templateColumns="1fr 1fr 1fr" gap="10px">
+        <Box gridColumn="span 2">
+          <Named name="Name">
+            <Input
+              name="name"
+              value={a.name}
+              onChange={(e) => set({ name: e.target.value })}
+              required
+              maxLength={120}
+              autoFocus
+            />
+          </Named>
+        </Box>
+        <Named name="Year of birth">
+          <Input
+            name="born"
+            type="number"
+            value={a.born}
+            onChange={(e) => set({ born: Number(e.target.value) })}
+            required
+          />
+        </Named>
+        <Named name="Standing height, m">
+          <Input
+            name="height"
+            value={height}
+            onChange={(e) => setHeight(e.target.value)}
+            inputMode="decimal"
+            required
+          />
+        </Named>
+        <Named name="Mass, kg">
+          <Input
+            name="mass"
+            type="number"
+            step="0.5"
+            value={a.mass}
+            onChange={(e) => set({ mass: Number(e.target.value) })}
+            required
+          />
+        </Named>
+        <Named name="Body proportions">
+          <Choice
+            name="sex"
+            value={a.sex}
+            options={{ female: "female", male: "male" }}
+            onChange={(v) => set({ sex: v as NewAthlete["sex"] })}
+          />
+        </Named>
+        <Named name="Leg in the front block">
+          <Choice
+            name="front_leg"
+            value={a.front_leg}
+            options={sides}
+            onChange={(v) => set({ front_leg: v as "left" })}
+          />
+        </Named>
+        <Named name="Throwing hand">
+          <Choice
+            name="throwing_hand"
+            value={a.throwing_hand}
+            options={sides}
+            onChange={(v) => set({ throwing_hand: v as "left" })}
+          />
+        </Named>
+        <Named name="Take-off leg">
+          <Choice
+            name="takeoff_leg"
+            value={a.takeoff_leg}
+            options={sides}
+            onChange={(v) => set({ takeoff_leg: v as "left" })}
+          />
+        </Named>
+      </Grid>
+      {new Date().getFullYear() - a.born <= ages.adult && (
+        <Grid templateColumns="2fr 1fr" gap="10px" mt="10px">
+          <Named name="Guardian who agreed that clips are shared" help="a minor's page is shared only with this">
+            <Input
+              name="consent_by"
+              value={a.consent_by ?? ""}
+              maxLength={200}
+              onChange={(e) =>
+                set({ consent_by: e.target.value, consent_on: e.target.value ? (a.consent_on ?? today()) : undefined })
+              }
+            />
+          </Named>
+          <Named name="Agreed on">
+            <Input
+              name="consent_on"
+              type="date"
+              max={today()}
+              value={a.consent_on ?? ""}
+              onChange={(e) => set({ consent_on: e.target.value || undefined })}
+            />
+          </Named>
+        </Grid>
+      )}
+      {save.error && (
+        <Notice tone="clay" mt="10px">
+          {save.error.message}
+        </Notice>
+      )}
+      <Flex justify="flex-end" mt="14px">
+        <Button type="submit" loading={save.isPending}>
+          {athlete ? "Save" : "Add athlete"}
+        </Button>
+      </Flex>
+    </form>
+  );
+}

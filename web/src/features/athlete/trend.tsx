@@ -1,0 +1,143 @@
+import { Text } from "@chakra-ui/react";
+import type { MeasureLog } from "../../api/client";
+import { minus, show } from "../../ui/numbers";
+
+const w = 430;
+const h = 92;
+const pad = { left: 34, right: 10, top: 8, bottom: 14 };
+
+/** Trend draws a measure from attempt to attempt: the band, the doubt of each value,
+ * and where cues were given. */
+export function Trend({
+  m,
+  cues,
+  label,
+  onOpen,
+}: {
+  m: MeasureLog;
+  cues: ReadonlySet<string>;
+  label(attempt: string): string;
+  onOpen(attempt: string): void;
+}) {
+  const all = m.values.flatMap((v) => [v.value.value - v.value.half95, v.value.value + v.value.half95]);
+  const { lo, hi } = m.band;
+  for (const b of [lo, hi]) if (b !== undefined) all.push(b);
+  const room = (Math.max(...all) - Math.min(...all) || 1) * 0.08;
+  const [from, to] = [Math.min(...all) - room, Math.max(...all) + room];
+  const y = (v: number) => pad.top + ((to - v) / (to - from)) * (h - pad.top - pad.bottom);
+  const n = m.values.length;
+  const x = (i: number) =>
+    n === 1 ? (pad.left + w - pad.right) / 2 : pad.left + 8 + (i * (w - pad.left - pad.right - 16)) / (n - 1);
+  const colour = (v: number) =>
+    (lo !== undefined && v < lo) || (hi !== undefined && v > hi)
+      ? "var(--chakra-colors-clay)"
+      : lo === undefined && hi === undefined
+        ? "var(--chakra-colors-sky)"
+        : "var(--chakra-colors-moss)";
+  const top = hi === undefined ? pad.top : y(hi);
+  const bottom = lo === undefined ? h - pad.bottom : y(lo);
+  const tick = (v: number) => minus(Math.abs(v) >= 10 || v === 0 ? v.toFixed(0) : v.toFixed(2));
+  return (
+    <svg
+      viewBox={`0 0 ${w} ${h}`}
+      style={{ width: "100%", display: "block" }}
+      role="img"
+      aria-label={`${m.name} over ${n} attempts`}
+      data-trend={m.checkpoint}
+    >
+      {(lo !== undefined || hi !== undefined) && (
+        <rect
+          x={pad.left}
+          y={top}
+          width={w - pad.left - pad.right}
+          height={Math.max(1, bottom - top)}
+          fill="var(--chakra-colors-moss-faint)"
+        />
+      )}
+      {[from + room, to - room].map((v) => (
+        <text
+          key={v}
+          x={pad.left - 5}
+          y={y(v) + 3.5}
+          textAnchor="end"
+          style={{ fontSize: 10 }}
+          fill="var(--chakra-colors-quiet)"
+        >
+          {tick(v)}
+        </text>
+      ))}
+      <polyline
+        points={m.values.map((v, i) => `${x(i)},${y(v.value.value)}`).join(" ")}
+        fill="none"
+        stroke="var(--chakra-colors-quiet)"
+        strokeOpacity={0.55}
+      />
+      {m.values.map((v, i) => {
+        const c = colour(v.value.value);
+        const s = show(v.value, m.unit);
+        return (
+          <g key={v.attempt_id} onClick={() => onOpen(v.attempt_id)} style={{ cursor: "pointer" }}>
+            <title>{`${label(v.attempt_id)}: ${s.value} ${s.unit} ${s.half}`}</title>
+            <path
+              d={`M${x(i)} ${y(v.value.value - v.value.half95)}V${y(v.value.value + v.value.half95)}`}
+              stroke={c}
+              strokeOpacity={0.7}
+              strokeWidth={1.6}
+            />
+            <circle cx={x(i)} cy={y(v.value.value)} r={4} fill={c} />
+            {cues.has(v.attempt_id) && (
+              <path d={`M${x(i)} ${h - pad.bottom + 2}l4 7h-8z`} fill="var(--chakra-colors-amber)" />
+            )}
+            <rect x={x(i) - 8} y={0} width={16} height={h} fill="transparent" />
+          </g>
+        );
+      })}
+    </svg>
+  );
+}
+
+/** Weighed says in words how a measure scatters and whether it goes with the mark. */
+export function Weighed({ m }: { m: MeasureLog }) {
+  const { scatter: s, relation: r } = m;
+  const unit = m.unit && m.unit !== "°" ? ` ${m.unit}` : m.unit;
+  const num = (v: number) => minus(Math.abs(v) >= 10 ? v.toFixed(0) : v >= 1 ? v.toFixed(1) : v.toFixed(2));
+  if (!s)
+    return (
+      <Text fontSize="11.5px" color="quiet">
+        One attempt so far; scatter shows from two on.
+      </Text>
+    );
+  return (
+    <Text fontSize="11.5px" color="quiet">
+      {s.sd === 0
+        ? "no scatter beyond the doubt "
+        : `scatter ±${num(s.sd)}${unit} ${s.few ? "" : `(${num(s.lo)} to ${num(s.hi)}) `}`}
+      over {s.n}
+      {s.few && <Few />}
+      {r && !s.few && (
+        <>
+          {" · "}
+          {r.verdict === "more_is_better"
+            ? "more goes with a better mark"
+            : r.verdict === "less_is_better"
+              ? "less goes with a better mark"
+              : r.verdict === "too_few"
+                ? "too few marks to hold it against"
+                : r.verdict === "within_uncertainty"
+                  ? "it moved by less than its doubt"
+                  : "no sure relation with the mark"}
+          {r.verdict !== "too_few" &&
+            r.verdict !== "within_uncertainty" &&
+            ` (${num(r.rho)}, ${num(r.lo)} to ${num(r.hi)})`}
+        </>
+      )}
+    </Text>
+  );
+}
+
+const Few = () => (
+  <Text as="span" color="amber">
+    {" "}
+    · fewer than five attempts, so nothing is claimed
+  </Text>
+);

@@ -1,0 +1,89 @@
+import { Box, Button, Flex, Link } from "@chakra-ui/react";
+import { Link as To, useNavigate, useParams } from "react-router";
+import { useEffect, useRef } from "react";
+import { frameURL } from "../../api/media";
+import { useFeedback } from "./api";
+import { useQueue, useSetState } from "../queue/api";
+import { useSheet } from "../workspace/api";
+import { after } from "../queue/order";
+import { Notice } from "../../ui/parts";
+import { Paper } from "./paper";
+import { Talk } from "../voiceover/section";
+import { Send } from "./send";
+
+const print = `@page { margin: 12mm } @media print { html { color-scheme: light } body { background: #fff !important } .screen { display: none !important } .sheet { box-shadow: none !important; margin: 0 !important; padding: 0 !important; max-width: none !important } .whole { break-inside: avoid } }`;
+
+/** Feedback is the page that the athlete gets, always on light paper. */
+export default function Feedback() {
+  const { id = "" } = useParams();
+  const page = useFeedback(id);
+  const setState = useSetState();
+  const queue = useQueue();
+  const sheet = useSheet(id);
+  const go = useNavigate();
+  const keys = useRef<(e: KeyboardEvent) => void>(undefined);
+  useEffect(() => {
+    const down = (e: KeyboardEvent) =>
+      !(e.target as HTMLElement).closest("input, textarea, select, [role=dialog]") &&
+      !e.ctrlKey &&
+      !e.metaKey &&
+      keys.current?.(e);
+    addEventListener("keydown", down);
+    return () => removeEventListener("keydown", down);
+  }, []);
+  keys.current = (e) => {
+    const next = after(queue.data ?? [], id);
+    if (e.key === "l") document.querySelector<HTMLElement>("[data-testid=make-link]")?.click();
+    else if (e.key === ".") void go(next ? `/attempt/${next.id}` : "/");
+    else if (e.key === "Escape") void go(`/attempt/${id}`);
+  };
+  if (page.error)
+    return (
+      <Notice tone="clay" m="40px">
+        {page.error.message}
+      </Notice>
+    );
+  if (!page.data) return null;
+  const p = page.data;
+  return (
+    <Box minH="100%" bg="ground" pb="40px">
+      <style>{print}</style>
+      <Flex className="screen" h="54px" align="center" gap="8px" maxW="880px" mx="auto" px="12px">
+        <To to={`/attempt/${id}`} style={{ color: "inherit" }}>
+          ← back to the Bench
+        </To>
+        <Box flex="1" />
+        {(
+          [
+            ["PDF, A4", "feedback.pdf?paper=a4"],
+            ["PDF, Letter", "feedback.pdf?paper=letter"],
+            ["CSV", "export.csv"],
+            ["JSON", "export.json"],
+          ] as const
+        ).map(([t, f]) => (
+          <Link key={t} href={`/api/attempts/${id}/${f}`} download color="quiet" fontSize="12px" px="6px">
+            {t}
+          </Link>
+        ))}
+        <Button size="xs" variant="outline" onClick={() => window.print()}>
+          print
+        </Button>
+        <Button
+          size="xs"
+          disabled={p.attempt.state === "sent"}
+          onClick={() => setState.mutate({ id, state: p.attempt.state === "ready" ? "sent" : "ready" })}
+        >
+          {p.attempt.state === "sent" ? "sent" : p.attempt.state === "ready" ? "mark as sent" : "it is ready"}
+        </Button>
+      </Flex>
+      {p.lacks.map((l) => (
+        <Notice key={l} className="screen" maxW="860px" mx="auto" mb="8px">
+          {l}
+        </Notice>
+      ))}
+      <Send id={id} name={p.athlete.name} />
+      <Talk attempt={id} clips={sheet.data?.clips ?? []} name={`${p.athlete.name} ${p.attempt.done_on}`} />
+      <Paper p={p} frame={(n) => frameURL(p.clip_id!, n)} />
+    </Box>
+  );
+}

@@ -1,0 +1,491 @@
+import { Box, Button, Flex, Input, NativeSelect, Text } from "@chakra-ui/react";
+import { useState, type ReactNode } from "react";
+import type { Checkpoint, Failure, Model } from "../../api/client";
+import { useAthletes } from "../athlete/api";
+import { Notice, Panel } from "../../ui/parts";
+
+// What a team adds to a model: bands for some only, checkpoints, faults.
+
+export type For = { under?: number; athlete?: string; variant?: string };
+
+const Choice = ({
+  label,
+  value,
+  onValue,
+  children,
+}: {
+  label: string;
+  value: string;
+  onValue(v: string): void;
+  children: ReactNode;
+}) => (
+  <Box flex="1" minW="0">
+    <Text fontSize="11px" color="quiet">
+      {label}
+    </Text>
+    <NativeSelect.Root size="xs">
+      <NativeSelect.Field
+        value={value}
+        bg="raised"
+        borderColor="seam"
+        aria-label={label}
+        onChange={(e) => onValue(e.target.value)}
+      >
+        {children}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
+  </Box>
+);
+
+const Line = ({
+  label,
+  value,
+  onValue,
+  hint,
+}: {
+  label: string;
+  value: string;
+  onValue(v: string): void;
+  hint?: string;
+}) => (
+  <Box flex="1" minW="0">
+    <Text fontSize="11px" color="quiet">
+      {label}
+    </Text>
+    <Input
+      size="2xs"
+      h="26px"
+      value={value}
+      placeholder={hint}
+      aria-label={label}
+      maxLength={300}
+      onChange={(e) => onValue(e.target.value)}
+    />
+  </Box>
+);
+
+/** Whom chooses for whom a changed band is. */
+export function Whom({ style, value, onValue }: { style?: Named; value: For; onValue(f: For): void }) {
+  const athletes = useAthletes();
+  const now = value.variant ? "style" : (value.athlete ?? (value.under ? String(value.under) : ""));
+  return (
+    <Flex mb="6px" maxW="340px">
+      <Choice
+        label="These bands are for"
+        value={now}
+        onValue={(v) =>
+          onValue(
+            v === ""
+              ? {}
+              : v === "style"
+                ? { variant: style!.id }
+                : /^\d+$/.test(v)
+                  ? { under: Number(v) }
+                  : { athlete: v },
+          )
+        }
+      >
+        <option value="">everybody</option>
+        {style && <option value="style">the style “{style.name}” only</option>}
+        {[12, 14, 16, 18, 20].map((a) => (
+          <option key={a} value={a}>
+            athletes under {a}
+          </option>
+        ))}
+        {athletes.data?.map((a) => (
+          <option key={a.id} value={a.id}>
+            {a.name} only
+          </option>
+        ))}
+      </Choice>
+    </Flex>
+  );
+}
+
+/** Frame is a form with its reason and what is still missing. */
+function Frame({
+  title,
+  missing,
+  busy,
+  error,
+  onLeave,
+  onAdd,
+  children,
+}: {
+  title: string;
+  missing: string;
+  busy: boolean;
+  error: Error | null;
+  onLeave(): void;
+  onAdd(reason: string): void;
+  children: ReactNode;
+}) {
+  const [reason, setReason] = useState("");
+  return (
+    <Panel p="10px 14px" mb="8px" border="1px solid" borderColor="clay">
+      <Text fontWeight="650" mb="6px">
+        {title}
+      </Text>
+      <Flex direction="column" gap="6px">
+        {children}
+        <Line label="Reason of the addition" value={reason} onValue={setReason} hint="It stays beside the version." />
+      </Flex>
+      {error && (
+        <Notice tone="clay" mt="8px">
+          <Text>{[error.message, ...((error as Failure).fields ?? [])].join(" ")}</Text>
+        </Notice>
+      )}
+      <Flex gap="8px" mt="8px" align="center">
+        <Text flex="1" fontSize="11.5px" color="amber">
+          {missing || (reason.trim().length < 3 ? "Say why." : "")}
+        </Text>
+        <Button size="xs" variant="ghost" onClick={onLeave}>
+          leave
+        </Button>
+        <Button
+          size="xs"
+          loading={busy}
+          disabled={!!missing || reason.trim().length < 3}
+          onClick={() => onAdd(reason.trim())}
+        >
+          add
+        </Button>
+      </Flex>
+    </Panel>
+  );
+}
+
+const slug = (name: string, taken: string[]) => {
+  const base =
+    "own_" +
+    (name
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, "_")
+      .replace(/^_|_$/g, "")
+      .slice(0, 24) || "x");
+  let id = base;
+  for (let n = 2; taken.includes(id); n++) id = `${base}_${n}`;
+  return id;
+};
+
+const number = (s: string) => (s.trim() === "" ? undefined : Number(s.replace(",", ".").replace("−", "-")));
+
+type Named = { id: string; name: string };
+
+/** AddCheckpoint: a question for the eye, or a measure that the model has, at another
+ * position or with another band. */
+export function AddCheckpoint({
+  model,
+  positions,
+  busy,
+  error,
+  onLeave,
+  onAdd,
+}: {
+  model: Model;
+  positions: Named[];
+  busy: boolean;
+  error: Error | null;
+  onLeave(): void;
+  onAdd(c: Checkpoint, reason: string): void;
+}) {
+  const [name, setName] = useState("");
+  const [at, setAt] = useState(positions[0].id);
+  const [like, setLike] = useState("");
+  const [question, setQuestion] = useState("");
+  const [lo, setLo] = useState("");
+  const [hi, setHi] = useState("");
+  const measures = model.checkpoints.filter((c) => c.measure.kind !== "answer");
+  const from = measures.find((c) => c.id === like);
+  const [a, b] = [number(lo), number(hi)];
+  const missing = !name.trim()
+    ? "Give it a name."
+    : !from && !question.trim()
+      ? "Ask a question that is answered with yes, partly or no."
+      : Number.isNaN(a) || Number.isNaN(b)
+        ? "Give numbers."
+        : a !== undefined && b !== undefined && a >= b
+          ? "The lower end must lie below the upper one."
+          : "";
+  return (
+    <Frame
+      title="A checkpoint of your own"
+      missing={missing}
+      busy={busy}
+      error={error}
+      onLeave={onLeave}
+      onAdd={(reason) =>
+        onAdd(
+          {
+            id: slug(
+              name,
+              model.checkpoints.map((c) => c.id),
+            ),
+            name: name.trim(),
+            position: at,
+            measure: from ? from.measure : { kind: "answer" },
+            unit: from ? from.unit : "",
+            band: from ? { lo: a, hi: b } : {},
+            basis: "trade",
+            ...(from?.views ? { views: from.views } : {}),
+            ...(question.trim() ? { question: question.trim() } : {}),
+          },
+          reason,
+        )
+      }
+    >
+      <Flex gap="8px">
+        <Line label="Name of the checkpoint" value={name} onValue={setName} />
+        <Choice label="At" value={at} onValue={setAt}>
+          {positions.map((p) => (
+            <option key={p.id} value={p.id}>
+              {p.name}
+            </option>
+          ))}
+        </Choice>
+      </Flex>
+      <Choice label="Measured" value={like} onValue={setLike}>
+        <option value="">by your eye: a question</option>
+        {measures.map((c) => (
+          <option key={c.id} value={c.id}>
+            like “{c.name}”
+          </option>
+        ))}
+      </Choice>
+      {from && (
+        <Flex gap="8px">
+          <Line label={`from, ${from.unit}`} value={lo} onValue={setLo} hint="open" />
+          <Line label={`to, ${from.unit}`} value={hi} onValue={setHi} hint="open" />
+        </Flex>
+      )}
+      <Line
+        label={from ? "Question where it cannot be measured (may be empty)" : "Question"}
+        value={question}
+        onValue={setQuestion}
+      />
+    </Frame>
+  );
+}
+
+/** AddFault: what shows it, what it comes from, what is said and done about it. */
+export function AddFault({
+  model,
+  phases,
+  busy,
+  error,
+  onLeave,
+  onAdd,
+}: {
+  model: Model;
+  phases: Named[];
+  busy: boolean;
+  error: Error | null;
+  onLeave(): void;
+  onAdd(f: Model["faults"][number], reason: string): void;
+}) {
+  const [name, setName] = useState("");
+  const [phase, setPhase] = useState(phases[0].id);
+  // What shows a fault is a number with a band, or a question.
+  const banded = (c: Checkpoint) => c.measure.kind !== "answer" && (c.band.lo !== undefined || c.band.hi !== undefined);
+  const showing = model.checkpoints.filter((c) => banded(c) || c.question);
+  const [by, setBy] = useState(showing[0].id);
+  const [picked, setHow] = useState("either");
+  const [because, setBecause] = useState("");
+  const [effect, setEffect] = useState("");
+  const [words, setWords] = useState("");
+  const [backfire, setBackfire] = useState("");
+  const [drill, setDrill] = useState("");
+  const [dose, setDose] = useState("");
+  const [feel, setFeel] = useState("");
+  const cp = showing.find((c) => c.id === by)!;
+  const measured = banded(cp);
+  const how = !measured ? "no" : picked === "no" && !cp.question ? "either" : picked;
+  const rule =
+    how === "no" ? { reading: by, answered_no: true } : { reading: by, outside: how as "above" | "below" | "either" };
+  const missing = [
+    [name, "a name"],
+    [effect, "what it leads to"],
+    [words, "words for the cue"],
+    [backfire, "what to say when the cue backfires"],
+    [drill, "a drill"],
+    [dose, "its dose"],
+    [feel, "what it should feel like"],
+  ].find(([v]) => !v.trim())?.[1];
+  return (
+    <Frame
+      title="A fault of your own"
+      missing={missing ? `Give ${missing}.` : ""}
+      busy={busy}
+      error={error}
+      onLeave={onLeave}
+      onAdd={(reason) =>
+        onAdd(
+          {
+            id: slug(
+              name,
+              model.faults.map((f) => f.id),
+            ),
+            name: name.trim(),
+            short: name.trim().slice(0, 18),
+            phase,
+            target: by,
+            when: rule,
+            ...(because ? { because: [because] } : {}),
+            effect: effect.trim(),
+            cues: [{ focus: "outward", words: words.trim(), backfire: backfire.trim() }],
+            drills: [{ name: drill.trim(), dose: dose.trim(), feel: feel.trim() }],
+          },
+          reason,
+        )
+      }
+    >
+      <Flex gap="8px">
+        <Line label="Name of the fault" value={name} onValue={setName} />
+        <Choice label="Made in" value={phase} onValue={setPhase}>
+          {phases.map((p) => (
+            <option key={p.id} value={p.id}>
+              {p.name}
+            </option>
+          ))}
+        </Choice>
+      </Flex>
+      <Flex gap="8px">
+        <Choice label="Shown by" value={by} onValue={setBy}>
+          {showing.map((c) => (
+            <option key={c.id} value={c.id}>
+              {c.name}
+            </option>
+          ))}
+        </Choice>
+        <Choice label="when it is" value={how} onValue={setHow}>
+          {cp.question && <option value="no">answered no</option>}
+          {measured && <option value="above">above its band</option>}
+          {measured && <option value="below">below its band</option>}
+          {measured && <option value="either">outside its band</option>}
+        </Choice>
+        <Choice label="Comes from" value={because} onValue={setBecause}>
+          <option value="">nothing before it</option>
+          {model.faults.map((f) => (
+            <option key={f.id} value={f.id}>
+              {f.name}
+            </option>
+          ))}
+        </Choice>
+      </Flex>
+      <Line label="What it leads to" value={effect} onValue={setEffect} />
+      <Line label="Cue, outward" value={words} onValue={setWords} hint="what the athlete should do to the world" />
+      <Line label="When the cue backfires" value={backfire} onValue={setBackfire} />
+      <Flex gap="8px">
+        <Line label="Drill" value={drill} onValue={setDrill} />
+        <Line label="Dose" value={dose} onValue={setDose} hint="3 x 6" />
+        <Line label="Feel" value={feel} onValue={setFeel} />
+      </Flex>
+    </Frame>
+  );
+}
+
+/** AddStyle: a school or style of the event; its bands are changed while it is
+ * chosen. */
+export function AddStyle({
+  model,
+  busy,
+  error,
+  onLeave,
+  onAdd,
+}: {
+  model: Model;
+  busy: boolean;
+  error: Error | null;
+  onLeave(): void;
+  onAdd(v: NonNullable<Model["variants"]>[number], reason: string): void;
+}) {
+  const [name, setName] = useState("");
+  const [says, setSays] = useState("");
+  return (
+    <Frame
+      title="A style of your own"
+      missing={!name.trim() ? "Give it a name." : !says.trim() ? "Say what is different." : ""}
+      busy={busy}
+      error={error}
+      onLeave={onLeave}
+      onAdd={(reason) =>
+        onAdd(
+          {
+            id: slug(
+              name,
+              (model.variants ?? []).map((v) => v.id),
+            ),
+            name: name.trim(),
+            says: says.trim(),
+          },
+          reason,
+        )
+      }
+    >
+      <Line label="Name of the style" value={name} onValue={setName} />
+      <Line label="What is different" value={says} onValue={setSays} />
+    </Frame>
+  );
+}
+
+type Fault = Model["faults"][number];
+
+/** AddWords: one more cue and its backfire note, or one more drill, for a fault. */
+export function AddWords({
+  kind,
+  busy,
+  error,
+  onLeave,
+  onAdd,
+}: {
+  kind: "cue" | "drill";
+  busy: boolean;
+  error: Error | null;
+  onLeave(): void;
+  onAdd(add: { cue?: Fault["cues"][number]; drill?: Fault["drills"][number] }, reason: string): void;
+}) {
+  const [a, setA] = useState("");
+  const [b, setB] = useState("");
+  const [c, setC] = useState("");
+  const [focus, setFocus] = useState<"outward" | "inward">("outward");
+  const missing = !a.trim() || !b.trim() || (kind === "drill" && !c.trim()) ? "Fill in all of it." : "";
+  return (
+    <Frame
+      title={kind === "cue" ? "A cue of your own" : "A drill of your own"}
+      missing={missing}
+      busy={busy}
+      error={error}
+      onLeave={onLeave}
+      onAdd={(reason) =>
+        onAdd(
+          kind === "cue"
+            ? { cue: { focus, words: a.trim(), backfire: b.trim() } }
+            : { drill: { name: a.trim(), dose: b.trim(), feel: c.trim() } },
+          reason,
+        )
+      }
+    >
+      {kind === "cue" ? (
+        <>
+          <Flex gap="8px">
+            <Line label="Words of the cue" value={a} onValue={setA} />
+            <Choice label="Focus" value={focus} onValue={(v) => setFocus(v as typeof focus)}>
+              <option value="outward">outward</option>
+              <option value="inward">inward</option>
+            </Choice>
+          </Flex>
+          <Line label="When it backfires" value={b} onValue={setB} />
+        </>
+      ) : (
+        <>
+          <Line label="Name of the drill" value={a} onValue={setA} />
+          <Flex gap="8px">
+            <Line label="Dose of the drill" value={b} onValue={setB} hint="3 x 6" />
+            <Line label="Feel of the drill" value={c} onValue={setC} />
+          </Flex>
+        </>
+      )}
+    </Frame>
+  );
+}

@@ -1,0 +1,183 @@
+import { Box, Button, Flex, Grid, Input, Text, Textarea } from "@chakra-ui/react";
+import { useState, type FormEvent } from "react";
+import type { NewAttempt } from "../../api/client";
+import { events, withImplement } from "../../api/events";
+import { useRefresh } from "../../api/topic";
+import { Choice, Named } from "../../ui/field";
+import { Notice } from "../../ui/parts";
+import { useAthletes } from "../athlete/api";
+import { AthleteForm } from "../athlete/form";
+import { useModels } from "../models/api";
+import { DropArea } from "../uploads/droparea";
+import { send } from "../uploads/uploads";
+import { useAddAttempt } from "./api";
+import { today } from "../../ui/date";
+
+/** AttemptForm adds an attempt, with its files if they are at hand. */
+export function AttemptForm({ files, onDone }: { files: File[]; onDone(id: string): void }) {
+  const athletes = useAthletes();
+  const refresh = useRefresh();
+  const add = useAddAttempt();
+  const [fresh, setFresh] = useState(false);
+  const [clips, setClips] = useState<File[]>(files);
+  const [a, setA] = useState<NewAttempt>({
+    athlete_id: "",
+    event: "sprint-start",
+    done_on: today(),
+    session: "",
+    place: "",
+    mark: "",
+    implement: "",
+    condition: "fresh",
+    setting: "practice",
+    coach_focus: "",
+    injury_note: "",
+  });
+  const set = (c: Partial<NewAttempt>) => setA({ ...a, ...c });
+  const variants = useModels().data?.find((m) => m.model.id === a.event)?.model.variants ?? [];
+  const athlete = a.athlete_id || athletes.data?.[0]?.id || "";
+  if (fresh || athletes.data?.length === 0)
+    return (
+      <>
+        <Text color="quiet" mb="8px">
+          {athletes.data?.length === 0 ? "First, whose attempt is it?" : "A new athlete"}
+        </Text>
+        <AthleteForm
+          onDone={(n) => {
+            set({ athlete_id: n.id });
+            setFresh(false);
+          }}
+        />
+      </>
+    );
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    add.mutate(
+      { ...a, athlete_id: athlete },
+      {
+        onSuccess: (made) => {
+          send(made.id, clips, () => refresh("queue", "bench", "log"));
+          onDone(made.id);
+        },
+      },
+    );
+  };
+  return (
+    <form onSubmit={submit}>
+      <Grid templateColumns="1fr 1fr 1fr" gap="10px">
+        <Box gridColumn="span 2">
+          <Named name="Athlete">
+            <Flex gap="6px" w="100%">
+              <Choice
+                name="athlete"
+                value={athlete}
+                options={Object.fromEntries((athletes.data ?? []).map((x) => [x.id, x.name]))}
+                onChange={(v) => set({ athlete_id: v })}
+              />
+              <Button variant="outline" onClick={() => setFresh(true)}>
+                new
+              </Button>
+            </Flex>
+          </Named>
+        </Box>
+        <Named name="Event">
+          <Choice
+            name="event"
+            value={a.event}
+            options={events}
+            onChange={(v) => set({ event: v as NewAttempt["event"], variant: "" })}
+          />
+        </Named>
+        {variants.length > 1 && (
+          <Box gridColumn="span 3">
+            <Named name="Style">
+              <Choice
+                name="variant"
+                value={a.variant || variants[0].id}
+                options={Object.fromEntries(variants.map((v) => [v.id, `${v.name}: ${v.says}`]))}
+                onChange={(v) => set({ variant: v })}
+              />
+            </Named>
+          </Box>
+        )}
+        <Named name="Date">
+          <Input
+            name="done_on"
+            type="date"
+            value={a.done_on}
+            onChange={(e) => set({ done_on: e.target.value })}
+            required
+          />
+        </Named>
+        <Named name="Session">
+          <Input name="session" value={a.session} onChange={(e) => set({ session: e.target.value })} maxLength={200} />
+        </Named>
+        <Named name="Place">
+          <Input name="place" value={a.place} onChange={(e) => set({ place: e.target.value })} maxLength={200} />
+        </Named>
+        <Named name="Mark or time">
+          <Input name="mark" value={a.mark} onChange={(e) => set({ mark: e.target.value })} maxLength={40} />
+        </Named>
+        <Named name="State">
+          <Choice
+            value={a.condition}
+            options={{ fresh: "fresh", tired: "tired" }}
+            onChange={(v) => set({ condition: v as "fresh" })}
+          />
+        </Named>
+        <Named name="Setting">
+          <Choice
+            value={a.setting}
+            options={{ practice: "practice", competition: "competition" }}
+            onChange={(v) => set({ setting: v as "practice" })}
+          />
+        </Named>
+        {withImplement.has(a.event) && (
+          <Box gridColumn="span 3">
+            <Named name="Implement or pole">
+              <Input
+                name="implement"
+                value={a.implement}
+                onChange={(e) => set({ implement: e.target.value })}
+                maxLength={120}
+                placeholder="hammer 7.26 kg"
+              />
+            </Named>
+          </Box>
+        )}
+        <Box gridColumn="span 3">
+          <Named name="What the athlete's own coach works on now">
+            <Input
+              name="coach_focus"
+              value={a.coach_focus}
+              onChange={(e) => set({ coach_focus: e.target.value })}
+              maxLength={2000}
+            />
+          </Named>
+        </Box>
+        <Box gridColumn="span 3">
+          <Named name="Injuries to mind">
+            <Textarea
+              name="injury_note"
+              rows={2}
+              value={a.injury_note}
+              onChange={(e) => set({ injury_note: e.target.value })}
+              maxLength={2000}
+            />
+          </Named>
+        </Box>
+      </Grid>
+      <DropArea files={clips} onFiles={(f) => setClips([...clips, ...f])} />
+      {(add.error || athletes.error) && (
+        <Notice tone="clay" mt="10px">
+          {(add.error ?? athletes.error)!.message}
+        </Notice>
+      )}
+      <Flex justify="flex-end" mt="12px">
+        <Button type="submit" loading={add.isPending}>
+          {clips.length ? `Add and send ${clips.length} ${clips.length > 1 ? "files" : "file"}` : "Add attempt"}
+        </Button>
+      </Flex>
+    </form>
+  );
+}

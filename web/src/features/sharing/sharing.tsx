@@ -1,0 +1,214 @@
+import { Box, Button, Flex, Text, Textarea } from "@chakra-ui/react";
+import { useEffect, useRef, useState } from "react";
+import { Link as To, useParams } from "react-router";
+import type { SharedPage } from "../../api/client";
+import { events, type EventID } from "../../api/events";
+import { useAnswerShared, useMine, useNextShared, useShared, useSharedTalk } from "./api";
+import { useSignOut } from "../account/api";
+import { Paper } from "../feedback/paper";
+import { Replay } from "../voiceover/replay";
+import { Tray } from "../uploads/tray";
+import { send } from "../uploads/uploads";
+import { Notice } from "../../ui/parts";
+import { longDay } from "../../ui/date";
+
+/** Shared is the page an athlete sees, by a link or in an account, mostly on a phone. */
+export default function Shared() {
+  const { key = "" } = useParams();
+  const page = useShared(key);
+  if (page.error)
+    return (
+      <Flex minH="100%" align="center" justify="center" p="24px" direction="column" gap="10px">
+        <img src="/mark.svg" width={34} height={34} alt="" />
+        <Text maxW="340px" textAlign="center">
+          {page.error.message}
+        </Text>
+      </Flex>
+    );
+  if (!page.data) return null;
+  const p = page.data;
+  return (
+    <Box minH="100%" bg="ground" pb="40px">
+      <Paper p={p} frame={(n) => `/api/shared/${key}/frames/${n}`} phone />
+      <Said link={key} />
+      {p.clip_id && <Loop p={p} src={`/api/shared/${key}/clip.mp4`} />}
+      <Back p={p} link={key} />
+      <Tray />
+    </Box>
+  );
+}
+
+/** Said is what the coach says to it, played in the page. */
+function Said({ link }: { link: string }) {
+  const talk = useSharedTalk(link);
+  if (!talk.data?.chapters.length) return null;
+  return (
+    <Box maxW="860px" mx="auto" mt="14px" px={{ base: "12px", md: 0 }}>
+      <Text fontWeight="650" mb="6px">
+        Your coach talks you through it
+      </Text>
+      <Replay
+        chapters={talk.data.chapters}
+        clips={talk.data.clips}
+        voice={(c) => `/api/shared/${link}/voices/${c}`}
+        video={(c) => `/api/shared/${link}/clip.mp4?clip=${c}`}
+      />
+    </Box>
+  );
+}
+
+/** Loop plays the moment over and over, slowly. */
+function Loop({ p, src }: { p: SharedPage; src: string }) {
+  const video = useRef<HTMLVideoElement>(null);
+  const [whole, setWhole] = useState(false);
+  // The clip plays at the rate of its file: frames become seconds of that.
+  const [from, to] = p.loop;
+  useEffect(() => {
+    const v = video.current;
+    if (!v || whole || to <= from) return;
+    const at = (f: number) => (f / Math.max(1, p.frames)) * v.duration;
+    const tick = () => {
+      if (v.duration && (v.currentTime > at(to) || v.currentTime < at(from) - 0.05)) v.currentTime = at(from);
+    };
+    v.addEventListener("timeupdate", tick);
+    v.addEventListener("loadedmetadata", tick);
+    return () => {
+      v.removeEventListener("timeupdate", tick);
+      v.removeEventListener("loadedmetadata", tick);
+    };
+  }, [from, to, whole, p.frames]);
+  return (
+    <Box maxW="860px" mx="auto" mt="14px" px={{ base: "12px", md: 0 }}>
+      <Flex align="center" mb="6px">
+        <Text fontWeight="650" flex="1">
+          {whole ? "The whole clip" : "The moment it is about"}
+        </Text>
+        <Button size="xs" variant="outline" onClick={() => setWhole(!whole)}>
+          {whole ? "only the moment" : "the whole clip"}
+        </Button>
+      </Flex>
+      <video
+        ref={video}
+        src={src}
+        muted
+        autoPlay
+        loop
+        playsInline
+        controls={whole}
+        style={{ width: "100%", borderRadius: 6, background: "#000" }}
+      />
+    </Box>
+  );
+}
+
+/** Back is what the athlete sends: an answer and the next clip. */
+function Back({ p, link }: { p: SharedPage; link: string }) {
+  const [text, setText] = useState(p.answer);
+  const answer = useAnswerShared();
+  const next = useNextShared();
+  const [sent, setSent] = useState(0);
+  const take = (files: File[]) =>
+    files.length &&
+    next.mutate(link, {
+      onSuccess: (a) => send(a.id, files, () => setSent((n) => n + 1), `/api/shared/${link}/uploads/`),
+    });
+  return (
+    <Box maxW="860px" mx="auto" mt="18px" px={{ base: "12px", md: 0 }} display="grid" gap="16px">
+      <Box bg="panel" borderRadius="panel" p="16px">
+        <Text fontWeight="650" mb="6px">
+          Send the next one
+        </Text>
+        <Text color="quiet" mb="10px" fontSize="13px">
+          Film it from the same place, with the same speed of the camera.
+        </Text>
+        <Button asChild h="46px" w="100%" fontSize="15px" disabled={next.isPending}>
+          <label style={{ cursor: "pointer" }}>
+            Film or choose a clip
+            <input
+              type="file"
+              accept="video/*"
+              data-testid="next"
+              style={{ position: "absolute", width: 1, height: 1, opacity: 0 }}
+              onChange={(e) => take([...(e.target.files ?? [])])}
+            />
+          </label>
+        </Button>
+        {sent > 0 && (
+          <Notice tone="moss" mt="8px">
+            Your coach has it. You can close this page.
+          </Notice>
+        )}
+        {next.error && (
+          <Notice tone="clay" mt="8px">
+            {next.error.message}
+          </Notice>
+        )}
+      </Box>
+      <Box bg="panel" borderRadius="panel" p="16px">
+        <Text fontWeight="650" mb="6px">
+          A word back
+        </Text>
+        <Textarea
+          name="answer"
+          value={text}
+          rows={3}
+          maxLength={2000}
+          placeholder="How did it feel?"
+          onChange={(e) => setText(e.target.value)}
+        />
+        <Flex mt="8px" justify="flex-end" align="center" gap="10px">
+          {answer.isSuccess && <Text color="moss">Sent.</Text>}
+          <Button loading={answer.isPending} onClick={() => answer.mutate({ key: link, text: text.trim() })}>
+            Send
+          </Button>
+        </Flex>
+        {answer.error && (
+          <Notice tone="clay" mt="8px">
+            {answer.error.message}
+          </Notice>
+        )}
+      </Box>
+      <Text fontSize="11.5px" color="quiet" textAlign="center">
+        This page is for you alone and ends on {longDay(p.ends)}.
+      </Text>
+    </Box>
+  );
+}
+
+/** Mine lists what was sent to an athlete with an account. */
+export function Mine({ name }: { name: string }) {
+  const mine = useMine(true);
+  const out = useSignOut();
+  return (
+    <Box maxW="560px" mx="auto" p="16px">
+      <Flex align="center" gap="10px" mb="16px">
+        <img src="/mark.svg" width={28} height={28} alt="" />
+        <Text fontSize="18px" fontWeight="700" flex="1">
+          {name}
+        </Text>
+        <Button
+          size="xs"
+          variant="ghost"
+          onClick={() => out.mutate(undefined, { onSuccess: () => location.assign("/") })}
+        >
+          sign out
+        </Button>
+      </Flex>
+      {mine.error && <Notice tone="clay">{mine.error.message}</Notice>}
+      {mine.data?.length === 0 && <Text color="quiet">Your coach has not sent anything yet.</Text>}
+      {mine.data?.map((a) => (
+        <To key={a.id} to={`/s/${a.id}`} style={{ color: "inherit", textDecoration: "none" }}>
+          <Box bg="panel" borderRadius="panel" p="14px" mb="8px">
+            <Text fontWeight="650">
+              {events[a.event as EventID]} {a.mark}
+            </Text>
+            <Text color="quiet" fontSize="12px">
+              {longDay(a.done_on)}
+              {a.session && `, ${a.session}`}
+            </Text>
+          </Box>
+        </To>
+      ))}
+    </Box>
+  );
+}

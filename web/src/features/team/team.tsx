@@ -1,0 +1,214 @@
+import { Box, Button, Flex, Grid, Input, Link, Text } from "@chakra-ui/react";
+import { useState } from "react";
+import { Link as To, useNavigate } from "react-router";
+import { useAthletes } from "../athlete/api";
+import { useDeletions, useImportTeam, useRoom } from "./api";
+import { useKeepPhrase, usePhrases } from "../workspace/api";
+import { useLibrary } from "../compare/api";
+import type { Me } from "../../api/client";
+import { AthleteForm } from "../athlete/form";
+import { Modal } from "../../ui/modal";
+import { Head, Notice } from "../../ui/parts";
+import { Accounts, Audit, Own } from "./people";
+import { dayAndYear as day } from "../../ui/date";
+
+const gigabytes = (bytes: number) => (bytes < 1e8 ? `${Math.round(bytes / 1e6)} MB` : `${(bytes / 1e9).toFixed(1)} GB`);
+
+/** Team is about people, consent, accounts, export and what was deleted. */
+export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
+  const coach = me.role !== "assistant";
+  const athletes = useAthletes();
+  const deletions = useDeletions(coach);
+  const library = useLibrary();
+  const phrases = usePhrases();
+  const keep = useKeepPhrase();
+  const take = useImportTeam();
+  const room = useRoom();
+  const go = useNavigate();
+  const [adding, setAdding] = useState(false);
+  const [says, setSays] = useState("");
+  const year = new Date().getFullYear();
+  return (
+    <Box minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
+      <Flex h="58px" align="center" gap="10px">
+        <To to="/" title="Back to the queue" aria-label="Back to the queue">
+          <img src="/mark.svg" width={26} height={26} alt="" />
+        </To>
+        <Text fontSize="17px" fontWeight="700" flex="1">
+          {me.team}
+        </Text>
+        {coach && <Button onClick={() => setAdding(true)}>Add athlete</Button>}
+      </Flex>
+      <Grid
+        templateColumns={{ base: "minmax(0, 1fr)", lg: "minmax(0, 1.5fr) minmax(0, 1fr)" }}
+        gap="22px"
+        alignItems="start"
+      >
+        <Box>
+          <Head>People and consent</Head>
+          {athletes.data?.map((a) => {
+            const minor = year - a.born <= 18;
+            return (
+              <Flex
+                key={a.id}
+                bg="panel"
+                borderRadius="panel"
+                p="8px 14px"
+                mb="5px"
+                cursor="pointer"
+                _hover={{ bg: "raised" }}
+                onClick={() => void go(`/athlete/${a.id}`)}
+              >
+                <Text w={{ base: "150px", lg: "220px" }} fontWeight="600">
+                  {a.name}
+                </Text>
+                <Text w={{ base: "52px", lg: "90px" }} color="quiet">
+                  {a.born}
+                </Text>
+                <Text flex="1" fontSize="12px" color={!minor ? "quiet" : a.consent_on ? "moss" : "amber"}>
+                  {!minor
+                    ? "of age"
+                    : a.consent_on
+                      ? `${a.consent_by} agreed on ${day(a.consent_on)}`
+                      : "minor without consent: nothing is shared"}
+                </Text>
+              </Flex>
+            );
+          })}
+          <Box mt="22px">
+            <Accounts me={me} />
+          </Box>
+          {coach && (
+            <Box mt="22px">
+              <Audit />
+            </Box>
+          )}
+        </Box>
+        <Box display="grid" gap="20px" gridTemplateColumns="minmax(0, 1fr)">
+          <Own me={me} />
+          <Box hidden={!coach}>
+            <Head>Everything in one archive</Head>
+            <Text color="quiet" fontSize="12.5px" mb="8px">
+              Athletes, attempts, clips, points, models and notes as JSON, CSV, WebVTT and video. It can be read without
+              Neokinema, and taken into an empty team.
+            </Text>
+            <Flex gap="8px" align="center" wrap="wrap">
+              <Button asChild variant="outline" size="xs">
+                <Link href="/api/team/export.zip" download>
+                  export the team
+                </Link>
+              </Button>
+              <Button asChild variant="outline" size="xs">
+                <Link href="/api/marks.csv" download>
+                  all marks as CSV
+                </Link>
+              </Button>
+              <Button asChild variant="outline" size="xs" loading={take.isPending} hidden={me.role !== "owner"}>
+                <label style={{ cursor: "pointer" }}>
+                  {take.isPending ? "taking in …" : "take an archive in"}
+                  <input
+                    type="file"
+                    accept=".zip"
+                    data-testid="archive"
+                    style={{ position: "absolute", width: 1, height: 1, opacity: 0 }}
+                    onChange={(e) => e.target.files?.[0] && take.mutate(e.target.files[0])}
+                  />
+                </label>
+              </Button>
+            </Flex>
+            {room.data && (
+              <Text color="quiet" fontSize="12.5px" mt="8px" data-testid="room">
+                Clips take {gigabytes(room.data.used)}
+                {room.data.quota > 0 && ` of ${gigabytes(room.data.quota)}`}.{" "}
+                {room.data.keep_days > 0 && (
+                  <Text as="span" color="amber">
+                    Each goes for good {room.data.keep_days} days after it came; its points go with it, marks, cues and
+                    notes stay.
+                  </Text>
+                )}
+              </Text>
+            )}
+            {take.error && (
+              <Notice tone="clay" mt="8px">
+                {take.error.message}
+              </Notice>
+            )}
+            {take.data && (
+              <Notice tone="moss" mt="8px">
+                {take.data.athletes} athletes, {take.data.attempts} attempts and {take.data.clips} clips are here.
+                {take.data.left_out > 0 && ` ${take.data.left_out} decisions could not be read and were left out.`}
+              </Notice>
+            )}
+          </Box>
+          <Box>
+            <Head>Library to hold others against</Head>
+            {library.data?.map((r) => (
+              <Text key={r.attempt_id} fontSize="12.5px">
+                <To to={`/attempt/${r.attempt_id}`} style={{ color: "inherit" }}>
+                  <b>{r.name}</b>
+                </To>{" "}
+                <Text as="span" color="quiet">
+                  {r.athlete}, {r.mark}, {day(r.done_on)}
+                </Text>
+              </Text>
+            ))}
+            {library.data?.length === 0 && (
+              <Text color="quiet" fontSize="12.5px">
+                Empty. Name an attempt from the quick look in the queue.
+              </Text>
+            )}
+          </Box>
+          <Box>
+            <Head>Your phrases</Head>
+            <Text color="quiet" fontSize="12.5px" mb="6px">
+              They are offered where you write a word to the athlete.
+            </Text>
+            <Input
+              name="phrase"
+              value={says}
+              maxLength={500}
+              placeholder="add one"
+              onChange={(e) => setSays(e.target.value)}
+              onKeyDown={(e) =>
+                e.key === "Enter" && says.trim() && keep.mutate({ says, keep: true }, { onSuccess: () => setSays("") })
+              }
+              mb="6px"
+            />
+            {phrases.data?.map((p) => (
+              <Flex key={p} fontSize="12.5px" gap="8px">
+                <Text flex="1">{p}</Text>
+                <Button
+                  size="xs"
+                  h="20px"
+                  px="6px"
+                  variant="ghost"
+                  aria-label="Drop this phrase"
+                  onClick={() => keep.mutate({ says: p, keep: false })}
+                >
+                  ×
+                </Button>
+              </Flex>
+            ))}
+          </Box>
+          <Box hidden={!coach}>
+            <Head>Deleted for good</Head>
+            {deletions.data?.map((d) => (
+              <Text key={d.at} fontSize="12px" color="quiet">
+                {day(d.at)}: {d.what.replace("_", " ")} with {d.attempts} attempts, {d.clips} clips, {d.files} files (
+                {(d.bytes / 1e6).toFixed(1)} MB); {d.left_over} left over
+              </Text>
+            ))}
+            {deletions.data?.length === 0 && (
+              <Text color="quiet" fontSize="12.5px">
+                Nothing yet.
+              </Text>
+            )}
+          </Box>
+        </Box>
+      </Grid>
+      <Modal title="Athlete" open={adding} onClose={() => setAdding(false)}>
+        <AthleteForm onDone={() => setAdding(false)} />
+      </Modal>
+    </Box>
+  );
+}

@@ -1,0 +1,44 @@
+import { useQuery } from "@tanstack/react-query";
+import { ask, client, type ClipAnswers } from "../../api/client";
+import { about, useChange } from "../../api/topic";
+
+export const useSheet = (id: string) =>
+  useQuery({
+    queryKey: about("bench", id),
+    queryFn: () => ask(client.GET("/attempts/{id}/bench", { params: { path: { id } } })),
+    refetchInterval: (q) =>
+      q.state.data?.clips.some((c) => c.state === "waiting" || c.state === "importing") ? 500 : false,
+  });
+
+export const useRejudge = () =>
+  useChange(
+    (id: string) => ask(client.POST("/attempts/{id}/rejudge", { params: { path: { id } } })),
+    "bench",
+    "feedback",
+  );
+
+export const useAnswerClip = () =>
+  useChange(
+    ({ id, body }: { id: string; body: ClipAnswers }) =>
+      ask(client.PUT("/clips/{id}", { params: { path: { id } }, body })),
+    "bench",
+    "queue",
+  );
+
+export const useClipAction = () =>
+  useChange(
+    ({ id, what }: { id: string; what: "cancel" | "retry" | "delete" }): Promise<unknown> =>
+      what === "delete"
+        ? ask(client.DELETE("/clips/{id}", { params: { path: { id } } }))
+        : what === "cancel"
+          ? ask(client.POST("/clips/{id}/cancel", { params: { path: { id } } }))
+          : ask(client.POST("/clips/{id}/retry", { params: { path: { id } } })),
+    "bench",
+    "queue",
+  );
+
+export const usePhrases = () =>
+  useQuery({ queryKey: about("phrases"), queryFn: () => ask(client.GET("/phrases")), staleTime: 60_000 });
+
+export const useKeepPhrase = () =>
+  useChange((body: { says: string; keep: boolean }) => ask(client.PUT("/phrases", { body })), "phrases");

@@ -1,0 +1,55 @@
+import { Flex, Text } from "@chakra-ui/react";
+import type { Effect, Model, Workspace } from "../../api/client";
+import { goal, outcomeWord, show } from "../../ui/numbers";
+
+/** Before: the cue given last time with its target, and what became of it. */
+export function Before({
+  before,
+  model,
+  effect,
+}: {
+  before: NonNullable<Workspace["before"]>;
+  model: Model;
+  effect?: Effect;
+}) {
+  const cp = before.advice.checkpoint ?? model.checkpoints.find((c) => c.id === before.advice.target);
+  if (!cp) return null;
+  const was = before.value && show(before.value, cp.unit);
+  const now = effect && show(effect.after, cp.unit);
+  const tone = effect
+    ? effect.verdict === "taken"
+      ? "moss"
+      : effect.verdict === "not_taken"
+        ? "amber"
+        : "clay"
+    : "quiet";
+  return (
+    <Flex
+      bg="raised"
+      borderRadius="full"
+      px="14px"
+      py="4px"
+      gap="10px"
+      align="baseline"
+      minW="0"
+      data-testid="before"
+      title={`Given on ${before.done_on}. Wanted: ${cp.name.toLowerCase()} ${goal(cp)}.${effect ? ` Smallest real difference: ${effect.smallest.toFixed(1)} ${cp.unit}.` : ""}`}
+    >
+      <Text color="quiet" fontSize="11.5px" whiteSpace="nowrap">
+        last cue
+      </Text>
+      <Text fontWeight="600" truncate>
+        “{before.advice.words}”
+      </Text>
+      <Text fontSize="12px" whiteSpace="nowrap" color={tone}>
+        {cp.name.toLowerCase()} {was ? was.value : "–"} →{" "}
+        {now ? `${now.value} (±${effect.smallest.toFixed(0)})` : `wanted ${goal(cp)}`}
+      </Text>
+      {effect && (
+        <Text fontSize="12px" fontWeight="650" color={tone} whiteSpace="nowrap" data-testid="effect">
+          {outcomeWord[effect.verdict]}
+        </Text>
+      )}
+    </Flex>
+  );
+}

@@ -1,0 +1,109 @@
+import { Box, Text } from "@chakra-ui/react";
+import { Link as To } from "react-router";
+import type { Workspace } from "../../api/client";
+import { useRefresh } from "../../api/topic";
+import { Modal } from "../../ui/modal";
+import { Key } from "../../ui/parts";
+import { useLibrary } from "../compare/api";
+import { useQueue } from "../queue/api";
+import { DropArea } from "../uploads/droparea";
+import { send } from "../uploads/uploads";
+import { shortcuts } from "./shortcuts";
+
+/** Others are the attempts that this one can be held beside: the same athlete's
+ * first, then those of others at the same event, and another view of the same. */
+export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }) {
+  const queue = useQueue();
+  const library =
+    useLibrary().data?.filter((r) => r.event === sheet.attempt.event && r.attempt_id !== sheet.attempt.id) ?? [];
+  const mine = (a: { athlete_id: string }) => (a.athlete_id === sheet.attempt.athlete_id ? 0 : 1);
+  const list = (queue.data ?? [])
+    .filter((q) => q.event === sheet.attempt.event && q.id !== sheet.attempt.id && q.clips > 0)
+    .sort((x, y) => mine(x) - mine(y) || y.done_on.localeCompare(x.done_on));
+  return (
+    <Modal title="Hold it beside" open onClose={onClose}>
+      <Box data-testid="others" maxH="60vh" overflowY="auto">
+        {sheet.clips.filter((c) => c.state === "ready").length > 1 && (
+          <To to={`/beside/${sheet.attempt.id}/${sheet.attempt.id}`} style={{ display: "block", padding: "6px 0" }}>
+            the other view of this attempt
+          </To>
+        )}
+        <To
+          to={`/beside/${sheet.attempt.id}/model`}
+          data-reference="model"
+          style={{ display: "block", padding: "6px 0" }}
+        >
+          <b>the simulated reference</b>{" "}
+          <span style={{ color: "var(--chakra-colors-quiet)" }}>
+            the model without a fault, with this athlete’s body
+          </span>
+        </To>
+        {library.map((r) => (
+          <To
+            key={r.attempt_id}
+            to={`/beside/${sheet.attempt.id}/${r.attempt_id}`}
+            data-reference={r.attempt_id}
+            style={{ display: "block", padding: "6px 0" }}
+          >
+            <b>{r.name}</b>{" "}
+            <span style={{ color: "var(--chakra-colors-quiet)" }}>
+              {["library", r.athlete, r.mark].filter(Boolean).join(" · ")}
+            </span>
+          </To>
+        ))}
+        {list.map((q) => (
+          <To
+            key={q.id}
+            to={`/beside/${sheet.attempt.id}/${q.id}`}
+            data-other={q.id}
+            style={{ display: "block", padding: "6px 0" }}
+          >
+            <b>{q.athlete}</b>{" "}
+            <span style={{ color: "var(--chakra-colors-quiet)" }}>
+              {[q.mark, q.session, q.done_on].filter(Boolean).join(" · ")}
+            </span>
+          </To>
+        ))}
+        {list.length === 0 && sheet.clips.length < 2 && (
+          <Text color="quiet">There is no other attempt at this event with a clip yet.</Text>
+        )}
+      </Box>
+    </Modal>
+  );
+}
+
+/** KeySheet lists the keys. */
+export const KeySheet = ({ onClose }: { onClose(): void }) => (
+  <Modal title="Keys" open onClose={onClose}>
+    <Box display="grid" gridTemplateColumns="130px 1fr" gap="5px" fontSize="13px">
+      {shortcuts.map(({ show: k, does: t }) => (
+        <Box key={k} display="contents">
+          <Text>
+            {k.split(" ").map((x) => (
+              <Box as="span" key={x} mr="3px">
+                <Key>{x}</Key>
+              </Box>
+            ))}
+          </Text>
+          <Text>{t}</Text>
+        </Box>
+      ))}
+    </Box>
+  </Modal>
+);
+
+/** AddClip takes one more clip of the attempt. */
+export function AddClip({ attempt, onClose }: { attempt: string; onClose(): void }) {
+  const refresh = useRefresh();
+  return (
+    <Modal title="Add a clip to this attempt" open onClose={onClose}>
+      <DropArea
+        files={[]}
+        onFiles={(f) => {
+          onClose();
+          send(attempt, f, () => refresh("queue", "bench"));
+        }}
+      />
+    </Modal>
+  );
+}

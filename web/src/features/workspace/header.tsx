@@ -1,0 +1,98 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { memo, useEffect, useState } from "react";
+import { Link as To } from "react-router";
+import type { Calls, Workspace } from "../../api/client";
+import { longDay } from "../../ui/date";
+import { useQueue } from "../queue/api";
+import { HandTime } from "../queue/handtime";
+import { Before } from "./before";
+
+/** Spent is the hand time on an attempt so far. */
+function Spent({ id }: { id: string }) {
+  const queue = useQueue();
+  const [before, setBefore] = useState<number | null>(null);
+  // What the server knew when the attempt was opened; the rest is counted here.
+  useEffect(() => {
+    if (before === null && queue.data) setBefore(queue.data.find((q) => q.id === id)?.seconds ?? 0);
+  }, [before, queue.data, id]);
+  return before === null ? null : <HandTime id={id} before={before} />;
+}
+
+type HeaderProps = {
+  sheet: Workspace;
+  effect?: Calls["evaluate_answer"]["effect"];
+  state: string;
+  canUndo: boolean;
+  canRedo: boolean;
+  onUndo(): void;
+  onRedo(): void;
+  onHelp(): void;
+  onFeedback(): void;
+  onBeside(): void;
+};
+
+/** Header: whose attempt it is, what became of the last cue, saving, undo. */
+export const Header = memo(function Header({
+  sheet,
+  effect,
+  state,
+  canUndo,
+  canRedo,
+  onUndo,
+  onRedo,
+  onHelp,
+  onFeedback,
+  onBeside,
+}: HeaderProps) {
+  const about = [
+    sheet.model.name.toLowerCase(),
+    sheet.attempt.session,
+    longDay(sheet.attempt.done_on),
+    sheet.attempt.mark,
+  ]
+    .filter(Boolean)
+    .join(" · ");
+  return (
+    <Flex h="48px" align="center" gap="12px" px="16px" flexShrink={0} borderBottom="1px solid" borderColor="seam">
+      <To to="/" title="Back to the queue" aria-label="Back to the queue">
+        <img src="/mark.svg" width={24} height={24} alt="" />
+      </To>
+      <Box minW="0" flexShrink={1}>
+        <To
+          to={`/athlete/${sheet.athlete.id}`}
+          title="The athlete's log (M)"
+          style={{ color: "inherit", textDecoration: "none" }}
+        >
+          <Text fontSize="15px" fontWeight="700" lineHeight="1.15">
+            {sheet.athlete.name}
+          </Text>
+        </To>
+        <Text fontSize="11.5px" color="quiet" truncate maxW="330px">
+          {about}
+        </Text>
+      </Box>
+      <Box flex="1" display="flex" justifyContent="center" minW="0">
+        {sheet.before && <Before before={sheet.before} model={sheet.model} effect={effect} />}
+      </Box>
+      <Spent id={sheet.attempt.id} />
+      <Text fontSize="11.5px" color={state === "kept" ? "amber" : "quiet"} data-testid="saving">
+        {state === "kept" ? "kept here, not saved yet" : state}
+      </Text>
+      <Button size="xs" variant="ghost" px="6px" disabled={!canUndo} onClick={onUndo} title="Undo (U)">
+        undo
+      </Button>
+      <Button size="xs" variant="ghost" px="6px" disabled={!canRedo} onClick={onRedo} title="Redo (Shift U)">
+        redo
+      </Button>
+      <Button size="xs" variant="ghost" px="6px" onClick={onHelp} title="Keys (?)">
+        ?
+      </Button>
+      <Button size="xs" variant="outline" onClick={onBeside} title="Hold it beside another attempt (Y)">
+        beside
+      </Button>
+      <Button onClick={onFeedback} title="Feedback page (O)">
+        Feedback
+      </Button>
+    </Flex>
+  );
+});

@@ -1,0 +1,218 @@
+import { useCallback, useEffect, useMemo, useReducer, useRef } from "react";
+import { useNavigate } from "react-router";
+import type { Edit, Reading, Workspace } from "../../../api/client";
+import { recall, remember } from "../../../ui/recall";
+import { useQueue } from "../../queue/api";
+import { after } from "../../queue/order";
+import { bend, commands, nextSuspect } from "../commands";
+import type { Open } from "../context";
+import { shown } from "../findings";
+import { drawnNow, type Place, type Tool } from "../stage/tools";
+import { useOverlays } from "../stage/overlays";
+import { initial, reduce } from "../state";
+import { apply } from "../work/edits";
+import { useWork } from "../work/work";
+import { useClipPlayer } from "./useClipPlayer";
+import { useCore, useEvaluation } from "./useEvaluation";
+import { usePlacing } from "./usePlacing";
+import { useTalk } from "./useTalk";
+
+const curvesKey = "neo.staves";
+
+/** useOpenAttempt puts an open attempt together: what is done, what follows from it, and
+ * what can be done. */
+export function useOpenAttempt(sheet: Workspace) {
+  const { model, athlete, clips } = sheet;
+  const attempt = sheet.attempt.id;
+  const { work: saved, edit: save, more, kept, saving, dismiss, undo, redo } = useWork(sheet);
+  const [state, dispatch] = useReducer(reduce, null, () =>
+    initial(recall<string[]>(curvesKey, []).filter((x) => typeof x === "string")),
+  );
+  useEffect(() => remember(curvesKey, state.curves), [state.curves]);
+
+  const clip = clips.find((c) => c.id === state.clip) ?? clips.find((c) => c.state === "ready") ?? clips[0];
+  const player = useClipPlayer(clip);
+  const moving = state.drag.length > 0;
+  const work = useMemo(() => state.drag.reduce(apply, saved), [state.drag, saved]);
+  const { core: loaded, trouble } = useCore();
+  const evaluation = useEvaluation(sheet, clip, work, loaded, moving);
+  const { core, input, flags, report, ready, points, suspects } = evaluation;
+  const asked = usePlacing(state.mode, report, points, player, dispatch);
+
+  // Another model has other positions.
+  const position = (model.positions.find((p) => p.id === state.position) ?? model.positions[0]).id;
+  // The cursor on a flag brings that position's numbers up.
+  useEffect(
+    () =>
+      player.subscribe(() => {
+        const { frame, playing } = player.get();
+        const here = playing ? undefined : model.positions.find((p) => flags[p.id] === frame);
+        if (here) dispatch({ type: "position", id: here.id });
+      }),
+    [player, flags, model],
+  );
+
+  const edit = useCallback(
+    (...e: Edit[]) => {
+      dispatch({ type: "drag", edits: [] });
+      save(...e);
+    },
+    [save],
+  );
+  const goTo = useCallback(
+    (frame: number) => {
+      player.pause();
+      player.jump(frame);
+    },
+    [player],
+  );
+  const choose = useCallback(
+    (id: string) => {
+      dispatch({ type: "position", id });
+      dispatch({ type: "light", reading: null });
+      if (flags[id] !== undefined) goTo(flags[id]);
+    },
+    [flags, goTo],
+  );
+  const light = useCallback(
+    (r: Reading | null) => {
+      dispatch({ type: "light", reading: r?.id ?? null });
+      if (!r) return;
+      if (r.evidence) goTo(r.evidence.frame);
+      const cp = model.checkpoints.find((c) => c.id === r.id);
+      // Of a repeated group: where the light falls, else the first of them.
+      const at =
+        model.positions.find(
+          (p) =>
+            p.id === cp?.position || (p.group === cp?.position && (!r.evidence || flags[p.id] === r.evidence.frame)),
+        ) ?? model.positions.find((p) => p.group === cp?.position);
+      if (at) dispatch({ type: "position", id: at.id });
+    },
+    [goTo, model, flags],
+  );
+  const place = useCallback(
+    (p: Place, final: boolean) => {
+      const e = bend({ clip: clip!.id, radius: state.radius, work: saved, core }, p);
+      if (!final) return dispatch({ type: "drag", edits: [e] });
+      edit(e);
+      dispatch({ type: "placed" });
+    },
+    [clip, state.radius, saved, core, edit],
+  );
+  const flag = useCallback(
+    (id: string, frame: number | null) => {
+      edit({ kind: "flag", clip: clip!.id, key: id, value: frame });
+      dispatch({ type: "position", id });
+    },
+    [clip, edit],
+  );
+  const dragFlag = useCallback(
+    (id: string, frame: number, final: boolean) => {
+      const e: Edit = { kind: "flag", clip: clip!.id, key: id, value: frame };
+      if (final) edit(e);
+      else dispatch({ type: "drag", edits: [e] });
+    },
+    [clip, edit],
+  );
+  const tool = useCallback((t: Tool | null) => dispatch({ type: "tool", tool: t }), []);
+  const suspect = (by: 1 | -1) => {
+    const d = nextSuspect(suspects, player.get().frame, state.landmark, by);
+    if (!d) return;
+    goTo(d.frame);
+    dispatch({ type: "select", landmark: d.landmark });
+  };
+
+  // A line of known length is a tool like others.
+  const scaling = useMemo<Tool | null>(() => {
+    if (state.mode.is !== "scaling" || !clip) return null;
+    const { metres } = state.mode;
+    return {
+      kind: "line",
+      says: `Drag along the ${metres} m`,
+      done: (a, b) => {
+        const value = { ax: a[0], ay: a[1], bx: b[0], by: b[1], metres };
+        edit({ kind: "scale", clip: clip.id, key: "line", value });
+        dispatch({ type: "scale", metres: null });
+      },
+    };
+  }, [state.mode, clip, edit]);
+  const active = scaling ?? (state.mode.is === "tool" ? state.mode.tool : null);
+
+  const open: Open = {
+    sheet,
+    model,
+    state,
+    dispatch,
+    work,
+    clip,
+    player,
+    evaluation,
+    edit,
+    more,
+    kept,
+    tool,
+    position,
+    choose,
+    light,
+    suspect,
+  };
+  const overlays = useOverlays(open);
+  const finding = state.panel === "findings" ? shown(open).open : undefined;
+  const inSight = useRef<() => [number, number, number, number]>(null);
+  const talk = useTalk(
+    attempt,
+    ready,
+    finding && { fault: finding.fault, name: model.faults.find((f) => f.id === finding.fault)?.name ?? finding.fault },
+    () => {
+      if (!clip || !ready || !inSight.current) return null;
+      const { frame, playing, speed } = player.get();
+      return {
+        clip: clip.id,
+        frame,
+        speed: playing ? speed : 0,
+        view: inSight.current(),
+        over: drawnNow(overlays(frame), report?.readings ?? [], model, frame, state.reading),
+      };
+    },
+  );
+
+  const navigate = useNavigate();
+  const queue = useQueue();
+  const go = (to: "feedback" | "log" | "next") => {
+    if (to === "feedback") return void navigate("feedback");
+    if (to === "log") return void navigate(`/athlete/${athlete.id}`);
+    const next = after(queue.data ?? [], attempt);
+    void navigate(next ? `/attempt/${next.id}` : "/");
+  };
+  const command = commands({ ...open, asked, undo, redo, talk: talk.toggle, go });
+
+  const curves = useMemo(() => {
+    const kinds = evaluation.catalogue?.curves ?? [];
+    const ids = state.curves.filter((id) => kinds.some((k) => k.id === id));
+    if (!core || !input || !ids.length || !ready) return [];
+    return core.curves({ input, ids }).curves.map((curve) => {
+      const kind = kinds.find((k) => k.id === curve.id)!;
+      return { curve, name: kind.name, unit: kind.unit, band: curve.band };
+    });
+  }, [core, input, state.curves, evaluation.catalogue, ready]);
+  const doubtful = useMemo(() => [...new Set(suspects.map((d) => d.frame))], [suspects]);
+
+  return {
+    open,
+    command,
+    asked,
+    active,
+    place,
+    flag,
+    dragFlag,
+    overlays,
+    inSight,
+    talk,
+    curves,
+    doubtful,
+    saving,
+    dismiss,
+    trouble,
+    loaded,
+  };
+}

@@ -1,0 +1,289 @@
+import { Box, Button, Flex, Input, NativeSelect, Text } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import type { Attempt, Clip, Model } from "../../../api/client";
+import { type EventID, events } from "../../../api/events";
+import { useAnswerClip, useClipAction } from "../api";
+import { useChangeAttempt } from "../../queue/api";
+import { Head, Label, Notice } from "../../../ui/parts";
+import { useOpenClip } from "../context";
+import { usePlayer } from "../stage/player";
+
+const candidates = [30, 50, 60, 120, 240];
+
+/** ClipPanel: what the file says of itself, what the coach must say of it, and
+ * what the material cannot carry. */
+export function ClipPanel() {
+  const { sheet, model, clip, clipWork: work, evaluation, report, player, state, dispatch, edit } = useOpenClip();
+  const { attempt } = sheet;
+  const { core } = evaluation;
+  const scaling = state.mode.is === "scaling";
+  const onScaling = (metres: number | null) => dispatch({ type: "scale", metres });
+  const answer = useAnswerClip();
+  const act = useClipAction();
+  const frame = usePlayer(player, (s) => s.frame);
+  const [contact, setContact] = useState<[number | null, number | null]>([null, null]);
+  const [rate, setRate] = useState("");
+  const [metres, setMetres] = useState("");
+  useEffect(() => setRate(clip.capture_rate ? String(clip.capture_rate) : ""), [clip.capture_rate]);
+  const put = (change: Partial<{ capture_rate: number; view: Clip["view"]; direction: -1 | 0 | 1 }>) =>
+    answer.mutate({
+      id: clip.id,
+      body: { capture_rate: clip.capture_rate, view: clip.view, direction: clip.direction as -1 | 0 | 1, ...change },
+    });
+  const on = contact[0] ?? work.flags.td1;
+  const off = contact[1] ?? work.flags.to1;
+  const typed = Number(rate.replace(",", "."));
+  const rates = [...new Set([...candidates, ...(typed > 0 ? [typed] : [])])].sort((a, b) => a - b);
+  const guesses =
+    core && clip.stamps.length > 1
+      ? core.rates({ stamps: clip.stamps, file_rate: clip.file_rate, on: on ?? 0, off: off ?? 0, rates }).hypotheses
+      : [];
+  const length = clip.capture_rate ? ((clip.stamps.at(-1) ?? 0) / 90000) * (clip.file_rate / clip.capture_rate) : null;
+  const rateFrom = { file: "from the file", coach: "your answer", unknown: "not known" }[clip.rate_from];
+  return (
+    <Box data-testid="clipsheet">
+      <Judged attempt={attempt} model={model} />
+      <Head
+        tone="chalk"
+        right={
+          <Text fontSize="11.5px" color="quiet">
+            {clip.codec}
+          </Text>
+        }
+      >
+        {clip.name}
+      </Head>
+      {clip.warnings.map((w) => (
+        <Notice key={w} mb="6px">
+          {w}
+        </Notice>
+      ))}
+      <Box display="grid" gridTemplateColumns="auto 1fr" columnGap="14px" rowGap="2px" fontSize="12.5px" mb="12px">
+        {[
+          ["picture", `${clip.width} × ${clip.height} px`],
+          ["frames", `${clip.stamps.length}`],
+          ["file plays at", `${clip.file_rate.toFixed(clip.file_rate % 1 > 0.01 ? 2 : 0)} a second`],
+          ["camera took", clip.capture_rate ? `${clip.capture_rate} a second (${rateFrom})` : `unknown`],
+          ["true length", length === null ? "unknown" : `${length.toFixed(2)} s`],
+          [
+            "scale",
+            report?.scale
+              ? `${(report.scale.metres_per_pixel.value * 1000).toFixed(2)} mm a pixel ±${((100 * report.scale.metres_per_pixel.half95) / report.scale.metres_per_pixel.value).toFixed(0)} %, ${report.scale.from === "line" ? "from your line" : "from standing height"}`
+              : "none yet",
+          ],
+        ].map(([k, v]) => (
+          <Box key={k} display="contents">
+            <Text color="quiet">{k}</Text>
+            <Text>{v}</Text>
+          </Box>
+        ))}
+      </Box>
+
+      <Head tone={clip.capture_rate ? "quiet" : "amber"}>How many frames a second did the camera take?</Head>
+      <Text fontSize="12px" color="quiet" mb="6px">
+        Slow motion plays slower than it was filmed. Step to one ground contact and mark it: a wrong answer then shows
+        itself.
+      </Text>
+      <Flex gap="6px" mb="6px">
+        <Button size="xs" variant="outline" onClick={() => setContact([frame, contact[1]])}>
+          foot lands here {on !== undefined && on !== null ? `(${on})` : ""}
+        </Button>
+        <Button size="xs" variant="outline" onClick={() => setContact([contact[0], frame])}>
+          foot leaves here {off !== undefined && off !== null ? `(${off})` : ""}
+        </Button>
+      </Flex>
+      {guesses.map((g) => (
+        <Flex
+          key={g.rate}
+          as="button"
+          w="100%"
+          textAlign="left"
+          gap="10px"
+          px="8px"
+          mx="-8px"
+          py="3px"
+          borderRadius="4px"
+          cursor="pointer"
+          bg={g.rate === clip.capture_rate ? "raised" : undefined}
+          _hover={{ bg: "raised" }}
+          data-rate={g.rate}
+          onClick={() => put({ capture_rate: g.rate })}
+        >
+          <Text w="58px" fontWeight="600">
+            {g.rate} /s
+          </Text>
+          <Text
+            flex="1"
+            fontSize="12px"
+            color={g.possible ? "chalk" : "clay"}
+            textDecoration={g.possible ? undefined : "line-through"}
+          >
+            {g.text}
+          </Text>
+        </Flex>
+      ))}
+      <Flex gap="6px" mt="6px" align="center">
+        <Input
+          w="90px"
+          placeholder="other"
+          value={rate}
+          onChange={(e) => setRate(e.target.value)}
+          aria-label="capture rate"
+        />
+        <Button size="xs" variant="outline" disabled={!(typed > 0)} onClick={() => put({ capture_rate: typed })}>
+          use it
+        </Button>
+      </Flex>
+      {answer.error && (
+        <Notice tone="clay" mt="6px">
+          {answer.error.message}
+        </Notice>
+      )}
+
+      <Flex gap="24px" mt="14px">
+        <Box>
+          <Label>View</Label>
+          <Flex gap="4px">
+            {(["side", "back", "front", "oblique"] as const).map((v) => (
+              <Button
+                key={v}
+                size="xs"
+                px="8px"
+                variant={clip.view === v ? "solid" : "outline"}
+                onClick={() => put({ view: v })}
+              >
+                {v}
+              </Button>
+            ))}
+          </Flex>
+        </Box>
+        <Box>
+          <Label>Runs to the</Label>
+          <Flex gap="4px">
+            {([-1, 1] as const).map((d) => (
+              <Button
+                key={d}
+                size="xs"
+                px="8px"
+                variant={clip.direction === d ? "solid" : "outline"}
+                onClick={() => put({ direction: d })}
+              >
+                {d < 0 ? "← left" : "right →"}
+              </Button>
+            ))}
+          </Flex>
+        </Box>
+      </Flex>
+
+      <Box mt="14px">
+        <Label>Scale: a known length along the lane</Label>
+        <Flex gap="6px" align="center">
+          <Input
+            w="90px"
+            placeholder="metres"
+            value={metres}
+            onChange={(e) => setMetres(e.target.value)}
+            aria-label="known length in metres"
+          />
+          <Button
+            size="xs"
+            variant={scaling ? "solid" : "outline"}
+            disabled={!(Number(metres.replace(",", ".")) > 0)}
+            onClick={() => onScaling(scaling ? null : Number(metres.replace(",", ".")))}
+          >
+            {scaling ? "now drag it in the picture" : "lay it"}
+          </Button>
+          {work.scale && (
+            <Button
+              size="xs"
+              variant="ghost"
+              onClick={() => edit({ kind: "scale", clip: clip.id, key: "line", value: null })}
+            >
+              forget it
+            </Button>
+          )}
+        </Flex>
+      </Box>
+
+      <Flex gap="6px" mt="18px">
+        {(clip.state === "waiting" || clip.state === "importing") && (
+          <Button size="xs" variant="outline" onClick={() => act.mutate({ id: clip.id, what: "cancel" })}>
+            stop the import
+          </Button>
+        )}
+        {(clip.state === "failed" || clip.state === "cancelled") && (
+          <Button size="xs" onClick={() => act.mutate({ id: clip.id, what: "retry" })}>
+            try again
+          </Button>
+        )}
+        <Button
+          size="xs"
+          variant="ghost"
+          onClick={() =>
+            confirm("Delete this clip with its points and flags for good?") &&
+            act.mutate({ id: clip.id, what: "delete" })
+          }
+        >
+          delete clip
+        </Button>
+      </Flex>
+    </Box>
+  );
+}
+
+/** Judged: by which model and style the attempt is judged. Flags of positions that
+ * both have stay. */
+function Judged({ attempt, model }: { attempt: Attempt; model: Model }) {
+  const change = useChangeAttempt();
+  const put = (c: Partial<Attempt>) => {
+    const { id, state: _state, revision: _revision, created_at: _created, model_n: _version, ...rest } = attempt;
+    change.mutate({ id, body: { ...rest, ...c } });
+  };
+  const pick = (name: string, value: string, options: [string, string][], onPick: (v: string) => void) => (
+    <Box flex="1">
+      <Label>{name}</Label>
+      <NativeSelect.Root size="xs">
+        <NativeSelect.Field
+          aria-label={name}
+          value={value}
+          bg="raised"
+          borderColor="seam"
+          onChange={(e) => onPick(e.target.value)}
+        >
+          {options.map(([v, n]) => (
+            <option key={v} value={v}>
+              {n}
+            </option>
+          ))}
+        </NativeSelect.Field>
+        <NativeSelect.Indicator />
+      </NativeSelect.Root>
+    </Box>
+  );
+  const variants = model.variants ?? [];
+  const now = variants.find((v) => v.id === attempt.variant) ?? variants[0];
+  return (
+    <Box mb="12px" data-testid="judged">
+      <Flex gap="8px">
+        {pick("Event", attempt.event, Object.entries(events), (v) => put({ event: v as EventID, variant: "" }))}
+        {variants.length > 1 &&
+          pick(
+            "Style",
+            now.id,
+            variants.map((v) => [v.id, v.name]),
+            (v) => put({ variant: v }),
+          )}
+      </Flex>
+      {now && (
+        <Text fontSize="11.5px" color="quiet" mt="3px">
+          {now.says}
+        </Text>
+      )}
+      {change.error && (
+        <Notice tone="clay" mt="4px">
+          {change.error.message}
+        </Notice>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,472 @@
+import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { useRefresh } from "../../../api/topic";
+import { useEffect, useState } from "react";
+import type { Clip, ControlPoints, Report } from "../../../api/client";
+import { lookAtCamera } from "../../../api/stream";
+import { Modal } from "../../../ui/modal";
+import { useAbortable } from "../../../ui/abortable";
+import { Head, Notice } from "../../../ui/parts";
+import { Player } from "../stage/player";
+import { useOpenClip } from "../context";
+
+/** GroundPanel: how the camera turned, where the ground lies, the strip of the run. */
+export function GroundPanel() {
+  const { clip, clipWork: work, report, player, edit, tool, evaluation } = useOpenClip();
+  const templates = evaluation.catalogue!.templates;
+  const [strip, setStrip] = useState(false);
+  const marks = work.ground;
+  const [chosen, setChosen] = useState(marks?.template ?? "lanes");
+  const t = templates.find((x) => x.id === chosen) ?? templates[0];
+  const put = (m: ControlPoints | null) =>
+    edit({ kind: "ground", clip: clip.id, key: "points", value: m && m.points.length ? m : null });
+  const points = marks?.template === t.id ? marks.points : [];
+  const place = (name: string, along: number, right: number) =>
+    tool({
+      kind: "spot",
+      says: `Click: ${name}`,
+      done: (x, y) => {
+        tool(null);
+        put({
+          ...marks,
+          template: t.id,
+          points: [...points.filter((q) => q.name !== name), { name, along, right, frame: player.get().frame, x, y }],
+        });
+      },
+    });
+  const g = report?.ground;
+  const radius = /-circle$/.test(t.id) ? Math.abs(t.places[0].right) : 0;
+  // Anywhere on the rim: one click after the other until the coach leaves it.
+  const rims = points.filter((q) => q.rim);
+  const addRim = (have: ControlPoints["points"]) =>
+    tool({
+      kind: "spot",
+      says: `Click anywhere on the rim (${have.filter((q) => q.rim).length} so far)`,
+      done: (x, y) => {
+        const more = [
+          ...have,
+          {
+            name: `rim ${have.filter((q) => q.rim).length + 1}`,
+            along: 0,
+            right: 0,
+            rim: radius,
+            frame: player.get().frame,
+            x,
+            y,
+          },
+        ];
+        put({ ...marks, template: t.id, points: more });
+        addRim(more);
+      },
+    });
+  return (
+    <Box data-testid="ground">
+      <Camera clip={clip} onStrip={() => setStrip(true)} steps={report?.steps.length ?? 0} />
+
+      <Head tone="chalk">Ground plane</Head>
+      <Flex gap="4px" wrap="wrap" mb="6px">
+        {templates.map((x) => (
+          <Button
+            key={x.id}
+            size="xs"
+            px="8px"
+            variant="outline"
+            bg={x.id === t.id ? "raised" : undefined}
+            borderColor={x.id === t.id ? "chalk" : "seam"}
+            onClick={() => setChosen(x.id)}
+          >
+            {x.name}
+          </Button>
+        ))}
+      </Flex>
+      <Text fontSize="12px" color="quiet" mb="6px">
+        {t.says}
+      </Text>
+      {t.places.map((q) => {
+        const set = points.find((m) => m.name === q.name);
+        return (
+          <Flex key={q.name} align="center" gap="8px" py="2px">
+            <Text flex="1" fontSize="12.5px" color={set ? "chalk" : "quiet"}>
+              {q.name}
+              {g?.worst === q.name && points.length > 4 && g.error_px > 4 && (
+                <Text as="span" color="amber">
+                  {" "}
+                  fits worst
+                </Text>
+              )}
+            </Text>
+            <Button
+              size="xs"
+              h="22px"
+              variant={set ? "ghost" : "outline"}
+              onClick={() => place(q.name, q.along, q.right)}
+            >
+              {set ? "again" : "click"}
+            </Button>
+            {set && (
+              <Button
+                size="xs"
+                h="22px"
+                variant="ghost"
+                aria-label={`forget ${q.name}`}
+                onClick={() => put({ ...marks, template: t.id, points: points.filter((m) => m.name !== q.name) })}
+              >
+                ×
+              </Button>
+            )}
+          </Flex>
+        );
+      })}
+      {radius > 0 && (
+        <>
+          <Flex align="center" gap="8px" py="2px">
+            <Text flex="1" fontSize="12.5px" color={rims.length ? "chalk" : "quiet"}>
+              more of the rim: {rims.length} {rims.length === 1 ? "place" : "places"}
+              {rims.length < 4 && (
+                <Text as="span" color="quiet">
+                  {" "}
+                  (six or more make it surer)
+                </Text>
+              )}
+            </Text>
+            <Button size="xs" h="22px" variant="outline" data-testid="rim" onClick={() => addRim(points)}>
+              click
+            </Button>
+            {rims.length > 0 && (
+              <Button
+                size="xs"
+                h="22px"
+                variant="ghost"
+                aria-label="forget the places on the rim"
+                onClick={() => put({ ...marks, template: t.id, points: points.filter((q) => !q.rim) })}
+              >
+                ×
+              </Button>
+            )}
+          </Flex>
+          <Away value={marks?.away} onValue={(away) => put({ ...marks, template: t.id, points, away })} />
+        </>
+      )}
+      {(radius > 0 || t.id === "free") && points.length > 0 && (
+        <Flex align="center" gap="8px" py="2px">
+          <Text flex="1" fontSize="12.5px" color={marks?.aim ? "chalk" : "quiet"}>
+            middle of the sector{marks?.aim ? ", set by hand" : ": as the dividing lines say"}
+          </Text>
+          <Button
+            size="xs"
+            h="22px"
+            variant={marks?.aim ? "ghost" : "outline"}
+            data-testid="aim"
+            onClick={() =>
+              tool({
+                kind: "spot",
+                says: "Click a place on the ground far out in the middle of the sector",
+                done: (x, y) => {
+                  tool(null);
+                  put({ ...marks, template: t.id, points, aim: { frame: player.get().frame, x, y } });
+                },
+              })
+            }
+          >
+            {marks?.aim ? "again" : "set by hand"}
+          </Button>
+          {marks?.aim && (
+            <Button
+              size="xs"
+              h="22px"
+              variant="ghost"
+              aria-label="forget the middle of the sector"
+              onClick={() => put({ ...marks, template: t.id, points, aim: undefined })}
+            >
+              ×
+            </Button>
+          )}
+        </Flex>
+      )}
+      {t.id === "free" && (
+        <Free
+          points={points}
+          onPlace={place}
+          onForget={(name) => put({ ...marks, template: t.id, points: points.filter((m) => m.name !== name) })}
+        />
+      )}
+      {g && points.length > 0 && (
+        <Text fontSize="12.5px" mt="6px" data-testid="ground-error">
+          fits within <b>{g.error_px.toFixed(1)} px</b>, {g.error_cm.toFixed(1)} cm on the ground
+        </Text>
+      )}
+      {!g && points.length > 0 && (
+        <Notice mt="8px">
+          {report?.problems.find((x) => x.includes("place")) ?? `${Math.max(0, 4 - points.length)} more to click.`}
+        </Notice>
+      )}
+
+      <StripSheet clip={clip} report={report} open={strip} onClose={() => setStrip(false)} player={player} />
+    </Box>
+  );
+}
+
+/** Away: how far the camera stood, which a circle seen flat hardly tells. */
+function Away({ value, onValue }: { value?: number; onValue(v: number | undefined): void }) {
+  const [text, setText] = useState(value ? String(value) : "");
+  const n = Number(text.replace(",", "."));
+  const bad = text !== "" && !(n >= 1 && n <= 200);
+  return (
+    <Flex align="center" gap="8px" py="2px">
+      <Text flex="1" fontSize="12.5px" color={bad ? "amber" : "quiet"}>
+        {bad ? "a camera stands 1 to 200 m away" : "camera to the middle of the circle, m, in paces is enough"}
+      </Text>
+      <Input
+        w="76px"
+        h="26px"
+        placeholder="?"
+        value={text}
+        aria-label="metres from the camera to the middle of the circle"
+        onChange={(e) => setText(e.target.value)}
+        onBlur={() => !bad && n !== (value ?? 0) && onValue(text === "" ? undefined : n)}
+      />
+    </Flex>
+  );
+}
+
+function Free({
+  points,
+  onPlace,
+  onForget,
+}: {
+  points: ControlPoints["points"];
+  onPlace(name: string, along: number, right: number): void;
+  onForget(name: string): void;
+}) {
+  const [along, setAlong] = useState("");
+  const [right, setRight] = useState("");
+  const num = (s: string) => (s.trim() === "" ? NaN : Number(s.replace(",", ".").replace("−", "-")));
+  return (
+    <>
+      {points.map((q) => (
+        <Flex key={q.name} align="center" gap="8px">
+          <Text flex="1" fontSize="12.5px">
+            {q.name}
+          </Text>
+          <Button size="xs" h="22px" variant="ghost" aria-label={`forget ${q.name}`} onClick={() => onForget(q.name)}>
+            ×
+          </Button>
+        </Flex>
+      ))}
+      <Flex gap="6px" mt="4px">
+        <Input
+          placeholder="m along"
+          value={along}
+          onChange={(e) => setAlong(e.target.value)}
+          aria-label="metres along"
+        />
+        <Input
+          placeholder="m to the right"
+          value={right}
+          onChange={(e) => setRight(e.target.value)}
+          aria-label="metres to the right"
+        />
+        <Button
+          size="xs"
+          h="32px"
+          variant="outline"
+          disabled={!Number.isFinite(num(along)) || !Number.isFinite(num(right))}
+          onClick={() => onPlace(`${num(along)} m along, ${num(right)} m right`, num(along), num(right))}
+        >
+          click
+        </Button>
+      </Flex>
+    </>
+  );
+}
+
+/** Camera: whether it stood or turned; paths are read only after a look. */
+function Camera({ clip, onStrip, steps }: { clip: Clip; onStrip(): void; steps: number }) {
+  const [share, setShare] = useState<number | null>(null);
+  const [trouble, setTrouble] = useState("");
+  const look = useCameraLook(clip, setShare, setTrouble);
+  const c = clip.camera;
+  const turned = c?.turns?.length
+    ? (Math.max(...c.turns.map((v) => v[1])) - Math.min(...c.turns.map((v) => v[1]))) * (180 / Math.PI)
+    : 0;
+  return (
+    <Box mb="16px">
+      <Head tone="chalk">Camera</Head>
+      {share !== null ? (
+        <Flex align="center" gap="8px">
+          <Text flex="1" fontSize="12.5px" color="quiet">
+            looking at the background … {Math.round(share * 100)} %
+          </Text>
+          <Button size="xs" variant="outline" onClick={look.stop}>
+            stop
+          </Button>
+        </Flex>
+      ) : (
+        <Flex align="center" gap="8px" wrap="wrap">
+          <Text flex="1" fontSize="12.5px" data-testid="camera">
+            {!c ? (
+              "Nobody has looked yet whether it moved; until then no path is read."
+            ) : c.problem ? (
+              <Text as="span" color="amber">
+                No common frame: {c.problem}.
+              </Text>
+            ) : turned ? (
+              `It turns with the athlete by ${turned.toFixed(0)}°; paths are shown in one still frame (background fits within ${c.residual.toFixed(1)} px).`
+            ) : (
+              "It stands still."
+            )}
+          </Text>
+          <Button size="xs" variant={c ? "ghost" : "solid"} onClick={look.start} data-testid="look-at-camera">
+            {c ? "look again" : "look"}
+          </Button>
+        </Flex>
+      )}
+      {c?.notes?.map((n) => (
+        <Notice key={n} mt="6px">
+          {n}
+        </Notice>
+      ))}
+      {trouble && (
+        <Notice tone="clay" mt="6px">
+          {trouble}
+        </Notice>
+      )}
+      {c && !c.problem && (
+        <Button size="xs" variant="outline" mt="8px" onClick={onStrip}>
+          strip of the run{steps ? ` with ${steps} foot prints` : ""}
+        </Button>
+      )}
+    </Box>
+  );
+}
+
+/** useCameraLook looks through the clip in the server and brings the answer in. */
+export function useCameraLook(
+  clip: Clip | undefined,
+  progress: (share: number | null) => void,
+  trouble: (says: string) => void,
+) {
+  const refresh = useRefresh();
+  const work = useAbortable(clip?.id ?? "");
+  return {
+    stop: work.stop,
+    start: async () => {
+      if (!clip) return;
+      const signal = work.begin();
+      progress(0);
+      trouble("");
+      try {
+        await lookAtCamera(clip.id, progress, signal);
+        refresh("bench");
+      } catch (e) {
+        if (!signal.aborted) trouble((e as Error).message);
+      }
+      progress(null);
+    },
+  };
+}
+
+/** StripSheet: the run as one wide picture, with a print for each contact. */
+function StripSheet({
+  clip,
+  report,
+  open,
+  onClose,
+  player,
+}: {
+  clip: Clip;
+  report?: Report;
+  open: boolean;
+  onClose(): void;
+  player: Player;
+}) {
+  const [pic, setPic] = useState<{ url: string; x0: number; y0: number; k: number; w: number; h: number } | null>(null);
+  const [trouble, setTrouble] = useState("");
+  const steps = report?.steps ?? [];
+  const frames = steps
+    .map((s) => s.from)
+    .slice(0, 16)
+    .join(",");
+  useEffect(() => {
+    if (!open) return;
+    let gone = false;
+    let url = "";
+    setPic(null);
+    setTrouble("");
+    void (async () => {
+      const r = await fetch(`/api/clips/${clip.id}/strip.jpg?frames=${frames}`).catch(() => null);
+      if (!r?.ok)
+        return setTrouble(
+          ((await r?.json().catch(() => null)) as { detail?: string } | null)?.detail ??
+            "The strip could not be made. Try again.",
+        );
+      const [x0, y0, k] = (r.headers.get("X-Strip") ?? "0 0 1").split(" ").map(Number);
+      const b = await r.blob();
+      const bitmap = await createImageBitmap(b);
+      url = URL.createObjectURL(b);
+      if (!gone) setPic({ url, x0, y0, k, w: bitmap.width, h: bitmap.height });
+    })();
+    return () => {
+      gone = true;
+      if (url) URL.revokeObjectURL(url);
+    };
+  }, [open, clip.id, frames]);
+  if (!open) return null;
+  return (
+    <Modal title="Strip of the run" open onClose={onClose} wide="screen">
+      {trouble && <Notice tone="clay">{trouble}</Notice>}
+      {!pic && !trouble && <Text color="quiet">Piecing the background together …</Text>}
+      {pic && (
+        <Box overflowX="auto" data-testid="strip">
+          <svg
+            viewBox={`0 0 ${pic.w} ${pic.h + 34}`}
+            style={{ display: "block", width: "100%", minWidth: Math.min(pic.w, 640) }}
+          >
+            <image href={pic.url} width={pic.w} height={pic.h} />
+            {steps.map((s) => {
+              if (!s.at) return null;
+              const x = pic.k * (s.at[0] - pic.x0);
+              const y = pic.k * (s.at[1] - pic.y0);
+              const right = s.foot === "right";
+              return (
+                <g key={s.n} style={{ cursor: "pointer" }} onClick={() => (player.jump(s.from), onClose())}>
+                  {right ? (
+                    <rect
+                      x={x - 7}
+                      y={y - 3.5}
+                      width={14}
+                      height={7}
+                      rx={2}
+                      fill="var(--chakra-colors-sky)"
+                      stroke="#0c1011"
+                    />
+                  ) : (
+                    <ellipse cx={x} cy={y} rx={8} ry={3.8} fill="var(--chakra-colors-clay)" stroke="#0c1011" />
+                  )}
+                  <path d={`M${x} ${y + 5}V${pic.h + 6}`} stroke="var(--chakra-colors-quiet)" strokeDasharray="2 3" />
+                  <text
+                    x={x}
+                    y={pic.h + 18}
+                    textAnchor="middle"
+                    style={{ fontSize: 11, fontWeight: 600 }}
+                    fill="var(--chakra-colors-chalk)"
+                  >
+                    {s.foot[0].toUpperCase()} {s.contact ? `${Math.round(s.contact.value * 1000)} ms` : ""}
+                  </text>
+                  <text
+                    x={x}
+                    y={pic.h + 31}
+                    textAnchor="middle"
+                    style={{ fontSize: 10.5 }}
+                    fill="var(--chakra-colors-quiet)"
+                  >
+                    {s.length ? `${s.length.value.toFixed(2)} m` : ""}
+                  </text>
+                </g>
+              );
+            })}
+          </svg>
+        </Box>
+      )}
+    </Modal>
+  );
+}

@@ -1,0 +1,227 @@
+import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { memo, useEffect, useState } from "react";
+import type { Checkpoint, Edit, Model, Reading, Report } from "../../../api/client";
+import { Gauge, goal, Num, show, verdictColour, verdictWord } from "../../../ui/numbers";
+import { Head } from "../../../ui/parts";
+import { useOpen } from "../context";
+import { Steps } from "./steps";
+
+type Props = {
+  model: Model;
+  report: Report;
+  flags: Record<string, number>;
+  chosen: string;
+  lit: string | null;
+  onChoose(position: string): void;
+  onLight(reading: Reading | null): void;
+  edit(...e: Edit[]): void;
+};
+
+/** NumbersPanel: the steps of a run, and what was read at the key position looked at. */
+export function NumbersPanel() {
+  const { model, evaluation, state, player, position, choose, light, edit } = useOpen();
+  const report = evaluation.report!;
+  return (
+    <>
+      {model.repeat && !report.throw && <Steps report={report} player={player} />}
+      <Numbers
+        model={model}
+        report={report}
+        flags={evaluation.flags}
+        chosen={position}
+        lit={state.reading}
+        onChoose={choose}
+        onLight={light}
+        edit={edit}
+      />
+    </>
+  );
+}
+
+/** Numbers lists the checkpoints of a key position, each with value, doubt, band
+ * and verdict; what cannot be measured is offered as the coach's own mark. */
+function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit }: Props) {
+  const readings = new Map(report.readings.map((r) => [r.id, r]));
+  const at = (position: string) => {
+    const group = model.positions.find((p) => p.id === position)?.group;
+    return model.checkpoints.filter((c) => c.position === position || (group && c.position === group));
+  };
+  const position = model.positions.find((p) => p.id === chosen) ?? model.positions[0];
+  const inClip = new Set(report.positions.map((p) => p.id));
+  const tones = model.positions.map((p) => {
+    if (!inClip.has(p.id)) return "";
+    const list = at(p.id).map((c) => readings.get(c.id)!.verdict);
+    return list.includes("missed") ? "clay" : list.includes("open") ? "amber" : list.includes("met") ? "moss" : "quiet";
+  });
+  return (
+    <Box>
+      <Chips model={model} tones={tones.join(" ")} flags={flags} chosen={chosen} onChoose={onChoose} />
+      <Head
+        tone="chalk"
+        right={
+          <Text fontSize="11.5px" color="quiet">
+            {flags[chosen] === undefined
+              ? "not flagged"
+              : `frame ${flags[chosen]}${report.positions.find((p) => p.id === chosen)?.source === "tool" ? `, found (${Math.round(100 * (report.positions.find((p) => p.id === chosen)!.confidence ?? 0))} % sure)` : ""}`}
+          </Text>
+        }
+      >
+        {position.name}
+      </Head>
+      {at(chosen).map((cp) => (
+        <Row key={cp.id} cp={cp} r={readings.get(cp.id)!} lit={lit === cp.id} onLight={onLight} edit={edit} />
+      ))}
+      {at(chosen).length === 0 && (
+        <Text color="quiet" fontSize="12px">
+          No checkpoint hangs on this position; it bounds phases.
+        </Text>
+      )}
+    </Box>
+  );
+}
+
+const Chips = memo(function Chips({
+  model,
+  tones,
+  flags,
+  chosen,
+  onChoose,
+}: {
+  model: Model;
+  tones: string;
+  flags: Record<string, number>;
+  chosen: string;
+  onChoose(p: string): void;
+}) {
+  const tone = tones.split(" ");
+  return (
+    <Flex wrap="wrap" gap="4px" mb="10px">
+      {model.positions.map(
+        (p, i) =>
+          tone[i] && (
+            <Button
+              key={p.id}
+              size="xs"
+              variant="outline"
+              px="8px"
+              h="24px"
+              fontSize="11.5px"
+              bg={p.id === chosen ? "raised" : undefined}
+              borderColor={p.id === chosen ? "chalk" : "seam"}
+              opacity={flags[p.id] === undefined ? 0.55 : 1}
+              onClick={() => onChoose(p.id)}
+              title={`${p.name}: ${p.hint}`}
+              data-position={p.id}
+            >
+              <Box w="7px" h="7px" borderRadius={tone[i] === "clay" ? "1px" : "full"} bg={tone[i]} />
+              {p.short}
+            </Button>
+          ),
+      )}
+    </Flex>
+  );
+});
+
+// Rows are plain elements: they are drawn anew at every move of a dragged joint.
+const Row = memo(function Row({
+  cp,
+  r,
+  lit,
+  onLight,
+  edit,
+}: {
+  cp: Checkpoint;
+  r: Reading;
+  lit: boolean;
+  onLight: Props["onLight"];
+  edit: Props["edit"];
+}) {
+  const mark = r.source !== "measure" || (!r.value && cp.question);
+  const light = () => onLight(lit ? null : r);
+  return (
+    <div
+      className="reading"
+      data-reading={cp.id}
+      data-verdict={r.verdict}
+      data-lit={lit || undefined}
+      onClick={light}
+      role="button"
+      tabIndex={0}
+      onKeyDown={(e) => e.key === "Enter" && light()}
+    >
+      <div className="line">
+        <span className="name">
+          {cp.name}
+          {r.side && <small> {r.side}</small>}
+          {(r.repetitions?.length ?? 0) > 1 && <small> mean of {r.repetitions!.length}</small>}
+        </span>
+        {r.value ? <Num v={r.value} unit={cp.unit} /> : <small>–</small>}
+        <Gauge cp={cp} r={r} />
+        <span className="verdict" style={{ color: `var(--chakra-colors-${verdictColour[r.verdict]})` }}>
+          {verdictWord[r.verdict]}
+        </span>
+      </div>
+      {mark && cp.question && <Asked cp={cp} r={r} edit={edit} />}
+      {lit && (r.repetitions?.length ?? 0) > 1 && (
+        <p>
+          {r
+            .repetitions!.map((x) => `${x.foot ? x.foot[0].toUpperCase() + " " : ""}${show(x.value, cp.unit).value}`)
+            .join("  ·  ")}
+        </p>
+      )}
+      {(r.verdict === "open" || lit) && (
+        <p>
+          {r.reason && `${r.reason[0].toUpperCase()}${r.reason.slice(1)}. `}
+          {r.remedy && `What would decide it: ${r.remedy}. `}
+          {lit &&
+            `Wanted: ${goal(cp)} (${{ trade: "common practice", literature: "from the literature, by memory", definition: "by rule" }[cp.basis]}).`}
+        </p>
+      )}
+    </div>
+  );
+});
+
+const answers = ["yes", "partly", "no"] as const;
+const verdictOf = { yes: "met", partly: "open", no: "missed" } as const;
+
+/** Asked: the coach's own answer where nothing is measured, with a note. */
+function Asked({ cp, r, edit }: { cp: Checkpoint; r: Reading; edit: Props["edit"] }) {
+  const now = r.source === "coach" ? answers.find((a) => verdictOf[a] === r.verdict) : undefined;
+  const [note, setNote] = useState(r.note ?? "");
+  useEffect(() => setNote(r.note ?? ""), [r.note]);
+  return (
+    <Box mt="3px" onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
+      <Text fontSize="11.5px" color="quiet">
+        {cp.question}
+      </Text>
+      <Flex gap="4px" align="center" mt="2px">
+        {answers.map((a) => (
+          <Button
+            key={a}
+            size="xs"
+            h="22px"
+            px="9px"
+            variant={now === a ? "solid" : "outline"}
+            data-answer={a}
+            onClick={() => edit({ kind: "answer", key: cp.id, value: now === a ? null : { answer: a, note } })}
+          >
+            {a}
+          </Button>
+        ))}
+        {now && (
+          <Input
+            flex="1"
+            size="xs"
+            h="22px"
+            value={note}
+            placeholder="a note"
+            aria-label={`Note on ${cp.name}`}
+            maxLength={300}
+            onChange={(e) => setNote(e.target.value)}
+            onBlur={() => note !== (r.note ?? "") && edit({ kind: "answer", key: cp.id, value: { answer: now, note } })}
+          />
+        )}
+      </Flex>
+    </Box>
+  );
+}

@@ -1,0 +1,61 @@
+import type { ComponentType } from "react";
+import { factsOf } from "../../../api/events";
+import type { Open } from "../context";
+import type { PanelID } from "../state";
+import { AnnotatePanel } from "./annotate";
+import { ClipPanel } from "./clip";
+import { FindingsPanel } from "./findings";
+import { GroundPanel } from "./ground";
+import { NumbersPanel } from "./numbers";
+import { TopViewPanel } from "./topview";
+import { TrackPanel } from "./track";
+import { WhatIfPanel } from "./whatif";
+
+// The panels beside the stage, in order. A panel is one line here and one file.
+
+export type Panel = {
+  id: PanelID;
+  label: string;
+  key: string;
+  Component: ComponentType;
+  /** for what events it is offered; all when absent */
+  offered?(event: string): boolean;
+  /** has tells whether there is what it works on */
+  has(w: Open): boolean;
+};
+
+const measured = (w: Open) => !!w.evaluation.report;
+const onClip = (w: Open) => !!(w.evaluation.ready && w.evaluation.core && w.evaluation.input);
+
+export const panels: Panel[] = [
+  { id: "numbers", label: "Numbers", key: "q", Component: NumbersPanel, has: measured },
+  { id: "findings", label: "Findings", key: "w", Component: FindingsPanel, has: measured },
+  {
+    id: "whatif",
+    label: "What if",
+    key: "e",
+    Component: WhatIfPanel,
+    offered: (event) => !!factsOf(event).blocks, // the one what-if so far is theirs
+    has: onClip,
+  },
+  {
+    id: "topview",
+    label: "Above",
+    key: "i",
+    Component: TopViewPanel,
+    offered: (event) => !!factsOf(event).circle,
+    has: (w) => onClip(w) && measured(w),
+  },
+  { id: "track", label: "Track", key: "t", Component: TrackPanel, has: onClip },
+  { id: "annotate", label: "Show", key: "j", Component: AnnotatePanel, has: onClip },
+  {
+    id: "ground",
+    label: "Ground",
+    key: "g",
+    Component: GroundPanel,
+    has: (w) => onClip(w) && !!w.evaluation.catalogue,
+  },
+  { id: "clip", label: "Clip", key: "c", Component: ClipPanel, has: (w) => !!w.clip },
+];
+
+export const offered = (event: string) => panels.filter((p) => p.offered?.(event) ?? true);

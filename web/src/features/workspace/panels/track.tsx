@@ -1,0 +1,516 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useEffect, useEffectEvent, useState } from "react";
+import type { Point } from "../../../api/client";
+import { follow, refine } from "../../../api/stream";
+import { draft, type Progress } from "../../drafting/draft";
+import { useAbortable } from "../../../ui/abortable";
+import { Head, Key, Label, Notice } from "../../../ui/parts";
+import { usePlayer } from "../stage/player";
+import { useRefresh } from "../../../api/topic";
+import { useOpenClip } from "../context";
+import { at, change, drafted } from "../work/tracks";
+
+/** Stage of a draft: the pose model runs; what it found is put right; the picture itself
+ * takes the trembling out. */
+type Stage =
+  | { is: "idle" }
+  | { is: "drafting"; progress: Progress }
+  | { is: "settling"; clip: string; progress: Progress; trouble?: string }
+  | { is: "refining"; share: number };
+
+const things: [string, string][] = [
+  ["ball", "ball or disc"],
+  ["grip", "grip"],
+  ["tip", "tip"],
+  ["tail", "tail"],
+  ["spot_a", "spot a"],
+  ["spot_b", "spot b"],
+];
+const label = (id: string) => id.replaceAll("_", " ");
+const minutes = (s: number) => (s < 90 ? `${Math.max(1, Math.round(s))} s` : `${Math.round(s / 60)} min`);
+
+/** TrackPanel: draft every joint, look at what is doubtful, correct, follow things. */
+export function TrackPanel() {
+  const { clip, clipWork: work, core, input, player, edit, more, kept, tool, suspect, evaluation } = useOpenClip();
+  const { suspects } = evaluation;
+  const refresh = useRefresh();
+  const loop = usePlayer(player, (s) => s.loop);
+  const [step, setStep] = useState(1);
+  const [stage, setStage] = useState<Stage>({ is: "idle" });
+  const [says, setSays] = useState<{ tone: "amber" | "clay" | "moss"; text: string } | null>(null);
+  const drafting = useAbortable(clip.id);
+
+  const [from, to] = loop ?? [0, clip.stamps.length - 1];
+  const have = drafted(work.points, clip.stamps.length);
+  const open = have.slice(from, to + 1).filter((h, i) => !h && i % step === 0).length;
+  const whole = !loop;
+
+  const begin = (anew: boolean) => {
+    setSays(null);
+    const signal = drafting.begin();
+    let last: Progress = { done: 0, of: 0, left: null, lost: [], others: [] };
+    const stop = draft({
+      clip,
+      points: work.points,
+      box: work.box,
+      wish: { from, to, step, anew },
+      save: (e, first) => (first ? edit(...e) : more(...e)),
+      progress: (q) => setStage({ is: "drafting", progress: (last = q) }),
+      end: (trouble) => setStage({ is: "settling", clip: clip.id, progress: last, trouble }),
+    });
+    signal.addEventListener("abort", stop);
+  };
+  // Sides, jumps and gaps are put right once the last batch is where the core looks: that
+  // is after the render that shows it.
+  const settle = useEffectEvent(() => {
+    if (stage.is !== "settling") return;
+    if (stage.clip !== clip.id) return setStage({ is: "idle" }); // left meanwhile
+    const { progress: q, trouble } = stage;
+    const s = core.repair({ input });
+    more(...Object.entries(s.changes).map(([key, value]) => ({ kind: "track" as const, clip: clip.id, key, value })));
+    const some = (list: number[]) => list.slice(0, 3).join(", ") + (list.length > 3 ? " …" : "");
+    const parts = [`${q.done} frames drafted`];
+    if (s.swapped) parts.push(`left and right put right in ${s.swapped}`);
+    if (q.lost.length)
+      parts.push(
+        `nobody found in ${q.lost.length} (${some(q.lost)}): draw the box closer there, or is the athlete out of the picture?`,
+      );
+    if (q.others.length)
+      parts.push(
+        `somebody else was seen in ${q.others.length} (${some(q.others)}): box the athlete there and draft those frames again`,
+      );
+    setSays(
+      trouble
+        ? { tone: "clay", text: trouble }
+        : { tone: q.lost.length || q.others.length ? "amber" : "moss", text: parts.join("; ") + "." },
+    );
+    if (q.done) void steady();
+    else setStage({ is: "idle" });
+  });
+  useEffect(() => settle(), [stage]);
+  // The draft trembles; the picture itself says how each joint moved.
+  const steady = async () => {
+    const signal = drafting.begin();
+    const share = (done: number) => setStage({ is: "refining", share: done });
+    share(0);
+    try {
+      await kept();
+      const end = await refine(clip.id, share, signal);
+      more(
+        ...Object.entries(end.tracks ?? {}).map(([key, value]) => ({
+          kind: "track" as const,
+          clip: clip.id,
+          key,
+          value,
+        })),
+      );
+    } catch (e) {
+      if (!signal.aborted) setSays({ tone: "clay", text: (e as Error).message });
+    }
+    setStage({ is: "idle" });
+    refresh("bench");
+  };
+  const box = () =>
+    tool({
+      kind: "box",
+      says: "Draw a box about the athlete, whole body, nobody else",
+      done: (x, y, width, height) => {
+        tool(null);
+        if (width < 16 || height < 16)
+          return setSays({ tone: "clay", text: "That box is too small. Draw it about the whole athlete." });
+        edit({ kind: "box", clip: clip.id, key: "subject", value: { frame: player.get().frame, x, y, width, height } });
+      },
+    });
+
+  return (
+    <Box data-testid="tracking" data-stage={stage.is}>
+      <Head
+        tone="chalk"
+        right={
+          <Text fontSize="11.5px" color="quiet">
+            {whole ? "whole clip" : `frames ${from}–${to}`}
+          </Text>
+        }
+      >
+        Draft all joints
+      </Head>
+      {stage.is === "refining" ? (
+        <Flex align="center" gap="8px" mb="10px" data-testid="draft-progress">
+          <Text flex="1" fontSize="12px" color="quiet">
+            looking at joints, background and feet in the picture … {Math.round(stage.share * 100)} %
+          </Text>
+          <Button size="xs" variant="outline" onClick={drafting.stop}>
+            stop
+          </Button>
+        </Flex>
+      ) : stage.is !== "idle" ? (
+        <Box mb="10px" data-testid="draft-progress">
+          <Box h="6px" bg="seam" borderRadius="full" overflow="hidden" mb="5px">
+            <Box
+              h="100%"
+              bg="clay"
+              style={{ width: `${(100 * stage.progress.done) / Math.max(1, stage.progress.of)}%` }}
+            />
+          </Box>
+          <Flex align="center" gap="8px">
+            <Text flex="1" fontSize="12px" color="quiet">
+              {stage.progress.done} of {stage.progress.of} frames
+              {stage.progress.left === null ? ", loading the model …" : `, about ${minutes(stage.progress.left)} to go`}
+              {stage.progress.lost.length > 0 && `, nobody in ${stage.progress.lost.length}`}
+            </Text>
+            <Button size="xs" variant="outline" onClick={drafting.stop}>
+              stop
+            </Button>
+          </Flex>
+        </Box>
+      ) : (
+        <>
+          <Flex gap="6px" mb="6px" wrap="wrap" align="center">
+            <Button size="xs" variant="outline" onClick={box} title="Who is meant, when others are in the picture">
+              {work.box ? `box in frame ${work.box.frame}` : "box the athlete"}
+            </Button>
+            <Flex gap="2px" align="center">
+              {[1, 2, 4].map((s) => (
+                <Button
+                  key={s}
+                  size="xs"
+                  variant="ghost"
+                  px="7px"
+                  color={step === s ? "chalk" : "quiet"}
+                  fontWeight={step === s ? "650" : "400"}
+                  onClick={() => setStep(s)}
+                  title={
+                    s === 1
+                      ? "Every frame"
+                      : `Every ${s === 2 ? "second" : "fourth"} frame, gaps are closed by the path`
+                  }
+                >
+                  {s === 1 ? "every frame" : `1 in ${s}`}
+                </Button>
+              ))}
+            </Flex>
+          </Flex>
+          <Flex gap="6px" mb="8px">
+            <Button size="xs" disabled={open === 0} onClick={() => begin(false)} data-testid="draft">
+              {open === 0 ? "all drafted" : have.some(Boolean) ? `draft the other ${open}` : `draft ${open} frames`}
+            </Button>
+            {have.slice(from, to + 1).some(Boolean) && (
+              <Button size="xs" variant="ghost" onClick={() => begin(true)}>
+                draft again
+              </Button>
+            )}
+          </Flex>
+        </>
+      )}
+      {says && (
+        <Notice tone={says.tone} mb="10px" data-testid="draft-says">
+          {says.text}
+        </Notice>
+      )}
+
+      <Flex align="center" gap="8px" mb="12px">
+        <Text flex="1" fontSize="12.5px">
+          {suspects.length === 0 ? (
+            <Text as="span" color="quiet">
+              Nothing looks doubtful.
+            </Text>
+          ) : (
+            <>{suspects.length} points want a look</>
+          )}
+        </Text>
+        <Button
+          size="xs"
+          variant="outline"
+          disabled={!suspects.length}
+          onClick={() => suspect(1)}
+          title="Next doubtful point (V)"
+          data-testid="next-doubt"
+        >
+          next <Key>V</Key>
+        </Button>
+      </Flex>
+
+      <Correct from={from} to={to} whole={whole} />
+      <Follow />
+    </Box>
+  );
+}
+
+/** Correct: what can be done to the selected landmark over a range. */
+function Correct({ from, to, whole }: { from: number; to: number; whole: boolean }) {
+  const { clip, clipWork: work, core, player, edit, dispatch, state } = useOpenClip();
+  const { landmark: selected, radius } = state;
+  const frame = usePlayer(player, (s) => s.frame);
+  const [says, setSays] = useState("");
+  const change = (kind: "fill" | "swap" | "clear", landmarks: string[], over: boolean) => {
+    const a = core.correct({ kind, landmarks, from, to });
+    const e = Object.entries(a.changes).map(([key, value]) => ({
+      kind: "track" as const,
+      clip: clip.id,
+      key,
+      value,
+      override: over,
+    }));
+    setSays(a.missing ?? (e.length ? "" : "There is no gap in this range."));
+    if (e.length) edit(...e);
+  };
+  const part = selected?.replace(/^(left|right)_/, "");
+  const chain =
+    part && ["hip", "knee", "ankle", "heel", "toe"].includes(part)
+      ? ["knee", "ankle", "heel", "toe"]
+      : ["elbow", "wrist", "hand"];
+  const here = selected ? at(work.points[selected], frame) : undefined;
+  const range = whole ? "the whole clip" : `frames ${from}–${to}`;
+  return (
+    <Box mb="14px">
+      <Head>Correct</Head>
+      <Flex align="center" gap="8px" mb="6px">
+        <Text fontSize="12px" color="quiet" whiteSpace="nowrap">
+          a moved joint takes along
+        </Text>
+        <input
+          type="range"
+          min={0}
+          max={30}
+          value={radius}
+          aria-label="neighbours taken along, frames"
+          style={{ flex: 1 }}
+          onChange={(e) => dispatch({ type: "radius", frames: Number(e.target.value) })}
+        />
+        <Text fontSize="12px" w="62px" textAlign="right">
+          {radius} frames
+        </Text>
+      </Flex>
+      {selected ? (
+        <>
+          <Text fontSize="12.5px" mb="4px">
+            <b>{label(selected)}</b>{" "}
+            <Text as="span" color="quiet" fontSize="11.5px">
+              {here
+                ? `${here.source === "hand" ? "set by hand" : here.source}${here.source === "hand" ? "" : `, ${Math.round(here.confidence * 100)} % sure`}`
+                : "not in this frame"}
+            </Text>
+          </Text>
+          <Flex gap="5px" wrap="wrap">
+            <Button
+              size="xs"
+              variant="outline"
+              onClick={() => change("fill", [selected], false)}
+              title={`Close gaps of this joint in ${range}`}
+            >
+              fill gaps
+            </Button>
+            {/^(left|right)_/.test(selected) && (
+              <Button
+                size="xs"
+                variant="outline"
+                onClick={() => change("swap", chain, true)}
+                title={`Exchange left and right ${chain.join(", ")} in ${range}`}
+              >
+                swap sides
+              </Button>
+            )}
+            <Button
+              size="xs"
+              variant="outline"
+              onClick={() => change("clear", [selected], true)}
+              title={`Delete this joint in ${range}`}
+            >
+              delete
+            </Button>
+            <Text fontSize="11.5px" color="quiet" alignSelf="center">
+              in {range}
+            </Text>
+          </Flex>
+        </>
+      ) : (
+        <Text fontSize="12px" color="quiet">
+          Click a joint, then drag it. Drag along the ruler to work on a range.{" "}
+          {Object.keys(work.points).length > 0 && (
+            <Button
+              size="xs"
+              variant="ghost"
+              h="20px"
+              px="6px"
+              onClick={() => dispatch({ type: "select", landmark: Object.keys(work.points).sort()[0] })}
+            >
+              first joint
+            </Button>
+          )}
+        </Text>
+      )}
+      {says && (
+        <Text fontSize="11.5px" color="amber" mt="4px">
+          {says}
+        </Text>
+      )}
+    </Box>
+  );
+}
+
+/** Follow: click a thing, the tracker goes with it until it is unsure. */
+function Follow() {
+  const { clip, clipWork: work, player, edit, more, tool, dispatch, state } = useOpenClip();
+  const selected = state.landmark;
+  const [thing, setThing] = useState("ball");
+  const [streak, setStreak] = useState(false);
+  const [radius, setRadius] = useState(8);
+  const [back, setBack] = useState(false);
+  const [running, setRunning] = useState<number | null>(null); // frame that is followed to
+  const [says, setSays] = useState<{ tone: "amber" | "clay" | "moss"; text: string } | null>(null);
+  const following = useAbortable(clip.id);
+  const target = things.some(([id]) => id === thing) ? thing : (selected ?? "ball");
+
+  const go = async (id: string, frame: number, x: number, y: number) => {
+    const to = back ? 0 : clip.stamps.length - 1;
+    if (to === frame)
+      return setSays({
+        tone: "amber",
+        text: back ? "This is the first frame already." : "This is the last frame already.",
+      });
+    const signal = following.begin();
+    setSays(null);
+    setRunning(frame);
+    let kept: [number, Point][] = [];
+    let last = frame;
+    const flush = () => {
+      if (kept.length) more({ kind: "track", clip: clip.id, key: id, value: change(kept) });
+      kept = [];
+    };
+    try {
+      const end = await follow(
+        clip.id,
+        { frame, to, x, y, radius, streak },
+        (f) => {
+          last = f.frame;
+          const inside = f.x >= 0 && f.y >= 0 && f.x <= clip.width && f.y <= clip.height;
+          if (inside)
+            kept.push([
+              f.frame,
+              { x: f.x, y: f.y, source: "tracked", confidence: Math.max(0.01, f.confidence), hidden: false },
+            ]);
+          if (kept.length >= 30) flush();
+          setRunning(f.frame);
+        },
+        signal,
+      );
+      if (end.lost) {
+        setSays({ tone: "amber", text: `Stopped at ${end.lost}. Click it there again to go on.` });
+        player.jump(last + (back ? -1 : 1));
+        arm(id);
+      } else setSays({ tone: "moss", text: `Followed to frame ${last}.` });
+    } catch (e) {
+      if (!signal.aborted) setSays({ tone: "clay", text: (e as Error).message });
+    }
+    flush();
+    setRunning(null);
+  };
+  const arm = (id: string) =>
+    tool({
+      kind: "spot",
+      says: `Click the ${label(id)}`,
+      done: (x, y) => {
+        const frame = player.get().frame;
+        tool(null);
+        dispatch({ type: "select", landmark: id });
+        edit({
+          kind: "point",
+          clip: clip.id,
+          key: id,
+          frame,
+          value: { x, y, source: "hand", confidence: 1, hidden: false },
+        });
+        void go(id, frame, x, y);
+      },
+    });
+  const fromHere = () => {
+    const frame = player.get().frame;
+    const q = at(work.points[target], frame);
+    if (q) void go(target, frame, q.x, q.y);
+    else arm(target);
+  };
+  return (
+    <Box>
+      <Head>Follow a point</Head>
+      <Flex gap="4px" wrap="wrap" mb="6px">
+        {things.map(([id, name]) => (
+          <Button
+            key={id}
+            size="xs"
+            px="8px"
+            variant="outline"
+            bg={thing === id ? "raised" : undefined}
+            borderColor={thing === id ? "chalk" : "seam"}
+            onClick={() => setThing(id)}
+          >
+            {name}
+          </Button>
+        ))}
+        {selected && !things.some(([id]) => id === selected) && (
+          <Button
+            size="xs"
+            px="8px"
+            variant="outline"
+            bg={thing === "selected" ? "raised" : undefined}
+            borderColor={thing === "selected" ? "chalk" : "seam"}
+            onClick={() => setThing("selected")}
+          >
+            {label(selected)}
+          </Button>
+        )}
+      </Flex>
+      <Flex align="center" gap="8px" mb="6px">
+        <Label>size</Label>
+        <input
+          type="range"
+          min={3}
+          max={24}
+          value={radius}
+          aria-label="radius of the thing, px"
+          style={{ flex: 1 }}
+          onChange={(e) => setRadius(Number(e.target.value))}
+        />
+        <Text fontSize="12px" w="40px">
+          {radius} px
+        </Text>
+        <Button
+          size="xs"
+          variant={streak ? "solid" : "outline"}
+          onClick={() => setStreak(!streak)}
+          title="For a ball that flies so fast that it smears"
+        >
+          streak
+        </Button>
+        <Button size="xs" variant="outline" onClick={() => setBack(!back)} title="In which direction of time">
+          {back ? "← back" : "on →"}
+        </Button>
+      </Flex>
+      {running !== null ? (
+        <Flex align="center" gap="8px" data-testid="following">
+          <Text flex="1" fontSize="12px" color="quiet">
+            following, frame {running}
+          </Text>
+          <Button size="xs" variant="outline" onClick={following.stop}>
+            stop
+          </Button>
+        </Flex>
+      ) : (
+        <Flex gap="6px">
+          <Button size="xs" onClick={() => arm(target)} data-testid="follow">
+            click and follow
+          </Button>
+          {selected && (
+            <Button size="xs" variant="outline" onClick={fromHere}>
+              go on from here
+            </Button>
+          )}
+        </Flex>
+      )}
+      {says && (
+        <Notice tone={says.tone} mt="8px" data-testid="follow-says">
+          {says.text}
+        </Notice>
+      )}
+    </Box>
+  );
+}

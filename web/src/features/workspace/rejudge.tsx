@@ -1,0 +1,41 @@
+import { Button, Text } from "@chakra-ui/react";
+import { useState } from "react";
+import type { Workspace } from "../../api/client";
+import { Notice } from "../../ui/parts";
+import { useRejudge } from "./api";
+
+/** Rejudge offers the newer version of the model and says what it changed. */
+export function Rejudge({ attempt, newer }: { attempt: string; newer?: Workspace["newer"] }) {
+  const act = useRejudge();
+  const [done, setDone] = useState<Awaited<ReturnType<typeof act.mutateAsync>>>();
+  if (!newer && !done) return null;
+  const list = done && [
+    ...done.verdicts.map((v) => `${v.name}: ${v.before} → ${v.after}`),
+    ...done.gone.map((f) => `gone: ${f}`),
+    ...done.come.map((f) => `now there: ${f}`),
+  ];
+  return (
+    <Notice tone={act.error ? "clay" : "amber"} m="8px 16px 0" data-testid="rejudge">
+      <Text flex="1">
+        {act.error
+          ? act.error.message
+          : list
+            ? list.length
+              ? `Judged anew. ${list.join(" · ")}`
+              : "Judged anew; no verdict changed."
+            : `Your team has changed this model since (${newer!.reason}). This attempt keeps the version by which it was judged.`}
+      </Text>
+      {!done && (
+        <Button
+          size="xs"
+          variant="outline"
+          h="22px"
+          loading={act.isPending}
+          onClick={() => void act.mutateAsync(attempt).then(setDone, () => {})}
+        >
+          judge anew
+        </Button>
+      )}
+    </Notice>
+  );
+}

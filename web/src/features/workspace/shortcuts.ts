@@ -1,0 +1,137 @@
+import { useEffect, useEffectEvent, type RefObject } from "react";
+import type { Commands } from "./commands";
+import { panels } from "./panels/registry";
+import { speeds } from "./stage/player";
+import type { Handle } from "./timeline/timeline";
+
+// One table of keys: the handler and the key sheet both come from it.
+
+type Act = (c: Commands, e: KeyboardEvent, timeline: Handle | null) => void;
+export type Shortcut = { show: string; does: string; keys: Record<string, Act> };
+
+const along =
+  (dx: number, dy: number): Act =>
+  (c, e) => {
+    if (c.selected()) c.nudge(dx * (e.shiftKey ? 1 : 0.1), dy * (e.shiftKey ? 1 : 0.1));
+    else if (dx) c.player.step(dx * (e.shiftKey ? 10 : 1));
+    else c.hop(dy as 1 | -1);
+  };
+const panel =
+  (id: (typeof panels)[number]["id"]): Act =>
+  (c) =>
+    c.dispatch({ type: "panel", panel: id });
+
+export const shortcuts: Shortcut[] = [
+  {
+    show: "← →",
+    does: "one frame back or on (Shift: ten); the wheel does the same",
+    keys: {
+      ArrowLeft: along(-1, 0),
+      ArrowRight: along(1, 0),
+      Home: (c) => c.player.step(-1e9),
+      End: (c) => c.player.step(1e9),
+    },
+  },
+  {
+    show: "S D",
+    does: "one frame back or on, also while a point is selected",
+    keys: { s: (c) => c.player.step(-1), d: (c) => c.player.step(1) },
+  },
+  {
+    show: "↑ ↓",
+    does: "flag before or after; B and N do the same",
+    keys: { ArrowUp: along(0, -1), ArrowDown: along(0, 1), b: (c) => c.hop(-1), n: (c) => c.hop(1) },
+  },
+  { show: "Space", does: "play or stop", keys: { " ": (c) => c.player.toggle() } },
+  {
+    show: "1 2 3 4",
+    does: "full, half, quarter, eighth of true speed",
+    keys: Object.fromEntries(speeds.map((s, i): [string, Act] => [String(i + 1), (c) => c.player.setSpeed(s)])),
+  },
+  { show: "R", does: "loop the phase under the cursor, or drag along the ruler", keys: { r: (c) => c.loop() } },
+  { show: "F", does: "flag the next key position here", keys: { f: (c) => c.flagNext() } },
+  { show: "P", does: "place points, guided", keys: { p: (c) => c.dispatch({ type: "place" }) } },
+  { show: "Z", does: "talk: your voice and what you show are kept; once more when done", keys: { z: (c) => c.talk() } },
+  {
+    show: "H K",
+    does: "the point is hidden (a guess); skip it",
+    keys: { h: (c) => c.hide(), k: (c) => c.skip() },
+  },
+  { show: "← ↑ → ↓", does: "with a point selected: move it a tenth of a pixel (Shift: one)", keys: {} },
+  { show: "Delete", does: "take the selected point away", keys: { Delete: (c) => c.remove() } },
+  {
+    show: "V ⇧V",
+    does: "next or last doubtful point",
+    keys: { v: (c) => c.suspect(1), V: (c) => c.suspect(-1) },
+  },
+  { show: "L", does: "skeleton on or off", keys: { l: (c) => c.dispatch({ type: "skeleton" }) } },
+  {
+    show: "+ − 0",
+    does: "zoom the score at the cursor; all of it (the wheel over it does the same, Shift moves)",
+    keys: {
+      "+": (_, __, t) => t?.zoom(1.6),
+      "-": (_, __, t) => t?.zoom(1 / 1.6),
+      "0": (_, __, t) => t?.whole(),
+    },
+  },
+  {
+    show: panels.map((p) => p.key.toUpperCase()).join(" "),
+    does: panels.map((p) => p.label.toLowerCase()).join(", "),
+    keys: Object.fromEntries(panels.map((p): [string, Act] => [p.key, panel(p.id)])),
+  },
+  {
+    show: ". M",
+    does: "the next attempt of the queue; the athlete's log",
+    keys: { ".": (c) => c.go("next"), m: (c) => c.go("log") },
+  },
+  {
+    show: "A X",
+    does: "accept or refuse the finding",
+    keys: { a: (c) => c.decide("accepted"), x: (c) => c.decide("refused") },
+  },
+  {
+    show: "U ⇧U",
+    does: "undo, redo",
+    keys: { u: (c) => c.undo(), U: (c) => c.redo(), "Ctrl+z": (c) => c.undo(), "Ctrl+Z": (c) => c.redo() },
+  },
+  {
+    show: "O Y",
+    does: "feedback page; side by side with another attempt",
+    keys: { o: (c) => c.go("feedback"), y: (c) => c.dispatch({ type: "dialog", dialog: "compare" }) },
+  },
+  { show: "Ctrl+wheel", does: "zoom at the pointer; drag to move; double click to go back", keys: {} },
+  {
+    show: "? Esc",
+    does: "these keys; leave what was begun",
+    keys: { "?": (c) => c.dispatch({ type: "dialog", dialog: "keys" }), Escape: (c) => c.dispatch({ type: "escape" }) },
+  },
+];
+
+const acts: Record<string, Act> = Object.assign({}, ...shortcuts.map((s) => s.keys));
+
+/** actOf is what a key does while something has the focus; nothing in a field of text. */
+export function actOf(e: KeyboardEvent): Act | undefined {
+  const t = e.target as HTMLElement;
+  const slider = t instanceof HTMLInputElement && t.type === "range";
+  if (t.closest("textarea, select, [role=dialog]") || (t instanceof HTMLInputElement && !slider)) return;
+  if (slider && e.key.startsWith("Arrow")) return;
+  if (e.altKey) return;
+  return acts[(e.ctrlKey || e.metaKey ? "Ctrl+" : "") + e.key];
+}
+
+/** useShortcuts acts on keys while the workspace is in front. */
+export function useShortcuts(c: Commands, timeline: RefObject<Handle | null>, off: boolean) {
+  const down = useEffectEvent((e: KeyboardEvent) => {
+    const act = off ? undefined : actOf(e);
+    if (!act) return;
+    e.preventDefault();
+    // Space on a button that was pressed would press it again.
+    if (e.key === " ") (e.target as HTMLElement).closest<HTMLElement>("button, [role=button]")?.blur();
+    act(c, e, timeline.current);
+  });
+  useEffect(() => {
+    const listen = (e: KeyboardEvent) => down(e);
+    addEventListener("keydown", listen);
+    return () => removeEventListener("keydown", listen);
+  }, []);
+}

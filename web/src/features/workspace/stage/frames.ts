@@ -1,0 +1,142 @@
+import type { Clip } from "../../../api/client";
+import { frameURL, proxyURL } from "../../../api/media";
+
+// Exact frames of one clip: frame n is the n-th picture of the proxy, asked for
+// by its exact time stamp. Neighbours are decoded ahead and kept.
+
+type Decode = (n: number) => Promise<ImageBitmap>;
+
+export class Frames {
+  private kept = new Map<number, ImageBitmap>();
+  private waiting = new Map<number, Promise<ImageBitmap>>();
+  private wanted: number[] = [];
+  private busy = false;
+  private closed = false;
+  private pinned = -1;
+
+  private constructor(
+    readonly count: number,
+    private decode: Decode,
+    private keep: number,
+    private end: () => void,
+  ) {}
+
+  /** open prefers WebCodecs; where it is missing the server hands out frames. */
+  static async open(clip: Clip, video = proxyURL(clip.id)): Promise<Frames> {
+    const count = clip.stamps.length;
+    const keep = Math.max(
+      12,
+      Math.min(90, Math.floor(220e6 / Math.max(1, clip.width * clip.height * clip.proxy_scale ** 2 * 4))),
+    );
+    if ("VideoDecoder" in globalThis) {
+      try {
+        const { decode, end } = await codec(video, count);
+        return new Frames(count, decode, keep, end);
+      } catch (e) {
+        console.warn("WebCodecs cannot be used for this clip; frames come from the server.", e);
+      }
+    }
+    return new Frames(
+      count,
+      (n) => fromServer(clip, n),
+      keep,
+      () => {},
+    );
+  }
+
+  /** now gives a frame that is decoded already. */
+  now(n: number): ImageBitmap | undefined {
+    return this.kept.get(n);
+  }
+
+  /** get decodes a frame, before anything that was only wanted ahead. */
+  async get(n: number): Promise<ImageBitmap> {
+    const have = this.kept.get(n);
+    if (have) return have;
+    let p = this.waiting.get(n);
+    if (!p) {
+      p = this.decode(n).then((b) => this.put(n, b));
+      this.waiting.set(n, p);
+      p.finally(() => this.waiting.delete(n)).catch(() => {});
+    }
+    return p;
+  }
+
+  /** pin keeps the frame that is on the stage. */
+  pin(n: number) {
+    this.pinned = n;
+  }
+
+  /** ahead decodes a list of frames in the background, one after the other. */
+  ahead(list: number[]) {
+    this.wanted = list.filter((n) => n >= 0 && n < this.count && !this.kept.has(n));
+    if (!this.busy) void this.work();
+  }
+
+  private async work() {
+    this.busy = true;
+    while (this.wanted.length && !this.closed) {
+      try {
+        await this.get(this.wanted.shift()!);
+      } catch {
+        break; // the frame that is really asked for tells what is wrong
+      }
+    }
+    this.busy = false;
+  }
+
+  private put(n: number, b: ImageBitmap) {
+    if (this.closed) {
+      b.close();
+      return b;
+    }
+    this.kept.delete(n);
+    this.kept.set(n, b);
+    // The oldest go first; a bitmap is memory of the graphics card.
+    for (const [k, old] of this.kept) {
+      if (this.kept.size <= this.keep) break;
+      if (k === this.pinned || k === n) continue;
+      this.kept.delete(k);
+      old.close();
+    }
+    return b;
+  }
+
+  close() {
+    this.closed = true;
+    this.end();
+    for (const b of this.kept.values()) b.close();
+    this.kept.clear();
+  }
+}
+
+async function fromServer(clip: Clip, n: number): Promise<ImageBitmap> {
+  const r = await fetch(frameURL(clip.id, n));
+  if (!r.ok) throw new Error("This frame could not be fetched. Check the connection; the Bench goes on by itself.");
+  return createImageBitmap(await r.blob());
+}
+
+async function codec(video: string, count: number) {
+  const { ALL_FORMATS, EncodedPacketSink, Input, UrlSource, VideoSampleSink } = await import("mediabunny");
+  const input = new Input({ formats: ALL_FORMATS, source: new UrlSource(video) });
+  const track = await input.getPrimaryVideoTrack();
+  if (!track || !(await track.canDecode())) throw new Error("no decoder for this proxy");
+  const stamps: number[] = [];
+  for await (const p of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true }))
+    stamps.push(p.timestamp);
+  stamps.sort((a, b) => a - b);
+  if (stamps.length !== count) throw new Error(`the proxy has ${stamps.length} frames, the table ${count}`);
+  const sink = new VideoSampleSink(track);
+  const decode: Decode = async (n) => {
+    const sample = await sink.getSample(stamps[n]);
+    if (!sample) throw new Error(`frame ${n} cannot be decoded`);
+    const frame = sample.toVideoFrame();
+    try {
+      return await createImageBitmap(frame);
+    } finally {
+      frame.close();
+      sample.close();
+    }
+  };
+  return { decode, end: () => input.dispose() };
+}

@@ -1,0 +1,407 @@
+import { Box, Flex, Text } from "@chakra-ui/react";
+import {
+  useEffect,
+  useEffectEvent,
+  useImperativeHandle,
+  useLayoutEffect,
+  useRef,
+  useState,
+  type PointerEvent,
+  type RefObject,
+} from "react";
+import { flushSync } from "react-dom";
+import type { Clip, Model, Point, Report, Track } from "../../../api/client";
+import { posterURL } from "../../../api/media";
+import { Bones, Joint, Labels, Measured, Over } from "./drawn";
+import { Frames } from "./frames";
+import { Player, usePlayer } from "./player";
+import { at as pointOf } from "../work/tracks";
+import type { Ask, Overlay, Place, Spot, Tool } from "./tools";
+import { fit, part, toPicture, zoomed, type View } from "./view";
+
+type Props = {
+  clip: Clip;
+  player: Player;
+  points: Record<string, Track>;
+  model: Model;
+  report?: Report;
+  lit: string | null; // reading whose lines stand out
+  asked: Ask | null;
+  hidden: boolean; // the next point is a guess behind the body
+  selected: string | null;
+  onSelect(landmark: string | null): void;
+  onPlace(p: Place, final: boolean): void;
+  tool: Tool | null;
+  far: "left" | "right" | null; // the side away from the camera
+  bones: boolean; // draw the skeleton
+  overlays: (frame: number) => Overlay[];
+  /** what is in sight, for who records the stage */
+  inSight?: RefObject<(() => [number, number, number, number]) | null>;
+};
+
+/** noClip is the id of a clip without pictures: the simulated reference. */
+export const noClip = "00000000-0000-0000-0000-000000000000";
+
+const handle = 7;
+
+/** Stage shows one exact frame, what is measured in it, and takes the hand. */
+export function Stage(p: Props) {
+  const { clip, player } = p;
+  const frame = usePlayer(player, (s) => s.frame);
+  const box = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const loupe = useRef<HTMLCanvasElement>(null);
+  const [frames, setFrames] = useState<Frames | null>(null);
+  const [trouble, setTrouble] = useState("");
+  const [size, setSize] = useState({ w: 836, h: 470 });
+  const [look, setLook] = useState<View | null>(null);
+  const [hover, setHover] = useState<Spot | null>(null);
+  const shown = useRef<{ n: number; b: ImageBitmap } | null>(null);
+  const drag = useRef<{
+    kind: "pan" | "point" | "line" | "box" | "limb" | "maybe";
+    from: Spot;
+    look: View;
+    id?: string;
+    a?: Spot;
+    moved: boolean;
+  } | null>(null);
+  const [line, setLine] = useState<[Spot, Spot] | null>(null);
+  const picture = { w: clip.width, h: clip.height };
+  const whole = fit(size, picture);
+  const view = look ?? whole;
+  useImperativeHandle(p.inSight, () => () => part(view, size, picture));
+
+  const openFrames = useEffectEvent(() => Frames.open(clip));
+  useEffect(() => {
+    let gone = false;
+    let mine: Frames | null = null;
+    setTrouble("");
+    if (clip.state !== "ready" || clip.id === noClip) return;
+    openFrames().then(
+      (f) => {
+        if (gone) return f.close();
+        mine = f;
+        setFrames(f);
+      },
+      (e: Error) => setTrouble(e.message),
+    );
+    return () => {
+      gone = true;
+      shown.current = null;
+      mine?.close();
+      setFrames(null);
+    };
+    // A clip's pictures never change once it is imported.
+  }, [clip.id, clip.state]);
+
+  // A new answer to the capture rate makes a new player for the same pictures.
+  useEffect(() => {
+    if (!frames) return;
+    player.ready = (n) => frames.now(n) !== undefined;
+    player.prepare = (l) => frames.ahead(l);
+  }, [frames, player]);
+
+  useLayoutEffect(() => {
+    const el = box.current!;
+    const see = new ResizeObserver(() => setSize({ w: el.clientWidth, h: el.clientHeight }));
+    see.observe(el);
+    return () => see.disconnect();
+  }, []);
+
+  const draw = () => {
+    const c = canvas.current;
+    const g = c?.getContext("2d", { alpha: false });
+    if (!c || !g) return;
+    const dpr = window.devicePixelRatio || 1;
+    if (c.width !== Math.round(size.w * dpr) || c.height !== Math.round(size.h * dpr)) {
+      c.width = Math.round(size.w * dpr);
+      c.height = Math.round(size.h * dpr);
+    }
+    g.setTransform(1, 0, 0, 1, 0, 0);
+    g.fillStyle = "#0c1011";
+    g.fillRect(0, 0, c.width, c.height);
+    const s = shown.current;
+    if (!s) return;
+    g.setTransform(dpr * view.k, 0, 0, dpr * view.k, dpr * view.x, dpr * view.y);
+    g.imageSmoothingEnabled = view.k < 3;
+    // The proxy may be smaller than the picture; one factor maps the two.
+    g.drawImage(s.b, 0, 0, s.b.width / clip.proxy_scale, s.b.height / clip.proxy_scale);
+    c.dataset.frame = String(s.n);
+  };
+
+  const paint = useEffectEvent(draw);
+  useLayoutEffect(() => {
+    if (!frames) return;
+    let late = false;
+    const put = (b: ImageBitmap) => {
+      if (late) return;
+      shown.current = { n: frame, b };
+      frames.pin(frame);
+      paint();
+      const s = player.get();
+      if (!s.playing) {
+        // Ahead in the direction of stepping, a few behind.
+        const list: number[] = [];
+        for (let i = 1; i <= 10; i++) list.push(frame + i * s.direction);
+        for (let i = 1; i <= 4; i++) list.push(frame - i * s.direction);
+        frames.ahead(list);
+      }
+    };
+    const have = frames.now(frame);
+    if (have) put(have);
+    else frames.get(frame).then(put, (e: Error) => setTrouble(e.message));
+    return () => {
+      late = true;
+    };
+  }, [frames, frame, player]);
+
+  // Only a new view draws anew; a point under the hand does not touch the picture.
+  useLayoutEffect(() => paint(), [view.k, view.x, view.y, size.w, size.h]);
+
+  useEffect(() => {
+    const el = box.current!;
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      if (e.ctrlKey || e.metaKey || e.altKey) {
+        const r = el.getBoundingClientRect();
+        zoom(Math.exp(-e.deltaY / 300), e.clientX - r.left, e.clientY - r.top);
+      } else player.step(Math.sign(e.deltaY || e.deltaX));
+    };
+    el.addEventListener("wheel", wheel, { passive: false });
+    return () => el.removeEventListener("wheel", wheel);
+  });
+
+  const zoom = (by: number, x: number, y: number) => setLook(zoomed(view, whole, by, x, y));
+
+  const spot = (e: PointerEvent): Spot => {
+    const r = box.current!.getBoundingClientRect();
+    return toPicture(view, e.clientX - r.left, e.clientY - r.top);
+  };
+  const inside = ([x, y]: Spot) => x >= 0 && y >= 0 && x <= clip.width && y <= clip.height;
+  const here = Object.entries(p.points).flatMap(([id, t]) => {
+    const q = pointOf(t, frame);
+    return q ? [{ id, at: q }] : [];
+  });
+  const round = (v: number) => Math.round(v * 10) / 10;
+  const pointAt = (at: Spot, old?: Point): Point => ({
+    x: round(at[0]),
+    y: round(at[1]),
+    source: "hand",
+    confidence: 1,
+    hidden: old?.hidden ?? p.hidden,
+  });
+
+  const down = (e: PointerEvent<HTMLDivElement>) => {
+    if (e.button > 1) return;
+    box.current!.setPointerCapture(e.pointerId);
+    const at = spot(e);
+    const near = here
+      .map((q) => ({ id: q.id, d: Math.hypot(q.at.x - at[0], q.at.y - at[1]) * view.k }))
+      .sort((a, b) => a.d - b.d)[0];
+    const grab = near && near.d < handle + 4 && (!p.asked || near.id === p.asked.landmark);
+    if (e.button === 1) drag.current = { kind: "pan", from: [e.clientX, e.clientY], look: view, moved: false };
+    else if (p.tool?.kind === "line" || p.tool?.kind === "box")
+      drag.current = { kind: p.tool.kind, from: [e.clientX, e.clientY], look: view, a: at, moved: false };
+    else if (p.tool?.kind === "limb" && near && near.d < 2 * handle)
+      drag.current = { kind: "limb", from: [e.clientX, e.clientY], look: view, id: near.id, a: at, moved: false };
+    else if (p.tool) drag.current = { kind: "maybe", from: [e.clientX, e.clientY], look: view, moved: false };
+    else if (grab) {
+      p.onSelect(near.id);
+      drag.current = { kind: "point", from: [e.clientX, e.clientY], look: view, id: near.id, moved: false };
+    } else drag.current = { kind: "maybe", from: [e.clientX, e.clientY], look: view, moved: false };
+  };
+  const move = (e: PointerEvent<HTMLDivElement>) => {
+    const at = spot(e);
+    setHover(at);
+    const d = drag.current;
+    if (!d) return;
+    const dx = e.clientX - d.from[0];
+    const dy = e.clientY - d.from[1];
+    if (Math.hypot(dx, dy) > 4) d.moved = true;
+    if (!d.moved) return;
+    if (d.kind === "maybe") d.kind = "pan";
+    if (d.kind === "pan") setLook({ k: d.look.k, x: d.look.x + dx, y: d.look.y + dy });
+    if (d.kind === "line" || d.kind === "box" || d.kind === "limb") setLine([d.a!, at]);
+    // At once: the number belongs under the hand, not behind the next repaint.
+    if (d.kind === "point" && inside(at))
+      flushSync(() =>
+        p.onPlace({ landmark: d.id!, frame, point: pointAt(at, pointOf(p.points[d.id!], frame)) }, false),
+      );
+  };
+  const up = (e: PointerEvent<HTMLDivElement>) => {
+    const d = drag.current;
+    drag.current = null;
+    if (!d) return;
+    const at = spot(e);
+    if (d.kind === "line" && d.moved && p.tool?.kind === "line") p.tool.done(d.a!, at);
+    if (d.kind === "limb" && d.moved && p.tool?.kind === "limb" && inside(at))
+      p.tool.done(d.id!, round(at[0]), round(at[1]));
+    if (d.kind === "box" && d.moved && p.tool?.kind === "box") {
+      const clamp = (v: number, to: number) => Math.min(to, Math.max(0, v));
+      const [x0, x1] = [clamp(Math.min(d.a![0], at[0]), clip.width), clamp(Math.max(d.a![0], at[0]), clip.width)];
+      const [y0, y1] = [clamp(Math.min(d.a![1], at[1]), clip.height), clamp(Math.max(d.a![1], at[1]), clip.height)];
+      p.tool.done(x0, y0, x1 - x0, y1 - y0);
+    }
+    setLine(null);
+    if (d.kind === "point" && d.moved && inside(at))
+      p.onPlace({ landmark: d.id!, frame, point: pointAt(at, pointOf(p.points[d.id!], frame)) }, true);
+    if (d.kind === "maybe" && p.tool) {
+      const near = here
+        .map((q) => ({ id: q.id, d: Math.hypot(q.at.x - at[0], q.at.y - at[1]) * view.k }))
+        .sort((a, b) => a.d - b.d)[0];
+      if (p.tool.kind === "spot" && inside(at)) p.tool.done(round(at[0]), round(at[1]));
+      if (p.tool.kind === "joint" && near && near.d < 2.5 * handle) p.tool.done(near.id);
+    } else if (d.kind === "maybe") {
+      if (p.asked && p.asked.frame === frame && inside(at))
+        p.onPlace({ landmark: p.asked.landmark, frame, point: pointAt(at) }, true);
+      else p.onSelect(null);
+    }
+  };
+
+  // The magnifier: four times the picture around the pointer while placing.
+  const magnify =
+    (p.asked?.frame === frame || drag.current?.kind === "point" || p.tool?.kind === "spot") &&
+    hover !== null &&
+    inside(hover);
+  useLayoutEffect(() => {
+    const g = loupe.current?.getContext("2d");
+    if (!g || !magnify || !shown.current || !hover) return;
+    const k = Math.max(4, view.k * 2);
+    const s = shown.current.b;
+    g.setTransform(1, 0, 0, 1, 0, 0);
+    g.fillStyle = "#0c1011";
+    g.fillRect(0, 0, 132, 132);
+    g.imageSmoothingEnabled = true;
+    g.setTransform(k, 0, 0, k, 66 - hover[0] * k, 66 - hover[1] * k);
+    g.drawImage(s, 0, 0, s.width / clip.proxy_scale, s.height / clip.proxy_scale);
+  });
+
+  const sx = (x: number) => view.k * x + view.x;
+  const sy = (y: number) => view.k * y + view.y;
+  // A change between two positions has no line of its own to stand out.
+  const focus = p.lit && p.model.checkpoints.find((c) => c.id === p.lit)?.measure.kind !== "change" ? p.lit : null;
+  const lines = (p.report?.readings ?? []).filter(
+    (r) => r.evidence && r.evidence.frame === frame && r.evidence.lines.length && r.value,
+  );
+
+  return (
+    <div
+      ref={box}
+      style={{
+        position: "relative",
+        width: "100%",
+        height: "100%",
+        background: "var(--chakra-colors-pit)",
+        overflow: "hidden",
+        borderRadius: 6,
+        touchAction: "none",
+        cursor: p.tool || p.asked?.frame === frame ? "crosshair" : look ? "grab" : "default",
+      }}
+      data-testid="stage"
+      data-look={`${view.k} ${view.x} ${view.y}`}
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onPointerLeave={() => !drag.current && setHover(null)}
+      onDoubleClick={(e) => {
+        const r = box.current!.getBoundingClientRect();
+        if (p.asked) return;
+        if (look) setLook(null);
+        else zoom(3, e.clientX - r.left, e.clientY - r.top);
+      }}
+    >
+      <canvas
+        ref={canvas}
+        data-testid="picture"
+        style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }}
+      />
+      {!frames && clip.width > 0 && clip.id !== noClip && (
+        <img
+          src={posterURL(clip.id, clip.state)}
+          alt="first frame"
+          style={{
+            position: "absolute",
+            left: whole.x,
+            top: whole.y,
+            width: whole.k * clip.width,
+            height: whole.k * clip.height,
+          }}
+        />
+      )}
+      <svg width={size.w} height={size.h} style={{ position: "absolute", inset: 0, pointerEvents: "none" }}>
+        {p.overlays(frame).map((o) => (
+          <Over key={o.key} o={o} sx={sx} sy={sy} />
+        ))}
+        {p.bones && <Bones here={here} far={p.far} sx={sx} sy={sy} />}
+        {lines.map((r) => (
+          <Measured key={r.id} r={r} sx={sx} sy={sy} strong={focus === r.id} dim={focus !== null && focus !== r.id} />
+        ))}
+        {here.map(({ id, at }) => (
+          <Joint
+            key={id}
+            id={id}
+            x={sx(at.x)}
+            y={sy(at.y)}
+            hidden={at.hidden}
+            unsure={at.source !== "hand" && at.confidence < 0.35}
+            byHand={at.source === "hand"}
+            small={p.bones && at.source !== "hand"}
+            on={p.selected === id}
+          />
+        ))}
+        {line && drag.current?.kind === "box" && (
+          <rect
+            x={sx(Math.min(line[0][0], line[1][0]))}
+            y={sy(Math.min(line[0][1], line[1][1]))}
+            width={view.k * Math.abs(line[1][0] - line[0][0])}
+            height={view.k * Math.abs(line[1][1] - line[0][1])}
+            fill="none"
+            stroke="var(--chakra-colors-amber)"
+            strokeWidth={2}
+          />
+        )}
+        {line && drag.current?.kind !== "box" && (
+          <path
+            d={`M${sx(line[0][0])} ${sy(line[0][1])}L${sx(line[1][0])} ${sy(line[1][1])}`}
+            stroke="var(--chakra-colors-amber)"
+            strokeWidth={2}
+          />
+        )}
+        <Labels lines={lines} model={p.model} lit={focus} sx={sx} sy={sy} w={size.w} h={size.h} />
+      </svg>
+      {magnify && hover && (
+        <Box
+          position="absolute"
+          left={`${sx(hover[0]) > size.w - 180 ? sx(hover[0]) - 160 : sx(hover[0]) + 28}px`}
+          top={`${Math.max(44, sy(hover[1]) - 158)}px`}
+          w="132px"
+          h="132px"
+          borderRadius="full"
+          overflow="hidden"
+          border="2px solid"
+          borderColor="chalk"
+          pointerEvents="none"
+          boxShadow="0 4px 18px rgba(0,0,0,.5)"
+        >
+          <canvas ref={loupe} width={132} height={132} />
+          <svg width={132} height={132} style={{ position: "absolute", inset: 0 }}>
+            <path d="M66 40v20M66 72v20M40 66h20M72 66h20" stroke="#f1ece0" strokeWidth={1.2} />
+            <circle cx={66} cy={66} r={1.3} fill="#d06a45" />
+          </svg>
+        </Box>
+      )}
+      {(trouble || clip.state !== "ready") && (
+        <Flex position="absolute" inset="auto 0 16px 0" justify="center" pointerEvents="none">
+          <Text bg="panel" px="12px" py="6px" borderRadius="full">
+            {trouble ||
+              (clip.state === "failed"
+                ? clip.problem
+                : clip.state === "cancelled"
+                  ? "Import cancelled"
+                  : `Preparing exact frames … ${Math.round(clip.progress * 100)} %`)}
+          </Text>
+        </Flex>
+      )}
+    </div>
+  );
+}

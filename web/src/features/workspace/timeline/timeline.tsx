@@ -1,0 +1,566 @@
+import { Box } from "@chakra-ui/react";
+import {
+  memo,
+  useEffect,
+  useImperativeHandle,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type PointerEvent,
+  type ReactNode,
+  type Ref,
+} from "react";
+import type { Calls, Model, Report } from "../../../api/client";
+import { minus } from "../../../ui/numbers";
+import { Player, usePlayer } from "../stage/player";
+import { following, moved, nearest, ticks, zoomed, type Span } from "./span";
+
+export type Curve = Calls["curves_answer"]["curves"][number];
+export type Lane = { curve: Curve; name: string; unit: string; band?: { lo?: number; hi?: number } };
+
+/** Handle is what keys and buttons outside may do with the timeline. */
+export type Handle = { zoom(by: number): void; whole(): void; svg(): SVGSVGElement | null };
+
+type Props = {
+  ref?: Ref<Handle>;
+  model: Model;
+  positions: Report["positions"];
+  phases?: Report["phases"];
+  contacts?: Report["contacts"];
+  flags: Record<string, number>; // the coach's own
+  curves: Lane[];
+  doubtful: number[]; // frames with points to look at
+  player: Player;
+  known: boolean; // true time is known
+  chosen: string | null;
+  onChoose(position: string): void;
+  onFlag(position: string, frame: number, final: boolean): void;
+};
+
+const left = 78;
+const laneHeight = 50;
+const rows = { ruler: 14, flags: 30, phase: 70, leftFoot: 98, rightFoot: 122, curves: 148 };
+const C = (name: string) => `var(--chakra-colors-${name})`;
+const none = -1e8;
+
+/** Timeline: ruler, flags, phases, a bar for each foot while it is down, and curves
+ * with their doubt. The cursor runs over all of them; a flag can be dragged; the
+ * wheel zooms at the pointer. */
+export const Timeline = memo(function Timeline({
+  ref,
+  model,
+  positions,
+  phases,
+  contacts,
+  flags,
+  curves,
+  doubtful,
+  player,
+  known,
+  chosen,
+  onChoose,
+  onFlag,
+}: Props) {
+  const box = useRef<HTMLDivElement>(null);
+  const sheet = useRef<SVGSVGElement>(null);
+  const [w, setW] = useState(836);
+  const [span, setSpan] = useState<Span | null>(null); // seconds, null is all
+  const [drag, setDrag] = useState<{ flag: string; frame: number; from: number } | null>(null);
+  const pressed = useRef<false | "cursor" | "shift">(false);
+  const shiftFrom = useRef<{ x: number; span: [number, number] } | null>(null);
+  const [range, setRange] = useState<[number, number] | null>(null);
+  const loop = usePlayer(player, (s) => s.loop);
+  useLayoutEffect(() => {
+    const see = new ResizeObserver(() => setW(box.current!.clientWidth));
+    see.observe(box.current!);
+    return () => see.disconnect();
+  }, []);
+
+  const times = player.times;
+  const end = times.at(-1) || 1;
+  const [t0, t1] = span ?? [0, end];
+  const width = w - left - 14;
+  const bottom = rows.curves + curves.length * laneHeight;
+  const xt = (t: number) => left + ((t - t0) / (t1 - t0)) * width;
+  const x = (frame: number) => xt(times[Math.max(0, Math.min(times.length - 1, frame))] ?? 0);
+  const frameAt = (px: number) => nearest(times, t0 + ((px - left) / width) * (t1 - t0));
+  const px = (e: { clientX: number }) => e.clientX - box.current!.getBoundingClientRect().left;
+
+  const zoomAt = (by: number, t: number) => setSpan((s) => zoomed(s, end, times.length, by, t));
+  useImperativeHandle(ref, () => ({
+    zoom: (by) => zoomAt(by, times[player.get().frame] ?? 0),
+    whole: () => setSpan(null),
+    svg: () => sheet.current,
+  }));
+  useEffect(() => {
+    const el = box.current!;
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY)) {
+        const d = (e.deltaX || e.deltaY) / width;
+        setSpan((s) => s && moved(s, d * (s[1] - s[0]), end));
+      } else zoomAt(Math.exp(-e.deltaY / 320), t0 + ((px(e) - left) / width) * (t1 - t0));
+    };
+    el.addEventListener("wheel", wheel, { passive: false });
+    return () => el.removeEventListener("wheel", wheel);
+  });
+  // Stepping out of sight brings the timeline along.
+  useEffect(
+    () =>
+      player.subscribe(() => {
+        const t = times[player.get().frame];
+        setSpan((s) => following(s, t, end));
+      }),
+    [player, times, end],
+  );
+
+  const zeroFlag = flags.move ?? flags.set ?? positions.find((p) => p.id === "move")?.frame ?? 0;
+  const zero = times[zeroFlag] ?? 0;
+  const ruler = ticks([t0, t1], zero, width);
+  const lines: ReactNode[] = ruler.at.map((t) => (
+    <g key={t.toFixed(4)}>
+      <path
+        d={`M${xt(t + zero)} ${rows.ruler + 4}V${bottom}`}
+        stroke={C("seam")}
+        strokeWidth={t === 0 ? 1.4 : 0.6}
+        shapeRendering="crispEdges"
+      />
+      <text x={xt(t + zero)} y={rows.ruler} style={{ fontSize: 10.5 }} fill={C("quiet")} textAnchor="middle">
+        {t === 0 ? "0 s" : minus((t > 0 ? "+" : "") + t.toFixed(ruler.digits))}
+      </text>
+    </g>
+  ));
+
+  // Flags of the coach, and those that the tool found: hollow until taken over.
+  const places = useMemo(() => {
+    const by = new Map(positions.map((p) => [p.id, p]));
+    return model.positions
+      .flatMap((p) => {
+        const own = drag?.flag === p.id ? drag.frame : flags[p.id];
+        const found = by.get(p.id);
+        const frame = own !== undefined ? own : found?.source === "tool" ? found.frame : undefined;
+        return frame === undefined || frame < 0
+          ? []
+          : [{ p, frame, own: own !== undefined, sure: own !== undefined ? 1 : (found?.confidence ?? 0) }];
+      })
+      .sort((a, b) => a.frame - b.frame);
+  }, [model, positions, flags, drag]);
+  // One mark a pixel is enough, as one path.
+  let doubtMarks = "";
+  let before = -1;
+  for (const f of doubtful) {
+    const at = Math.round(x(f));
+    if (at < left || at > w || at === before) continue;
+    doubtMarks += `M${at} ${rows.ruler + 4}v6`;
+    before = at;
+  }
+  const lastEnd = [-1e9, -1e9];
+  const named = places
+    .map((q) => ({ ...q, at: x(q.frame) }))
+    .filter((q) => q.at > left - 2 && q.at < w)
+    .map((q) => {
+      const row = lastEnd[0] < q.at - 2 ? 0 : lastEnd[1] < q.at - 2 ? 1 : -1;
+      if (row >= 0) lastEnd[row] = q.at + q.p.short.length * 5.8 + 12;
+      return { ...q, row };
+    });
+
+  const down = (e: PointerEvent<HTMLDivElement>) => {
+    if (e.button > 1) return;
+    const at = px(e);
+    const y = e.clientY - box.current!.getBoundingClientRect().top;
+    box.current!.setPointerCapture(e.pointerId);
+    if (e.button === 1) {
+      pressed.current = "shift";
+      shiftFrom.current = { x: at, span: [t0, t1] };
+      return;
+    }
+    pressed.current = "cursor";
+    if (y > rows.flags - 12 && y < rows.phase - 6) {
+      const near = named
+        .map((n) => ({ n, d: at - n.at }))
+        .filter(({ d }) => d > -6 && d < 14)
+        .sort((a, b) => Math.abs(a.d) - Math.abs(b.d))[0];
+      if (near) {
+        onChoose(near.n.p.id);
+        player.pause();
+        player.jump(near.n.frame);
+        setDrag({ flag: near.n.p.id, frame: near.n.frame, from: near.n.frame });
+        return;
+      }
+    }
+    player.pause();
+    if (y < rows.ruler + 6) {
+      const f = frameAt(at);
+      setRange([f, f]);
+    } else player.jump(frameAt(at));
+  };
+  const drawn = (e: PointerEvent<HTMLDivElement>) => {
+    if (!pressed.current) return;
+    if (pressed.current === "shift" && shiftFrom.current) {
+      const { x: from, span: s } = shiftFrom.current;
+      if (span) setSpan(moved(s, (-(px(e) - from) / width) * (s[1] - s[0]), end));
+      return;
+    }
+    const f = frameAt(px(e));
+    if (drag) {
+      if (f === drag.frame) return;
+      setDrag({ ...drag, frame: f });
+      player.jump(f);
+      onFlag(drag.flag, f, false);
+    } else if (range) setRange([range[0], f]);
+    else player.jump(f);
+  };
+  const up = () => {
+    pressed.current = false;
+    if (drag && drag.frame !== drag.from) onFlag(drag.flag, drag.frame, true);
+    if (range) player.setLoop(range[0] === range[1] ? null : [Math.min(...range), Math.max(...range)]);
+    setDrag(null);
+    setRange(null);
+  };
+
+  const shade = range && range[0] !== range[1] ? ([Math.min(...range), Math.max(...range)] as const) : loop;
+  const clip = (v: number) => Math.max(left - 4, Math.min(w, v));
+  return (
+    <Box
+      ref={box}
+      position="relative"
+      h={`${bottom + 8}px`}
+      userSelect="none"
+      touchAction="none"
+      cursor="ew-resize"
+      onPointerDown={down}
+      onPointerMove={drawn}
+      onPointerUp={up}
+      data-testid="score"
+      data-span={`${t0.toFixed(4)} ${t1.toFixed(4)}`}
+    >
+      <svg
+        ref={sheet}
+        width={w}
+        height={bottom + 8}
+        viewBox={`0 0 ${w} ${bottom + 8}`}
+        style={{ display: "block", contain: "strict", willChange: "transform" }}
+      >
+        {shade && (
+          <rect
+            x={clip(x(shade[0]))}
+            y={2}
+            width={Math.max(0, clip(x(shade[1])) - clip(x(shade[0])))}
+            height={bottom - 2}
+            fill={C("amber")}
+            opacity={0.14}
+          />
+        )}
+        {lines}
+        {[
+          ["flags", rows.flags + 12],
+          ["phase", rows.phase + 12],
+          ["left foot", rows.leftFoot + 12],
+          ["right foot", rows.rightFoot + 12],
+        ].map(([t, y]) => (
+          <text key={t} x={4} y={y} style={{ fontSize: 11.5 }} fill={C("quiet")}>
+            {t}
+          </text>
+        ))}
+        {!known && (
+          <text x={left} y={bottom + 5} style={{ fontSize: 10.5 }} fill={C("amber")}>
+            file time: the capture rate is not known yet
+          </text>
+        )}
+        <path d={doubtMarks} stroke={C("amber")} strokeWidth={1.4} />
+        <path
+          d={named.map((n) => `M${tenth(n.at)} ${rows.flags}V${bottom}`).join("")}
+          stroke={C("chalk")}
+          strokeOpacity={0.16}
+        />
+        {phases?.map((s, i) => {
+          const [a, b] = [clip(x(s.from)), clip(x(s.to))];
+          return (
+            b - a > 1 && (
+              <Bar
+                key={s.id}
+                x0={a}
+                x1={b}
+                y={rows.phase}
+                fill={C(i % 2 ? "raised" : "seam")}
+                text={s.name}
+                ink={C("chalk")}
+                small
+              />
+            )
+          );
+        })}
+        {contacts?.map((b) => {
+          const right = b.foot === "right";
+          const [x0, x1] = [clip(x(b.from)), clip(x(b.to))];
+          if (x1 - x0 < 1) return null;
+          const ms = b.seconds ? `${Math.round(b.seconds.value * 1000)}` : "";
+          return (
+            <Bar
+              key={b.foot + b.from}
+              x0={x0}
+              x1={x1}
+              y={right ? rows.rightFoot : rows.leftFoot}
+              fill={C(right ? "sky" : "clay")}
+              ink={C("on-clay")}
+              text={ms ? `${b.name} · ${ms}${b.since > b.from ? " ms push" : " ms"}` : b.name}
+              short={ms}
+              whisker={b.seconds ? ((b.seconds.half95 / (t1 - t0)) * width) / 2 : 0}
+              round={!right}
+            />
+          );
+        })}
+        {curves.map((s, i) => (
+          <CurveLane
+            key={s.curve.id}
+            lane={s}
+            y={rows.curves + i * laneHeight}
+            times={times}
+            t0={t0}
+            t1={t1}
+            width={width}
+          />
+        ))}
+        {named.map((n) => {
+          const on = chosen === n.p.id;
+          const y = rows.flags + (n.row > 0 ? 18 : 0);
+          const tone = on ? C("clay") : C("amber");
+          return (
+            <g
+              key={n.p.id}
+              data-flag={n.p.id}
+              data-frame={n.frame}
+              data-by={n.own ? "coach" : "tool"}
+              style={{ cursor: "grab" }}
+              opacity={n.own ? 1 : 0.45 + 0.5 * n.sure}
+            >
+              <path
+                d={`M${n.at} ${y}v16`}
+                stroke={tone}
+                strokeWidth={1.6}
+                strokeDasharray={n.own ? undefined : "2 2"}
+              />
+              <path
+                d={`M${n.at} ${y}l9 4.5l-9 4.5z`}
+                fill={n.own ? tone : C("panel")}
+                stroke={tone}
+                strokeWidth={1.3}
+              />
+              {n.row >= 0 && (
+                <text x={n.at + 11} y={y + 8.5} style={{ fontSize: 10 }} fill={on ? C("chalk") : C("quiet")}>
+                  {n.p.short}
+                </text>
+              )}
+            </g>
+          );
+        })}
+      </svg>
+      <Cursor player={player} x={x} h={bottom} w={w} curves={curves} />
+    </Box>
+  );
+});
+
+/** scaleOf is the range of a curve that is drawn, with room. */
+export function scaleOf(c: Curve): [number, number] {
+  let lo = Infinity;
+  let hi = -Infinity;
+  for (const v of c.x) {
+    if (v < none) continue;
+    if (v < lo) lo = v;
+    if (v > hi) hi = v;
+  }
+  if (lo > hi) return [0, 1];
+  const room = Math.max(0.08 * (hi - lo), 1e-3 * Math.abs(hi) + 1e-6);
+  return [lo - room, hi + room];
+}
+
+const tenth = (v: number) => Math.round(v * 10) / 10;
+
+/** CurveLane: one number over time, its 95 % ribbon, its band, and the single
+ * points where they are shown. Only what is in sight is drawn, never more than one
+ * place a pixel. */
+const CurveLane = memo(function CurveLane({
+  lane,
+  y,
+  times,
+  t0,
+  t1,
+  width,
+}: {
+  lane: Lane;
+  y: number;
+  times: number[];
+  t0: number;
+  t1: number;
+  width: number;
+}) {
+  const { curve, name, unit, band } = lane;
+  const h = laneHeight - 8;
+  const [lo, hi] = useMemo(() => scaleOf(curve), [curve]);
+  const X = (t: number) => left + ((t - t0) / (t1 - t0)) * width;
+  const Y = (v: number) => y + h - ((Math.min(hi, Math.max(lo, v)) - lo) / (hi - lo)) * h;
+  let line = "";
+  const up: string[] = [];
+  const low: string[] = [];
+  const raw: ReactNode[] = [];
+  let pen = false;
+  const first = Math.max(0, nearest(times, t0) - 1);
+  const last = Math.min(times.length - 1, nearest(times, t1) + 1);
+  const every = Math.max(1, Math.ceil((last - first) / width));
+  let ribbon = "";
+  const close = () => {
+    if (up.length > 1) ribbon += "M" + up.join("L") + "L" + low.reverse().join("L") + "Z";
+    up.length = 0;
+    low.length = 0;
+  };
+  for (let f = first; f <= last; f += every) {
+    const v = curve.x[f];
+    if (v === undefined || v < none) {
+      pen = false;
+      close();
+      continue;
+    }
+    const at = tenth(X(times[f]));
+    line += (pen ? "L" : "M") + at + " " + tenth(Y(v));
+    pen = true;
+    up.push(at + " " + tenth(Y(v + curve.half95[f])));
+    low.push(at + " " + tenth(Y(v - curve.half95[f])));
+    const r = curve.raw?.[f];
+    if (r !== undefined && r > none && every === 1)
+      raw.push(<circle key={f} cx={at} cy={Y(r)} r={1.5} fill={C("amber")} />);
+  }
+  close();
+  const digits = hi - lo < 5 ? 1 : 0;
+  return (
+    <g data-lane={curve.id}>
+      <path d={`M${left} ${y + h}H${left + width}`} stroke={C("seam")} strokeWidth={0.8} />
+      {band && (band.lo !== undefined || band.hi !== undefined) && (
+        <rect
+          x={left}
+          width={width}
+          y={Y(band.hi ?? hi)}
+          height={Math.max(1, Y(band.lo ?? lo) - Y(band.hi ?? hi))}
+          fill={C("moss-faint")}
+          opacity={0.7}
+        />
+      )}
+      <path d={ribbon} fill={C("chalk")} fillOpacity={0.13} shapeRendering="optimizeSpeed" />
+      <path d={line} fill="none" stroke={C("chalk")} strokeWidth={1.5} strokeLinejoin="round" />
+      {raw}
+      <text x={4} y={y + h / 2} style={{ fontSize: 11 }} fill={C("quiet")}>
+        {name.length > 12 ? name.slice(0, 11) + "…" : name}
+      </text>
+      <text x={4} y={y + h / 2 + 12} style={{ fontSize: 10 }} fill={C("quiet")}>
+        {unit}
+      </text>
+      <text x={left - 5} y={y + 9} style={{ fontSize: 9.5 }} fill={C("quiet")} textAnchor="end">
+        {minus(hi.toFixed(digits))}
+      </text>
+      <text x={left - 5} y={y + h} style={{ fontSize: 9.5 }} fill={C("quiet")} textAnchor="end">
+        {minus(lo.toFixed(digits))}
+      </text>
+      {curve.reason && (
+        <text x={left + 8} y={y + h / 2 + 4} style={{ fontSize: 11 }} fill={C("quiet")}>
+          {curve.reason}
+        </text>
+      )}
+    </g>
+  );
+});
+
+/** Cursor moves by itself, so that playing does not draw the score anew; it says
+ * what each curve is here. */
+function Cursor({
+  player,
+  x,
+  h,
+  w,
+  curves,
+}: {
+  player: Player;
+  x(frame: number): number;
+  h: number;
+  w: number;
+  curves: Lane[];
+}) {
+  const frame = usePlayer(player, (s) => s.frame);
+  const at = x(frame);
+  if (at < left - 1 || at > w) return null;
+  const flip = at > w - 110;
+  return (
+    <svg width="100%" height={h + 8} style={{ position: "absolute", inset: 0, pointerEvents: "none" }}>
+      <path d={`M${at} 18V${h + 4}`} stroke={C("clay")} strokeWidth={1.8} />
+      <path d={`M${at - 5} 17h10l-5 7z`} fill={C("clay")} />
+      {curves.map((s, i) => {
+        const v = s.curve.x[frame];
+        if (v === undefined || v < none) return null;
+        const digits = s.curve.half95[frame] < 1 ? 1 : 0;
+        return (
+          <text
+            key={s.curve.id}
+            x={at + (flip ? -7 : 7)}
+            y={rows.curves + i * laneHeight + 12}
+            textAnchor={flip ? "end" : "start"}
+            style={{ fontSize: 11.5, fontWeight: 650, paintOrder: "stroke" }}
+            stroke={C("panel")}
+            strokeWidth={3}
+            fill={C("chalk")}
+          >
+            {minus(v.toFixed(digits))} {s.unit} ±{s.curve.half95[frame].toFixed(digits)}
+          </text>
+        );
+      })}
+    </svg>
+  );
+}
+
+function Bar({
+  x0,
+  x1,
+  y,
+  fill,
+  text,
+  short = "",
+  ink,
+  whisker = 0,
+  small,
+  round,
+}: {
+  x0: number;
+  x1: number;
+  y: number;
+  fill: string;
+  text: string;
+  short?: string;
+  ink: string;
+  whisker?: number;
+  small?: boolean;
+  round?: boolean;
+}) {
+  const w = Math.max(2, x1 - x0);
+  const fits = text.length * (small ? 5.4 : 6.2) + 8 < w ? text : short.length * 6.4 + 4 < w ? short : "";
+  return (
+    <g>
+      <rect x={x0} y={y} width={w} height={17} rx={round ? 7 : 2} fill={fill} />
+      {fits && (
+        <text
+          x={x0 + w / 2}
+          y={y + 12.5}
+          style={{ fontSize: small ? 10 : 11, fontWeight: small ? 400 : 600 }}
+          fill={ink}
+          textAnchor="middle"
+        >
+          {fits}
+        </text>
+      )}
+      {whisker > 0.5 && (
+        <path
+          d={`M${x0 - whisker} ${y - 2}h${2 * whisker}M${x1 - whisker} ${y - 2}h${2 * whisker}`}
+          stroke={C("chalk")}
+          strokeWidth={1.4}
+        />
+      )}
+    </g>
+  );
+}

@@ -1,0 +1,335 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useCallback, useEffect, useMemo, useRef } from "react";
+import { Link as To, useNavigate, useParams } from "react-router";
+import type { Report, Workspace } from "../../api/client";
+import { useRefresh } from "../../api/topic";
+import { Boundary } from "../../ui/boundary";
+import { Notice, Panel } from "../../ui/parts";
+import { DropArea } from "../uploads/droparea";
+import { send } from "../uploads/uploads";
+import { TalkBar } from "../voiceover/bar";
+import { useSheet } from "./api";
+import { OpenContext, type Open } from "./context";
+import { AddClip, KeySheet, Others } from "./dialogs";
+import { Header } from "./header";
+import { useOpenAttempt } from "./hooks/useOpenAttempt";
+import { panels } from "./panels/registry";
+import { Tabs } from "./panels/tabs";
+import { Rejudge } from "./rejudge";
+import { useShortcuts } from "./shortcuts";
+import { Guide } from "./stage/guide";
+import { Asked, ToolPrompt } from "./stage/prompts";
+import { Readout } from "./stage/readout";
+import { Stage } from "./stage/stage";
+import type { PanelID } from "./state";
+import { CurvePicker } from "./timeline/curvepicker";
+import { save, toPNG, toSVG } from "./timeline/export";
+import { Timeline, type Handle } from "./timeline/timeline";
+import { Toolbar } from "./timeline/toolbar";
+
+/** The workspace opens one attempt. */
+export default function WorkspacePage() {
+  const { id = "" } = useParams();
+  const sheet = useSheet(id);
+  if (sheet.error && !sheet.data)
+    return (
+      <Box p="40px">
+        <Notice tone="clay" mb="12px">
+          {sheet.error.message}
+        </Notice>
+        <To to="/">Back to the queue</To>
+      </Box>
+    );
+  if (!sheet.data) return null;
+  return <Attempt key={id} sheet={sheet.data} />;
+}
+
+const noPositions: Report["positions"] = [];
+
+function Attempt({ sheet }: { sheet: Workspace }) {
+  const w = useOpenAttempt(sheet);
+  const { open, command, talk, saving } = w;
+  const { state, dispatch, clip, player, evaluation, model } = open;
+  const { report, ready, broken } = evaluation;
+  const timeline = useRef<Handle>(null);
+  useShortcuts(command, timeline, state.dialog === "keys");
+  // For benchmarks and tests; the application itself never uses it.
+  useEffect(() => {
+    Object.assign(window, {
+      neokinema: {
+        player,
+        core: w.loaded,
+        score: timeline,
+        pose: () => import("../drafting/movenet"),
+        person: () => import("../drafting/person"),
+      },
+    });
+  }, [player, w.loaded]);
+
+  const close = () => dispatch({ type: "dialog", dialog: null });
+  const trouble = w.trouble || broken || saving.says;
+  return (
+    <OpenContext value={open}>
+      <div className="bench">
+        <TopBar w={w} />
+        {trouble && (
+          <Notice tone={saving.state === "kept" ? "amber" : "clay"} m="8px 16px 0">
+            {trouble}
+            <Button size="2xs" variant="ghost" ml="auto" onClick={w.dismiss}>
+              close
+            </Button>
+          </Notice>
+        )}
+        <Rejudge attempt={sheet.attempt.id} newer={sheet.newer} />
+        <div className="halves">
+          <div className="left">
+            <div className="place">
+              {clip ? (
+                <Stage
+                  clip={clip}
+                  player={player}
+                  points={evaluation.points}
+                  model={model}
+                  report={report}
+                  lit={state.reading}
+                  asked={w.asked}
+                  hidden={state.hidden}
+                  selected={state.landmark}
+                  onSelect={(landmark) => dispatch({ type: "select", landmark })}
+                  onPlace={w.place}
+                  tool={w.active}
+                  far={clip.view === "side" && clip.direction !== 0 ? (clip.direction > 0 ? "left" : "right") : null}
+                  bones={state.skeleton}
+                  overlays={w.overlays}
+                  inSight={w.inSight}
+                />
+              ) : (
+                <NoClip attempt={sheet.attempt.id} film={model.film} />
+              )}
+              {w.asked && (
+                <Asked
+                  asked={w.asked}
+                  model={model}
+                  hidden={state.hidden}
+                  onHide={() => dispatch({ type: "hide" })}
+                  onSkip={() => command.skip()}
+                />
+              )}
+              {w.active && <ToolPrompt tool={w.active} onLeave={() => dispatch({ type: "escape" })} />}
+              {ready && (
+                <TalkBar
+                  recorder={talk.recorder}
+                  said={talk.said}
+                  attempt={sheet.attempt.id}
+                  again={talk.again}
+                  onAgain={talk.toggle}
+                />
+              )}
+              {ready && !w.asked && (
+                <Readout
+                  player={player}
+                  zero={evaluation.flags.move ?? evaluation.flags.set}
+                  rate={clip!.capture_rate}
+                />
+              )}
+              {ready && !w.asked && !w.active && <Guide player={player} watch={model.watch} />}
+            </div>
+            {clip && <Below w={w} timeline={timeline} />}
+          </div>
+          <Side open={open} />
+        </div>
+        {state.dialog === "compare" && <Others sheet={sheet} onClose={close} />}
+        {state.dialog === "keys" && <KeySheet onClose={close} />}
+        {state.dialog === "add-clip" && <AddClip attempt={sheet.attempt.id} onClose={close} />}
+      </div>
+    </OpenContext>
+  );
+}
+
+type Parts = ReturnType<typeof useOpenAttempt>;
+
+function TopBar({ w }: { w: Parts }) {
+  const { open, command, saving } = w;
+  const { dispatch } = open;
+  const navigate = useNavigate();
+  const help = useCallback(() => dispatch({ type: "dialog", dialog: "keys" }), [dispatch]);
+  const compare = useCallback(() => dispatch({ type: "dialog", dialog: "compare" }), [dispatch]);
+  const feedback = useCallback(() => void navigate("feedback"), [navigate]);
+  return (
+    <Header
+      sheet={open.sheet}
+      effect={open.evaluation.effect}
+      state={saving.state}
+      canUndo={open.work.can_undo}
+      canRedo={open.work.can_redo}
+      onUndo={command.undo}
+      onRedo={command.redo}
+      onHelp={help}
+      onFeedback={feedback}
+      onBeside={compare}
+    />
+  );
+}
+
+function NoClip({ attempt, film }: { attempt: string; film: string }) {
+  const refresh = useRefresh();
+  return (
+    <Panel h="100%" display="flex" alignItems="center" justifyContent="center" p="30px">
+      <Box w="480px">
+        <Text fontSize="16px" fontWeight="600">
+          No clip on this attempt yet
+        </Text>
+        <Text color="quiet">{film}</Text>
+        <DropArea files={[]} onFiles={(f) => send(attempt, f, () => refresh("queue", "bench"))} />
+      </Box>
+    </Panel>
+  );
+}
+
+/** Below the stage: playing, flagging, and the clip over time. */
+function Below({ w, timeline }: { w: Parts; timeline: React.RefObject<Handle | null> }) {
+  const { open } = w;
+  const { sheet, model, player, state, dispatch, evaluation } = open;
+  const { ready, report, catalogue, points } = evaluation;
+  const clip = open.clip!;
+  const placed = Object.keys(points).join(" ");
+  const pick = useCallback((id: string) => dispatch({ type: "curve", id }), [dispatch]);
+  const place = useCallback(() => dispatch({ type: "place" }), [dispatch]);
+  const keep = useCallback(
+    async (kind: "svg" | "png") => {
+      const drawing = timeline.current?.svg();
+      if (!drawing) return;
+      const name = `${sheet.athlete.name} ${model.name} score.${kind}`;
+      save(name, kind === "svg" ? new Blob([toSVG(drawing)], { type: "image/svg+xml" }) : await toPNG(drawing));
+    },
+    [timeline, sheet.athlete.name, model.name],
+  );
+  const unreadable = sheet.work.unreadable;
+  const picker = useMemo(
+    () =>
+      catalogue &&
+      ready && (
+        <CurvePicker
+          kinds={catalogue.curves}
+          on={state.curves}
+          placed={placed}
+          onPick={pick}
+          onKeep={keep}
+          vtt={`/api/clips/${clip.id}/score.vtt`}
+        />
+      ),
+    [catalogue, ready, state.curves, placed, pick, keep, clip.id],
+  );
+  return (
+    <div className="panel score">
+      <Toolbar
+        model={model}
+        player={player}
+        ready={ready}
+        flags={evaluation.flags}
+        own={evaluation.ownFlags}
+        chosen={open.position}
+        next={report?.next}
+        placing={state.mode.is === "placing"}
+        problem={
+          unreadable.length
+            ? `Stored, but not to be read any more: ${unreadable.join(", ")}. Make it anew.`
+            : report?.problems[0]
+        }
+        onFlag={w.flag}
+        onPlacing={place}
+      >
+        {picker}
+      </Toolbar>
+      {ready ? (
+        <Timeline
+          ref={timeline}
+          model={model}
+          positions={report?.positions ?? noPositions}
+          phases={report?.phases}
+          contacts={report?.contacts}
+          flags={evaluation.ownFlags}
+          curves={w.curves}
+          doubtful={w.doubtful}
+          player={player}
+          known={clip.capture_rate > 0}
+          chosen={open.position}
+          onChoose={open.choose}
+          onFlag={w.dragFlag}
+        />
+      ) : (
+        <Text color="quiet" py="20px">
+          The score appears when the clip is ready.
+        </Text>
+      )}
+    </div>
+  );
+}
+
+/** Side: the clips of the attempt, what is to be answered first, and the open panel. */
+function Side({ open }: { open: Open }) {
+  const { sheet, state, dispatch, clip, evaluation } = open;
+  const { attempt, clips } = sheet;
+  const panel = panels.find((p) => p.id === state.panel)!;
+  const to = useCallback((p: PanelID) => dispatch({ type: "panel", panel: p }), [dispatch]);
+  const asks = (question: string) => (
+    <Notice mb="10px">
+      <Text flex="1">{question}</Text>
+      <Button size="2xs" variant="outline" onClick={() => to("clip")}>
+        answer
+      </Button>
+    </Notice>
+  );
+  const unanswered = clip?.state === "ready" && panel.id !== "clip";
+  return (
+    <div className="panel side">
+      <Tabs
+        event={open.model.id}
+        panel={panel.id}
+        findings={evaluation.report?.findings.length ?? 0}
+        look={clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0}
+        onPanel={to}
+      />
+      <div className="tab">
+        {clips.length > (panel.id === "clip" ? 0 : 1) && (
+          <Flex gap="4px" mb="10px" wrap="wrap">
+            {clips.map((c, i) => (
+              <Button
+                key={c.id}
+                size="xs"
+                variant="outline"
+                bg={c.id === clip?.id ? "raised" : undefined}
+                onClick={() => dispatch({ type: "clip", id: c.id })}
+              >
+                {i + 1} {c.view}
+              </Button>
+            ))}
+            <Button size="xs" variant="ghost" onClick={() => dispatch({ type: "dialog", dialog: "add-clip" })}>
+              add a clip
+            </Button>
+          </Flex>
+        )}
+        {unanswered &&
+          clip.capture_rate === 0 &&
+          asks("The camera's frame rate is not known, so no true time can be given.")}
+        {unanswered && clip.direction === 0 && clip.view === "side" && asks("Which way does the athlete run?")}
+        <Boundary at={panel.id} part="This panel">
+          {panel.has(open) && <panel.Component />}
+        </Boundary>
+        {!evaluation.report && panel.id !== "clip" && (
+          <Text color="quiet">Numbers appear when the clip is ready, positions are flagged and points are placed.</Text>
+        )}
+        {attempt.injury_note && (
+          <Notice mt="14px">
+            <Text>Injuries to mind: {attempt.injury_note}</Text>
+          </Notice>
+        )}
+        {attempt.coach_focus && (
+          <Text fontSize="12px" color="quiet" mt="10px">
+            Own coach works on: {attempt.coach_focus}
+          </Text>
+        )}
+      </div>
+    </div>
+  );
+}
