@@ -248,13 +248,12 @@ func get[T any](ctx context.Context, q sqlx.QueryerContext, what, query string, 
 }
 
 // fields are the columns of a row by name, for statements with named places: those of its
-// struct (row may be nil) and more.
+// struct and more.
 func fields(row any, more map[string]any) map[string]any {
-	if row != nil {
-		for name, f := range mapper.FieldMap(reflect.ValueOf(row)) {
-			if _, own := more[name]; !own {
-				more[name] = f.Interface()
-			}
+	v := reflect.ValueOf(row)
+	for name, f := range mapper.TypeMap(v.Type()).Names {
+		if _, own := more[name]; !own && !strings.Contains(name, ".") {
+			more[name] = reflectx.FieldByIndexesReadOnly(v, f.Index).Interface()
 		}
 	}
 	return more

@@ -2509,7 +2509,7 @@ export interface components {
             /** @description as the coach wrote it */
             mark?: string;
             model: string;
-            /** @description landmark to track; in the browser they lie on the desk */
+            /** @description landmark to track; in the browser the session has them */
             points?: {
                 [key: string]: components["schemas"]["Track"];
             };
