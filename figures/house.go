@@ -143,8 +143,8 @@ func put(old, with string) func(string) string {
 
 var additions = map[string]addition{
 	"measure": {
-		files: map[string]func(string) string{"core/technique/measure_trial.go": func(string) string {
-			return `package technique
+		files: map[string]func(string) string{"core/evaluate/measure_trial.go": func(string) string {
+			return `package evaluate
 
 import (
 	"math"
@@ -153,7 +153,7 @@ import (
 )
 
 var _ = register(kind{name: "` + trial + `", unit: "px", doc: "distance of two points in the picture", points: 2, scope: placed,
-	read: func(q *query) (uncertainty.Value, error) {
+	read: func(q *query) (uncertainty.Estimate, error) {
 		return uncertainty.Propagate(func(v []float64) float64 { return math.Hypot(v[0]-v[2], v[1]-v[3]) }, q.x, q.sd), nil
 	}})
 `
@@ -241,7 +241,7 @@ func Places(what string) (float64, error) {
 			return 0, fmt.Errorf("%s does not know what was added", strings.Join(ask, " "))
 		}
 	}
-	if _, err := run("test", "-short", "./core/technique", "./core/sport", "./models", "./internal/workspace"); err != nil {
+	if _, err := run("test", "-short", "./core/evaluate", "./core/sport", "./models", "./internal/workspace"); err != nil {
 		return 0, err
 	}
 	return float64(len(a.files)), nil
