@@ -38,6 +38,7 @@ type Person struct {
 	Sex      Sex     `json:"sex" enum:"female,male"`
 	Height   float64 `json:"height" doc:"standing height, m"`
 	Mass     float64 `json:"mass" doc:"kg, 0 when unknown"`
+	Age      int     `json:"age,omitempty" required:"false" doc:"in the year of the attempt, 0 when unknown"`
 	FrontLeg Side    `json:"front_leg" enum:"left,right" doc:"leg in the front block"`
 	// Empty hand and leg are the usual ones.
 	ThrowingHand Side `json:"throwing_hand,omitempty" required:"false" enum:"left,right," doc:"right when empty; also the top hand of a vaulter"`

@@ -40,14 +40,6 @@ func (e *Evaluation) turning(turns []throw.Turn) report.Turning {
 	return t
 }
 
-// sexOf is the place of an athlete's implement in the table of events.
-func sexOf(p body.Person) int {
-	if p.Sex == body.Female {
-		return sport.Women
-	}
-	return sport.Men
-}
-
 // Mass reads the mass of an implement out of what the coach wrote: "4 kg", "800 g",
 // "16 lb".
 func Mass(text string) (float64, bool) {
@@ -112,8 +104,9 @@ func (e *Evaluation) findThrow() {
 	}
 	r := &report.Throw{Turning: e.turning(nil), Missing: []string{}}
 	e.report.Throw = r
+	size := im.Of(e.Input.Athlete.Sex, e.Input.Athlete.Age)
 	if r.Mass, r.MassGiven = Mass(e.Input.Implement); !r.MassGiven {
-		r.Mass = im.Mass[sexOf(e.Input.Athlete)]
+		r.Mass = size.Mass
 	}
 	key := throwKey{contacts: e.contacts, release: -1, left: e.Roles.Throwing == body.Left, height: e.Input.Athlete.Height}
 	for i, id := range []string{"ball", "left_hip", "right_hip", "left_shoulder", "right_shoulder", "left_toe", "right_toe", "left_heel", "right_heel", "left_ear", "right_ear", "rim_a", "rim_b"} {
@@ -165,17 +158,16 @@ func (e *Evaluation) findThrow() {
 		if old.flat {
 			c.Edge = r.Release.Along
 		}
-		sex := sexOf(e.Input.Athlete)
 		switch throw.Kind(im.Kind) {
 		case throw.Discus:
-			c.What = flight.Discus{Mass: r.Mass, Diameter: im.Diameter[sex]}
+			c.What = flight.Discus{Mass: r.Mass, Diameter: size.Diameter}
 			if r.Attitude != nil && r.Attitude.Attack != nil {
 				c.Tip = r.Attitude.Attack.Value
 			}
 		case throw.Javelin:
-			c.What = flight.Javelin{Mass: r.Mass, Length: im.Length}
+			c.What = flight.Javelin{Mass: r.Mass, Length: size.Length}
 		default:
-			c.What = flight.Ball{Mass: r.Mass, Diameter: im.Diameter[sex], WireArea: im.WireArea}
+			c.What = flight.Ball{Mass: r.Mass, Diameter: size.Diameter, WireArea: im.WireArea}
 		}
 		if old.predicted == nil || old.conditions != c {
 			a := r.Release.Predict(c)

@@ -160,7 +160,7 @@ type Throw struct {
 	// Of throws whose mark is known: what the flight predicts more than was measured.
 	Shortfall *uncertainty.Estimate `json:"shortfall,omitempty" required:"false" doc:"m that the flight promised and the tape did not give: wobble, wind, a wrong attitude"`
 	Mass      float64               `json:"mass" doc:"of the implement, kg"`
-	MassGiven bool                  `json:"mass_given" doc:"the coach wrote the mass; else it is that of the rules for grown athletes"`
+	MassGiven bool                  `json:"mass_given" doc:"the coach wrote the mass; else it is that of the rules for sex and age class"`
 	Missing   []string              `json:"missing" doc:"what would tell more"`
 }
 

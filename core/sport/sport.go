@@ -2,10 +2,12 @@
 // thrown and how large and heavy it is, out of which circle and into which sector, which
 // side of the athlete the movement goes by, and how long a change takes to show.
 //
-// Masses and sizes are those of the World Athletics Technical Rules for grown athletes
+// Masses and sizes are those of the World Athletics Technical Rules by age class
 // (rules 32 to 38), and for the weight of the indoor rules of federations that have the
 // event; written from memory, so check the edition in force.
 package sport
+
+import "neokinema/core/body"
 
 // ID names an event; technique models and attempts carry it.
 type ID string
@@ -43,18 +45,34 @@ func Recheck(c Change) int { return recheck[c] }
 
 // Implement is what is thrown. Pairs are of men and of women.
 type Implement struct {
-	Kind     string     `json:"kind"` // as package throw names it
-	Mass     [2]float64 `json:"mass"` // kg
-	Diameter [2]float64 `json:"-"`    // m; of a javelin none
-	WireArea float64    `json:"-"`    // m2 that a hammer's wire and handle show to the air
-	Length   float64    `json:"-"`    // of a javelin, m
+	Kind     string  `json:"kind"` // as package throw names it
+	Men      []Size  `json:"men"`  // the youngest class first, grown athletes last
+	Women    []Size  `json:"women"`
+	WireArea float64 `json:"-"` // m2 that a hammer's wire and handle show to the air
 }
 
-// Men and women, as [Implement] lists them.
-const (
-	Men = iota
-	Women
-)
+// Size is an implement as an age class throws it.
+type Size struct {
+	Under    int     `json:"under,omitempty"` // years in the year of the competition; 0: grown
+	Mass     float64 `json:"mass"`            // kg
+	Diameter float64 `json:"-"`               // m; of a javelin none
+	Length   float64 `json:"-"`               // of a javelin, m
+}
+
+// Of is what somebody of that sex and age (in the year; 0 when unknown) throws by the rules.
+// Below the youngest class federations differ; the youngest is meant.
+func (i Implement) Of(sex body.Sex, age int) Size {
+	list := i.Men
+	if sex == body.Female {
+		list = i.Women
+	}
+	for _, s := range list {
+		if age > 0 && age < s.Under {
+			return s
+		}
+	}
+	return list[len(list)-1]
+}
 
 // Event is all that is known of an event beside its technique model.
 type Event struct {
@@ -89,15 +107,25 @@ var events = []Event{
 	{ID: "high-jump", Name: "High jump", Change: Jump, Side: TakeoffLeg},
 	{ID: "pole-vault", Name: "Pole vault", Change: Jump, Side: ThrowingHand, Held: true},
 	{ID: "shot", Name: "Shot put", Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector,
-		Implement: &Implement{Kind: "shot", Mass: [2]float64{7.26, 4}, Diameter: [2]float64{0.12, 0.1}}},
+		Implement: &Implement{Kind: "shot",
+			Men:   []Size{{Under: 18, Mass: 5, Diameter: 0.11}, {Under: 20, Mass: 6, Diameter: 0.115}, {Mass: 7.26, Diameter: 0.12}},
+			Women: []Size{{Under: 18, Mass: 3, Diameter: 0.095}, {Mass: 4, Diameter: 0.1}}}},
 	{ID: "discus", Name: "Discus", Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.5, Sector: circleSector,
-		Implement: &Implement{Kind: "discus", Mass: [2]float64{2, 1}, Diameter: [2]float64{0.22, 0.181}}},
+		Implement: &Implement{Kind: "discus",
+			Men:   []Size{{Under: 18, Mass: 1.5, Diameter: 0.2}, {Under: 20, Mass: 1.75, Diameter: 0.21}, {Mass: 2, Diameter: 0.22}},
+			Women: []Size{{Mass: 1, Diameter: 0.181}}}},
 	{ID: "hammer", Name: "Hammer", Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector,
-		Implement: &Implement{Kind: "hammer", Mass: [2]float64{7.26, 4}, Diameter: [2]float64{0.115, 0.1}, WireArea: 0.0036}},
+		Implement: &Implement{Kind: "hammer", WireArea: 0.0036,
+			Men:   []Size{{Under: 18, Mass: 5, Diameter: 0.105}, {Under: 20, Mass: 6, Diameter: 0.11}, {Mass: 7.26, Diameter: 0.115}},
+			Women: []Size{{Under: 18, Mass: 3, Diameter: 0.095}, {Mass: 4, Diameter: 0.1}}}},
 	{ID: "weight", Name: "Weight throw", Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector,
-		Implement: &Implement{Kind: "weight", Mass: [2]float64{15.88, 9.08}, Diameter: [2]float64{0.15, 0.125}, WireArea: 0.001}},
+		Implement: &Implement{Kind: "weight", WireArea: 0.001,
+			Men:   []Size{{Mass: 15.88, Diameter: 0.15}},
+			Women: []Size{{Mass: 9.08, Diameter: 0.125}}}},
 	{ID: "javelin", Name: "Javelin", Change: Throw, Side: ThrowingHand, Held: true, Sector: arcSector,
-		Implement: &Implement{Kind: "javelin", Mass: [2]float64{0.8, 0.6}, Length: 2.65}},
+		Implement: &Implement{Kind: "javelin",
+			Men:   []Size{{Under: 18, Mass: 0.7, Length: 2.35}, {Mass: 0.8, Length: 2.65}},
+			Women: []Size{{Under: 18, Mass: 0.5, Length: 2.05}, {Mass: 0.6, Length: 2.25}}}},
 }
 
 // Events lists all events.

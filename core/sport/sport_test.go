@@ -2,6 +2,7 @@ package sport
 
 import (
 	"math"
+	"neokinema/core/body"
 	"testing"
 )
 
@@ -17,7 +18,7 @@ func TestThrowsByTheRules(t *testing.T) {
 		{"shot", 7.26, 4, 2.135, 34.92}, {"discus", 2, 1, 2.5, 34.92}, {"hammer", 7.26, 4, 2.135, 34.92}, {"javelin", 0.8, 0.6, 0, 28.96},
 	} {
 		e := Of(want.id)
-		if e.Implement == nil || e.Implement.Mass != [2]float64{want.men, want.women} || e.Circle != want.circle || math.Abs(2*e.Sector-want.sector) > 1e-9 || !e.Held {
+		if e.Implement == nil || e.Implement.Of(body.Male, 0).Mass != want.men || e.Implement.Of(body.Female, 30).Mass != want.women || e.Circle != want.circle || math.Abs(2*e.Sector-want.sector) > 1e-9 || !e.Held {
 			t.Errorf("%s: %+v", want.id, e)
 		}
 	}
@@ -36,5 +37,35 @@ func TestEveryEventIsComplete(t *testing.T) {
 	}
 	if e := Of("stone put"); e.Implement != nil || e.Change != Throw || len(seen) != len(IDs()) {
 		t.Errorf("an event that nobody knows: %+v", e)
+	}
+}
+
+// Masses by age class, from memory of the same rules.
+func TestImplementsByAgeClass(t *testing.T) {
+	for _, c := range []struct {
+		event string
+		sex   body.Sex
+		age   int
+		mass  float64
+	}{
+		{"shot", body.Male, 17, 5}, {"shot", body.Male, 18, 6}, {"shot", body.Male, 19, 6}, {"shot", body.Male, 20, 7.26}, {"shot", body.Male, 13, 5},
+		{"shot", body.Female, 17, 3}, {"shot", body.Female, 18, 4}, {"discus", body.Male, 17, 1.5}, {"discus", body.Male, 19, 1.75}, {"discus", body.Female, 16, 1},
+		{"hammer", body.Male, 17, 5}, {"hammer", body.Female, 17, 3}, {"javelin", body.Male, 17, 0.7}, {"javelin", body.Male, 19, 0.8}, {"javelin", body.Female, 17, 0.5}, {"javelin", body.Female, 19, 0.6},
+	} {
+		if got := Of(c.event).Implement.Of(c.sex, c.age); got.Mass != c.mass {
+			t.Errorf("%s, %s of %d: %g kg, not %g", c.event, c.sex, c.age, got.Mass, c.mass)
+		}
+	}
+	for _, e := range Events() {
+		if e.Implement == nil {
+			continue
+		}
+		for _, list := range [][]Size{e.Implement.Men, e.Implement.Women} {
+			for i, s := range list {
+				if last := i == len(list)-1; last != (s.Under == 0) || s.Mass <= 0 || (s.Diameter == 0) == (s.Length == 0) || i > 0 && s.Mass <= list[i-1].Mass {
+					t.Errorf("%s: %+v", e.ID, list)
+				}
+			}
+		}
 	}
 }

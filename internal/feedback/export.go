@@ -106,7 +106,7 @@ func WriteJSON(w io.Writer, sh workspace.Workspace) error {
 		Advice  any            `json:"advice"`
 		Clips   []clip         `json:"clips"`
 		Units   map[string]any `json:"units"`
-	}{"neokinema-attempt", 1, sh.Athlete, sh.Attempt, sh.Work.Advice, []clip{}, map[string]any{
+	}{"neokinema-attempt", 3, sh.Athlete, sh.Attempt, sh.Work.Advice, []clip{}, map[string]any{
 		"points": "px of the upright picture, x right, y down", "stamps": "1/90000 s", "durations": "s", "readings": "the checkpoint's unit",
 	}}
 	for _, c := range sh.Clips {

@@ -37,6 +37,7 @@ type Workspace struct {
 	Athlete store.Athlete   `json:"athlete"`
 	Model   model.Model     `json:"model"`
 	Clips   []store.Clip    `json:"clips"`
+	Age     int             `json:"age" doc:"of the athlete in the year of the attempt"`
 	Child   bool            `json:"child" doc:"so young that short words come first"`
 	Work    Work            `json:"work"`
 	Newer   *Newer          `json:"newer,omitempty" required:"false" doc:"a version of the model that came after the one by which this attempt is judged"`
@@ -148,7 +149,8 @@ func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Workspace, e
 	if sh.Model, err = s.Model(ctx, team, sh.Attempt, sh.Athlete); err != nil {
 		return sh, err
 	}
-	sh.Child = year(sh.Attempt)-sh.Athlete.Born < sport.Child
+	sh.Age = year(sh.Attempt) - sh.Athlete.Born
+	sh.Child = sh.Age < sport.Child
 	if sh.Clips, err = s.store.Clips(ctx, team, id); err != nil {
 		return sh, err
 	}
@@ -213,7 +215,9 @@ func (sh Workspace) Main() (store.Clip, bool) {
 // Input is what the core computes from for one clip.
 func (sh Workspace) Input(c store.Clip) evaluate.Input {
 	cw := sh.Work.Clips[c.ID]
-	return evaluate.Input{Model: sh.Model.ID, Variant: sh.Attempt.Variant, Athlete: sh.Athlete.Body(), Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Answers: sh.Work.Answers, Scale: cw.Scale,
+	who := sh.Athlete.Body()
+	who.Age = sh.Age
+	return evaluate.Input{Model: sh.Model.ID, Variant: sh.Attempt.Variant, Athlete: who, Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Answers: sh.Work.Answers, Scale: cw.Scale,
 		Camera: c.Camera, Contacts: c.Contacts, Ground: cw.Ground, Implement: sh.Attempt.Implement, Mark: sh.Attempt.Mark, Extra: sh.Extra()}
 }
 

@@ -1819,6 +1819,11 @@ export interface components {
         };
         BodyPerson: {
             /**
+             * Format: int64
+             * @description in the year of the attempt, 0 when unknown
+             */
+            age?: number;
+            /**
              * @description leg in the front block
              * @enum {string}
              */
@@ -3847,7 +3852,7 @@ export interface components {
              * @description of the implement, kg
              */
             mass: number;
-            /** @description the coach wrote the mass; else it is that of the rules for grown athletes */
+            /** @description the coach wrote the mass; else it is that of the rules for sex and age class */
             mass_given: boolean;
             /** @description what would tell more */
             missing: string[];
@@ -4557,6 +4562,11 @@ export interface components {
             unreadable: string[];
         };
         Workspace: {
+            /**
+             * Format: int64
+             * @description of the athlete in the year of the attempt
+             */
+            age: number;
             athlete: components["schemas"]["Athlete"];
             attempt: components["schemas"]["Attempt"];
             /** @description the last cue this athlete got, with its target */

@@ -31,7 +31,7 @@ export function useEvaluation(
   loaded: Core | null,
   moving: boolean,
 ) {
-  const { model, athlete, attempt, before } = sheet;
+  const { model, athlete, attempt, age, before } = sheet;
   const ready = clip?.state === "ready";
   const clipWork = clip ? work.clips[clip.id] : undefined;
   const points = clipWork?.points ?? noPoints;
@@ -47,7 +47,7 @@ export function useEvaluation(
     return {
       model: model.id,
       variant: attempt.variant,
-      athlete: { sex, height: tall, mass, front_leg, throwing_hand, takeoff_leg },
+      athlete: { sex, height: tall, mass, age, front_leg, throwing_hand, takeoff_leg },
       clip: { width, height, stamps, file_rate, capture_rate, view, direction },
       flags: ownFlags,
       answers: work.answers,
@@ -60,7 +60,7 @@ export function useEvaluation(
       hold_throw: moving,
       extra,
     };
-  }, [moving, attempt, clip, ownFlags, work.answers, clipWork?.scale, clipWork?.ground, extra, athlete, model.id]);
+  }, [moving, attempt, clip, ownFlags, work.answers, clipWork?.scale, clipWork?.ground, extra, athlete, age, model.id]);
 
   const [kept] = useState(() => sharing<Calls["evaluate_answer"]>());
   const [answer, broken] = useMemo((): [Calls["evaluate_answer"] | undefined, string] => {
