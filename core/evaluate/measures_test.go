@@ -286,7 +286,7 @@ func TestOffPath(t *testing.T) {
 			t.Errorf("way %g, line %g: %+v %s, want %g", c.slope, c.line, r.Value, r.Reason, c.want)
 		}
 		in.Camera = nil
-		if r, _ := Attempt(m, in).Reading("x"); r.Value != nil || !strings.Contains(r.Remedy, "look at the camera") {
+		if r, _ := Attempt(m, in).Reading("x"); r.Value != nil || !strings.Contains(r.Remedy, "a look whether the camera moved") {
 			t.Errorf("nobody looked at the camera: %+v", r)
 		}
 	}

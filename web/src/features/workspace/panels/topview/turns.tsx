@@ -1,0 +1,240 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useEffect, useMemo, useRef, useState } from "react";
+import type { Estimate } from "../../../../api/client";
+import { minus } from "../../../../ui/numbers";
+import { usePlayer } from "../../stage/player";
+import { Keep } from "./keep";
+import { colour, known, spiral, to, type Parts, type Turning } from "./parts";
+
+/** Spiral: the turns wound up. Round is the direction of the ball, outward is later,
+ * thick is both feet down. */
+export function Spiral({ above, turns, turning, say, player, height, name }: Parts & { height: number; name: string }) {
+  const frame = usePlayer(player, (s) => s.frame);
+  const drawing = useRef<SVGSVGElement>(null);
+  const first = turns[0].zero - above.from;
+  const end = Math.min(above.to - above.from, above.ball.az.findLastIndex((v) => known(v)) + 1);
+  const point = (k: number) => spiral(above, first, end, k);
+  const pieces = useMemo(() => {
+    const out: { d: string; both: boolean }[] = [];
+    let d = "";
+    let both: boolean | undefined;
+    for (let k = first; k < end; k++) {
+      if (!known(above.ball.az[k])) continue;
+      const b = !!above.down[0]?.[k] && !!above.down[1]?.[k];
+      const [x, y] = spiral(above, first, end, k);
+      if (b !== both) {
+        if (d) out.push({ d: `${d}L${x.toFixed(1)} ${y.toFixed(1)}`, both: both! });
+        d = `M${x.toFixed(1)} ${y.toFixed(1)}`;
+        both = b;
+      } else d += `L${x.toFixed(1)} ${y.toFixed(1)}`;
+    }
+    if (d) out.push({ d, both: !!both });
+    return out;
+  }, [above, first, end]);
+  const marks = (what: "lift" | "catch") =>
+    turns.map((t) => ({
+      t,
+      at: point(Math.min(end - 1, t[what] - above.from)),
+      az: what === "lift" ? t.lift_az : t.catch_az,
+    }));
+  const lifts = marks("lift");
+  const catches = marks("catch");
+  const here = frame - above.from;
+  const chain = (list: typeof lifts) =>
+    list.map((m, k) => `${k ? "L" : "M"}${m.at[0].toFixed(1)} ${m.at[1].toFixed(1)}`).join("");
+  const out = end > 0 ? point(end - 1) : null;
+  return (
+    <Box position="relative" mb="10px">
+      <svg
+        ref={drawing}
+        viewBox="-235 -200 470 400"
+        style={{ display: "block", width: "100%", height }}
+        data-testid="spiral"
+      >
+        {Array.from({ length: 12 }, (_, k) => {
+          const [x, y] = to(k * 30, above.left);
+          return (
+            <path key={k} d={`M${x * 40} ${y * 40}L${x * 178} ${y * 178}`} stroke={colour("seam")} strokeWidth={1} />
+          );
+        })}
+        {[0, 90, 180, 270].map((az) => {
+          const [x, y] = to(az, above.left);
+          return (
+            <text
+              key={az}
+              x={x * 192}
+              y={y * 190 + 4}
+              textAnchor={az % 180 ? (x > 0 ? "start" : "end") : "middle"}
+              fontSize={12}
+              fill={colour("quiet")}
+            >
+              {say(az)}
+            </text>
+          );
+        })}
+        {pieces.map((p, k) => (
+          <path key={k} d={p.d} fill="none" stroke={colour(p.both ? "clay" : "quiet")} strokeWidth={p.both ? 8 : 2.2} />
+        ))}
+        {[lifts, catches].map((list, k) => (
+          <path key={k} d={chain(list)} fill="none" stroke={colour("amber")} strokeWidth={1.4} strokeDasharray="4 4" />
+        ))}
+        {[lifts, catches].map((list, c) =>
+          list.map((m) => (
+            <g
+              key={c + "-" + m.t.n}
+              style={{ cursor: "pointer" }}
+              onClick={() => player.jump(c ? m.t.catch : m.t.lift)}
+              data-mark={`${c ? "catch" : "lift"}${m.t.n}`}
+            >
+              <circle
+                cx={m.at[0]}
+                cy={m.at[1]}
+                r={5}
+                fill={colour("ground")}
+                stroke={colour("chalk")}
+                strokeWidth={2}
+              />
+              <text
+                x={m.at[0] + (m.at[0] > 0 ? 9 : -9)}
+                y={m.at[1] + (c ? -6 : 13)}
+                textAnchor={m.at[0] > 0 ? "start" : "end"}
+                fontSize={11.5}
+                fontWeight={600}
+                fill={colour(c ? "amber" : "chalk")}
+                stroke={colour("panel")}
+                strokeWidth={3.5}
+                style={{ paintOrder: "stroke" }}
+              >
+                {say(m.az.value)}
+              </text>
+            </g>
+          )),
+        )}
+        {out && <circle cx={out[0]} cy={out[1]} r={4} fill={colour("chalk")} />}
+        {here >= first && here < end && known(above.ball.az[here]) && (
+          <circle cx={point(here)[0]} cy={point(here)[1]} r={7} fill="none" stroke={colour("moss")} strokeWidth={2.5} />
+        )}
+      </svg>
+      <Text fontSize="11px" color="quiet" position="absolute" left="0" top="0" lineHeight="1.35">
+        round: the ball’s direction
+        <br />
+        outward: later
+        <br />
+        thick: both feet down
+      </Text>
+      <Text fontSize="11px" position="absolute" right="0" top="0" textAlign="right" lineHeight="1.35">
+        <Text as="span" color="amber">
+          catch
+        </Text>{" "}
+        {course(turning?.catches)}
+        <br />
+        lift {course(turning?.lifts)}
+      </Text>
+      <Keep drawing={drawing} name={name} />
+    </Box>
+  );
+}
+
+/** course says how a direction goes on over the turns. */
+function course(t?: Turning["lifts"]) {
+  if (!t) return "";
+  if (t.steady) return "steady within its doubt";
+  return `comes ${Math.round(Math.abs(t.diff.value))}° ${t.diff.value > 0 ? "later" : "earlier"}`;
+}
+
+const units = { N: 1, kgf: 9.80665, lbf: 4.4482216 } as const;
+
+/** Table: turn by turn. */
+export function Table({ turns, turning, say, player, wide }: Parts & { wide?: boolean }) {
+  const [unit, setUnit] = useState<keyof typeof units>(
+    () => (localStorage.getItem("neo.force") as keyof typeof units) ?? "N",
+  );
+  useEffect(() => localStorage.setItem("neo.force", unit), [unit]);
+  const sweeps = wide && turns.some((t) => t.sweep); // two cameras only
+  const n = (v: Estimate | undefined, digits: number, k = 1, sign = false) => {
+    if (!v) return "–";
+    const x = Number((v.value * k).toFixed(digits)) + 0; // no minus before nothing
+    return minus((sign && x > 0 ? "+" : "") + x.toFixed(digits));
+  };
+  return (
+    <Box data-testid="turns" mb="10px" overflowX="auto">
+      <Box
+        as="table"
+        w="100%"
+        fontSize={wide ? "13px" : "12px"}
+        css={{
+          "& td, & th": { textAlign: "right", padding: "2px 3px", fontWeight: 400 },
+          "& th": { color: "quiet", fontSize: "11px", verticalAlign: "bottom" },
+          "& td:first-of-type, & th:first-of-type": { textAlign: "left" },
+          "& tr[data-turn]:hover": { background: "{colors.raised}", cursor: "pointer" },
+        }}
+      >
+        <thead>
+          <tr>
+            <th>turn</th>
+            <th>time s</th>
+            <th>both feet</th>
+            <th>one foot</th>
+            <th>ball m/s</th>
+            <th>gain</th>
+            {wide && <th>radius m</th>}
+            {wide && <th>tilt</th>}
+            <th>pull {unit}</th>
+            <th>drag at {say(0)}</th>
+            {wide && <th>sep. at catch</th>}
+            {wide && <th>step cm</th>}
+            {sweeps && <th>sweep foot</th>}
+            {wide && <th>line of feet</th>}
+            {wide && <th>hips side cm</th>}
+          </tr>
+        </thead>
+        <tbody>
+          {turns.map((t) => (
+            <tr key={t.n} data-turn={t.n} onClick={() => player.jump(t.zero)}>
+              <td>{t.n}</td>
+              <td>{n(t.time, 2)}</td>
+              <td>{n(t.double, 2)}</td>
+              <td>{n(t.single, 2)}</td>
+              <td>{n(t.speed, 1)}</td>
+              <td>{n(t.gain, 1, 1, true)}</td>
+              {wide && <td>{n(t.radius, 2)}</td>}
+              {wide && <td>{n(t.tilt, 0)}°</td>}
+              <td>{n(t.pull, 0, 1 / units[unit])}</td>
+              <td>{n(t.drag, 0, 1, true)}°</td>
+              {wide && <td>{n(t.separation, 0, 1, true)}°</td>}
+              {wide && <td>{n(t.step, 0)}</td>}
+              {sweeps && <td>{t.sweep ? say(t.sweep.value) : "–"}</td>}
+              {wide && (
+                <td>
+                  {n(t.line, 0, 1, true)}
+                  {t.line ? "°" : ""}
+                </td>
+              )}
+              {wide && <td>{n(t.sway, 0)}</td>}
+            </tr>
+          ))}
+        </tbody>
+      </Box>
+      <Flex mt="6px" gap="4px" align="center" fontSize="12px" color="quiet">
+        <Text flex="1">
+          {turning?.pull_body_weights &&
+            `At most ${turning.pull_body_weights.value.toFixed(1)} × body weight, in turn ${turning.hardest_turn}. `}
+          Times ±{Math.round(turns[0].time.half95 * 1000)} ms, speed ±{turns[turns.length - 1].speed.half95.toFixed(1)}.
+          Build the load up slowly; pain in groin or trunk means stop.
+        </Text>
+        {(Object.keys(units) as (keyof typeof units)[]).map((u) => (
+          <Button
+            key={u}
+            size="xs"
+            h="20px"
+            px="6px"
+            variant={u === unit ? "outline" : "ghost"}
+            onClick={() => setUnit(u)}
+          >
+            {u}
+          </Button>
+        ))}
+      </Flex>
+    </Box>
+  );
+}
