@@ -7,6 +7,7 @@ export default ts.config({ ignores: ["dist", "public", "src/api/gen"] }, ...ts.c
   rules: {
     "react-hooks/rules-of-hooks": "error",
     "react-hooks/exhaustive-deps": "error",
+    "react-hooks/refs": "error",
     "@typescript-eslint/no-unused-vars": ["error", { varsIgnorePattern: "^_" }],
   },
 });

@@ -376,6 +376,15 @@ func TestGoingAboutFlagsAndSuspects(t *testing.T) {
 			t.Errorf("from %d by %d: %v, not %v", c.frame, c.by, got, c.want)
 		}
 	}
+	// After judging anew by another model the position that was looked at may be gone.
+	for chosen, want := range map[string]string{"b": "b", "gone": "a", "": "a"} {
+		if got := js[string](t, `(l, c) => logic.commands.lookedAt(l, c)`, []object{{"id": "a"}, {"id": "b"}}, chosen); got != want {
+			t.Errorf("chosen %q: %q, not %q", chosen, got, want)
+		}
+	}
+	if got := js[string](t, `() => logic.commands.lookedAt([], "a")`); got != "" {
+		t.Errorf("a model without positions: %q", got)
+	}
 	suspects := []object{{"frame": 5, "landmark": "x"}, {"frame": 5, "landmark": "y"}, {"frame": 9, "landmark": "x"}}
 	for _, c := range []struct {
 		frame    int

@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Link } from "@chakra-ui/react";
 import { Link as To, useNavigate, useParams } from "react-router";
-import { useEffect, useRef } from "react";
+import { useEffect, useEffectEvent } from "react";
 import { frameURL } from "../../api/media";
 import { useFeedback } from "./api";
 import { useQueue, useSetState } from "../queue/api";
@@ -21,22 +21,20 @@ export default function Feedback() {
   const queue = useQueue();
   const sheet = useSheet(id);
   const go = useNavigate();
-  const keys = useRef<(e: KeyboardEvent) => void>(undefined);
-  useEffect(() => {
-    const down = (e: KeyboardEvent) =>
-      !(e.target as HTMLElement).closest("input, textarea, select, [role=dialog]") &&
-      !e.ctrlKey &&
-      !e.metaKey &&
-      keys.current?.(e);
-    addEventListener("keydown", down);
-    return () => removeEventListener("keydown", down);
-  }, []);
-  keys.current = (e) => {
+  const act = useEffectEvent((e: KeyboardEvent) => {
     const next = after(queue.data ?? [], id);
     if (e.key === "l") document.querySelector<HTMLElement>("[data-testid=make-link]")?.click();
     else if (e.key === ".") void go(next ? `/attempt/${next.id}` : "/");
     else if (e.key === "Escape") void go(`/attempt/${id}`);
-  };
+  });
+  useEffect(() => {
+    const down = (e: KeyboardEvent) => {
+      const typing = (e.target as HTMLElement).closest("input, textarea, select, [role=dialog]");
+      if (!typing && !e.ctrlKey && !e.metaKey) act(e);
+    };
+    addEventListener("keydown", down);
+    return () => removeEventListener("keydown", down);
+  }, []);
   if (page.error)
     return (
       <Notice tone="clay" m="40px">

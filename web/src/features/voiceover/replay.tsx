@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { useEffect, useEffectEvent, useMemo, useRef, useState, type ReactNode } from "react";
+import { useEffect, useEffectEvent, useMemo, useRef, useState, type ReactNode, type RefObject } from "react";
 import type { Chapter, Clip, Drawing, Scene } from "../../api/client";
 import { Frames } from "../workspace/stage/frames";
 import { Notice } from "../../ui/parts";
@@ -31,7 +31,7 @@ type Props = {
   clips: Clip[];
   voice(chapter: string): string;
   video(clip: string): string;
-  children?(c: Chapter, at: () => number): ReactNode;
+  children?(c: Chapter, audio: RefObject<HTMLAudioElement | null>): ReactNode;
 };
 
 /** Replay plays a talk; children are what a coach may do with the chapter at hand. */
@@ -138,13 +138,17 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
     raf = requestAnimationFrame(tick);
     return () => cancelAnimationFrame(raf);
   }, [playing, talks, chapter?.id, chapters.length]);
+  const [wide, setWide] = useState(860);
   const again = useEffectEvent(() => {
     if (!shown) return; // what is being drawn first takes the size as it finds it
     drawn.current = "";
     draw(shown);
   });
   useEffect(() => {
-    const see = new ResizeObserver(() => again());
+    const see = new ResizeObserver(() => {
+      setWide(box.current!.clientWidth);
+      again();
+    });
     see.observe(box.current!);
     return () => see.disconnect();
   }, []);
@@ -192,7 +196,7 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
           style={{ position: "absolute", inset: 0, width: "100%", height: "100%", pointerEvents: "none" }}
         >
           {shown?.over.map((d, i) => (
-            <Over key={i} d={d} k={v[2] / (box.current?.clientWidth || 860)} />
+            <Over key={i} d={d} k={v[2] / wide} />
           ))}
         </svg>
         {!playing && (
@@ -258,7 +262,8 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
           {trouble}
         </Notice>
       )}
-      {children?.(chapter, () => audio.current?.currentTime ?? 0)}
+      {// eslint-disable-next-line react-hooks/refs -- what cuts the chapter reads it in handlers only
+      children?.(chapter, audio)}
     </Box>
   );
 }

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Input, Link, Text } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { useEffect, useState, type RefObject } from "react";
 import { Link as To } from "react-router";
 import type { Chapter, Clip } from "../../api/client";
 import { proxyURL } from "../../api/media";
@@ -30,7 +30,7 @@ export function Talk({ attempt, clips, name }: { attempt: string; clips: Clip[];
       data-testid="talk"
     >
       <Replay chapters={chapters.data} clips={clips} voice={voiceURL} video={proxyURL}>
-        {(c, at) => <Cut key={c.id} c={c} at={at} attempt={attempt} />}
+        {(c, audio) => <Cut key={c.id} c={c} audio={audio} attempt={attempt} />}
       </Replay>
       <Box borderTop="1px solid" borderColor="seam" mt="12px" pt="10px">
         <Films
@@ -48,7 +48,7 @@ export function Talk({ attempt, clips, name }: { attempt: string; clips: Clip[];
 }
 
 /** Cut is what can be done with one chapter. */
-function Cut({ c, at, attempt }: { c: Chapter; at(): number; attempt: string }) {
+function Cut({ c, audio, attempt }: { c: Chapter; audio: RefObject<HTMLAudioElement | null>; attempt: string }) {
   const trim = useTrim();
   const drop = useDropChapter();
   const [name, setName] = useState(c.name);
@@ -72,7 +72,7 @@ function Cut({ c, at, attempt }: { c: Chapter; at(): number; attempt: string }) 
         <Button
           size="xs"
           variant="outline"
-          onClick={() => put({ starts: round(at()) })}
+          onClick={() => put({ starts: round(audio.current?.currentTime ?? 0) })}
           title="What comes before this moment is left out"
         >
           begin here
@@ -80,7 +80,7 @@ function Cut({ c, at, attempt }: { c: Chapter; at(): number; attempt: string }) 
         <Button
           size="xs"
           variant="outline"
-          onClick={() => put({ ends: round(at()) })}
+          onClick={() => put({ ends: round(audio.current?.currentTime ?? 0) })}
           title="What comes after this moment is left out"
         >
           end here

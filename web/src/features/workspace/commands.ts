@@ -13,6 +13,11 @@ export function hop(flags: Record<string, number>, frame: number, by: 1 | -1): s
   return (by > 0 ? list.find(([, f]) => f > frame) : list.findLast(([, f]) => f < frame))?.[0];
 }
 
+/** lookedAt is the key position that is looked at: another version of the model may not have
+ * the one that was chosen. */
+export const lookedAt = (positions: { id: string }[], chosen: string): string =>
+  (positions.find((p) => p.id === chosen) ?? positions[0])?.id ?? "";
+
 /** nextSuspect is the point to look at behind (or before) the one that is selected. */
 export function nextSuspect(
   suspects: Evaluation["suspects"],
@@ -43,6 +48,7 @@ export function commands(
     value,
   });
   return {
+    event: model.id,
     player,
     dispatch,
     ready,

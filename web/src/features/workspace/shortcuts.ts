@@ -1,12 +1,12 @@
 import { useEffect, useEffectEvent, type RefObject } from "react";
 import type { Commands } from "./commands";
-import { panels } from "./panels/registry";
+import { panels, type Panel } from "./panels/registry";
 import { speeds } from "./stage/player";
 import type { Handle } from "./timeline/timeline";
 
 // One table of keys: the handler and the key sheet both come from it.
 
-type Act = (c: Commands, e: KeyboardEvent, timeline: Handle | null) => void;
+type Act = (c: Commands, e: KeyboardEvent, timeline: Handle | null) => unknown;
 export type Shortcut = { show: string; does: string; keys: Record<string, Act> };
 
 const along =
@@ -16,10 +16,10 @@ const along =
     else if (dx) c.player.step(dx * (e.shiftKey ? 10 : 1));
     else c.hop(dy as 1 | -1);
   };
-const panel =
-  (id: (typeof panels)[number]["id"]): Act =>
+const open =
+  (p: Panel): Act =>
   (c) =>
-    c.dispatch({ type: "panel", panel: id });
+    (p.offered?.(c.event) ?? true) && c.dispatch({ type: "panel", panel: p.id });
 
 export const shortcuts: Shortcut[] = [
   {
@@ -77,7 +77,7 @@ export const shortcuts: Shortcut[] = [
   {
     show: panels.map((p) => p.key.toUpperCase()).join(" "),
     does: panels.map((p) => p.label.toLowerCase()).join(", "),
-    keys: Object.fromEntries(panels.map((p): [string, Act] => [p.key, panel(p.id)])),
+    keys: Object.fromEntries(panels.map((p): [string, Act] => [p.key, open(p)])),
   },
   {
     show: ". M",

@@ -4,7 +4,7 @@ import type { Edit, Reading, Workspace } from "../../../api/client";
 import { recall, remember } from "../../../ui/recall";
 import { useQueue } from "../../queue/api";
 import { after } from "../../queue/order";
-import { bend, commands, nextSuspect } from "../commands";
+import { bend, commands, lookedAt, nextSuspect } from "../commands";
 import type { Open } from "../context";
 import { shown } from "../findings";
 import { drawnNow, type Place, type Tool } from "../stage/tools";
@@ -39,8 +39,7 @@ export function useOpenAttempt(sheet: Workspace) {
   const { core, input, flags, report, ready, points, suspects } = evaluation;
   const asked = usePlacing(state.mode, report, points, player, dispatch);
 
-  // Another model has other positions.
-  const position = (model.positions.find((p) => p.id === state.position) ?? model.positions[0]).id;
+  const position = lookedAt(model.positions, state.position);
   // The cursor on a flag brings that position's numbers up.
   useEffect(
     () =>

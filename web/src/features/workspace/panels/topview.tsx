@@ -1,13 +1,13 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
-import { useMemo, useRef, useState } from "react";
+import { useMemo, useState } from "react";
 import { ask, client } from "../../../api/client";
 import { Modal } from "../../../ui/modal";
 import { Head, Notice } from "../../../ui/parts";
 import { useMe } from "../../account/api";
 import { useOpenClip } from "../context";
 import { Circle, Now } from "./topview/circle";
-import type { Above, Say } from "./topview/parts";
+import type { Say } from "./topview/parts";
 import { Disc, Release } from "./topview/release";
 import { Spiral, Table } from "./topview/turns";
 
@@ -25,12 +25,10 @@ export function TopViewPanel() {
   const onTrack = () => dispatch({ type: "panel", panel: "track" });
   const me = useMe();
   const language = me.data?.user?.directions ?? "degrees";
-  const last = useRef<Above>(undefined);
-  // A picture is drawn anew when the hand has come to rest.
-  const one = useMemo(
-    () => (still ? (last.current = core.top_view({ input }).top_view) : last.current),
-    [core, input, still],
-  );
+  // Drawn anew when the hand has come to rest.
+  const [rest, setRest] = useState({ core, input });
+  if (still && (rest.core !== core || rest.input !== input)) setRest({ core, input });
+  const one = useMemo(() => rest.core.top_view({ input: rest.input }).top_view, [rest]);
   const [large, setLarge] = useState(false);
   const both = useMutation({
     mutationFn: () => ask(client.GET("/attempts/{id}/both", { params: { path: { id: attempt } } })),

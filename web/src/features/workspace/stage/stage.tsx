@@ -65,6 +65,7 @@ export function Stage(p: Props) {
     a?: Spot;
     moved: boolean;
   } | null>(null);
+  const [held, setHeld] = useState<"point" | "line" | "box" | "limb" | null>(null); // of what is drawn
   const [line, setLine] = useState<[Spot, Spot] | null>(null);
   const picture = { w: clip.width, h: clip.height };
   const whole = fit(size, picture);
@@ -194,6 +195,7 @@ export function Stage(p: Props) {
   const down = (e: PointerEvent<HTMLDivElement>) => {
     if (e.button > 1) return;
     box.current!.setPointerCapture(e.pointerId);
+    setHeld(null);
     const at = spot(e);
     const near = here
       .map((q) => ({ id: q.id, d: Math.hypot(q.at.x - at[0], q.at.y - at[1]) * view.k }))
@@ -209,6 +211,8 @@ export function Stage(p: Props) {
       p.onSelect(near.id);
       drag.current = { kind: "point", from: [e.clientX, e.clientY], look: view, id: near.id, moved: false };
     } else drag.current = { kind: "maybe", from: [e.clientX, e.clientY], look: view, moved: false };
+    const { kind } = drag.current;
+    if (kind !== "pan" && kind !== "maybe") setHeld(kind);
   };
   const move = (e: PointerEvent<HTMLDivElement>) => {
     const at = spot(e);
@@ -231,6 +235,7 @@ export function Stage(p: Props) {
   const up = (e: PointerEvent<HTMLDivElement>) => {
     const d = drag.current;
     drag.current = null;
+    setHeld(null);
     if (!d) return;
     const at = spot(e);
     if (d.kind === "line" && d.moved && p.tool?.kind === "line") p.tool.done(d.a!, at);
@@ -260,9 +265,7 @@ export function Stage(p: Props) {
 
   // The magnifier: four times the picture around the pointer while placing.
   const magnify =
-    (p.asked?.frame === frame || drag.current?.kind === "point" || p.tool?.kind === "spot") &&
-    hover !== null &&
-    inside(hover);
+    (p.asked?.frame === frame || held === "point" || p.tool?.kind === "spot") && hover !== null && inside(hover);
   useLayoutEffect(() => {
     const g = loupe.current?.getContext("2d");
     if (!g || !magnify || !shown.current || !hover) return;
@@ -349,7 +352,7 @@ export function Stage(p: Props) {
             on={p.selected === id}
           />
         ))}
-        {line && drag.current?.kind === "box" && (
+        {line && held === "box" && (
           <rect
             x={sx(Math.min(line[0][0], line[1][0]))}
             y={sy(Math.min(line[0][1], line[1][1]))}
@@ -360,7 +363,7 @@ export function Stage(p: Props) {
             strokeWidth={2}
           />
         )}
-        {line && drag.current?.kind !== "box" && (
+        {line && held !== "box" && (
           <path
             d={`M${sx(line[0][0])} ${sy(line[0][1])}L${sx(line[1][0])} ${sy(line[1][1])}`}
             stroke="var(--chakra-colors-amber)"
