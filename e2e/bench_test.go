@@ -40,7 +40,7 @@ func started(t *testing.T) (*testenv.Client, *testenv.Screen, workspace.Workspac
 }
 
 func sheet(c *testenv.Client, attempt string) (sh workspace.Workspace) {
-	c.Do("GET", "/api/attempts/"+attempt+"/bench", nil, 200, &sh)
+	c.Do("GET", "/api/attempts/"+attempt+"/workspace", nil, 200, &sh)
 	return sh
 }
 

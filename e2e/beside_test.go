@@ -117,7 +117,7 @@ func TestTwoAttemptsSideBySide(t *testing.T) {
 	s.Keyboard.MustType(input.Escape)
 	s.See("[data-testid=saving]")
 	// Different events are not held side by side.
-	raw2, status := c.Try("GET", "/api/beside?a="+sh.Attempt.ID.String()+"&b="+c.AttemptAt("javelin", truth.Spec.Athlete).ID.String(), nil)
+	raw2, status := c.Try("GET", "/api/compare?a="+sh.Attempt.ID.String()+"&b="+c.AttemptAt("javelin", truth.Spec.Athlete).ID.String(), nil)
 	if status != 422 || !strings.Contains(string(raw2), "different events") {
 		t.Errorf("%d %s", status, raw2)
 	}

@@ -182,7 +182,7 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 	var q []store.QueueItem
 	c.Do("GET", "/api/queue", nil, 200, &q)
 	var sh workspace.Workspace
-	c.Do("GET", "/api/attempts/"+q[0].ID.String()+"/bench", nil, 200, &sh)
+	c.Do("GET", "/api/attempts/"+q[0].ID.String()+"/workspace", nil, 200, &sh)
 	report := sh.Report()
 	for id, want := range map[string]float64{"front_knee_set": 118, "rear_knee_set": 126, "lean_clear": 39.5} {
 		if r, _ := report.Reading(id); r.Value == nil || math.Abs(r.Value.Value-want) > 2.5 {
@@ -197,7 +197,7 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 	s.Keyboard.MustType(input.ArrowRight)
 	s.Until(func() bool { return s.See("[data-testid=saving]").MustText() == "saved" }, "saved")
 	x := func() float64 {
-		c.Do("GET", "/api/attempts/"+q[0].ID.String()+"/bench", nil, 200, &sh)
+		c.Do("GET", "/api/attempts/"+q[0].ID.String()+"/workspace", nil, 200, &sh)
 		p, _ := sh.Work.Clips[sh.Clips[0].ID].Points.At("left_knee", truth.Positions["set"])
 		return p.X
 	}
@@ -284,7 +284,7 @@ func worked(t *testing.T, h *testenv.House) (*testenv.Client, store.Attempt, uui
 
 func flags(c *testenv.Client, attempt, clip uuid.UUID) map[string]int {
 	var sh workspace.Workspace
-	c.Do("GET", "/api/attempts/"+attempt.String()+"/bench", nil, 200, &sh)
+	c.Do("GET", "/api/attempts/"+attempt.String()+"/workspace", nil, 200, &sh)
 	return sh.Work.Clips[clip].Flags
 }
 
@@ -343,7 +343,7 @@ func TestDatabaseAwayForAWhile(t *testing.T) {
 		t.Fatal(err)
 	}
 	s.Until(func() bool {
-		_, status := c.Try("GET", "/api/attempts/"+at.ID.String()+"/bench", nil)
+		_, status := c.Try("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil)
 		return status == 200
 	}, "the database answers again")
 	s.Until(func() bool { return flags(c, at.ID, clip)["set"] == 7 }, "it is saved by itself")

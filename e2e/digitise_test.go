@@ -378,7 +378,7 @@ func TestDraftNamesAllLandmarks(t *testing.T) {
 	defer s.Done()
 	names := s.MustEval(`async () => {
 		const { find } = await window.neokinema.person();
-		const clip = (await (await fetch("/api/attempts/" + location.pathname.split("/")[2] + "/bench")).json()).clips[0].id;
+		const clip = (await (await fetch("/api/attempts/" + location.pathname.split("/")[2] + "/workspace")).json()).clips[0].id;
 		const picture = await createImageBitmap(await (await fetch("/api/clips/" + clip + "/frames/12?width=1280")).blob());
 		const got = await find(picture, undefined);
 		return JSON.stringify(Object.keys(got?.body ?? {}).sort());

@@ -241,7 +241,7 @@ func TestCoursesOnTheAthletesPage(t *testing.T) {
 		return n
 	}(), 200, nil)
 	var sh workspace.Workspace
-	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, &sh)
+	c.Do("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, 200, &sh)
 	f, _ := sh.Model.Fault("S2")
 	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Base: sh.Work.Revision, Edits: []workspace.Edit{{Kind: "advice", Key: "main", Value: workspace.Value(store.Advice{Fault: "S2", Focus: "outward", Words: f.Cues[0].Words, Drill: f.Drills[0], Target: f.Target})}}}, 200, nil)
 	s := h.Screen(t, browser, c)

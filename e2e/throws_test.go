@@ -141,7 +141,7 @@ func TestAThrowFromAbove(t *testing.T) {
 	two := c.Imported(c.Upload(at, "side.mp4", raw, 1<<22))
 	c.Do("PUT", "/api/clips/"+two.ID.String(), intake.ClipAnswers{CaptureRate: side.Spec.CaptureRate, View: "side", Direction: 1}, 200, nil)
 	c.Do("POST", "/api/clips/"+two.ID.String()+"/camera", nil, 200, nil)
-	c.Do("GET", "/api/attempts/"+at.String()+"/both", nil, 422, nil)
+	c.Do("GET", "/api/attempts/"+at.String()+"/two-views", nil, 422, nil)
 	edits := append(tracked(side, two.ID), workspace.Edit{Kind: "ground", Clip: &two.ID, Key: "marks", Value: workspace.Value(points.Circle(side, 1, 3))})
 	c.Do("POST", "/api/attempts/"+at.String()+"/edits", workspace.Edits{Base: sheet(c, at.String()).Work.Revision, Edits: edits}, 200, nil)
 	s.Bench(h, at)
@@ -162,7 +162,7 @@ func TestAThrowFromAbove(t *testing.T) {
 	}
 	c.Do("POST", "/api/attempts/"+at.String()+"/edits", workspace.Edits{Base: sh.Work.Revision, Edits: blind}, 200, nil)
 	var heard evaluate.Stereo
-	c.Do("GET", "/api/attempts/"+at.String()+"/both", nil, 200, &heard)
+	c.Do("GET", "/api/attempts/"+at.String()+"/two-views", nil, 200, &heard)
 	if late := side.Start - truth.Start; heard.AlignedBy != "sound" || math.Abs(heard.Offset+late) > 0.5/120 {
 		t.Errorf("by %s, %.4f s apart, truth %.4f", heard.AlignedBy, heard.Offset, -late)
 	}

@@ -314,7 +314,7 @@ func (l *Lab) crash(each int) (crashes, error) {
 			for n := 0; !stopped(); n++ {
 				if base < 0 {
 					var sh workspace.Workspace
-					if p.ask("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, &sh) != http.StatusOK {
+					if p.ask("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, &sh) != http.StatusOK {
 						time.Sleep(20 * time.Millisecond)
 						continue
 					}
@@ -399,7 +399,7 @@ func (l *Lab) crash(each int) (crashes, error) {
 	for key, x := range last {
 		sh, ok := sheets[key.attempt]
 		if !ok {
-			if s := p.ask("GET", "/api/attempts/"+key.attempt.String()+"/bench", nil, &sh); s != http.StatusOK {
+			if s := p.ask("GET", "/api/attempts/"+key.attempt.String()+"/workspace", nil, &sh); s != http.StatusOK {
 				return out, fmt.Errorf("a sheet: %d", s)
 			}
 			sheets[key.attempt] = sh

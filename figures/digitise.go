@@ -138,7 +138,7 @@ func drafted(h *testenv.House, c *testenv.Client, b *rod.Browser, name string) (
 		bare{}.Fatal(err)
 	}
 	var sh workspace.Workspace
-	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, http.StatusOK, &sh)
+	c.Do("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, http.StatusOK, &sh)
 	return sh, truth
 }
 

@@ -580,7 +580,7 @@ func (l *Lab) load() (loaded, error) {
 			return p.ask("GET", "/api/athletes/"+crowd.people[n%len(crowd.people)].String()+"/log", nil, nil)
 		},
 		"sheet": func(n int, _ *coachAt) int {
-			return p.ask("GET", "/api/attempts/"+crowd.tries[n%len(crowd.tries)].String()+"/bench", nil, nil)
+			return p.ask("GET", "/api/attempts/"+crowd.tries[n%len(crowd.tries)].String()+"/workspace", nil, nil)
 		},
 		"still": func(n int, _ *coachAt) int {
 			return p.ask("GET", fmt.Sprintf("/api/clips/%s/frames/%d?width=640", crowd.clip, n%40), nil, nil)
@@ -703,7 +703,7 @@ type coachAt struct {
 func (c *coachAt) edit(p *plant, n int) int {
 	if c.clip == uuid.Nil {
 		var sh workspace.Workspace
-		if s := p.ask("GET", "/api/attempts/"+c.attempt.String()+"/bench", nil, &sh); s != http.StatusOK {
+		if s := p.ask("GET", "/api/attempts/"+c.attempt.String()+"/workspace", nil, &sh); s != http.StatusOK {
 			return s
 		}
 		c.clip, c.base = sh.Clips[0].ID, sh.Work.Revision

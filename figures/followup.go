@@ -86,7 +86,7 @@ func (l *Lab) crowd() (crowded, error) {
 			clock(&lists, "/api/queue")
 			clock(&lists, "/api/athletes")
 			clock(&opens, "/api/athletes/"+people[i].String()+"/log")
-			clock(&opens, "/api/attempts/"+tries[i].String()+"/bench")
+			clock(&opens, "/api/attempts/"+tries[i].String()+"/workspace")
 		}
 		out.list, out.open = p95(lists), p95(opens)
 	})

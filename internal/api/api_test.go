@@ -98,7 +98,7 @@ func TestNothingOfAnotherTeamCanBeReached(t *testing.T) {
 	at := owner.Attempt()
 	clip := owner.Upload(at.ID, "mine.mp4", tiny(t), 1<<20)
 	owner.Imported(clip)
-	before := owner.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, nil)
+	before := owner.Do("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, 200, nil)
 	var own store.Athlete
 	stranger.Do("POST", "/api/athletes", testenv.Athlete("Own"), 200, &own)
 	want := testenv.Bodies(own.ID)
@@ -131,7 +131,7 @@ func TestNothingOfAnotherTeamCanBeReached(t *testing.T) {
 	if len(list) != 0 {
 		t.Errorf("a stranger's queue shows %+v", list)
 	}
-	if after := owner.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, nil); !bytes.Equal(before, after) {
+	if after := owner.Do("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, 200, nil); !bytes.Equal(before, after) {
 		t.Error("a stranger changed something")
 	}
 }
@@ -429,7 +429,7 @@ func digitised(t *testing.T, c *testenv.Client, athlete uuid.UUID, faults map[st
 // sheetOf reads an attempt as the Bench does.
 func sheetOf(c *testenv.Client, id uuid.UUID) (sh workspace.Workspace) {
 	c.T.Helper()
-	c.Do("GET", "/api/attempts/"+id.String()+"/bench", nil, 200, &sh)
+	c.Do("GET", "/api/attempts/"+id.String()+"/workspace", nil, 200, &sh)
 	return sh
 }
 
@@ -486,7 +486,7 @@ func TestWorkIsSavedUndoneAndNeverWipedByALateTab(t *testing.T) {
 	}
 	undo("undo", 1, 409)
 	var sh workspace.Workspace
-	c.Do("GET", path+"/bench", nil, 200, &sh)
+	c.Do("GET", path+"/workspace", nil, 200, &sh)
 	if !reflect.DeepEqual(sh.Work, w) || sh.Attempt.State != "in_work" {
 		t.Errorf("reading again gives other work: %+v", sh.Work)
 	}
@@ -533,7 +533,7 @@ func TestBadEditsChangeNothing(t *testing.T) {
 		t.Errorf("infinite place: %d", status)
 	}
 	var sh workspace.Workspace
-	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, &sh)
+	c.Do("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, 200, &sh)
 	if sh.Work.Revision != 0 || len(sh.Work.Clips[clip.ID].Flags) != 0 {
 		t.Errorf("a refused change left something: %+v", sh.Work)
 	}
@@ -548,7 +548,7 @@ func TestCueAndItsEffect(t *testing.T) {
 	c.Do("POST", "/api/athletes", testenv.Athlete("Next Time"), 200, &a)
 	first, clip, w := digitised(t, c, a.ID, map[string]float64{"front-knee": 118})
 	var sh workspace.Workspace
-	c.Do("GET", "/api/attempts/"+first.ID.String()+"/bench", nil, 200, &sh)
+	c.Do("GET", "/api/attempts/"+first.ID.String()+"/workspace", nil, 200, &sh)
 	if r := sh.Report(); len(r.Findings) != 1 || r.Findings[0].Fault != "S2" || sh.Before != nil {
 		t.Fatalf("findings %+v, before %+v", r.Findings, sh.Before)
 	}
@@ -557,7 +557,7 @@ func TestCueAndItsEffect(t *testing.T) {
 		{Kind: "finding", Key: "S2", Value: workspace.Value("accepted")}, {Kind: "advice", Key: "main", Value: workspace.Value(cue)}}}, 200, nil)
 
 	second, _, _ := digitised(t, c, a.ID, nil)
-	c.Do("GET", "/api/attempts/"+second.ID.String()+"/bench", nil, 200, &sh)
+	c.Do("GET", "/api/attempts/"+second.ID.String()+"/workspace", nil, 200, &sh)
 	if sh.Before == nil || sh.Before.Advice.Words != cue.Words || sh.Before.AttemptID != first.ID {
 		t.Fatalf("before: %+v", sh.Before)
 	}
@@ -583,7 +583,7 @@ func TestCueAndItsEffect(t *testing.T) {
 func exports(t *testing.T, c *testenv.Client, at store.Attempt, clip store.Clip) {
 	t.Helper()
 	var sh workspace.Workspace
-	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, &sh)
+	c.Do("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, 200, &sh)
 	rows, err := csv.NewReader(bytes.NewReader(c.Do("GET", "/api/attempts/"+at.ID.String()+"/export.csv", nil, 200, nil))).ReadAll()
 	if err != nil {
 		t.Fatal(err)
@@ -756,7 +756,7 @@ func TestAddressesOfScreensAndOfNothing(t *testing.T) {
 			t.Errorf("%s: %d %s", path, status, raw)
 		}
 	}
-	if raw, status := c.Try("GET", "/api/attempts/not-an-id/bench", nil); status != 422 {
+	if raw, status := c.Try("GET", "/api/attempts/not-an-id/workspace", nil); status != 422 {
 		t.Errorf("%d %s", status, raw)
 	}
 }
@@ -838,7 +838,7 @@ func TestProblemsHaveTheStandardShape(t *testing.T) {
 		status       int
 		title        string
 	}{
-		{c, "GET", "/api/attempts/" + uuid.NewString() + "/bench", nil, 404, "Not Found"},
+		{c, "GET", "/api/attempts/" + uuid.NewString() + "/workspace", nil, 404, "Not Found"},
 		{c, "GET", "/api/nothing-here", nil, 404, "Not Found"},
 		{c, "POST", "/api/athletes", map[string]any{"name": 7}, 422, "Unprocessable Entity"},
 		{h.Guest(t), "GET", "/api/queue", nil, 401, "Unauthorized"},

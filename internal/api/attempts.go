@@ -22,7 +22,7 @@ import (
 // them, for the athlete's hand.
 func (s *server) sheet(ctx context.Context, id uuid.UUID) (workspace.Workspace, error) {
 	u := who(ctx)
-	sh, err := s.Bench.Open(ctx, u.TeamID, id)
+	sh, err := s.Workspace.Open(ctx, u.TeamID, id)
 	sh.Model = spoken(sh.Model, sh.Athlete.ThrowingHand == body.Left, u.Directions)
 	return sh, err
 }
@@ -55,7 +55,7 @@ func (s *server) attempts(api huma.API) {
 		return answer(s.Store.Queue(ctx, who(ctx).TeamID, who(ctx).ID, queueLength))
 	})
 	register(s, api, "GET", "/models", "models", "The technique models as the team holds them", func(ctx context.Context, _ *empty) (*bodyOf[[]workspace.EventModel], error) {
-		all, err := s.Bench.Models(ctx, who(ctx).TeamID)
+		all, err := s.Workspace.Models(ctx, who(ctx).TeamID)
 		for i := range all {
 			all[i].Model = spoken(all[i].Model, false, who(ctx).Directions)
 		}
@@ -66,13 +66,13 @@ func (s *server) attempts(api huma.API) {
 		Body workspace.ModelChange
 	}) (*bodyOf[store.ModelVersion], error) {
 		u := who(ctx)
-		return answer(s.Bench.ChangeModel(ctx, u.TeamID, u.ID, in.ID, in.Body))
+		return answer(s.Workspace.ChangeModel(ctx, u.TeamID, u.ID, in.ID, in.Body))
 	})
 	register(s, api, "POST", "/attempts/{id}/rejudge", "rejudge", "Judge an attempt by the newest version of its model", func(ctx context.Context, in *ByID) (*bodyOf[workspace.Rejudged], error) {
-		out, err := s.Bench.Rejudge(ctx, who(ctx).TeamID, in.ID)
+		out, err := s.Workspace.Rejudge(ctx, who(ctx).TeamID, in.ID)
 		return answer(spoken(out, false, who(ctx).Directions), err)
 	})
-	register(s, api, "GET", "/beside", "beside", "Hold two attempts, or two clips of one, against each other", func(ctx context.Context, in *struct {
+	register(s, api, "GET", "/compare", "compare", "Hold two attempts, or two clips of one, against each other", func(ctx context.Context, in *struct {
 		A     uuid.UUID `query:"a" required:"true" doc:"attempt"`
 		B     uuid.UUID `query:"b" doc:"attempt at the same event"`
 		ClipA uuid.UUID `query:"clip_a" doc:"its main clip when absent"`
@@ -81,11 +81,11 @@ func (s *server) attempts(api huma.API) {
 		Curve string    `query:"curve" maxLength:"60" doc:"a curve to hold against each other, phase by phase"`
 		Model bool      `query:"reference" doc:"instead of b: the model's simulated reference with the athlete's body"`
 	}) (*bodyOf[workspace.Comparison], error) {
-		out, err := s.Bench.Compare(ctx, who(ctx).TeamID, workspace.CompareRequest{A: in.A, B: in.B, Reference: in.Model, ClipA: in.ClipA, ClipB: in.ClipB, At: in.At, Curve: in.Curve})
+		out, err := s.Workspace.Compare(ctx, who(ctx).TeamID, workspace.CompareRequest{A: in.A, B: in.B, Reference: in.Model, ClipA: in.ClipA, ClipB: in.ClipB, At: in.At, Curve: in.Curve})
 		return answer(spoken(out, false, who(ctx).Directions), err)
 	})
-	register(s, api, "GET", "/attempts/{id}/both", "bothClips", "Read a throw from two clips of an attempt at once", func(ctx context.Context, in *ByID) (*bodyOf[evaluate.Stereo], error) {
-		return answer(s.Bench.TwoViews(ctx, who(ctx).TeamID, in.ID, s.Watch.Lag))
+	register(s, api, "GET", "/attempts/{id}/two-views", "twoViews", "Read a throw from two clips of an attempt at once", func(ctx context.Context, in *ByID) (*bodyOf[evaluate.Stereo], error) {
+		return answer(s.Workspace.TwoViews(ctx, who(ctx).TeamID, in.ID, s.Analysis.Lag))
 	})
 	register(s, api, "POST", "/models/check", "checkModel", "Read a model file and tell everything that is wrong in it", func(ctx context.Context, in *struct {
 		Body struct {
@@ -120,7 +120,7 @@ func (s *server) attempts(api huma.API) {
 	register(s, api, "DELETE", "/attempts/{id}", "deleteAttempt", "Delete an attempt with its clips", func(ctx context.Context, in *ByID) (*bodyOf[store.Deletion], error) {
 		return answer(s.Intake.DeleteAttempt(ctx, who(ctx).TeamID, in.ID))
 	})
-	register(s, api, "GET", "/attempts/{id}/bench", "bench", "Everything that the Bench shows", func(ctx context.Context, in *ByID) (*bodyOf[workspace.Workspace], error) {
+	register(s, api, "GET", "/attempts/{id}/workspace", "workspace", "Everything that the workspace shows", func(ctx context.Context, in *ByID) (*bodyOf[workspace.Workspace], error) {
 		return answer(s.sheet(ctx, in.ID))
 	})
 	register(s, api, "POST", "/attempts/{id}/edits", "saveEdits", "Save a change made on a revision", func(ctx context.Context, in *struct {
@@ -128,7 +128,7 @@ func (s *server) attempts(api huma.API) {
 		Body workspace.Edits
 	}) (*bodyOf[workspace.Saved], error) {
 		u := who(ctx)
-		return answer(s.Bench.Save(ctx, u.TeamID, u.ID, in.ID, in.Body))
+		return answer(s.Workspace.Save(ctx, u.TeamID, u.ID, in.ID, in.Body))
 	})
 	type base struct {
 		ByID
@@ -137,10 +137,10 @@ func (s *server) attempts(api huma.API) {
 		}
 	}
 	register(s, api, "POST", "/attempts/{id}/undo", "undo", "Take the last change back", func(ctx context.Context, in *base) (*bodyOf[workspace.Replayed], error) {
-		return answer(s.Bench.Undo(ctx, who(ctx).TeamID, in.ID, in.Body.Base))
+		return answer(s.Workspace.Undo(ctx, who(ctx).TeamID, in.ID, in.Body.Base))
 	})
 	register(s, api, "POST", "/attempts/{id}/redo", "redo", "Bring the last undone change again", func(ctx context.Context, in *base) (*bodyOf[workspace.Replayed], error) {
-		return answer(s.Bench.Redo(ctx, who(ctx).TeamID, in.ID, in.Body.Base))
+		return answer(s.Workspace.Redo(ctx, who(ctx).TeamID, in.ID, in.Body.Base))
 	})
 	register(s, api, "GET", "/attempts/{id}/feedback", "feedback", "The feedback page", func(ctx context.Context, in *ByID) (*bodyOf[feedback.Page], error) {
 		sh, err := s.sheet(ctx, in.ID)

@@ -99,7 +99,7 @@ func (s *server) files(g *echo.Group, api huma.API) {
 	})
 	s.bytes(g, api, "GET", "/models/{file}", "modelSource", "A technique model as YAML", "application/yaml", func(c *echo.Context) error {
 		ctx := c.Request().Context()
-		raw, err := s.Bench.Source(ctx, who(ctx).TeamID, strings.TrimSuffix(c.Param("file"), ".yaml"))
+		raw, err := s.Workspace.Source(ctx, who(ctx).TeamID, strings.TrimSuffix(c.Param("file"), ".yaml"))
 		if err != nil {
 			return err
 		}

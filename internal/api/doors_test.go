@@ -50,7 +50,7 @@ func worked(t *testing.T, c *testenv.Client) (store.Attempt, store.Clip) {
 // looks opens every screen of an attempt: none may fail, whatever is stored.
 func looks(t *testing.T, c *testenv.Client, at store.Attempt) {
 	t.Helper()
-	for _, path := range []string{"/api/queue", "/api/athletes/" + at.AthleteID.String() + "/log", "/api/attempts/" + at.ID.String() + "/bench", "/api/attempts/" + at.ID.String() + "/glance",
+	for _, path := range []string{"/api/queue", "/api/athletes/" + at.AthleteID.String() + "/log", "/api/attempts/" + at.ID.String() + "/workspace", "/api/attempts/" + at.ID.String() + "/glance",
 		"/api/attempts/" + at.ID.String() + "/feedback", "/api/attempts/" + at.ID.String() + "/feedback.pdf", "/api/attempts/" + at.ID.String() + "/export.json", "/api/team/export.zip"} {
 		c.Do("GET", path, nil, 200, nil)
 	}
@@ -86,7 +86,7 @@ func TestAStoredDecisionEndsNothing(t *testing.T) {
 	}
 	looks(t, c, at)
 	var sh workspace.Workspace
-	c.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, &sh)
+	c.Do("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, 200, &sh)
 	if len(sh.Work.Unreadable) < 8 || sh.Work.Clips[clip.ID].Flags["set"] != 3 {
 		t.Errorf("unreadable %q, flags %v", sh.Work.Unreadable, sh.Work.Clips[clip.ID].Flags)
 	}
@@ -144,7 +144,7 @@ func TestAnArchiveReachesNoOtherTeam(t *testing.T) {
 	t.Parallel()
 	victim := h.Coach(t)
 	at, clip := worked(t, victim)
-	before := victim.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, nil)
+	before := victim.Do("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, 200, nil)
 	count := func() (n int) {
 		if err := h.Store.DB.Get(&n, `SELECT (SELECT count(*) FROM athletes WHERE team_id = $1) + (SELECT count(*) FROM attempts WHERE team_id = $1) + (SELECT count(*) FROM clips WHERE team_id = $1) + (SELECT count(*) FROM notes WHERE team_id = $1)
 			+ (SELECT count(*) FROM work_items WHERE team_id = $1) + (SELECT count(*) FROM team_models WHERE team_id = $1) + (SELECT count(*) FROM chapters WHERE team_id = $1) + (SELECT count(*) FROM library WHERE team_id = $1)`, victim.User.TeamID); err != nil {
@@ -195,7 +195,7 @@ func TestAnArchiveReachesNoOtherTeam(t *testing.T) {
 	var list []store.QueueItem
 	other.Do("GET", "/api/queue", nil, 200, &list)
 	looks(t, other, store.Attempt{ID: list[0].ID, NewAttempt: store.NewAttempt{AthleteID: list[0].AthleteID}})
-	if after := victim.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, nil); !bytes.Equal(before, after) || count() != had {
+	if after := victim.Do("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, 200, nil); !bytes.Equal(before, after) || count() != had {
 		t.Errorf("the other team has %d rows instead of %d", count(), had)
 	}
 	// The keys between the tables hold even when a check is forgotten.

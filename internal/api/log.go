@@ -61,7 +61,7 @@ func (s *server) log(api huma.API) {
 		Body store.Followup
 	}) (*bodyOf[workspace.Saved], error) {
 		u := who(ctx)
-		return answer(s.Bench.Decide(ctx, u.TeamID, u.ID, in.ID, workspace.Edit{Kind: "followup", Key: "main", Value: workspace.Value(in.Body)}))
+		return answer(s.Workspace.Decide(ctx, u.TeamID, u.ID, in.ID, workspace.Edit{Kind: "followup", Key: "main", Value: workspace.Value(in.Body)}))
 	})
 	register(s, api, "PUT", "/attempts/{id}/outcome", "setOutcome", "How the coach sees the cue before on an attempt", func(ctx context.Context, in *struct {
 		ByID
@@ -74,7 +74,7 @@ func (s *server) log(api huma.API) {
 		if in.Body.Outcome != "" {
 			e.Value = workspace.Value(in.Body.Outcome)
 		}
-		return answer(s.Bench.Decide(ctx, u.TeamID, u.ID, in.ID, e))
+		return answer(s.Workspace.Decide(ctx, u.TeamID, u.ID, in.ID, e))
 	})
 	register(s, api, "PUT", "/attempts/{id}/reference", "setReference", "Keep an attempt in the team's library under a name; an empty one takes it out", func(ctx context.Context, in *struct {
 		ByID

@@ -196,7 +196,7 @@ func TestTheCourseOfACue(t *testing.T) {
 
 func modelOf(c *testenv.Client, attempt uuid.UUID) workspace.Workspace {
 	var sh workspace.Workspace
-	c.Do("GET", "/api/attempts/"+attempt.String()+"/bench", nil, 200, &sh)
+	c.Do("GET", "/api/attempts/"+attempt.String()+"/workspace", nil, 200, &sh)
 	return sh
 }
 
@@ -310,7 +310,7 @@ func TestDeletionIsProved(t *testing.T) {
 	if left := h.FilesOf(clip); len(left) != 0 {
 		t.Errorf("left on the disk: %v", left)
 	}
-	for _, path := range []string{"/api/athletes/" + at.AthleteID.String() + "/log", "/api/attempts/" + at.ID.String() + "/bench", "/api/clips/" + clip.String() + "/proxy.mp4"} {
+	for _, path := range []string{"/api/athletes/" + at.AthleteID.String() + "/log", "/api/attempts/" + at.ID.String() + "/workspace", "/api/clips/" + clip.String() + "/proxy.mp4"} {
 		c.Do("GET", path, nil, http.StatusNotFound, nil)
 	}
 	var list []store.Deletion

@@ -478,7 +478,7 @@ func TestSideBySideIsTheTeamsOwn(t *testing.T) {
 	first, clip, _ := digitised(t, c, a.ID, nil)
 	second, _, _ := digitised(t, c, a.ID, map[string]float64{"front-knee": 112})
 	mine, _, _ := digitised(t, stranger, b.ID, nil)
-	path := func(x, y uuid.UUID) string { return "/api/beside?a=" + x.String() + "&b=" + y.String() }
+	path := func(x, y uuid.UUID) string { return "/api/compare?a=" + x.String() + "&b=" + y.String() }
 	var got workspace.Comparison
 	c.Do("GET", path(first.ID, second.ID), nil, 200, &got)
 	if got.ClipA != clip.ID || len(got.Moments) < 8 || len(got.Differences) == 0 || len(got.Match) != len(clip.Stamps) {
@@ -488,19 +488,19 @@ func TestSideBySideIsTheTeamsOwn(t *testing.T) {
 	for _, p := range []string{path(mine.ID, first.ID), path(first.ID, mine.ID), path(first.ID, uuid.New())} {
 		stranger.Do("GET", p, nil, 404, nil)
 	}
-	stranger.Do("GET", "/api/attempts/"+first.ID.String()+"/both", nil, 404, nil)
+	stranger.Do("GET", "/api/attempts/"+first.ID.String()+"/two-views", nil, 404, nil)
 	// The model's reference has positions, points and numbers, but no pictures.
-	c.Do("GET", "/api/beside?reference=true&curve=angle:left_knee&a="+second.ID.String(), nil, 200, &got)
+	c.Do("GET", "/api/compare?reference=true&curve=angle:left_knee&a="+second.ID.String(), nil, 200, &got)
 	if !got.Reference || got.ClipB != uuid.Nil || len(got.Moments) < 8 || len(got.Differences) == 0 || got.B.Athlete.Name == got.A.Athlete.Name || got.Curve == nil {
 		t.Errorf("reference: %v, %d moments, %d differences, %s", got.Reference, len(got.Moments), len(got.Differences), got.B.Athlete.Name)
 	}
 	if knee, ok := got.ReportB.Reading("front_knee_set"); !ok || knee.Verdict != uncertainty.Met {
 		t.Errorf("the reference's front knee: %+v", knee)
 	}
-	stranger.Do("GET", "/api/beside?reference=true&a="+first.ID.String(), nil, 404, nil)
+	stranger.Do("GET", "/api/compare?reference=true&a="+first.ID.String(), nil, 404, nil)
 	// Without an attempt it is no question; of one attempt with one clip, itself.
-	c.Do("GET", "/api/beside?a="+first.ID.String(), nil, 422, nil)
-	if p := said(t, c.Do("GET", "/api/attempts/"+first.ID.String()+"/both", nil, 422, nil)); !strings.Contains(p.Says, "Two clips") {
+	c.Do("GET", "/api/compare?a="+first.ID.String(), nil, 422, nil)
+	if p := said(t, c.Do("GET", "/api/attempts/"+first.ID.String()+"/two-views", nil, 422, nil)); !strings.Contains(p.Says, "Two clips") {
 		t.Errorf("%+v", p)
 	}
 	empty := c.AttemptOf(a.ID)

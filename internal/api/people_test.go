@@ -22,7 +22,7 @@ func TestSeveralCoaches(t *testing.T) {
 	assistant, coach := owner.Colleague(h, store.Assistant), owner.Colleague(h, store.Coach)
 	at, clip := worked(t, owner)
 	// An assistant works on attempts and lets nothing out.
-	assistant.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, nil)
+	assistant.Do("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, 200, nil)
 	assistant.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", `{"base":1,"edits":[{"kind":"flag","clip":"`+clip.ID.String()+`","key":"set","value":4}]}`, 200, nil)
 	for _, r := range []string{"POST /api/attempts/" + at.ID.String() + "/shares", "DELETE /api/attempts/" + at.ID.String(), "GET /api/team/export.zip", "GET /api/marks.csv", "GET /api/team/audit"} {
 		method, path, _ := strings.Cut(r, " ")
@@ -46,7 +46,7 @@ func TestSeveralCoaches(t *testing.T) {
 	owner.Do("POST", "/api/me/delete", map[string]string{"password": testenv.Password}, 204, nil)
 	owner.Do("GET", "/api/queue", nil, 401, nil)
 	// What was done stays; who is removed is out at once.
-	coach.Do("GET", "/api/attempts/"+at.ID.String()+"/bench", nil, 200, nil)
+	coach.Do("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, 200, nil)
 	coach.Do("DELETE", "/api/team/members/"+assistant.User.ID.String(), nil, 204, nil)
 	assistant.Do("GET", "/api/queue", nil, 401, nil)
 	// An invitation taken back, and one used, open nothing.

@@ -1,9 +1,15 @@
 package api
 
 import (
+	"context"
+	"errors"
 	"strings"
 
+	"neokinema/internal/problem"
 	"neokinema/internal/store"
+
+	"github.com/google/uuid"
+	"github.com/labstack/echo/v5"
 )
 
 // right is what it takes to call a route.
@@ -170,4 +176,39 @@ var audited = map[string]string{
 	"DELETE /api/clips/:id":              "deleted a clip",
 	"POST /api/team/delete":              "deleted the team",
 	"POST /api/me/delete":                "deleted the own account",
+}
+
+func (s *server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		ctx := c.Request().Context()
+		need := needed(c.Request().Method, c.Path())
+		if id, err := uuid.Parse(s.sessions.GetString(ctx, sessionKey)); err == nil {
+			u, err := s.Store.UserBySignin(ctx, id)
+			var p *problem.Problem
+			switch {
+			case err == nil && held(u.Role) < need:
+				return problem.New(problem.Refused, "%s", forbidden(u.Role, need))
+			case err == nil:
+				ctx = context.WithValue(context.WithValue(ctx, userKey{}, u), signinKey{}, id)
+				c.SetRequest(c.Request().WithContext(ctx))
+				return next(c)
+			case !(errors.As(err, &p) && p.Kind == problem.NotFound):
+				return err
+			}
+		}
+		if need <= guest {
+			return next(c)
+		}
+		return problem.New(problem.SignedOut, "You are signed out. Sign in again; what you entered in this page is kept.")
+	}
+}
+
+func forbidden(role store.Role, need right) string {
+	switch {
+	case role == store.AthleteOf:
+		return "This account is an athlete's: it shows what the coach has sent, and nothing else."
+	case need == owner:
+		return "Only an owner of the team may do this. Ask one."
+	}
+	return "An assistant looks and places points, and shares, exports and deletes nothing. Ask a coach of the team."
 }

@@ -211,7 +211,7 @@ func TestAnAthletesAccount(t *testing.T) {
 	checked := 0
 	all := testenv.Routes(t)
 	for _, r := range []string{"GET /api/queue", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "GET /api/models", "POST /api/uploads/", "GET /api/library", "GET /api/deletions", "GET /api/phrases",
-		"PUT /api/phrases", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/beside", "PUT /api/me/directions"} {
+		"PUT /api/phrases", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/compare", "PUT /api/me/directions"} {
 		all[r] = ""
 	}
 	for route := range all {

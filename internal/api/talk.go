@@ -26,25 +26,25 @@ type SharedTalk struct {
 
 func (s *server) talks(api huma.API) {
 	register(s, api, "GET", "/attempts/{id}/chapters", "chapters", "What the coach said to an attempt", func(ctx context.Context, in *ByID) (*bodyOf[[]voiceover.Chapter], error) {
-		return answer(s.Talk.Chapters(ctx, who(ctx).TeamID, in.ID))
+		return answer(s.Voiceover.Chapters(ctx, who(ctx).TeamID, in.ID))
 	})
 	register(s, api, "POST", "/attempts/{id}/chapters", "addChapter", "Keep a recorded chapter: the voice and what happened on the stage", func(ctx context.Context, in *struct {
 		ByID
 		Body voiceover.Recording
 	}) (*bodyOf[voiceover.Chapter], error) {
-		return answer(s.Talk.Add(ctx, who(ctx).TeamID, in.ID, in.Body))
+		return answer(s.Voiceover.Add(ctx, who(ctx).TeamID, in.ID, in.Body))
 	})
 	register(s, api, "PUT", "/chapters/{id}/recording", "recordAgain", "Record a chapter anew", func(ctx context.Context, in *struct {
 		ByID
 		Body voiceover.Recording
 	}) (*bodyOf[voiceover.Chapter], error) {
-		return answer(s.Talk.Again(ctx, who(ctx).TeamID, in.ID, in.Body))
+		return answer(s.Voiceover.Again(ctx, who(ctx).TeamID, in.ID, in.Body))
 	})
 	register(s, api, "PUT", "/chapters/{id}", "trimChapter", "Name a chapter and cut its ends off", func(ctx context.Context, in *struct {
 		ByID
 		Body voiceover.Cut
 	}) (*bodyOf[voiceover.Chapter], error) {
-		return answer(s.Talk.Trim(ctx, who(ctx).TeamID, in.ID, in.Body))
+		return answer(s.Voiceover.Trim(ctx, who(ctx).TeamID, in.ID, in.Body))
 	})
 	register(s, api, "DELETE", "/chapters/{id}", "deleteChapter", "Remove a chapter", func(ctx context.Context, in *ByID) (*empty, error) {
 		_, err := s.Store.DeleteChapter(ctx, who(ctx).TeamID, in.ID)
@@ -57,10 +57,10 @@ func (s *server) talks(api huma.API) {
 		ByID
 		Body videoexport.ExportRequest
 	}) (*bodyOf[store.Film], error) {
-		return answer(s.Film.Draw(ctx, who(ctx).TeamID, in.ID, in.Body))
+		return answer(s.Export.Draw(ctx, who(ctx).TeamID, in.ID, in.Body))
 	})
 	register(s, api, "DELETE", "/films/{id}", "deleteFilm", "Stop or remove a film", func(ctx context.Context, in *ByID) (*empty, error) {
-		_, err := s.Film.Remove(ctx, who(ctx).TeamID, in.ID)
+		_, err := s.Export.Remove(ctx, who(ctx).TeamID, in.ID)
 		return nil, err
 	})
 	register(s, api, "GET", "/shared/{key}/talk", "sharedTalk", "What the coach said, behind a link", func(ctx context.Context, in *ByKey) (*bodyOf[SharedTalk], error) {
@@ -74,7 +74,7 @@ func (s *server) talks(api huma.API) {
 				out.Clips = append(out.Clips, c)
 			}
 		}
-		out.Chapters, err = s.Talk.Chapters(ctx, v.Share.TeamID, v.Share.AttemptID)
+		out.Chapters, err = s.Voiceover.Chapters(ctx, v.Share.TeamID, v.Share.AttemptID)
 		return answer(out, err)
 	})
 }
@@ -131,11 +131,11 @@ func (s *server) talkFiles(g *echo.Group, api huma.API) {
 		if err != nil {
 			return err
 		}
-		sh, err := s.Bench.Open(ctx, who(ctx).TeamID, n)
+		sh, err := s.Workspace.Open(ctx, who(ctx).TeamID, n)
 		if err != nil {
 			return err
 		}
-		list, err := s.Talk.Chapters(ctx, who(ctx).TeamID, n)
+		list, err := s.Voiceover.Chapters(ctx, who(ctx).TeamID, n)
 		if err != nil {
 			return err
 		}
@@ -150,7 +150,7 @@ func (s *server) talkFiles(g *echo.Group, api huma.API) {
 		if err != nil {
 			return err
 		}
-		r, err := s.Film.Open(c.Request().Context(), who(c.Request().Context()).TeamID, n)
+		r, err := s.Export.Open(c.Request().Context(), who(c.Request().Context()).TeamID, n)
 		if err != nil {
 			return err
 		}

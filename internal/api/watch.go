@@ -40,7 +40,7 @@ func (s *server) watching(g *echo.Group, api huma.API) {
 			return err
 		}
 		return s.stream(c, func(say func(Word) error) error {
-			now, err := s.Watch.Camera(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, func(done, of int) error { return say(Word{Done: done, Of: of}) })
+			now, err := s.Analysis.Camera(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, func(done, of int) error { return say(Word{Done: done, Of: of}) })
 			if err != nil {
 				return err
 			}
@@ -53,7 +53,7 @@ func (s *server) watching(g *echo.Group, api huma.API) {
 			return err
 		}
 		return s.stream(c, func(say func(Word) error) error {
-			tracks, now, err := s.Watch.Refine(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, func(done, of int) error { return say(Word{Done: done, Of: of}) })
+			tracks, now, err := s.Analysis.Refine(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, func(done, of int) error { return say(Word{Done: done, Of: of}) })
 			if err != nil {
 				return err
 			}
@@ -70,7 +70,7 @@ func (s *server) watching(g *echo.Group, api huma.API) {
 			return problem.New(problem.Invalid, "What to follow cannot be read.")
 		}
 		return s.stream(c, func(say func(Word) error) error {
-			lost, err := s.Watch.Follow(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, ask, func(f videoanalysis.TrackedPoint) error { return say(Word{Found: &f}) })
+			lost, err := s.Analysis.Follow(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, ask, func(f videoanalysis.TrackedPoint) error { return say(Word{Found: &f}) })
 			if err != nil {
 				return err
 			}
@@ -93,7 +93,7 @@ func (s *server) watching(g *echo.Group, api huma.API) {
 			}
 			moments = append(moments, n)
 		}
-		strip, err := s.Watch.Strip(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, moments)
+		strip, err := s.Analysis.Strip(c.Request().Context(), who(c.Request().Context()).TeamID, clip.ID, moments)
 		if err != nil {
 			return err
 		}

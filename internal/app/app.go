@@ -260,7 +260,7 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	}
 	a.Metrics = metrics.New(a.Store, a.Shelf, c.Data)
 	a.Handler, err = api.New(api.Parts{
-		Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Talk: a.Talk, Film: a.Film,
+		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film,
 		Scratch: work, Web: web.Files(), Log: log, DemoUser: c.DemoUser, SecureCookies: c.secure(), Public: c.Public, Proxies: proxies, Metrics: a.Metrics, BodyTime: c.BodyTime,
 	})
 	return a, err

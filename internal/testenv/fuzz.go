@@ -186,7 +186,7 @@ func (f *fuzzer) try(op operation) string {
 	}
 	if res.StatusCode == http.StatusConflict {
 		var sh workspace.Workspace
-		if raw, status := f.c.Try("GET", "/api/attempts/"+f.at+"/bench", nil); status == http.StatusOK && json.Unmarshal(raw, &sh) == nil {
+		if raw, status := f.c.Try("GET", "/api/attempts/"+f.at+"/workspace", nil); status == http.StatusOK && json.Unmarshal(raw, &sh) == nil {
 			f.base = sh.Work.Revision
 		}
 	}

@@ -6,7 +6,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 export type Topic =
   | "athletes"
   | "audit"
-  | "bench"
+  | "workspace"
   | "deletions"
   | "feedback"
   | "films"

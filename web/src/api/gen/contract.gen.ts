@@ -143,40 +143,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/attempts/{id}/bench": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Everything that the Bench shows */
-        get: operations["bench"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/attempts/{id}/both": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Read a throw from two clips of an attempt at once */
-        get: operations["bothClips"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/attempts/{id}/chapters": {
         parameters: {
             query?: never;
@@ -486,6 +452,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/two-views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read a throw from two clips of an attempt at once */
+        get: operations["twoViews"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/undo": {
         parameters: {
             query?: never;
@@ -503,15 +486,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/beside": {
+    "/attempts/{id}/workspace": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Hold two attempts, or two clips of one, against each other */
-        get: operations["beside"];
+        /** Everything that the workspace shows */
+        get: operations["workspace"];
         put?: never;
         post?: never;
         delete?: never;
@@ -753,6 +736,23 @@ export interface paths {
         };
         /** Pictures of a run beside each other */
         get: operations["clipStrip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Hold two attempts, or two clips of one, against each other */
+        get: operations["compare"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4936,68 +4936,6 @@ export interface operations {
             };
         };
     };
-    bench: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Workspace"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    bothClips: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EvaluateStereo"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     chapters: {
         parameters: {
             query?: never;
@@ -5640,6 +5578,37 @@ export interface operations {
             };
         };
     };
+    twoViews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EvaluateStereo"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     undo: {
         parameters: {
             query?: never;
@@ -5675,26 +5644,13 @@ export interface operations {
             };
         };
     };
-    beside: {
+    workspace: {
         parameters: {
-            query: {
-                /** @description attempt */
-                a: string;
-                /** @description attempt at the same event */
-                b?: string;
-                /** @description its main clip when absent */
-                clip_a?: string;
-                /** @description one in the same view when absent */
-                clip_b?: string;
-                /** @description key position at which both run in true time; phase by phase when absent */
-                at?: string;
-                /** @description a curve to hold against each other, phase by phase */
-                curve?: string;
-                /** @description instead of b: the model's simulated reference with the athlete's body */
-                reference?: boolean;
-            };
+            query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -5705,7 +5661,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Comparison"];
+                    "application/json": components["schemas"]["Workspace"];
                 };
             };
             /** @description Error */
@@ -6172,6 +6128,50 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": unknown;
+                };
+            };
+        };
+    };
+    compare: {
+        parameters: {
+            query: {
+                /** @description attempt */
+                a: string;
+                /** @description attempt at the same event */
+                b?: string;
+                /** @description its main clip when absent */
+                clip_a?: string;
+                /** @description one in the same view when absent */
+                clip_b?: string;
+                /** @description key position at which both run in true time; phase by phase when absent */
+                at?: string;
+                /** @description a curve to hold against each other, phase by phase */
+                curve?: string;
+                /** @description instead of b: the model's simulated reference with the athlete's body */
+                reference?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -9,7 +9,7 @@ export const useSetDirections = () =>
     (directions: Directions) => ask(client.PUT("/me/directions", { body: { directions } })),
     "me",
     "models",
-    "bench",
+    "workspace",
     "feedback",
   );
 

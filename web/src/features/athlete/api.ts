@@ -20,7 +20,7 @@ export const useSaveAthlete = () =>
         : ask(client.POST("/athletes", { body })),
     "athletes",
     "queue",
-    "bench",
+    "workspace",
     "log",
   );
 

@@ -22,7 +22,7 @@ const asked = (a: string, b: string, more: { at?: string; clip_a?: string; clip_
   queryKey: ["beside", a, b, more.at, more.clip_a, more.clip_b, more.curve],
   queryFn: () =>
     ask(
-      client.GET("/beside", {
+      client.GET("/compare", {
         params: {
           query: {
             a,
@@ -38,8 +38,8 @@ const asked = (a: string, b: string, more: { at?: string; clip_a?: string; clip_
   placeholderData: keepPreviousData,
 });
 
-/** Beside opens two attempts. */
-export default function Beside() {
+/** The page opens two attempts. */
+export default function ComparePage() {
   const { a = "", b = "" } = useParams();
   const [at, setAt] = useState("");
   const [curve, setCurve] = useState("");

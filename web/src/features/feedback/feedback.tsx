@@ -4,7 +4,7 @@ import { useEffect, useEffectEvent } from "react";
 import { frameURL } from "../../api/media";
 import { useFeedback } from "./api";
 import { useQueue, useSetState } from "../queue/api";
-import { useSheet } from "../workspace/api";
+import { useWorkspace } from "../workspace/api";
 import { after } from "../queue/order";
 import { Notice } from "../../ui/parts";
 import { Paper } from "./paper";
@@ -19,7 +19,7 @@ export default function Feedback() {
   const page = useFeedback(id);
   const setState = useSetState();
   const queue = useQueue();
-  const sheet = useSheet(id);
+  const sheet = useWorkspace(id);
   const go = useNavigate();
   const act = useEffectEvent((e: KeyboardEvent) => {
     const next = after(queue.data ?? [], id);

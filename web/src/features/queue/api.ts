@@ -16,7 +16,7 @@ export const useChangeAttempt = () =>
     ({ id, body }: { id: string; body: NewAttempt }) =>
       ask(client.PUT("/attempts/{id}", { params: { path: { id } }, body })),
     "queue",
-    "bench",
+    "workspace",
   );
 
 export const useSetState = () =>
@@ -24,7 +24,7 @@ export const useSetState = () =>
     ({ id, state }: { id: string; state: "new" | "in_work" | "ready" | "sent" }) =>
       ask(client.PUT("/attempts/{id}/state", { params: { path: { id } }, body: { state } })),
     "queue",
-    "bench",
+    "workspace",
     "feedback",
   );
 

@@ -56,7 +56,7 @@ export function AttemptForm({ files, onDone }: { files: File[]; onDone(id: strin
       { ...a, athlete_id: athlete },
       {
         onSuccess: (made) => {
-          send(made.id, clips, () => refresh("queue", "bench", "log"));
+          send(made.id, clips, () => refresh("queue", "workspace", "log"));
           onDone(made.id);
         },
       },

@@ -213,7 +213,7 @@ export function Queue({ team }: { team: string }) {
             onAthlete={() => void go(`/athlete/${i.athlete_id}`)}
             onFiles={(f) => {
               setOver(null);
-              send(i.id, f, () => refresh("queue", "bench", "log"));
+              send(i.id, f, () => refresh("queue", "workspace", "log"));
             }}
           />
         ))}

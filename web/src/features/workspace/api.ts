@@ -2,10 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { ask, client, type ClipAnswers } from "../../api/client";
 import { about, useChange } from "../../api/topic";
 
-export const useSheet = (id: string) =>
+export const useWorkspace = (id: string) =>
   useQuery({
-    queryKey: about("bench", id),
-    queryFn: () => ask(client.GET("/attempts/{id}/bench", { params: { path: { id } } })),
+    queryKey: about("workspace", id),
+    queryFn: () => ask(client.GET("/attempts/{id}/workspace", { params: { path: { id } } })),
     refetchInterval: (q) =>
       q.state.data?.clips.some((c) => c.state === "waiting" || c.state === "importing") ? 500 : false,
   });
@@ -13,7 +13,7 @@ export const useSheet = (id: string) =>
 export const useRejudge = () =>
   useChange(
     (id: string) => ask(client.POST("/attempts/{id}/rejudge", { params: { path: { id } } })),
-    "bench",
+    "workspace",
     "feedback",
   );
 
@@ -21,7 +21,7 @@ export const useAnswerClip = () =>
   useChange(
     ({ id, body }: { id: string; body: ClipAnswers }) =>
       ask(client.PUT("/clips/{id}", { params: { path: { id } }, body })),
-    "bench",
+    "workspace",
     "queue",
   );
 
@@ -33,7 +33,7 @@ export const useClipAction = () =>
         : what === "cancel"
           ? ask(client.POST("/clips/{id}/cancel", { params: { path: { id } } }))
           : ask(client.POST("/clips/{id}/retry", { params: { path: { id } } })),
-    "bench",
+    "workspace",
     "queue",
   );
 

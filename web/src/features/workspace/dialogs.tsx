@@ -101,7 +101,7 @@ export function AddClip({ attempt, onClose }: { attempt: string; onClose(): void
         files={[]}
         onFiles={(f) => {
           onClose();
-          send(attempt, f, () => refresh("queue", "bench"));
+          send(attempt, f, () => refresh("queue", "workspace"));
         }}
       />
     </Modal>

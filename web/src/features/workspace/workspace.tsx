@@ -8,7 +8,7 @@ import { Notice, Panel } from "../../ui/parts";
 import { DropArea } from "../uploads/droparea";
 import { send } from "../uploads/uploads";
 import { TalkBar } from "../voiceover/bar";
-import { useSheet } from "./api";
+import { useWorkspace } from "./api";
 import { OpenContext, type Open } from "./context";
 import { AddClip, KeySheet, Others } from "./dialogs";
 import { Header } from "./header";
@@ -30,7 +30,7 @@ import { Toolbar } from "./timeline/toolbar";
 /** The workspace opens one attempt. */
 export default function WorkspacePage() {
   const { id = "" } = useParams();
-  const sheet = useSheet(id);
+  const sheet = useWorkspace(id);
   if (sheet.error && !sheet.data)
     return (
       <Box p="40px">
@@ -180,7 +180,7 @@ function NoClip({ attempt, film }: { attempt: string; film: string }) {
           No clip on this attempt yet
         </Text>
         <Text color="quiet">{film}</Text>
-        <DropArea files={[]} onFiles={(f) => send(attempt, f, () => refresh("queue", "bench"))} />
+        <DropArea files={[]} onFiles={(f) => send(attempt, f, () => refresh("queue", "workspace"))} />
       </Box>
     </Panel>
   );

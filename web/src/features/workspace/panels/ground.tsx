@@ -356,7 +356,7 @@ export function useCameraLook(
       trouble("");
       try {
         await lookAtCamera(clip.id, progress, signal);
-        refresh("bench");
+        refresh("workspace");
       } catch (e) {
         if (!signal.aborted) trouble((e as Error).message);
       }

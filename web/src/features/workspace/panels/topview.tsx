@@ -31,7 +31,7 @@ export function TopViewPanel() {
   const one = useMemo(() => rest.core.top_view({ input: rest.input }).top_view, [rest]);
   const [large, setLarge] = useState(false);
   const both = useMutation({
-    mutationFn: () => ask(client.GET("/attempts/{id}/both", { params: { path: { id: attempt } } })),
+    mutationFn: () => ask(client.GET("/attempts/{id}/two-views", { params: { path: { id: attempt } } })),
   });
   const seen = clips.filter((c) => work.clips[c.id]?.ground && work.clips[c.id]?.points.ball);
   const above = both.data?.top_view ?? one;

@@ -108,7 +108,7 @@ export function TrackPanel() {
       if (!signal.aborted) setSays({ tone: "clay", text: (e as Error).message });
     }
     setStage({ is: "idle" });
-    refresh("bench");
+    refresh("workspace");
   };
   const box = () =>
     tool({

@@ -51,7 +51,7 @@ export function useWork(sheet: Workspace) {
       const f = e as Failure;
       if (f.kind === "newer_work") {
         try {
-          const now = (await ask(client.GET("/attempts/{id}/bench", path))).work;
+          const now = (await ask(client.GET("/attempts/{id}/workspace", path))).work;
           // What nobody else touched goes on top of the newer work; the rest gives way.
           const { queue: left, gave } = outbox.rebase(queue.current, now);
           queue.current = left;
@@ -115,7 +115,7 @@ export function useWork(sheet: Workspace) {
         setSaving({ state: "saved" });
       } catch (e) {
         if ((e as Failure).kind === "newer_work") {
-          const fresh = await ask(client.GET("/attempts/{id}/bench", { params: { path: { id } } })).catch(
+          const fresh = await ask(client.GET("/attempts/{id}/workspace", { params: { path: { id } } })).catch(
             () => undefined,
           );
           if (fresh) base.current = fresh.work;
