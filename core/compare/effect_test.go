@@ -1,10 +1,11 @@
 package compare_test
 
 import (
+	"testing"
+
 	"neokinema/core/compare"
 	"neokinema/core/model"
 	"neokinema/core/uncertainty"
-	"testing"
 )
 
 func TestCompare(t *testing.T) {

@@ -2,14 +2,15 @@ package evaluate
 
 import (
 	"math"
-	"neokinema/core/body"
-	"neokinema/core/contact"
-	"neokinema/core/kinematics"
-	"neokinema/core/uncertainty"
 	"slices"
 	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/contact"
+	"neokinema/core/kinematics"
+	"neokinema/core/uncertainty"
 )
 
 // StandingHeight is the athlete's standing height in px, 0 while there is no scale.

@@ -2,6 +2,7 @@ package evaluate
 
 import (
 	"encoding/json"
+
 	"neokinema/core/body"
 	"neokinema/core/calibration"
 	"neokinema/core/contact"

@@ -9,6 +9,9 @@ package evaluate
 import (
 	"fmt"
 	"math"
+	"runtime/debug"
+	"slices"
+
 	"neokinema/core/angles"
 	"neokinema/core/body"
 	"neokinema/core/calibration"
@@ -20,8 +23,6 @@ import (
 	"neokinema/core/report"
 	"neokinema/core/throw"
 	"neokinema/core/timebase"
-	"runtime/debug"
-	"slices"
 )
 
 // Attempt computes the report of an attempt. It never fails on what a coach

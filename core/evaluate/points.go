@@ -2,11 +2,12 @@ package evaluate
 
 import (
 	"math"
-	"neokinema/core/body"
-	"neokinema/core/track"
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/track"
 )
 
 // HandSigma is the scatter of a landmark placed by hand with the magnifier, in

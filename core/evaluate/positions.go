@@ -2,12 +2,13 @@ package evaluate
 
 import (
 	"fmt"
+	"slices"
+	"strings"
+
 	"neokinema/core/body"
 	"neokinema/core/contact"
 	"neokinema/core/model"
 	"neokinema/core/report"
-	"slices"
-	"strings"
 )
 
 // Flag is the frame of a key position: the coach's, or else what was found.

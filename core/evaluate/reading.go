@@ -4,12 +4,13 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
+	"strings"
+
 	"neokinema/core/body"
 	"neokinema/core/model"
 	"neokinema/core/report"
 	"neokinema/core/uncertainty"
-	"slices"
-	"strings"
 )
 
 // Failure is why a reading has no value, and what would give one.

@@ -2,6 +2,7 @@ package evaluate
 
 import (
 	"math"
+
 	"neokinema/core/body"
 	"neokinema/core/calibration"
 )

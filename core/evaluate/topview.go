@@ -2,6 +2,8 @@ package evaluate
 
 import (
 	"math"
+	"slices"
+
 	"neokinema/core/body"
 	"neokinema/core/kinematics"
 	"neokinema/core/model"
@@ -9,7 +11,6 @@ import (
 	"neokinema/core/throw"
 	"neokinema/core/uncertainty"
 	"neokinema/core/vec3"
-	"slices"
 )
 
 // TopView is a throw seen from above, for drawing: places in m (x in the throwing

@@ -3,6 +3,7 @@ package evaluate
 import (
 	"errors"
 	"math"
+
 	"neokinema/core/body"
 	"neokinema/core/model"
 	"neokinema/core/report"

@@ -2,11 +2,12 @@ package model
 
 import (
 	"math"
-	"neokinema/core/uncertainty"
 	"slices"
 	"sort"
 	"strconv"
 	"strings"
+
+	"neokinema/core/uncertainty"
 )
 
 // Banded gives a leaf that goes by the checkpoint's band its thresholds.

@@ -2,14 +2,15 @@ package repair
 
 import (
 	"math"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
 	"neokinema/core/body"
 	"neokinema/core/evaluate"
 	"neokinema/core/kinematics"
 	"neokinema/core/model"
 	"neokinema/core/signal"
 	"neokinema/core/track"
-
-	"gonum.org/v1/gonum/spatial/r2"
 )
 
 // Suspect is a point that the coach should look at.

@@ -2,8 +2,9 @@ package sport
 
 import (
 	"math"
-	"neokinema/core/body"
 	"testing"
+
+	"neokinema/core/body"
 )
 
 // World Athletics Technical Rules: circles of 2.135 m, of the discus 2.50 m; sectors of

@@ -2,6 +2,7 @@ package wasmapi
 
 import (
 	"fmt"
+
 	"neokinema/core/kinematics"
 	"neokinema/core/track"
 )

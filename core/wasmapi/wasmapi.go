@@ -7,6 +7,10 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
 	"neokinema/core/annotate"
 	"neokinema/core/azimuth"
 	"neokinema/core/compare"
@@ -18,9 +22,6 @@ import (
 	"neokinema/core/repair"
 	"neokinema/core/stabilize"
 	"neokinema/core/timebase"
-	"slices"
-
-	"gonum.org/v1/gonum/spatial/r2"
 )
 
 // Session keeps the technique model and the tracks of the clip that is worked on between

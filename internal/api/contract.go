@@ -2,13 +2,6 @@ package api
 
 import (
 	"encoding/json"
-	"neokinema/core/annotate"
-	"neokinema/core/evaluate"
-	"neokinema/core/sport"
-	"neokinema/core/track"
-	"neokinema/core/wasmapi"
-	"neokinema/internal/videoanalysis"
-	"neokinema/internal/workspace"
 	"path"
 	"reflect"
 	"regexp"
@@ -17,6 +10,14 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/labstack/echo/v5"
+
+	"neokinema/core/annotate"
+	"neokinema/core/evaluate"
+	"neokinema/core/sport"
+	"neokinema/core/track"
+	"neokinema/core/wasmapi"
+	"neokinema/internal/videoanalysis"
+	"neokinema/internal/workspace"
 )
 
 // describe registers all operations of the contract.

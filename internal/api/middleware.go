@@ -4,13 +4,14 @@ import (
 	"context"
 	"errors"
 	"io"
-	"neokinema/internal/store"
 	"net/http"
 	"strings"
 	"time"
 
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
+
+	"neokinema/internal/store"
 )
 
 // What every request goes through on its way in.
