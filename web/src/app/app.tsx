@@ -43,14 +43,14 @@ export function App() {
           <Route path="/reset/:secret" element={<Reset />} />
           <Route path="/begin" element={<Begin />} />
           <Route path="/letters" element={<Letters />} />
-          <Route path="*" element={<House />} />
+          <Route path="*" element={<SignedIn />} />
         </Routes>
       </Suspense>
     </Boundary>
   );
 }
 
-function House() {
+function SignedIn() {
   const me = useMe();
   if (me.error)
     return (

@@ -1,4 +1,5 @@
 import type { Checkpoint, Reading, Estimate } from "../api/client";
+import { cssColor } from "./color";
 
 /** minus sets a proper minus sign. */
 export const minus = (s: string) => s.replace("-", "−");
@@ -51,7 +52,7 @@ export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: numbe
   const x = (v: number) => ((v - from) / (to - from)) * w;
   const left = cp.band.lo === undefined ? 0 : x(lo);
   const right = cp.band.hi === undefined ? w : x(hi);
-  const colour = `var(--chakra-colors-${verdictColour[r.verdict]})`;
+  const colour = cssColor(verdictColour[r.verdict]);
   return (
     <svg width={w} height={14} aria-hidden>
       <rect x={0} y={6} width={w} height={2} fill="var(--chakra-colors-seam)" />

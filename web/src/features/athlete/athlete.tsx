@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Grid, Input, Link, Text } from "@chakra-ui/react";
 import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
-import { Link as To, useNavigate, useParams } from "react-router";
+import { Link as RouterLink, useNavigate, useParams } from "react-router";
 import type { EventLog, Log, Logged } from "../../api/client";
 import { events, type EventID } from "../../api/events";
 import { useAddNote, useChangeNote, useDeleteAthlete, useDeleteNote, useImportMarks, useInvite, useLog } from "./api";
@@ -39,7 +39,7 @@ export default function Athlete() {
         <Notice tone="clay" mb="12px">
           {log.error.message}
         </Notice>
-        <To to="/">Back to the queue</To>
+        <RouterLink to="/">Back to the queue</RouterLink>
       </Box>
     );
   if (!log.data) return null;
@@ -49,9 +49,9 @@ export default function Athlete() {
     <Box minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
       <style>{print}</style>
       <Flex h="58px" align="center" gap="10px" className="screen">
-        <To to="/" title="Back to the queue" aria-label="Back to the queue">
+        <RouterLink to="/" title="Back to the queue" aria-label="Back to the queue">
           <img src="/mark.svg" width={26} height={26} alt="" />
-        </To>
+        </RouterLink>
         <Text fontSize="17px" fontWeight="700">
           {l.athlete.name}
         </Text>

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Link } from "@chakra-ui/react";
-import { Link as To, useNavigate, useParams } from "react-router";
+import { Link as RouterLink, useNavigate, useParams } from "react-router";
 import { useEffect, useEffectEvent } from "react";
 import { frameURL } from "../../api/media";
 import { useFeedback } from "./api";
@@ -47,9 +47,9 @@ export default function Feedback() {
     <Box minH="100%" bg="ground" pb="40px">
       <style>{print}</style>
       <Flex className="screen" h="54px" align="center" gap="8px" maxW="880px" mx="auto" px="12px">
-        <To to={`/attempt/${id}`} style={{ color: "inherit" }}>
+        <RouterLink to={`/attempt/${id}`} style={{ color: "inherit" }}>
           ← back to the Bench
-        </To>
+        </RouterLink>
         <Box flex="1" />
         {(
           [

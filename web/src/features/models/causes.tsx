@@ -1,7 +1,7 @@
 import type { Model } from "../../api/client";
+import { cssColor } from "../../ui/color";
 
 const short = (text: string, room: number) => (text.length > room ? text.slice(0, Math.max(4, room - 1)) + "…" : text);
-const C = (name: string) => `var(--chakra-colors-${name})`;
 
 /** inOrder lists the phases in the order of the movement; those of a repeated
  * group stand once. */
@@ -51,11 +51,11 @@ export function Causes({
     >
       <defs>
         <marker id="follows" markerWidth="6" markerHeight="6" refX="5" refY="3" orient="auto">
-          <path d="M0 0L6 3L0 6z" fill={C("quiet")} />
+          <path d="M0 0L6 3L0 6z" fill={cssColor("quiet")} />
         </marker>
       </defs>
       {order.map((p, i) => (
-        <text key={p} x={step * (i + 0.5)} y={13} textAnchor="middle" style={{ fontSize: 10 }} fill={C("quiet")}>
+        <text key={p} x={step * (i + 0.5)} y={13} textAnchor="middle" style={{ fontSize: 10 }} fill={cssColor("quiet")}>
           {short(phases.find((q) => q.id === p)!.name, step / 5.6)}
         </text>
       ))}
@@ -73,7 +73,7 @@ export function Causes({
               key={b + f.id}
               d={d}
               fill="none"
-              stroke={strong ? C("clay") : C("quiet")}
+              stroke={strong ? cssColor("clay") : cssColor("quiet")}
               strokeOpacity={open && !strong ? 0.2 : 0.7}
               strokeWidth={strong ? 1.8 : 1}
               markerEnd="url(#follows)"
@@ -92,11 +92,11 @@ export function Causes({
               width={2 * half}
               height={22}
               rx={5}
-              fill={C("raised")}
-              stroke={open === f.id ? C("clay") : C("seam")}
+              fill={cssColor("raised")}
+              stroke={open === f.id ? cssColor("clay") : cssColor("seam")}
               strokeWidth={open === f.id ? 2 : 1}
             />
-            <text x={p[0]} y={p[1] + 3.5} textAnchor="middle" style={{ fontSize: 10 }} fill={C("chalk")}>
+            <text x={p[0]} y={p[1] + 3.5} textAnchor="middle" style={{ fontSize: 10 }} fill={cssColor("chalk")}>
               {f.short}
             </text>
           </g>

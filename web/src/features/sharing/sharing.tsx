@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Text, Textarea } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import { Link as To, useParams } from "react-router";
+import { Link as RouterLink, useParams } from "react-router";
 import type { SharedPage } from "../../api/client";
 import { events, type EventID } from "../../api/events";
 import { useAnswerShared, useMine, useNextShared, useShared, useSharedTalk } from "./api";
@@ -197,7 +197,7 @@ export function Mine({ name }: { name: string }) {
       {mine.error && <Notice tone="clay">{mine.error.message}</Notice>}
       {mine.data?.length === 0 && <Text color="quiet">Your coach has not sent anything yet.</Text>}
       {mine.data?.map((a) => (
-        <To key={a.id} to={`/s/${a.id}`} style={{ color: "inherit", textDecoration: "none" }}>
+        <RouterLink key={a.id} to={`/s/${a.id}`} style={{ color: "inherit", textDecoration: "none" }}>
           <Box bg="panel" borderRadius="panel" p="14px" mb="8px">
             <Text fontWeight="650">
               {events[a.event as EventID]} {a.mark}
@@ -207,7 +207,7 @@ export function Mine({ name }: { name: string }) {
               {a.session && `, ${a.session}`}
             </Text>
           </Box>
-        </To>
+        </RouterLink>
       ))}
     </Box>
   );

@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Grid, Input, Link, Text } from "@chakra-ui/react";
 import { useState } from "react";
-import { Link as To, useNavigate } from "react-router";
+import { Link as RouterLink, useNavigate } from "react-router";
 import { useAthletes } from "../athlete/api";
 import { useDeletions, useImportTeam, useRoom } from "./api";
 import { useKeepPhrase, usePhrases } from "../workspace/api";
@@ -31,9 +31,9 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
   return (
     <Box minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
       <Flex h="58px" align="center" gap="10px">
-        <To to="/" title="Back to the queue" aria-label="Back to the queue">
+        <RouterLink to="/" title="Back to the queue" aria-label="Back to the queue">
           <img src="/mark.svg" width={26} height={26} alt="" />
-        </To>
+        </RouterLink>
         <Text fontSize="17px" fontWeight="700" flex="1">
           {me.team}
         </Text>
@@ -144,9 +144,9 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             <Head>Library to hold others against</Head>
             {library.data?.map((r) => (
               <Text key={r.attempt_id} fontSize="12.5px">
-                <To to={`/attempt/${r.attempt_id}`} style={{ color: "inherit" }}>
+                <RouterLink to={`/attempt/${r.attempt_id}`} style={{ color: "inherit" }}>
                   <b>{r.name}</b>
-                </To>{" "}
+                </RouterLink>{" "}
                 <Text as="span" color="quiet">
                   {r.athlete}, {r.mark}, {day(r.done_on)}
                 </Text>

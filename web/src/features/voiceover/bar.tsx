@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useState, useSyncExternalStore } from "react";
-import { Link as To } from "react-router";
+import { Link as RouterLink } from "react-router";
 import { Key, Notice } from "../../ui/parts";
 import type { Recorder } from "./recorder";
 
@@ -87,9 +87,9 @@ export function TalkBar({
               </Button>
             )}
             {s.phase === "idle" && !again && (
-              <To to={`/attempt/${attempt}/feedback`} style={{ color: "inherit", fontSize: 12 }}>
+              <RouterLink to={`/attempt/${attempt}/feedback`} style={{ color: "inherit", fontSize: 12 }}>
                 {said} {said === 1 ? "chapter" : "chapters"} spoken
-              </To>
+              </RouterLink>
             )}
           </Flex>
         )}

@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Input, Link, Text } from "@chakra-ui/react";
 import { useEffect, useState, type RefObject } from "react";
-import { Link as To } from "react-router";
+import { Link as RouterLink } from "react-router";
 import type { Chapter, Clip } from "../../api/client";
 import { proxyURL } from "../../api/media";
 import { useChapters, useDropChapter, useTrim, voiceURL } from "./api";
@@ -92,7 +92,7 @@ function Cut({ c, audio, attempt }: { c: Chapter; audio: RefObject<HTMLAudioElem
         )}
         <Box flex="1" />
         <Button asChild size="xs" variant="outline">
-          <To to={`/attempt/${attempt}?again=${c.id}`}>say it again</To>
+          <RouterLink to={`/attempt/${attempt}?again=${c.id}`}>say it again</RouterLink>
         </Button>
         <Button size="xs" variant="ghost" loading={drop.isPending} onClick={() => drop.mutate(c.id)}>
           remove

@@ -1,5 +1,5 @@
 import { Box, Text } from "@chakra-ui/react";
-import { Link as To } from "react-router";
+import { Link as RouterLink } from "react-router";
 import type { Workspace } from "../../api/client";
 import { useRefresh } from "../../api/topic";
 import { Modal } from "../../ui/modal";
@@ -24,11 +24,14 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
     <Modal title="Hold it beside" open onClose={onClose}>
       <Box data-testid="others" maxH="60vh" overflowY="auto">
         {sheet.clips.filter((c) => c.state === "ready").length > 1 && (
-          <To to={`/beside/${sheet.attempt.id}/${sheet.attempt.id}`} style={{ display: "block", padding: "6px 0" }}>
+          <RouterLink
+            to={`/beside/${sheet.attempt.id}/${sheet.attempt.id}`}
+            style={{ display: "block", padding: "6px 0" }}
+          >
             the other view of this attempt
-          </To>
+          </RouterLink>
         )}
-        <To
+        <RouterLink
           to={`/beside/${sheet.attempt.id}/model`}
           data-reference="model"
           style={{ display: "block", padding: "6px 0" }}
@@ -37,9 +40,9 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
           <span style={{ color: "var(--chakra-colors-quiet)" }}>
             the model without a fault, with this athlete’s body
           </span>
-        </To>
+        </RouterLink>
         {library.map((r) => (
-          <To
+          <RouterLink
             key={r.attempt_id}
             to={`/beside/${sheet.attempt.id}/${r.attempt_id}`}
             data-reference={r.attempt_id}
@@ -49,10 +52,10 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
             <span style={{ color: "var(--chakra-colors-quiet)" }}>
               {["library", r.athlete, r.mark].filter(Boolean).join(" · ")}
             </span>
-          </To>
+          </RouterLink>
         ))}
         {list.map((q) => (
-          <To
+          <RouterLink
             key={q.id}
             to={`/beside/${sheet.attempt.id}/${q.id}`}
             data-other={q.id}
@@ -62,7 +65,7 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
             <span style={{ color: "var(--chakra-colors-quiet)" }}>
               {[q.mark, q.session, q.done_on].filter(Boolean).join(" · ")}
             </span>
-          </To>
+          </RouterLink>
         ))}
         {list.length === 0 && sheet.clips.length < 2 && (
           <Text color="quiet">There is no other attempt at this event with a clip yet.</Text>

@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { memo, useEffect, useState } from "react";
-import { Link as To } from "react-router";
+import { Link as RouterLink } from "react-router";
 import type { Calls, Workspace } from "../../api/client";
 import { longDay } from "../../ui/date";
 import { useQueue } from "../queue/api";
@@ -54,11 +54,11 @@ export const Header = memo(function Header({
     .join(" · ");
   return (
     <Flex h="48px" align="center" gap="12px" px="16px" flexShrink={0} borderBottom="1px solid" borderColor="seam">
-      <To to="/" title="Back to the queue" aria-label="Back to the queue">
+      <RouterLink to="/" title="Back to the queue" aria-label="Back to the queue">
         <img src="/mark.svg" width={24} height={24} alt="" />
-      </To>
+      </RouterLink>
       <Box minW="0" flexShrink={1}>
-        <To
+        <RouterLink
           to={`/athlete/${sheet.athlete.id}`}
           title="The athlete's log (M)"
           style={{ color: "inherit", textDecoration: "none" }}
@@ -66,7 +66,7 @@ export const Header = memo(function Header({
           <Text fontSize="15px" fontWeight="700" lineHeight="1.15">
             {sheet.athlete.name}
           </Text>
-        </To>
+        </RouterLink>
         <Text fontSize="11.5px" color="quiet" truncate maxW="330px">
           {about}
         </Text>

@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useCallback, useEffect, useMemo, useRef } from "react";
-import { Link as To, useNavigate, useParams } from "react-router";
+import { Link as RouterLink, useNavigate, useParams } from "react-router";
 import type { Report, Workspace } from "../../api/client";
 import { useRefresh } from "../../api/topic";
 import { Boundary } from "../../ui/boundary";
@@ -37,7 +37,7 @@ export default function WorkspacePage() {
         <Notice tone="clay" mb="12px">
           {sheet.error.message}
         </Notice>
-        <To to="/">Back to the queue</To>
+        <RouterLink to="/">Back to the queue</RouterLink>
       </Box>
     );
   if (!sheet.data) return null;

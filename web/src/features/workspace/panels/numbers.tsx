@@ -5,6 +5,7 @@ import { Gauge, goal, Num, show, verdictColour, verdictWord } from "../../../ui/
 import { Head } from "../../../ui/parts";
 import { useOpen } from "../context";
 import { Steps } from "./steps";
+import { cssColor } from "../../../ui/color";
 
 type Props = {
   model: Model;
@@ -157,7 +158,7 @@ const Row = memo(function Row({
         </span>
         {r.value ? <Num v={r.value} unit={cp.unit} /> : <small>–</small>}
         <Gauge cp={cp} r={r} />
-        <span className="verdict" style={{ color: `var(--chakra-colors-${verdictColour[r.verdict]})` }}>
+        <span className="verdict" style={{ color: cssColor(verdictColour[r.verdict]) }}>
           {verdictWord[r.verdict]}
         </span>
       </div>

@@ -1,12 +1,13 @@
 import type { Model, Point, Reading } from "../../../api/client";
 import { show, verdictColour } from "../../../ui/numbers";
 import type { Overlay, Spot } from "./tools";
+import { cssColor } from "../../../ui/color";
 
 // What is drawn over the picture. Left is clay, round and solid, right is sky, square and
 // dashed.
 
 const isRight = (id: string) => id.startsWith("right");
-const sideColour = (id: string) => `var(--chakra-colors-${isRight(id) ? "sky" : "clay"})`;
+const sideColour = (id: string) => cssColor(isRight(id) ? "sky" : "clay");
 
 const bones = [
   ["shoulder", "elbow"],
@@ -236,7 +237,7 @@ export function Labels({
           height={20}
           rx={10}
           fill="rgba(12,16,17,.82)"
-          stroke={`var(--chakra-colors-${verdictColour[r.verdict]})`}
+          stroke={cssColor(verdictColour[r.verdict])}
           strokeOpacity={0.7}
         />
         <text x={x + 10} y={y + 14} style={{ fontSize: 13, fontWeight: 650 }} fill="#f1ece0">

@@ -11,13 +11,12 @@ import {
   type ReactNode,
   type Ref,
 } from "react";
-import type { Calls, Model, Report } from "../../../api/client";
+import type { Model, Report } from "../../../api/client";
 import { minus } from "../../../ui/numbers";
 import { Player, usePlayer } from "../stage/player";
 import { following, moved, nearest, ticks, zoomed, type Span } from "./span";
-
-export type Curve = Calls["curves_answer"]["curves"][number];
-export type Lane = { curve: Curve; name: string; unit: string; band?: { lo?: number; hi?: number } };
+import { Bar, Cursor, CurveLane, laneHeight, left, rows, tenth, type Lane } from "./lanes";
+import { cssColor } from "../../../ui/color";
 
 /** Handle is what keys and buttons outside may do with the timeline. */
 export type Handle = { zoom(by: number): void; whole(): void; svg(): SVGSVGElement | null };
@@ -37,12 +36,6 @@ type Props = {
   onChoose(position: string): void;
   onFlag(position: string, frame: number, final: boolean): void;
 };
-
-const left = 78;
-const laneHeight = 50;
-const rows = { ruler: 14, flags: 30, phase: 70, leftFoot: 98, rightFoot: 122, curves: 148 };
-const C = (name: string) => `var(--chakra-colors-${name})`;
-const none = -1e8;
 
 /** Timeline: ruler, flags, phases, a bar for each foot while it is down, and curves
  * with their doubt. The cursor runs over all of them; a flag can be dragged; the
@@ -122,11 +115,11 @@ export const Timeline = memo(function Timeline({
     <g key={t.toFixed(4)}>
       <path
         d={`M${xt(t + zero)} ${rows.ruler + 4}V${bottom}`}
-        stroke={C("seam")}
+        stroke={cssColor("seam")}
         strokeWidth={t === 0 ? 1.4 : 0.6}
         shapeRendering="crispEdges"
       />
-      <text x={xt(t + zero)} y={rows.ruler} style={{ fontSize: 10.5 }} fill={C("quiet")} textAnchor="middle">
+      <text x={xt(t + zero)} y={rows.ruler} style={{ fontSize: 10.5 }} fill={cssColor("quiet")} textAnchor="middle">
         {t === 0 ? "0 s" : minus((t > 0 ? "+" : "") + t.toFixed(ruler.digits))}
       </text>
     </g>
@@ -248,7 +241,7 @@ export const Timeline = memo(function Timeline({
             y={2}
             width={Math.max(0, clip(x(shade[1])) - clip(x(shade[0])))}
             height={bottom - 2}
-            fill={C("amber")}
+            fill={cssColor("amber")}
             opacity={0.14}
           />
         )}
@@ -259,19 +252,19 @@ export const Timeline = memo(function Timeline({
           ["left foot", rows.leftFoot + 12],
           ["right foot", rows.rightFoot + 12],
         ].map(([t, y]) => (
-          <text key={t} x={4} y={y} style={{ fontSize: 11.5 }} fill={C("quiet")}>
+          <text key={t} x={4} y={y} style={{ fontSize: 11.5 }} fill={cssColor("quiet")}>
             {t}
           </text>
         ))}
         {!known && (
-          <text x={left} y={bottom + 5} style={{ fontSize: 10.5 }} fill={C("amber")}>
+          <text x={left} y={bottom + 5} style={{ fontSize: 10.5 }} fill={cssColor("amber")}>
             file time: the capture rate is not known yet
           </text>
         )}
-        <path d={doubtMarks} stroke={C("amber")} strokeWidth={1.4} />
+        <path d={doubtMarks} stroke={cssColor("amber")} strokeWidth={1.4} />
         <path
           d={named.map((n) => `M${tenth(n.at)} ${rows.flags}V${bottom}`).join("")}
-          stroke={C("chalk")}
+          stroke={cssColor("chalk")}
           strokeOpacity={0.16}
         />
         {phases?.map((s, i) => {
@@ -283,9 +276,9 @@ export const Timeline = memo(function Timeline({
                 x0={a}
                 x1={b}
                 y={rows.phase}
-                fill={C(i % 2 ? "raised" : "seam")}
+                fill={cssColor(i % 2 ? "raised" : "seam")}
                 text={s.name}
-                ink={C("chalk")}
+                ink={cssColor("chalk")}
                 small
               />
             )
@@ -302,8 +295,8 @@ export const Timeline = memo(function Timeline({
               x0={x0}
               x1={x1}
               y={right ? rows.rightFoot : rows.leftFoot}
-              fill={C(right ? "sky" : "clay")}
-              ink={C("on-clay")}
+              fill={cssColor(right ? "sky" : "clay")}
+              ink={cssColor("on-clay")}
               text={ms ? `${b.name} · ${ms}${b.since > b.from ? " ms push" : " ms"}` : b.name}
               short={ms}
               whisker={b.seconds ? ((b.seconds.half95 / (t1 - t0)) * width) / 2 : 0}
@@ -325,7 +318,7 @@ export const Timeline = memo(function Timeline({
         {named.map((n) => {
           const on = chosen === n.p.id;
           const y = rows.flags + (n.row > 0 ? 18 : 0);
-          const tone = on ? C("clay") : C("amber");
+          const tone = on ? cssColor("clay") : cssColor("amber");
           return (
             <g
               key={n.p.id}
@@ -343,12 +336,17 @@ export const Timeline = memo(function Timeline({
               />
               <path
                 d={`M${n.at} ${y}l9 4.5l-9 4.5z`}
-                fill={n.own ? tone : C("panel")}
+                fill={n.own ? tone : cssColor("panel")}
                 stroke={tone}
                 strokeWidth={1.3}
               />
               {n.row >= 0 && (
-                <text x={n.at + 11} y={y + 8.5} style={{ fontSize: 10 }} fill={on ? C("chalk") : C("quiet")}>
+                <text
+                  x={n.at + 11}
+                  y={y + 8.5}
+                  style={{ fontSize: 10 }}
+                  fill={on ? cssColor("chalk") : cssColor("quiet")}
+                >
                   {n.p.short}
                 </text>
               )}
@@ -360,207 +358,3 @@ export const Timeline = memo(function Timeline({
     </Box>
   );
 });
-
-/** scaleOf is the range of a curve that is drawn, with room. */
-export function scaleOf(c: Curve): [number, number] {
-  let lo = Infinity;
-  let hi = -Infinity;
-  for (const v of c.x) {
-    if (v < none) continue;
-    if (v < lo) lo = v;
-    if (v > hi) hi = v;
-  }
-  if (lo > hi) return [0, 1];
-  const room = Math.max(0.08 * (hi - lo), 1e-3 * Math.abs(hi) + 1e-6);
-  return [lo - room, hi + room];
-}
-
-const tenth = (v: number) => Math.round(v * 10) / 10;
-
-/** CurveLane: one number over time, its 95 % ribbon, its band, and the single
- * points where they are shown. Only what is in sight is drawn, never more than one
- * place a pixel. */
-const CurveLane = memo(function CurveLane({
-  lane,
-  y,
-  times,
-  t0,
-  t1,
-  width,
-}: {
-  lane: Lane;
-  y: number;
-  times: number[];
-  t0: number;
-  t1: number;
-  width: number;
-}) {
-  const { curve, name, unit, band } = lane;
-  const h = laneHeight - 8;
-  const [lo, hi] = useMemo(() => scaleOf(curve), [curve]);
-  const X = (t: number) => left + ((t - t0) / (t1 - t0)) * width;
-  const Y = (v: number) => y + h - ((Math.min(hi, Math.max(lo, v)) - lo) / (hi - lo)) * h;
-  let line = "";
-  const up: string[] = [];
-  const low: string[] = [];
-  const raw: ReactNode[] = [];
-  let pen = false;
-  const first = Math.max(0, nearest(times, t0) - 1);
-  const last = Math.min(times.length - 1, nearest(times, t1) + 1);
-  const every = Math.max(1, Math.ceil((last - first) / width));
-  let ribbon = "";
-  const close = () => {
-    if (up.length > 1) ribbon += "M" + up.join("L") + "L" + low.reverse().join("L") + "Z";
-    up.length = 0;
-    low.length = 0;
-  };
-  for (let f = first; f <= last; f += every) {
-    const v = curve.x[f];
-    if (v === undefined || v < none) {
-      pen = false;
-      close();
-      continue;
-    }
-    const at = tenth(X(times[f]));
-    line += (pen ? "L" : "M") + at + " " + tenth(Y(v));
-    pen = true;
-    up.push(at + " " + tenth(Y(v + curve.half95[f])));
-    low.push(at + " " + tenth(Y(v - curve.half95[f])));
-    const r = curve.raw?.[f];
-    if (r !== undefined && r > none && every === 1)
-      raw.push(<circle key={f} cx={at} cy={Y(r)} r={1.5} fill={C("amber")} />);
-  }
-  close();
-  const digits = hi - lo < 5 ? 1 : 0;
-  return (
-    <g data-lane={curve.id}>
-      <path d={`M${left} ${y + h}H${left + width}`} stroke={C("seam")} strokeWidth={0.8} />
-      {band && (band.lo !== undefined || band.hi !== undefined) && (
-        <rect
-          x={left}
-          width={width}
-          y={Y(band.hi ?? hi)}
-          height={Math.max(1, Y(band.lo ?? lo) - Y(band.hi ?? hi))}
-          fill={C("moss-faint")}
-          opacity={0.7}
-        />
-      )}
-      <path d={ribbon} fill={C("chalk")} fillOpacity={0.13} shapeRendering="optimizeSpeed" />
-      <path d={line} fill="none" stroke={C("chalk")} strokeWidth={1.5} strokeLinejoin="round" />
-      {raw}
-      <text x={4} y={y + h / 2} style={{ fontSize: 11 }} fill={C("quiet")}>
-        {name.length > 12 ? name.slice(0, 11) + "…" : name}
-      </text>
-      <text x={4} y={y + h / 2 + 12} style={{ fontSize: 10 }} fill={C("quiet")}>
-        {unit}
-      </text>
-      <text x={left - 5} y={y + 9} style={{ fontSize: 9.5 }} fill={C("quiet")} textAnchor="end">
-        {minus(hi.toFixed(digits))}
-      </text>
-      <text x={left - 5} y={y + h} style={{ fontSize: 9.5 }} fill={C("quiet")} textAnchor="end">
-        {minus(lo.toFixed(digits))}
-      </text>
-      {curve.reason && (
-        <text x={left + 8} y={y + h / 2 + 4} style={{ fontSize: 11 }} fill={C("quiet")}>
-          {curve.reason}
-        </text>
-      )}
-    </g>
-  );
-});
-
-/** Cursor moves by itself, so that playing does not draw the score anew; it says
- * what each curve is here. */
-function Cursor({
-  player,
-  x,
-  h,
-  w,
-  curves,
-}: {
-  player: Player;
-  x(frame: number): number;
-  h: number;
-  w: number;
-  curves: Lane[];
-}) {
-  const frame = usePlayer(player, (s) => s.frame);
-  const at = x(frame);
-  if (at < left - 1 || at > w) return null;
-  const flip = at > w - 110;
-  return (
-    <svg width="100%" height={h + 8} style={{ position: "absolute", inset: 0, pointerEvents: "none" }}>
-      <path d={`M${at} 18V${h + 4}`} stroke={C("clay")} strokeWidth={1.8} />
-      <path d={`M${at - 5} 17h10l-5 7z`} fill={C("clay")} />
-      {curves.map((s, i) => {
-        const v = s.curve.x[frame];
-        if (v === undefined || v < none) return null;
-        const digits = s.curve.half95[frame] < 1 ? 1 : 0;
-        return (
-          <text
-            key={s.curve.id}
-            x={at + (flip ? -7 : 7)}
-            y={rows.curves + i * laneHeight + 12}
-            textAnchor={flip ? "end" : "start"}
-            style={{ fontSize: 11.5, fontWeight: 650, paintOrder: "stroke" }}
-            stroke={C("panel")}
-            strokeWidth={3}
-            fill={C("chalk")}
-          >
-            {minus(v.toFixed(digits))} {s.unit} ±{s.curve.half95[frame].toFixed(digits)}
-          </text>
-        );
-      })}
-    </svg>
-  );
-}
-
-function Bar({
-  x0,
-  x1,
-  y,
-  fill,
-  text,
-  short = "",
-  ink,
-  whisker = 0,
-  small,
-  round,
-}: {
-  x0: number;
-  x1: number;
-  y: number;
-  fill: string;
-  text: string;
-  short?: string;
-  ink: string;
-  whisker?: number;
-  small?: boolean;
-  round?: boolean;
-}) {
-  const w = Math.max(2, x1 - x0);
-  const fits = text.length * (small ? 5.4 : 6.2) + 8 < w ? text : short.length * 6.4 + 4 < w ? short : "";
-  return (
-    <g>
-      <rect x={x0} y={y} width={w} height={17} rx={round ? 7 : 2} fill={fill} />
-      {fits && (
-        <text
-          x={x0 + w / 2}
-          y={y + 12.5}
-          style={{ fontSize: small ? 10 : 11, fontWeight: small ? 400 : 600 }}
-          fill={ink}
-          textAnchor="middle"
-        >
-          {fits}
-        </text>
-      )}
-      {whisker > 0.5 && (
-        <path
-          d={`M${x0 - whisker} ${y - 2}h${2 * whisker}M${x1 - whisker} ${y - 2}h${2 * whisker}`}
-          stroke={C("chalk")}
-          strokeWidth={1.4}
-        />
-      )}
-    </g>
-  );
-}

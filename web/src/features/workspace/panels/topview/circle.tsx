@@ -2,8 +2,9 @@ import { Box, Text } from "@chakra-ui/react";
 import { useMemo, useRef, type ReactNode } from "react";
 import { minus } from "../../../../ui/numbers";
 import { usePlayer } from "../../stage/player";
-import { Keep } from "./keep";
-import { cm, colour, known, to, type Above, type Parts, type Turn } from "./parts";
+import { SaveDrawing } from "./savedrawing";
+import { cm, known, to, type Above, type Parts, type Turn } from "./parts";
+import { cssColor } from "../../../../ui/color";
 
 /** Circle: everything in its place, at the frame under the cursor. */
 export function Circle({ above, turns, say, player, height, name }: Parts & { height: number; name: string }) {
@@ -49,14 +50,14 @@ export function Circle({ above, turns, say, player, height, name }: Parts & { he
           <path
             key={s}
             d={`M${s * ta * r} ${-ty * r}L${s * ta * (w + 40)} ${-ty * (w + 40)}`}
-            stroke={colour("quiet")}
+            stroke={cssColor("quiet")}
             strokeWidth={1.5}
             strokeDasharray="7 6"
           />
         ))}
-        <circle r={r} fill={colour("raised")} stroke={colour("chalk")} strokeWidth={3} />
+        <circle r={r} fill={cssColor("raised")} stroke={cssColor("chalk")} strokeWidth={3} />
         {[-1, 1].map((s) => (
-          <path key={s} d={`M${s * (r + 4)} 0h${s * 75}`} stroke={colour("chalk")} strokeWidth={3} />
+          <path key={s} d={`M${s * (r + 4)} 0h${s * 75}`} stroke={cssColor("chalk")} strokeWidth={3} />
         ))}
         {[0, 90, 180, 270].map((az) => {
           const [x, y] = to(az, above.left);
@@ -67,7 +68,7 @@ export function Circle({ above, turns, say, player, height, name }: Parts & { he
               x={x * far}
               y={y * far + 5}
               textAnchor={az % 180 ? (x > 0 ? "start" : "end") : "middle"}
-              fill={colour("quiet")}
+              fill={cssColor("quiet")}
               fontSize={14}
             >
               {az % 180 ? "" : az ? "throw " : "back "}
@@ -81,12 +82,18 @@ export function Circle({ above, turns, say, player, height, name }: Parts & { he
         <path
           d={line(above.hips, 0, above.to - above.from)}
           fill="none"
-          stroke={colour("amber")}
+          stroke={cssColor("amber")}
           strokeWidth={1.2}
           opacity={0.45}
         />
-        <path d={line(above.hips, 0, i + 1)} fill="none" stroke={colour("amber")} strokeWidth={2.4} />
-        <path d={line(above.ball, i - 34, i + 1)} fill="none" stroke={colour("chalk")} strokeWidth={2} opacity={0.4} />
+        <path d={line(above.hips, 0, i + 1)} fill="none" stroke={cssColor("amber")} strokeWidth={2.4} />
+        <path
+          d={line(above.ball, i - 34, i + 1)}
+          fill="none"
+          stroke={cssColor("chalk")}
+          strokeWidth={2}
+          opacity={0.4}
+        />
         {above.feet.map((f, side) => {
           // Where a foot in the air is, one picture of the ground does not tell.
           const p = above.down[side]?.[i] ? at(f, i) : null;
@@ -105,10 +112,10 @@ export function Circle({ above, turns, say, player, height, name }: Parts & { he
         })}
         {pelvis && known(above.hips.az[i]) && (
           <>
-            <path d={wedge(pelvis, above.hips.az[i], above.hips.sd[i], 62)} fill={colour("moss")} opacity={0.2} />
+            <path d={wedge(pelvis, above.hips.az[i], above.hips.sd[i], 62)} fill={cssColor("moss")} opacity={0.2} />
             <path
               d={arrow(pelvis, above.hips.az[i], 62)}
-              stroke={colour("moss")}
+              stroke={cssColor("moss")}
               strokeWidth={6}
               strokeLinecap="round"
               data-az={above.hips.az[i]}
@@ -118,10 +125,10 @@ export function Circle({ above, turns, say, player, height, name }: Parts & { he
         )}
         {neck && known(above.chest.az[i]) && (
           <>
-            <path d={wedge(neck, above.chest.az[i], above.chest.sd[i], 82)} fill={colour("sky")} opacity={0.18} />
+            <path d={wedge(neck, above.chest.az[i], above.chest.sd[i], 82)} fill={cssColor("sky")} opacity={0.18} />
             <path
               d={arrow(neck, above.chest.az[i], 82)}
-              stroke={colour("sky")}
+              stroke={cssColor("sky")}
               strokeWidth={5}
               strokeDasharray="9 7"
               strokeLinecap="round"
@@ -132,12 +139,19 @@ export function Circle({ above, turns, say, player, height, name }: Parts & { he
         )}
         {neck && ball && (
           <>
-            <path d={`M${neck[0]} ${neck[1]}L${ball[0]} ${ball[1]}`} stroke={colour("chalk")} strokeWidth={2} />
-            <circle cx={ball[0]} cy={ball[1]} r={9} fill={colour("chalk")} data-az={above.ball.az[i]} data-who="ball" />
+            <path d={`M${neck[0]} ${neck[1]}L${ball[0]} ${ball[1]}`} stroke={cssColor("chalk")} strokeWidth={2} />
+            <circle
+              cx={ball[0]}
+              cy={ball[1]}
+              r={9}
+              fill={cssColor("chalk")}
+              data-az={above.ball.az[i]}
+              data-who="ball"
+            />
           </>
         )}
       </svg>
-      <Keep drawing={drawing} name={name} />
+      <SaveDrawing drawing={drawing} name={name} />
     </Box>
   );
 }
@@ -187,7 +201,7 @@ function Foot({
   right: boolean;
   faint?: boolean;
 }) {
-  const style = { fill: colour(right ? "sky" : "clay"), opacity: faint ? 0.28 : 1 };
+  const style = { fill: cssColor(right ? "sky" : "clay"), opacity: faint ? 0.28 : 1 };
   if (az === undefined)
     return right ? (
       <rect x={x - 6} y={y - 6} width={12} height={12} {...style} />

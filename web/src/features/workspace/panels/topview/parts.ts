@@ -10,7 +10,6 @@ export type Say = (az: number) => string;
 export const none = -1e8; // what is not known is far below
 export const known = (v: number | undefined): v is number => v !== undefined && v > none;
 export const cm = 100;
-export const colour = (name: string) => `var(--chakra-colors-${name})`;
 
 /** spiral is where the ball is drawn at the k-th frame: outwards as the throw goes on. */
 export const spiral = (above: Above, first: number, end: number, k: number) => {

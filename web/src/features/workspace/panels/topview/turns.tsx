@@ -3,8 +3,9 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import type { Estimate } from "../../../../api/client";
 import { minus } from "../../../../ui/numbers";
 import { usePlayer } from "../../stage/player";
-import { Keep } from "./keep";
-import { colour, known, spiral, to, type Parts, type Turning } from "./parts";
+import { SaveDrawing } from "./savedrawing";
+import { known, spiral, to, type Parts, type Turning } from "./parts";
+import { cssColor } from "../../../../ui/color";
 
 /** Spiral: the turns wound up. Round is the direction of the ball, outward is later,
  * thick is both feet down. */
@@ -54,7 +55,7 @@ export function Spiral({ above, turns, turning, say, player, height, name }: Par
         {Array.from({ length: 12 }, (_, k) => {
           const [x, y] = to(k * 30, above.left);
           return (
-            <path key={k} d={`M${x * 40} ${y * 40}L${x * 178} ${y * 178}`} stroke={colour("seam")} strokeWidth={1} />
+            <path key={k} d={`M${x * 40} ${y * 40}L${x * 178} ${y * 178}`} stroke={cssColor("seam")} strokeWidth={1} />
           );
         })}
         {[0, 90, 180, 270].map((az) => {
@@ -66,17 +67,30 @@ export function Spiral({ above, turns, turning, say, player, height, name }: Par
               y={y * 190 + 4}
               textAnchor={az % 180 ? (x > 0 ? "start" : "end") : "middle"}
               fontSize={12}
-              fill={colour("quiet")}
+              fill={cssColor("quiet")}
             >
               {say(az)}
             </text>
           );
         })}
         {pieces.map((p, k) => (
-          <path key={k} d={p.d} fill="none" stroke={colour(p.both ? "clay" : "quiet")} strokeWidth={p.both ? 8 : 2.2} />
+          <path
+            key={k}
+            d={p.d}
+            fill="none"
+            stroke={cssColor(p.both ? "clay" : "quiet")}
+            strokeWidth={p.both ? 8 : 2.2}
+          />
         ))}
         {[lifts, catches].map((list, k) => (
-          <path key={k} d={chain(list)} fill="none" stroke={colour("amber")} strokeWidth={1.4} strokeDasharray="4 4" />
+          <path
+            key={k}
+            d={chain(list)}
+            fill="none"
+            stroke={cssColor("amber")}
+            strokeWidth={1.4}
+            strokeDasharray="4 4"
+          />
         ))}
         {[lifts, catches].map((list, c) =>
           list.map((m) => (
@@ -90,8 +104,8 @@ export function Spiral({ above, turns, turning, say, player, height, name }: Par
                 cx={m.at[0]}
                 cy={m.at[1]}
                 r={5}
-                fill={colour("ground")}
-                stroke={colour("chalk")}
+                fill={cssColor("ground")}
+                stroke={cssColor("chalk")}
                 strokeWidth={2}
               />
               <text
@@ -100,8 +114,8 @@ export function Spiral({ above, turns, turning, say, player, height, name }: Par
                 textAnchor={m.at[0] > 0 ? "start" : "end"}
                 fontSize={11.5}
                 fontWeight={600}
-                fill={colour(c ? "amber" : "chalk")}
-                stroke={colour("panel")}
+                fill={cssColor(c ? "amber" : "chalk")}
+                stroke={cssColor("panel")}
                 strokeWidth={3.5}
                 style={{ paintOrder: "stroke" }}
               >
@@ -110,9 +124,16 @@ export function Spiral({ above, turns, turning, say, player, height, name }: Par
             </g>
           )),
         )}
-        {out && <circle cx={out[0]} cy={out[1]} r={4} fill={colour("chalk")} />}
+        {out && <circle cx={out[0]} cy={out[1]} r={4} fill={cssColor("chalk")} />}
         {here >= first && here < end && known(above.ball.az[here]) && (
-          <circle cx={point(here)[0]} cy={point(here)[1]} r={7} fill="none" stroke={colour("moss")} strokeWidth={2.5} />
+          <circle
+            cx={point(here)[0]}
+            cy={point(here)[1]}
+            r={7}
+            fill="none"
+            stroke={cssColor("moss")}
+            strokeWidth={2.5}
+          />
         )}
       </svg>
       <Text fontSize="11px" color="quiet" position="absolute" left="0" top="0" lineHeight="1.35">
@@ -130,7 +151,7 @@ export function Spiral({ above, turns, turning, say, player, height, name }: Par
         <br />
         lift {course(turning?.lifts)}
       </Text>
-      <Keep drawing={drawing} name={name} />
+      <SaveDrawing drawing={drawing} name={name} />
     </Box>
   );
 }

@@ -2,8 +2,8 @@ import { Button, Flex } from "@chakra-ui/react";
 import type { RefObject } from "react";
 import { save, toPNG, toSVG } from "../../timeline/export";
 
-/** Keep offers a drawing as a file. */
-export function Keep({ drawing, name }: { drawing: RefObject<SVGSVGElement | null>; name: string }) {
+/** SaveDrawing offers a drawing as a file. */
+export function SaveDrawing({ drawing, name }: { drawing: RefObject<SVGSVGElement | null>; name: string }) {
   const give = async (kind: "svg" | "png") => {
     const d = drawing.current;
     if (d) save(`${name}.${kind}`, kind === "svg" ? new Blob([toSVG(d)], { type: "image/svg+xml" }) : await toPNG(d));

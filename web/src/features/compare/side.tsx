@@ -1,0 +1,119 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { type Clip, type Report, type Workspace } from "../../api/client";
+import { Player, speeds, usePlayer } from "../workspace/stage/player";
+import { Stage } from "../workspace/stage/stage";
+import type { Overlay } from "../workspace/stage/tools";
+
+export const nothing = () => {};
+
+/** Side is one of the pictures. */
+export function Side({
+  sheet,
+  clip,
+  report,
+  player,
+  bones,
+  flip,
+  missing,
+  overlays,
+  onClip,
+  onRemove,
+  name,
+}: {
+  sheet: Workspace;
+  clip: Clip;
+  report: Report;
+  player: Player;
+  bones: boolean;
+  flip?: boolean;
+  missing?: boolean;
+  overlays(f: number): Overlay[];
+  onClip(id: string): void;
+  onRemove?(): void;
+  name: string;
+}) {
+  const frame = usePlayer(player, (s) => s.frame);
+  return (
+    <Flex direction="column" minW="0" minH="0" data-side={name} data-frame={frame}>
+      <Flex align="baseline" gap="8px" mb="3px">
+        <Text fontWeight="650" truncate>
+          {sheet.athlete.name}
+        </Text>
+        <Text fontSize="12px" color="quiet" truncate flex="1">
+          {[sheet.attempt.session, sheet.attempt.mark].filter(Boolean).join(" · ")}
+        </Text>
+        {sheet.clips.length > 1 &&
+          sheet.clips
+            .filter((c) => c.state === "ready")
+            .map((c, i) => (
+              <Button
+                key={c.id}
+                size="2xs"
+                variant="outline"
+                bg={c.id === clip.id ? "raised" : undefined}
+                onClick={() => onClip(c.id)}
+              >
+                {i + 1} {c.view}
+              </Button>
+            ))}
+        {onRemove && (
+          <Button size="2xs" variant="ghost" aria-label={`take the ${name} away`} onClick={onRemove}>
+            ×
+          </Button>
+        )}
+      </Flex>
+      <Box
+        flex="1"
+        minH="0"
+        position="relative"
+        transform={flip ? "scaleX(-1)" : undefined}
+        opacity={missing ? 0.35 : 1}
+      >
+        <Stage
+          clip={clip}
+          player={player}
+          points={sheet.work.clips[clip.id]?.points ?? {}}
+          model={sheet.model}
+          report={report}
+          lit={null}
+          asked={null}
+          hidden={false}
+          selected={null}
+          onSelect={nothing}
+          onPlace={nothing}
+          tool={null}
+          far={null}
+          bones={bones}
+          overlays={overlays}
+        />
+      </Box>
+      <Text fontSize="11.5px" color="quiet">
+        frame {frame}
+        {missing && ", the other goes on without it"}
+      </Text>
+    </Flex>
+  );
+}
+
+export function Transport({ player }: { player: Player }) {
+  const { playing, speed } = usePlayer(player, (s) => s);
+  return (
+    <Flex gap="4px" align="center">
+      <Button size="xs" variant="outline" w="64px" onClick={() => player.toggle()}>
+        {playing ? "stop" : "play"}
+      </Button>
+      {speeds.map((v) => (
+        <Button
+          key={v}
+          size="xs"
+          px="6px"
+          variant="ghost"
+          color={v === speed ? "chalk" : "quiet"}
+          onClick={() => player.setSpeed(v)}
+        >
+          {v === 1 ? "1" : v === 0.5 ? "½" : v === 0.25 ? "¼" : "⅛"}
+        </Button>
+      ))}
+    </Flex>
+  );
+}

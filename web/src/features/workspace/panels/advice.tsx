@@ -1,0 +1,230 @@
+import { Box, Button, Flex, Input, NativeSelect, Text, Textarea } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import type { Advice, Model, Report, Work } from "../../../api/client";
+import { useKeepPhrase, usePhrases } from "../api";
+import { goal, minus, show } from "../../../ui/numbers";
+import { Head, Label, Notice } from "../../../ui/parts";
+import { type Open } from "../context";
+
+export function Cues({
+  model,
+  fault: id,
+  work,
+  young,
+  edit,
+}: {
+  model: Model;
+  fault: string;
+  work: Work;
+  young: boolean;
+  edit: Open["edit"];
+}) {
+  const fault = model.faults.find((f) => f.id === id)!;
+  // Short words for children and beginners: first for a child, else at hand.
+  const brief = fault.brief
+    ? [{ focus: "outward" as const, words: fault.brief, backfire: fault.cues[0]?.backfire ?? "", id: `${id}-brief` }]
+    : [];
+  const own = fault.cues.map((c, i) => ({ ...c, id: `${id}-${i}` }));
+  const cues = young ? [...brief, ...own] : [...own, ...brief];
+  const give = (slot: "main" | "second", c: (typeof cues)[number]) => {
+    edit({
+      kind: "advice",
+      key: slot,
+      value: {
+        fault: id,
+        focus: c.focus,
+        words: c.words,
+        backfire: c.backfire,
+        drill: fault.drills[0],
+        target: fault.target,
+      } satisfies Advice,
+    });
+  };
+  return (
+    <Box mb="12px">
+      <Head>Cues for it</Head>
+      {fault.setting && (
+        <Text fontSize="12px" color="quiet" mb="4px">
+          Mostly a matter of the block setting: see “What if”.
+        </Text>
+      )}
+      {cues.map((c) => (
+        <Flex key={c.id} align="center" gap="6px" py="2px">
+          <Text flex="1">“{c.words}”</Text>
+          <Text fontSize="11px" color="quiet">
+            {c.id.endsWith("brief") ? "short" : c.focus}
+          </Text>
+          <Button
+            size="xs"
+            variant={work.advice.main?.words === c.words ? "solid" : "outline"}
+            onClick={() => give("main", c)}
+            data-cue={c.id}
+          >
+            main
+          </Button>
+          <Button
+            size="xs"
+            variant={work.advice.second?.words === c.words ? "solid" : "outline"}
+            disabled={!work.advice.main}
+            onClick={() => give("second", c)}
+          >
+            second
+          </Button>
+        </Flex>
+      ))}
+    </Box>
+  );
+}
+
+/** Given shows the advice and lets the coach put it in own words. */
+export function Given({ model, report, work, edit }: { model: Model; report: Report; work: Work; edit: Open["edit"] }) {
+  return (
+    <Box borderTop="1px solid" borderColor="seam" pt="10px">
+      {(["main", "second"] as const).map((slot) => {
+        const a = work.advice[slot];
+        if (!a) return null;
+        const fault = model.faults.find((f) => f.id === a.fault);
+        const cp = a.checkpoint ?? model.checkpoints.find((c) => c.id === a.target)!;
+        const now = report.readings.find((r) => r.id === a.target)?.value;
+        const put = (change: Partial<Advice>) => edit({ kind: "advice", key: slot, value: { ...a, ...change } });
+        const s = now && show(now, cp.unit);
+        return (
+          <Box key={slot} mb="12px" data-advice={slot}>
+            <Head
+              tone="clay"
+              right={
+                <Button
+                  size="xs"
+                  variant="ghost"
+                  h="20px"
+                  onClick={() => edit({ kind: "advice", key: slot, value: null })}
+                >
+                  take away
+                </Button>
+              }
+            >
+              {slot === "main" ? "The cue" : "One more, when that is easy"}
+            </Head>
+            <Words value={a.words} onDone={(words) => words && put({ words })} />
+            {a.backfire && (
+              <Notice my="6px">
+                <Text>If overdone: {a.backfire}</Text>
+              </Notice>
+            )}
+            <Flex gap="8px">
+              <Box flex="1">
+                <Label>Drill</Label>
+                <NativeSelect.Root size="sm">
+                  <NativeSelect.Field
+                    value={a.drill.name}
+                    onChange={(e) =>
+                      put({
+                        drill: fault?.drills.find((d) => d.name === e.target.value) ?? { name: "", dose: "", feel: "" },
+                      })
+                    }
+                    bg="raised"
+                    borderColor="seam"
+                  >
+                    {(fault?.drills ?? []).map((d) => (
+                      <option key={d.name}>{d.name}</option>
+                    ))}
+                    <option value="">no drill</option>
+                  </NativeSelect.Field>
+                  <NativeSelect.Indicator />
+                </NativeSelect.Root>
+              </Box>
+              <Box flex="1">
+                <Label>Dose</Label>
+                <Line value={a.drill.dose} onDone={(dose) => put({ drill: { ...a.drill, dose } })} />
+              </Box>
+            </Flex>
+            <Text fontSize="12px" mt="6px">
+              <Text as="span" color="quiet">
+                Next clip should show{" "}
+              </Text>
+              <Text as="span" color="amber" fontWeight="600">
+                {cp.name.toLowerCase()} {goal(cp)}
+              </Text>
+              {s && (
+                <Text as="span" color="quiet">
+                  {" "}
+                  (now {minus(s.value)}
+                  {s.unit && " " + s.unit} {s.half})
+                </Text>
+              )}
+            </Text>
+          </Box>
+        );
+      })}
+      <Label>A word to the athlete</Label>
+      <Box data-testid="note">
+        <Words
+          value={work.note}
+          rows={2}
+          onDone={(note) => edit({ kind: "note", key: "athlete", value: note || null })}
+        />
+        <Phrases note={work.note} onNote={(note) => edit({ kind: "note", key: "athlete", value: note })} />
+      </Box>
+    </Box>
+  );
+}
+
+/** Phrases are the coach's own turns of phrase, put behind the note by one click; a
+ * good note can become one. */
+function Phrases({ note, onNote }: { note: string; onNote(v: string): void }) {
+  const phrases = usePhrases().data ?? [];
+  const keep = useKeepPhrase();
+  return (
+    <Flex wrap="wrap" gap="4px" mt="5px">
+      {phrases.map((p) => (
+        <Button
+          key={p}
+          size="xs"
+          h="22px"
+          variant="outline"
+          maxW="100%"
+          title={p}
+          onClick={() => onNote(note ? `${note} ${p}` : p)}
+        >
+          <Text as="span" truncate>
+            {p}
+          </Text>
+        </Button>
+      ))}
+      {note && !phrases.includes(note) && note.length <= 200 && (
+        <Button size="xs" h="22px" variant="ghost" onClick={() => keep.mutate({ says: note, keep: true })}>
+          keep as a phrase
+        </Button>
+      )}
+    </Flex>
+  );
+}
+
+/** Words saves when the hand leaves it, not at each letter. */
+function Words({ value, onDone, rows = 2 }: { value: string; onDone(v: string): void; rows?: number }) {
+  const [text, setText] = useState(value);
+  useEffect(() => setText(value), [value]);
+  return (
+    <Textarea
+      value={text}
+      rows={rows}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => text.trim() !== value && onDone(text.trim())}
+      fontWeight="500"
+      maxLength={300}
+    />
+  );
+}
+
+function Line({ value, onDone }: { value: string; onDone(v: string): void }) {
+  const [text, setText] = useState(value);
+  useEffect(() => setText(value), [value]);
+  return (
+    <Input
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => text !== value && onDone(text)}
+      maxLength={120}
+    />
+  );
+}
