@@ -185,7 +185,7 @@ func EstimatePose(m ground.ControlPoints, common func(frame int, p r2.Vec) r2.Ve
 }
 
 // leastAim is how far from the middle of the circle a place must lie to tell a
-// direction, m.
+// direction, m. Assumed.
 const leastAim = 1.0
 
 // turn brings what lies at an angle to the right of the throwing direction into it.
@@ -197,7 +197,7 @@ func (c *Camera) turn(by float64) {
 }
 
 // A camera that was found from guesses all round must see the places within so many
-// scatters of clicks, or they are clicked wrongly.
+// scatters of clicks, or they are clicked wrongly. Assumed.
 const roundLimit = 3.0
 
 // around are upright cameras at a man's chest all round the places that look at them.

@@ -184,7 +184,7 @@ func agreed(look kinematics.Search, carriers []*kinematics.Path, a, b, way int) 
 }
 
 // surely is the speed, heights a second, below which a point stands whatever
-// its height: on a pedal, on a step.
+// its height: on a pedal, on a step. Assumed; shaped on simulated clips.
 const surely = 0.2
 
 // ground is the height on which a path stands, as a line over the way: through

@@ -19,6 +19,7 @@ type Patch struct {
 }
 
 // A shoe that stands: as near as this (standing heights), as alike as this.
+// Assumed; shaped on simulated clips.
 const (
 	nearEnough  = 0.55 // over the rate: half a frame's way of a foot that comes down at 2 m/s
 	nearLeast   = 0.0030

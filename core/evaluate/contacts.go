@@ -62,6 +62,7 @@ func (e *Evaluation) findContacts() {
 }
 
 // restOf is how soon after a contact no other of the same foot can begin, s.
+// Assumed; shaped on simulated clips.
 const restOf = 0.08
 
 // noise is the scatter of the feet's points about their smooth paths.
@@ -78,6 +79,7 @@ func (e *Evaluation) noise(feet []contact.Foot) float64 {
 }
 
 // On a treadmill the hips stay while the feet go to and fro.
+// Assumed; shaped on simulated clips.
 const (
 	beltHips = 0.6 // standing heights that the hips may drift over the clip
 	beltFeet = 0.3 // and the feet must swing at least

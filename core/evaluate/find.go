@@ -155,6 +155,7 @@ func (e *Evaluation) stepsOfThrow(f model.Find) (foundAt, bool) {
 }
 
 // shortestJump is the least time in the air that is a jump and not a step, s.
+// Common practice, no source.
 const shortestJump = 0.3
 
 // jump finds the longest time without a foot on the ground, and what comes before
@@ -320,6 +321,7 @@ func (e *Evaluation) under(c contact.Contact) (foundAt, bool) {
 }
 
 // Limits of the search for the first movement, in standing heights.
+// Assumed; shaped on simulated clips.
 const (
 	stirred = 0.022 // a landmark this far from where it rested has surely moved
 	onset   = 0.05  // how far about that to look for the beginning, s

@@ -187,7 +187,7 @@ func (e *Evaluation) findThrow() {
 	}
 }
 
-// turnsEnough is how far a camera must have turned to know its focal length, rad.
+// turnsEnough is how far a camera must have turned to know its focal length, rad. Assumed.
 const turnsEnough = 0.08
 
 // newThrow does the work of [evaluation.findThrow].

@@ -30,7 +30,7 @@ var shares = [4]float64{0.6, 0.8, 1, 0.7}
 // Spread of a week's sessions over its days.
 var spread = map[int][]int{1: {0}, 2: {0, 3}, 3: {0, 2, 4}, 4: {0, 1, 3, 5}}
 
-// Limits of a plan.
+// Limits of a plan. Common practice, no source.
 const (
 	MostSessions = 4
 	MostWeeks    = 12

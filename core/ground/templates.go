@@ -19,7 +19,7 @@ type Template struct {
 }
 
 // Measures of the ground, m: World Athletics technical rules (check the edition
-// in force).
+// in force). By the rules, from memory.
 const (
 	laneWidth    = 1.22
 	shotCircle   = 2.135

@@ -28,7 +28,7 @@ const (
 // that a parabola makes over them, s; tuned on the simulated athlete.
 var windows = []struct{ reach, bias float64 }{{0.08, 0.02}, {0.05, 0.008}, {0.03, 0.002}}
 
-// inside is the stretch of rest that takes part, s.
+// inside is the stretch of rest that takes part, s. Assumed.
 const inside = 0.05
 
 // Moment is when a point that rests over the frames a to b came to rest or left,

@@ -16,9 +16,10 @@ import (
 const bridge = 0.1
 
 // shortest is how many frames in a row make a path; fewer are single points.
+// Assumed: the filter needs as many.
 const shortest = 12
 
-// Least confidence with which a computed point takes part in a path.
+// Least confidence with which a computed point takes part in a path. Assumed.
 const leastConfidence = 0.15
 
 // Path is one landmark in (forward, up) pixels of the common frame of

@@ -17,7 +17,7 @@ type Entry struct {
 	Note string   `json:"note"`
 }
 
-// What cannot be is a slip of the finger.
+// What cannot be is a slip of the finger. World records are below 105 m, from memory.
 const (
 	farthest  = 110  // m: no implement has flown farther
 	strongest = 15.0 // m/s of wind

@@ -75,7 +75,7 @@ func split(s string) []string {
 	return strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !unicode.IsLetter(r) })
 }
 
-// farApart is how long before or after its attempt a clip may have been taken, s.
+// farApart is how long before or after its attempt a clip may have been taken, s. Assumed.
 const farApart = 15 * 60.0
 
 // MatchTimes tells which attempt each clip shows by their times (s, in order), each

@@ -63,6 +63,7 @@ func Find(list []Marked) Bests {
 }
 
 // Enough is the least number of attempts from which anything is claimed.
+// Common practice, no source.
 const Enough = 5
 
 // Scatter is how a measure varies from attempt to attempt.

@@ -30,10 +30,12 @@ var chains = [][]string{{"knee", "ankle", "heel", "toe"}, {"elbow", "wrist", "ha
 
 // swapCost is what a change of sides costs, in standing heights of path: a limb
 // must pass clearly better the other way before sides are exchanged.
+// Assumed; shaped on simulated clips.
 const swapCost = 0.12
 
 // labelCost is what a frame costs in which a limb is named otherwise than the
 // model named it: at a crossing of limbs the paths alone may go wrong for good.
+// Assumed; shaped on simulated clips.
 const labelCost = 0.012
 
 // Repaired is what [Draft] did.

@@ -21,7 +21,7 @@ type Suspect struct {
 	Size     float64 `json:"size" doc:"how far off, in standing heights; 0 when only the model was unsure"`
 }
 
-// Limits of what is doubtful.
+// Limits of what is doubtful. Assumed; shaped on simulated clips.
 const (
 	unsure     = 0.35  // confidence below which a computed point is looked at
 	jumps      = 0.035 // standing heights off the smooth path of its neighbours

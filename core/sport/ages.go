@@ -1,6 +1,6 @@
 package sport
 
-// Ages in the year of the attempt.
+// Ages in the year of the attempt. The usual age of majority.
 const (
 	// Adult is the age from which nobody's consent but one's own is needed.
 	Adult = 18

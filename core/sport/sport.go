@@ -94,6 +94,7 @@ type Event struct {
 }
 
 // Half angles of the landing sectors, degrees: 34.92 and 28.96 in all.
+// World Athletics Technical Rules 32, from memory.
 const (
 	circleSector = 17.46
 	arcSector    = 14.48

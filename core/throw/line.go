@@ -256,7 +256,7 @@ func (l *segment) chooseBranch(length []float64, first, last int) (az, el []floa
 	return az, el
 }
 
-// least looks of a line, and the widest gap that is bridged, rad.
+// least looks of a line, and the widest gap that is bridged, rad. Assumed.
 const (
 	leastLooks = 24
 	widestGap  = math.Pi
@@ -346,6 +346,7 @@ func (l *segment) turning(az []float64) []float64 {
 }
 
 // blunder is how many scatters a look may be off before it counts less.
+// Assumed: beyond three scatters a look is a blunder.
 const blunder = 3.0
 
 type solver struct {

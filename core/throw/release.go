@@ -44,6 +44,7 @@ type FreeFlight struct {
 }
 
 // Spans of free flight, s: what is fitted, and the least that will do.
+// Assumed; shaped on simulated clips.
 const (
 	freeSpan  = 0.13
 	leastSpan = 0.05
@@ -220,7 +221,7 @@ func (r FreeFlight) start() (int, error) {
 	return 0, ErrNoFlight
 }
 
-// slowest is less than any throw, m/s.
+// slowest is less than any throw, m/s. Assumed: slower is no throw.
 const slowest = 5
 
 // FindRelease fits the first free frames. What drag and lift do within them is part of
@@ -271,7 +272,7 @@ func (r FreeFlight) Release() (Release, error) {
 }
 
 // airSD is what the air may change in the fitted frames, as a share of the
-// speed: half of some 4 m/s2 over 0.13 s at 20 m/s and more.
+// speed: half of some 4 m/s2 over 0.13 s at 20 m/s and more. Assumed.
 const airSD = 0.01
 
 // PredictedFlight is what a flight would give: distances in m from the edge from which the

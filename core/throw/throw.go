@@ -192,7 +192,7 @@ func (c *Clip) reseat(p, along vec3.Vec, want float64) vec3.Vec {
 }
 
 // Before the sweep foot of a discus thrower leaves, he winds up to and fro; what
-// is read begins about when he turns back for good.
+// is read begins about when he turns back for good. Assumed.
 const entry = 0.5
 
 // begins is the first frame that is read.

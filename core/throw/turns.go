@@ -18,10 +18,11 @@ import (
 var modelSD = map[string]float64{"ball": 0.035, "disc": 0.08, "hips": 0.011, "chest": 0.011, "head": 0.011, "foot": 0.045}
 
 // stereoSlack is what two cameras leave, m: the place of both on the ground.
+// Assumed; shaped on simulated clips.
 const stereoSlack = 0.012
 
 // depthSD is by how much worse a line that lies across the sight is known in
-// azimuth than one along it, at most.
+// azimuth than one along it, at most. Assumed; shaped on simulated clips.
 const depthSD = 0.3
 
 // Limit is the standard deviation beyond which a direction is not given, degrees.
@@ -69,7 +70,7 @@ func (o *Reconstruction) sd(d *SegmentTrack, i int, slackness float64) float64 {
 
 // Feet go to and fro, so that their turning over time does not tell whether one
 // points to the camera or away from it; where they point against the hips does, unless
-// both answers lie this near to where the hips face, rad.
+// both answers lie this near to where the hips face, rad. Assumed; shaped on simulated clips.
 const footSwing = 1.7
 
 // mirrored is what it adds to the doubt of a foot that it may as well be the mirror
@@ -143,7 +144,7 @@ func (o *Reconstruction) ImplementPosition(frame int) (vec3.Vec, bool) {
 	return vec3.Add(from[frame], vec3.Scale(d.Length[i], v)), true
 }
 
-// scaleSD is how well lengths are known from a marked circle, as a share.
+// scaleSD is how well lengths are known from a marked circle, as a share. Assumed.
 const scaleSD = 0.01
 
 // Speed is the implement's speed, m/s.
@@ -395,13 +396,14 @@ func (o *Reconstruction) Drift(from, to int) (uncertainty.Estimate, bool) {
 // alongDoubt and acrossDoubt are how well a standing foot is placed along and across
 // the sight of one camera, m: a toe a centimetre higher seems to be 8 cm farther off
 // for a camera at a man's chest. Two cameras place it as well as across.
+// Assumed; shaped on simulated clips.
 const (
 	alongDoubt  = 0.08
 	acrossDoubt = 0.015
 )
 
 // settled is how long after its landing a foot stands, s: before that a smooth path
-// still has some of the way down in it.
+// still has some of the way down in it. Assumed.
 const settled = 0.04
 
 // FootSD is how well a standing foot is placed at worst, m.
@@ -506,6 +508,7 @@ func (o *Reconstruction) Axis(frame int) (out Axis, ok bool) {
 }
 
 // axisSD is how well the middle of shoulders or hips is placed across the sight, m.
+// Assumed; shaped on simulated clips.
 const axisSD = 0.015
 
 // Lead is how far one direction is ahead of another in a frame, degrees from -180

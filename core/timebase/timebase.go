@@ -15,7 +15,7 @@ import (
 // TickRate is the resolution of stored time stamps, per second.
 const TickRate = 90000
 
-// Limits of what a camera that a coach owns can do; answers beyond are refused.
+// Limits of what a camera that a coach owns can do; answers beyond are refused. Assumed.
 const (
 	MinCaptureRate = 10
 	MaxCaptureRate = 2000

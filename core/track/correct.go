@@ -48,7 +48,7 @@ func (t *Track) Bend(frame int, to Point, radius int) (*Track, error) {
 }
 
 // FilledConfidence is what a filled point is trusted; it falls with the
-// distance to the next seen one, in [Fill].
+// distance to the next seen one, in [Fill]. Assumed.
 const FilledConfidence = 0.6
 
 // Fill is the change that closes gaps of up to most frames between from and to

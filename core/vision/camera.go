@@ -13,7 +13,7 @@ import (
 	"neokinema/core/stabilize"
 )
 
-// Limits of the search for the camera's turning.
+// Limits of the search for the camera's turning. Assumed; shaped on simulated clips.
 const (
 	cornersWanted = 140
 	cornersLeast  = 70   // below this new ones are looked for
@@ -125,7 +125,7 @@ func (e *Estimator) advance(now Pyramid, masked func(x, y float64) bool) {
 }
 
 // How much two pictures differ, of 255: below the first they are copies, above
-// the second another scene.
+// the second another scene. Assumed; shaped on simulated clips.
 const (
 	frozen  = 0.02
 	cutting = 42

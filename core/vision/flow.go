@@ -14,7 +14,7 @@ type Flow struct {
 	OK bool
 }
 
-// Limits of flow.
+// Limits of flow. Assumed; shaped on simulated clips.
 const (
 	flowBest = 0.2 // px: what following leaves at the best
 	flowBack = 2.0 // px that there and back may differ

@@ -12,6 +12,7 @@ func sortCorners(c []Corner) {
 }
 
 // Half sizes of the window that is followed, px at every level.
+// Bouguet 2000 for the method; sizes assumed.
 const (
 	windowHalf = 10
 	iterations = 30

@@ -25,7 +25,7 @@ type Step struct {
 	Lost       string  // why the tracker stops and asks; empty while it is sure
 }
 
-// Limits of trust.
+// Limits of trust. Assumed; shaped on simulated clips.
 const (
 	backMost  = 1.5  // px that the way there and back may differ
 	likeLeast = 0.6  // likeness to the picture before
@@ -169,6 +169,7 @@ func (t *Tracker) alike(a Gray, p r2.Vec, b Gray, q r2.Vec) float64 {
 }
 
 // Streak search: how well a smear must explain what changed.
+// Assumed; shaped on simulated clips.
 const (
 	streakLeast = 0.42
 	farthest    = 0.09 // of the picture's width, for the first step
