@@ -84,7 +84,7 @@ const config = defineConfig({
             ghost: { color: "quiet", _hover: { bg: "raised", color: "chalk" } },
           },
           size: {
-            "2xs": { h: "22px", minW: "22px", px: "8px", fontSize: "12px" },
+            "2xs": { h: "22px", minW: "22px", px: "10px", fontSize: "12px" },
             xs: { h: "26px", minW: "26px", px: "10px", fontSize: "12px" },
             sm: { h: "32px", px: "14px", fontSize: "13px" },
           },

@@ -65,7 +65,7 @@ export function MorePicture({
     return (
       <Notice tone={found.error ? "clay" : "amber"} alignSelf="start">
         <Text flex="1">{found.error?.message ?? "Opening …"}</Text>
-        <Button size="xs" variant="outline" h="22px" onClick={onRemove}>
+        <Button size="2xs" variant="outline" onClick={onRemove}>
           leave it
         </Button>
       </Notice>

@@ -107,9 +107,8 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
                   bands, checkpoints and faults stay.
                 </Text>
                 <Button
-                  size="xs"
+                  size="2xs"
                   variant="outline"
-                  h="22px"
                   loading={change.isPending}
                   onClick={() =>
                     keep({ reason: `Took over the shipped version ${held.shipped!.version}.`, take_over: true })

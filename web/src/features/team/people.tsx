@@ -50,7 +50,7 @@ const Once = ({ says, path }: { says: string; path: string }) => {
           <Text fontFamily="mono" fontSize="11.5px" overflowWrap="anywhere" data-testid="once">
             {link}
           </Text>
-          <Button size="xs" h="22px" variant="outline" onClick={() => void navigator.clipboard?.writeText(link)}>
+          <Button size="2xs" variant="outline" onClick={() => void navigator.clipboard?.writeText(link)}>
             copy
           </Button>
         </Flex>

@@ -47,7 +47,7 @@ export function TalkBar({
         <Notice tone="clay" mb="6px" pointerEvents="auto">
           <Text flex="1">{s.trouble}</Text>
           {s.waiting > 0 && (
-            <Button size="xs" h="22px" variant="outline" onClick={() => void recorder.keep()}>
+            <Button size="2xs" variant="outline" onClick={() => void recorder.keep()}>
               try again
             </Button>
           )}
@@ -74,7 +74,7 @@ export function TalkBar({
                   {Math.floor(seconds / 60)}:{String(seconds % 60).padStart(2, "0")}
                 </Text>
                 <Text truncate>{s.name}</Text>
-                <Button size="xs" h="22px" onClick={() => void recorder.stop()}>
+                <Button size="2xs" onClick={() => void recorder.stop()}>
                   done talking <Key>Z</Key>
                 </Button>
               </>
@@ -82,7 +82,7 @@ export function TalkBar({
             {s.phase === "asking" && <Text color="quiet">The browser asks for the microphone …</Text>}
             {s.phase === "keeping" && <Text color="quiet">Keeping {s.waiting || ""} …</Text>}
             {s.phase === "idle" && again && (
-              <Button size="xs" h="22px" onClick={onAgain}>
+              <Button size="2xs" onClick={onAgain}>
                 record “{again}” again <Key>Z</Key>
               </Button>
             )}

@@ -71,13 +71,7 @@ export function Films({
               MP4
             </Link>
           )}
-          <Button
-            size="xs"
-            h="22px"
-            variant="ghost"
-            aria-label="stop or remove this film"
-            onClick={() => drop.mutate(f.id)}
-          >
+          <Button size="2xs" variant="ghost" aria-label="stop or remove this film" onClick={() => drop.mutate(f.id)}>
             ×
           </Button>
         </Flex>

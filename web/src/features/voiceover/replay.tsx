@@ -3,18 +3,19 @@ import { useEffect, useEffectEvent, useMemo, useRef, useState, type ReactNode, t
 import type { Chapter, Clip, Drawing, Scene } from "../../api/client";
 import { Frames } from "../workspace/stage/frames";
 import { Notice } from "../../ui/parts";
+import { onPicture } from "../../ui/color";
 
 // A talk shown again: the voice leads, and at each moment the stage is what it was.
 
 type Shown = { clip: string; frame: number; view: number[]; over: Drawing[] };
 
 const tone: Record<string, string> = {
-  still: "#e2aa44",
-  now: "#8eb878",
-  ground: "#8eb878",
-  left: "#d06a45",
-  right: "#8cc0d6",
-  plain: "#f1ece0",
+  still: onPicture.amber,
+  now: onPicture.moss,
+  ground: onPicture.moss,
+  left: onPicture.clay,
+  right: onPicture.sky,
+  plain: onPicture.line,
 };
 
 /** states are the full states of a chapter, one for each change. */
@@ -79,7 +80,7 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
         c.height = Math.round(c.clientHeight * dpr);
         const [vx, vy, vw, vh] = s.view;
         const k = Math.min(c.width / vw, c.height / vh);
-        g.fillStyle = "#0c1011";
+        g.fillStyle = onPicture.pit;
         g.fillRect(0, 0, c.width, c.height);
         g.setTransform(k, 0, 0, k, (c.width - k * vw) / 2 - k * vx, (c.height - k * vh) / 2 - k * vy);
         g.drawImage(b, 0, 0, b.width / clip.proxy_scale, b.height / clip.proxy_scale);
@@ -183,7 +184,7 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
         position="relative"
         w="100%"
         css={{ aspectRatio: "16 / 9" }}
-        bg="#0c1011"
+        bg={onPicture.pit}
         borderRadius="6px"
         overflow="hidden"
         cursor="pointer"
@@ -203,7 +204,7 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
           <Flex position="absolute" inset="0" align="center" justify="center" pointerEvents="none">
             <Box
               as="span"
-              bg="rgba(12,16,17,.72)"
+              bg={onPicture.label}
               borderRadius="full"
               w="64px"
               h="64px"
@@ -212,13 +213,13 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
               justifyContent="center"
             >
               <svg width="26" height="26" viewBox="0 0 26 26">
-                <path d="M8 4L22 13L8 22Z" fill="#f1ece0" />
+                <path d="M8 4L22 13L8 22Z" fill={onPicture.line} />
               </svg>
             </Box>
           </Flex>
         )}
         {!clip && shown && (
-          <Text position="absolute" bottom="12px" left="12px" color="#f1ece0" fontSize="12px">
+          <Text position="absolute" bottom="12px" left="12px" color={onPicture.line} fontSize="12px">
             The clip that is spoken of is not there any more.
           </Text>
         )}
@@ -282,7 +283,7 @@ function Over({ d, k }: { d: Drawing; k: number }) {
           <polyline
             points={l.map((q) => q.join(",")).join(" ")}
             fill="none"
-            stroke="rgba(8,11,12,.55)"
+            stroke={onPicture.outline}
             strokeWidth={4.6 * k}
             strokeLinecap="round"
           />
@@ -301,7 +302,7 @@ function Over({ d, k }: { d: Drawing; k: number }) {
           x={label[0] + 9 * k}
           y={label[1] - 9 * k}
           fill={colour}
-          stroke="rgba(8,11,12,.8)"
+          stroke={onPicture.outline}
           strokeWidth={3.5 * k}
           style={{ fontSize: 15 * k, fontWeight: 650, paintOrder: "stroke" }}
         >

@@ -27,9 +27,8 @@ export function Rejudge({ attempt, newer }: { attempt: string; newer?: Workspace
       </Text>
       {!done && (
         <Button
-          size="xs"
+          size="2xs"
           variant="outline"
-          h="22px"
           loading={act.isPending}
           onClick={() => void act.mutateAsync(attempt).then(setDone, () => {})}
         >

@@ -179,8 +179,7 @@ function Phrases({ note, onNote }: { note: string; onNote(v: string): void }) {
       {phrases.map((p) => (
         <Button
           key={p}
-          size="xs"
-          h="22px"
+          size="2xs"
           variant="outline"
           maxW="100%"
           title={p}
@@ -192,7 +191,7 @@ function Phrases({ note, onNote }: { note: string; onNote(v: string): void }) {
         </Button>
       ))}
       {note && !phrases.includes(note) && note.length <= 200 && (
-        <Button size="xs" h="22px" variant="ghost" onClick={() => keep.mutate({ says: note, keep: true })}>
+        <Button size="2xs" variant="ghost" onClick={() => keep.mutate({ says: note, keep: true })}>
           keep as a phrase
         </Button>
       )}

@@ -8,6 +8,7 @@ import { useAbortable } from "../../../ui/abortable";
 import { Head, Notice } from "../../../ui/parts";
 import { Player } from "../stage/player";
 import { useOpenClip } from "../context";
+import { onPicture } from "../../../ui/color";
 
 /** GroundPanel: how the camera turned, where the ground lies, the strip of the run. */
 export function GroundPanel() {
@@ -94,18 +95,12 @@ export function GroundPanel() {
                 </Text>
               )}
             </Text>
-            <Button
-              size="xs"
-              h="22px"
-              variant={set ? "ghost" : "outline"}
-              onClick={() => place(q.name, q.along, q.right)}
-            >
+            <Button size="2xs" variant={set ? "ghost" : "outline"} onClick={() => place(q.name, q.along, q.right)}>
               {set ? "again" : "click"}
             </Button>
             {set && (
               <Button
-                size="xs"
-                h="22px"
+                size="2xs"
                 variant="ghost"
                 aria-label={`forget ${q.name}`}
                 onClick={() => put({ ...marks, template: t.id, points: points.filter((m) => m.name !== q.name) })}
@@ -128,13 +123,12 @@ export function GroundPanel() {
                 </Text>
               )}
             </Text>
-            <Button size="xs" h="22px" variant="outline" data-testid="rim" onClick={() => addRim(points)}>
+            <Button size="2xs" variant="outline" data-testid="rim" onClick={() => addRim(points)}>
               click
             </Button>
             {rims.length > 0 && (
               <Button
-                size="xs"
-                h="22px"
+                size="2xs"
                 variant="ghost"
                 aria-label="forget the places on the rim"
                 onClick={() => put({ ...marks, template: t.id, points: points.filter((q) => !q.rim) })}
@@ -152,8 +146,7 @@ export function GroundPanel() {
             middle of the sector{marks?.aim ? ", set by hand" : ": as the dividing lines say"}
           </Text>
           <Button
-            size="xs"
-            h="22px"
+            size="2xs"
             variant={marks?.aim ? "ghost" : "outline"}
             data-testid="aim"
             onClick={() =>
@@ -171,8 +164,7 @@ export function GroundPanel() {
           </Button>
           {marks?.aim && (
             <Button
-              size="xs"
-              h="22px"
+              size="2xs"
               variant="ghost"
               aria-label="forget the middle of the sector"
               onClick={() => put({ ...marks, template: t.id, points, aim: undefined })}
@@ -247,7 +239,7 @@ function Free({
           <Text flex="1" fontSize="12.5px">
             {q.name}
           </Text>
-          <Button size="xs" h="22px" variant="ghost" aria-label={`forget ${q.name}`} onClick={() => onForget(q.name)}>
+          <Button size="2xs" variant="ghost" aria-label={`forget ${q.name}`} onClick={() => onForget(q.name)}>
             ×
           </Button>
         </Flex>
@@ -437,10 +429,10 @@ function StripSheet({
                       height={7}
                       rx={2}
                       fill="var(--chakra-colors-sky)"
-                      stroke="#0c1011"
+                      stroke={onPicture.pit}
                     />
                   ) : (
-                    <ellipse cx={x} cy={y} rx={8} ry={3.8} fill="var(--chakra-colors-clay)" stroke="#0c1011" />
+                    <ellipse cx={x} cy={y} rx={8} ry={3.8} fill="var(--chakra-colors-clay)" stroke={onPicture.pit} />
                   )}
                   <path d={`M${x} ${y + 5}V${pic.h + 6}`} stroke="var(--chakra-colors-quiet)" strokeDasharray="2 3" />
                   <text

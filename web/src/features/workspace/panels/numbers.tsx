@@ -199,8 +199,7 @@ function Asked({ cp, r, edit }: { cp: Checkpoint; r: Reading; edit: Props["edit"
         {answers.map((a) => (
           <Button
             key={a}
-            size="xs"
-            h="22px"
+            size="2xs"
             px="9px"
             variant={now === a ? "solid" : "outline"}
             data-answer={a}

@@ -63,7 +63,7 @@ export function TopViewPanel() {
       <Head
         tone="chalk"
         right={
-          <Button size="xs" variant="outline" h="22px" onClick={() => setLarge(true)}>
+          <Button size="2xs" variant="outline" onClick={() => setLarge(true)}>
             large
           </Button>
         }
@@ -80,9 +80,8 @@ export function TopViewPanel() {
               : "Two clips of this attempt see the circle."}
           </Text>
           <Button
-            size="xs"
+            size="2xs"
             variant="outline"
-            h="22px"
             loading={both.isPending}
             onClick={() => (both.data ? both.reset() : both.mutate())}
           >
@@ -147,7 +146,7 @@ const Steps = ({ done, says, onDo }: { done: boolean; says: string; onDo(): void
       {done ? "✓" : "○"} {says}
     </Text>
     {!done && (
-      <Button size="xs" h="22px" variant="outline" onClick={onDo}>
+      <Button size="2xs" variant="outline" onClick={onDo}>
         go there
       </Button>
     )}

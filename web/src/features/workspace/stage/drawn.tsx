@@ -1,7 +1,7 @@
 import type { Model, Point, Reading } from "../../../api/client";
 import { show, verdictColour } from "../../../ui/numbers";
 import type { Overlay, Spot } from "./tools";
-import { cssColor } from "../../../ui/color";
+import { cssColor, onPicture } from "../../../ui/color";
 
 // What is drawn over the picture. Left is clay, round and solid, right is sky, square and
 // dashed.
@@ -48,7 +48,7 @@ export function Bones({
         if (!d) return null;
         return (
           <g key={s} opacity={s === far ? 0.55 : 1}>
-            <path d={d} stroke="rgba(8,11,12,.55)" strokeWidth={s === far ? 3.6 : 4.6} />
+            <path d={d} stroke={onPicture.outline} strokeWidth={s === far ? 3.6 : 4.6} />
             <path
               d={d}
               stroke={sideColour(s)}
@@ -58,7 +58,7 @@ export function Bones({
           </g>
         );
       })}
-      {trunk && <path d={trunk} stroke="#f1ece0" strokeOpacity={0.7} strokeWidth={1.4} />}
+      {trunk && <path d={trunk} stroke={onPicture.line} strokeOpacity={0.7} strokeWidth={1.4} />}
       {shaft && <path d={shaft} stroke="var(--chakra-colors-amber)" strokeWidth={2} />}
     </g>
   );
@@ -69,7 +69,7 @@ export function Over({ o, sx, sy }: { o: Overlay; sx(n: number): number; sy(n: n
   const d = (line: Spot[]) =>
     line.map((q, i) => `${i ? "L" : "M"}${sx(q[0]).toFixed(1)} ${sy(q[1]).toFixed(1)}`).join("");
   const look = {
-    still: { stroke: "#f1ece0", strokeWidth: 1.8, strokeDasharray: undefined },
+    still: { stroke: onPicture.line, strokeWidth: 1.8, strokeDasharray: undefined },
     now: { stroke: "var(--chakra-colors-amber)", strokeWidth: 2.2, strokeDasharray: "3 3" },
     ground: { stroke: "var(--chakra-colors-moss)", strokeWidth: 1.3, strokeDasharray: undefined },
     box: { stroke: "var(--chakra-colors-amber)", strokeWidth: 1.4, strokeDasharray: "8 5" },
@@ -80,9 +80,9 @@ export function Over({ o, sx, sy }: { o: Overlay; sx(n: number): number; sy(n: n
       {o.lines.map((line, i) =>
         line.length === 1 ? (
           <g key={i} transform={`translate(${sx(line[0][0])} ${sy(line[0][1])})`}>
-            <circle r={7} fill="none" stroke="rgba(8,11,12,.6)" strokeWidth={4} />
-            <circle r={7} fill="none" stroke="#f1ece0" strokeWidth={1.8} />
-            <path d="M-11 0h8M3 0h8M0 -11v8M0 3v8" stroke="#f1ece0" strokeWidth={1.4} />
+            <circle r={7} fill="none" stroke={onPicture.outline} strokeWidth={4} />
+            <circle r={7} fill="none" stroke={onPicture.line} strokeWidth={1.8} />
+            <path d="M-11 0h8M3 0h8M0 -11v8M0 3v8" stroke={onPicture.line} strokeWidth={1.4} />
           </g>
         ) : (
           <path key={i} d={d(line)} fill="none" {...look} />
@@ -94,11 +94,11 @@ export function Over({ o, sx, sy }: { o: Overlay; sx(n: number): number; sy(n: n
             width={o.label.length * 6.4 + 18}
             height={19}
             rx={9.5}
-            fill="rgba(12,16,17,.84)"
-            stroke="#f1ece0"
+            fill={onPicture.label}
+            stroke={onPicture.line}
             strokeOpacity={0.5}
           />
-          <text x={9} y={13.5} style={{ fontSize: 11.5, fontWeight: 600 }} fill="#f1ece0">
+          <text x={9} y={13.5} style={{ fontSize: 11.5, fontWeight: 600 }} fill={onPicture.line}>
             {o.label}
           </text>
         </g>
@@ -128,7 +128,7 @@ export function Joint({
   small: boolean;
   on: boolean;
 }) {
-  const fill = hidden || unsure ? "rgba(12,16,17,.55)" : "#0c1011";
+  const fill = hidden || unsure ? onPicture.hollow : onPicture.pit;
   const common = {
     fill,
     stroke: unsure ? "var(--chakra-colors-amber)" : sideColour(id),
@@ -139,7 +139,7 @@ export function Joint({
   if (!id.startsWith("left") && !id.startsWith("right"))
     return (
       <g data-landmark={id}>
-        {on && <circle cx={x} cy={y} r={12} fill="none" stroke="#f1ece0" strokeWidth={1} />}
+        {on && <circle cx={x} cy={y} r={12} fill="none" stroke={onPicture.line} strokeWidth={1} />}
         <path
           d={`M${x - 6} ${y}L${x} ${y - 6}L${x + 6} ${y}L${x} ${y + 6}Z`}
           fill={fill}
@@ -150,13 +150,13 @@ export function Joint({
     );
   return (
     <g data-landmark={id}>
-      {on && <circle cx={x} cy={y} r={12} fill="none" stroke="#f1ece0" strokeWidth={1} />}
+      {on && <circle cx={x} cy={y} r={12} fill="none" stroke={onPicture.line} strokeWidth={1} />}
       {isRight(id) ? (
         <rect x={x - 4 * r} y={y - 4 * r} width={8 * r} height={8 * r} {...common} />
       ) : (
         <circle cx={x} cy={y} r={4.6 * r} {...common} />
       )}
-      <circle cx={x} cy={y} r={byHand && small ? 2 : 0.9} fill="#f1ece0" />
+      <circle cx={x} cy={y} r={byHand && small ? 2 : 0.9} fill={onPicture.line} />
     </g>
   );
 }
@@ -180,11 +180,11 @@ export function Measured({
     const mixed = c.landmarks.some((l) => l.startsWith("mid"));
     return (
       <g key={i} opacity={dim ? 0.25 : 1}>
-        <path d={d} fill="none" stroke="rgba(8,11,12,.6)" strokeWidth={strong ? 6 : 4} />
+        <path d={d} fill="none" stroke={onPicture.outline} strokeWidth={strong ? 6 : 4} />
         <path
           d={d}
           fill="none"
-          stroke={mixed ? "#f1ece0" : sideColour(c.landmarks[0])}
+          stroke={mixed ? onPicture.line : sideColour(c.landmarks[0])}
           strokeWidth={strong ? 3.4 : 2}
           strokeDasharray={!mixed && isRight(c.landmarks[0]) ? "7 4" : undefined}
         />
@@ -236,13 +236,13 @@ export function Labels({
           width={width}
           height={20}
           rx={10}
-          fill="rgba(12,16,17,.82)"
+          fill={onPicture.label}
           stroke={cssColor(verdictColour[r.verdict])}
           strokeOpacity={0.7}
         />
-        <text x={x + 10} y={y + 14} style={{ fontSize: 13, fontWeight: 650 }} fill="#f1ece0">
+        <text x={x + 10} y={y + 14} style={{ fontSize: 13, fontWeight: 650 }} fill={onPicture.line}>
           {text}
-          <tspan style={{ fontSize: 10.5, fontWeight: 400 }} fill="#b9c0bf">
+          <tspan style={{ fontSize: 10.5, fontWeight: 400 }} fill={onPicture.soft}>
             {" " + s.half}
           </tspan>
         </text>

@@ -26,8 +26,7 @@ export const Guide = memo(function Guide({ player, watch }: { player: Player; wa
         {guide.map((g, i) => (
           <Button
             key={i}
-            size="xs"
-            h="22px"
+            size="2xs"
             variant="ghost"
             px="8px"
             color={i === watched ? "chalk" : "quiet"}
@@ -45,8 +44,7 @@ export const Guide = memo(function Guide({ player, watch }: { player: Player; wa
           </Button>
         ))}
         <Button
-          size="xs"
-          h="22px"
+          size="2xs"
           px="6px"
           variant="ghost"
           title="Hide the watching guide"

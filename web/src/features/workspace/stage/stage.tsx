@@ -18,6 +18,7 @@ import { Player, usePlayer } from "./player";
 import { at as pointOf } from "../work/tracks";
 import type { Ask, Overlay, Place, Spot, Tool } from "./tools";
 import { fit, part, toPicture, zoomed, type View } from "./view";
+import { onPicture } from "../../../ui/color";
 
 type Props = {
   clip: Clip;
@@ -119,7 +120,7 @@ export function Stage(p: Props) {
       c.height = Math.round(size.h * dpr);
     }
     g.setTransform(1, 0, 0, 1, 0, 0);
-    g.fillStyle = "#0c1011";
+    g.fillStyle = onPicture.pit;
     g.fillRect(0, 0, c.width, c.height);
     const s = shown.current;
     if (!s) return;
@@ -272,7 +273,7 @@ export function Stage(p: Props) {
     const k = Math.max(4, view.k * 2);
     const s = shown.current.b;
     g.setTransform(1, 0, 0, 1, 0, 0);
-    g.fillStyle = "#0c1011";
+    g.fillStyle = onPicture.pit;
     g.fillRect(0, 0, 132, 132);
     g.imageSmoothingEnabled = true;
     g.setTransform(k, 0, 0, k, 66 - hover[0] * k, 66 - hover[1] * k);
@@ -388,8 +389,8 @@ export function Stage(p: Props) {
         >
           <canvas ref={loupe} width={132} height={132} />
           <svg width={132} height={132} style={{ position: "absolute", inset: 0 }}>
-            <path d="M66 40v20M66 72v20M40 66h20M72 66h20" stroke="#f1ece0" strokeWidth={1.2} />
-            <circle cx={66} cy={66} r={1.3} fill="#d06a45" />
+            <path d="M66 40v20M66 72v20M40 66h20M72 66h20" stroke={onPicture.line} strokeWidth={1.2} />
+            <circle cx={66} cy={66} r={1.3} fill={onPicture.clay} />
           </svg>
         </Box>
       )}

@@ -54,18 +54,18 @@ export const CurvePicker = memo(function CurvePicker({
             <Text flex="1" fontSize="12px" color="quiet">
               up to {mostCurves} at a time
             </Text>
-            <Button size="xs" h="22px" variant="outline" onClick={() => onKeep("svg")}>
+            <Button size="2xs" variant="outline" onClick={() => onKeep("svg")}>
               SVG
             </Button>
-            <Button size="xs" h="22px" variant="outline" onClick={() => onKeep("png")}>
+            <Button size="2xs" variant="outline" onClick={() => onKeep("png")}>
               PNG
             </Button>
-            <Button size="xs" h="22px" variant="outline" asChild>
+            <Button size="2xs" variant="outline" asChild>
               <a href={vtt} download>
                 WebVTT
               </a>
             </Button>
-            <Button size="xs" h="22px" variant="ghost" onClick={() => setOpen(false)} aria-label="close">
+            <Button size="2xs" variant="ghost" onClick={() => setOpen(false)} aria-label="close">
               ×
             </Button>
           </Flex>
@@ -81,8 +81,7 @@ export const CurvePicker = memo(function CurvePicker({
                     {list.map((k) => (
                       <Button
                         key={k.id}
-                        size="xs"
-                        h="22px"
+                        size="2xs"
                         px="8px"
                         fontSize="11.5px"
                         variant={on.includes(k.id) ? "solid" : "outline"}

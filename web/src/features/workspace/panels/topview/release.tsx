@@ -128,9 +128,8 @@ export function Disc({
         right={
           release !== undefined && (
             <Button
-              size="xs"
+              size="2xs"
               variant="outline"
-              h="22px"
               data-testid="click-ends"
               onClick={() => arm(Math.max(release, Math.min(player.get().frame, clip.stamps.length - 1)), "rim_a")}
             >
