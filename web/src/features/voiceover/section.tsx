@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Input, Link, Text } from "@chakra-ui/react";
-import { useEffect, useState, type RefObject } from "react";
+import { type RefObject } from "react";
 import { Link as RouterLink } from "react-router";
 import type { Chapter, Clip } from "../../api/client";
 import { proxyURL } from "../../api/media";
@@ -7,6 +7,7 @@ import { useChapters, useDropChapter, useTrim, voiceURL } from "./api";
 import { Notice } from "../../ui/parts";
 import { Films } from "./films";
 import { Replay } from "./replay";
+import { useDraft } from "../../ui/draft";
 
 /** Talk is the coach's own talk on the feedback page: hear it, cut it, say a chapter
  * again, draw it as a film. */
@@ -51,8 +52,7 @@ export function Talk({ attempt, clips, name }: { attempt: string; clips: Clip[];
 function Cut({ c, audio, attempt }: { c: Chapter; audio: RefObject<HTMLAudioElement | null>; attempt: string }) {
   const trim = useTrim();
   const drop = useDropChapter();
-  const [name, setName] = useState(c.name);
-  useEffect(() => setName(c.name), [c.name]);
+  const [name, setName] = useDraft(c.name);
   const put = (change: Partial<Chapter>) =>
     trim.mutate({ id: c.id, name: name.trim() || c.name, starts: c.starts, ends: c.ends, ...change });
   const round = (v: number) => Math.round(v * 100) / 100;

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { memo, useEffect, useState } from "react";
+import { memo, useState } from "react";
 import { Link as RouterLink } from "react-router";
 import type { Calls, Workspace } from "../../api/client";
 import { longDay } from "../../ui/date";
@@ -12,9 +12,7 @@ function Spent({ id }: { id: string }) {
   const queue = useQueue();
   const [before, setBefore] = useState<number | null>(null);
   // What the server knew when the attempt was opened; the rest is counted here.
-  useEffect(() => {
-    if (before === null && queue.data) setBefore(queue.data.find((q) => q.id === id)?.seconds ?? 0);
-  }, [before, queue.data, id]);
+  if (before === null && queue.data) setBefore(queue.data.find((q) => q.id === id)?.seconds ?? 0);
   return before === null ? null : <HandTime id={id} before={before} />;
 }
 

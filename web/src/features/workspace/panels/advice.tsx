@@ -1,10 +1,10 @@
 import { Box, Button, Flex, Input, NativeSelect, Text, Textarea } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
 import type { Advice, Model, Report, Work } from "../../../api/client";
 import { useKeepPhrase, usePhrases } from "../api";
 import { goal, minus, show } from "../../../ui/numbers";
 import { Head, Label, Notice } from "../../../ui/parts";
 import { type Open } from "../context";
+import { useDraft } from "../../../ui/draft";
 
 export function Cues({
   model,
@@ -201,8 +201,7 @@ function Phrases({ note, onNote }: { note: string; onNote(v: string): void }) {
 
 /** Words saves when the hand leaves it, not at each letter. */
 function Words({ value, onDone, rows = 2 }: { value: string; onDone(v: string): void; rows?: number }) {
-  const [text, setText] = useState(value);
-  useEffect(() => setText(value), [value]);
+  const [text, setText] = useDraft(value);
   return (
     <Textarea
       value={text}
@@ -216,8 +215,7 @@ function Words({ value, onDone, rows = 2 }: { value: string; onDone(v: string): 
 }
 
 function Line({ value, onDone }: { value: string; onDone(v: string): void }) {
-  const [text, setText] = useState(value);
-  useEffect(() => setText(value), [value]);
+  const [text, setText] = useDraft(value);
   return (
     <Input
       value={text}

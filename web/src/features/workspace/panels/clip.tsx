@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Input, NativeSelect, Text } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import type { Attempt, Clip, Model } from "../../../api/client";
 import { type EventID, events } from "../../../api/events";
 import { useAnswerClip, useClipAction } from "../api";
@@ -7,6 +7,7 @@ import { useChangeAttempt } from "../../queue/api";
 import { Head, Label, Notice } from "../../../ui/parts";
 import { useOpenClip } from "../context";
 import { usePlayer } from "../stage/player";
+import { useDraft } from "../../../ui/draft";
 
 const candidates = [30, 50, 60, 120, 240];
 
@@ -22,9 +23,8 @@ export function ClipPanel() {
   const act = useClipAction();
   const frame = usePlayer(player, (s) => s.frame);
   const [contact, setContact] = useState<[number | null, number | null]>([null, null]);
-  const [rate, setRate] = useState("");
+  const [rate, setRate] = useDraft(clip.capture_rate ? String(clip.capture_rate) : "");
   const [metres, setMetres] = useState("");
-  useEffect(() => setRate(clip.capture_rate ? String(clip.capture_rate) : ""), [clip.capture_rate]);
   const put = (change: Partial<{ capture_rate: number; view: Clip["view"]; direction: -1 | 0 | 1 }>) =>
     answer.mutate({
       id: clip.id,

@@ -1,11 +1,12 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
-import { memo, useEffect, useState } from "react";
+import { memo } from "react";
 import type { Checkpoint, Edit, Model, Reading, Report } from "../../../api/client";
 import { Gauge, goal, Num, show, verdictColour, verdictWord } from "../../../ui/numbers";
 import { Head } from "../../../ui/parts";
 import { useOpen } from "../context";
 import { Steps } from "./steps";
 import { cssColor } from "../../../ui/color";
+import { useDraft } from "../../../ui/draft";
 
 type Props = {
   model: Model;
@@ -188,8 +189,7 @@ const verdictOf = { yes: "met", partly: "open", no: "missed" } as const;
 /** Asked: the coach's own answer where nothing is measured, with a note. */
 function Asked({ cp, r, edit }: { cp: Checkpoint; r: Reading; edit: Props["edit"] }) {
   const now = r.source === "coach" ? answers.find((a) => verdictOf[a] === r.verdict) : undefined;
-  const [note, setNote] = useState(r.note ?? "");
-  useEffect(() => setNote(r.note ?? ""), [r.note]);
+  const [note, setNote] = useDraft(r.note ?? "");
   return (
     <Box mt="3px" onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
       <Text fontSize="11.5px" color="quiet">
