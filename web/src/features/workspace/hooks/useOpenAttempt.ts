@@ -9,6 +9,7 @@ import type { Open } from "../context";
 import { shown } from "../findings";
 import { drawnNow, type Place, type Tool } from "../stage/tools";
 import { useOverlays } from "../stage/overlays";
+import type { Lane } from "../timeline/lanes";
 import { initial, reduce } from "../state";
 import { apply } from "../work/edits";
 import { useWork } from "../work/work";
@@ -18,6 +19,7 @@ import { usePlacing } from "./usePlacing";
 import { useTalk } from "./useTalk";
 
 const curvesKey = "neo.staves";
+const noCurves: Lane[] = []; // the same, so that nothing is drawn anew for it
 
 /** useOpenAttempt puts an open attempt together: what is done, what follows from it, and
  * what can be done. */
@@ -188,7 +190,7 @@ export function useOpenAttempt(sheet: Workspace) {
   const curves = useMemo(() => {
     const kinds = evaluation.catalogue?.curves ?? [];
     const ids = state.curves.filter((id) => kinds.some((k) => k.id === id));
-    if (!core || !input || !ids.length || !ready) return [];
+    if (!core || !input || !ids.length || !ready) return noCurves;
     return core.curves({ input, ids }).curves.map((curve) => {
       const kind = kinds.find((k) => k.id === curve.id)!;
       return { curve, name: kind.name, unit: kind.unit, band: curve.band };
