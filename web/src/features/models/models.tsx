@@ -96,8 +96,8 @@ export default function Models() {
         <Panel p="10px 14px" mb="10px" maxH="40vh" overflowY="auto" data-testid="mistakes">
           <Flex mb="4px">
             <Text fontWeight="650" flex="1">
-              {check.data.mistakes.length === 1 ? "ModelPage thing is" : `${check.data.mistakes.length} things are`}{" "}
-              wrong in this file. Mend them and read it again.
+              {check.data.mistakes.length === 1 ? "One thing is" : `${check.data.mistakes.length} things are`} wrong in
+              this file. Mend them and read it again.
             </Text>
             <Button size="xs" variant="ghost" onClick={() => check.reset()}>
               close
@@ -130,7 +130,7 @@ export default function Models() {
             </Button>
           </Notice>
           <ReasonForm
-            says="ReasonForm it as your team's model"
+            says="Keep it as your team's model"
             busy={change.isPending}
             error={change.error}
             onKeep={(reason) =>

@@ -138,12 +138,12 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
         {held && changed > 0 && (
           <Box mt="12px" data-testid="changed">
             <Text fontSize="12px" mb="4px">
-              {changed === 1 ? "ModelPage band" : `${changed} bands`} changed. New attempts will be judged by it;
-              earlier ones keep theirs until you judge them anew.
+              {changed === 1 ? "One band" : `${changed} bands`} changed. New attempts will be judged by it; earlier ones
+              keep theirs until you judge them anew.
             </Text>
             <Whom style={(model.variants?.length ?? 0) > 1 ? variant : undefined} value={whom} onValue={setWhom} />
             <ReasonForm
-              says="ReasonForm for the team"
+              says="Keep for the team"
               busy={change.isPending}
               error={change.error}
               onKeep={(reason) => keep({ reason, bands, ...whom }, () => setBands({}))}

@@ -146,11 +146,12 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
     draw(shown);
   });
   useEffect(() => {
+    const el = box.current!;
     const see = new ResizeObserver(() => {
-      setWide(box.current!.clientWidth);
+      setWide(el.clientWidth);
       again();
     });
-    see.observe(box.current!);
+    see.observe(el);
     return () => see.disconnect();
   }, []);
 
