@@ -176,6 +176,7 @@ func (l *segment) chooseBranch(length []float64, first, last int) (az, el []floa
 		}
 		at, cands = append(at, i), append(cands, c)
 	}
+	// Assumed; shaped on simulated clips.
 	const (
 		cap   = 6.0 // one look off is a blunder, not a proof
 		usual = 5.0 // rad/s
@@ -256,7 +257,7 @@ func (l *segment) chooseBranch(length []float64, first, last int) (az, el []floa
 	return az, el
 }
 
-// least looks of a line, and the widest gap that is bridged, rad. Assumed.
+// Least looks of a line, and the widest gap that is bridged, rad. Assumed.
 const (
 	leastLooks = 24
 	widestGap  = math.Pi
