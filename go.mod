@@ -22,6 +22,7 @@ require (
 	github.com/trustelem/zxcvbn v1.0.1
 	github.com/tus/tusd/v2 v2.9.1
 	github.com/wneessen/go-mail v0.7.2
+	github.com/yalue/onnxruntime_go v1.27.0
 	go.yaml.in/yaml/v3 v3.0.6
 	gocloud.dev v0.47.0
 	golang.org/x/exp v0.0.0-20261011100332-faecfb24eb49

@@ -12,7 +12,6 @@ import (
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/google/uuid"
 
-	"neokinema/core/body"
 	"neokinema/internal/demo"
 	"neokinema/internal/intake"
 	"neokinema/internal/testenv"
@@ -368,25 +367,6 @@ func TestGroundAndFollowing(t *testing.T) {
 	s.See("[data-testid=ground-error]")
 	if r := sheet(c, at.String()).Report(); r.Ground == nil || r.Ground.ErrorPx > 1 {
 		t.Errorf("ground: %+v", r.Ground)
-	}
-}
-
-// Sides in words: body landmarks of both sides come with a draft.
-func TestDraftNamesAllLandmarks(t *testing.T) {
-	t.Parallel()
-	_, s, _, _, _ := run(t, "pim shot.mp4", nil)
-	defer s.Done()
-	names := s.MustEval(`async () => {
-		const { find } = await window.neokinema.person();
-		const clip = (await (await fetch("/api/attempts/" + location.pathname.split("/")[2] + "/workspace")).json()).clips[0].id;
-		const picture = await createImageBitmap(await (await fetch("/api/clips/" + clip + "/frames/12?width=1280")).blob());
-		const got = await find(picture, undefined);
-		return JSON.stringify(Object.keys(got?.body ?? {}).sort());
-	}`).Str()
-	for _, id := range body.Landmarks() {
-		if !strings.Contains(names, `"`+id+`"`) {
-			t.Errorf("the draft lacks %s: %s", id, names)
-		}
 	}
 }
 

@@ -51,6 +51,14 @@ func call(name, length uint32) (result int32) {
 //go:wasmexport place
 func place() unsafe.Pointer { return unsafe.Pointer(&buffer[0]) }
 
+// draft_buffer makes room of n bytes for what a draft takes and gives besides JSON, and
+// tells the place.
+//
+//go:wasmexport draft_buffer
+func draftBuffer(which, n uint32) unsafe.Pointer {
+	return unsafe.Pointer(&session.Buffer(int(which), int(n))[0])
+}
+
 func answer(b []byte) int32 {
 	if len(b) > len(buffer) {
 		buffer = make([]byte, len(b)*2)

@@ -27,6 +27,7 @@ import (
 	"neokinema/internal/app"
 	"neokinema/internal/demo"
 	"neokinema/internal/guard"
+	"neokinema/internal/inference"
 	"neokinema/internal/pglocal"
 	"neokinema/internal/store"
 	"neokinema/internal/workspace"
@@ -110,7 +111,7 @@ func runDemo(ctx context.Context, args []string) error {
 	}
 	defer db.Stop()
 	a, err := app.Start(ctx, app.Config{DatabaseURL: db.URL, MediaURL: "file://" + filepath.Join(dir, "media"),
-		Address: *address, Secret: secret, Data: dir, DemoUser: demo.Email}, log)
+		Address: *address, Secret: secret, Data: dir, DemoUser: demo.Email, Library: inference.Beside()}, log)
 	if err != nil {
 		return err
 	}

@@ -82,6 +82,18 @@ func New(n int) *Track {
 	return &Track{X: make([]float32, 0, n), Y: make([]float32, 0, n), Source: make(Letters, 0, n), Confidence: make([]int8, 0, n)}
 }
 
+// Blank makes a change of n frames that leaves all as it is.
+func Blank(from, n int) *Track {
+	t := &Track{From: from, X: make([]float32, n), Y: make([]float32, n), Source: make(Letters, n), Confidence: make([]int8, n)}
+	for i := range t.Source {
+		t.Source[i] = Keep
+	}
+	return t
+}
+
+// Take makes a change take away the point of a frame that it spans.
+func (t *Track) Take(frame int) { t.Source[frame-t.From] = Empty }
+
 // Len is the number of frames that the arrays span.
 func (t *Track) Len() int { return len(t.Source) }
 

@@ -32,6 +32,8 @@ type Session struct {
 	points kinematics.Points
 	cache  *evaluate.Cache
 	camera stabilize.Rotations // the last one seen: paths hold on to it
+
+	looking looking
 }
 
 // Calls pairs each call's question with its answer, by name.
@@ -66,6 +68,15 @@ type Calls struct {
 	CameraAnswer      CameraAnswer      `json:"camera_answer"`
 	Catalogue         CatalogueCall     `json:"catalogue"`
 	CatalogueAnswer   CatalogueAnswer   `json:"catalogue_answer"`
+
+	BeginDraft         DraftCall          `json:"begin_draft"`
+	BeginDraftAnswer   DraftAnswer        `json:"begin_draft_answer"`
+	Look               DraftLookCall      `json:"look"`
+	LookAnswer         DraftStep          `json:"look_answer"`
+	GoOn               DraftGoOnCall      `json:"go_on"`
+	GoOnAnswer         DraftStep          `json:"go_on_answer"`
+	DraftChanges       DraftChangesCall   `json:"draft_changes"`
+	DraftChangesAnswer DraftChangesAnswer `json:"draft_changes_answer"`
 }
 
 var calls = map[string]func(*Session, []byte) ([]byte, error){
@@ -84,6 +95,11 @@ var calls = map[string]func(*Session, []byte) ([]byte, error){
 	"correct":     handle((*Session).correct),
 	"camera":      handle((*Session).toImage),
 	"catalogue":   handle((*Session).catalogue),
+
+	"begin_draft":   handle((*Session).beginDraft),
+	"look":          handle((*Session).look),
+	"go_on":         handle((*Session).goOn),
+	"draft_changes": handle((*Session).draftChanges),
 }
 
 // Do answers one call by its name in [Calls].

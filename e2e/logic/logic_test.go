@@ -1,6 +1,6 @@
 // Package logic tests the logic of the front end that stands apart from its screens, in a
 // browser on an empty page: what waits to be saved, edits and tracks, the player, maths of
-// stage and timeline, the plan of a draft, the order of the queue.
+// stage and timeline, the order of the queue.
 package logic
 
 import (
@@ -297,34 +297,6 @@ func TestTheTimelineZoomsAndTicks(t *testing.T) {
 	}
 	if got := js[[]float64](t, `() => [-1, 0, 0.011, 0.024, 9].map(x => logic.span.nearest([0, 0.01, 0.02, 0.03], x))`); !reflect.DeepEqual(got, []float64{0, 0, 1, 2, 3}) {
 		t.Errorf("nearest frames: %v", got)
-	}
-}
-
-// A draft looks at every frame that is wanted once, at coarse ones first, and at none that
-// is there.
-func TestThePlanOfADraft(t *testing.T) {
-	done := make([]bool, 100)
-	done[24], done[33] = true, true
-	for _, c := range []struct {
-		from, to, step int
-		anew           bool
-		want           int
-	}{{0, 99, 1, false, 98}, {0, 99, 1, true, 100}, {0, 99, 4, false, 24}, {20, 40, 1, false, 19}, {5, 5, 1, false, 1}} {
-		list := js[[]int](t, `(w, done) => logic.plan.plan(w, done)`, object{"from": c.from, "to": c.to, "step": c.step, "anew": c.anew}, done)
-		once := map[int]bool{}
-		for _, f := range list {
-			if once[f] || f < c.from || f > c.to || done[f] && !c.anew {
-				t.Errorf("%+v looks at frame %d wrongly: %v", c, f, list)
-				break
-			}
-			once[f] = true
-		}
-		if len(list) != c.want {
-			t.Errorf("%+v: %d frames", c, len(list))
-		}
-		if len(list) > 2 && list[1]-list[0] < 8 {
-			t.Errorf("%+v does not begin coarse: %v", c, list[:3])
-		}
 	}
 }
 

@@ -22,6 +22,7 @@ import (
 
 	"neokinema/internal/account"
 	"neokinema/internal/archive"
+	"neokinema/internal/drafting"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
 	"neokinema/internal/problem"
@@ -45,6 +46,7 @@ type Parts struct {
 	Archive   *archive.Service
 	Voiceover *voiceover.Service
 	Export    *videoexport.Service
+	Drafting  *drafting.Service
 	Scratch   string // folder for archives on their way in
 	Web       fs.FS
 	Log       *slog.Logger

@@ -19,6 +19,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
+	"neokinema/internal/drafting"
 	"neokinema/internal/feedback"
 	"neokinema/internal/intake"
 	"neokinema/internal/problem"
@@ -41,6 +42,18 @@ func (s *server) clips(api huma.API) {
 	})
 	register(s, api, "POST", "/clips/{id}/retry", "retryImport", "Import a clip anew", func(ctx context.Context, in *ByID) (*bodyOf[store.Clip], error) {
 		return answer(s.Intake.Retry(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "GET", "/clips/{id}/draft", "draft", "How the draft of a clip stands", func(ctx context.Context, in *ByID) (*bodyOf[drafting.State], error) {
+		return answer(s.Drafting.State(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "POST", "/clips/{id}/draft", "beginDraft", "Have the server draft a clip", func(ctx context.Context, in *struct {
+		ByID
+		Body drafting.Request
+	}) (*bodyOf[drafting.State], error) {
+		return answer(s.Drafting.Begin(ctx, who(ctx).TeamID, in.ID, in.Body))
+	})
+	register(s, api, "DELETE", "/clips/{id}/draft", "cancelDraft", "Stop a draft; what is drafted stays", func(ctx context.Context, in *ByID) (*bodyOf[drafting.State], error) {
+		return answer(s.Drafting.Cancel(ctx, who(ctx).TeamID, in.ID))
 	})
 	register(s, api, "DELETE", "/clips/{id}", "deleteClip", "Delete a clip", func(ctx context.Context, in *ByID) (*bodyOf[store.Deletion], error) {
 		return answer(s.Intake.Delete(ctx, who(ctx).TeamID, in.ID))

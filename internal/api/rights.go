@@ -84,6 +84,8 @@ var rights = map[string]right{
 	"POST /api/clips/:id/camera":        assistant,
 	"POST /api/clips/:id/refine":        assistant,
 	"POST /api/clips/:id/follow":        assistant,
+	"POST /api/clips/:id/draft":         assistant,
+	"DELETE /api/clips/:id/draft":       assistant,
 	"* /api/uploads":                    assistant,
 	"* /api/uploads/":                   assistant,
 	"* /api/uploads/:id":                assistant,

@@ -24,7 +24,9 @@ import (
 	"neokinema/internal/api"
 	"neokinema/internal/archive"
 	"neokinema/internal/backup"
+	"neokinema/internal/drafting"
 	"neokinema/internal/guard"
+	"neokinema/internal/inference"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
 	"neokinema/internal/mail"
@@ -55,6 +57,7 @@ type Config struct {
 	Mail         string // mail server
 	Metrics      string // address for metrics alone; empty for none
 	DemoUser     string
+	Library      string // that runs pose networks; clips are not drafted when it is not there
 	// Limits that tests shorten; usual ones when zero.
 	ImportTime time.Duration // of one import
 	BodyTime   time.Duration // of a request's body
@@ -72,6 +75,7 @@ func FromEnvironment(get func(string) string) (Config, error) {
 	}
 	c := Config{DatabaseURL: get("NEO_DATABASE_URL"), MediaURL: get("NEO_MEDIA_URL"), Address: or("NEO_ADDRESS", "127.0.0.1:8470"), Secret: get("NEO_SECRET"), SecretBefore: get("NEO_SECRET_BEFORE"),
 		Data: or("NEO_DATA", "data"), Public: strings.TrimSuffix(get("NEO_PUBLIC_URL"), "/"), Proxies: get("NEO_TRUSTED_PROXIES"), SignUp: account.SignUp(or("NEO_SIGN_UP", "open")), Mail: get("NEO_MAIL"), Metrics: get("NEO_METRICS_ADDRESS")}
+	c.Library = or("NEO_POSE_LIBRARY", inference.Beside())
 	c.Uploads = or("NEO_UPLOADS", filepath.Join(c.Data, "uploads"))
 	return c, c.Check()
 }
@@ -169,6 +173,7 @@ type App struct {
 	Archive *archive.Service
 	Talk    *voiceover.Service
 	Film    *videoexport.Service
+	Draft   *drafting.Service
 	Shelf   *intake.MediaStore
 	Metrics *metrics.Registry
 	id      string
@@ -198,6 +203,9 @@ func (a *App) run(ctx context.Context) error {
 		return err
 	}
 	if err := a.Intake.Run(context.WithoutCancel(ctx)); err != nil {
+		return err
+	}
+	if err := a.Draft.Run(context.WithoutCancel(ctx)); err != nil {
 		return err
 	}
 	return a.Film.Run(context.WithoutCancel(ctx))
@@ -254,13 +262,20 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	if a.Film, err = videoexport.New(a.Store, a.Intake, a.Bench, a.id, work, log); err != nil {
 		return a, err
 	}
+	drafts := drafting.Options{Server: a.id, Log: log, Networks: func() (*inference.Networks, error) { return inference.Open(c.Library, web.Files()) }}
+	if err := inference.Check(c.Library); err != nil {
+		drafts.Away = err.Error()
+	}
+	if a.Draft, err = drafting.New(a.Store, a.Intake, a.Bench, a.Watch, drafts); err != nil {
+		return a, err
+	}
 	proxies, err := c.proxies()
 	if err != nil {
 		return a, err
 	}
 	a.Metrics = metrics.New(a.Store, a.Shelf, c.Data)
 	a.Handler, err = api.New(api.Parts{
-		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film,
+		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film, Drafting: a.Draft,
 		Scratch: work, Web: web.Files(), Log: log, DemoUser: c.DemoUser, SecureCookies: c.secure(), Public: c.Public, Proxies: proxies, Metrics: a.Metrics, BodyTime: c.BodyTime,
 	})
 	return a, err
@@ -299,6 +314,7 @@ func (a *App) Close() {
 	defer cancel()
 	if a.beat != nil { // it was running
 		_ = a.Film.Stop(ctx)
+		_ = a.Draft.Stop(ctx)
 		_ = a.Intake.Stop(ctx)
 		a.beat()
 		_ = a.Store.Leave(ctx, a.id) // or it is forgotten after a while

@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
 	"github.com/riverqueue/river"
 
 	"neokinema/core/timebase"
@@ -35,6 +36,7 @@ const awayTime = 5 * time.Second
 
 type importArgs struct {
 	Clip uuid.UUID `json:"clip"`
+	Sent bool      `json:"sent"`
 }
 
 func (importArgs) Kind() string { return "import_clip" }
@@ -57,7 +59,7 @@ func (w *importer) Work(ctx context.Context, job *river.Job[importArgs]) error {
 		return err
 	}
 	start := time.Now()
-	err = guard.Do(func() error { return s.importClip(ctx, &c) })
+	err = guard.Do(func() error { return s.importClip(ctx, &c, job.Args.Sent) })
 	switch {
 	case err == nil:
 		s.log.Info("clip imported", "clip", c.ID, "frames", len(c.Stamps), "took", time.Since(start))
@@ -116,7 +118,7 @@ func words(err error) string {
 	return "This video could not be decoded. Send it as the phone saved it, or convert it to MP4 (H.264) first."
 }
 
-func (s *Service) importClip(ctx context.Context, c *store.Clip) error {
+func (s *Service) importClip(ctx context.Context, c *store.Clip, sent bool) error {
 	path := s.uploadPath(c.ID)
 	if _, err := os.Stat(path); err != nil {
 		// A second import works from the shelf.
@@ -193,7 +195,13 @@ func (s *Service) importClip(ctx context.Context, c *store.Clip) error {
 	}
 	_, c.MediaBytes = s.shelf.held(ctx, c.ID)
 	c.State, c.Progress, c.Problem = "ready", 1, ""
-	if err := s.store.SaveImport(ctx, *c); err != nil {
+	err = s.store.FinishImport(ctx, *c, func(tx *sqlx.Tx) error {
+		if !sent || s.after == nil {
+			return nil
+		}
+		return s.after(ctx, tx, *c)
+	})
+	if err != nil {
 		return err
 	}
 	s.dropUpload(c.ID)

@@ -35,6 +35,7 @@ type Service struct {
 	log     *slog.Logger
 	stills  *drawer
 	free    func(folder string) (bytes int64, known bool)
+	after   func(ctx context.Context, tx *sqlx.Tx, clip store.Clip) error
 	stop    []func()
 }
 
@@ -111,8 +112,14 @@ func (s *Service) Rescue(ctx context.Context) error {
 	return err
 }
 
-func (s *Service) enqueue(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID) (int64, error) {
-	r, err := s.jobs.InsertTx(ctx, tx.Tx, importArgs{Clip: clip}, nil)
+// After says what is to happen with a clip that somebody has sent, in the transaction
+// that makes it ready. It must be called before Run.
+func (s *Service) After(f func(ctx context.Context, tx *sqlx.Tx, clip store.Clip) error) { s.after = f }
+
+// enqueue asks for an import; sent tells that somebody has sent the clip, and not that
+// the demo brought it.
+func (s *Service) enqueue(ctx context.Context, tx *sqlx.Tx, clip uuid.UUID, sent bool) (int64, error) {
+	r, err := s.jobs.InsertTx(ctx, tx.Tx, importArgs{Clip: clip, Sent: sent}, nil)
 	if err != nil {
 		return 0, err
 	}
@@ -141,7 +148,7 @@ func (s *Service) Retry(ctx context.Context, team, id uuid.UUID) (store.Clip, er
 		return c, err
 	}
 	err = s.store.InTx(ctx, func(tx *sqlx.Tx) error {
-		job, err := s.enqueue(ctx, tx, id)
+		job, err := s.enqueue(ctx, tx, id, true)
 		if err != nil {
 			return err
 		}
@@ -284,6 +291,27 @@ func (s *Service) Grays(ctx context.Context, c store.Clip, from, to int, share f
 	}
 	w, h := sized(c, share)
 	return media.Grays(ctx, path, c.Stamps, from, to, w, h, each)
+}
+
+// Frames decodes frames of a clip, from the first to the last of a rising list, as the
+// codec has them, and hands over those of the list.
+func (s *Service) Frames(ctx context.Context, c store.Clip, list []int, each func(media.Picture) error) error {
+	if len(list) == 0 {
+		return nil
+	}
+	path, err := s.readable(ctx, c)
+	if err != nil {
+		return err
+	}
+	w, h := sized(c, 1)
+	w, h = w+w%2, h+h%2 // the proxy is even
+	first, last := list[0], list[len(list)-1]
+	return media.Frames(ctx, path, c.Stamps, first, last, w, h, func(p media.Picture) error {
+		if _, wanted := slices.BinarySearch(list, p.Frame); !wanted {
+			return nil
+		}
+		return each(p)
+	})
 }
 
 // Colour decodes one frame of a clip in colour, share times as large as the

@@ -152,7 +152,7 @@ func (s *Service) begun(ctx context.Context, id string) (out arrived, err error)
 		return out, err
 	}
 	if size, whole := s.complete(out.id); whole {
-		if err := s.finish(ctx, out.id, size); err != nil {
+		if err := s.finish(ctx, out.id, size, true); err != nil {
 			return out, err
 		}
 		return out, find()
@@ -189,8 +189,8 @@ func (s *Service) complete(id uuid.UUID) (size int64, whole bool) {
 	return info.Size, err == nil && info.Size > 0 && st.Size() == info.Size
 }
 
-func (s *Service) finish(ctx context.Context, id uuid.UUID, size int64) error {
-	return s.store.AddClip(ctx, id, size, func(tx *sqlx.Tx) (int64, error) { return s.enqueue(ctx, tx, id) })
+func (s *Service) finish(ctx context.Context, id uuid.UUID, size int64, sent bool) error {
+	return s.store.AddClip(ctx, id, size, func(tx *sqlx.Tx) (int64, error) { return s.enqueue(ctx, tx, id, sent) })
 }
 
 // uploadsLast is how long an upload may stand still before it is given up.
@@ -206,7 +206,7 @@ func (s *Service) Reconcile(ctx context.Context) (made int, err error) {
 	}
 	for _, u := range list {
 		if size, whole := s.complete(u.ID); whole {
-			if err := s.finish(ctx, u.ID, size); err != nil {
+			if err := s.finish(ctx, u.ID, size, true); err != nil {
 				return made, err
 			}
 			made++
@@ -322,7 +322,7 @@ func (s *Service) uploadDone(hook tus.HookEvent) (tus.HTTPResponse, error) {
 	if err != nil {
 		return tus.HTTPResponse{}, tusProblem(err)
 	}
-	if err := s.finish(hook.Context, id, hook.Upload.Size); err != nil {
+	if err := s.finish(hook.Context, id, hook.Upload.Size, true); err != nil {
 		return tus.HTTPResponse{}, tusProblem(err)
 	}
 	return tus.HTTPResponse{}, nil
@@ -342,7 +342,7 @@ func (s *Service) Take(ctx context.Context, team, attempt uuid.UUID, name, file 
 	if err := os.WriteFile(s.uploadPath(u.ID), raw, 0o600); err != nil {
 		return store.Clip{}, err
 	}
-	if err := s.finish(ctx, u.ID, u.Bytes); err != nil {
+	if err := s.finish(ctx, u.ID, u.Bytes, false); err != nil {
 		return store.Clip{}, err
 	}
 	return s.store.Clip(ctx, team, u.ID)

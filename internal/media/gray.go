@@ -65,6 +65,15 @@ func Colours(ctx context.Context, proxy string, stamps []int64, from, to, width,
 	return decode(ctx, proxy, stamps, from, to, width, height, "rgb24", each)
 }
 
+// Frames decodes the frames from..to of a proxy as the codec has them: brightness, then
+// both colours at half the size.
+func Frames(ctx context.Context, proxy string, stamps []int64, from, to, width, height int, each func(Picture) error) error {
+	if from < 0 || to < from || to >= len(stamps) {
+		return fmt.Errorf("frames %d to %d lie outside the clip of %d frames", from, to, len(stamps))
+	}
+	return decode(ctx, proxy, stamps, from, to, width, height, "yuv420p", each)
+}
+
 // decode hands over frames from..to in order.
 func decode(ctx context.Context, proxy string, stamps []int64, from, to, width, height int, format string, each func(Picture) error) error {
 	c := newCall(ctx, "ffmpeg", longTime)
@@ -88,8 +97,11 @@ func decode(ctx context.Context, proxy string, stamps []int64, from, to, width, 
 		return err
 	}
 	size := width * height
-	if format == "rgb24" {
+	switch format {
+	case "rgb24":
 		size *= 3
+	case "yuv420p":
+		size += 2 * ((width + 1) / 2) * ((height + 1) / 2)
 	}
 	pix := make([]byte, size)
 	var broken error

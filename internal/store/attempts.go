@@ -104,6 +104,7 @@ type QueueItem struct {
 	Mark       string     `db:"mark" json:"mark"`
 	Clips      int        `db:"clips" json:"clips"`
 	Busy       int        `db:"busy" json:"busy" doc:"clips still being imported"`
+	Drafting   float64    `db:"drafting" json:"drafting" doc:"how far the drafts of its clips are, 0 to 1; 1 when none is being made"`
 	Troubled   int        `db:"troubled" json:"troubled" doc:"clips that failed or need an answer"`
 	Poster     *uuid.UUID `db:"poster" json:"poster,omitempty" required:"false" doc:"clip whose poster stands for the attempt"`
 	Cue        string     `db:"cue" json:"cue" doc:"the cue given on this attempt"`
@@ -128,7 +129,7 @@ func (s *Store) Stamp(ctx context.Context, team uuid.UUID) (int64, error) {
 func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]QueueItem, error) {
 	list, err := rows[QueueItem](ctx, s.DB, `
 		SELECT a.id, a.state, a.athlete_id, p.name AS athlete, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.session, a.mark,
-			COALESCE(c.clips, 0) AS clips, COALESCE(c.busy, 0) AS busy, COALESCE(c.troubled, 0) AS troubled, c.poster, COALESCE(c.seed, '') AS poster_seed,
+			COALESCE(c.clips, 0) AS clips, COALESCE(c.busy, 0) AS busy, COALESCE(c.troubled, 0) AS troubled, COALESCE(dr.progress, 1) AS drafting, c.poster, COALESCE(c.seed, '') AS poster_seed,
 			COALESCE((SELECT w.value->>'words' FROM work_items w WHERE w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'), '') AS cue, a.created_at,
 			p.born, a.foul, CASE WHEN jsonb_typeof(sm.value->'findings') = 'array' THEN jsonb_array_length(sm.value->'findings') END AS found, COALESCE(ht.seconds, 0) AS seconds,
 			COALESCE(sh.seen, false) AS seen, COALESCE(sh.answer, '') AS answer
@@ -139,6 +140,8 @@ func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]Q
 				(array_agg(id ORDER BY created_at) FILTER (WHERE width > 0))[1] AS poster,
 				min(state) AS seed
 			FROM clips WHERE attempt_id = a.id) c ON true
+		LEFT JOIN LATERAL (
+			SELECT avg(d.progress) AS progress FROM drafts d JOIN clips k ON k.id = d.clip_id WHERE k.attempt_id = a.id AND d.state IN ('waiting', 'drafting')) dr ON true
 		LEFT JOIN summaries sm ON sm.attempt_id = a.id
 		LEFT JOIN hand_time ht ON ht.attempt_id = a.id AND ht.user_id = $2
 		LEFT JOIN LATERAL (

@@ -254,13 +254,25 @@ func (s *Store) Clips(ctx context.Context, team, attempt uuid.UUID) ([]Clip, err
 
 // SaveImport stores what an import found out. A coach's own answer to rate,
 // view or direction stays. A clip deleted meanwhile is not brought back.
-func (s *Store) SaveImport(ctx context.Context, c Clip) error {
-	_, err := s.DB.NamedExecContext(ctx, `UPDATE clips SET sha256 = :sha256, state = :state, progress = :progress, problem = :problem, width = :width, height = :height, proxy_scale = :proxy_scale,
+func (s *Store) SaveImport(ctx context.Context, c Clip) error { return saveImport(ctx, s.DB, c) }
+
+func saveImport(ctx context.Context, q sqlx.ExtContext, c Clip) error {
+	_, err := sqlx.NamedExecContext(ctx, q, `UPDATE clips SET sha256 = :sha256, state = :state, progress = :progress, problem = :problem, width = :width, height = :height, proxy_scale = :proxy_scale,
 		codec = :codec, file_rate = :file_rate, capture_rate = CASE WHEN rate_from = 'coach' THEN capture_rate ELSE :capture_rate END,
 		rate_from = CASE WHEN rate_from = 'coach' THEN rate_from ELSE :rate_from END, stamps = COALESCE(CAST(:stamps AS bigint[]), '{}'),
 		direction = CASE WHEN direction <> 0 THEN direction ELSE :direction END, warnings = COALESCE(CAST(:warnings AS text[]), '{}'), taken_at = :taken_at, media_bytes = :media_bytes WHERE id = :id`,
 		fields(c, map[string]any{"stamps": []int64(c.Stamps), "warnings": []string(c.Warnings)}))
 	return Explain(err)
+}
+
+// FinishImport stores an import that is done, together with what comes after it.
+func (s *Store) FinishImport(ctx context.Context, c Clip, after func(tx *sqlx.Tx) error) error {
+	return s.InTx(ctx, func(tx *sqlx.Tx) error {
+		if err := saveImport(ctx, tx, c); err != nil {
+			return err
+		}
+		return after(tx)
+	})
 }
 
 // SetClipState changes the state of a clip, with the job that works on it.

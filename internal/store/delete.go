@@ -33,7 +33,8 @@ func (s *Store) remove(ctx context.Context, what string, find, where, delete str
 			`SELECT f.id FROM films f JOIN attempts a ON a.id = f.attempt_id WHERE ` + where:   &out.Films,
 			`SELECT u.id FROM uploads u JOIN attempts a ON a.id = u.attempt_id WHERE ` + where: &out.Uploads,
 			`SELECT c.job_id FROM clips c JOIN attempts a ON a.id = c.attempt_id WHERE c.job_id <> 0 AND c.state IN ('waiting', 'importing') AND ` + where +
-				` UNION ALL SELECT f.job_id FROM films f JOIN attempts a ON a.id = f.attempt_id WHERE f.job_id <> 0 AND f.state IN ('waiting', 'drawing') AND ` + where: &out.Jobs,
+				` UNION ALL SELECT f.job_id FROM films f JOIN attempts a ON a.id = f.attempt_id WHERE f.job_id <> 0 AND f.state IN ('waiting', 'drawing') AND ` + where +
+				` UNION ALL SELECT d.job_id FROM drafts d JOIN clips c ON c.id = d.clip_id JOIN attempts a ON a.id = c.attempt_id WHERE d.state IN ('waiting', 'drafting') AND ` + where: &out.Jobs,
 		} {
 			if err := tx.SelectContext(ctx, to, query, args...); err != nil {
 				return err
@@ -68,13 +69,16 @@ func (s *Store) DeleteClip(ctx context.Context, team, id uuid.UUID) (out Removed
 			Job   int64     `db:"job_id"`
 			State string    `db:"state"`
 		}
+		if err := tx.SelectContext(ctx, &out.Jobs, `SELECT job_id FROM drafts WHERE team_id = $1 AND clip_id = $2 AND state IN ('waiting', 'drafting')`, team, id); err != nil {
+			return err
+		}
 		c, err := get[row](ctx, tx, "clip", `DELETE FROM clips WHERE team_id = $1 AND id = $2 RETURNING id, job_id, state`, team, id)
 		if err != nil {
 			return err
 		}
 		out.Clips = []uuid.UUID{c.ID}
 		if c.Job != 0 && (c.State == "waiting" || c.State == "importing") {
-			out.Jobs = []int64{c.Job}
+			out.Jobs = append(out.Jobs, c.Job)
 		}
 		_, err = tx.ExecContext(ctx, `DELETE FROM uploads WHERE team_id = $1 AND id = $2`, team, id)
 		return err

@@ -60,6 +60,7 @@ func (s *Store) RescueJobs(ctx context.Context) (given int64, err error) {
 	}
 	for _, q := range []string{
 		`UPDATE clips SET state = 'failed', problem = 'The import of this file was broken off several times. Convert it to MP4 (H.264) first, or press “try again”.' WHERE state IN ('waiting', 'importing') AND ` + over,
+		`UPDATE drafts SET state = 'failed', says = 'The draft of this clip was broken off several times. Draft it in the browser.' WHERE state IN ('waiting', 'drafting') AND ` + over,
 		`UPDATE films SET state = 'failed', problem = 'The drawing of this film was broken off several times. Make it shorter and try again.' WHERE state IN ('waiting', 'drawing') AND ` + over,
 	} {
 		r, err := s.DB.ExecContext(ctx, q)

@@ -156,6 +156,13 @@ func Bump(ctx context.Context, tx *sqlx.Tx, attempt uuid.UUID) (int, error) {
 	return get[int](ctx, tx, "attempt", `UPDATE attempts SET revision = revision + 1, state = CASE state WHEN 'new' THEN 'in_work' ELSE state END WHERE id = $1 RETURNING revision`, attempt)
 }
 
+// Moved raises the revision of an attempt whose tracks the server has changed, so that
+// whoever works on it fetches them. A new one stays new.
+func (s *Store) Moved(ctx context.Context, attempt uuid.UUID) error {
+	_, err := s.DB.ExecContext(ctx, `UPDATE attempts SET revision = revision + 1 WHERE id = $1`, attempt)
+	return Explain(err)
+}
+
 // Undoable tells whether there is a change that undo takes back, and one that redo
 // brings again.
 func Undoable(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) (undo, redo bool, err error) {

@@ -28,6 +28,8 @@ import (
 	"neokinema/core/body"
 	"neokinema/internal/account"
 	"neokinema/internal/app"
+	"neokinema/internal/drafting"
+	"neokinema/internal/inference"
 	"neokinema/internal/media"
 	"neokinema/internal/pglocal"
 	"neokinema/internal/store"
@@ -508,4 +510,30 @@ func Kinds() map[string]func(path string) (Numbered, error) {
 		"variable-rate": again("-vf", "setpts='(N+0.4*sin(N))/30/TB'", "-fps_mode", "vfr", "-enc_time_base", "1:90000", "-video_track_timescale", "90000", "-c:v", "libx264", "-bf", "3", "-crf", "20"),
 		"rotated":       again("-c", "copy", "-metadata:s:v", "rotate=90"),
 	}
+}
+
+// Library is what runs pose networks, as ./neo has put it beside the program.
+func Library() string {
+	dir, err := os.Getwd()
+	must(err)
+	for dir != "/" {
+		if _, err := os.Stat(filepath.Join(dir, "go.mod")); err == nil {
+			break
+		}
+		dir = filepath.Dir(dir)
+	}
+	return filepath.Join(dir, "build", inference.Library)
+}
+
+// Quiet logs nothing.
+func Quiet() *slog.Logger { return slog.New(slog.DiscardHandler) }
+
+// DraftOver waits until the server's draft of a clip has come to an end.
+func (c *Client) DraftOver(clip uuid.UUID) (d drafting.State) {
+	c.T.Helper()
+	Until(c.T, "the draft is over", func() bool {
+		c.Do("GET", "/api/clips/"+clip.String()+"/draft", nil, 200, &d)
+		return d.Draft.State != "waiting" && d.Draft.State != "drafting"
+	})
+	return d
 }

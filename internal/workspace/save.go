@@ -3,6 +3,7 @@ package workspace
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"slices"
 
 	"github.com/google/uuid"
@@ -82,6 +83,35 @@ func (s *Service) save(ctx context.Context, team, user, id uuid.UUID, e Edits) (
 			return err
 		}
 		return store.AddRevision(ctx, tx, a.ID, user, a.Revision+1, raw, e.MergeWithPrevious)
+	})
+}
+
+// Computed puts what the server has computed into the tracks of a clip: changes by
+// landmark, which leave alone what a hand has set. It is no change of the coach's: it
+// makes no revision, and undo does not take it back.
+func (s *Service) Computed(ctx context.Context, c store.Clip, changes map[string]*track.Track) error {
+	var ids []store.TrackID
+	for landmark, t := range changes {
+		if err := errors.Join(t.Check(), t.Inside(len(c.Stamps), c.Width, c.Height)); err != nil {
+			return err
+		}
+		ids = append(ids, store.TrackID{Clip: c.ID, Landmark: landmark})
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	return s.store.InTx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := store.LockAttempt(ctx, tx, c.TeamID, c.AttemptID); err != nil {
+			return err
+		}
+		tracks, err := store.LockTracks(ctx, tx, ids)
+		if err != nil {
+			return err
+		}
+		for id, t := range tracks {
+			t.Apply(changes[id.Landmark], false)
+		}
+		return store.SaveTracks(ctx, tx, c.TeamID, tracks)
 	})
 }
 

@@ -8,6 +8,7 @@ export type Topic =
   | "audit"
   | "workspace"
   | "deletions"
+  | "draft"
   | "feedback"
   | "films"
   | "glance"

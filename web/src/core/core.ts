@@ -1,7 +1,7 @@
 import type { Calls, Model, Track } from "../api/client";
 
 // The Go core as WebAssembly: the same computation as in the server. Loaded
-// only when the Bench opens.
+// only when the workspace opens.
 
 type Exports = {
   memory?: WebAssembly.Memory;
@@ -9,13 +9,10 @@ type Exports = {
   reserve(n: number): number;
   call(name: number, length: number): number;
   place(): number;
+  draft_buffer(which: number, n: number): number;
 };
 
-declare global {
-  interface Window {
-    Go?: new () => { importObject: WebAssembly.Imports; run(i: WebAssembly.Instance): Promise<void> };
-  }
-}
+type Go = new () => { importObject: WebAssembly.Imports; run(i: WebAssembly.Instance): Promise<void> };
 
 /** Calls of the core by name, each with its question and its answer. */
 type CallName = Exclude<keyof Calls, `${string}_answer`>;
@@ -57,22 +54,23 @@ export function openSession(core: Core) {
 let loading: Promise<Core> | undefined;
 
 export function loadCore(): Promise<Core> {
-  loading ??= start().catch((e) => {
-    loading = undefined;
-    throw e;
-  });
+  loading ??= openCore()
+    .then((opened) => opened.core)
+    .catch((e) => {
+      loading = undefined;
+      throw e;
+    });
   return loading;
 }
 
-async function start(): Promise<Core> {
-  await new Promise<void>((ok, no) => {
-    const s = document.createElement("script");
-    s.src = "/core/wasm_exec.js";
-    s.onload = () => ok();
-    s.onerror = () => no(new Error("The computation could not be loaded. Reload the page."));
-    document.head.append(s);
+/** openCore starts a core of its own, on a page or in a worker. Besides its calls it has
+ * buffers for what is too large for JSON: n bytes of one of them, until the next call. */
+export async function openCore(): Promise<{ core: Core; buffer(which: number, n: number): Uint8Array }> {
+  const runtime = "/core/wasm_exec.js"; // a script of Go's, which leaves its Go behind
+  await import(/* @vite-ignore */ runtime).catch(() => {
+    throw new Error("The computation could not be loaded. Reload the page.");
   });
-  const go = new window.Go!();
+  const go = new (globalThis as unknown as { Go: Go }).Go();
   const { instance } = await WebAssembly.instantiateStreaming(fetch("/core/core.wasm"), go.importObject);
   void go.run(instance);
   const x = instance.exports as unknown as Exports;
@@ -91,9 +89,14 @@ async function start(): Promise<Core> {
     if (n < 0) throw new Error(answer);
     return JSON.parse(answer);
   };
-  return new Proxy({} as Core, {
+  const core = new Proxy({} as Core, {
     // Whoever awaits the core asks whether it has a "then".
     get: (own, name: keyof Core | "then") =>
       name === "then" ? undefined : (own[name] ?? ((q: unknown) => call(name, q))),
   });
+  const buffer = (which: number, n: number) => {
+    const at = x.draft_buffer(which, n);
+    return bytes().subarray(at, at + n);
+  };
+  return { core, buffer };
 }

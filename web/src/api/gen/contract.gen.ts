@@ -608,6 +608,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/clips/{id}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the draft of a clip stands */
+        get: operations["draft"];
+        put?: never;
+        /** Have the server draft a clip */
+        post: operations["beginDraft"];
+        /** Stop a draft; what is drafted stays */
+        delete: operations["cancelDraft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/clips/{id}/follow": {
         parameters: {
             query?: never;
@@ -1889,6 +1908,8 @@ export interface components {
         Calls: {
             annotations: components["schemas"]["AnnotationsCall"];
             annotations_answer: components["schemas"]["AnnotationsAnswer"];
+            begin_draft: components["schemas"]["DraftCall"];
+            begin_draft_answer: components["schemas"]["DraftAnswer"];
             blocks: components["schemas"]["BlocksCall"];
             blocks_answer: components["schemas"]["BlocksAnswer"];
             camera: components["schemas"]["CameraCall"];
@@ -1901,8 +1922,14 @@ export interface components {
             curves_answer: components["schemas"]["CurvesAnswer"];
             directions: components["schemas"]["DirectionsCall"];
             directions_answer: components["schemas"]["DirectionsAnswer"];
+            draft_changes: components["schemas"]["DraftChangesCall"];
+            draft_changes_answer: components["schemas"]["DraftChangesAnswer"];
             evaluate: components["schemas"]["EvaluateCall"];
             evaluate_answer: components["schemas"]["EvaluateAnswer"];
+            go_on: components["schemas"]["DraftGoOnCall"];
+            go_on_answer: components["schemas"]["DraftStep"];
+            look: components["schemas"]["DraftLookCall"];
+            look_answer: components["schemas"]["DraftStep"];
             rates: components["schemas"]["RatesCall"];
             rates_answer: components["schemas"]["RatesAnswer"];
             repair: components["schemas"]["InputCall"];
@@ -2397,6 +2424,90 @@ export interface components {
             language: string;
             /** @description throws with the left hand */
             left: boolean;
+        };
+        DraftAnswer: {
+            /** @description in this order */
+            frames: number[];
+            networks: components["schemas"]["PoseSpec"][];
+        };
+        DraftCall: {
+            box?: components["schemas"]["PoseBox"];
+            clip: components["schemas"]["PoseClip"];
+            points: {
+                [key: string]: components["schemas"]["Track"];
+            };
+            wish: components["schemas"]["PoseWish"];
+        };
+        DraftChangesAnswer: {
+            changes: {
+                [key: string]: components["schemas"]["Track"];
+            };
+        };
+        DraftChangesCall: Record<string, never>;
+        DraftGoOnCall: Record<string, never>;
+        DraftLookCall: {
+            /** @enum {string} */
+            format: "I420" | "NV12" | "RGBA";
+            /** Format: int64 */
+            frame: number;
+            /** Format: int64 */
+            height: number;
+            /** Format: int64 */
+            width: number;
+        };
+        DraftStep: {
+            /** @enum {string} */
+            outcome: "found" | "nobody" | "other" | "";
+            /** @description network to be run on the square; empty when the look is over */
+            run: string;
+        };
+        DraftingRequest: {
+            /** @description also where there is a draft already */
+            anew: boolean;
+            /**
+             * Format: int64
+             * @description first frame
+             */
+            from: number;
+            /** @description only look at the picture of what is drafted again */
+            look?: boolean;
+            /**
+             * Format: int64
+             * @description every so many frames
+             */
+            step: number;
+            /**
+             * Format: int64
+             * @description last frame
+             */
+            to: number;
+        };
+        DraftingState: {
+            /** @description why this server drafts nothing; empty when it does */
+            away: string;
+            /**
+             * Format: int64
+             * @description frames in which the athlete was found
+             */
+            found: number;
+            /** @description frames in which nobody was found */
+            nobody: number[];
+            /** @description frames in which somebody else was seen */
+            other: number[];
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            progress: number;
+            /** @description why it failed and what to do */
+            says: string;
+            /** @enum {string} */
+            state: "none" | "waiting" | "drafting" | "done" | "failed" | "cancelled";
+            /**
+             * Format: int64
+             * @description frames in which limbs changed sides
+             */
+            swapped: number;
         };
         Edit: {
             /** @description filled by the server */
@@ -3508,6 +3619,69 @@ export interface components {
             mark: string;
             name: string;
         };
+        PoseBox: {
+            /** Format: int64 */
+            frame: number;
+            /** Format: double */
+            height: number;
+            /** Format: double */
+            width: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        PoseClip: {
+            /** Format: int64 */
+            frames: number;
+            /** Format: int64 */
+            height: number;
+            /**
+             * Format: double
+             * @description px of the pictures that are looked at, per px of the original
+             */
+            scale: number;
+            /**
+             * Format: int64
+             * @description px of the upright original
+             */
+            width: number;
+        };
+        PoseSpec: {
+            /** @description name of its files without extension */
+            file: string;
+            network: string;
+            /** @description name of the result */
+            output: string;
+            /** @description of what it answers */
+            shape: number[];
+            /**
+             * Format: int64
+             * @description px of the square that it takes, three bytes each
+             */
+            side: number;
+            /** @description it takes numbers from 0 to 1 instead of bytes */
+            unit: boolean;
+        };
+        PoseWish: {
+            /** @description also where there is a draft already */
+            anew: boolean;
+            /**
+             * Format: int64
+             * @description first frame
+             */
+            from: number;
+            /**
+             * Format: int64
+             * @description every so many frames
+             */
+            step: number;
+            /**
+             * Format: int64
+             * @description last frame
+             */
+            to: number;
+        };
         PreviousAdvice: {
             advice: components["schemas"]["Advice"];
             attempt_id: string;
@@ -3553,6 +3727,11 @@ export interface components {
             /** @description the cue given on this attempt */
             cue: string;
             done_on: string;
+            /**
+             * Format: double
+             * @description how far the drafts of its clips are, 0 to 1; 1 when none is being made
+             */
+            drafting: number;
             event: string;
             foul: string;
             /**
@@ -5933,6 +6112,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Clip"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftingState"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    beginDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftingState"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancelDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftingState"];
                 };
             };
             /** @description Error */

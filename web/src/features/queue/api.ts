@@ -6,7 +6,8 @@ export const useQueue = () =>
   useQuery({
     queryKey: about("queue"),
     queryFn: () => ask(client.GET("/queue")),
-    refetchInterval: (q) => (q.state.data?.some((i) => i.busy > 0) ? 700 : 15000),
+    refetchInterval: (q) =>
+      q.state.data?.some((i) => i.busy > 0) ? 700 : q.state.data?.some((i) => i.drafting < 1) ? 3000 : 15000,
   });
 
 export const useAddAttempt = () => useChange((body: NewAttempt) => ask(client.POST("/attempts", { body })), "queue");

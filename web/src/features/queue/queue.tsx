@@ -374,13 +374,15 @@ function Row({
       <Text fontSize="12px" w="100px" textAlign="right" color={i.troubled ? "amber" : "quiet"}>
         {i.busy
           ? "preparing …"
-          : i.troubled
-            ? "wants an answer"
-            : i.clips === 0
-              ? "no clip yet"
-              : i.clips === 1
-                ? "1 clip"
-                : `${i.clips} clips`}
+          : i.drafting < 1
+            ? `drafting ${Math.round(100 * i.drafting)} %`
+            : i.troubled
+              ? "wants an answer"
+              : i.clips === 0
+                ? "no clip yet"
+                : i.clips === 1
+                  ? "1 clip"
+                  : `${i.clips} clips`}
       </Text>
       <Flex w="78px" align="center" gap="6px">
         <Box w="8px" h="8px" borderRadius="full" bg={tone[i.state]} />

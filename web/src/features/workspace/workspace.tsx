@@ -60,8 +60,6 @@ function Attempt({ sheet }: { sheet: Workspace }) {
         player,
         core: w.loaded,
         score: timeline,
-        pose: () => import("../drafting/movenet"),
-        person: () => import("../drafting/person"),
       },
     });
   }, [player, w.loaded]);

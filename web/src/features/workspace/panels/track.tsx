@@ -2,6 +2,7 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useEffectEvent, useState } from "react";
 import type { Point } from "../../../api/client";
 import { follow, refine } from "../../../api/stream";
+import { useBeginDraft, useCancelDraft, useServerDraft } from "../../drafting/api";
 import { draft, type Progress } from "../../drafting/draft";
 import { useAbortable } from "../../../ui/abortable";
 import { Head, Key, Label, Notice } from "../../../ui/parts";
@@ -45,15 +46,29 @@ export function TrackPanel() {
   const open = have.slice(from, to + 1).filter((h, i) => !h && i % step === 0).length;
   const whole = !loop;
 
-  const begin = (anew: boolean) => {
+  const server = useServerDraft(clip.id);
+  const beginDraft = useBeginDraft();
+  const cancelDraft = useCancelDraft();
+  const byServer = server.data?.away === "";
+  const begin = async (anew: boolean) => {
     setSays(null);
+    const wish = { from, to, step, anew };
+    if (byServer) {
+      try {
+        await kept(); // the box is read there
+        await beginDraft.mutateAsync({ clip: clip.id, wish });
+      } catch (e) {
+        setSays({ tone: "clay", text: (e as Error).message });
+      }
+      return;
+    }
     const signal = drafting.begin();
     let last: Progress = { done: 0, of: 0, left: null, lost: [], others: [] };
     const stop = draft({
       clip,
       points: work.points,
       box: work.box,
-      wish: { from, to, step, anew },
+      wish,
       save: (e, first) => (first ? edit(...e) : more(...e)),
       progress: (q) => setStage({ is: "drafting", progress: (last = q) }),
       end: (trouble) => setStage({ is: "settling", clip: clip.id, progress: last, trouble }),
@@ -68,23 +83,9 @@ export function TrackPanel() {
     const { progress: q, trouble } = stage;
     const s = core.repair({ input });
     more(...Object.entries(s.changes).map(([key, value]) => ({ kind: "track" as const, clip: clip.id, key, value })));
-    const some = (list: number[]) => list.slice(0, 3).join(", ") + (list.length > 3 ? " …" : "");
-    const parts = [`${q.done} frames drafted`];
-    if (s.swapped) parts.push(`left and right put right in ${s.swapped}`);
-    if (q.lost.length)
-      parts.push(
-        `nobody found in ${q.lost.length} (${some(q.lost)}): draw the box closer there, or is the athlete out of the picture?`,
-      );
-    if (q.others.length)
-      parts.push(
-        `somebody else was seen in ${q.others.length} (${some(q.others)}): box the athlete there and draft those frames again`,
-      );
-    setSays(
-      trouble
-        ? { tone: "clay", text: trouble }
-        : { tone: q.lost.length || q.others.length ? "amber" : "moss", text: parts.join("; ") + "." },
-    );
-    if (q.done) void steady();
+    setSays(trouble ? { tone: "clay", text: trouble } : outcome(q.done, s.swapped, q.lost, q.others));
+    // What went wrong is not to be talked over by what comes next.
+    if (q.done && !trouble) void steady();
     else setStage({ is: "idle" });
   });
   useEffect(() => settle(), [stage]);
@@ -122,8 +123,19 @@ export function TrackPanel() {
       },
     });
 
+  const d = server.data;
+  const told =
+    says ??
+    (d?.state === "failed"
+      ? ({ tone: "clay", text: d.says } as const)
+      : d?.state === "done" && stage.is === "idle"
+        ? outcome(d.found, d.swapped, d.nobody, d.other)
+        : d?.away && stage.is === "idle" && open > 0
+          ? ({ tone: "amber", text: "This server does not draft, so this browser does. Keep the page open." } as const)
+          : null);
+
   return (
-    <Box data-testid="tracking" data-stage={stage.is}>
+    <Box data-testid="tracking" data-stage={server.running ? "server" : stage.is}>
       <Head
         tone="chalk"
         right={
@@ -134,7 +146,21 @@ export function TrackPanel() {
       >
         Draft all joints
       </Head>
-      {stage.is === "refining" ? (
+      {server.running ? (
+        <Box mb="10px" data-testid="draft-progress">
+          <Bar share={d!.progress} />
+          <Flex align="center" gap="8px">
+            <Text flex="1" fontSize="12px" color="quiet">
+              {d!.state === "waiting"
+                ? "waits for its turn; you can go on, or close the page"
+                : `the server drafts, ${Math.round(100 * d!.progress)} %; you can go on, or close the page`}
+            </Text>
+            <Button size="xs" variant="outline" onClick={() => cancelDraft.mutate(clip.id)}>
+              stop
+            </Button>
+          </Flex>
+        </Box>
+      ) : stage.is === "refining" ? (
         <Flex align="center" gap="8px" mb="10px" data-testid="draft-progress">
           <Text flex="1" fontSize="12px" color="quiet">
             looking at joints, background and feet in the picture … {Math.round(stage.share * 100)} %
@@ -145,13 +171,7 @@ export function TrackPanel() {
         </Flex>
       ) : stage.is !== "idle" ? (
         <Box mb="10px" data-testid="draft-progress">
-          <Box h="6px" bg="seam" borderRadius="full" overflow="hidden" mb="5px">
-            <Box
-              h="100%"
-              bg="clay"
-              style={{ width: `${(100 * stage.progress.done) / Math.max(1, stage.progress.of)}%` }}
-            />
-          </Box>
+          <Bar share={stage.progress.done / Math.max(1, stage.progress.of)} />
           <Flex align="center" gap="8px">
             <Text flex="1" fontSize="12px" color="quiet">
               {stage.progress.done} of {stage.progress.of} frames
@@ -191,20 +211,20 @@ export function TrackPanel() {
             </Flex>
           </Flex>
           <Flex gap="6px" mb="8px">
-            <Button size="xs" disabled={open === 0} onClick={() => begin(false)} data-testid="draft">
+            <Button size="xs" disabled={open === 0} onClick={() => void begin(false)} data-testid="draft">
               {open === 0 ? "all drafted" : have.some(Boolean) ? `draft the other ${open}` : `draft ${open} frames`}
             </Button>
             {have.slice(from, to + 1).some(Boolean) && (
-              <Button size="xs" variant="ghost" onClick={() => begin(true)}>
+              <Button size="xs" variant="ghost" onClick={() => void begin(true)}>
                 draft again
               </Button>
             )}
           </Flex>
         </>
       )}
-      {says && (
-        <Notice tone={says.tone} mb="10px" data-testid="draft-says">
-          {says.text}
+      {told && (
+        <Notice tone={told.tone} mb="10px" data-testid="draft-says">
+          {told.text}
         </Notice>
       )}
 
@@ -234,6 +254,28 @@ export function TrackPanel() {
       <Follow />
     </Box>
   );
+}
+
+const Bar = ({ share }: { share: number }) => (
+  <Box h="6px" bg="seam" borderRadius="full" overflow="hidden" mb="5px">
+    <Box h="100%" bg="clay" style={{ width: `${100 * share}%` }} />
+  </Box>
+);
+
+/** outcome tells what became of a draft and what is left to do. */
+function outcome(done: number, swapped: number, lost: number[], others: number[]) {
+  const some = (list: number[]) => list.slice(0, 3).join(", ") + (list.length > 3 ? " …" : "");
+  const parts = [`${done} frames drafted`];
+  if (swapped) parts.push(`left and right put right in ${swapped}`);
+  if (lost.length)
+    parts.push(
+      `nobody found in ${lost.length} (${some(lost)}): draw the box closer there, or is the athlete out of the picture?`,
+    );
+  if (others.length)
+    parts.push(
+      `somebody else was seen in ${others.length} (${some(others)}): box the athlete there and draft those frames again`,
+    );
+  return { tone: lost.length || others.length ? "amber" : "moss", text: parts.join("; ") + "." } as const;
 }
 
 /** Correct: what can be done to the selected landmark over a range. */

@@ -116,7 +116,8 @@ async function fromServer(clip: Clip, n: number): Promise<ImageBitmap> {
   return createImageBitmap(await r.blob());
 }
 
-async function codec(video: string, count: number) {
+/** openVideo opens a proxy for exact frames as decoded samples. */
+export async function openVideo(video: string, count: number) {
   const { ALL_FORMATS, EncodedPacketSink, Input, UrlSource, VideoSampleSink } = await import("mediabunny");
   const input = new Input({ formats: ALL_FORMATS, source: new UrlSource(video) });
   const track = await input.getPrimaryVideoTrack();
@@ -127,16 +128,25 @@ async function codec(video: string, count: number) {
   stamps.sort((a, b) => a - b);
   if (stamps.length !== count) throw new Error(`the proxy has ${stamps.length} frames, the table ${count}`);
   const sink = new VideoSampleSink(track);
+  const sample = async (n: number) => {
+    const s = await sink.getSample(stamps[n]);
+    if (!s) throw new Error(`frame ${n} cannot be decoded`);
+    return s;
+  };
+  return { sample, end: () => input.dispose() };
+}
+
+async function codec(video: string, count: number) {
+  const { sample, end } = await openVideo(video, count);
   const decode: Decode = async (n) => {
-    const sample = await sink.getSample(stamps[n]);
-    if (!sample) throw new Error(`frame ${n} cannot be decoded`);
-    const frame = sample.toVideoFrame();
+    const s = await sample(n);
+    const frame = s.toVideoFrame();
     try {
       return await createImageBitmap(frame);
     } finally {
       frame.close();
-      sample.close();
+      s.close();
     }
   };
-  return { decode, end: () => input.dispose() };
+  return { decode, end };
 }
