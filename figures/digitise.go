@@ -242,7 +242,7 @@ func FootDrift() (float64, error) {
 			return 0, err
 		}
 		e := vision.NewEstimator(0.5)
-		err = media.Grays(context.Background(), path, stamps, 0, len(stamps)-1, truth.Spec.Width/2, truth.Spec.Height/2, func(p media.Picture) error {
+		err = media.Grays(context.Background(), path, stamps, 0, len(stamps)-1, truth.Spec.Width/2, truth.Spec.Height/2, media.Shrink, func(p media.Picture) error {
 			x0, y0, x1, y1 := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
 			for _, m := range truth.Frames[p.Frame].Landmarks {
 				x0, y0, x1, y1 = math.Min(x0, m.Image[0]/2), math.Min(y0, m.Image[1]/2), math.Max(x1, m.Image[0]/2), math.Max(y1, m.Image[1]/2)

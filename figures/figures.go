@@ -123,6 +123,14 @@ func All() []Figure {
 		{"followup.breakdown.actions", "acts", "<= 40", func(l *Lab) (float64, error) { return l.Breakdown() }},
 		{"followup.access.routes_checked", "requests", ">= 500", func(l *Lab) (float64, error) { r, err := l.doors(); return float64(r.checked), err }},
 		{"followup.access.leaks", "answers", "<= 0", func(l *Lab) (float64, error) { r, err := l.doors(); return float64(r.leaks), err }},
+		{"hard.certain_wrong", "faults", "<= 0", func(l *Lab) (float64, error) { r, err := l.hard(); return r.certainWrong, err }},
+		{"hard.order_violations", "readings", "<= 0", func(l *Lab) (float64, error) { r, err := l.hard(); return r.orderViolations, err }},
+		{"hard.sides.frames_pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.hard(); return r.sides.percent(), err }},
+		{"hard.stated_contacts.within_1_frame.pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.hard(); return r.statedContacts.percent(), err }},
+		{"hard.contacts.found_pct", "%", ">= 75", func(l *Lab) (float64, error) { r, err := l.hard(); return r.contactsFound.percent(), err }},
+		{"hard.keypos.stated_right.pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.hard(); return r.statedAt.percent(), err }},
+		{"hard.coverage.pct", "%", "93..98", func(l *Lab) (float64, error) { r, err := l.hard(); return r.covered.percent(), err }},
+		{"hard.coverage.worst_measure.pct", "%", ">= 88", func(l *Lab) (float64, error) { r, err := l.hard(); return r.worstMeasure(), err }},
 		{"doors.kill9.lost_edits", "edits", "<= 0", func(l *Lab) (float64, error) { r, err := l.crash(kills); return float64(r.lostEdits), err }},
 		{"doors.kill9.lost_uploads", "uploads", "<= 0", func(l *Lab) (float64, error) { r, err := l.crash(kills); return float64(r.lostUploads), err }},
 		{"doors.kill9.orphans", "files", "<= 0", func(l *Lab) (float64, error) { r, err := l.crash(kills); return float64(r.orphans), err }},
@@ -235,6 +243,7 @@ type Lab struct {
 	posed     *poses
 	digital   *digitised
 	followed  *followed
+	hardSet   *hardness
 	kept      *kept
 	crowded   *crowded
 	access    *access

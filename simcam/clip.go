@@ -33,6 +33,7 @@ type Scene struct {
 	lens   func(t float64) film.Lens
 	person person
 	seed   uint64
+	others func(t float64) ([]film.Cone, []r3.Vec)
 }
 
 // New works out the motion of a clip and what the camera sees of it.
@@ -45,7 +46,7 @@ func New(s Spec) (*Scene, error) {
 	if err != nil {
 		return nil, err
 	}
-	sc := &Scene{Motion: m, mirror: 1, person: newPerson(s.Athlete, s.Kit), seed: s.Seed + 1}
+	sc := &Scene{Motion: m, mirror: 1, person: newPerson(s.Athlete, s.Kit, s.Look), seed: s.Seed + 1}
 	if s.Mirrored() {
 		sc.mirror = -1
 	}
@@ -55,6 +56,14 @@ func New(s Spec) (*Scene, error) {
 		return nil, fmt.Errorf("the movement lasts %.2f s; with a late start of %g and an early end of %g nothing is left", m.Last-m.First, s.Camera.Late, s.Camera.Early)
 	}
 	sc.lens = sc.aim(s)
+	if len(s.Others) > 0 {
+		look := sc.lens(first)
+		away := r3.Sub(look.Target, look.At)
+		away.Y = 0
+		if sc.others, err = sc.crowd(s.Others, r3.Vec{X: look.Target.X, Z: look.Target.Z}, r3.Unit(away)); err != nil {
+			return nil, err
+		}
+	}
 	variant := s.Variant
 	if e, err := move.Find(s.Event); err == nil && variant == "" {
 		variant = e.Variants[0].ID
@@ -143,6 +152,13 @@ func (sc *Scene) frame(t, since float64, turn *unwrap) Frame {
 		axis := figure.Between(st.Body.Mid(figure.Hip), st.Body.Mid(figure.Shoulder), 0.5)
 		az := turn.next(2, 180-figure.Heading(r3.Sub(c, axis)))
 		f.Azimuths.Implement = &az
+	}
+	if sc.others != nil {
+		_, hips := sc.others(t)
+		for _, v := range hips {
+			px, _ := l.Project(v)
+			f.Others = append(f.Others, [2]float64{finite(px.X), finite(px.Y)})
+		}
 	}
 	if len(st.Implement) > 0 {
 		f.Implement = map[string]Landmark{}
@@ -253,4 +269,22 @@ func (sc *Scene) when(frame int) float64 {
 func (sc *Scene) Pictures() func(frame int) []byte {
 	f := sc.film()
 	return func(frame int) []byte { return f.Frame(sc.when(frame), frame) }
+}
+
+// Rolling is [Scene.Pictures] of a camera that reads its picture row by row: so many
+// seconds pass from the first to the last row. It is drawn in bands.
+func (sc *Scene) Rolling(readout float64) func(frame int) []byte {
+	f := sc.film()
+	const bands = 6
+	s := sc.Truth.Spec
+	return func(frame int) []byte {
+		out := make([]byte, 3*s.Width*s.Height)
+		for b := range bands {
+			from, to := b*s.Height/bands, (b+1)*s.Height/bands
+			late := readout * (float64(b) + 0.5) / bands
+			pic := f.Frame(sc.when(frame)+late, frame)
+			copy(out[3*s.Width*from:3*s.Width*to], pic[3*s.Width*from:])
+		}
+		return out
+	}
 }

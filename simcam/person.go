@@ -15,6 +15,7 @@ type kit struct {
 	skin, hair, top, trim, shorts film.Color
 	tail                          bool // hair tied behind
 	tights                        bool
+	plain, loose, long            bool // see [Look]
 }
 
 var kits = []kit{
@@ -35,13 +36,16 @@ type person struct {
 	build float64 // girth against the usual
 }
 
-func newPerson(p body.Person, choice int) person {
+func newPerson(p body.Person, choice int, looks ...Look) person {
 	out := person{sizes: figure.SizesOf(p), kit: kits[((choice%len(kits))+len(kits))%len(kits)], build: 1}
 	if p.Mass > 0 {
 		out.build = math.Min(1.3, math.Max(0.86, math.Pow(p.Mass/(22.3*p.Height*p.Height), 0.6)))
 	}
 	if p.Sex == body.Female {
 		out.build *= 0.94
+	}
+	for _, l := range looks {
+		out.kit = out.kit.dressed(l)
 	}
 	return out
 }
@@ -66,6 +70,14 @@ func (p person) cones(b *figure.Body) []film.Cone {
 		fw := between(hipAhead, ahead, share)
 		return r3.Add(between(hips, neck, share), figure.Sum(f*k, fw, r*k, a, 0, up))
 	}
+	side := sideColors
+	if p.kit.plain {
+		side[1] = side[0]
+	}
+	wide := 1.0
+	if p.kit.loose {
+		wide = 1.28
+	}
 	for s := range 2 {
 		o := figure.Out(s)
 		hip, knee, ankle := b.At(s, figure.Hip), b.At(s, figure.Knee), b.At(s, figure.Ankle)
@@ -84,7 +96,7 @@ func (p person) cones(b *figure.Body) []film.Cone {
 		}
 		rod(hip, knee, 0.083*g, 0.053*g, legSkin)
 		rod(r3.Add(between(hip, knee, 0.2), r3.Scale(0.020*g, front)), r3.Add(between(hip, knee, 0.72), r3.Scale(0.014*g, front)), 0.068*g, 0.050*g, legSkin)
-		rod(r3.Add(hip, r3.Scale(-0.004*k, thigh)), between(hip, knee, 0.42), 0.092*g, 0.082*g, p.kit.shorts)
+		rod(r3.Add(hip, r3.Scale(-0.004*k, thigh)), between(hip, knee, 0.42+0.3*(wide-1)), 0.092*g*wide, 0.082*g*wide*wide, p.kit.shorts)
 		rod(at(0.02, -0.045, 0.062*o), at(-0.02, -0.04, 0.06*o), 0.088*g, 0.086*g, p.kit.shorts)
 		rod(knee, between(knee, ankle, 0.5), 0.051*g, 0.046*g, legSkin)
 		calf := r3.Add(between(knee, ankle, 0.28), r3.Scale(-0.018*g, front))
@@ -92,7 +104,7 @@ func (p person) cones(b *figure.Body) []film.Cone {
 		rod(between(knee, ankle, 0.5), ankle, 0.044*g, 0.034*k, p.kit.skin)
 		sock := film.Color{R: 236, G: 234, B: 228}
 		rod(between(knee, ankle, 0.88), between(knee, ankle, 0.98), 0.037*k, 0.037*k, sock)
-		shoe := sideColors[s]
+		shoe := side[s]
 		ball := between(heel, toe, 0.70)
 		rod(ankle, between(heel, toe, 0.16), 0.036*k, 0.032*k, shoe)
 		rod(ankle, ball, 0.036*k, 0.030*k, shoe)
@@ -105,13 +117,13 @@ func (p person) cones(b *figure.Body) []film.Cone {
 		rod(sh, sh, 0.058*g, 0.058*g, p.kit.skin)
 		rod(el, between(el, wr, 0.35), 0.038*g, 0.040*g, p.kit.skin)
 		rod(between(el, wr, 0.3), wr, 0.039*g, 0.026*k, p.kit.skin)
-		rod(between(el, wr, 0.86), between(el, wr, 0.98), 0.030*k, 0.030*k, sideColors[s])
+		rod(between(el, wr, 0.86), between(el, wr, 0.98), 0.030*k, 0.030*k, side[s])
 		rod(wr, between(wr, ha, 0.7), 0.028*k, 0.034*k, p.kit.skin)
 		rod(between(wr, ha, 0.6), r3.Add(ha, r3.Scale(0.05*k, r3.Unit(r3.Sub(ha, wr)))), 0.032*k, 0.020*k, p.kit.skin)
 		// Trunk, side by side.
 		rod(at(0.06, 0.005, 0.055*o), at(0.34, 0.0, 0.052*o), 0.094*g, 0.082*g, p.kit.shorts)
-		rod(at(0.24, 0.004, 0.050*o), at(0.55, 0.005, 0.064*o), 0.088*g, 0.096*g, p.kit.top)
-		rod(at(0.52, 0.006, 0.064*o), at(0.84, 0.0, 0.085*o), 0.098*g, 0.072*g, p.kit.top)
+		rod(at(0.24, 0.004, 0.050*o), at(0.55, 0.005, 0.064*o), 0.088*g*wide, 0.096*g*wide, p.kit.top)
+		rod(at(0.52, 0.006, 0.064*o), at(0.84, 0.0, 0.085*o), 0.098*g*wide, 0.072*g*wide, p.kit.top)
 		rod(at(0.70, 0.050, 0.055*o), at(0.78, 0.045, 0.07*o), 0.062*g, 0.055*g, p.kit.top)
 		rod(at(0.88, -0.005, 0.055*o), r3.Add(sh, r3.Scale(-0.005*k, up)), 0.066*g, 0.050*g, p.kit.top)
 		rod(at(0.50, 0.004, 0.086*o), at(0.72, 0.0, 0.104*o), 0.078*g, 0.072*g, p.kit.trim)
@@ -139,6 +151,10 @@ func (p person) cones(b *figure.Body) []film.Cone {
 	hair := p.kit.hair
 	rod(head(0.048, -0.018, 0), head(0.034, -0.030, 0), 0.094*h, 0.094*h, hair)
 	rod(head(0.010, -0.040, 0), head(-0.035, -0.040, 0), 0.082*h, 0.064*h, hair)
+	if p.kit.long {
+		rod(head(0.02, -0.07, 0), head(-0.16, -0.10, 0), 0.080*h, 0.070*h, hair)
+		rod(head(-0.16, -0.10, 0), head(-0.30, -0.11, 0), 0.070*h, 0.040*h, hair)
+	}
 	if p.kit.tail {
 		rod(head(0.03, -0.12, 0), head(0.00, -0.15, 0), 0.034*h, 0.030*h, hair)
 		rod(head(0.00, -0.15, 0), head(-0.12, -0.16, 0), 0.030*h, 0.016*h, hair)

@@ -161,6 +161,10 @@ func (sc *Scene) film() *film.Film {
 			at := sc.Motion.At(t)
 			b := sc.body(at.Body)
 			cones := sc.person.cones(&b)
+			if sc.others != nil {
+				more, _ := sc.others(t)
+				cones = append(cones, more...)
+			}
 			if len(at.Implement) > 0 {
 				im := map[string]r3.Vec{}
 				for id, v := range at.Implement {

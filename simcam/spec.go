@@ -30,6 +30,8 @@ type Spec struct {
 	Width       int                `json:"width"`
 	Height      int                `json:"height"`
 	Kit         int                `json:"kit" doc:"choice of clothing"`
+	Look        Look               `json:"look,omitzero"`
+	Others      []Other            `json:"others,omitempty" doc:"people behind and beside"`
 	Seed        uint64             `json:"seed,omitempty"`
 }
 

@@ -35,6 +35,7 @@ type Frame struct {
 	Centre    Landmark            `json:"centre" doc:"centre of mass of the body"`
 	Azimuths  Azimuths            `json:"azimuths"`
 	Camera    [3][4]float64       `json:"camera" doc:"projection matrix before distortion"`
+	Others    [][2]float64        `json:"others,omitempty" doc:"px, the middle of the hips of everybody else"`
 }
 
 // Landmark is a place in the world (m) and in the picture (px).

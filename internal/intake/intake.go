@@ -290,7 +290,11 @@ func (s *Service) Grays(ctx context.Context, c store.Clip, from, to int, share f
 		return err
 	}
 	w, h := sized(c, share)
-	return media.Grays(ctx, path, c.Stamps, from, to, w, h, each)
+	scaling := media.Shrink
+	if share > 1 {
+		scaling = media.Enlarge
+	}
+	return media.Grays(ctx, path, c.Stamps, from, to, w, h, scaling, each)
 }
 
 // Frames decodes frames of a clip, from the first to the last of a rising list, as the

@@ -19,19 +19,28 @@ type Picture struct {
 	Pix                  []byte
 }
 
+// Scaling is how pictures become smaller or larger.
+type Scaling string
+
+// Shrink averages what a new pixel covers; Enlarge lays a curve through the old ones.
+const (
+	Shrink  Scaling = "area"
+	Enlarge Scaling = "bicubic"
+)
+
 // Grays decodes frames from..to of a proxy, both included, as grey pictures of
 // the given size and hands them over in that order; to may lie before from. An
 // error of each ends it and comes back.
-func Grays(ctx context.Context, proxy string, stamps []int64, from, to, width, height int, each func(Picture) error) error {
+func Grays(ctx context.Context, proxy string, stamps []int64, from, to, width, height int, scaling Scaling, each func(Picture) error) error {
 	if from < 0 || to < 0 || from >= len(stamps) || to >= len(stamps) {
 		return fmt.Errorf("frames %d to %d lie outside the clip of %d frames", from, to, len(stamps))
 	}
 	if from <= to {
-		return decode(ctx, proxy, stamps, from, to, width, height, "gray", each)
+		return decode(ctx, proxy, stamps, from, to, width, height, "gray", scaling, each)
 	}
 	for last := from; last >= to; last -= chunk {
 		var kept []Picture
-		err := decode(ctx, proxy, stamps, max(to, last-chunk+1), last, width, height, "gray", func(p Picture) error {
+		err := decode(ctx, proxy, stamps, max(to, last-chunk+1), last, width, height, "gray", scaling, func(p Picture) error {
 			p.Pix = append([]byte(nil), p.Pix...)
 			kept = append(kept, p)
 			return nil
@@ -53,7 +62,7 @@ func Colour(ctx context.Context, proxy string, stamps []int64, frame, width, hei
 	if frame < 0 || frame >= len(stamps) {
 		return p, fmt.Errorf("frame %d lies outside the clip of %d frames", frame, len(stamps))
 	}
-	err = decode(ctx, proxy, stamps, frame, frame, width, height, "rgb24", func(q Picture) error { p = q; return nil })
+	err = decode(ctx, proxy, stamps, frame, frame, width, height, "rgb24", Shrink, func(q Picture) error { p = q; return nil })
 	return p, err
 }
 
@@ -62,7 +71,7 @@ func Colours(ctx context.Context, proxy string, stamps []int64, from, to, width,
 	if from < 0 || to < from || to >= len(stamps) {
 		return fmt.Errorf("frames %d to %d lie outside the clip of %d frames", from, to, len(stamps))
 	}
-	return decode(ctx, proxy, stamps, from, to, width, height, "rgb24", each)
+	return decode(ctx, proxy, stamps, from, to, width, height, "rgb24", Shrink, each)
 }
 
 // Frames decodes the frames from..to of a proxy as the codec has them: brightness, then
@@ -71,11 +80,11 @@ func Frames(ctx context.Context, proxy string, stamps []int64, from, to, width, 
 	if from < 0 || to < from || to >= len(stamps) {
 		return fmt.Errorf("frames %d to %d lie outside the clip of %d frames", from, to, len(stamps))
 	}
-	return decode(ctx, proxy, stamps, from, to, width, height, "yuv420p", each)
+	return decode(ctx, proxy, stamps, from, to, width, height, "yuv420p", Shrink, each)
 }
 
 // decode hands over frames from..to in order.
-func decode(ctx context.Context, proxy string, stamps []int64, from, to, width, height int, format string, each func(Picture) error) error {
+func decode(ctx context.Context, proxy string, stamps []int64, from, to, width, height int, format string, scaling Scaling, each func(Picture) error) error {
 	c := newCall(ctx, "ffmpeg", longTime)
 	defer c.close()
 	var seek []string
@@ -87,7 +96,7 @@ func decode(ctx context.Context, proxy string, stamps []int64, from, to, width, 
 		return err
 	}
 	c.add("-map", "0:V:0", "-frames:v", fmt.Sprint(to-from+1),
-		"-vf", fmt.Sprintf("scale=%d:%d:flags=area,format=%s", width, height, format), "-fps_mode", "passthrough", "-f", "rawvideo", "pipe:1")
+		"-vf", fmt.Sprintf("scale=%d:%d:flags=%s,format=%s", width, height, scaling, format), "-fps_mode", "passthrough", "-f", "rawvideo", "pipe:1")
 	cmd, said := c.cmd()
 	out, err := cmd.StdoutPipe()
 	if err != nil {

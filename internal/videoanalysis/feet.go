@@ -1,7 +1,6 @@
 package videoanalysis
 
 import (
-	"context"
 	"math"
 	"slices"
 
@@ -15,7 +14,6 @@ import (
 	"neokinema/core/track"
 	"neokinema/core/vision"
 	"neokinema/internal/media"
-	"neokinema/internal/store"
 )
 
 // Places on a flat foot from its ankle, in standing heights, forward and up: by
@@ -31,7 +29,7 @@ var (
 
 const (
 	legShare  = 0.487 // thigh and shank, standing heights
-	patchHalf = 9     // half the window on the shoe, px of the proxy
+	patchHalf = 9     // half the window on the shoe, px of the enlarged picture
 	beyond    = 0.09  // how far before and after a contact to look, s
 )
 
@@ -40,7 +38,8 @@ const (
 // when; in the middle of that time the look of the shoe is taken where ball and
 // heel must be, and found again frame by frame. Between two contacts the draft is
 // shifted so that it joins on. A view from the side is needed.
-func (s *Service) feet(ctx context.Context, c store.Clip, cam *stabilize.Rotations, points kinematics.Points, progress func(done, of int) error) ([]contact.Contact, kinematics.Points, error) {
+func (q *looked) feet(cam *stabilize.Rotations, points kinematics.Points, progress func(done, of int) error) ([]contact.Contact, kinematics.Points, error) {
+	c := q.clip
 	if c.View != "side" && c.View != "oblique" || c.Direction == 0 || !cam.Usable() {
 		return nil, nil, nil
 	}
@@ -49,11 +48,8 @@ func (s *Service) feet(ctx context.Context, c store.Clip, cam *stabilize.Rotatio
 		rate = c.FileRate
 	}
 	m := kinematics.New(points, rate, angles.View{Direction: c.Direction}, cam, nil)
-	var tall float64
-	for _, side := range []string{"left", "right"} {
-		tall = math.Max(tall, (m.Length(side+"_hip", side+"_knee")+m.Length(side+"_knee", side+"_ankle"))/legShare)
-	}
-	if tall < 60 {
+	tall := standing(m)
+	if tall < tallLeast {
 		return nil, nil, nil // too small, or no legs
 	}
 	var list []contact.Foot
@@ -73,7 +69,7 @@ func (s *Service) feet(ctx context.Context, c store.Clip, cam *stabilize.Rotatio
 			}
 			continue
 		}
-		f, err := s.stand(ctx, c, m, r, tall, rate, out)
+		f, err := q.stand(m, r, tall, rate, out)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -122,7 +118,8 @@ func pedal(m *kinematics.Movement, r contact.Candidate, tall, rate float64) (bes
 }
 
 // stand looks at the shoe of one contact, outward from its middle.
-func (s *Service) stand(ctx context.Context, c store.Clip, m *kinematics.Movement, r contact.Candidate, tall, rate float64, out kinematics.Points) (contact.Contact, error) {
+func (q *looked) stand(m *kinematics.Movement, r contact.Candidate, tall, rate float64, out kinematics.Points) (contact.Contact, error) {
+	c := q.clip
 	room := int(beyond * rate)
 	path := m.Paths[string(r.Foot)+"_ankle"]
 	lo, mid := max(0, r.From-room), r.Middle(path, tall)
@@ -130,9 +127,9 @@ func (s *Service) stand(ctx context.Context, c store.Clip, m *kinematics.Movemen
 	if !ok {
 		return contact.Contact{}, nil
 	}
-	k := c.ProxyScale
+	k := c.ProxyScale * q.enlarge
 	pictures := make([]vision.Pyramid, mid-lo+1)
-	err := s.intake.Grays(ctx, c, lo, mid, 1, func(p media.Picture) error {
+	err := q.grays(lo, mid, q.enlarge, func(p media.Picture) error {
 		pictures[p.Frame-lo] = vision.NewPyramid(vision.FromBytes(p.Width, p.Height, p.Pix), 1)
 		return nil
 	})
@@ -149,8 +146,8 @@ func (s *Service) stand(ctx context.Context, c store.Clip, m *kinematics.Movemen
 			if !ok {
 				continue
 			}
-			if q, like, found := anchor.Find(pictures[i], r2.Scale(k, m.ToImage(lo+i, at(place)))); found {
-				by := r2.Sub(m.ToReference(lo+i, r2.Scale(1/k, q)), at(place))
+			if there, like, found := anchor.Find(pictures[i], r2.Scale(k, m.ToImage(lo+i, at(place)))); found {
+				by := r2.Sub(m.ToReference(lo+i, r2.Scale(1/k, there)), at(place))
 				list[i] = contact.Patch{Off: r2.Norm(by), By: by, Likeness: like}
 			}
 		}
@@ -160,19 +157,19 @@ func (s *Service) stand(ctx context.Context, c store.Clip, m *kinematics.Movemen
 	// The toe stays at the pivot; the heel until it rises with the ankle.
 	for f := found.From; f < found.To; f++ {
 		put := func(part string, place r2.Vec) {
-			q := m.ToImage(f, place)
-			if !(q.X >= 0 && q.Y >= 0 && q.X <= float64(c.Width) && q.Y <= float64(c.Height)) {
+			at := m.ToImage(f, place)
+			if !(at.X >= 0 && at.Y >= 0 && at.X <= float64(c.Width) && at.Y <= float64(c.Height)) {
 				return
 			}
 			id := string(r.Foot) + "_" + part
 			if out[id] == nil {
 				out[id] = track.New(0)
 			}
-			_ = out[id].Set(f, &track.Point{X: q.X, Y: q.Y, Source: track.Tracked.String(), Confidence: math.Min(0.9, found.Confidence)})
+			_ = out[id].Set(f, &track.Point{X: at.X, Y: at.Y, Source: track.Tracked.String(), Confidence: math.Min(0.9, found.Confidence)})
 		}
 		put("toe", pivot)
-		if q, ok := path.Where(f); ok {
-			put("heel", turned(ankle, q, pivot, at(back)))
+		if now, ok := path.Where(f); ok {
+			put("heel", turned(ankle, now, pivot, at(back)))
 		}
 	}
 	return found, nil

@@ -1,0 +1,21 @@
+package evaluate
+
+// limits are what readings of a kind can be; outside them something was mistaken for
+// something else. Definitions where there is no remark.
+var limits = map[string][2]float64{
+	"joint":    {0, 180},
+	"contact":  {0, 3000},
+	"flight":   {0, 1500}, // no jump of a person lasts longer
+	"duration": {0, 20000},
+	"share":    {0, 100},
+	"duty":     {0, 100},
+	"cadence":  {0, 400}, // steps a minute
+	"length":   {0, 4},   // m
+	"speed":    {0, 13},  // m/s
+}
+
+// Possible tells whether a reading of a kind of measure can have a value.
+func Possible(kind string, v float64) bool {
+	l, ok := limits[kind]
+	return !ok || v >= l[0] && v <= l[1]
+}
