@@ -1,0 +1,238 @@
+package repair
+
+import (
+	"math"
+	"sort"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/kinematics"
+	"neokinema/core/track"
+)
+
+// A pose model takes left for right when limbs pass each other, for a frame or for whole
+// steps. What it says of a pair of joints is where they are; which is which follows from
+// how they move: the way from one joint of a pair to its twin goes on evenly, through the
+// moment when limbs pass as well. Of all ways to name each frame the most likely is
+// sought by a beam of filters (constant velocity, after Kalman 1960, Trans. ASME 82:35).
+
+// limb is a chain of pairs that is named together: parts whose ways are followed, and
+// what hangs on each.
+type limb struct {
+	parts [][]string // the first of each is followed, the others go with it
+	quick []float64  // how hard each may be sped up against its twin, standing heights/s²
+}
+
+// Accelerations of one joint against its twin. Assumed; shaped on simulated clips.
+var limbs = []limb{
+	{[][]string{{"knee"}, {"ankle", "heel", "toe"}}, []float64{55, 100}},
+	{[][]string{{"elbow"}, {"wrist", "hand"}}, []float64{90, 130}},
+	{[][]string{{"hip"}}, []float64{26}},
+	{[][]string{{"shoulder", "ear"}}, []float64{33}},
+}
+
+// Costs, natural logarithms of odds. Assumed; shaped on the half of the hard set that is
+// there to build on.
+const (
+	seenSD     = 0.022 // scatter of a sure joint against its twin, standing heights
+	mostOff    = 18.0  // what one frame may cost at most: a joint is then simply wrong
+	startSpeed = 4.0   // standing heights a second, before anything is known
+	exchanged  = 0.6   // names exchanged from one frame to the next
+	apartCost  = 1.0   // parts of one limb named differently
+	misnamed   = 10.0  // a second named otherwise than the model named it
+	crossedLeg = 3.0   // a bone that is longer than it can be, for each of its lengths
+	kept       = 6     // filters kept for each naming of a frame
+)
+
+// filter follows the way from a joint to its twin.
+type filter struct {
+	on       bool
+	at, v    r2.Vec
+	p, c, vv float64 // variances of place, of both together, of speed; the same in x and y
+}
+
+func (k *filter) predict(dt, quick float64) {
+	if !k.on {
+		return
+	}
+	k.at = r2.Add(k.at, r2.Scale(dt, k.v))
+	q := quick * quick
+	k.p += 2*dt*k.c + dt*dt*k.vv + q*dt*dt*dt*dt/4
+	k.c += dt*k.vv + q*dt*dt*dt/2
+	k.vv += q * dt * dt
+}
+
+// take takes a measurement in and gives what it costs.
+func (k *filter) take(z r2.Vec, sd float64) float64 {
+	r := sd * sd
+	if !k.on {
+		*k = filter{on: true, at: z, p: r, vv: startSpeed * startSpeed}
+		return 0
+	}
+	s := k.p + r
+	off := r2.Sub(z, k.at)
+	cost := r2.Norm2(off)/(2*s) + math.Log(s)
+	if r2.Norm2(off)/(2*s) > mostOff {
+		return mostOff + math.Log(s) // a joint that is simply wrong teaches nothing
+	}
+	g, h := k.p/s, k.c/s
+	k.at, k.v = r2.Add(k.at, r2.Scale(g, off)), r2.Add(k.v, r2.Scale(h, off))
+	k.p, k.c, k.vv = k.p*(1-g), k.c*(1-g), k.vv-h*k.c
+	return cost
+}
+
+// guess is one way to have named all frames up to now.
+type guess struct {
+	cost    float64
+	sign    [2]int8 // of each part: 1 as the model says, -1 exchanged
+	filters [2]filter
+	before  *guess
+}
+
+// hints is what is known of a frame beside the tracks: how much speaks for the model's
+// naming (positive) or against it.
+type hints func(frame int) float64
+
+// name finds for a limb in which frames left and right are exchanged, exchanges them and
+// gives their number.
+func (l limb) name(points kinematics.Points, rate, tall float64, known hints) int {
+	type pair struct{ left, right *track.Track }
+	pairs := make([][]pair, len(l.parts))
+	first, last := math.MaxInt, -1
+	for i, names := range l.parts {
+		for _, part := range names {
+			q := pair{points["left_"+part], points["right_"+part]}
+			pairs[i] = append(pairs[i], q)
+			if q.left != nil && q.right != nil {
+				first, last = min(first, q.left.From, q.right.From), max(last, q.left.End(), q.right.End())
+			}
+		}
+	}
+	if last < 0 {
+		return 0
+	}
+	at := func(t *track.Track, f int) (r2.Vec, float64, bool) {
+		if t.SourceAt(f) == track.None {
+			return r2.Vec{}, 0, false
+		}
+		i := f - t.From
+		return r2.Scale(1/tall, r2.Vec{X: float64(t.X[i]), Y: float64(t.Y[i])}), math.Max(0.15, float64(t.Confidence[i])/100), true
+	}
+	var beam []*guess
+	combos := [][2]int8{{1, 1}, {-1, -1}}
+	if len(l.parts) == 2 {
+		combos = append(combos, [2]int8{1, -1}, [2]int8{-1, 1})
+	}
+	dt := 1 / rate
+	for f := first; f < last; f++ {
+		fixed := false
+		var way [2]r2.Vec
+		var sd [2]float64
+		var seen [2]bool
+		for i, list := range pairs {
+			for _, q := range list {
+				fixed = fixed || q.left.SourceAt(f) == track.Hand || q.right.SourceAt(f) == track.Hand
+			}
+			a, sureA, okA := at(list[0].left, f)
+			b, sureB, okB := at(list[0].right, f)
+			if okA && okB {
+				way[i], sd[i], seen[i] = r2.Sub(a, b), seenSD/math.Min(sureA, sureB), true
+			}
+		}
+		speaks := known(f)
+		var next []*guess
+		from := beam
+		if from == nil {
+			from = []*guess{nil}
+		}
+		for _, g := range from {
+			for _, sign := range combos {
+				if fixed && sign != [2]int8{1, 1} {
+					continue
+				}
+				n := &guess{sign: sign, before: g}
+				if g != nil {
+					n.cost, n.filters = g.cost, g.filters
+				}
+				for i := range l.parts {
+					n.filters[i].predict(dt, l.quick[i])
+					if g != nil && g.sign[i] != sign[i] {
+						n.cost += exchanged
+					}
+					if sign[i] < 0 {
+						n.cost += (misnamed*dt + speaks) / float64(len(l.parts))
+					}
+					if seen[i] {
+						n.cost += n.filters[i].take(r2.Scale(float64(sign[i]), way[i]), sd[i])
+					}
+				}
+				if sign[0] != sign[1] {
+					n.cost += apartCost
+					n.cost += l.stretched(points, f, tall)
+				}
+				next = append(next, n)
+			}
+		}
+		beam = pruned(next)
+	}
+	best := beam[0]
+	for _, g := range beam {
+		if g.cost < best.cost {
+			best = g
+		}
+	}
+	swapped := 0
+	for f, g := last-1, best; f >= first; f, g = f-1, g.before {
+		some := false
+		for i, list := range pairs {
+			if g.sign[i] > 0 {
+				continue
+			}
+			for _, q := range list {
+				if q.left == nil || q.right == nil {
+					continue
+				}
+				a, b := track.Swap(q.left, q.right, f, f)
+				q.left.Apply(a, true)
+				q.right.Apply(b, true)
+				some = true
+			}
+		}
+		if some {
+			swapped++
+		}
+	}
+	return swapped
+}
+
+// stretched is what it costs to name the parts of a limb differently where that makes a
+// bone between them longer than the model had it.
+func (l limb) stretched(points kinematics.Points, f int, tall float64) (cost float64) {
+	place := func(id string) (r2.Vec, bool) {
+		p, ok := points.At(id, f)
+		return r2.Vec{X: p.X, Y: p.Y}, ok
+	}
+	upper, lower := l.parts[0][0], l.parts[1][0]
+	ul, ok1 := place("left_" + upper)
+	ur, ok2 := place("right_" + upper)
+	ll, ok3 := place("left_" + lower)
+	lr, ok4 := place("right_" + lower)
+	if !ok1 || !ok2 || !ok3 || !ok4 {
+		return 0
+	}
+	straight := r2.Norm(r2.Sub(ul, ll)) + r2.Norm(r2.Sub(ur, lr))
+	crossed := r2.Norm(r2.Sub(ul, lr)) + r2.Norm(r2.Sub(ur, ll))
+	return crossedLeg * (crossed - straight) / (0.25 * tall)
+}
+
+// pruned keeps the best few guesses of each naming.
+func pruned(list []*guess) (out []*guess) {
+	sort.SliceStable(list, func(i, j int) bool { return list[i].cost < list[j].cost })
+	n := map[[2]int8]int{}
+	for _, g := range list {
+		if n[g.sign]++; n[g.sign] <= kept {
+			out = append(out, g)
+		}
+	}
+	return out
+}
