@@ -295,6 +295,27 @@ func (x *hardClip) know() error {
 	return nil
 }
 
+// nearest is the true moment of a position; of a running step, which has no number of its
+// own, the one nearest to a frame.
+func (x *hardClip) nearest(id string, frame int) (float64, bool) {
+	base := strings.TrimRight(id, "0123456789")
+	if x.model.ID != "running" || base == id {
+		at, ok := x.placed[id]
+		return at, ok
+	}
+	best, found := 0.0, false
+	for other, at := range x.placed {
+		if strings.TrimRight(other, "0123456789") != base {
+			continue
+		}
+		far := func(t float64) int { d := x.frameOf(t) - frame; return max(d, -d) }
+		if !found || far(at) < far(best) {
+			best, found = at, true
+		}
+	}
+	return best, found
+}
+
 // frameOf is the first frame of the file that shows a moment.
 func (x *hardClip) frameOf(t float64) int {
 	for k, f := range x.film.Truth.Frames {
@@ -370,10 +391,10 @@ func (x *hardClip) score(out *hardness) {
 
 	// Key positions that the tool states.
 	for _, p := range x.got.Positions {
-		at, ok := x.placed[p.ID]
 		if p.Frame == nil || p.Source != "tool" {
 			continue
 		}
+		at, ok := x.nearest(p.ID, *p.Frame)
 		if !ok {
 			if _, known := x.model.Position(p.ID); known {
 				mine.position.add(false) // the movement does not have it in this clip
@@ -442,6 +463,9 @@ func (x *hardClip) score(out *hardness) {
 	join(&out.statedAt, mine.position)
 	fmt.Fprintf(os.Stderr, "  %-22s tall %3.0f %3.0f/s sides %3.0f %% contacts %2.0f of %2.0f right, %2.0f of %2.0f found, positions %2.0f of %2.0f, readings %2.0f (%2.0f withheld, %2.0f outside), certain wrong %.0f %v\n",
 		x.film.Name, x.tall, x.film.Rate, mine.sides.percent(), mine.contacts.good, mine.contacts.all, mine.found.good, mine.found.all, mine.position.good, mine.position.all, mine.stated, mine.withheld, mine.wrong, mine.certain, x.film.Kinds)
+	if os.Getenv("NEO_TELL") != "" {
+		fmt.Fprintf(os.Stderr, "    problems %v, scale %v, contacts %d, by picture %d\n", x.got.Problems, x.got.Scale != nil, len(x.got.Contacts), len(x.input.Contacts))
+	}
 	for _, k := range x.film.Kinds {
 		if out.byKind[k] == nil {
 			out.byKind[k] = &tally{}

@@ -15,6 +15,8 @@ type Interval struct {
 	From    int                   `json:"from" doc:"frame of touchdown"`
 	To      int                   `json:"to" doc:"frame of toe-off"`
 	Since   int                   `json:"since" doc:"frame from which the time counts: From, or the first movement on a pedal"`
+	FromSD  float64               `json:"from_sd,omitempty" required:"false" doc:"standard deviation of touchdown, s, beside the doubt of one frame"`
+	ToSD    float64               `json:"to_sd,omitempty" required:"false" doc:"of toe-off"`
 	Seconds *uncertainty.Estimate `json:"seconds,omitempty" required:"false" doc:"true duration from Since to To; absent while the capture rate is unknown"`
 }
 

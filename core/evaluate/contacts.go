@@ -59,6 +59,7 @@ func (e *Evaluation) findContacts() {
 		}
 	}
 	sort.SliceStable(e.contacts, func(i, j int) bool { return e.contacts[i].From < e.contacts[j].From })
+	e.contacts = e.weighed(e.contacts)
 }
 
 // restOf is how soon after a contact no other of the same foot can begin, s.

@@ -16,7 +16,8 @@ import (
 // foundAt is where the tool found a key position.
 type foundAt struct {
 	frame int
-	sure  float64
+	sure  float64 // how likely it lies within what counts as the same moment
+	sd    float64 // frames, beside the doubt of one frame that any moment has
 }
 
 // findPositions places the model's key positions where the tracks show them.
@@ -64,7 +65,7 @@ func (e *Evaluation) find(f model.Find, nth func(int) (contact.Contact, bool)) (
 		}
 		for _, c := range e.contacts {
 			if c.Foot == foot && c.Before && !c.After {
-				return foundAt{c.To, sureness(c.ToSD)}, true
+				return e.moment(c.To, c.ToSD), true
 			}
 		}
 		return foundAt{}, false
@@ -81,9 +82,9 @@ func (e *Evaluation) find(f model.Find, nth func(int) (contact.Contact, bool)) (
 	}
 	switch f.Kind {
 	case "touchdown":
-		return foundAt{c.From, sureness(c.FromSD)}, !c.Before
+		return e.moment(c.From, c.FromSD), !c.Before
 	case "toe-off":
-		return foundAt{c.To, sureness(c.ToSD)}, !c.After
+		return e.moment(c.To, c.ToSD), !c.After
 	case "under":
 		return e.under(c)
 	case "half-flight":
@@ -91,7 +92,7 @@ func (e *Evaluation) find(f model.Find, nth func(int) (contact.Contact, bool)) (
 		if !ok || c.After || next.From <= c.To {
 			return foundAt{}, false
 		}
-		return foundAt{(c.To + next.From) / 2, math.Min(sureness(c.ToSD), sureness(next.FromSD))}, true
+		return e.moment((c.To+next.From)/2, math.Hypot(c.ToSD, next.FromSD)/2), true
 	}
 	return foundAt{}, false
 }
@@ -106,12 +107,12 @@ func (e *Evaluation) footfall(f model.Find) (foundAt, bool) {
 		}
 		if f.Kind == "foot-on" && !c.Before {
 			if n++; n == f.Nth {
-				return foundAt{c.From, sureness(c.FromSD)}, true
+				return e.moment(c.From, c.FromSD), true
 			}
 		}
 		if f.Kind == "foot-off" && !c.After {
 			if n++; n == f.Nth {
-				return foundAt{c.To, sureness(c.ToSD)}, true
+				return e.moment(c.To, c.ToSD), true
 			}
 		}
 	}
@@ -132,7 +133,7 @@ func (e *Evaluation) stepsOfThrow(f model.Find) (foundAt, bool) {
 	if f.Kind == "step-after" {
 		for _, c := range e.contacts {
 			if c.Foot == body.Side(side) && c.From > release {
-				return foundAt{c.From, sureness(c.FromSD)}, true
+				return e.moment(c.From, c.FromSD), true
 			}
 		}
 		return foundAt{}, false
@@ -147,9 +148,9 @@ func (e *Evaluation) stepsOfThrow(f model.Find) (foundAt, bool) {
 			continue
 		}
 		if f.Kind == "step-off" {
-			return foundAt{c.To, sureness(c.ToSD)}, !c.After
+			return e.moment(c.To, c.ToSD), !c.After
 		}
-		return foundAt{c.From, sureness(c.FromSD)}, !c.Before
+		return e.moment(c.From, c.FromSD), !c.Before
 	}
 	return foundAt{}, false
 }
@@ -179,31 +180,40 @@ func (e *Evaluation) jump(kind string) (foundAt, bool) {
 	c := e.contacts[best]
 	switch kind {
 	case "jump-on":
-		return foundAt{c.From, sureness(c.FromSD)}, !c.Before
+		return e.moment(c.From, c.FromSD), !c.Before
 	case "jump-off":
-		return foundAt{c.To, sureness(c.ToSD)}, true
+		return e.moment(c.To, c.ToSD), true
 	case "before-on", "before-off":
 		if best == 0 || e.contacts[best-1].Foot == c.Foot {
 			return foundAt{}, false
 		}
 		b := e.contacts[best-1]
 		if kind == "before-on" {
-			return foundAt{b.From, sureness(b.FromSD)}, !b.Before
+			return e.moment(b.From, b.FromSD), !b.Before
 		}
-		return foundAt{b.To, sureness(b.ToSD)}, true
+		return e.moment(b.To, b.ToSD), true
 	}
 	if best+1 == len(e.contacts) {
 		return foundAt{}, false // the landing is not in the clip, or not on the feet
 	}
 	n := e.contacts[best+1]
 	if kind == "jump-middle" {
-		return foundAt{(c.To + n.From) / 2, math.Min(sureness(c.ToSD), sureness(n.FromSD))}, true
+		return e.moment((c.To+n.From)/2, math.Hypot(c.ToSD, n.FromSD)/2), true
 	}
-	return foundAt{n.From, sureness(n.FromSD)}, true
+	return e.moment(n.From, n.FromSD), true
 }
 
-// sureness turns a standard deviation in frames into a confidence: half at two.
-func sureness(sd float64) float64 { return 1 / (1 + sd/2) }
+// sameMoment is how far two moments may be apart and still count as one: a frame, or
+// this, s. Assumed.
+const sameMoment = 0.02
+
+// moment is a found moment by its standard deviation in frames.
+func (e *Evaluation) moment(frame int, sd float64) foundAt {
+	if sd <= 0 {
+		return foundAt{frame, 1, 0}
+	}
+	return foundAt{frame, math.Erf((math.Max(1, sameMoment*e.Rate) + 0.5) / (sd * math.Sqrt2)), sd}
+}
 
 // stepContacts are the contacts that count as steps: those that begin in the
 // clip, in a start those after the front foot left its pedal.
@@ -314,7 +324,7 @@ func (e *Evaluation) under(c contact.Contact) (foundAt, bool) {
 			if -was < is {
 				f--
 			}
-			return foundAt{f, 0.8}, true
+			return e.moment(f, 1), true
 		}
 	}
 	return foundAt{}, false
@@ -356,7 +366,7 @@ func (e *Evaluation) firstMovement() (foundAt, bool) {
 	if math.IsInf(best, 1) {
 		return foundAt{}, false
 	}
-	return foundAt{int(math.Ceil(best - sd)), sureness(sd)}, true
+	return e.moment(int(math.Ceil(best-sd)), sd), true
 }
 
 // stirs is the first frame in which a path is far from the place where it rested

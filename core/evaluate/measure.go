@@ -221,6 +221,9 @@ func (q *query) inFrame(k kind, frame int) (uncertainty.Estimate, *report.Eviden
 	q.x, q.sd = x, sd
 	q.ev.Lines = append(q.ev.Lines, chain)
 	v, err := k.read(q)
+	if err == nil {
+		v = q.aboutMoment(k, v)
+	}
 	return v, q.ev, err
 }
 

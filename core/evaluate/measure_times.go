@@ -3,6 +3,7 @@ package evaluate
 import (
 	"errors"
 	"math"
+	"slices"
 
 	"neokinema/core/model"
 	"neokinema/core/timebase"
@@ -33,7 +34,7 @@ func duration(q *query) (uncertainty.Estimate, error) {
 	} else if err != nil {
 		return v, Failure{err.Error(), "flags inside the clip"}
 	}
-	return v.Scale(1000), nil
+	return between(v, q.momentSD(q.m.Positions[0]), q.momentSD(q.m.Positions[1])).Scale(1000), nil
 }
 
 func share(q *query) (uncertainty.Estimate, error) {
@@ -45,7 +46,22 @@ func share(q *query) (uncertainty.Estimate, error) {
 	if err != nil {
 		return v, Failure{err.Error(), "flags in the right order"}
 	}
-	return v, nil
+	// Moments that are common to part and whole count once.
+	ids, at := []string{}, []float64{}
+	var place [4]int
+	var sd []float64
+	for i, id := range q.m.Positions {
+		k := slices.Index(ids, id)
+		if k < 0 {
+			k = len(ids)
+			ids, at, sd = append(ids, id), append(at, float64(q.frames[i])/q.Rate), append(sd, q.momentSD(id))
+		}
+		place[i] = k
+	}
+	more := uncertainty.Propagate(func(t []float64) float64 {
+		return 100 * (t[place[1]] - t[place[0]]) / (t[place[3]] - t[place[2]])
+	}, at, sd)
+	return between(v, more.SD), nil
 }
 
 func change(q *query) (uncertainty.Estimate, error) {

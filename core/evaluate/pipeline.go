@@ -40,6 +40,9 @@ type Cache struct {
 	tall     float64
 	contacts []contact.Contact
 	belt     float64
+	fit      []contact.Fitted // the second look at the feet
+	fitOf    [8]*kinematics.Path
+	fitTall  float64
 	orbit    *throwCache
 }
 
@@ -75,6 +78,7 @@ var stages = []struct {
 	{"contacts", (*Evaluation).findContacts},                // contacts, belt
 	{"the throw in depth", (*Evaluation).findThrow},         // throw, camera, report.Throw
 	{"key positions", (*Evaluation).findPositions},          // found, feet: what Flag answers from
+	{"what fits together", (*Evaluation).agree},             // found, withdrawn
 	{"the order of flags", (*Evaluation).checkFlags},        // report.Problems
 	{"what is still to be placed", (*Evaluation).positions}, // report.Positions
 	{"phases", (*Evaluation).spans},                         // report.Phases, report.Contacts
@@ -94,6 +98,7 @@ func (e *Evaluation) Locate() {
 	e.findContacts()
 	e.findThrow()
 	e.findPositions()
+	e.agree()
 }
 
 // part runs one part of an evaluation. A mistake of ours, or a stored value that nobody
@@ -158,8 +163,10 @@ type Evaluation struct {
 	throw    *throw.Reconstruction // nil while the circle is not marked
 	camera   *camera.Camera        // nil likewise, and without a scale
 	found    map[string]foundAt
-	feet     map[int]body.Side // foot of the nth step
-	belt     float64           // px/s, forward; the speed of what rests on the ground
-	readings map[string]report.Reading
-	report   report.Report
+	// withdrawn are positions that were found and are not sure enough, or do not fit.
+	withdrawn map[string]foundAt
+	feet      map[int]body.Side // foot of the nth step
+	belt      float64           // px/s, forward; the speed of what rests on the ground
+	readings  map[string]report.Reading
+	report    report.Report
 }

@@ -143,16 +143,34 @@ func (e *Evaluation) spans() {
 			since = at
 		}
 		if bar, ok := contact.Between(e.Clock, foot, c.Name, from, since, to); ok && ok1 && ok2 {
-			e.report.Contacts = append(e.report.Contacts, bar)
+			sinceID := c.Since
+			if sinceID == "" || since == from {
+				sinceID = c.From
+			}
+			bar.FromSD, bar.ToSD = e.momentSD(sinceID), e.momentSD(c.To)
+			e.bar(bar)
 		}
 	}
-	if len(e.Model.Contacts) > 0 {
-		return
-	}
-	// A model that does not speak of contacts yet shows what the feet did.
+	// What the feet did beside that, where it is sure.
 	for _, f := range e.contacts {
+		known := slices.ContainsFunc(e.report.Contacts, func(b contact.Interval) bool { return b.Foot == f.Foot && b.From < f.To && f.From < b.To })
+		on, off := e.moment(f.From, f.FromSD), e.moment(f.To, f.ToSD)
+		if known || !f.Before && on.sure < leastSure || !f.After && off.sure < leastSure {
+			continue
+		}
 		if bar, ok := contact.Between(e.Clock, f.Foot, "down", f.From, f.From, f.To); ok {
-			e.report.Contacts = append(e.report.Contacts, bar)
+			bar.FromSD, bar.ToSD = f.FromSD/e.Rate, f.ToSD/e.Rate
+			e.bar(bar)
 		}
 	}
+	slices.SortStableFunc(e.report.Contacts, func(a, b contact.Interval) int { return a.From - b.From })
+}
+
+// bar adds a contact with the doubt of its ends.
+func (e *Evaluation) bar(b contact.Interval) {
+	if b.Seconds != nil {
+		v := between(*b.Seconds, b.FromSD, b.ToSD)
+		b.Seconds = &v
+	}
+	e.report.Contacts = append(e.report.Contacts, b)
 }

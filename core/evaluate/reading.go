@@ -49,6 +49,10 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 		}
 		return r
 	}
+	if !Possible(cp.Measure.Kind, v.Value) {
+		r.Reason, r.Remedy = fmt.Sprintf("%.3g %s cannot be: a flag or a point stands wrong", v.Value, cp.Unit), "a look at the flags that it is read from"
+		return r
+	}
 	r.Value = &v
 	r.Verdict = cp.Band.Judge(v)
 	if r.Verdict == uncertainty.Open {

@@ -3,11 +3,13 @@ package evaluate
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
+	"neokinema/core/contact"
 	"neokinema/core/ground"
 	"neokinema/core/model"
 	"neokinema/core/report"
@@ -18,7 +20,7 @@ import (
 func (e *Evaluation) steps() {
 	e.plane()
 	for _, b := range e.report.Contacts {
-		if b.Name == "front pedal" || b.Name == "rear pedal" {
+		if pedal(b.Name) {
 			continue
 		}
 		s := report.Step{N: len(e.report.Steps) + 1, Foot: b.Foot, From: b.From, To: b.To, Contact: b.Seconds}
@@ -28,17 +30,21 @@ func (e *Evaluation) steps() {
 		}
 		e.report.Steps = append(e.report.Steps, s)
 	}
+	bars := slices.DeleteFunc(slices.Clone(e.report.Contacts), func(b contact.Interval) bool { return pedal(b.Name) })
 	for i := 1; i < len(e.report.Steps); i++ {
 		a, b := &e.report.Steps[i-1], &e.report.Steps[i]
+		on, off, land := bars[i-1].FromSD, bars[i-1].ToSD, bars[i].FromSD
 		if b.From < a.To {
 			continue // a walk, or both feet down: no flight
 		}
 		next := b.From
 		a.Next = &next
 		if v, err := e.Clock.Between(a.To, b.From); err == nil {
+			v = between(v, off, land)
 			a.Flight = &v
 		}
 		if v, err := e.Clock.Between(a.From, b.From); err == nil && v.Value > 0 {
+			v = between(v, on, land)
 			c := uncertainty.Propagate(func(x []float64) float64 { return 60 / x[0] }, []float64{v.Value}, []float64{v.SD})
 			a.Cadence = &c
 			if l, ok := e.stepLength(*a, *b, v); ok {
@@ -47,6 +53,9 @@ func (e *Evaluation) steps() {
 		}
 	}
 }
+
+// pedal tells whether a contact is that of a foot on its pedal, which is no step.
+func pedal(name string) bool { return name == "front pedal" || name == "rear pedal" }
 
 // print is the place of a foot in the middle of its contact, toe for want of
 // nothing better.

@@ -266,7 +266,7 @@ func (e *Evaluation) turned(p model.Position, f model.Find) (foundAt, bool) {
 		if r.Release == nil || e.Input.Flags["release"] == NotThere {
 			return foundAt{}, false
 		}
-		return foundAt{r.Release.Frame, sureness(1)}, true
+		return e.moment(r.Release.Frame, 1), true
 	}
 	if e.throw == nil || e.throw.Ball == nil {
 		return foundAt{}, false
@@ -277,7 +277,7 @@ func (e *Evaluation) turned(p model.Position, f model.Find) (foundAt, bool) {
 		if !ok || !ok2 || a.Value <= b.Value {
 			return foundAt{}, false
 		}
-		return foundAt{frame, sureness(a.SD / (a.Value - b.Value))}, true
+		return e.moment(frame, a.SD/(a.Value-b.Value)), true
 	}
 	if f.Kind == "wind" {
 		if w := e.throw.Winds(r.Turns); f.Nth <= len(w) {
@@ -326,11 +326,11 @@ func (e *Evaluation) counted(p model.Position) bool {
 func (e *Evaluation) near(frame int, on bool) (foundAt, bool) {
 	for _, c := range e.contacts {
 		if on && c.From == frame {
-			return foundAt{frame, sureness(c.FromSD)}, true
+			return e.moment(frame, c.FromSD), true
 		}
 		if !on && c.To == frame {
-			return foundAt{frame, sureness(c.ToSD)}, true
+			return e.moment(frame, c.ToSD), true
 		}
 	}
-	return foundAt{frame, 0.5}, true
+	return e.moment(frame, 2), true
 }

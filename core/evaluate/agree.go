@@ -1,0 +1,311 @@
+package evaluate
+
+import (
+	"math"
+	"slices"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/contact"
+	"neokinema/core/report"
+	"neokinema/core/sport"
+	"neokinema/core/uncertainty"
+)
+
+// What is found must fit together: a contact that two looks agree on, positions in the
+// order of the model. What does not fit is withdrawn and asked for, never judged.
+
+// leastSure is how likely a moment must be for anything to be read at it.
+const leastSure = 0.6
+
+// Doubt of moments, frames: of one look that nothing contradicts, and of one that the other
+// look does not know. Assumed; shaped on the half of the hard set that is there to build on.
+const (
+	aloneSD  = 0.03 // s
+	agreeing = 0.04 // s between the looks that are no disagreement
+	// poorScatter is that of feet at which the two looks are worth the same, standing heights.
+	poorScatter = 0.008
+)
+
+// weighed holds contacts against a second look at the feet. Ends on which both agree stay
+// as they are; the farther they are apart the less sure they are. In runs, contacts that
+// the second look does not know are no contacts, and those that it alone knows are.
+func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
+	if !e.runs() {
+		// Feet that turn where they stand are told by their looks alone; the more their
+		// points scatter, the later a slow lift shows.
+		sd := (e.scatter()/slowLift + smallFeet*math.Max(0, clearHeight/e.cache.tall-1)) * e.Rate
+		for i := range list {
+			list[i].FromSD, list[i].ToSD = math.Hypot(list[i].FromSD, sd), math.Hypot(list[i].ToSD, sd)
+		}
+		return apart(list)
+	}
+	fitted := e.fitted()
+	if len(fitted) == 0 {
+		return list
+	}
+	overlap := func(c contact.Contact, f contact.Fitted) int {
+		return min(c.To, f.To) - max(c.From, f.From)
+	}
+	used := make([]bool, len(fitted))
+	var out []contact.Contact
+	for _, c := range list {
+		best, most := -1, 0
+		for i, f := range fitted {
+			if n := overlap(c, f); f.Foot == c.Foot && n > most {
+				best, most = i, n
+			}
+		}
+		if best < 0 {
+			continue
+		}
+		used[best] = true
+		f := fitted[best]
+		if !c.Before || !f.Before {
+			c.FromSD = math.Hypot(c.FromSD, e.disagreement(c.From-f.From))
+		}
+		if !c.After || !f.After {
+			c.ToSD = math.Hypot(c.ToSD, e.disagreement(c.To-f.To))
+		}
+		out = append(out, c)
+	}
+	for i, f := range fitted {
+		if used[i] {
+			continue
+		}
+		sd := math.Max(1, aloneSD*e.Rate)
+		out = append(out, contact.Contact{Foot: f.Foot, From: f.From, To: f.To, FromSD: sd, ToSD: sd, Before: f.Before, After: f.After, Confidence: 0.7})
+	}
+	return e.alternate(apart(out))
+}
+
+// fastRun is the speed of the hips, standing heights a second, from which on no foot comes
+// down before the other has left; longestBoth is what may pass for scatter, s. Assumed.
+const (
+	fastRun     = 1.2
+	longestBoth = 0.04
+)
+
+// alternate doubts contacts that say that a runner has both feet down: of the one that ends
+// and the one that begins one is wrong.
+func (e *Evaluation) alternate(list []contact.Contact) []contact.Contact {
+	for i := range list {
+		for j := range list {
+			a, b := &list[i], &list[j]
+			if a.Foot == b.Foot || a.From > b.From || a.From == b.From && i >= j || b.From >= a.To {
+				continue
+			}
+			both := min(a.To, b.To) - b.From
+			if v, ok := e.Movement.Paths["left_hip"].Velocity(b.From); !ok || math.Abs(v.X-e.belt) < fastRun*e.cache.tall || float64(both) < longestBoth*e.Rate {
+				continue
+			}
+			a.ToSD, b.FromSD = math.Hypot(a.ToSD, float64(both)), math.Hypot(b.FromSD, float64(both))
+			if b.To < a.To {
+				b.ToSD = math.Hypot(b.ToSD, float64(both))
+			}
+		}
+	}
+	return list
+}
+
+// How fast a foot leaves the ground in a turn, standing heights a second; and how much
+// later that shows of an athlete half as large as this, px. Assumed; shaped on the half of
+// the hard set that is there to build on.
+const (
+	slowLift    = 0.3
+	clearHeight = 400
+	smallFeet   = 0.05 // s
+)
+
+// runs tells whether feet come down and leave as in a run.
+func (e *Evaluation) runs() bool {
+	return sport.Of(e.Model.ID).Circle == 0 && e.Input.Clip.View != "back" && e.Input.Clip.View != "front"
+}
+
+// scatter is that of the feet's points about their smooth paths, standing heights.
+func (e *Evaluation) scatter() float64 {
+	worst := 0.0
+	for _, s := range []body.Side{body.Left, body.Right} {
+		if p := e.Movement.Paths[string(s)+"_ankle"]; p != nil {
+			worst = math.Max(worst, p.Noise)
+		}
+	}
+	return worst / e.cache.tall
+}
+
+// disagreement is the doubt, frames, of a moment that a second look places so many frames
+// elsewhere; what lies within a frame or two of the pictures that it looks at is none, and
+// where points hardly scatter the first look knows better.
+func (e *Evaluation) disagreement(frames int) float64 {
+	d := math.Abs(float64(frames)) - math.Max(1, agreeing*e.Rate)
+	return math.Max(0, d) / 1.5 * math.Min(1, e.scatter()/poorScatter)
+}
+
+// apart joins contacts of one foot that overlap: a foot is down once.
+func apart(list []contact.Contact) (out []contact.Contact) {
+	slices.SortStableFunc(list, func(a, b contact.Contact) int { return a.From - b.From })
+	for _, c := range list {
+		i := slices.IndexFunc(out, func(b contact.Contact) bool { return b.Foot == c.Foot && c.From < b.To })
+		if i < 0 {
+			out = append(out, c)
+			continue
+		}
+		b := &out[i]
+		if c.To > b.To {
+			b.To, b.ToSD, b.After = c.To, c.ToSD, c.After
+		}
+		b.Confidence = math.Min(b.Confidence, c.Confidence)
+	}
+	return out
+}
+
+// fitted is the second look at the feet, kept while they do not move.
+func (e *Evaluation) fitted() []contact.Fitted {
+	if e.cache.fitOf == e.cache.feet && e.cache.fitTall == e.cache.tall || e.Input.HoldThrow && e.cache.fit != nil {
+		return e.cache.fit
+	}
+	tall := e.cache.tall
+	var shoes []contact.Shoe
+	for _, s := range []body.Side{body.Left, body.Right} {
+		places := func(part string) (out contact.Places) {
+			id := string(s) + "_" + part
+			path, t := e.Movement.Paths[id], e.Input.Points[id]
+			if path == nil || t == nil {
+				return out
+			}
+			out.At, out.Sure = make([]r2.Vec, e.Clock.Len()), make([]float64, e.Clock.Len())
+			for f := range out.At {
+				q, ok := path.Seen(f)
+				p, there := t.At(f)
+				if !ok || !there {
+					continue
+				}
+				q.X -= e.belt * float64(f) / e.Rate
+				out.At[f], out.Sure[f] = r2.Scale(1/tall, q), p.Confidence
+			}
+			return out
+		}
+		shoes = append(shoes, contact.Shoe{Side: s, Toe: places("toe"), Heel: places("heel"), Ankle: places("ankle")})
+	}
+	e.cache.fit, e.cache.fitOf, e.cache.fitTall = contact.Fit(shoes, e.Clock.Len(), e.Rate), e.cache.feet, e.cache.tall
+	return e.cache.fit
+}
+
+// agree withdraws found positions that are not sure enough, and of the others those that
+// contradict the order of the model: what is left is the surest that fits together.
+func (e *Evaluation) agree() {
+	e.withdrawn = map[string]foundAt{}
+	type item struct {
+		id     string
+		frame  int
+		weight float64
+		fixed  bool
+	}
+	var chain []item
+	for _, p := range e.Model.Positions {
+		if f, ok := e.Input.Flags[p.ID]; ok {
+			if f >= 0 && f < e.Clock.Len() && !p.Optional {
+				chain = append(chain, item{p.ID, f, 100, true})
+			}
+			continue
+		}
+		f, ok := e.found[p.ID]
+		if !ok {
+			continue
+		}
+		if f.sure < leastSure {
+			e.withdraw(p.ID)
+			continue
+		}
+		s := math.Min(f.sure, 0.999)
+		chain = append(chain, item{p.ID, f.frame, math.Log(s/(1-s)) + 0.5, false})
+	}
+	// The heaviest list that does not go back in time.
+	best, from := make([]float64, len(chain)), make([]int, len(chain))
+	last := -1
+	for i, c := range chain {
+		best[i], from[i] = c.weight, -1
+		for j := range i {
+			if chain[j].frame <= c.frame && best[j]+c.weight > best[i] {
+				best[i], from[i] = best[j]+c.weight, j
+			}
+		}
+		if last < 0 || best[i] > best[last] {
+			last = i
+		}
+	}
+	kept := map[string]bool{}
+	for i := last; i >= 0; i = from[i] {
+		kept[chain[i].id] = true
+	}
+	for _, c := range chain {
+		if !kept[c.id] && !c.fixed {
+			e.withdraw(c.id)
+		}
+	}
+}
+
+func (e *Evaluation) withdraw(id string) {
+	e.withdrawn[id] = e.found[id]
+	delete(e.found, id)
+}
+
+// momentSD is the standard deviation of a position's moment, s, beside that of any frame;
+// nothing of one that the coach has flagged.
+func (e *Evaluation) momentSD(id string) float64 {
+	if _, mine := e.Input.Flags[id]; mine {
+		return 0
+	}
+	return e.found[id].sd / e.Rate
+}
+
+// between widens a time by the doubt of the moments between which it lies.
+func between(v uncertainty.Estimate, sds ...float64) uncertainty.Estimate {
+	sum := 0.0
+	for _, s := range sds {
+		sum += s * s
+	}
+	if sum == 0 {
+		return v
+	}
+	return uncertainty.Normal(v.Value, math.Sqrt(v.SD*v.SD+sum))
+}
+
+// aboutMoment widens a reading by what it would be a moment's doubt earlier and later.
+func (q *query) aboutMoment(k kind, v uncertainty.Estimate) uncertainty.Estimate {
+	if _, mine := q.Input.Flags[q.position.ID]; mine {
+		return v
+	}
+	sd := q.found[q.position.ID].sd
+	if sd < 0.3 {
+		return v
+	}
+	d := max(1, int(math.Round(sd)))
+	x, psd, ev, frame := q.x, q.sd, q.ev, q.frame
+	defer func() { q.x, q.sd, q.ev, q.frame = x, psd, ev, frame }()
+	at := func(f int) (float64, bool) {
+		places, sds, chain, err := q.placed(q.m, q.roles, f, q.position.Name)
+		if err != nil {
+			return 0, false
+		}
+		q.x, q.sd, q.frame, q.ev = places, sds, f, &report.Evidence{Frame: f, Lines: []report.Polyline{chain}}
+		got, err := k.read(q)
+		return got.Value, err == nil && !math.IsNaN(got.Value)
+	}
+	before, ok1 := at(frame - d)
+	after, ok2 := at(frame + d)
+	step := 0.0
+	switch share := sd / float64(d); {
+	case ok1 && ok2:
+		step = math.Max(math.Abs(after-before)/2, math.Abs((after+before)/2-v.Value)) * share
+	case ok1:
+		step = math.Abs(before-v.Value) * share
+	case ok2:
+		step = math.Abs(after-v.Value) * share
+	}
+	if step == 0 {
+		return v
+	}
+	return uncertainty.Normal(v.Value, math.Hypot(v.SD, step))
+}
