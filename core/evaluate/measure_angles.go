@@ -2,11 +2,14 @@ package evaluate
 
 import (
 	"math"
+	"slices"
+	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/angles"
 	"neokinema/core/body"
+	"neokinema/core/track"
 	"neokinema/core/uncertainty"
 )
 
@@ -16,6 +19,9 @@ var _ = register(
 	// Signed inside, so that the uncertainty of a straight limb stays linear.
 	kind{name: "joint", unit: "°", doc: "inside angle at points[1]", points: 3, scope: placed,
 		read: func(q *query) (uncertainty.Estimate, error) {
+			if err := q.foreshortened(); err != nil {
+				return uncertainty.Estimate{}, err
+			}
 			v, err := q.angle(func(v []float64) float64 { return angles.SignedIncluded(pt(v, 0), pt(v, 1), pt(v, 2)) })
 			v.Value = math.Abs(v.Value)
 			return v, err
@@ -88,4 +94,43 @@ func offPath(q *query) (uncertainty.Estimate, error) {
 
 func noWay(landmark string) error {
 	return Failure{"the way of the " + body.Label(landmark) + " is not known here", "that point tracked, and a look whether the camera moved"}
+}
+
+// shortest is how much of a limb's length must show for its angle to be read: of a limb at
+// 53 degrees to the picture six tenths do. Assumed.
+const shortest = 0.6
+
+// foreshortened refuses a joint of which a limb points toward the camera or away from it:
+// what shows is then not its angle. What the hand has placed is the coach's to judge.
+func (q *query) foreshortened() error {
+	if q.Scale == nil {
+		return nil
+	}
+	var parts []string
+	for i, role := range q.m.Points {
+		ids := q.roles.Resolve(role)
+		if len(ids) != 1 {
+			return nil
+		}
+		if q.Input.Points[ids[0]].SourceAt(q.frame) == track.Hand {
+			return nil
+		}
+		_, part, _ := strings.Cut(ids[0], "_")
+		parts = append(parts, part)
+		if i == 0 {
+			continue
+		}
+		at := slices.IndexFunc(limbs, func(l limb) bool {
+			return l.from == parts[i-1] && l.to == part || l.from == part && l.to == parts[i-1]
+		})
+		if at < 0 {
+			continue
+		}
+		name := limbs[at].segment
+		seen := r2.Norm(r2.Sub(pt(q.x, i), pt(q.x, i-1)))
+		if whole := body.Length(q.Input.Athlete, name) / q.Scale.MetresPerPixel.Value; seen < shortest*whole {
+			return Failure{"the " + strings.ReplaceAll(name, "_", " ") + " points toward the camera or away from it, so this angle does not show", "a clip from another side"}
+		}
+	}
+	return nil
 }

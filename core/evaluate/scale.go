@@ -7,8 +7,13 @@ import (
 	"neokinema/core/calibration"
 )
 
-// limbs that may give a scale: landmark pairs and the segment between them.
-var limbs = []struct{ from, to, segment string }{{"hip", "knee", "thigh"}, {"knee", "ankle", "shank"}}
+// limb is a segment between two landmarks; legs are long enough to give a scale.
+type limb struct {
+	from, to, segment string
+	scale             bool
+}
+
+var limbs = []limb{{"hip", "knee", "thigh", true}, {"knee", "ankle", "shank", true}, {"shoulder", "elbow", "upper_arm", false}, {"elbow", "wrist", "forearm", false}}
 
 func (e *Evaluation) findScale() {
 	var s calibration.Scale
@@ -19,6 +24,9 @@ func (e *Evaluation) findScale() {
 		var seen, known []float64
 		for _, side := range []body.Side{body.Left, body.Right} {
 			for _, l := range limbs {
+				if !l.scale {
+					continue
+				}
 				from, to := string(side)+"_"+l.from, string(side)+"_"+l.to
 				longest := e.Movement.Length(from, to)
 				if longest == 0 {
