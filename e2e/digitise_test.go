@@ -64,8 +64,8 @@ func TestDraftFromBoxToScore(t *testing.T) {
 	s.Mouse.MustUp(proto.InputMouseButtonLeft)
 	s.Button("box in frame 0")
 	s.Keyboard.MustType(input.Escape)
-	// Every fourth frame is enough here; the path closes the gaps.
-	s.Button("1 in 4")
+	// Every second frame is enough here; the path closes the gaps.
+	s.Button("1 in 2")
 	s.See("[data-testid=draft]").MustClick()
 	s.Until(func() bool { return strings.Contains(s.See("[data-testid=draft-progress]").MustText(), "to go") }, "the time that is left is told")
 	count := func() int {
@@ -84,7 +84,7 @@ func TestDraftFromBoxToScore(t *testing.T) {
 	defer s.Done()
 	s.Bench(h, at)
 	s.Keyboard.MustType(input.KeyT)
-	s.Button("1 in 4")
+	s.Button("1 in 2")
 	s.See("[data-testid=draft]")
 	if text := s.See("[data-testid=draft]").MustText(); !strings.Contains(text, "the other") {
 		t.Errorf("after %d frames the button says %q", half, text)
@@ -93,7 +93,7 @@ func TestDraftFromBoxToScore(t *testing.T) {
 		t.Fatal(err)
 	}
 	sh := sheet(c, at.String())
-	if n := count(); n < len(truth.Frames)/4 || sh.Clips[0].Camera == nil || len(sh.Clips[0].Camera.Turns) == 0 {
+	if n := count(); n < len(truth.Frames)/2 || sh.Clips[0].Camera == nil || len(sh.Clips[0].Camera.Turns) == 0 {
 		t.Fatalf("%d frames drafted, camera %v", n, sh.Clips[0].Camera)
 	}
 	var off []float64

@@ -131,6 +131,9 @@ func All() []Figure {
 		{"hard.keypos.stated_right.pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.hard(); return r.statedAt.percent(), err }},
 		{"hard.coverage.pct", "%", "93..98", func(l *Lab) (float64, error) { r, err := l.hard(); return r.covered.percent(), err }},
 		{"hard.coverage.worst_measure.pct", "%", ">= 88", func(l *Lab) (float64, error) { r, err := l.hard(); return r.worstMeasure(), err }},
+		{"draft.server.vs_browser.px", "px", "<= 1", func(l *Lab) (float64, error) { r, err := l.beside(); return r.px, err }},
+		{"draft.server.speedup", "ratio", ">= 3", func(l *Lab) (float64, error) { r, err := l.beside(); return r.speedup, err }},
+		{"draft.thirty.minutes", "min", "<= 12", func(*Lab) (float64, error) { return ThirtyClips() }},
 		{"doors.kill9.lost_edits", "edits", "<= 0", func(l *Lab) (float64, error) { r, err := l.crash(kills); return float64(r.lostEdits), err }},
 		{"doors.kill9.lost_uploads", "uploads", "<= 0", func(l *Lab) (float64, error) { r, err := l.crash(kills); return float64(r.lostUploads), err }},
 		{"doors.kill9.orphans", "files", "<= 0", func(l *Lab) (float64, error) { r, err := l.crash(kills); return float64(r.orphans), err }},
@@ -244,6 +247,7 @@ type Lab struct {
 	digital   *digitised
 	followed  *followed
 	hardSet   *hardness
+	besides   *serverDraft
 	kept      *kept
 	crowded   *crowded
 	access    *access

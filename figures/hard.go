@@ -134,11 +134,16 @@ func (l *Lab) hard() (hardness, error) {
 
 // readHard draws, drafts and evaluates one clip as the server does.
 func readHard(c hard.Clip, networks *inference.Networks) (*hardClip, error) {
-	ctx := context.Background()
-	film, err := c.Draw(ctx, testenv.Drawn())
+	film, err := c.Draw(context.Background(), testenv.Drawn())
 	if err != nil {
 		return nil, err
 	}
+	return readFilm(film, networks)
+}
+
+// readFilm drafts and evaluates one film.
+func readFilm(film hard.Film, networks *inference.Networks) (*hardClip, error) {
+	ctx, c := context.Background(), film.Clip
 	dir, err := os.MkdirTemp("", "neokinema-hard-")
 	if err != nil {
 		return nil, err

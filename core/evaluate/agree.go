@@ -2,7 +2,7 @@ package evaluate
 
 import (
 	"math"
-	"slices"
+	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -142,20 +142,23 @@ func (e *Evaluation) disagreement(frames int) float64 {
 	return math.Max(0, d) / 1.5 * math.Min(1, e.scatter()/poorScatter)
 }
 
-// apart joins contacts of one foot that overlap: a foot is down once.
+// apart keeps of contacts of one foot that overlap the longer one: a foot is down once.
 func apart(list []contact.Contact) (out []contact.Contact) {
-	slices.SortStableFunc(list, func(a, b contact.Contact) int { return a.From - b.From })
+	sort.SliceStable(list, func(i, j int) bool { return list[i].From < list[j].From })
 	for _, c := range list {
-		i := slices.IndexFunc(out, func(b contact.Contact) bool { return b.Foot == c.Foot && c.From < b.To })
-		if i < 0 {
+		var b *contact.Contact
+		for i := range out {
+			if out[i].Foot == c.Foot && c.From < out[i].To {
+				b = &out[i]
+			}
+		}
+		if b == nil {
 			out = append(out, c)
 			continue
 		}
-		b := &out[i]
-		if c.To > b.To {
-			b.To, b.ToSD, b.After = c.To, c.ToSD, c.After
+		if c.To-c.From > b.To-b.From {
+			*b = c
 		}
-		b.Confidence = math.Min(b.Confidence, c.Confidence)
 	}
 	return out
 }

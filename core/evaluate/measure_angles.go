@@ -2,7 +2,6 @@ package evaluate
 
 import (
 	"math"
-	"slices"
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -120,13 +119,15 @@ func (q *query) foreshortened() error {
 		if i == 0 {
 			continue
 		}
-		at := slices.IndexFunc(limbs, func(l limb) bool {
-			return l.from == parts[i-1] && l.to == part || l.from == part && l.to == parts[i-1]
-		})
-		if at < 0 {
+		name := ""
+		for _, l := range limbs {
+			if l.from == parts[i-1] && l.to == part || l.from == part && l.to == parts[i-1] {
+				name = l.segment
+			}
+		}
+		if name == "" {
 			continue
 		}
-		name := limbs[at].segment
 		seen := r2.Norm(r2.Sub(pt(q.x, i), pt(q.x, i-1)))
 		if whole := body.Length(q.Input.Athlete, name) / q.Scale.MetresPerPixel.Value; seen < shortest*whole {
 			return Failure{"the " + strings.ReplaceAll(name, "_", " ") + " points toward the camera or away from it, so this angle does not show", "a clip from another side"}

@@ -3,7 +3,6 @@ package evaluate
 import (
 	"errors"
 	"math"
-	"slices"
 
 	"neokinema/core/model"
 	"neokinema/core/timebase"
@@ -51,7 +50,12 @@ func share(q *query) (uncertainty.Estimate, error) {
 	var place [4]int
 	var sd []float64
 	for i, id := range q.m.Positions {
-		k := slices.Index(ids, id)
+		k := -1
+		for j := range ids {
+			if ids[j] == id {
+				k = j
+			}
+		}
 		if k < 0 {
 			k = len(ids)
 			ids, at, sd = append(ids, id), append(at, float64(q.frames[i])/q.Rate), append(sd, q.momentSD(id))

@@ -3,6 +3,7 @@ package evaluate
 import (
 	"fmt"
 	"slices"
+	"sort"
 	"strings"
 
 	"neokinema/core/body"
@@ -153,7 +154,10 @@ func (e *Evaluation) spans() {
 	}
 	// What the feet did beside that, where it is sure.
 	for _, f := range e.contacts {
-		known := slices.ContainsFunc(e.report.Contacts, func(b contact.Interval) bool { return b.Foot == f.Foot && b.From < f.To && f.From < b.To })
+		known := false
+		for _, b := range e.report.Contacts {
+			known = known || b.Foot == f.Foot && b.From < f.To && f.From < b.To
+		}
 		on, off := e.moment(f.From, f.FromSD), e.moment(f.To, f.ToSD)
 		if known || !f.Before && on.sure < leastSure || !f.After && off.sure < leastSure {
 			continue
@@ -163,7 +167,7 @@ func (e *Evaluation) spans() {
 			e.bar(bar)
 		}
 	}
-	slices.SortStableFunc(e.report.Contacts, func(a, b contact.Interval) int { return a.From - b.From })
+	sort.SliceStable(e.report.Contacts, func(i, j int) bool { return e.report.Contacts[i].From < e.report.Contacts[j].From })
 }
 
 // bar adds a contact with the doubt of its ends.

@@ -3,7 +3,6 @@ package evaluate
 import (
 	"fmt"
 	"math"
-	"slices"
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -19,10 +18,12 @@ import (
 // steps makes the table from the bars of feet on the ground.
 func (e *Evaluation) steps() {
 	e.plane()
+	var bars []contact.Interval
 	for _, b := range e.report.Contacts {
 		if pedal(b.Name) {
 			continue
 		}
+		bars = append(bars, b)
 		s := report.Step{N: len(e.report.Steps) + 1, Foot: b.Foot, From: b.From, To: b.To, Contact: b.Seconds}
 		if at, ok := e.print(b.Foot, b.From, b.To); ok {
 			px := e.view.Picture(at)
@@ -30,7 +31,6 @@ func (e *Evaluation) steps() {
 		}
 		e.report.Steps = append(e.report.Steps, s)
 	}
-	bars := slices.DeleteFunc(slices.Clone(e.report.Contacts), func(b contact.Interval) bool { return pedal(b.Name) })
 	for i := 1; i < len(e.report.Steps); i++ {
 		a, b := &e.report.Steps[i-1], &e.report.Steps[i]
 		on, off, land := bars[i-1].FromSD, bars[i-1].ToSD, bars[i].FromSD

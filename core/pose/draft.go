@@ -6,7 +6,6 @@ package pose
 
 import (
 	"math"
-	"sort"
 
 	"neokinema/core/track"
 )
@@ -197,11 +196,12 @@ func (d *Draft) expected(frame int) (Region, bool) {
 // Changes are the changes of tracks for what was found since the last call, by landmark.
 func (d *Draft) Changes() map[string]*track.Track {
 	out := map[string]*track.Track{}
-	frames := make([]int, 0, len(d.found))
-	for f := range d.found {
-		frames = append(frames, f)
+	var frames []int
+	for f := range d.clip.Frames {
+		if d.found[f] != nil {
+			frames = append(frames, f)
+		}
 	}
-	sort.Ints(frames)
 	if len(frames) == 0 {
 		return out
 	}

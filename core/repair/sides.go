@@ -228,9 +228,10 @@ func (l limb) stretched(points kinematics.Points, f int, tall float64) (cost flo
 // pruned keeps the best few guesses of each naming.
 func pruned(list []*guess) (out []*guess) {
 	sort.SliceStable(list, func(i, j int) bool { return list[i].cost < list[j].cost })
-	n := map[[2]int8]int{}
+	var n [3][3]int
 	for _, g := range list {
-		if n[g.sign]++; n[g.sign] <= kept {
+		if of := &n[g.sign[0]+1][g.sign[1]+1]; *of < kept {
+			*of++
 			out = append(out, g)
 		}
 	}

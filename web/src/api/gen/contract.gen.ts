@@ -2240,6 +2240,11 @@ export interface components {
              * @description frame of touchdown
              */
             from: number;
+            /**
+             * Format: double
+             * @description standard deviation of touchdown, s, beside the doubt of one frame
+             */
+            from_sd?: number;
             /** @description such as 'front block' or 'step 1' */
             name: string;
             /** @description true duration from Since to To; absent while the capture rate is unknown */
@@ -2254,6 +2259,11 @@ export interface components {
              * @description frame of toe-off
              */
             to: number;
+            /**
+             * Format: double
+             * @description of toe-off
+             */
+            to_sd?: number;
         };
         Cookie: {
             Domain: string;
