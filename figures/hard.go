@@ -168,7 +168,7 @@ func readFilm(film hard.Film, networks *inference.Networks) (*hardClip, error) {
 	}
 	x := &hardClip{film: film, model: m.As(film.Truth.Variant)}
 	clip := store.Clip{Width: info.Width, Height: info.Height, ProxyScale: p.Scale, Stamps: p.Stamps, FileRate: info.FileRate, CaptureRate: film.Rate, View: c.Spec.View(), Direction: c.Spec.Direction}
-	if x.raw, err = rawDraft(ctx, film, proxy, p, clip, networks); err != nil {
+	if x.raw, err = rawDraft(ctx, film.Path, proxy, p, clip, 1, networks); err != nil {
 		return nil, err
 	}
 	who := c.Spec.Athlete
@@ -205,11 +205,11 @@ func readFilm(film hard.Film, networks *inference.Networks) (*hardClip, error) {
 	return x, x.know()
 }
 
-// rawDraft runs the networks over a clip.
-func rawDraft(ctx context.Context, film hard.Film, proxy string, p media.Proxy, clip store.Clip, networks *inference.Networks) (kinematics.Points, error) {
+// rawDraft runs the networks over a clip, on every so many frames.
+func rawDraft(ctx context.Context, path, proxy string, p media.Proxy, clip store.Clip, step int, networks *inference.Networks) (kinematics.Points, error) {
 	kept := os.Getenv("NEO_DRAFTS")
 	if kept != "" {
-		kept = filepath.Join(kept, strings.TrimSuffix(filepath.Base(film.Path), ".mp4")+".json")
+		kept = filepath.Join(kept, strings.TrimSuffix(filepath.Base(path), ".mp4")+".json")
 		var pts kinematics.Points
 		if raw, err := os.ReadFile(kept); err == nil && json.Unmarshal(raw, &pts) == nil {
 			return pts, nil
@@ -221,7 +221,7 @@ func rawDraft(ctx context.Context, film hard.Film, proxy string, p media.Proxy, 
 	}
 	defer worker.Close()
 	n := len(p.Stamps)
-	d := pose.New(pose.Clip{Width: clip.Width, Height: clip.Height, Scale: clip.ProxyScale, Frames: n}, nil, nil, pose.Wish{To: n - 1, Step: 1})
+	d := pose.New(pose.Clip{Width: clip.Width, Height: clip.Height, Scale: clip.ProxyScale, Frames: n}, nil, nil, pose.Wish{To: n - 1, Step: step})
 	frames := d.Frames()
 	look := func(list []int) error {
 		if len(list) == 0 {

@@ -1,10 +1,9 @@
 package figures
 
 import (
-	"encoding/json"
+	"context"
 	"fmt"
 	"math"
-	"net/http"
 	"os"
 	"path/filepath"
 	"runtime"
@@ -14,11 +13,16 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"neokinema/core/body"
+	"neokinema/core/kinematics"
 	"neokinema/internal/demo"
-	"neokinema/internal/intake"
+	"neokinema/internal/inference"
+	"neokinema/internal/media"
+	"neokinema/internal/store"
+	"neokinema/internal/testenv"
 	"neokinema/simcam"
 	"neokinema/simcam/audit"
 	"neokinema/simcam/move"
+	"neokinema/web"
 )
 
 // simulation is what the truth of simulated clips says of itself.
@@ -126,97 +130,68 @@ type poses struct {
 	joints map[string]float64 // median px of each
 }
 
-// pose runs the pose model in the browser over every sixth frame of clear side
-// views of the demo and holds it against the truth. A person is found when the
-// model is half sure of the body's twelve joints on average and puts the trunk
-// within a quarter of the athlete's height of where it is.
+// pose drafts every sixth frame of clear side views of the demo and holds it against the
+// truth. A person is found when the networks are half sure of the body's twelve joints on
+// average and put the trunk within a quarter of the athlete's height of where it is.
 func (l *Lab) pose() (poses, error) {
 	if l.posed != nil {
 		return *l.posed, nil
 	}
-	b, err := l.Browser()
-	if err != nil {
-		return poses{}, err
-	}
-	h := l.House()
 	r := poses{joints: map[string]float64{}}
+	networks, err := inference.Open(testenv.Library(), web.Files())
+	if err != nil {
+		return r, err
+	}
 	errs := map[string][]float64{}
 	var all []float64
 	seen, found := 0, 0
-	err = bare{}.try(func() {
-		c := h.Coach(bare{})
-		for _, name := range []string{"renholm start 3.mp4", "tavi flying 30.mp4", "pim shot.mp4", "thorsby 63.mp4", "odalys jump 4.mp4", "yusra easy.mp4"} {
-			raw, truth, err := demo.Shipped(name)
-			if err != nil {
-				bare{}.Fatal(err)
+	for _, name := range []string{"renholm start 3.mp4", "tavi flying 30.mp4", "pim shot.mp4", "thorsby 63.mp4", "odalys jump 4.mp4", "yusra easy.mp4"} {
+		raw, truth, err := demo.Shipped(name)
+		if err != nil {
+			return r, err
+		}
+		pts, err := everySixth(raw, networks)
+		if err != nil {
+			return r, err
+		}
+		here, looks := 0, 0
+		for f := 0; f < len(truth.Frames); f += 6 {
+			looks++
+			marks := truth.Frames[f].Landmarks
+			top, low := math.Inf(1), math.Inf(-1)
+			for _, m := range marks {
+				top, low = math.Min(top, m.Image[1]), math.Max(low, m.Image[1])
 			}
-			at := c.Attempt()
-			clip := c.Imported(c.Upload(at.ID, "clip.mp4", raw, len(raw)))
-			c.Do("PUT", "/api/clips/"+clip.ID.String(), intake.ClipAnswers{CaptureRate: truth.Spec.CaptureRate, View: "side", Direction: 1}, http.StatusOK, nil)
-			s := h.Screen(bare{}, b, c)
-			s.Bench(h, at.ID)
-			text := s.MustEval(`async (id, count) => {
-				const pose = await window.neokinema.pose();
-				const out = []; let last;
-				for (let n = 0; n < count; n += 6) {
-					const res = await fetch('/api/clips/' + id + '/frames/' + n + '?width=1280');
-					const picture = await createImageBitmap(await res.blob());
-					last = await pose.person(picture, last);
-					out.push({frame: n, width: picture.width, seen: last.map((p, i) => ({id: pose.joints[i], ...p}))});
-				}
-				return JSON.stringify(out);
-			}`, clip.ID.String(), len(truth.Frames)).Str()
-			s.Close()
-			var looks []struct {
-				Frame int
-				Width float64
-				Seen  []struct {
-					ID          string
-					X, Y, Score float64
-				}
-			}
-			if err := json.Unmarshal([]byte(text), &looks); err != nil {
-				bare{}.Fatal(err)
-			}
-			here := 0
-			for _, q := range looks {
-				marks := truth.Frames[q.Frame].Landmarks
-				k := float64(truth.Spec.Width) / q.Width
-				var sure, tx, ty, wx, wy float64
-				off := map[string]float64{}
-				top, low := math.Inf(1), math.Inf(-1)
-				for _, m := range marks {
-					top, low = math.Min(top, m.Image[1]), math.Max(low, m.Image[1])
-				}
-				for i, p := range q.Seen {
-					m, ok := marks[p.ID]
+			var sure, tx, ty, wx, wy float64
+			off := map[string]float64{}
+			for _, part := range []string{"shoulder", "elbow", "wrist", "hip", "knee", "ankle", "ear"} {
+				for _, side := range []string{"left_", "right_"} {
+					p, ok := pts.At(side+part, f)
+					m := marks[side+part]
 					if !ok {
 						continue
 					}
-					off[p.ID] = math.Hypot(k*p.X-m.Image[0], k*p.Y-m.Image[1])
-					if i >= 5 {
-						sure += p.Score / 12
+					off[side+part] = math.Hypot(p.X-m.Image[0], p.Y-m.Image[1])
+					if part != "ear" {
+						sure += p.Confidence / 12
 					}
-					if i == 5 || i == 6 || i == 11 || i == 12 { // shoulders and hips
-						tx, ty, wx, wy = tx+k*p.X/4, ty+k*p.Y/4, wx+m.Image[0]/4, wy+m.Image[1]/4
+					if part == "shoulder" || part == "hip" {
+						tx, ty, wx, wy = tx+p.X/4, ty+p.Y/4, wx+m.Image[0]/4, wy+m.Image[1]/4
 					}
-				}
-				seen++
-				if sure < 0.5 || math.Hypot(tx-wx, ty-wy) > 0.25*(low-top) {
-					continue
-				}
-				found++
-				here++
-				for id, d := range off {
-					errs[id] = append(errs[id], d)
-					all = append(all, d)
 				}
 			}
-			fmt.Fprintf(os.Stderr, "  %s: a person in %d of %d frames\n", name, here, len(looks))
+			seen++
+			if sure < 0.5 || math.Hypot(tx-wx, ty-wy) > 0.25*(low-top) {
+				continue
+			}
+			found++
+			here++
+			for id, d := range off {
+				errs[id] = append(errs[id], d)
+				all = append(all, d)
+			}
 		}
-	})
-	if err != nil {
-		return r, err
+		fmt.Fprintf(os.Stderr, "  %s: a person in %d of %d frames\n", name, here, looks)
 	}
 	middle := func(v []float64) float64 {
 		if len(v) == 0 {
@@ -237,6 +212,29 @@ func (l *Lab) pose() (poses, error) {
 	}
 	l.posed = &r
 	return r, nil
+}
+
+// everySixth drafts every sixth frame of a clip.
+func everySixth(raw []byte, networks *inference.Networks) (kinematics.Points, error) {
+	ctx := context.Background()
+	dir, err := os.MkdirTemp("", "neokinema-pose-")
+	if err != nil {
+		return nil, err
+	}
+	defer os.RemoveAll(dir)
+	path, proxy := filepath.Join(dir, "clip.mp4"), filepath.Join(dir, "proxy.mp4")
+	if err := os.WriteFile(path, raw, 0o600); err != nil {
+		return nil, err
+	}
+	info, err := media.Probe(ctx, path)
+	if err != nil {
+		return nil, err
+	}
+	p, err := media.MakeProxy(ctx, path, proxy, info, func(int) {})
+	if err != nil {
+		return nil, err
+	}
+	return rawDraft(ctx, path, proxy, p, store.Clip{Width: info.Width, Height: info.Height, ProxyScale: p.Scale}, 6, networks)
 }
 
 // demoClips counts and weighs the clips that ship with the demo, MB.

@@ -79,6 +79,9 @@ func shipped() ([]part, error) {
 		stated, _ := p.Licence.(string)
 		parts = append(parts, part{name, p.Version, dir, stated})
 	}
+	// The library that runs pose models on the server lies beside the binary; its package
+	// comes without terms, so they are kept here.
+	parts = append(parts, part{"ONNX Runtime", "1.30.0", filepath.Join("native", "onnxruntime"), ""})
 	sort.Slice(parts, func(i, j int) bool { return parts[i].name+parts[i].version < parts[j].name+parts[j].version })
 	return parts, nil
 }

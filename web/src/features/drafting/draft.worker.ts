@@ -19,7 +19,9 @@ export type Report =
 
 declare const self: DedicatedWorkerGlobalScope;
 
+// A batch is saved after so many frames, or so many milliseconds on a slow machine.
 const batch = 12;
+const longest = 4000;
 // Buffers of the core, by their numbers in core/wasmapi.
 const [picture, square, answer] = [0, 1, 2];
 
@@ -37,7 +39,9 @@ self.onmessage = async (e: MessageEvent<Order>) => {
     const run = networks(specs);
     say({ of: frames.length });
     const source = await pictures(clip);
+    let saved = performance.now();
     const save = () => {
+      saved = performance.now();
       const changes = Object.entries(core.draft_changes({}).changes);
       if (changes.length) say({ save: changes.map(([key, value]) => ({ kind: "track", clip: clip.id, key, value })) });
     };
@@ -54,7 +58,7 @@ self.onmessage = async (e: MessageEvent<Order>) => {
         step = core.go_on({});
       }
       say({ frame, outcome: step.outcome, took: performance.now() - began });
-      if ((i + 1) % batch === 0) save();
+      if ((i + 1) % batch === 0 || performance.now() - saved > longest) save();
     }
     save();
     source.close();
