@@ -158,7 +158,10 @@ func TestADraftGoesOnAfterAStop(t *testing.T) {
 	raw, _ := part(t, "yusra easy.mp4", 120)
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "clip.mp4", raw, len(raw)))
-	testenv.Until(t, "the first batch is saved", func() bool { _, w := work(c, at.ID, clip.ID); return w.Points["left_hip"] != nil && w.Points["left_hip"].Count() >= 16 })
+	testenv.Until(t, "the first batch is saved", func() bool {
+		_, w := work(c, at.ID, clip.ID)
+		return w.Points["left_hip"] != nil && w.Points["left_hip"].Count() >= 16
+	})
 	first.App.Close()
 	second, err := app.Start(t.Context(), kept, testenv.Quiet())
 	if err != nil {
