@@ -64,6 +64,9 @@ func work(c *testenv.Client, attempt, clip uuid.UUID) (workspace.Workspace, work
 // A clip that was sent is drafted without being asked for, near the truth, and a point of
 // the hand stays where the hand put it. Nothing of it is the coach's to undo.
 func TestASentClipIsDrafted(t *testing.T) {
+	if testing.Short() {
+		t.Skip("looks through pictures for minutes under the race detector")
+	}
 	c := h.Coach(t)
 	raw, truth := part(t, "yusra easy.mp4", 40)
 	at := c.Attempt()
@@ -150,6 +153,9 @@ func TestADraftIsStopped(t *testing.T) {
 
 // A draft that a server's end broke off goes on with what is missing at the next start.
 func TestADraftGoesOnAfterAStop(t *testing.T) {
+	if testing.Short() {
+		t.Skip("looks through pictures for minutes under the race detector")
+	}
 	var kept app.Config
 	first, end := testenv.Start(func(c *app.Config) { c.Library = testenv.Library() })
 	defer end()
