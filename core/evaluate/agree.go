@@ -8,6 +8,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/contact"
+	"neokinema/core/model"
 	"neokinema/core/report"
 	"neokinema/core/sport"
 	"neokinema/core/uncertainty"
@@ -19,8 +20,7 @@ import (
 // leastSure is how likely a moment must be for anything to be read at it.
 const leastSure = 0.6
 
-// Doubt of moments, frames: of one look that nothing contradicts, and of one that the other
-// look does not know. Assumed; shaped on the half of the hard set that is there to build on.
+// Doubt of moments that one look alone tells, and what two looks may differ by. Assumed; shaped on the half of the hard set that is there to build on.
 const (
 	aloneSD  = 0.03 // s
 	agreeing = 0.04 // s between the looks that are no disagreement
@@ -252,6 +252,14 @@ func (e *Evaluation) agree() {
 func (e *Evaluation) withdraw(id string) {
 	e.withdrawn[id] = e.found[id]
 	delete(e.found, id)
+}
+
+// notFlagged is why nothing is read at a position.
+func (e *Evaluation) notFlagged(p model.Position) Failure {
+	if _, found := e.withdrawn[p.ID]; found {
+		return Failure{"“" + p.Name + "” was found, but not surely enough, or it does not fit the others", "a flag at that frame"}
+	}
+	return Failure{"“" + p.Name + "” is not flagged", "a flag at that frame"}
 }
 
 // momentSD is the standard deviation of a position's moment, s, beside that of any frame;

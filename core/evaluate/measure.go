@@ -176,7 +176,7 @@ func (q *query) inView(views []string) error {
 func (q *query) flagged() error {
 	frame, ok := q.Flag(q.position.ID)
 	if !ok {
-		return Failure{"“" + q.position.Name + "” is not flagged", "a flag at that frame"}
+		return q.notFlagged(q.position)
 	}
 	q.frame, q.ev = frame, &report.Evidence{Frame: frame, Lines: []report.Polyline{}}
 	return nil

@@ -115,7 +115,7 @@ func (e *Evaluation) frames(ids []string) ([]int, *report.Evidence, error) {
 		f, ok := e.Flag(id)
 		if !ok {
 			p, _ := e.Model.Position(id)
-			return nil, nil, Failure{"“" + p.Name + "” is not flagged", "a flag at that frame"}
+			return nil, nil, e.notFlagged(p)
 		}
 		frames[i] = f
 	}

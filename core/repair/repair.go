@@ -43,7 +43,7 @@ func Draft(m model.Model, in evaluate.Input) Repaired {
 		points[id] = t.Clone()
 	}
 	for _, l := range limbs {
-		out.Swapped += l.name(points, e.Rate, tall, func(int) float64 { return 0 })
+		out.Swapped += l.name(points, e.Rate, tall)
 	}
 	in.Points = points
 	for _, d := range Suspects(m, in, nil) {

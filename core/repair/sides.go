@@ -89,13 +89,9 @@ type guess struct {
 	before  *guess
 }
 
-// hints is what is known of a frame beside the tracks: how much speaks for the model's
-// naming (positive) or against it.
-type hints func(frame int) float64
-
 // name finds for a limb in which frames left and right are exchanged, exchanges them and
 // gives their number.
-func (l limb) name(points kinematics.Points, rate, tall float64, known hints) int {
+func (l limb) name(points kinematics.Points, rate, tall float64) int {
 	type pair struct{ left, right *track.Track }
 	pairs := make([][]pair, len(l.parts))
 	first, last := math.MaxInt, -1
@@ -139,7 +135,6 @@ func (l limb) name(points kinematics.Points, rate, tall float64, known hints) in
 				way[i], sd[i], seen[i] = r2.Sub(a, b), seenSD/math.Min(sureA, sureB), true
 			}
 		}
-		speaks := known(f)
 		var next []*guess
 		from := beam
 		if from == nil {
@@ -160,7 +155,7 @@ func (l limb) name(points kinematics.Points, rate, tall float64, known hints) in
 						n.cost += exchanged
 					}
 					if sign[i] < 0 {
-						n.cost += (misnamed*dt + speaks) / float64(len(l.parts))
+						n.cost += misnamed * dt / float64(len(l.parts))
 					}
 					if seen[i] {
 						n.cost += n.filters[i].take(r2.Scale(float64(sign[i]), way[i]), sd[i])
