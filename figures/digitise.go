@@ -161,7 +161,7 @@ func angleError(sh workspace.Workspace, truth simcam.Truth) map[string][]float64
 	out := map[string][]float64{}
 	clip, _ := sh.Main()
 	in := sh.Input(clip)
-	m := kinematics.New(in.Points, clip.CaptureRate, angles.View{Direction: clip.Direction}, in.Camera, nil)
+	m := kinematics.New(in.Points, kinematics.Film{Rate: clip.CaptureRate, View: angles.View{Direction: clip.Direction}, Camera: in.Camera}, nil)
 	side := string(body.NearSide(clip.Direction))
 	for _, f := range keyFrames(sh.Model, truth) {
 		for _, j := range looked {
@@ -258,7 +258,7 @@ func FootDrift() (float64, error) {
 			return 0, errors.New(name + ": " + cam.Problem)
 		}
 		in := points.Input(truth, points.All(truth, 0, 1))
-		m := kinematics.New(in.Points, truth.Spec.CaptureRate, angles.View{Direction: 1}, cam, nil)
+		m := kinematics.New(in.Points, kinematics.Film{Rate: truth.Spec.CaptureRate, View: angles.View{Direction: 1}, Camera: cam}, nil)
 		tall := (m.Length("left_hip", "left_knee") + m.Length("left_knee", "left_ankle")) / (body.Length(truth.Spec.Athlete, "thigh") + body.Length(truth.Spec.Athlete, "shank")) * truth.Spec.Athlete.Height
 		for _, side := range []body.Side{body.Left, body.Right} {
 			var first r2.Vec

@@ -24,6 +24,7 @@ import (
 	"neokinema/core/pose"
 	"neokinema/core/repair"
 	"neokinema/core/report"
+	"neokinema/core/timebase"
 	"neokinema/core/track"
 	"neokinema/core/uncertainty"
 	"neokinema/internal/inference"
@@ -52,6 +53,7 @@ type hardness struct {
 	certainWrong, orderViolations           float64
 	sides                                   share
 	statedContacts, contactsFound, statedAt share
+	copies, rates                           share // clips whose copies, whose rate are told rightly
 	covered                                 share
 	byMeasure                               map[string]*share // coverage by kind of measure
 	byKind                                  map[string]*tally // by kind of difficulty
@@ -85,6 +87,7 @@ type hardClip struct {
 	truth  report.Report // from the true places of the same camera, at a rate that no phone has
 	clock  float64       // frames a second of the truth
 	raw    kinematics.Points
+	seen   media.Motion // what the import sees
 	tall   float64
 	placed map[string]float64 // true moments of key positions, s from the file's first frame
 }
@@ -167,7 +170,10 @@ func readFilm(film hard.Film, networks *inference.Networks) (*hardClip, error) {
 		return nil, err
 	}
 	x := &hardClip{film: film, model: m.As(film.Truth.Variant)}
-	clip := store.Clip{Width: info.Width, Height: info.Height, ProxyScale: p.Scale, Stamps: p.Stamps, FileRate: info.FileRate, CaptureRate: film.Rate, View: c.Spec.View(), Direction: c.Spec.Direction}
+	if x.seen, err = media.LookForMotion(ctx, proxy, p.Stamps); err != nil {
+		return nil, err
+	}
+	clip := store.Clip{Width: info.Width, Height: info.Height, ProxyScale: p.Scale, Stamps: p.Stamps, FileRate: info.FileRate, CaptureRate: film.Rate, Pictures: x.seen.Pictures, View: c.Spec.View(), Direction: c.Spec.Direction}
 	if x.raw, err = rawDraft(ctx, film.Path, proxy, p, clip, 1, networks); err != nil {
 		return nil, err
 	}
@@ -221,7 +227,7 @@ func rawDraft(ctx context.Context, path, proxy string, p media.Proxy, clip store
 	}
 	defer worker.Close()
 	n := len(p.Stamps)
-	d := pose.New(pose.Clip{Width: clip.Width, Height: clip.Height, Scale: clip.ProxyScale, Frames: n}, nil, nil, pose.Wish{To: n - 1, Step: step})
+	d := pose.New(pose.Clip{Width: clip.Width, Height: clip.Height, Scale: clip.ProxyScale, Frames: n, Pictures: clip.Pictures}, nil, nil, pose.Wish{To: n - 1, Step: step})
 	frames := d.Frames()
 	look := func(list []int) error {
 		if len(list) == 0 {
@@ -349,6 +355,8 @@ func (x *hardClip) score(out *hardness) {
 	var mine tally
 	mine.clips = 1
 
+	x.scoreCopies(out)
+
 	// Sides: frames in which the legs are named as they are, where they are far enough
 	// apart to tell.
 	for f := range t.Frames {
@@ -383,6 +391,9 @@ func (x *hardClip) score(out *hardness) {
 		}
 		if b.To < len(t.Frames)-3 {
 			mine.contacts.add(at(b.To, false))
+		}
+		if os.Getenv("NEO_TELL") != "" && (b.From > 3 && !at(b.From, true) || b.To < len(t.Frames)-3 && !at(b.To, false)) {
+			fmt.Fprintf(os.Stderr, "    %s %s %s %d-%d (sd %.3f %.3f s), truly %v\n", x.film.Name, b.Foot, b.Name, b.From, b.To, b.FromSD, b.ToSD, x.down(b.Foot, b.From-10, b.To+10))
 		}
 	}
 	for _, side := range []body.Side{body.Left, body.Right} {
@@ -556,6 +567,71 @@ func (h hardness) print() {
 	fmt.Fprintf(os.Stderr, "  clips %d: certain wrong %.0f, impossible %.0f, sides %.1f %%, stated contacts right %.1f %%, found %.1f %%, positions right %.1f %%, covered %.1f %%\n",
 		h.clips, h.certainWrong, h.orderViolations, h.sides.percent(), h.statedContacts.percent(), h.contactsFound.percent(), h.statedAt.percent(), h.covered.percent())
 }
+
+// down lists the true contacts of a foot about some frames.
+func (x *hardClip) down(foot body.Side, from, to int) (list [][2]int) {
+	for f := max(1, from); f < min(len(x.film.Truth.Frames), to); f++ {
+		switch now, was := points.Down(x.film.Truth, foot, f), points.Down(x.film.Truth, foot, f-1); {
+		case now && (!was || len(list) == 0):
+			list = append(list, [2]int{f, f + 1})
+		case now:
+			list[len(list)-1][1] = f + 1
+		}
+	}
+	return list
+}
+
+// scoreCopies looks at whether the import has told repeated and mixed pictures, and the
+// rate that they lead to.
+func (x *hardClip) scoreCopies(out *hardness) {
+	var found, wrong, all, own float64
+	for f := range x.film.Truth.Frames {
+		is := byte(timebase.Own)
+		if f < len(x.seen.Pictures) {
+			is = x.seen.Pictures[f]
+		}
+		want := byte(timebase.Own)
+		switch {
+		case x.film.Repeated[f]:
+			want = timebase.Repeated
+		case x.film.Blended[f]:
+			want = timebase.Blended
+		}
+		switch {
+		case want == timebase.Own:
+			own++
+			if is != want {
+				wrong++
+			}
+		default:
+			all++
+			if is == want {
+				found++
+			}
+		}
+	}
+	ok := found >= mostCopies*all && wrong <= fewWrong*own
+	if all > 0 || !ok {
+		out.copies.add(ok)
+	}
+	offer, told := x.seen.Pictures.Offered(x.film.Spec.FileRate)
+	if x.film.Export.Rate > 0 {
+		offer, told = x.seen.Pictures.Offered(x.film.Export.Rate)
+	}
+	if told || all > 0 {
+		out.rates.add(told && math.Abs(offer.Rate-x.film.Rate) < 0.03*x.film.Rate)
+	}
+	if os.Getenv("NEO_TELL") != "" && (all > 0 || !ok) {
+		fmt.Fprintf(os.Stderr, "    %s: copies %.0f of %.0f, wrongly %.0f of %.0f, rate %.4g truly %.4g: %s\n", x.film.Name, found, all, wrong, own, offer.Rate, x.film.Rate, offer.Reason)
+	}
+}
+
+// Of a clip's copies so many must be told, of its pictures so few mistaken: what stands
+// still tells nothing.
+const (
+	mostCopies = 0.95
+	fewWrong   = 0.02
+)
 
 // worstMeasure is the coverage of the measure that is covered worst, of those read at least
 // ten times.

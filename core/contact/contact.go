@@ -20,6 +20,22 @@ type Interval struct {
 	Seconds *uncertainty.Estimate `json:"seconds,omitempty" required:"false" doc:"true duration from Since to To; absent while the capture rate is unknown"`
 }
 
+// Spread gives contacts that were found among some frames alone the numbers that these
+// frames have in the clip; nil for all frames.
+func Spread(list []Contact, frames []int) []Contact {
+	if len(frames) < 2 {
+		return list
+	}
+	out := make([]Contact, len(list))
+	apart := float64(frames[len(frames)-1]-frames[0]) / float64(len(frames)-1)
+	for i, c := range list {
+		c.From, c.To = frames[min(c.From, len(frames)-1)], frames[min(c.To, len(frames)-1)]
+		c.FromSD, c.ToSD = c.FromSD*apart, c.ToSD*apart
+		out[i] = c
+	}
+	return out
+}
+
 // Between makes a bar from flagged frames; ok is false when they do not follow
 // each other.
 func Between(c timebase.Clock, foot body.Side, name string, from, since, to int) (bar Interval, ok bool) {

@@ -168,7 +168,13 @@ func (e *Evaluation) fitted() []contact.Fitted {
 	if e.cache.fitOf == e.cache.feet && e.cache.fitTall == e.cache.tall || e.Input.HoldThrow && e.cache.fit != nil {
 		return e.cache.fit
 	}
-	tall := e.cache.tall
+	tall, shows := e.cache.tall, e.Input.Clip.Pictures
+	frames := shows.Frames()
+	if frames == nil {
+		for f := range e.Clock.Len() {
+			frames = append(frames, f)
+		}
+	}
 	var shoes []contact.Shoe
 	for _, s := range []body.Side{body.Left, body.Right} {
 		places := func(part string) (out contact.Places) {
@@ -177,21 +183,25 @@ func (e *Evaluation) fitted() []contact.Fitted {
 			if path == nil || t == nil {
 				return out
 			}
-			out.At, out.Sure = make([]r2.Vec, e.Clock.Len()), make([]float64, e.Clock.Len())
-			for f := range out.At {
+			out.At, out.Sure = make([]r2.Vec, len(frames)), make([]float64, len(frames))
+			for i, f := range frames {
 				q, ok := path.Seen(f)
 				p, there := t.At(f)
 				if !ok || !there {
 					continue
 				}
 				q.X -= e.belt * float64(f) / e.Rate
-				out.At[f], out.Sure[f] = r2.Scale(1/tall, q), p.Confidence
+				out.At[i], out.Sure[i] = r2.Scale(1/tall, q), p.Confidence
 			}
 			return out
 		}
 		shoes = append(shoes, contact.Shoe{Side: s, Toe: places("toe"), Heel: places("heel"), Ankle: places("ankle")})
 	}
-	e.cache.fit, e.cache.fitOf, e.cache.fitTall = contact.Fit(shoes, e.Clock.Len(), e.Rate), e.cache.feet, e.cache.tall
+	fit := contact.Fit(shoes, len(frames), shows.Rate(e.Rate))
+	for i, f := range fit {
+		fit[i].From, fit[i].To = frames[min(f.From, len(frames)-1)], frames[min(f.To, len(frames)-1)]
+	}
+	e.cache.fit, e.cache.fitOf, e.cache.fitTall = fit, e.cache.feet, e.cache.tall
 	return e.cache.fit
 }
 

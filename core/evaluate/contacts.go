@@ -44,7 +44,7 @@ func (e *Evaluation) findContacts() {
 	if e.cache.feet != hang || e.cache.tall != tall {
 		e.belt = 0
 		e.findBelt(feet, tall)
-		found := contact.Detect(feet, e.Rate, tall, e.noise(feet), contact.Ground{Belt: r2.Vec{X: e.belt}})
+		found := e.detect(feet, tall)
 		e.cache.feet, e.cache.tall, e.cache.contacts, e.cache.belt = hang, tall, found, e.belt
 	}
 	e.belt = e.cache.belt
@@ -60,6 +60,18 @@ func (e *Evaluation) findContacts() {
 	}
 	sort.SliceStable(e.contacts, func(i, j int) bool { return e.contacts[i].From < e.contacts[j].From })
 	e.contacts = e.weighed(e.contacts)
+}
+
+// detect finds contacts by the tracks, among the frames that hold a picture of their own.
+func (e *Evaluation) detect(feet []contact.Foot, tall float64) []contact.Contact {
+	shows := e.Input.Clip.Pictures
+	frames := shows.Frames()
+	only := slices.Clone(feet)
+	for i, f := range feet {
+		only[i].Toe, only[i].Heel, only[i].Ankle = f.Toe.Only(frames), f.Heel.Only(frames), f.Ankle.Only(frames)
+	}
+	found := contact.Detect(only, shows.Rate(e.Rate), tall, e.noise(feet), contact.Ground{Belt: r2.Vec{X: e.belt}})
+	return contact.Spread(found, frames)
 }
 
 // restOf is how soon after a contact no other of the same foot can begin, s.

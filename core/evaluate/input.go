@@ -10,17 +10,19 @@ import (
 	"neokinema/core/kinematics"
 	"neokinema/core/model"
 	"neokinema/core/stabilize"
+	"neokinema/core/timebase"
 )
 
 // ClipInfo is what the computation needs to know of a clip.
 type ClipInfo struct {
-	Width       int     `json:"width" doc:"px of the upright picture"`
-	Height      int     `json:"height"`
-	Stamps      []int64 `json:"stamps" doc:"presentation time stamps, 1/90000 s"`
-	FileRate    float64 `json:"file_rate"`
-	CaptureRate float64 `json:"capture_rate" doc:"0 when unknown"`
-	View        string  `json:"view"`
-	Direction   float64 `json:"direction" doc:"+1 runs to the right, -1 to the left"`
+	Width       int               `json:"width" doc:"px of the upright picture"`
+	Height      int               `json:"height"`
+	Stamps      []int64           `json:"stamps" doc:"presentation time stamps, 1/90000 s"`
+	FileRate    float64           `json:"file_rate"`
+	CaptureRate float64           `json:"capture_rate" doc:"0 when unknown"`
+	Pictures    timebase.Pictures `json:"pictures,omitempty" required:"false" doc:"a letter for each frame: . its own picture, r the one before once more, b a mix; empty when all are their own"`
+	View        string            `json:"view"`
+	Direction   float64           `json:"direction" doc:"+1 runs to the right, -1 to the left"`
 }
 
 // Input is one attempt as seen in one clip.

@@ -127,6 +127,7 @@ func begin(m model.Model, in Input, old *Cache) *Evaluation {
 	if e.Clock, err = timebase.New(in.Clip.Stamps, in.Clip.FileRate, in.Clip.CaptureRate); err != nil {
 		e.report.Problems = append(e.report.Problems, err.Error())
 	}
+	e.Clock = e.Clock.Showing(in.Clip.Pictures)
 	if p := in.Camera; p != nil && p.Problem != "" {
 		e.report.Problems = append(e.report.Problems, "the camera moved and paths cannot be read: "+p.Problem)
 	}
@@ -141,7 +142,9 @@ func begin(m model.Model, in Input, old *Cache) *Evaluation {
 	if old != nil {
 		before, e.cache = old.Movement, *old
 	}
-	e.part("paths", func() { e.Movement = kinematics.New(in.Points, e.Rate, e.view, in.Camera, before) })
+	e.part("paths", func() {
+		e.Movement = kinematics.New(in.Points, kinematics.Film{Rate: e.Rate, View: e.view, Camera: in.Camera, Pictures: in.Clip.Pictures}, before)
+	})
 	e.cache.Movement = e.Movement
 	return e
 }

@@ -32,7 +32,7 @@ func TestSmoothPath(t *testing.T) {
 		p := at(f)
 		put(tr, f, p.X+1.5*r.NormFloat64(), p.Y+1.5*r.NormFloat64(), "draft")
 	}
-	p := Smooth(tr, 120, up)
+	p := Smooth(tr, 120, "", up)
 	var off, speed float64
 	for f := 12; f < 228; f++ {
 		q, ok := p.Where(f)
@@ -60,7 +60,7 @@ func TestGapRules(t *testing.T) {
 	}
 	tr.Confidence[80] = 3
 	tr.Y[80] = 400
-	p := Smooth(tr, 120, up)
+	p := Smooth(tr, 120, "", up)
 	if q, ok := p.Where(55); !ok || math.Abs(q.X-165) > 1 {
 		t.Errorf("a gap of ten frames at 120/s: %v %v", q, ok)
 	}
@@ -77,7 +77,7 @@ func TestGapRules(t *testing.T) {
 	for f := range 6 {
 		put(few, f, 1, 1, "hand")
 	}
-	if p := Smooth(few, 120, up); p.Cutoff != 0 {
+	if p := Smooth(few, 120, "", up); p.Cutoff != 0 {
 		t.Error("six points made a path")
 	}
 	var none *Path
@@ -156,7 +156,7 @@ func standing(skip ...string) Points {
 func TestCentreOfMass(t *testing.T) {
 	for _, sex := range []body.Sex{body.Female, body.Male} {
 		points := standing()
-		m := New(points, 120, angles.View{Direction: 1}, nil, nil)
+		m := New(points, Film{Rate: 120, View: angles.View{Direction: 1}}, nil)
 		c := m.Centre(sex)
 		var want r2.Vec
 		for id, w := range body.CentreWeights(sex) {
@@ -170,16 +170,16 @@ func TestCentreOfMass(t *testing.T) {
 		}
 	}
 	// Heels and toes may be missing; a hip may not.
-	if c := New(standing("left_toe", "right_heel", "left_ear"), 120, angles.View{Direction: 1}, nil, nil).Centre(body.Male); c == nil {
+	if c := New(standing("left_toe", "right_heel", "left_ear"), Film{Rate: 120, View: angles.View{Direction: 1}}, nil).Centre(body.Male); c == nil {
 		t.Error("no centre without a toe")
 	}
-	if c := New(standing("left_hip"), 120, angles.View{Direction: 1}, nil, nil).Centre(body.Male); c != nil {
+	if c := New(standing("left_hip"), Film{Rate: 120, View: angles.View{Direction: 1}}, nil).Centre(body.Male); c != nil {
 		t.Error("a centre without a hip")
 	}
 }
 
 func TestCurves(t *testing.T) {
-	m := New(standing(), 120, angles.View{Direction: 1}, nil, nil)
+	m := New(standing(), Film{Rate: 120, View: angles.View{Direction: 1}}, nil)
 	sigma := func(string, int) float64 { return 2 }
 	seen := 0
 	for _, k := range CurveKinds() {
@@ -221,7 +221,7 @@ func TestCommonFrame(t *testing.T) {
 		p := cam.ToImage(f, r2.Vec{X: 700, Y: 500})
 		put(tr, f, p.X, p.Y, "draft")
 	}
-	m := New(Points{"spot_a": tr}, 120, angles.View{Direction: 1}, cam, nil)
+	m := New(Points{"spot_a": tr}, Film{Rate: 120, View: angles.View{Direction: 1}, Camera: cam}, nil)
 	v, ok := m.Paths["spot_a"].Velocity(30)
 	q, _ := m.Where("spot_a", 30)
 	if !ok || r2.Norm(v) > 1 || r2.Norm(r2.Sub(q, r2.Vec{X: 700, Y: -500})) > 0.01 {

@@ -12,6 +12,7 @@ import (
 	"neokinema/core/angles"
 	"neokinema/core/body"
 	"neokinema/core/stabilize"
+	"neokinema/core/timebase"
 	"neokinema/core/track"
 )
 
@@ -30,18 +31,24 @@ func (p Points) At(id string, frame int) (track.Point, bool) {
 // Movement is what follows from the points of a clip before any technique model
 // looks at it: smooth paths in (forward, up) pixels of the common frame.
 type Movement struct {
-	Rate   float64 // frames per true second
-	View   angles.View
-	Camera *stabilize.Rotations
-	Paths  map[string]*Path
-	from   Points
+	Film
+	Paths map[string]*Path
+	from  Points
 }
 
-// New smooths all tracks. Paths of old whose track is the very same, seen by the
-// same camera at the same rate, are taken over; old may be nil.
-func New(points Points, rate float64, view angles.View, camera *stabilize.Rotations, old *Movement) *Movement {
-	m := &Movement{Rate: rate, View: view, Camera: camera, Paths: make(map[string]*Path, len(points)), from: maps.Clone(points)}
-	same := old != nil && old.Rate == rate && old.View == view && old.Camera == camera
+// Film is how points were filmed.
+type Film struct {
+	Rate     float64 // frames per true second
+	View     angles.View
+	Camera   *stabilize.Rotations
+	Pictures timebase.Pictures // computed points of copies take no part in paths
+}
+
+// New smooths all tracks. Paths of old whose track is the very same, of the same film, are
+// taken over; old may be nil.
+func New(points Points, film Film, old *Movement) *Movement {
+	m := &Movement{Film: film, Paths: make(map[string]*Path, len(points)), from: maps.Clone(points)}
+	same := old != nil && old.Film == film
 	todo := make(chan func(), len(points))
 	for id, t := range points {
 		if same && old.from[id] == t {
@@ -50,7 +57,7 @@ func New(points Points, rate float64, view angles.View, camera *stabilize.Rotati
 		}
 		p := &Path{}
 		m.Paths[id] = p
-		todo <- func() { *p = Smooth(t, rate, m.ToReference) }
+		todo <- func() { *p = Smooth(t, film.Rate, film.Pictures, m.ToReference) }
 	}
 	close(todo)
 	var busy sync.WaitGroup

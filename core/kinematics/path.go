@@ -8,6 +8,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/signal"
+	"neokinema/core/timebase"
 	"neokinema/core/track"
 )
 
@@ -71,9 +72,70 @@ func (p *Path) Velocity(frame int) (r2.Vec, bool) {
 	return pick(p.V, frame-p.From)
 }
 
-// Smooth makes the path of a track. Still brings a point of a frame into the
-// common frame of reference; rate is frames per true second.
-func Smooth(t *track.Track, rate float64, still func(frame int, p r2.Vec) r2.Vec) Path {
+// Only is a path at some frames alone, numbered anew.
+func (p *Path) Only(frames []int) *Path {
+	if p == nil || frames == nil {
+		return p
+	}
+	out := &Path{Noise: p.Noise, Cutoff: p.Cutoff}
+	for _, f := range frames {
+		at, _ := p.Where(f)
+		v, _ := p.Velocity(f)
+		raw, _ := p.Seen(f)
+		out.At, out.V, out.Raw = append(out.At, at), append(out.V, v), append(out.Raw, raw)
+	}
+	return out
+}
+
+// between is a path of some frames alone, brought back to all frames of its clip.
+func (p *Path) between(frames []int) Path {
+	first, last := frames[0], frames[len(frames)-1]
+	n := last - first + 1
+	out := Path{From: first, Raw: make([]r2.Vec, n), At: make([]r2.Vec, n), V: make([]r2.Vec, n), Noise: p.Noise, Cutoff: p.Cutoff}
+	for i := range n {
+		out.Raw[i], out.At[i], out.V[i] = nowhere, nowhere, nowhere
+	}
+	for a := 0; a < len(frames); a++ {
+		raw, _ := p.Seen(a)
+		out.Raw[frames[a]-first] = raw
+		var at, x, y, vx, vy []float64
+		for i := a; i < len(frames); i++ {
+			q, ok := p.Where(i)
+			if !ok {
+				break
+			}
+			v, _ := p.Velocity(i)
+			at, x, y, vx, vy = append(at, float64(frames[i])), append(x, q.X), append(y, q.Y), append(vx, v.X), append(vy, v.Y)
+		}
+		if len(at) < 2 {
+			continue
+		}
+		curves := []signal.Monotone{signal.NewMonotone(at, x), signal.NewMonotone(at, y), signal.NewMonotone(at, vx), signal.NewMonotone(at, vy)}
+		for f := int(at[0]); f <= int(at[len(at)-1]); f++ {
+			t := float64(f)
+			out.At[f-first], out.V[f-first] = r2.Vec{X: curves[0].At(t), Y: curves[1].At(t)}, r2.Vec{X: curves[2].At(t), Y: curves[3].At(t)}
+		}
+		for end := a + len(at); a+1 < end; a++ {
+			raw, _ := p.Seen(a + 1)
+			out.Raw[frames[a+1]-first] = raw
+		}
+	}
+	return out
+}
+
+// Smooth makes the path of a track. Still brings a point of a frame into the common frame
+// of reference; rate is frames per true second. Of a clip that shows pictures more than
+// once the pictures are smoothed, and what lies between them follows.
+func Smooth(t *track.Track, rate float64, shows timebase.Pictures, still func(frame int, p r2.Vec) r2.Vec) Path {
+	frames := shows.Frames()
+	if len(frames) < 2 {
+		return smooth(t, rate, still)
+	}
+	p := smooth(t.Only(frames), shows.Rate(rate), func(i int, q r2.Vec) r2.Vec { return still(frames[i], q) })
+	return p.between(frames)
+}
+
+func smooth(t *track.Track, rate float64, still func(frame int, p r2.Vec) r2.Vec) Path {
 	n := t.Len()
 	p := Path{From: t.From, Raw: make([]r2.Vec, n), At: make([]r2.Vec, n), V: make([]r2.Vec, n)}
 	use := make([]bool, n)

@@ -5,8 +5,11 @@
 package pose
 
 import (
+	"maps"
 	"math"
+	"slices"
 
+	"neokinema/core/timebase"
 	"neokinema/core/track"
 )
 
@@ -16,6 +19,8 @@ type Clip struct {
 	Height int     `json:"height"`
 	Scale  float64 `json:"scale" doc:"px of the pictures that are looked at, per px of the original"`
 	Frames int     `json:"frames"`
+	// Pictures that are shown once more need no look of their own.
+	Pictures timebase.Pictures `json:"pictures,omitempty" required:"false" doc:"a letter for each frame: r shows the picture before once more"`
 }
 
 // Box is where the coach has said that the athlete is; px of the original.
@@ -56,9 +61,13 @@ func New(c Clip, points map[string]*track.Track, box *Box, w Wish) *Draft {
 	done := Drafted(points, c.Frames)
 	apart := max(w.Step, coarse)
 	var between []int
+	last := -1
 	for f := w.From; f <= w.To; f += w.Step {
+		f := max(w.From, c.Pictures.Of(f))
+		again := f == last
+		last = f
 		switch {
-		case done[f] && !w.Anew:
+		case again, done[f] && !w.Anew:
 		case (f-w.From)%apart == 0:
 			d.frames = append(d.frames, f)
 		default:
@@ -196,15 +205,17 @@ func (d *Draft) expected(frame int) (Region, bool) {
 // Changes are the changes of tracks for what was found since the last call, by landmark.
 func (d *Draft) Changes() map[string]*track.Track {
 	out := map[string]*track.Track{}
-	var frames []int
-	for f := range d.clip.Frames {
-		if d.found[f] != nil {
-			frames = append(frames, f)
-		}
-	}
-	if len(frames) == 0 {
+	if len(d.found) == 0 {
 		return out
 	}
+	for _, f := range slices.Sorted(maps.Keys(d.found)) {
+		for g := f + 1; g < d.clip.Frames && d.clip.Pictures.Of(g) == f; g++ {
+			if d.found[g] == nil {
+				d.found[g] = d.found[f]
+			}
+		}
+	}
+	frames := slices.Sorted(maps.Keys(d.found))
 	for id := range details {
 		t := track.Blank(frames[0], frames[len(frames)-1]-frames[0]+1)
 		for _, f := range frames {

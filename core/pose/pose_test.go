@@ -200,7 +200,7 @@ func TestDraftFollowsARunner(t *testing.T) {
 	pic := ramp(t, I420, 640, 360, 0.1, 0.1)
 	for _, exchanged := range []bool{false, true} {
 		p := &person{at: func(f int) (float64, float64) { return 80 + 7*float64(f), 180 }, tall: 150, exchanged: exchanged, ran: map[Network]int{}}
-		d := New(Clip{1280, 720, 0.5, 60}, nil, nil, Wish{To: 59, Step: 1})
+		d := New(Clip{Width: 1280, Height: 720, Scale: 0.5, Frames: 60}, nil, nil, Wish{To: 59, Step: 1})
 		for _, f := range d.Frames() {
 			if o, err := watched(d, p, f, pic); err != nil || o != Found {
 				t.Fatalf("frame %d: %s %v", f, o, err)
@@ -238,7 +238,7 @@ func TestDraftTellsOthersAndNobody(t *testing.T) {
 		}
 		return 200 + float64(f), 180
 	}, tall: 150, ran: map[Network]int{}}
-	d := New(Clip{640, 360, 1, 20}, nil, &Box{Frame: 0, X: 150, Y: 90, Width: 100, Height: 180}, Wish{To: 19, Step: 1})
+	d := New(Clip{Width: 640, Height: 360, Scale: 1, Frames: 20}, nil, &Box{Frame: 0, X: 150, Y: 90, Width: 100, Height: 180}, Wish{To: 19, Step: 1})
 	got := map[int]Outcome{}
 	for _, f := range d.Frames() {
 		p.missing = f == 12
@@ -287,7 +287,7 @@ func TestPlan(t *testing.T) {
 		Wish
 		want int
 	}{{Wish{0, 99, 1, false}, 98}, {Wish{0, 99, 1, true}, 100}, {Wish{0, 99, 4, false}, 24}, {Wish{20, 40, 1, false}, 19}, {Wish{5, 5, 1, false}, 1}, {Wish{-5, 500, 0, true}, 100}} {
-		list := New(Clip{100, 100, 1, 100}, map[string]*track.Track{"left_hip": had}, nil, c.Wish).Frames()
+		list := New(Clip{Width: 100, Height: 100, Scale: 1, Frames: 100}, map[string]*track.Track{"left_hip": had}, nil, c.Wish).Frames()
 		once := map[int]bool{}
 		for _, f := range list {
 			if once[f] || f < max(0, c.From) || f > c.To || (f == 24 || f == 33) && !c.Anew {

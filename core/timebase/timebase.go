@@ -28,6 +28,7 @@ var ErrRateUnknown = errors.New("the capture rate of this clip is not known yet"
 type Clock struct {
 	stamps []int64
 	slow   float64 // true seconds per file second; 0 when unknown
+	shows  Pictures
 }
 
 // New makes a clock from the stamps (ticks of 1/[TickRate] s, increasing), the
@@ -106,16 +107,32 @@ func (c Clock) ticks(i, j int) (ticks, gap float64, err error) {
 	return float64(c.stamps[j] - c.stamps[i]), (c.gap(i) + c.gap(j)) / 2, nil
 }
 
-// gap is the interval that frame i stands for: what lies between it and the
-// frame before, in ticks.
+// Showing is the clock of a clip that shows pictures more than once: a moment is then as
+// doubtful as pictures lie apart.
+func (c Clock) Showing(p Pictures) Clock {
+	c.shows = p
+	return c
+}
+
+// gap is the interval that frame i stands for: what lies between its picture and the one
+// before, in ticks.
 func (c Clock) gap(i int) float64 {
+	for i > 0 && !c.shows.Own(i) {
+		i--
+	}
+	before := i - 1
+	for before > 0 && !c.shows.Own(before) {
+		before--
+	}
 	if i == 0 {
-		i = 1
+		before = 0
+		for i = 1; i < len(c.stamps) && !c.shows.Own(i); i++ {
+		}
 	}
 	if i >= len(c.stamps) {
 		return 0
 	}
-	return float64(c.stamps[i] - c.stamps[i-1])
+	return float64(c.stamps[i] - c.stamps[before])
 }
 
 // Between is the true time from frame i to frame j with its doubt, seconds.

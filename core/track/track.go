@@ -253,6 +253,46 @@ func (t *Track) Clone() *Track {
 		Source: append(Letters(nil), t.Source...), Confidence: append([]int8(nil), t.Confidence...)}
 }
 
+// Only is the track of some frames alone, numbered anew. Each stands for those up to the
+// next, too: a point that a hand has set there is its point.
+func (t *Track) Only(frames []int) *Track {
+	out := New(len(frames))
+	for i, f := range frames {
+		end := f + 1
+		if i+1 < len(frames) {
+			end = frames[i+1]
+		}
+		at := f
+		for g := f; g < end; g++ {
+			if t.SourceAt(g) == Hand {
+				at = g
+				break
+			}
+		}
+		if t.SourceAt(at) != None {
+			j := at - t.From
+			out.put(i, t.X[j], t.Y[j], t.Source[j], t.Confidence[j])
+		}
+	}
+	return out
+}
+
+// Spread is the change of a whole track that a change of some of its frames, numbered as
+// by [Track.Only], means; again tells frames that show the same as the one before.
+func (t *Track) Spread(frames []int, again func(frame int) bool) *Track {
+	if t.Len() == 0 {
+		return New(0)
+	}
+	out := Blank(frames[t.From], frames[t.End()-1]-frames[t.From]+1)
+	for i := range t.Source {
+		f := frames[t.From+i]
+		for g := f; g == f || g < out.End() && again(g); g++ {
+			out.put(g, t.X[i], t.Y[i], t.Source[i], t.Confidence[i])
+		}
+	}
+	return out
+}
+
 // Trim cuts empty frames off both ends.
 func (t *Track) Trim() *Track {
 	a, b := 0, len(t.Source)

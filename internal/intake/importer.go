@@ -178,12 +178,15 @@ func (s *Service) importClip(ctx context.Context, c *store.Clip, sent bool) erro
 	if rate := timebase.FileRate(p.Stamps); rate > 0 {
 		c.FileRate = rate
 	}
-	c.CaptureRate, c.RateFrom = captureRate(info, c.FileRate)
-	m, err := media.LookForMotion(ctx, out, len(p.Stamps))
+	m, err := media.LookForMotion(ctx, out, p.Stamps)
 	if err != nil {
 		return err
 	}
-	c.Direction = m.Direction
+	c.Direction, c.Pictures = m.Direction, m.Pictures
+	c.CaptureRate, c.RateFrom = captureRate(info, c.FileRate, m.Pictures)
+	if o, ok := m.Pictures.Offered(c.FileRate); ok {
+		c.OfferColumn.V = &o
+	}
 	c.Warnings = append(c.Warnings, warnings(info, *c, m)...)
 	if err := hold(func() error { return s.shelf.put(ctx, key(c.ID, proxy), out) }); err != nil {
 		return err
@@ -233,12 +236,12 @@ func (s *Service) refuseSame(ctx context.Context, c *store.Clip, path string) er
 }
 
 // captureRate says how fast the camera was. Files that play at 100 a second or
-// more are not slowed down again by any phone.
-func captureRate(info media.Info, fileRate float64) (rate float64, from string) {
+// more are not slowed down again by any phone; but programs make them by copying pictures.
+func captureRate(info media.Info, fileRate float64, shows timebase.Pictures) (rate float64, from string) {
 	switch {
 	case timebase.CheckCaptureRate(info.CaptureRate) == nil:
 		return info.CaptureRate, "file"
-	case fileRate >= 100 && timebase.CheckCaptureRate(fileRate) == nil:
+	case fileRate >= 100 && shows == "" && timebase.CheckCaptureRate(fileRate) == nil:
 		return fileRate, "file"
 	}
 	return 0, "unknown"

@@ -7,6 +7,7 @@ import (
 	"syscall"
 	"testing"
 
+	"neokinema/core/timebase"
 	"neokinema/internal/media"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
@@ -30,8 +31,9 @@ func TestCaptureRateSources(t *testing.T) {
 	for _, c := range []struct {
 		tag, file, want float64
 		from            string
-	}{{240, 30, 240, "file"}, {0, 30, 0, "unknown"}, {0, 60, 0, "unknown"}, {0, 240, 240, "file"}, {100000, 30, 0, "unknown"}, {2, 120, 120, "file"}} {
-		if rate, from := captureRate(media.Info{CaptureRate: c.tag}, c.file); rate != c.want || from != c.from {
+		shows           timebase.Pictures
+	}{{240, 30, 240, "file", ""}, {0, 30, 0, "unknown", ""}, {0, 60, 0, "unknown", ""}, {0, 240, 240, "file", ""}, {100000, 30, 0, "unknown", ""}, {2, 120, 120, "file", ""}, {0, 120, 0, "unknown", ".rrr.rrr."}} {
+		if rate, from := captureRate(media.Info{CaptureRate: c.tag}, c.file, c.shows); rate != c.want || from != c.from {
 			t.Errorf("%+v: %v %s", c, rate, from)
 		}
 	}

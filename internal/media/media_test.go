@@ -202,7 +202,7 @@ func TestMotionIsSuggestedOnlyWhenItIsClear(t *testing.T) {
 		return path
 	}
 	look := func(path string) media.Motion {
-		m, err := media.LookForMotion(context.Background(), path, 72)
+		m, err := media.LookForMotion(context.Background(), path, stampsOf(t, path))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -276,4 +276,13 @@ func BenchmarkDecode(b *testing.B) {
 			b.Fatal(err)
 		}
 	}
+}
+
+func stampsOf(t *testing.T, path string) []int64 {
+	t.Helper()
+	s, err := media.Stamps(t.Context(), path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s
 }

@@ -2,39 +2,45 @@ package media
 
 import (
 	"context"
-	"fmt"
 	"math"
 	"sort"
+
+	"neokinema/core/timebase"
+	"neokinema/core/vision"
 )
 
-// Motion is a rough look at who moves where in a clip with a still camera. It
-// only suggests: the coach confirms.
+// Motion is a rough look at what moves in a clip, and where. It only suggests: the coach
+// confirms.
 type Motion struct {
 	Direction float64 // +1 to the right, -1 to the left, 0 not clear
 	Share     float64 // height of the moving figure over the picture height; 0 not clear
+	Pictures  timebase.Pictures
 }
 
-const lookWidth, lookHeight, looks = 192, 108, 24
+const lookWidth, lookHeight, looks = 320, 180, 24
 
-// LookForMotion compares small grey pictures spread over the clip with their
-// median, which is the background when the camera stands still.
-func LookForMotion(ctx context.Context, proxy string, frames int) (Motion, error) {
-	step := max(1, frames/looks)
-	c := newCall(ctx, "ffmpeg", longTime)
-	if err := c.input(proxy); err != nil {
-		c.close()
-		return Motion{}, err
-	}
-	out, err := c.add("-map", "0:V:0",
-		"-vf", fmt.Sprintf("select='not(mod(n,%d))',scale=%d:%d,format=gray", step, lookWidth, lookHeight),
-		"-fps_mode", "passthrough", "-f", "rawvideo", "pipe:1").output()
+// LookForMotion compares small grey pictures: each with the one before, which shows copies,
+// and some that are spread over the clip with their median, which is the background when
+// the camera stands still.
+func LookForMotion(ctx context.Context, proxy string, stamps []int64) (m Motion, err error) {
+	step := max(1, len(stamps)/looks)
+	var out []byte
+	var copies vision.Copies
+	err = Grays(ctx, proxy, stamps, 0, len(stamps)-1, lookWidth, lookHeight, Shrink, func(p Picture) error {
+		copies.Add(p.Width, p.Height, p.Pix)
+		if p.Frame%step == 0 {
+			out = append(out, p.Pix...)
+		}
+		return nil
+	})
 	if err != nil {
-		return Motion{}, err
+		return m, err
 	}
+	m.Pictures = copies.Pictures()
 	const size = lookWidth * lookHeight
 	n := len(out) / size
 	if n < 4 {
-		return Motion{}, nil
+		return m, nil
 	}
 	background := make([]byte, size)
 	column := make([]byte, n)
@@ -57,14 +63,14 @@ func LookForMotion(ctx context.Context, proxy string, frames int) (Motion, error
 			}
 		}
 		if count > size/4 { // the picture as a whole moves
-			return Motion{}, nil
+			return m, nil
 		}
-		if count < 12 {
+		if count < 30 {
 			continue
 		}
 		top, bottom := -1, -1
 		for y, c := range rows {
-			if c >= 2 {
+			if c >= 3 {
 				if top < 0 {
 					top = y
 				}
@@ -79,7 +85,6 @@ func LookForMotion(ctx context.Context, proxy string, frames int) (Motion, error
 		seen++
 		total += count
 	}
-	m := Motion{}
 	if seen >= 4 {
 		m.Share = tall
 		if move := last - first; math.Abs(move) > lookWidth/12 {

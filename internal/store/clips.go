@@ -15,48 +15,52 @@ import (
 	"neokinema/core/contact"
 	"neokinema/core/evaluate"
 	"neokinema/core/stabilize"
+	"neokinema/core/timebase"
 	"neokinema/core/track"
 	"neokinema/internal/problem"
 )
 
 // Clip is one video of an attempt.
 type Clip struct {
-	ID          uuid.UUID    `db:"id" json:"id"`
-	TeamID      uuid.UUID    `db:"team_id" json:"-"`
-	AttemptID   uuid.UUID    `db:"attempt_id" json:"attempt_id"`
-	Name        string       `db:"name" json:"name" doc:"file name as uploaded"`
-	Bytes       int64        `db:"bytes" json:"bytes"`
-	SHA256      string       `db:"sha256" json:"-"`
-	State       string       `db:"state" json:"state" enum:"waiting,importing,ready,failed,cancelled"`
-	Progress    float64      `db:"progress" json:"progress" doc:"0 to 1"`
-	Problem     string       `db:"problem" json:"problem" doc:"why the import failed and what to do"`
-	JobID       int64        `db:"job_id" json:"-"`
-	Width       int          `db:"width" json:"width" doc:"px of the upright picture"`
-	Height      int          `db:"height" json:"height"`
-	ProxyScale  float64      `db:"proxy_scale" json:"proxy_scale" doc:"proxy px per px"`
-	Codec       string       `db:"codec" json:"codec"`
-	FileRate    float64      `db:"file_rate" json:"file_rate" doc:"frames per second at which the file plays"`
-	CaptureRate float64      `db:"capture_rate" json:"capture_rate" doc:"frames per second of the camera, 0 unknown"`
-	RateFrom    string       `db:"rate_from" json:"rate_from" enum:"unknown,file,coach"`
-	Stamps      stampsColumn `db:"stamps" json:"stamps" doc:"time stamp of every frame, 1/90000 s"`
-	View        string       `db:"view" json:"view" enum:"side,back,front,oblique,above"`
-	Direction   float64      `db:"direction" json:"direction" doc:"+1 runs to the right, -1 to the left, 0 not known"`
-	Warnings    textColumn   `db:"warnings" json:"warnings"`
-	CreatedAt   time.Time    `db:"created_at" json:"created_at"`
-	TakenAt     *time.Time   `db:"taken_at" json:"taken_at,omitempty" required:"false" doc:"when the camera says it made the clip"`
+	ID          uuid.UUID                  `db:"id" json:"id"`
+	TeamID      uuid.UUID                  `db:"team_id" json:"-"`
+	AttemptID   uuid.UUID                  `db:"attempt_id" json:"attempt_id"`
+	Name        string                     `db:"name" json:"name" doc:"file name as uploaded"`
+	Bytes       int64                      `db:"bytes" json:"bytes"`
+	SHA256      string                     `db:"sha256" json:"-"`
+	State       string                     `db:"state" json:"state" enum:"waiting,importing,ready,failed,cancelled"`
+	Progress    float64                    `db:"progress" json:"progress" doc:"0 to 1"`
+	Problem     string                     `db:"problem" json:"problem" doc:"why the import failed and what to do"`
+	JobID       int64                      `db:"job_id" json:"-"`
+	Width       int                        `db:"width" json:"width" doc:"px of the upright picture"`
+	Height      int                        `db:"height" json:"height"`
+	ProxyScale  float64                    `db:"proxy_scale" json:"proxy_scale" doc:"proxy px per px"`
+	Codec       string                     `db:"codec" json:"codec"`
+	FileRate    float64                    `db:"file_rate" json:"file_rate" doc:"frames per second at which the file plays"`
+	CaptureRate float64                    `db:"capture_rate" json:"capture_rate" doc:"frames per second of the camera, 0 unknown"`
+	RateFrom    string                     `db:"rate_from" json:"rate_from" enum:"unknown,file,coach"`
+	Stamps      stampsColumn               `db:"stamps" json:"stamps" doc:"time stamp of every frame, 1/90000 s"`
+	Pictures    timebase.Pictures          `db:"pictures" json:"pictures" doc:"a letter for each frame: . its own picture, r the one before once more, b a mix of two; empty when all are their own"`
+	OfferColumn jsonColumn[timebase.Offer] `db:"rate_offer" json:"-"`
+	View        string                     `db:"view" json:"view" enum:"side,back,front,oblique,above"`
+	Direction   float64                    `db:"direction" json:"direction" doc:"+1 runs to the right, -1 to the left, 0 not known"`
+	Warnings    textColumn                 `db:"warnings" json:"warnings"`
+	CreatedAt   time.Time                  `db:"created_at" json:"created_at"`
+	TakenAt     *time.Time                 `db:"taken_at" json:"taken_at,omitempty" required:"false" doc:"when the camera says it made the clip"`
 
 	MediaBytes int64 `db:"media_bytes" json:"-"` // of original, proxy and poster; 0 before the import
 
 	CameraColumn   jsonColumn[stabilize.Rotations] `db:"camera" json:"-"`
 	ContactsColumn jsonColumn[[]contact.Contact]   `db:"contacts" json:"-"`
 	// Camera is set where a clip leaves the store.
+	Offer    *timebase.Offer      `db:"-" json:"rate_offer,omitempty" required:"false" doc:"a capture rate that the tool proposes"`
 	Camera   *stabilize.Rotations `db:"-" json:"camera,omitempty" required:"false" doc:"how the camera turned; absent until it was looked for"`
 	Contacts []contact.Contact    `db:"-" json:"contacts,omitempty" required:"false" doc:"contacts that the picture of the feet showed"`
 }
 
 // seen brings out of the row what the API shows.
 func (c Clip) seen() Clip {
-	c.Camera = c.CameraColumn.V
+	c.Camera, c.Offer = c.CameraColumn.V, c.OfferColumn.V
 	if c.ContactsColumn.V != nil {
 		c.Contacts = *c.ContactsColumn.V
 	}
@@ -106,6 +110,9 @@ func (c Clip) Check() error {
 			return fmt.Errorf("its clock runs back at frame %d", i)
 		}
 	}
+	if err := c.Pictures.Check(n); err != nil {
+		return err
+	}
 	if p := c.Camera; p != nil {
 		if err := p.Check(n); err != nil {
 			return err
@@ -119,7 +126,7 @@ func (c Clip) Check() error {
 
 // Facts is what the computation needs of a clip.
 func (c Clip) Facts() evaluate.ClipInfo {
-	return evaluate.ClipInfo{Width: c.Width, Height: c.Height, Stamps: c.Stamps, FileRate: c.FileRate, CaptureRate: c.CaptureRate, View: c.View, Direction: c.Direction}
+	return evaluate.ClipInfo{Width: c.Width, Height: c.Height, Stamps: c.Stamps, FileRate: c.FileRate, CaptureRate: c.CaptureRate, Pictures: c.Pictures, View: c.View, Direction: c.Direction}
 }
 
 // Limits of uploads that are begun and not finished.
@@ -260,8 +267,8 @@ func saveImport(ctx context.Context, q sqlx.ExtContext, c Clip) error {
 	_, err := sqlx.NamedExecContext(ctx, q, `UPDATE clips SET sha256 = :sha256, state = :state, progress = :progress, problem = :problem, width = :width, height = :height, proxy_scale = :proxy_scale,
 		codec = :codec, file_rate = :file_rate, capture_rate = CASE WHEN rate_from = 'coach' THEN capture_rate ELSE :capture_rate END,
 		rate_from = CASE WHEN rate_from = 'coach' THEN rate_from ELSE :rate_from END, stamps = COALESCE(CAST(:stamps AS bigint[]), '{}'),
-		direction = CASE WHEN direction <> 0 THEN direction ELSE :direction END, warnings = COALESCE(CAST(:warnings AS text[]), '{}'), taken_at = :taken_at, media_bytes = :media_bytes WHERE id = :id`,
-		fields(c, map[string]any{"stamps": []int64(c.Stamps), "warnings": []string(c.Warnings)}))
+		direction = CASE WHEN direction <> 0 THEN direction ELSE :direction END, warnings = COALESCE(CAST(:warnings AS text[]), '{}'), taken_at = :taken_at, pictures = :pictures, rate_offer = CAST(:rate_offer AS jsonb), media_bytes = :media_bytes WHERE id = :id`,
+		fields(c, map[string]any{"stamps": []int64(c.Stamps), "warnings": []string(c.Warnings), "rate_offer": c.OfferColumn}))
 	return Explain(err)
 }
 

@@ -34,7 +34,7 @@ func (s *Store) Log(ctx context.Context, team, athlete uuid.UUID, engine string)
 				(SELECT w.value FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'followup' AND w.key = 'main') AS followup,
 				COALESCE((SELECT w.value #>> '{}' FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'outcome' AND w.key = 'main'), '') AS outcome,
 				revision > 0 AS worked,
-				md5($3 || attempts::text || ath::text || COALESCE((SELECT string_agg((c.id, c.name, c.state, c.problem, c.sha256, c.width, c.height, c.proxy_scale, c.capture_rate, c.rate_from, c.view, c.direction, c.taken_at, c.camera, c.contacts)::text, '' ORDER BY c.id) FROM clips c WHERE c.attempt_id = attempts.id), '')) AS stamp
+				md5($3 || attempts::text || ath::text || COALESCE((SELECT string_agg((c.id, c.name, c.state, c.problem, c.sha256, c.width, c.height, c.proxy_scale, c.capture_rate, c.rate_from, c.pictures, c.view, c.direction, c.taken_at, c.camera, c.contacts)::text, '' ORDER BY c.id) FROM clips c WHERE c.attempt_id = attempts.id), '')) AS stamp
 			FROM attempts JOIN athletes ath ON ath.id = athlete_id
 			WHERE attempts.team_id = $1 AND athlete_id = $2)
 		SELECT list.*, sm.value AS kept FROM list LEFT JOIN summaries sm ON sm.attempt_id = list.id AND sm.stamp = list.stamp

@@ -5,6 +5,7 @@ package store
 import (
 	"context"
 	"database/sql"
+	"database/sql/driver"
 	"embed"
 	"encoding/json"
 	"errors"
@@ -223,6 +224,15 @@ func (t *textColumn) Scan(src any) error {
 
 // jsonColumn reads jsonb that may be empty.
 type jsonColumn[T any] struct{ V *T }
+
+// Value writes it; nothing is NULL.
+func (j jsonColumn[T]) Value() (driver.Value, error) {
+	if j.V == nil {
+		return nil, nil
+	}
+	raw, err := json.Marshal(j.V)
+	return string(raw), err
+}
 
 func (j *jsonColumn[T]) Scan(src any) error {
 	j.V = nil

@@ -47,7 +47,7 @@ func (q *looked) feet(cam *stabilize.Rotations, points kinematics.Points, progre
 	if rate == 0 {
 		rate = c.FileRate
 	}
-	m := kinematics.New(points, rate, angles.View{Direction: c.Direction}, cam, nil)
+	m := kinematics.New(points, kinematics.Film{Rate: rate, View: angles.View{Direction: c.Direction}, Camera: cam, Pictures: c.Pictures}, nil)
 	tall := standing(m)
 	if tall < tallLeast {
 		return nil, nil, nil // too small, or no legs

@@ -32,7 +32,7 @@ func on(slope float64, off int, noise float64) *kinematics.Movement {
 		at = r2.Add(at, r2.Vec{X: noise * r.NormFloat64(), Y: noise * r.NormFloat64()})
 		p.Raw, p.At, p.V = append(p.Raw, at), append(p.At, at), append(p.V, r2.Vec{})
 	}
-	return &kinematics.Movement{Rate: 240, Paths: map[string]*kinematics.Path{"left_ankle": p}}
+	return &kinematics.Movement{Film: kinematics.Film{Rate: 240}, Paths: map[string]*kinematics.Path{"left_ankle": p}}
 }
 
 // The end of a push is found for the slopes that pedals have (common practice: 40
@@ -47,7 +47,7 @@ func TestPedalsOfUnknownSlope(t *testing.T) {
 			}
 		}
 	}
-	empty := &kinematics.Movement{Rate: 240, Paths: map[string]*kinematics.Path{}}
+	empty := &kinematics.Movement{Film: kinematics.Film{Rate: 240}, Paths: map[string]*kinematics.Path{}}
 	if _, ok := pedal(empty, contact.Candidate{Foot: body.Left, From: 0, To: 20}, 400, 240); ok {
 		t.Error("a foot without a track stands on a pedal")
 	}

@@ -84,6 +84,9 @@ func (s *Service) Refine(ctx context.Context, team, id uuid.UUID, progress func(
 // joint, frame by frame, takes its trembling out; the same look tells how the camera turned;
 // then feet that stand are followed.
 func Refine(c store.Clip, tracks map[string]*track.Track, grays Grays, progress func(done, of int) error) (Refined, error) {
+	if frames := c.Pictures.Frames(); len(frames) > 1 {
+		return refineOwn(c, frames, tracks, grays, progress)
+	}
 	n := len(c.Stamps)
 	flows := map[string][]vision.Flow{}
 	for id, t := range tracks {
@@ -94,7 +97,7 @@ func Refine(c store.Clip, tracks map[string]*track.Track, grays Grays, progress 
 	if len(flows) == 0 {
 		return Refined{}, problem.New(problem.Invalid, "There is no draft in this clip yet.")
 	}
-	tall := standing(kinematics.New(tracks, max(1, c.FileRate), angles.View{Direction: 1}, &stabilize.Rotations{}, nil))
+	tall := standing(kinematics.New(tracks, kinematics.Film{Rate: max(1, c.FileRate), View: angles.View{Direction: 1}, Camera: &stabilize.Rotations{}}, nil))
 	q := &looked{c, grays, 1}
 	if tall > 0 {
 		q.enlarge = min(mostEnlarge, max(1, tallWanted/(tall*c.ProxyScale)))

@@ -74,7 +74,7 @@ func Throw(s simcam.Spec, off Scatter) (Thrown, error) {
 	if err != nil {
 		return out, err
 	}
-	mv := kinematics.New(pts, s.CaptureRate, angles.View{Direction: 1}, nil, nil)
+	mv := kinematics.New(pts, kinematics.Film{Rate: s.CaptureRate, View: angles.View{Direction: 1}}, nil)
 	var feet []contact.Foot
 	for _, side := range []body.Side{body.Left, body.Right} {
 		p := func(part string) *kinematics.Path { return mv.Paths[string(side)+"_"+part] }
