@@ -178,6 +178,17 @@ func (r Roles) Resolve(role string) []string {
 	return []string{string(side) + "_" + part}
 }
 
+// Twin is the same landmark of the other side; of one without a side itself.
+func Twin(id string) string {
+	if rest, ok := strings.CutPrefix(id, "left_"); ok {
+		return "right_" + rest
+	}
+	if rest, ok := strings.CutPrefix(id, "right_"); ok {
+		return "left_" + rest
+	}
+	return id
+}
+
 // Label is the athlete's own name of a landmark: "left knee".
 func Label(id string) string { return strings.ReplaceAll(id, "_", " ") }
 

@@ -22,62 +22,81 @@ const leastSure = 0.6
 
 // Doubt of moments that one look alone tells, and what two looks may differ by. Assumed; shaped on the half of the hard set that is there to build on.
 const (
-	aloneSD  = 0.03 // s
-	agreeing = 0.04 // s between the looks that are no disagreement
-	// poorScatter is that of feet at which the two looks are worth the same, standing heights.
+	aloneSD    = 0.02  // s
+	leastAlone = 0.9   // likelihood from which on the second look is believed alone
+	unsureSD   = 0.06  // s, of what is not to be stated
+	agreeing   = 0.025 // s between the looks that are no disagreement
+	// poorScatter is that of feet at which both looks are worth the same, standing heights.
 	poorScatter = 0.008
 )
 
-// weighed holds contacts against a second look at the feet. Ends on which both agree stay
-// as they are; the farther they are apart the less sure they are. In runs, contacts that
-// the second look does not know are no contacts, and those that it alone knows are.
+// weighed holds contacts against a second look at both feet together. In runs that look
+// says which contacts there are; where both place an end alike it is taken from the first,
+// which knows single frames; the farther they are apart the less sure it is.
 func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
 	if !e.runs() {
 		// Feet that turn where they stand are told by their looks alone; the more their
 		// points scatter, the later a slow lift shows.
 		sd := (e.scatter()/slowLift + smallFeet*math.Max(0, clearHeight/e.cache.tall-1)) * e.Rate
+		if pictures := e.Input.Clip.Pictures.Rate(e.Rate); pictures < fewPictures {
+			sd = math.Max(sd, unsureSD*e.Rate)
+		}
 		for i := range list {
 			list[i].FromSD, list[i].ToSD = math.Hypot(list[i].FromSD, sd), math.Hypot(list[i].ToSD, sd)
 		}
 		return apart(list)
 	}
-	fitted := e.fitted()
-	if len(fitted) == 0 {
+	links := e.chained()
+	if len(links) == 0 {
 		return list
 	}
-	overlap := func(c contact.Contact, f contact.Fitted) int {
-		return min(c.To, f.To) - max(c.From, f.From)
-	}
-	used := make([]bool, len(fitted))
 	var out []contact.Contact
-	for _, c := range list {
+	for _, l := range links {
 		best, most := -1, 0
-		for i, f := range fitted {
-			if n := overlap(c, f); f.Foot == c.Foot && n > most {
+		for i, c := range list {
+			if n := min(c.To, l.To) - max(c.From, l.From); c.Foot == l.Foot && n > most {
 				best, most = i, n
 			}
 		}
-		if best < 0 {
-			continue
+		c := contact.Contact{Foot: l.Foot, From: l.From, To: l.To, FromSD: e.alone(l.FromSD, l.FromAt), ToSD: e.alone(l.ToSD, l.ToAt), Before: l.Before, After: l.After, Confidence: l.There}
+		if l.Before {
+			c.ToSD = math.Max(c.ToSD, unsureSD*e.Rate) // a foot on a pedal is no foot on the ground
 		}
-		used[best] = true
-		f := fitted[best]
-		if !c.Before || !f.Before {
-			c.FromSD = math.Hypot(c.FromSD, e.disagreement(c.From-f.From))
+		if best >= 0 {
+			b := list[best]
+			c.Before, c.After = l.Before && b.Before, l.After && b.After
+			if !b.Before {
+				c.From, c.FromSD = e.agreed(l.From, c.FromSD, b.From, b.FromSD)
+			}
+			if !b.After {
+				c.To, c.ToSD = e.agreed(l.To, c.ToSD, b.To, b.ToSD)
+			}
 		}
-		if !c.After || !f.After {
-			c.ToSD = math.Hypot(c.ToSD, e.disagreement(c.To-f.To))
+		if c.To > c.From {
+			out = append(out, c)
 		}
-		out = append(out, c)
-	}
-	for i, f := range fitted {
-		if used[i] {
-			continue
-		}
-		sd := math.Max(1, aloneSD*e.Rate)
-		out = append(out, contact.Contact{Foot: f.Foot, From: f.From, To: f.To, FromSD: sd, ToSD: sd, Before: f.Before, After: f.After, Confidence: 0.7})
 	}
 	return e.alternate(apart(out))
+}
+
+// alone is the doubt, frames, of a moment that the second look alone tells, at being so
+// likely.
+func (e *Evaluation) alone(sd, at float64) float64 {
+	if at < leastAlone {
+		return math.Hypot(sd, unsureSD*e.Rate)
+	}
+	return math.Hypot(sd, aloneSD*e.Rate)
+}
+
+// agreed is a moment that two looks have placed, and its doubt, frames. Where points hardly
+// scatter the first knows better, where they do it may be misled.
+func (e *Evaluation) agreed(chain int, chainSD float64, look int, lookSD float64) (int, float64) {
+	off := math.Max(0, math.Abs(float64(chain-look))-math.Max(1, agreeing*e.Rate))
+	poor := math.Min(1, math.Pow(e.scatter()/poorScatter, 2))
+	if off*poor <= math.Max(0.5, agreeing*e.Rate) {
+		return look, math.Hypot(lookSD, off*poor)
+	}
+	return chain, math.Max(math.Hypot(chainSD, off/1.5), unsureSD*e.Rate)
 }
 
 // fastRun is the speed of the hips, standing heights a second, from which on no foot comes
@@ -116,6 +135,7 @@ const (
 	slowLift    = 0.3
 	clearHeight = 400
 	smallFeet   = 0.05 // s
+	fewPictures = 45   // a second: too few to see a foot lift in a turn
 )
 
 // runs tells whether feet come down and leave as in a run.
@@ -132,14 +152,6 @@ func (e *Evaluation) scatter() float64 {
 		}
 	}
 	return worst / e.cache.tall
-}
-
-// disagreement is the doubt, frames, of a moment that a second look places so many frames
-// elsewhere; what lies within a frame or two of the pictures that it looks at is none, and
-// where points hardly scatter the first look knows better.
-func (e *Evaluation) disagreement(frames int) float64 {
-	d := math.Abs(float64(frames)) - math.Max(1, agreeing*e.Rate)
-	return math.Max(0, d) / 1.5 * math.Min(1, e.scatter()/poorScatter)
 }
 
 // apart keeps of contacts of one foot that overlap the longer one: a foot is down once.
@@ -163,10 +175,10 @@ func apart(list []contact.Contact) (out []contact.Contact) {
 	return out
 }
 
-// fitted is the second look at the feet, kept while they do not move.
-func (e *Evaluation) fitted() []contact.Fitted {
-	if e.cache.fitOf == e.cache.feet && e.cache.fitTall == e.cache.tall || e.Input.HoldThrow && e.cache.fit != nil {
-		return e.cache.fit
+// chained is the second look at the feet, kept while they do not move.
+func (e *Evaluation) chained() []contact.Link {
+	if e.cache.chainOf == e.cache.feet && e.cache.chainTall == e.cache.tall || e.Input.HoldThrow && e.cache.chain != nil {
+		return e.cache.chain
 	}
 	tall, shows := e.cache.tall, e.Input.Clip.Pictures
 	frames := shows.Frames()
@@ -175,8 +187,9 @@ func (e *Evaluation) fitted() []contact.Fitted {
 			frames = append(frames, f)
 		}
 	}
-	var shoes []contact.Shoe
-	for _, s := range []body.Side{body.Left, body.Right} {
+	var shoes [2]contact.Shoe
+	var feet []contact.Foot
+	for k, s := range []body.Side{body.Left, body.Right} {
 		places := func(part string) (out contact.Places) {
 			id := string(s) + "_" + part
 			path, t := e.Movement.Paths[id], e.Input.Points[id]
@@ -195,14 +208,21 @@ func (e *Evaluation) fitted() []contact.Fitted {
 			}
 			return out
 		}
-		shoes = append(shoes, contact.Shoe{Side: s, Toe: places("toe"), Heel: places("heel"), Ankle: places("ankle")})
+		shoes[k] = contact.Shoe{Side: s, Toe: places("toe"), Heel: places("heel"), Ankle: places("ankle")}
+		feet = append(feet, contact.Foot{Side: s, Toe: e.Movement.Paths[string(s)+"_toe"], Heel: e.Movement.Paths[string(s)+"_heel"], Ankle: e.Movement.Paths[string(s)+"_ankle"]})
 	}
-	fit := contact.Fit(shoes, len(frames), shows.Rate(e.Rate))
-	for i, f := range fit {
-		fit[i].From, fit[i].To = frames[min(f.From, len(frames)-1)], frames[min(f.To, len(frames)-1)]
+	var ground func(x float64) float64
+	if level := contact.Level(feet, tall); level != nil {
+		ground = func(x float64) float64 { return level(x*tall) / tall }
 	}
-	e.cache.fit, e.cache.fitOf, e.cache.fitTall = fit, e.cache.feet, e.cache.tall
-	return e.cache.fit
+	chain := contact.Chain(shoes, len(frames), shows.Rate(e.Rate), ground)
+	apart := e.Rate / shows.Rate(e.Rate)
+	for i, l := range chain {
+		chain[i].From, chain[i].To = frames[min(l.From, len(frames)-1)], frames[min(l.To, len(frames)-1)]
+		chain[i].FromSD, chain[i].ToSD = l.FromSD*apart, l.ToSD*apart
+	}
+	e.cache.chain, e.cache.chainOf, e.cache.chainTall = chain, e.cache.feet, e.cache.tall
+	return chain
 }
 
 // agree withdraws found positions that are not sure enough, and of the others those that

@@ -35,15 +35,15 @@ func Attempt(m model.Model, in Input) report.Report {
 // Cache is what an evaluation leaves for the next one of the same attempt: smooth
 // paths, and the contacts found in them.
 type Cache struct {
-	Movement *kinematics.Movement
-	feet     [8]*kinematics.Path // those that the contacts depend on
-	tall     float64
-	contacts []contact.Contact
-	belt     float64
-	fit      []contact.Fitted // the second look at the feet
-	fitOf    [8]*kinematics.Path
-	fitTall  float64
-	orbit    *throwCache
+	Movement  *kinematics.Movement
+	feet      [8]*kinematics.Path // those that the contacts depend on
+	tall      float64
+	contacts  []contact.Contact
+	belt      float64
+	chain     []contact.Link // the second look at the feet
+	chainOf   [8]*kinematics.Path
+	chainTall float64
+	orbit     *throwCache
 }
 
 // Incremental is [Attempt] with the memory of an earlier call (nil for none): paths of
@@ -63,6 +63,8 @@ func Incremental(m model.Model, in Input, old *Cache) (report.Report, *Cache) {
 	e.part("findings", func() {
 		e.report.Findings, e.report.Possible = diagnose.Faults(e.Model, e.readings)
 	})
+	e.part("what to ask", e.ask)
+	e.part("what the clip carries", e.carry)
 	e.part("what to keep", func() {
 		e.report.Strengths = diagnose.Strengths(e.Model, e.readings, slices.Concat(e.report.Findings, e.report.Possible))
 	})
@@ -117,7 +119,7 @@ func begin(m model.Model, in Input, old *Cache) *Evaluation {
 	m = m.As(in.Variant)
 	e := &Evaluation{Model: m, Input: in, view: angles.View{Direction: 1}, readings: map[string]report.Reading{}}
 	e.report = report.Report{Positions: []report.Position{}, Phases: []report.Span{}, Contacts: []contact.Interval{}, Steps: []report.Step{}, Readings: []report.Reading{},
-		Strengths: []report.Strength{}, Findings: []report.Finding{}, Possible: []report.Finding{}, Problems: []string{}}
+		Strengths: []report.Strength{}, Findings: []report.Finding{}, Possible: []report.Finding{}, Problems: []string{}, Questions: []report.Question{}, Carries: report.Carries{Can: []string{}, Cannot: []string{}}}
 	if in.Clip.Direction < 0 {
 		e.view.Direction = -1
 	}

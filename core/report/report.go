@@ -26,6 +26,8 @@ type Report struct {
 	Findings  []Finding             `json:"findings" doc:"faults that are present, first cause first"`
 	Possible  []Finding             `json:"possible" doc:"faults that this clip can neither show nor rule out"`
 	Scale     *calibration.Scale    `json:"scale,omitempty" required:"false"`
+	Questions []Question            `json:"questions" doc:"what the tool is not sure of, what matters most first"`
+	Carries   Carries               `json:"carries"`
 	Problems  []string              `json:"problems" doc:"what is wrong with the flags or the clip, or could not be computed"`
 	Broken    []string              `json:"-"` // parts that failed by a mistake of ours, with the place; for logs
 }
@@ -38,6 +40,34 @@ type Position struct {
 	Confidence float64  `json:"confidence,omitempty" required:"false" doc:"confidence of the tool, 0 to 1"`
 	Time       *float64 `json:"time,omitempty" required:"false" doc:"s since first movement, or since set"`
 	Needs      []Need   `json:"needs"`
+}
+
+// Question is something that the tool is not sure of, and whose answer would change what it
+// says: a moment, answered by a flag, or a joint, answered by its place.
+type Question struct {
+	ID       string   `json:"id"`
+	Kind     string   `json:"kind" enum:"moment,joint"`
+	Text     string   `json:"text"`
+	Position string   `json:"position" doc:"key position"`
+	Landmark string   `json:"landmark,omitempty" required:"false"`
+	Frame    int      `json:"frame"`
+	Options  []Option `json:"options" doc:"likely answers"`
+	For      []string `json:"for" doc:"checkpoints that hang on it"`
+	Worth    float64  `json:"worth" doc:"how much the answer may change: about so many checkpoints"`
+}
+
+// Option is a likely answer: a frame, or a place in it.
+type Option struct {
+	Label string  `json:"label"`
+	Frame int     `json:"frame"`
+	X     float64 `json:"x,omitempty" required:"false" doc:"px of the upright original"`
+	Y     float64 `json:"y,omitempty" required:"false"`
+}
+
+// Carries is what the pictures of a clip allow to be read, and what not, in plain words.
+type Carries struct {
+	Can    []string `json:"can"`
+	Cannot []string `json:"cannot"`
 }
 
 // Need is a landmark to be placed at a position.

@@ -89,6 +89,7 @@ const (
 	lowestCutoff  = 4
 	highestCutoff = 24
 	cutoffs       = 11
+	allMovement   = 45 // per second; feet that land and leave have parts up to 10 to 15 a second
 )
 
 // Cutoff chooses the cut-off of [LowPass] by residual analysis (Winter): the
@@ -116,6 +117,11 @@ func Cutoff(rate float64, x, y []float64) (cutoff, noise float64) {
 			sum += dx*dx + dy*dy
 		}
 		rs[k] = math.Sqrt(sum / float64(2*len(x)))
+	}
+	if rate < allMovement {
+		// So few pictures a second hold movement up to the end: as little is cut as can be,
+		// and what is cut is the share of white noise above it.
+		return top, rs[cutoffs-1] / math.Sqrt(1-2*top/rate)
 	}
 	// The upper third of the cut-offs cuts noise only.
 	var sf, sr, sff, sfr, m float64

@@ -29,6 +29,9 @@ type feature struct {
 	at   r2.Vec // where it was born
 	now  r2.Vec
 	seen []featureTrack
+	// How much of the background has passed while it stayed where it is put.
+	put    r2.Vec
+	passed float64
 }
 
 type featureTrack struct {
@@ -48,9 +51,10 @@ type Estimator struct {
 	prev  Pyramid
 	live  []*feature
 	all   []*feature
-	count []int // background points of each frame
-	cuts  []int // frames before which the picture changed as a whole
-	still []int // frames that are copies of the one before
+	count []int    // background points of each frame
+	cuts  []int    // frames before which the picture changed as a whole
+	still []int    // frames that are copies of the one before
+	over  []r2.Vec // where something is laid over the picture
 	r     *rand.Rand
 }
 
@@ -75,7 +79,12 @@ func (e *Estimator) Add(g Gray, masked func(x, y float64) bool) {
 				return true
 			}
 			for _, f := range e.live {
-				if math.Abs(f.now.X-x) < 14 && math.Abs(f.now.Y-y) < 14 {
+				if math.Abs(f.now.X-x) < cornersFar && math.Abs(f.now.Y-y) < cornersFar {
+					return true
+				}
+			}
+			for _, o := range e.over {
+				if math.Abs(o.X-x) < overNear && math.Abs(o.Y-y) < overNear {
 					return true
 				}
 			}
@@ -113,6 +122,13 @@ func (e *Estimator) advance(now Pyramid, masked func(x, y float64) bool) {
 		from, to, who = append(from, f.now), append(to, q), append(who, f)
 		xs, ys = append(xs, q.X-f.now.X), append(ys, q.Y-f.now.Y)
 	}
+	still := e.laidOver(from, to, who)
+	for i, yes := range still {
+		if yes && len(e.over) < mostOver {
+			e.over = append(e.over, to[i])
+		}
+	}
+	from, to, who = without(from, still), without(to, still), without(who, still)
 	keep := consensus(from, to, e.r)
 	e.live = e.live[:0]
 	for i, f := range who {
@@ -122,6 +138,93 @@ func (e *Estimator) advance(now Pyramid, masked func(x, y float64) bool) {
 			e.live = append(e.live, f)
 		}
 	}
+}
+
+// What is laid over the picture (captions, marks of a program) stays while the camera turns.
+// Px of the small picture, and shares. Assumed.
+const (
+	staysPut   = 0.3
+	movesOn    = 0.8
+	panShare   = 0.12 // of all points that must move alike
+	panWide    = 0.5  // of the picture's width over which they are seen
+	passesBy   = 12.0 // px of background that have gone by
+	panAlike   = 0.35 // how far they may differ from the middle of them
+	overNear   = 10   // no corner is looked for so near what is laid over
+	mostOver   = 400
+	leastOver  = 25
+	cornersFar = 14
+)
+
+// laidOver marks points that have stayed in the picture while much of it moved along for a
+// while as by a turn of the camera.
+func (e *Estimator) laidOver(from, to []r2.Vec, who []*feature) []bool {
+	var xs, ys []float64
+	over := make([]bool, len(from))
+	still := make([]bool, len(from))
+	for i := range from {
+		d := r2.Sub(to[i], from[i])
+		switch n := r2.Norm(d); {
+		case n < staysPut:
+			still[i] = true
+		case n > movesOn:
+			xs, ys = append(xs, d.X), append(ys, d.Y)
+		}
+		if !still[i] {
+			who[i].passed = 0
+		}
+	}
+	if len(xs) < fewest {
+		return over
+	}
+	m := r2.Vec{X: median(xs), Y: median(ys)}
+	alike, lo, hi := 0, math.Inf(1), math.Inf(-1)
+	for i := range from {
+		if d := r2.Sub(to[i], from[i]); !still[i] && r2.Norm(r2.Sub(d, m)) < panAlike*r2.Norm(m) {
+			alike++
+			lo, hi = min(lo, to[i].X), max(hi, to[i].X)
+		}
+	}
+	if alike < fewest || float64(alike) < panShare*float64(len(from)) || hi-lo < panWide*e.w {
+		return over
+	}
+	for i, f := range who {
+		if !still[i] {
+			continue
+		}
+		if f.passed == 0 {
+			f.put = from[i]
+		}
+		f.passed += r2.Norm(m)
+		over[i] = f.passed > passesBy && r2.Norm(r2.Sub(to[i], f.put)) < staysPut*2
+	}
+	return over
+}
+
+// Over is the box of what is laid over the picture, px of the upright picture; false when
+// nothing was seen.
+func (e *Estimator) Over() (lo, hi r2.Vec, ok bool) {
+	if len(e.over) < leastOver {
+		return lo, hi, false
+	}
+	var xs, ys []float64
+	for _, o := range e.over {
+		xs, ys = append(xs, o.X), append(ys, o.Y)
+	}
+	sort.Float64s(xs)
+	sort.Float64s(ys)
+	k := len(xs) / 50 // a stray point or two
+	margin := r2.Vec{X: overNear / 2, Y: overNear / 2}
+	lo, hi = r2.Sub(r2.Vec{X: xs[k], Y: ys[k]}, margin), r2.Add(r2.Vec{X: xs[len(xs)-1-k], Y: ys[len(ys)-1-k]}, margin)
+	return r2.Scale(1/e.scale, lo), r2.Scale(1/e.scale, hi), true
+}
+
+func without[T any](list []T, gone []bool) (out []T) {
+	for i, x := range list {
+		if !gone[i] {
+			out = append(out, x)
+		}
+	}
+	return out
 }
 
 // How much two pictures differ, of 255: below the first they are copies, above
@@ -194,6 +297,9 @@ func (e *Estimator) Camera() *stabilize.Rotations {
 	c.Notes = []string{}
 	if len(e.still) > 0 {
 		c.Notes = append(c.Notes, fmt.Sprintf("%d frames are copies of the one before (the first is frame %d): times across them are not true", len(e.still), e.still[0]))
+	}
+	if _, _, ok := e.Over(); ok {
+		c.Notes = append(c.Notes, "something is laid over the picture: what it covers is not read")
 	}
 	if len(e.cuts) > 0 {
 		c.Problem = fmt.Sprintf("the clip is cut at frame %d: two scenes have no common frame; upload them as two clips", e.cuts[0])

@@ -138,7 +138,11 @@ func Refine(c store.Clip, tracks map[string]*track.Track, grays Grays, progress 
 		tall = float64(c.Height) / 2
 	}
 	better := kinematics.Points{}
+	lo, hi, over := e.Over()
 	for id, t := range tracks {
+		if over && !body.IsThing(id) {
+			t = covered(t, lo, hi)
+		}
 		better[id] = t.Clone()
 		if flow, ok := flows[id]; ok {
 			if change := fused(t, flow, k, tall); change.Count() > 0 {
@@ -160,6 +164,22 @@ func Refine(c store.Clip, tracks map[string]*track.Track, grays Grays, progress 
 		out.Changes[id].Apply(change, true)
 	}
 	return out, nil
+}
+
+// unseen is the confidence, per cent, of a computed point that something is laid over: no
+// path takes it.
+const unseen = 5
+
+// covered is a track whose computed points in a box are not to be believed.
+func covered(t *track.Track, lo, hi r2.Vec) *track.Track {
+	out := t.Clone()
+	for i := range out.Source {
+		x, y := float64(out.X[i]), float64(out.Y[i])
+		if s := out.SourceAt(out.From + i); s != track.None && s != track.Hand && x > lo.X && x < hi.X && y > lo.Y && y < hi.Y {
+			out.Confidence[i] = min(out.Confidence[i], unseen)
+		}
+	}
+	return out
 }
 
 // standing is the standing height by the longer leg, px of the original; 0 without legs.

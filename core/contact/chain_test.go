@@ -14,7 +14,7 @@ import (
 // strides are the two shoes of somebody who runs at 3.5 standing heights a second: each foot
 // stands for 0.2 s and swings for 0.4 s, the feet half a stride apart. Points scatter by
 // sigma, and a share of them is somewhere else.
-func strides(frames int, rate, sigma, wrong float64, seed uint64) (shoes []contact.Shoe, down [2][][2]int) {
+func strides(frames int, rate, sigma, wrong float64, seed uint64) (shoes [2]contact.Shoe, down [2][][2]int) {
 	const period, stand, speed = 0.6, 0.2, 3.5
 	r := rand.New(rand.NewPCG(seed, 1))
 	for k, side := range []body.Side{body.Left, body.Right} {
@@ -48,7 +48,7 @@ func strides(frames int, rate, sigma, wrong float64, seed uint64) (shoes []conta
 			put(&s.Heel, r2.Vec{X: -0.03})
 			put(&s.Ankle, r2.Vec{Y: 0.05 + 0.02*math.Min(phase, stand)})
 		}
-		shoes = append(shoes, s)
+		shoes[k] = s
 	}
 	return shoes, down
 }
@@ -56,11 +56,11 @@ func strides(frames int, rate, sigma, wrong float64, seed uint64) (shoes []conta
 // Contacts of a run are found from trembling points, at the rates of telephones and above,
 // with one in twenty points somewhere else; and nothing else is. (With points that tremble
 // more, by 1.5 % of the height, steps are missed, and none is made up.)
-func TestFitFindsTheStepsOfARun(t *testing.T) {
+func TestChainFindsTheStepsOfARun(t *testing.T) {
 	for _, c := range []struct{ rate, sigma, wrong float64 }{{30, 0.003, 0}, {30, 0.008, 0.05}, {60, 0.008, 0.05}, {120, 0.008, 0.05}, {240, 0.004, 0}, {120, 0.015, 0.1}} {
 		frames := int(2.4 * c.rate)
 		shoes, down := strides(frames, c.rate, c.sigma, c.wrong, 7)
-		got := contact.Fit(shoes, frames, c.rate)
+		got := contact.Chain(shoes, frames, c.rate, flat)
 		near := max(2, int(0.05*c.rate))
 		for k, side := range []body.Side{body.Left, body.Right} {
 			for _, want := range down[k] {
@@ -91,16 +91,19 @@ func TestFitFindsTheStepsOfARun(t *testing.T) {
 	}
 }
 
+// flat is the ground of [strides].
+func flat(float64) float64 { return 0 }
+
 // Without points nothing stands.
-func TestFitOfNothing(t *testing.T) {
-	if got := contact.Fit([]contact.Shoe{{Side: body.Left}, {Side: body.Right}}, 100, 30); len(got) != 0 {
+func TestChainOfNothing(t *testing.T) {
+	if got := contact.Chain([2]contact.Shoe{{Side: body.Left}, {Side: body.Right}}, 100, 30, flat); len(got) != 0 {
 		t.Errorf("%+v", got)
 	}
 }
 
-func BenchmarkFit(b *testing.B) {
+func BenchmarkChain(b *testing.B) {
 	shoes, _ := strides(1000, 240, 0.01, 0.1, 3)
 	for b.Loop() {
-		contact.Fit(shoes, 1000, 240)
+		contact.Chain(shoes, 1000, 240, flat)
 	}
 }

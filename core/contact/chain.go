@@ -1,0 +1,473 @@
+package contact
+
+import (
+	"math"
+	"slices"
+	"sort"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/kinematics"
+)
+
+// Link is a contact of a run, explained together with all others of the clip: feet take
+// turns, each stands on the ground for a while, and the air between lasts as long as air can.
+type Link struct {
+	Foot          body.Side
+	From, To      int // first frame on the ground, first in the air again
+	Before, After bool
+	FromSD, ToSD  float64 // frames
+	There         float64 // how likely it is that this foot stands in the middle of it
+	FromAt, ToAt  float64 // how likely each end lies within what counts as one moment
+}
+
+// What a run does, seconds and logarithms of probability. Assumed, common practice for
+// durations; shaped on the half of the hard set that is there to build on.
+const (
+	shortestStand = 0.06
+	longestStand  = 0.9 // but at the ends of a clip
+	usualStand    = 0.16
+	standSpread   = 0.7 // of its logarithm
+	standPrice    = 3.0
+	mostOverlap   = 0.12 // both feet down, in a slow change
+	bothShare     = 3    // of a contact at most one in so many parts: no foot stands twice at once
+	usualAir      = 0.25
+	longerAir     = 0.45
+	longestAir    = 1.6
+	leastGain     = -4.0 // stretches that are worse are left out
+	groundSD      = 0.03 // scatter of a foot's height over the ground line, standing heights
+	groundFree    = 0.02
+	groundMost    = 12.0
+	sameMoment    = 0.02 // s
+	aboutMoment   = 0.12 // s over which the doubt of a moment is taken
+)
+
+// air is the logarithm of how likely a foot comes down so long after the other has left;
+// negative is both down.
+func air(d float64) float64 {
+	switch {
+	case d < 0:
+		return -1 + d/0.04
+	case d <= usualAir:
+		return 0
+	case d <= longerAir:
+		return -3
+	case d <= longestAir:
+		return -5
+	}
+	return -9
+}
+
+// sameFoot is that of the same foot again: a contact of the other was not seen.
+func sameFoot(d float64) float64 {
+	if d < 0.15 {
+		return math.Inf(-1)
+	}
+	return -7
+}
+
+// stretch of one foot that may be a contact.
+type candidate struct {
+	foot, i, j int
+	gain       float64
+	second     bool // of two feet that stand when the clip begins
+}
+
+// before is the order in which sequences go through candidates.
+func (q candidate) before(o candidate) bool { return q.j < o.j || q.j == o.j && q.foot < o.foot }
+
+// Chain finds the contacts of a run: of all sequences of contacts the one that explains the
+// places of both feet best (Viterbi over a hidden semi-Markov model), and by the forward
+// and backward sums over all sequences how sure each end is (Rabiner 1989, Proc. IEEE
+// 77:257; Yu 2010, Artificial Intelligence 174:215). Level is the height of the ground at a
+// place along the run, nil when nobody knows; all lengths are standing heights.
+func Chain(shoes [2]Shoe, frames int, rate float64, level func(x float64) float64) []Link {
+	step := max(1, int(math.Round(rate/fitRate)), (frames+mostFitted-1)/mostFitted)
+	dt := float64(step) / rate
+	n := (frames + step - 1) / step
+	c := &chain{n: n, dt: dt}
+	for foot, s := range shoes {
+		c.candidates(foot, s.points(n, step), level)
+	}
+	if len(c.list) == 0 {
+		return nil
+	}
+	last := c.forward(true)
+	prev := c.prev
+	c.forward(false)
+	c.backward()
+	c.prev = prev
+	return c.links(last, shoes, frames, step)
+}
+
+type chain struct {
+	n     int
+	dt    float64
+	list  []candidate // by end
+	ends  [][2]int    // of list, by end
+	in    []float64   // of a candidate: all that may come before it
+	out   []float64   // all that may come after it
+	total float64
+	prev  []int // of the best sequence
+}
+
+// candidates lists the stretches in which a foot may stand.
+func (c *chain) candidates(foot int, pts []point, level func(x float64) float64) {
+	n, dt := c.n, c.dt
+	toe := pts[0]
+	gain, seen := make([]float64, n+1), make([]int, n+1) // of all but the toe's rest, summed up
+	var speeds [3][]float64
+	var slow [3]float64
+	for k, p := range pts {
+		speeds[k] = p.speeds(dt)
+		slow[k] = slowOf(speeds[k])
+	}
+	for i := range n {
+		gain[i+1], seen[i+1] = gain[i], seen[i]
+		height, sure := math.Inf(1), 0.0
+		for k, p := range pts {
+			if p.sure[i] == 0 {
+				continue
+			}
+			seen[i+1]++
+			if k == 0 {
+				gain[i+1] += fitMoving
+			} else if v := speeds[k][i] / slow[k]; v >= 0 {
+				gain[i+1] += p.share * max(-slowLoss, fitMoving*(1-v*v))
+			}
+			if level == nil {
+				continue
+			}
+			h := p.at[i].Y - level(p.at[i].X)
+			if k == 2 {
+				h -= ankleHigh
+			}
+			height, sure = min(height, math.Abs(h)), max(sure, p.sure[i]) // one of them may be wrong
+		}
+		if sure > 0 && level != nil {
+			h := max(0, height-groundFree) / groundSD
+			gain[i+1] -= min(h*h/2, groundMost) * sure
+		}
+	}
+	far := min(1, dt/fitFar)
+	short, long := max(2, int(math.Round(shortestStand/dt))), int(longestStand/dt)
+	for i := range n {
+		most := min(n, i+long)
+		for j := i + short; j <= n; j++ {
+			if j > most && j < n && i > 0 {
+				continue // only at the ends of the clip may it last longer
+			}
+			if seen[j] == seen[i] {
+				continue // nothing was seen
+			}
+			g := far * (gain[j] - gain[i] - toe.standingCost(i, j, dt))
+			if g < givesUp && j-i > short+2 {
+				break
+			}
+			if i > 0 && j < n {
+				u := math.Log(float64(j-i)*dt/usualStand) / standSpread
+				g -= standPrice + u*u/2
+			} else {
+				g -= standPrice / 2
+			}
+			if g > leastGain {
+				c.list = append(c.list, candidate{foot, i, j, g, false})
+				if i == 0 {
+					c.list = append(c.list, candidate{foot, i, j, g, true})
+				}
+			}
+		}
+	}
+}
+
+// givesUp is what a beginning may cost at most; ankleHigh is how high an ankle stands.
+const (
+	givesUp   = -3.0
+	ankleHigh = 0.05
+)
+
+// begins is how likely the first contact of a clip begins at a frame.
+func (c *chain) begins(i int) float64 {
+	switch {
+	case i == 0:
+		return 0
+	case float64(i)*c.dt <= usualAir:
+		return -1
+	}
+	return -4
+}
+
+// Contacts are told apart by how long they may overlap with the next one, those with which
+// a clip begins from all others.
+const (
+	classes = 5
+	first   = classes - 1
+)
+
+func (c *chain) class(q candidate) int {
+	if q.i == 0 && !q.second {
+		return first
+	}
+	return min(int(c.both(q)/mostOverlap*(first-1)), first-1)
+}
+
+// both is how long a contact may overlap with another, s.
+func (c *chain) both(q candidate) float64 {
+	if q.i == 0 || q.j == c.n {
+		return mostOverlap // nobody knows how long it really is
+	}
+	return min(mostOverlap, float64(q.j-q.i)*c.dt/bothShare)
+}
+
+// after is how likely candidate q follows one of a foot and class that ends at frame k.
+func (c *chain) after(foot, k, class int, q candidate) float64 {
+	gap := float64(q.i-k) * c.dt
+	switch {
+	case q.i == 0: // both stand when the clip begins
+		if !q.second || class != first || foot == q.foot {
+			return math.Inf(-1)
+		}
+		return -1
+	case foot == q.foot:
+		return sameFoot(gap)
+	case k == c.n && q.j == c.n: // both stand when it ends
+		return -1
+	case gap < -c.both(q) || class < first && gap < -mostOverlap*float64(class)/(first-1):
+		return math.Inf(-1)
+	}
+	return air(gap)
+}
+
+// forward sums up, or takes the best of, all that may come before each candidate. Those
+// that end together are told apart by where they begin.
+func (c *chain) forward(viterbi bool) (last int) {
+	sort.SliceStable(c.list, func(a, b int) bool { return c.list[a].before(c.list[b]) })
+	m := len(c.list)
+	c.in, c.prev = make([]float64, m), make([]int, m)
+	// By end frame and foot, apart for those that stood from the beginning on.
+	type cell struct {
+		v  float64
+		at int
+	}
+	var cells [2][classes][]cell
+	for f := range cells {
+		for b := range cells[f] {
+			cells[f][b] = make([]cell, c.n+1)
+			for k := range cells[f][b] {
+				cells[f][b][k] = cell{math.Inf(-1), -1}
+			}
+		}
+	}
+	reach := int(longestAir/c.dt) + 1
+	best := math.Inf(-1)
+	c.total, last = math.Inf(-1), -1
+	for a := 0; a < m; {
+		b := a
+		for b < m && !c.list[a].before(c.list[b]) {
+			b++
+		}
+		for x := a; x < b; x++ {
+			q := c.list[x]
+			c.in[x], c.prev[x] = c.begins(q.i), -1
+			if q.second {
+				c.in[x] = math.Inf(-1)
+			}
+			for f := range 2 {
+				for class := range classes {
+					lo := max(0, q.i-reach)
+					for k := lo; k <= q.j; k++ {
+						from := cells[f][class][k]
+						if k == q.j && (k < c.n || f == q.foot) {
+							continue // only at the end of the clip may both end together
+						}
+						if from.at < 0 {
+							continue
+						}
+						v := from.v + c.after(f, k, class, q)
+						switch {
+						case math.IsInf(v, -1):
+						case !viterbi:
+							c.in[x] = logSum(c.in[x], v)
+						case v > c.in[x]:
+							c.in[x], c.prev[x] = v, from.at
+						}
+					}
+				}
+			}
+		}
+		for x := a; x < b; x++ {
+			q := c.list[x]
+			v := c.in[x] + q.gain
+			to := &cells[q.foot][c.class(q)][q.j]
+			if viterbi {
+				if v > to.v {
+					*to = cell{v, x}
+				}
+			} else {
+				*to = cell{logSum(to.v, v), x}
+			}
+			end := v + c.endsAt(q.j)
+			if end > best {
+				best, last = end, x
+			}
+			c.total = logSum(c.total, end)
+		}
+		a = b
+	}
+	return last
+}
+
+// endsAt is how likely the last contact of a clip ends at a frame.
+func (c *chain) endsAt(j int) float64 { return c.begins(c.n - j) }
+
+// backward sums up all that may come after each candidate.
+func (c *chain) backward() {
+	m := len(c.list)
+	c.out = make([]float64, m)
+	reach := int(longestAir/c.dt) + 1
+	long := int(longestStand / c.dt)
+	// What follows an end, by foot, frame and whether it stood from the beginning on.
+	known := map[[3]int]float64{}
+	for x := m - 1; x >= 0; x-- {
+		q := c.list[x]
+		id := [3]int{q.foot, q.j, c.class(q)}
+		v, ok := known[id]
+		if !ok {
+			v = c.endsAt(q.j)
+			first := sort.Search(m, func(y int) bool { return q.before(c.list[y]) })
+			for y := first; y < m; y++ {
+				next := c.list[y]
+				if next.i > q.j+reach || next.j == q.j && q.j < c.n {
+					continue
+				}
+				if next.j < c.n && next.j > q.j+reach+long {
+					break
+				}
+				if w := c.after(q.foot, q.j, c.class(q), next); !math.IsInf(w, -1) {
+					v = logSum(v, w+next.gain+c.out[y])
+				}
+			}
+			known[id] = v
+		}
+		c.out[x] = v
+	}
+}
+
+func logSum(a, b float64) float64 {
+	if a < b {
+		a, b = b, a
+	}
+	if math.IsInf(a, -1) || b-a < -40 {
+		return a
+	}
+	return a + math.Log1p(math.Exp(b-a))
+}
+
+// links reads the best sequence with its doubt.
+func (c *chain) links(last int, shoes [2]Shoe, frames, step int) (out []Link) {
+	on, off, down := [2][]float64{}, [2][]float64{}, [2][]float64{}
+	for f := range 2 {
+		on[f], off[f], down[f] = make([]float64, c.n+1), make([]float64, c.n+1), make([]float64, c.n+2)
+	}
+	for x, q := range c.list {
+		p := math.Exp(c.in[x] + q.gain + c.out[x] - c.total)
+		on[q.foot][q.i] += p
+		off[q.foot][q.j] += p
+		down[q.foot][q.i] += p
+		down[q.foot][q.j] -= p
+	}
+	for f := range 2 {
+		for i := 1; i <= c.n; i++ {
+			down[f][i] += down[f][i-1]
+		}
+	}
+	near := max(1, int(math.Round(sameMoment/c.dt)))
+	doubt := func(p []float64, at int) (sure, sd float64) {
+		var w, s float64
+		for d := -int(aboutMoment / c.dt); float64(d)*c.dt <= aboutMoment; d++ {
+			if at+d < 0 || at+d >= len(p) {
+				continue
+			}
+			w += p[at+d]
+			s += p[at+d] * float64(d*d)
+			if d >= -near && d <= near {
+				sure += p[at+d]
+			}
+		}
+		if w <= 0 {
+			return 0, aboutMoment / c.dt
+		}
+		return min(1, sure), math.Sqrt(s / w)
+	}
+	for x := last; x >= 0; x = c.prev[x] {
+		q := c.list[x]
+		l := Link{Foot: shoes[q.foot].Side, From: q.i * step, To: min(frames-1, q.j*step), Before: q.i == 0, After: q.j == c.n, There: min(1, down[q.foot][(q.i+q.j)/2])}
+		var sd float64
+		l.FromAt, sd = doubt(on[q.foot], q.i)
+		l.FromSD = sd * float64(step)
+		l.ToAt, sd = doubt(off[q.foot], q.j)
+		l.ToSD = sd * float64(step)
+		out = append(out, l)
+	}
+	slices.Reverse(out)
+	return out
+}
+
+// How a ground line is found, standing heights. Assumed.
+const (
+	mostSlope  = 0.36 // of somebody who comes nearer along a curve
+	slopeGrain = 0.02
+	slopeCosts = 0.5   // share of the points that a slope of one must gain
+	lineHalf   = 0.025 // how far feet that stand lie from it
+)
+
+// Level is the height of the ground under all feet, as a line over the way: the one near
+// which most of their points lie and hardly any lies under; px of the common frame.
+// Nil when no foot was seen.
+func Level(feet []Foot, height float64) func(x float64) float64 {
+	var pts []r2.Vec
+	lo, hi := math.Inf(1), math.Inf(-1)
+	for _, f := range feet {
+		for _, p := range []*kinematics.Path{f.Toe, f.Heel} {
+			if p == nil {
+				continue
+			}
+			for i := range p.Raw {
+				if q, ok := p.Seen(p.From + i); ok {
+					pts = append(pts, q)
+					lo, hi = min(lo, q.X), max(hi, q.X)
+				}
+			}
+		}
+	}
+	if len(pts) == 0 {
+		return nil
+	}
+	most := mostSlope
+	if hi-lo < 3*height {
+		most = 0
+	}
+	var base, slope float64
+	best := math.Inf(-1)
+	for s := -most; s <= most+1e-9; s += slopeGrain {
+		off := make([]float64, len(pts))
+		for i, q := range pts {
+			off[i] = q.Y - s*q.X
+		}
+		sort.Float64s(off)
+		for i, below := 0, 0; i < len(off); i++ {
+			top := sort.SearchFloat64s(off, off[i]+2*lineHalf*height)
+			for off[below] < off[i]-lineHalf*height {
+				below++
+			}
+			if v := float64(top-i-2*below) - slopeCosts*math.Abs(s)*float64(len(off)); v > best {
+				best, slope, base = v, s, (off[i]+off[top-1])/2
+			}
+		}
+		if most == 0 {
+			break
+		}
+	}
+	return func(x float64) float64 { return base + slope*x }
+}

@@ -1,0 +1,62 @@
+package evaluate
+
+import (
+	"fmt"
+	"math"
+)
+
+// How much of a clip's pictures a reading needs. Assumed, of the size that the hard set
+// shows.
+const (
+	timesGap    = 3   // pictures that a contact must last for its time to be judged
+	slowPicture = 100 // pictures a second below which times are coarse
+	fewPixels   = 120 // standing height, px, below which joints are coarse
+	fewerPixels = 60  // and below which feet cannot be told
+	limbShare   = 0.24
+	draftSlip   = 0.012 // of the standing height: a draft's joint, one standard deviation
+	pixelSlip   = 1.0   // px
+)
+
+// carry says what the pictures allow to be read, and what not.
+func (e *Evaluation) carry() {
+	c := &e.report.Carries
+	can := func(format string, args ...any) { c.Can = append(c.Can, fmt.Sprintf(format, args...)) }
+	cannot := func(format string, args ...any) { c.Cannot = append(c.Cannot, fmt.Sprintf(format, args...)) }
+	can("key positions by their frames, and what is seen at them by eye")
+	if e.Clock.Known() && e.Clock.Len() > 1 {
+		pictures := e.Input.Clip.Pictures.Rate(e.Rate)
+		gap := 1000 / pictures
+		if pictures < slowPicture {
+			cannot("contact times shorter than %.0f ms: %.0f pictures a second tell a touchdown to %.0f ms at best", timesGap*gap, pictures, gap)
+		} else {
+			can("contact and flight times to about %.0f ms", math.Max(2, 2*gap))
+		}
+	} else if !e.Clock.Known() {
+		cannot("times, before the camera’s rate is known")
+	}
+	tall := e.StandingHeight()
+	if tall == 0 {
+		return
+	}
+	// Two ends of a limb scatter alike.
+	off := math.Hypot(pixelSlip, draftSlip*tall)
+	joint := 2 * 180 / math.Pi * math.Sqrt2 * off / (limbShare * tall) * math.Sqrt2
+	lean := 2 * 180 / math.Pi * math.Sqrt2 * off / (2 * limbShare * tall)
+	switch {
+	case tall < fewerPixels:
+		cannot("joint angles and feet: the athlete is %.0f px tall", tall)
+	case tall < fewPixels:
+		can("leans to about %.0f°", math.Ceil(lean))
+		cannot("knee and elbow angles finer than %.0f°: the athlete is %.0f px tall", math.Ceil(joint), tall)
+	default:
+		can("leans to about %.0f°, knees and elbows to about %.0f°, as long as sides are right", math.Ceil(lean), math.Ceil(joint))
+	}
+	if v := e.Input.Clip.View; v == "oblique" {
+		cannot("leans and lengths along the run as they are: the camera looks across it")
+	}
+	if cam := e.Input.Camera; cam != nil {
+		for _, n := range cam.Notes {
+			cannot("%s", n)
+		}
+	}
+}

@@ -1,0 +1,150 @@
+package evaluate
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
+	"neokinema/core/model"
+	"neokinema/core/report"
+	"neokinema/core/track"
+	"neokinema/core/uncertainty"
+)
+
+// What the tool asks: of all that it is not sure of, what would change most of what it
+// says. A coach answers a handful, and not a pile.
+
+// mostQuestions is how many are asked at a time.
+const mostQuestions = 10
+
+// A moment that is so sure is not asked for; a joint that is so sure neither. Worths of an
+// answer, by what it may change. Assumed.
+const (
+	sureMoment = 0.95
+	sureJoint  = 0.5
+	worthNone  = 1.0 // a checkpoint that says nothing may say something
+	worthOpen  = 0.7 // one that cannot decide may decide
+	worthSaid  = 0.4 // one that has decided may be mistaken
+	leastWorth = 0.1
+)
+
+// ask sets the questions of the report.
+func (e *Evaluation) ask() {
+	var all []report.Question
+	for _, p := range e.Model.Positions {
+		if q, ok := e.askMoment(p); ok {
+			all = append(all, q)
+		}
+		all = append(all, e.askJoints(p)...)
+	}
+	sort.SliceStable(all, func(i, j int) bool { return all[i].Worth > all[j].Worth })
+	e.report.Questions = append([]report.Question{}, all[:min(len(all), mostQuestions)]...)
+}
+
+// worth is what the answer to a question on some checkpoints may change.
+func (e *Evaluation) worth(list []string) (sum float64) {
+	for _, id := range list {
+		switch r := e.readings[id]; {
+		case r.Source == "coach":
+		case r.Value == nil:
+			sum += worthNone
+		case r.Verdict == uncertainty.Open:
+			sum += worthOpen
+		default:
+			sum += worthSaid
+		}
+	}
+	return sum
+}
+
+// uses lists the checkpoints that hang on a position, in views from which they can be read.
+func (e *Evaluation) uses(p model.Position) (list []string) {
+	names := func(id string) bool { return id == p.ID || p.Group != "" && (id == p.Group || id == p.Group+"*") }
+	for _, cp := range e.Model.Checkpoints {
+		if cp.Measure.Kind == "" || !slices.Contains(e.views(cp), e.Input.Clip.View) {
+			continue
+		}
+		if names(cp.Position) || slices.ContainsFunc(cp.Measure.Positions, names) {
+			list = append(list, cp.ID)
+		}
+	}
+	return list
+}
+
+// askMoment asks when a position is, where the tool has a guess and is not sure.
+func (e *Evaluation) askMoment(p model.Position) (q report.Question, ok bool) {
+	if _, mine := e.Input.Flags[p.ID]; mine {
+		return q, false
+	}
+	f, found := e.found[p.ID]
+	if !found {
+		if f, found = e.withdrawn[p.ID]; !found {
+			return q, false
+		}
+	}
+	unsure := 1 - f.sure
+	if _, out := e.withdrawn[p.ID]; out {
+		unsure = 1
+	}
+	q = report.Question{ID: "moment:" + p.ID, Kind: "moment", Position: p.ID, Frame: f.frame, For: e.uses(p)}
+	if q.Worth = unsure * e.worth(q.For); f.sure >= sureMoment || q.Worth < leastWorth {
+		return q, false
+	}
+	q.Text = fmt.Sprintf("Which frame shows “%s”?", p.Name)
+	d := max(1, int(math.Round(f.sd)))
+	for _, k := range []int{f.frame - d, f.frame, f.frame + d} {
+		if k = e.Input.Clip.Pictures.Of(k); k >= 0 && k < e.Clock.Len() && !slices.ContainsFunc(q.Options, func(o report.Option) bool { return o.Frame == k }) {
+			q.Options = append(q.Options, report.Option{Label: fmt.Sprintf("frame %d", k), Frame: k})
+		}
+	}
+	return q, true
+}
+
+// askJoints asks for the joints at a position that the tool is not sure of: as they are
+// drawn, or where the other side's is.
+func (e *Evaluation) askJoints(p model.Position) (list []report.Question) {
+	frame, ok := e.Flag(p.ID)
+	if !ok {
+		return nil
+	}
+	roles := e.rolesAt(p)
+	uses := map[string][]string{}
+	for _, cp := range e.Model.Checkpoints {
+		if cp.Position != p.ID && (p.Group == "" || cp.Position != p.Group) || !slices.Contains(e.views(cp), e.Input.Clip.View) || directed(cp.Measure) {
+			continue
+		}
+		for _, role := range cp.Measure.Points {
+			for _, id := range roles.Resolve(role) {
+				if body.Known(id) && !slices.Contains(uses[id], cp.ID) {
+					uses[id] = append(uses[id], cp.ID)
+				}
+			}
+		}
+	}
+	ids := make([]string, 0, len(uses))
+	for id := range uses {
+		ids = append(ids, id)
+	}
+	sort.Strings(ids)
+	for _, id := range ids {
+		at, there := e.Input.Points.At(id, frame)
+		if !there || at.Source == track.Hand.String() || at.Confidence >= sureJoint {
+			continue
+		}
+		q := report.Question{ID: fmt.Sprintf("joint:%s:%d", id, frame), Kind: "joint", Position: p.ID, Landmark: id, Frame: frame, For: uses[id]}
+		if q.Worth = (sureJoint - at.Confidence) / sureJoint * e.worth(q.For); q.Worth < leastWorth {
+			continue
+		}
+		q.Text = fmt.Sprintf("Where is the %s at “%s”?", body.Label(id), p.Name)
+		q.Options = append(q.Options, report.Option{Label: "where it is drawn", Frame: frame, X: at.X, Y: at.Y})
+		if twin, ok := e.Input.Points.At(body.Twin(id), frame); ok && r2.Norm(r2.Vec{X: twin.X - at.X, Y: twin.Y - at.Y}) > 0.03*math.Max(e.StandingHeight(), 1) {
+			q.Options = append(q.Options, report.Option{Label: "where the other side’s is", Frame: frame, X: twin.X, Y: twin.Y})
+		}
+		list = append(list, q)
+	}
+	return list
+}
