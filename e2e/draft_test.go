@@ -4,17 +4,20 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
 	"github.com/go-rod/rod/lib/input"
 
+	"neokinema/core/timebase"
 	"neokinema/core/track"
 	"neokinema/internal/app"
 	"neokinema/internal/demo"
 	"neokinema/internal/intake"
 	"neokinema/internal/media"
 	"neokinema/internal/testenv"
+	"neokinema/simcam/hard"
 )
 
 // The server drafts while the coach looks on, and finds what the browser finds by itself:
@@ -95,4 +98,72 @@ func farthest(a, b *track.Track) (far float64, frame int) {
 		}
 	}
 	return far, frame
+}
+
+// A clip that a program has slowed down: its repeated pictures are told and lead to an
+// offered rate; what the tool is not sure of is asked in pictures, and answered by a key.
+func TestSlowedClipIsCheckedByKeys(t *testing.T) {
+	t.Parallel()
+	if testing.Short() {
+		t.Skip("drafts take long under the race detector")
+	}
+	c, err := hard.Find("sprint-start-build-3")
+	if err != nil {
+		t.Fatal(err)
+	}
+	film, err := c.Draw(t.Context(), testenv.Drawn())
+	if err != nil {
+		t.Fatal(err)
+	}
+	raw, err := os.ReadFile(film.Path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	own, end := testenv.Start(func(c *app.Config) { c.Library = testenv.Library() })
+	defer end()
+	coach := own.Coach(t)
+	who := c.Spec.Athlete
+	who.ThrowingHand, who.TakeoffLeg = c.Spec.Hand, c.Spec.Leg
+	at := coach.AttemptAt(c.Spec.Event, who)
+	clip := coach.Imported(coach.Upload(at.ID, "slowed.mp4", raw, len(raw)))
+	if clip.Offer == nil || clip.Offer.Rate != 120 || !strings.Contains(clip.Offer.Reason, "slowed down 4 times") {
+		t.Fatalf("offered: %+v", clip.Offer)
+	}
+	coach.Do("PUT", "/api/clips/"+clip.ID.String(), intake.ClipAnswers{View: "side", Direction: c.Spec.Direction}, 200, nil)
+	s := own.Screen(t, browser, coach)
+	defer s.Done()
+	s.Bench(own, at.ID)
+	s.Keyboard.MustType(input.KeyC)
+	s.See("[data-testid=offer] button").MustClick()
+	s.Says("120 a second (your answer)")
+	s.Jump(strings.IndexByte(string(clip.Pictures), timebase.Repeated))
+	s.Says("shown once more")
+	s.Keyboard.MustType(input.KeyT)
+	s.Says(" frames drafted")
+	s.Keyboard.MustType(input.Comma)
+	s.Says("pictures a second tell")
+	for range 2 {
+		id := *s.See("[data-testid=question]").MustAttribute("data-question")
+		s.Keyboard.MustType(input.Digit6)
+		s.Until(func() bool {
+			return s.MustEval("id => document.querySelector('[data-testid=question]')?.dataset.question !== id", id).Bool()
+		}, "question %s is answered", id)
+	}
+	flags, hand := 0, 0
+	work := sheet(coach, at.ID.String()).Work.Clips[clip.ID]
+	for _, f := range work.Flags {
+		if f >= 0 {
+			flags++
+		}
+	}
+	for _, p := range work.Points {
+		for f := p.From; f < p.End(); f++ {
+			if p.SourceAt(f) == track.Hand {
+				hand++
+			}
+		}
+	}
+	if flags+hand != 2 {
+		t.Errorf("two questions were answered: %d flags, %d points of the hand", flags, hand)
+	}
 }

@@ -54,6 +54,7 @@ type hardness struct {
 	sides                                   share
 	statedContacts, contactsFound, statedAt share
 	copies, rates                           share // clips whose copies, whose rate are told rightly
+	answers                                 []float64
 	covered                                 share
 	byMeasure                               map[string]*share // coverage by kind of measure
 	byKind                                  map[string]*tally // by kind of difficulty
@@ -356,6 +357,7 @@ func (x *hardClip) score(out *hardness) {
 	mine.clips = 1
 
 	x.scoreCopies(out)
+	out.answers = append(out.answers, x.answers())
 
 	// Sides: frames in which the legs are named as they are, where they are far enough
 	// apart to tell.

@@ -88,12 +88,16 @@ func (d *diagnosis) holds(r model.Rule) (truth, []string) {
 			sure++
 		}
 	}
+	beyond := yes
+	if got.Unsure {
+		beyond = likely
+	}
 	if len(got.Repetitions) > 1 && 2*sure > len(got.Repetitions) {
-		return yes, ids
+		return beyond, ids
 	}
 	switch band.Judge(*got.Value) {
 	case uncertainty.Missed:
-		return yes, ids
+		return beyond, ids
 	case uncertainty.Open:
 		if r.Beyond(got.Value.Value) > 0 {
 			return likely, ids

@@ -94,14 +94,56 @@ func (e *Evaluation) askMoment(p model.Position) (q report.Question, ok bool) {
 	if q.Worth = unsure * e.worth(q.For); f.sure >= sureMoment || q.Worth < leastWorth {
 		return q, false
 	}
+	q.Look = e.around(f.frame, momentParts, 0.12, 0.5)
 	q.Text = fmt.Sprintf("Which frame shows “%s”?", p.Name)
-	d := max(1, int(math.Round(f.sd)))
-	for _, k := range []int{f.frame - d, f.frame, f.frame + d} {
-		if k = e.Input.Clip.Pictures.Of(k); k >= 0 && k < e.Clock.Len() && !slices.ContainsFunc(q.Options, func(o report.Option) bool { return o.Frame == k }) {
-			q.Options = append(q.Options, report.Option{Label: fmt.Sprintf("frame %d", k), Frame: k})
-		}
+	for _, k := range e.about(f) {
+		q.Options = append(q.Options, report.Option{Label: fmt.Sprintf("frame %d", k), Frame: k})
 	}
 	return q, true
+}
+
+// about is a moment's frame and those a standard deviation before and after it, of frames
+// with a picture of their own.
+func (e *Evaluation) about(f foundAt) (list []int) {
+	own := e.Input.Clip.Pictures.Frames()
+	at := func(i int) int { return i }
+	middle, apart, n := f.frame, 1.0, e.Clock.Len()
+	if own != nil {
+		middle, n = max(0, sort.SearchInts(own, f.frame+1)-1), len(own)
+		apart = e.Rate / e.Input.Clip.Pictures.Rate(e.Rate)
+		at = func(i int) int { return own[i] }
+	}
+	d := max(1, int(math.Round(f.sd/apart)))
+	for _, i := range []int{middle - d, middle, middle + d} {
+		if i >= 0 && i < n {
+			list = append(list, at(i))
+		}
+	}
+	return list
+}
+
+// momentParts are what shows when a foot lands or leaves.
+var momentParts = []string{"left_knee", "right_knee", "left_ankle", "right_ankle", "left_toe", "right_toe", "left_heel", "right_heel"}
+
+// around is the part of the picture about some landmarks in a frame, with a margin and of a
+// least size in standing heights; all of it where none is known.
+func (e *Evaluation) around(frame int, ids []string, margin, least float64) report.Box {
+	w, h := float64(e.Input.Clip.Width), float64(e.Input.Clip.Height)
+	x0, y0, x1, y1 := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
+	for _, id := range ids {
+		if p, ok := e.Input.Points.At(id, frame); ok {
+			x0, y0, x1, y1 = min(x0, p.X), min(y0, p.Y), max(x1, p.X), max(y1, p.Y)
+		}
+	}
+	if x1 < x0 {
+		return report.Box{Width: w, Height: h}
+	}
+	tall := e.StandingHeight()
+	if tall == 0 {
+		tall = h / 2
+	}
+	side := min(max(x1-x0, y1-y0, least*tall)+2*margin*tall, w, h)
+	return report.Box{X: min(max(0, (x0+x1-side)/2), w-side), Y: min(max(0, (y0+y1-side)/2), h-side), Width: side, Height: side}
 }
 
 // askJoints asks for the joints at a position that the tool is not sure of: as they are
@@ -139,6 +181,7 @@ func (e *Evaluation) askJoints(p model.Position) (list []report.Question) {
 		if q.Worth = (sureJoint - at.Confidence) / sureJoint * e.worth(q.For); q.Worth < leastWorth {
 			continue
 		}
+		q.Look = e.around(frame, []string{id, body.Twin(id)}, 0.16, 0.4)
 		q.Text = fmt.Sprintf("Where is the %s at “%s”?", body.Label(id), p.Name)
 		q.Options = append(q.Options, report.Option{Label: "where it is drawn", Frame: frame, X: at.X, Y: at.Y})
 		if twin, ok := e.Input.Points.At(body.Twin(id), frame); ok && r2.Norm(r2.Vec{X: twin.X - at.X, Y: twin.Y - at.Y}) > 0.03*math.Max(e.StandingHeight(), 1) {

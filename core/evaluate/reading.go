@@ -55,11 +55,52 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 	}
 	r.Value = &v
 	r.Verdict = cp.Band.Judge(v)
+	if cp.Band.Lo == nil && cp.Band.Hi == nil {
+		r.Verdict = report.None // information: there is nothing to meet
+		return r
+	}
+	if name, unsure := e.hangsOnUnsure(cp, r); unsure && r.Verdict != uncertainty.Open {
+		r.Unsure, r.Verdict = true, uncertainty.Open
+		r.Reason = "it hangs on “" + name + "”, which was found and is not sure"
+		r.Remedy = "a flag at that frame, or a look in Check"
+		return r
+	}
 	if r.Verdict == uncertainty.Open {
 		r.Reason = fmt.Sprintf("the doubt of ±%.3g %s crosses the edge of the band", v.Half95, cp.Unit)
 		r.Remedy = e.decides(cp)
 	}
 	return r
+}
+
+// sureEnough is how likely a found moment must be for what is read at it to be judged.
+const sureEnough = 0.85
+
+// hangsOnUnsure tells whether a reading is read at moments that were found and are not
+// sure: one of them, or half of the repetitions.
+func (e *Evaluation) hangsOnUnsure(cp model.Checkpoint, r report.Reading) (name string, unsure bool) {
+	sure := func(id string) bool {
+		_, mine := e.Input.Flags[id]
+		f, found := e.found[id]
+		if mine || !found || f.sure >= sureEnough {
+			return true
+		}
+		p, _ := e.Model.Position(id)
+		name = p.Name
+		return false
+	}
+	if len(r.Repetitions) > 0 {
+		n := 0
+		for _, x := range r.Repetitions {
+			if !sure(x.Position) {
+				n++
+			}
+		}
+		return name, 2*n >= len(r.Repetitions)
+	}
+	for _, id := range append([]string{cp.Position}, cp.Measure.Positions...) {
+		unsure = !sure(id) || unsure
+	}
+	return name, unsure
 }
 
 // side is the athlete's own side of a checkpoint, from its first one-sided role.

@@ -52,6 +52,7 @@ type Question struct {
 	Landmark string   `json:"landmark,omitempty" required:"false"`
 	Frame    int      `json:"frame"`
 	Options  []Option `json:"options" doc:"likely answers"`
+	Look     Box      `json:"look" doc:"where in the picture to look"`
 	For      []string `json:"for" doc:"checkpoints that hang on it"`
 	Worth    float64  `json:"worth" doc:"how much the answer may change: about so many checkpoints"`
 }
@@ -62,6 +63,14 @@ type Option struct {
 	Frame int     `json:"frame"`
 	X     float64 `json:"x,omitempty" required:"false" doc:"px of the upright original"`
 	Y     float64 `json:"y,omitempty" required:"false"`
+}
+
+// Box is a part of the picture, px of the upright original.
+type Box struct {
+	X      float64 `json:"x"`
+	Y      float64 `json:"y"`
+	Width  float64 `json:"width"`
+	Height float64 `json:"height"`
 }
 
 // Carries is what the pictures of a clip allow to be read, and what not, in plain words.
@@ -98,6 +107,7 @@ type Reading struct {
 	Source      string                `json:"source" enum:"measure,coach," doc:"who gave the verdict"`
 	Reason      string                `json:"reason,omitempty" required:"false" doc:"why there is no value or no decision"`
 	Remedy      string                `json:"remedy,omitempty" required:"false" doc:"what would decide it"`
+	Unsure      bool                  `json:"unsure,omitempty" required:"false" doc:"it hangs on moments that were found and are not sure: no verdict, no certain fault"`
 	Side        string                `json:"side,omitempty" required:"false" doc:"the athlete's own side, where there is one"`
 	Note        string                `json:"note,omitempty" required:"false" doc:"what the coach noted with his answer"`
 	Evidence    *Evidence             `json:"evidence,omitempty" required:"false"`

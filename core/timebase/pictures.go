@@ -58,8 +58,22 @@ func (p Pictures) Rate(frames float64) float64 {
 	if len(list) < 2 {
 		return frames
 	}
+	// Where nearly all pictures come at one distance, those between are copies that stood
+	// still; no change of a rate has so many alike.
+	gaps := map[int]int{}
+	for i := 1; i < len(list); i++ {
+		gaps[list[i]-list[i-1]]++
+	}
+	for gap, n := range gaps {
+		if gap > 1 && float64(n) >= nearlyAll*float64(len(list)-1) {
+			return frames / float64(gap)
+		}
+	}
 	return frames * float64(len(list)-1) / float64(list[len(list)-1]-list[0])
 }
+
+// nearlyAll is the share of pictures at one distance that makes it the clip's.
+const nearlyAll = 0.72
 
 // apart is how many frames a picture lasts: the mean over stretches in which pictures are
 // copied, leaving out long ones in which everything stands still.

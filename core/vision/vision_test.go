@@ -3,6 +3,7 @@ package vision
 import (
 	"math"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -343,5 +344,65 @@ func TestFuse(t *testing.T) {
 	}
 	if off > 4 || tremble > 0.6 {
 		t.Errorf("up to %.1f px off, trembling by %.2f px a frame", off, tremble)
+	}
+}
+
+// A square that moves over noise, shown as programs do: copies are told whatever the rule,
+// and a clip without any has none.
+func TestCopiesAreTold(t *testing.T) {
+	const w, h = 320, 180
+	r := rand.New(rand.NewPCG(4, 4))
+	scene := make([]byte, w*h)
+	for i := range scene {
+		scene[i] = byte(90 + r.IntN(40))
+	}
+	picture := func(k int) []byte {
+		out := slices.Clone(scene)
+		for y := 60; y < 120; y++ {
+			for x := 20 + 3*k; x < 50+3*k; x++ {
+				out[y*w+x] = byte(180 + (x*7+y*5)%40)
+			}
+		}
+		return out
+	}
+	for _, c := range []struct {
+		times int
+		blend bool
+		want  string
+	}{{1, false, ""}, {2, false, ".r"}, {4, false, ".rrr"}, {2, true, ".b"}, {4, true, ".bbb"}} {
+		var copies Copies
+		n := 0
+		for k := range 24 {
+			a, b := picture(k), picture(k+1)
+			for i := range c.times {
+				pix := make([]byte, len(a))
+				for p := range pix {
+					share := 0.0
+					if c.blend {
+						share = float64(i) / float64(c.times)
+					}
+					pix[p] = byte(float64(a[p])*(1-share) + float64(b[p])*share + 1.5*r.Float64())
+				}
+				copies.Add(w, h, pix)
+				n++
+			}
+		}
+		got := string(copies.Pictures())
+		if c.want == "" {
+			if got != "" {
+				t.Errorf("no copies: %q", got)
+			}
+			continue
+		}
+		want := strings.Repeat(c.want, 24)
+		wrong := 0
+		for i := range min(len(got), len(want)) {
+			if got[i] != want[i] {
+				wrong++
+			}
+		}
+		if len(got) != n || wrong > 3 {
+			t.Errorf("%+v: %q", c, got)
+		}
 	}
 }

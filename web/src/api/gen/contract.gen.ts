@@ -2022,6 +2022,8 @@ export interface components {
             id: string;
             /** @description file name as uploaded */
             name: string;
+            /** @description a letter for each frame: . its own picture, r the one before once more, b a mix of two; empty when all are their own */
+            pictures: string;
             /** @description why the import failed and what to do */
             problem: string;
             /**
@@ -2036,6 +2038,8 @@ export interface components {
             proxy_scale: number;
             /** @enum {string} */
             rate_from: "unknown" | "file" | "coach";
+            /** @description a capture rate that the tool proposes */
+            rate_offer?: components["schemas"]["TimebaseOffer"];
             /** @description time stamp of every frame, 1/90000 s */
             stamps: number[];
             /** @enum {string} */
@@ -2590,6 +2594,8 @@ export interface components {
             file_rate: number;
             /** Format: int64 */
             height: number;
+            /** @description a letter for each frame: . its own picture, r the one before once more, b a mix; empty when all are their own */
+            pictures?: string;
             /** @description presentation time stamps, 1/90000 s */
             stamps: number[];
             view: string;
@@ -3646,6 +3652,8 @@ export interface components {
             frames: number;
             /** Format: int64 */
             height: number;
+            /** @description a letter for each frame: r shows the picture before once more */
+            pictures?: string;
             /**
              * Format: double
              * @description px of the pictures that are looked at, per px of the original
@@ -3850,6 +3858,7 @@ export interface components {
         Report: {
             /** @description speed of a treadmill's belt, m/s */
             belt_speed?: components["schemas"]["UncertaintyEstimate"];
+            carries: components["schemas"]["ReportCarries"];
             contacts: components["schemas"]["ContactInterval"][];
             /** @description faults that are present, first cause first */
             findings: components["schemas"]["ReportFinding"][];
@@ -3863,6 +3872,8 @@ export interface components {
             possible: components["schemas"]["ReportFinding"][];
             /** @description what is wrong with the flags or the clip, or could not be computed */
             problems: string[];
+            /** @description what the tool is not sure of, what matters most first */
+            questions: components["schemas"]["ReportQuestion"][];
             readings: components["schemas"]["ReportReading"][];
             scale?: components["schemas"]["CalibrationScale"];
             /** @description the table of steps, in order */
@@ -3870,6 +3881,20 @@ export interface components {
             strengths: components["schemas"]["ReportStrength"][];
             /** @description a throw read in depth */
             throw?: components["schemas"]["ReportThrow"];
+        };
+        ReportBox: {
+            /** Format: double */
+            height: number;
+            /** Format: double */
+            width: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        ReportCarries: {
+            can: string[];
+            cannot: string[];
         };
         ReportEvidence: {
             /** Format: int64 */
@@ -3912,6 +3937,18 @@ export interface components {
             landmark: string;
             placed: boolean;
         };
+        ReportOption: {
+            /** Format: int64 */
+            frame: number;
+            label: string;
+            /**
+             * Format: double
+             * @description px of the upright original
+             */
+            x?: number;
+            /** Format: double */
+            y?: number;
+        };
         ReportPolyline: {
             /** @description ids; 'mid_' marks the middle of both sides */
             landmarks: string[];
@@ -3949,6 +3986,28 @@ export interface components {
             shown: number;
             /** @enum {string} */
             trend: "growing" | "same" | "fading";
+        };
+        ReportQuestion: {
+            /** @description checkpoints that hang on it */
+            for: string[];
+            /** Format: int64 */
+            frame: number;
+            id: string;
+            /** @enum {string} */
+            kind: "moment" | "joint";
+            landmark?: string;
+            /** @description where in the picture to look */
+            look: components["schemas"]["ReportBox"];
+            /** @description likely answers */
+            options: components["schemas"]["ReportOption"][];
+            /** @description key position */
+            position: string;
+            text: string;
+            /**
+             * Format: double
+             * @description how much the answer may change: about so many checkpoints
+             */
+            worth: number;
         };
         ReportReading: {
             evidence?: components["schemas"]["ReportEvidence"];
@@ -4463,6 +4522,15 @@ export interface components {
              * @description frame: ball at the back of the circle
              */
             zero: number;
+        };
+        TimebaseOffer: {
+            /**
+             * Format: double
+             * @description frames of the file that pass in a true second
+             */
+            rate: number;
+            /** @description why, in plain words */
+            reason: string;
         };
         TimebaseRateHypothesis: {
             /**

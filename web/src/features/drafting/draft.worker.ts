@@ -31,7 +31,13 @@ self.onmessage = async (e: MessageEvent<Order>) => {
   try {
     const { core, buffer } = await openCore();
     const { frames, networks: specs } = core.begin_draft({
-      clip: { width: clip.width, height: clip.height, scale: clip.proxy_scale, frames: clip.stamps.length, pictures: clip.pictures },
+      clip: {
+        width: clip.width,
+        height: clip.height,
+        scale: clip.proxy_scale,
+        frames: clip.stamps.length,
+        pictures: clip.pictures,
+      },
       points,
       box,
       wish,

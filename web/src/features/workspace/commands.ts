@@ -4,6 +4,7 @@ import type { Ask } from "./stage/tools";
 import type { Open } from "./context";
 import { shown } from "./findings";
 import { at as pointOf } from "./work/tracks";
+import { answer, asked } from "./questions";
 
 // What a key or a button does at the workspace.
 
@@ -90,6 +91,14 @@ export function commands(
     },
     skip() {
       if (w.asked) dispatch({ type: "skip", ask: w.asked.position + w.asked.landmark });
+    },
+    /** answer takes the nth likely answer to the question on top, or puts it off. */
+    answer(n: number | null) {
+      const q = clip && state.panel === "check" ? asked(report, state.later, clip.id) : undefined;
+      if (!q || !clip) return;
+      const option = n === null ? undefined : q.options[n];
+      if (n === null) dispatch({ type: "later", id: clip.id + q.id });
+      else if (option) edit(answer(clip.id, q, option));
     },
     decide(v: "accepted" | "refused") {
       const f = shown(w).open;

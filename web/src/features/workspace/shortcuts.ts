@@ -64,6 +64,16 @@ export const shortcuts: Shortcut[] = [
     does: "next or last doubtful point",
     keys: { v: (c) => c.suspect(1), V: (c) => c.suspect(-1) },
   },
+  {
+    show: "5 6 7 8",
+    does: "in Check: first, second, third answer; later",
+    keys: {
+      "5": (c) => c.answer(0),
+      "6": (c) => c.answer(1),
+      "7": (c) => c.answer(2),
+      "8": (c) => c.answer(null),
+    },
+  },
   { show: "L", does: "skeleton on or off", keys: { l: (c) => c.dispatch({ type: "skeleton" }) } },
   {
     show: "+ − 0",

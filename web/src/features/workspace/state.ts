@@ -13,7 +13,8 @@ export type Mode =
   /** a line of that length is being laid */
   | { is: "scaling"; metres: number };
 
-export type PanelID = "numbers" | "findings" | "whatif" | "topview" | "track" | "annotate" | "ground" | "clip";
+export type PanelID =
+  "check" | "numbers" | "findings" | "whatif" | "topview" | "track" | "annotate" | "ground" | "clip";
 export type Dialog = "keys" | "compare" | "add-clip";
 
 export type State = {
@@ -30,6 +31,7 @@ export type State = {
   radius: number; // neighbours that a moved joint takes along, frames
   skeleton: boolean;
   curves: readonly string[];
+  later: readonly string[]; // questions that were put off
   dialog: Dialog | null;
 };
 
@@ -51,6 +53,7 @@ export type Action =
   | { type: "radius"; frames: number }
   | { type: "skeleton" }
   | { type: "curve"; id: string }
+  | { type: "later"; id: string }
   | { type: "dialog"; dialog: Dialog | null }
   | { type: "escape" };
 
@@ -70,6 +73,7 @@ export const initial = (curves: readonly string[]): State => ({
   radius: 6,
   skeleton: true,
   curves,
+  later: [],
   dialog: null,
 });
 
@@ -117,6 +121,8 @@ export function reduce(s: State, a: Action): State {
         ...s,
         curves: s.curves.includes(a.id) ? s.curves.filter((c) => c !== a.id) : [...s.curves, a.id].slice(-mostCurves),
       };
+    case "later":
+      return { ...s, later: s.later.includes(a.id) ? s.later : [...s.later, a.id] };
     case "dialog":
       return { ...s, dialog: a.dialog };
     case "escape":

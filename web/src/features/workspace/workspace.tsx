@@ -128,6 +128,7 @@ function Attempt({ sheet }: { sheet: Workspace }) {
                   player={player}
                   zero={evaluation.flags.move ?? evaluation.flags.set}
                   rate={clip!.capture_rate}
+                  pictures={clip!.pictures}
                 />
               )}
               {ready && !w.asked && !w.active && <Guide player={player} watch={model.watch} />}
@@ -285,6 +286,7 @@ function Side({ open }: { open: Open }) {
         event={open.model.id}
         panel={panel.id}
         findings={evaluation.report?.findings.length ?? 0}
+        questions={evaluation.report?.questions.length ?? 0}
         look={clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0}
         onPanel={to}
       />

@@ -42,13 +42,13 @@ export function useEvaluation(
   const extra = useMemo(() => (checkpoint ? [checkpoint] : []), [checkpoint]);
   const input = useMemo<Input | null>(() => {
     if (!clip) return null;
-    const { width, height, stamps, file_rate, capture_rate, view, direction, camera, contacts } = clip;
+    const { width, height, stamps, file_rate, capture_rate, pictures, view, direction, camera, contacts } = clip;
     const { sex, height: tall, mass, front_leg, throwing_hand, takeoff_leg } = athlete;
     return {
       model: model.id,
       variant: attempt.variant,
       athlete: { sex, height: tall, mass, age, front_leg, throwing_hand, takeoff_leg },
-      clip: { width, height, stamps, file_rate, capture_rate, view, direction },
+      clip: { width, height, stamps, file_rate, capture_rate, pictures, view, direction },
       flags: ownFlags,
       answers: work.answers,
       scale: clipWork?.scale,

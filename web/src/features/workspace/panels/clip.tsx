@@ -79,6 +79,14 @@ export function ClipPanel() {
         ))}
       </Box>
 
+      {clip.rate_offer && clip.rate_offer.rate !== clip.capture_rate && (
+        <Notice mb="10px" data-testid="offer">
+          <Text flex="1">{clip.rate_offer.reason}.</Text>
+          <Button size="2xs" variant="outline" onClick={() => put({ capture_rate: clip.rate_offer!.rate })}>
+            take {Math.round(clip.rate_offer.rate * 100) / 100} a second
+          </Button>
+        </Notice>
+      )}
       <Head tone={clip.capture_rate ? "quiet" : "amber"}>How many frames a second did the camera take?</Head>
       <Text fontSize="12px" color="quiet" mb="6px">
         Slow motion plays slower than it was filmed. Step to one ground contact and mark it: a wrong answer then shows

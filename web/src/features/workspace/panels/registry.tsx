@@ -3,6 +3,7 @@ import { factsOf } from "../../../api/events";
 import type { Open } from "../context";
 import type { PanelID } from "../state";
 import { AnnotatePanel } from "./annotate";
+import { CheckPanel } from "./check";
 import { ClipPanel } from "./clip";
 import { FindingsPanel } from "./findings";
 import { GroundPanel } from "./ground";
@@ -28,6 +29,7 @@ const measured = (w: Open) => !!w.evaluation.report;
 const onClip = (w: Open) => !!(w.evaluation.ready && w.evaluation.core && w.evaluation.input);
 
 export const panels: Panel[] = [
+  { id: "check", label: "Check", key: ",", Component: CheckPanel, has: measured },
   { id: "numbers", label: "Numbers", key: "q", Component: NumbersPanel, has: measured },
   { id: "findings", label: "Findings", key: "w", Component: FindingsPanel, has: measured },
   {

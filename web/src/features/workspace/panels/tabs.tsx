@@ -8,17 +8,19 @@ export const Tabs = memo(function Tabs({
   event,
   panel,
   findings,
+  questions,
   look,
   onPanel,
 }: {
   event: string;
   panel: PanelID;
   findings: number;
+  questions: number;
   look: boolean; // the clip wants an answer
   onPanel(p: PanelID): void;
 }) {
   return (
-    <Flex borderBottom="1px solid" borderColor="seam" px="8px" role="tablist">
+    <Flex borderBottom="1px solid" borderColor="seam" px="4px" role="tablist">
       {offered(event).map((p) => {
         const on = p.id === panel;
         return (
@@ -28,8 +30,8 @@ export const Tabs = memo(function Tabs({
             aria-selected={on}
             variant="plain"
             h="40px"
-            px="5px"
-            fontSize="12.5px"
+            px="3px"
+            fontSize="12px"
             borderRadius="0"
             border="0"
             color={on ? "chalk" : "quiet"}
@@ -41,6 +43,9 @@ export const Tabs = memo(function Tabs({
             {p.label}
             {p.id === "findings" && findings > 0 && (
               <span style={{ color: "var(--chakra-colors-clay)" }}>{findings}</span>
+            )}
+            {p.id === "check" && questions > 0 && (
+              <span style={{ color: "var(--chakra-colors-amber)" }}>{questions}</span>
             )}
             {p.id === "clip" && look && <Box w="7px" h="7px" borderRadius="full" bg="amber" />}
           </Button>

@@ -1,0 +1,81 @@
+package figures
+
+import (
+	"math"
+	"slices"
+	"sort"
+
+	"neokinema/core/evaluate"
+	"neokinema/core/kinematics"
+	"neokinema/core/report"
+	"neokinema/core/track"
+)
+
+// A coach who knows the truth answers what the tool asks, one question after the other,
+// until nothing that it says is wrong any more.
+
+// mostAnswers is when he gives up.
+const mostAnswers = 40
+
+// answers is how many answers a clip takes; mostAnswers when it is never right.
+func (x *hardClip) answers() float64 {
+	in := x.input
+	in.Flags, in.Points = map[string]int{}, kinematics.Points{}
+	for id, t := range x.input.Points {
+		in.Points[id] = t.Clone()
+	}
+	r := x.got
+	for n := range mostAnswers {
+		if x.agrees(r) {
+			return float64(n)
+		}
+		if len(r.Questions) == 0 {
+			return mostAnswers
+		}
+		x.answer(&in, r.Questions[0])
+		r = evaluate.Attempt(x.model, in)
+	}
+	return mostAnswers
+}
+
+// answer gives the true answer.
+func (x *hardClip) answer(in *evaluate.Input, q report.Question) {
+	if q.Kind == "moment" {
+		frame := evaluate.NotThere
+		if at, ok := x.nearest(q.Position, q.Frame); ok {
+			if f := x.frameOf(at); f < len(x.film.Truth.Frames) {
+				frame = f
+			}
+		}
+		in.Flags[q.Position] = frame
+		return
+	}
+	at := x.film.Truth.Frames[q.Frame].Landmarks[q.Landmark].Image
+	_ = in.Points[q.Landmark].Set(q.Frame, &track.Point{X: at[0], Y: at[1], Source: track.Hand.String(), Confidence: 1}) // the source is one
+}
+
+// agrees tells whether no reading lies outside of its doubt and no certain fault is not there.
+func (x *hardClip) agrees(r report.Report) bool {
+	for _, v := range r.Readings {
+		want, ok := x.truth.Reading(v.ID)
+		if v.Value == nil || v.Source == "coach" || !ok || want.Value == nil {
+			continue
+		}
+		if math.Abs(v.Value.Value-want.Value.Value) > v.Value.Half95+1e-9 {
+			return false
+		}
+	}
+	return !slices.ContainsFunc(r.Findings, func(f report.Finding) bool {
+		return f.Certainty == "certain" && !there(x.truth, f.Fault)
+	})
+}
+
+// questions is the middle number of answers that a clip of the hard set takes.
+func (h hardness) questions() float64 {
+	list := slices.Clone(h.answers)
+	sort.Float64s(list)
+	if len(list) == 0 {
+		return math.NaN()
+	}
+	return list[len(list)/2]
+}

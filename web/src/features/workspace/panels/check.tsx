@@ -1,0 +1,198 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import type { Report } from "../../../api/client";
+import { frameURL } from "../../../api/media";
+import { Head, Key } from "../../../ui/parts";
+import { useOpenClip } from "../context";
+import { answer, asked } from "../questions";
+import { usePlayer } from "../stage/player";
+
+type Question = Report["questions"][number];
+
+/** CheckPanel asks what the tool is not sure of, what matters most first: one card at a
+ * time, with pictures to choose from. */
+export function CheckPanel() {
+  const { clip, report, state, edit, player } = useOpenClip();
+  const frame = usePlayer(player, (s) => s.frame);
+  const all = report?.questions ?? [];
+  const q = asked(report, state.later, clip.id);
+  const rest = all.filter((x) => x !== q);
+  const carries = report?.carries;
+  return (
+    <Box data-testid="check">
+      {q ? (
+        <Card key={q.id} q={q} />
+      ) : (
+        <Text fontSize="12.5px" color="quiet" mb="14px">
+          {all.length
+            ? "You have put off what is left. It comes back when the clip is opened again."
+            : "Nothing to ask: what this clip can carry is read, or its key positions are not found yet. Flag one by hand (F) and the rest may follow."}
+        </Text>
+      )}
+      {q?.kind === "moment" && !q.options.some((o) => o.frame === frame) && (
+        <Button
+          size="xs"
+          variant="outline"
+          mb="12px"
+          onClick={() => edit(answer(clip.id, q, { label: "", frame }))}
+          data-testid="this-frame"
+        >
+          it is the frame on the stage ({frame})
+        </Button>
+      )}
+      {rest.length > 0 && (
+        <Box mb="14px">
+          <Head>Then</Head>
+          {rest.map((x) => (
+            <Flex
+              key={x.id}
+              as="button"
+              w="100%"
+              textAlign="left"
+              gap="10px"
+              py="3px"
+              fontSize="12px"
+              color="quiet"
+              cursor="pointer"
+              _hover={{ color: "chalk" }}
+              onClick={() => player.jump(x.frame)}
+            >
+              <Text flex="1">{x.text}</Text>
+              <Text>{hang(x.for.length)}</Text>
+            </Flex>
+          ))}
+        </Box>
+      )}
+      {carries && (
+        <Box fontSize="12px" data-testid="carries">
+          <Head>What these pictures carry</Head>
+          {carries.can.map((c) => (
+            <Text key={c} mb="2px">
+              {c}
+            </Text>
+          ))}
+          {carries.cannot.length > 0 && (
+            <>
+              <Text color="amber" mt="8px" mb="2px">
+                and what they do not
+              </Text>
+              {carries.cannot.map((c) => (
+                <Text key={c} color="quiet" mb="2px">
+                  {c}
+                </Text>
+              ))}
+            </>
+          )}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+/** Card is one question with its likely answers. */
+function Card({ q }: { q: Question }) {
+  const { clip, dispatch, edit, player, model } = useOpenClip();
+  const names = q.for.map((id) => model.checkpoints.find((c) => c.id === id)?.name ?? id);
+  return (
+    <Box bg="raised" borderRadius="panel" p="12px" mb="12px" data-testid="question" data-question={q.id}>
+      <Text fontSize="14px" fontWeight="650" mb="2px">
+        {q.text}
+      </Text>
+      <Text fontSize="11.5px" color="quiet" mb="10px" lineClamp="2" title={names.join(", ")}>
+        {names.join(", ")}
+      </Text>
+      <Flex gap="8px" mb="10px">
+        {q.options.map((o, i) => (
+          <Box
+            key={i}
+            as="button"
+            flex="1"
+            minW="0"
+            textAlign="left"
+            cursor="pointer"
+            borderRadius="4px"
+            overflow="hidden"
+            border="2px solid transparent"
+            _hover={{ borderColor: "clay" }}
+            data-option={i}
+            onClick={() => edit(answer(clip.id, q, o))}
+            onMouseEnter={() => player.jump(o.frame)}
+          >
+            <Crop clip={clip} q={q} o={o} />
+            <Text fontSize="11.5px" pt="4px" px="2px">
+              <Key>{5 + i}</Key> {o.label}
+            </Text>
+          </Box>
+        ))}
+      </Flex>
+      <Flex gap="6px">
+        {q.kind === "joint" && (
+          <Button
+            size="xs"
+            variant="outline"
+            onClick={() => {
+              player.jump(q.frame);
+              dispatch({ type: "select", landmark: q.landmark ?? null });
+            }}
+          >
+            drag it on the stage
+          </Button>
+        )}
+        {q.kind === "moment" && (
+          <Button
+            size="xs"
+            variant="outline"
+            onClick={() => edit({ kind: "flag", clip: clip.id, key: q.position, value: -1 })}
+          >
+            not in this clip
+          </Button>
+        )}
+        <Button size="xs" variant="ghost" onClick={() => dispatch({ type: "later", id: clip.id + q.id })}>
+          later <Key>8</Key>
+        </Button>
+      </Flex>
+    </Box>
+  );
+}
+
+const hang = (n: number) => (n === 1 ? "1 reading" : `${n} readings`);
+
+/** Crop shows the part of a frame in which to look, with a ring round a joint. */
+function Crop({
+  clip,
+  q,
+  o,
+}: {
+  clip: { id: string; width: number; height: number };
+  q: Question;
+  o: Question["options"][number];
+}) {
+  const { x, y, width, height } = q.look;
+  const share = (v: number, of: number) => `${(100 * v) / of}%`;
+  return (
+    <Box position="relative" overflow="hidden" bg="ink" style={{ aspectRatio: `${width} / ${height}` }}>
+      <img
+        src={frameURL(clip.id, o.frame)}
+        alt={`frame ${o.frame}`}
+        style={{
+          position: "absolute",
+          maxWidth: "none",
+          width: share(clip.width, width),
+          left: share(-x, width),
+          top: share(-y, height),
+        }}
+      />
+      {q.kind === "joint" && (
+        <Box
+          position="absolute"
+          w="18px"
+          h="18px"
+          m="-9px"
+          borderRadius="full"
+          border="2px solid"
+          borderColor="amber"
+          style={{ left: share((o.x ?? 0) - x, width), top: share((o.y ?? 0) - y, height) }}
+        />
+      )}
+    </Box>
+  );
+}
