@@ -478,7 +478,6 @@ func TestDemoInOneClick(t *testing.T) {
 	}
 	s.See("[data-flag=to1]")
 	s.Jump(233)
-	shot("light")
 	s.MustEval(`() => { localStorage.setItem('neo.theme', 'dark') }`)
 
 	// A run with every joint drafted: found flags, steps, curves, marks, the strip.
@@ -497,6 +496,9 @@ func TestDemoInOneClick(t *testing.T) {
 	s.See("[data-testid=next-doubt]")
 	s.Jump(flying.Positions["mid3"])
 	shot("tracking")
+	s.Keyboard.MustType(input.Comma)
+	s.See("[data-testid=carries]")
+	shot("check")
 	s.Keyboard.MustType(input.KeyJ)
 	s.Jump(flying.Positions["td3"])
 	joint := func(id string) [2]float64 { return flying.Frames[flying.Positions["td3"]].Landmarks[id].Image }

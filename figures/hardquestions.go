@@ -54,8 +54,26 @@ func (x *hardClip) answer(in *evaluate.Input, q report.Question) {
 	_ = in.Points[q.Landmark].Set(q.Frame, &track.Point{X: at[0], Y: at[1], Source: track.Hand.String(), Confidence: 1}) // the source is one
 }
 
-// agrees tells whether no reading lies outside of its doubt and no certain fault is not there.
+// enough is the share of what the true camera can read that must be read, too: a clip of
+// which nothing is said agrees with everything.
+const enough = 0.5
+
+// agrees tells whether enough is read, no reading lies outside of its doubt and no certain
+// fault is not there.
 func (x *hardClip) agrees(r report.Report) bool {
+	can, read := 0, 0
+	for _, want := range x.truth.Readings {
+		if want.Value == nil || want.Source == "coach" {
+			continue
+		}
+		can++
+		if v, ok := r.Reading(want.ID); ok && v.Value != nil {
+			read++
+		}
+	}
+	if float64(read) < enough*float64(can) {
+		return false
+	}
 	for _, v := range r.Readings {
 		want, ok := x.truth.Reading(v.ID)
 		if v.Value == nil || v.Source == "coach" || !ok || want.Value == nil {

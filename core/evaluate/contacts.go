@@ -50,6 +50,9 @@ func (e *Evaluation) findContacts() {
 	e.belt = e.cache.belt
 	e.reportBelt()
 	e.contacts = slices.Clone(e.Input.Contacts)
+	for i, c := range e.contacts {
+		e.contacts[i].Foot = e.whose(c)
+	}
 	for _, c := range e.cache.contacts {
 		if !slices.ContainsFunc(e.Input.Contacts, func(s contact.Contact) bool {
 			// What begins where another has just ended is the rest of it.
@@ -60,6 +63,37 @@ func (e *Evaluation) findContacts() {
 	}
 	sort.SliceStable(e.contacts, func(i, j int) bool { return e.contacts[i].From < e.contacts[j].From })
 	e.contacts = e.weighed(e.contacts)
+}
+
+// Speeds of ankles over a contact, standing heights a second, by which it is another foot's.
+// Assumed.
+const (
+	standsBy = 0.6
+	moves    = 2 // times as fast
+)
+
+// whose is the foot that stands during a contact that the picture showed: the coach may have
+// exchanged sides since.
+func (e *Evaluation) whose(c contact.Contact) body.Side {
+	speed := func(s body.Side) float64 {
+		var all []float64
+		for f := c.From + (c.To-c.From)/4; f <= c.To-(c.To-c.From)/4; f++ {
+			if v, ok := e.Movement.Paths[string(s)+"_ankle"].Velocity(f); ok {
+				v.X -= e.belt
+				all = append(all, r2.Norm(v)/e.cache.tall)
+			}
+		}
+		if len(all) == 0 {
+			return math.NaN()
+		}
+		sort.Float64s(all)
+		return all[len(all)/2]
+	}
+	is, other := speed(c.Foot), speed(c.Foot.Other())
+	if other < standsBy && is > moves*other && is > standsBy {
+		return c.Foot.Other()
+	}
+	return c.Foot
 }
 
 // detect finds contacts by the tracks, among the frames that hold a picture of their own.

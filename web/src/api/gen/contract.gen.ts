@@ -4027,6 +4027,8 @@ export interface components {
              * @enum {string}
              */
             source: "measure" | "coach" | "";
+            /** @description it hangs on moments that were found and are not sure: no verdict, no certain fault */
+            unsure?: boolean;
             value?: components["schemas"]["UncertaintyEstimate"];
             /** @enum {string} */
             verdict: "met" | "missed" | "open" | "none";

@@ -5,6 +5,7 @@ import type { Open } from "./context";
 import { shown } from "./findings";
 import { at as pointOf } from "./work/tracks";
 import { answer, asked } from "./questions";
+import { limbOf, swap } from "./sides";
 
 // What a key or a button does at the workspace.
 
@@ -85,6 +86,12 @@ export function commands(
       const p = selected();
       if (p && clip) edit(put({ ...p, hidden: !p.hidden }));
       else dispatch({ type: "hide" });
+    },
+    /** swap exchanges the legs (or the arms, with a joint of one selected) in the loop, or
+     * in the whole clip. */
+    swap() {
+      const [from, to] = player.get().loop ?? [0, player.last];
+      if (clip && evaluation.core) edit(...swap(evaluation.core, clip.id, limbOf(state.landmark), from, to));
     },
     remove() {
       if (selected() && clip) edit(put(null));

@@ -74,6 +74,11 @@ export const shortcuts: Shortcut[] = [
       "8": (c) => c.answer(null),
     },
   },
+  {
+    show: "⇧S",
+    does: "exchange left and right: the legs, or the arms with a joint of one selected; in the loop, or everywhere",
+    keys: { S: (c) => c.swap() },
+  },
   { show: "L", does: "skeleton on or off", keys: { l: (c) => c.dispatch({ type: "skeleton" }) } },
   {
     show: "+ − 0",

@@ -10,6 +10,7 @@ import { usePlayer } from "../stage/player";
 import { useRefresh } from "../../../api/topic";
 import { useOpenClip } from "../context";
 import { at, change, drafted } from "../work/tracks";
+import { limbOf, swap } from "../sides";
 
 /** Stage of a draft: the pose model runs; what it found is put right; the picture itself
  * takes the trembling out. */
@@ -284,7 +285,7 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
   const { landmark: selected, radius } = state;
   const frame = usePlayer(player, (s) => s.frame);
   const [says, setSays] = useState("");
-  const change = (kind: "fill" | "swap" | "clear", landmarks: string[], over: boolean) => {
+  const change = (kind: "fill" | "clear", landmarks: string[], over: boolean) => {
     const a = core.correct({ kind, landmarks, from, to });
     const e = Object.entries(a.changes).map(([key, value]) => ({
       kind: "track" as const,
@@ -296,11 +297,7 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
     setSays(a.missing ?? (e.length ? "" : "There is no gap in this range."));
     if (e.length) edit(...e);
   };
-  const part = selected?.replace(/^(left|right)_/, "");
-  const chain =
-    part && ["hip", "knee", "ankle", "heel", "toe"].includes(part)
-      ? ["knee", "ankle", "heel", "toe"]
-      : ["elbow", "wrist", "hand"];
+  const chain = limbOf(selected);
   const here = selected ? at(work.points[selected], frame) : undefined;
   const range = whole ? "the whole clip" : `frames ${from}–${to}`;
   return (
@@ -346,10 +343,10 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
               <Button
                 size="xs"
                 variant="outline"
-                onClick={() => change("swap", chain, true)}
+                onClick={() => edit(...swap(core, clip.id, chain, from, to))}
                 title={`Exchange left and right ${chain.join(", ")} in ${range}`}
               >
-                swap sides
+                swap sides <Key>⇧S</Key>
               </Button>
             )}
             <Button

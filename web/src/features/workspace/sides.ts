@@ -1,0 +1,20 @@
+import type { Edit } from "../../api/client";
+import type { Core } from "../../core/core";
+
+const leg = ["hip", "knee", "ankle", "heel", "toe"];
+const arm = ["elbow", "wrist", "hand"];
+
+/** limbOf is the limb that goes along when a joint changes sides; the leg when none is
+ * selected. */
+export const limbOf = (landmark: string | null) =>
+  arm.includes(landmark?.replace(/^(left|right)_/, "") ?? "") ? arm : leg;
+
+/** swap exchanges left and right of a limb over a range. */
+export const swap = (core: Core, clip: string, limb: string[], from: number, to: number): Edit[] =>
+  Object.entries(core.correct({ kind: "swap", landmarks: limb, from, to }).changes).map(([key, value]) => ({
+    kind: "track",
+    clip,
+    key,
+    value,
+    override: true,
+  }));
