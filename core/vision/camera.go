@@ -151,7 +151,7 @@ const (
 	panAlike   = 0.35 // how far they may differ from the middle of them
 	overNear   = 10   // no corner is looked for so near what is laid over
 	mostOver   = 400
-	leastOver  = 25
+	leastOver  = 8
 	cornersFar = 14
 )
 

@@ -406,3 +406,38 @@ func TestCopiesAreTold(t *testing.T) {
 		}
 	}
 }
+
+// Words that a program has laid over a panning clip do not pass for a camera that stands
+// still, and their place is known; a clip without them has none.
+func TestWhatIsLaidOverIsNotTheBackground(t *testing.T) {
+	const w, h, frames = 320, 180, 30
+	s := newScene(5)
+	for _, captioned := range []bool{true, false} {
+		e := NewEstimator(0.5)
+		for k := range frames {
+			g := s.picture(w, h, func(x, y float64) (float64, float64) { return x + 3*float64(k), y })
+			if captioned {
+				for y := 120; y < 150; y++ {
+					for x := 60; x < 260; x++ {
+						g.Pix[y*w+x] = 20
+						if (x/6+y/6)%3 == 0 {
+							g.Pix[y*w+x] = 235
+						}
+					}
+				}
+			}
+			e.Add(g, nil)
+		}
+		c := e.Camera()
+		lo, hi, over := e.Over()
+		if over != captioned {
+			t.Errorf("captioned %v: over %v", captioned, over)
+		}
+		if len(c.Turns) != frames || c.Problem != "" {
+			t.Fatalf("captioned %v: a camera that stands still (%q)", captioned, c.Problem)
+		}
+		if captioned && (lo.X < 100 || lo.X > 150 || hi.X < 480 || hi.X > 540 || lo.Y < 220 || hi.Y > 320) {
+			t.Errorf("it lies from %v to %v", lo, hi)
+		}
+	}
+}

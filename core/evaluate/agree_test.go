@@ -1,0 +1,232 @@
+package evaluate_test
+
+import (
+	"math"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+
+	"neokinema/core/body"
+	"neokinema/core/contact"
+	"neokinema/core/evaluate"
+	"neokinema/core/model"
+	"neokinema/core/report"
+	"neokinema/core/timebase"
+	"neokinema/core/track"
+	"neokinema/core/uncertainty"
+	"neokinema/simcam"
+	"neokinema/simcam/points"
+)
+
+// trembling makes the points of a run as a draft of a small clip has them: scattered by a
+// share of the standing height, one in twenty somewhere else, in no order of confidence.
+func trembling(in *evaluate.Input, tall, share float64, seed uint64) {
+	r := rand.New(rand.NewPCG(seed, 9))
+	for id, t := range in.Points {
+		if body.IsThing(id) {
+			continue
+		}
+		for f := t.From; f < t.End(); f++ {
+			p, ok := t.At(f)
+			if !ok {
+				continue
+			}
+			p.X, p.Y = p.X+share*tall*r.NormFloat64(), p.Y+share*tall*r.NormFloat64()
+			if r.IntN(20) == 0 {
+				p.X, p.Y = p.X+0.3*tall*r.NormFloat64(), p.Y+0.3*tall*r.NormFloat64()
+			}
+			p.Source, p.Confidence = track.Draft.String(), 0.2+0.6*r.Float64()
+			_ = t.Set(f, &p)
+		}
+	}
+}
+
+// What is stated of a run whose points tremble is in order and possible, mostly right, and
+// what is not stated is asked for.
+func TestWhatIsStatedFitsTogether(t *testing.T) {
+	m := load(t, "running")
+	right, stated, asked := 0, 0, 0
+	for seed := range uint64(4) {
+		tr := truth(t, simcam.Spec{Event: "running", Speed: 4 + float64(seed)/2, CaptureRate: 60, Direction: 1})
+		in := points.Input(tr, points.All(tr, 0.3, seed))
+		trembling(&in, 300, 0.008, seed)
+		r := evaluate.Attempt(m, in)
+		last := -1
+		for _, q := range r.Positions {
+			if q.Frame == nil {
+				continue
+			}
+			if *q.Frame < last {
+				t.Errorf("seed %d: %s at %d comes before what is before it (%d)", seed, q.ID, *q.Frame, last)
+			}
+			last = *q.Frame
+			if q.Confidence < 0.6 {
+				t.Errorf("seed %d: %s is stated at %.2f", seed, q.ID, q.Confidence)
+			}
+			stated++
+			for _, at := range tr.Positions {
+				if max(at-*q.Frame, *q.Frame-at) <= 2 {
+					right++
+					break
+				}
+			}
+		}
+		for _, x := range r.Readings {
+			cp, _ := m.Checkpoint(x.ID)
+			if x.Value != nil && !evaluate.Possible(cp.Measure.Kind, x.Value.Value) {
+				t.Errorf("seed %d: %s = %v", seed, x.ID, x.Value.Value)
+			}
+			if x.Unsure && x.Verdict != uncertainty.Open {
+				t.Errorf("seed %d: %s hangs on unsure moments and is %s", seed, x.ID, x.Verdict)
+			}
+		}
+		for _, a := range r.Contacts {
+			for _, b := range r.Contacts {
+				if a != b && a.Foot == b.Foot && a.From < b.To && b.From < a.To {
+					t.Errorf("seed %d: the %s foot is down twice: %v %v", seed, a.Foot, a, b)
+				}
+			}
+		}
+		asked += len(r.Questions)
+	}
+	if stated < 40 || 10*right < 8*stated {
+		t.Errorf("%d of %d stated positions are right", right, stated)
+	}
+	if asked == 0 {
+		t.Error("nothing is asked")
+	}
+}
+
+// A question is answered by a flag or a point of the hand, and is not asked again; the one
+// on top is worth most.
+func TestQuestionsShrink(t *testing.T) {
+	m := load(t, "running")
+	tr := truth(t, simcam.Spec{Event: "running", Speed: 5, CaptureRate: 60})
+	in := points.Input(tr, points.All(tr, 0.3, 1))
+	trembling(&in, 300, 0.012, 1)
+	in.Flags = map[string]int{}
+	seen := map[string]bool{}
+	r := evaluate.Attempt(m, in)
+	if len(r.Questions) == 0 || len(r.Questions) > 10 {
+		t.Fatalf("%d questions", len(r.Questions))
+	}
+	for range 6 {
+		if len(r.Questions) > 1 && r.Questions[0].Worth < r.Questions[1].Worth {
+			t.Errorf("the first question is worth %.2f, the second %.2f", r.Questions[0].Worth, r.Questions[1].Worth)
+		}
+		if len(r.Questions) == 0 {
+			break
+		}
+		q := r.Questions[0]
+		if seen[q.ID] {
+			t.Fatalf("%s is asked again", q.ID)
+		}
+		seen[q.ID] = true
+		if len(q.For) == 0 || q.Text == "" || len(q.Options) == 0 || q.Look.Width <= 0 {
+			t.Errorf("%+v", q)
+		}
+		for _, o := range q.Options {
+			if o.Frame < 0 || o.Frame >= len(in.Clip.Stamps) {
+				t.Errorf("%s: frame %d of %d", q.ID, o.Frame, len(in.Clip.Stamps))
+			}
+		}
+		o := q.Options[0]
+		if q.Kind == "moment" {
+			in.Flags[q.Position] = o.Frame
+		} else if err := in.Points[q.Landmark].Set(o.Frame, &track.Point{X: o.X, Y: o.Y, Source: track.Hand.String(), Confidence: 1}); err != nil {
+			t.Fatal(err)
+		}
+		r = evaluate.Attempt(m, in)
+	}
+}
+
+// A contact that the picture showed goes with the leg when the coach exchanges sides.
+func TestContactsGoWithExchangedSides(t *testing.T) {
+	m := load(t, "running")
+	tr := truth(t, simcam.Spec{Event: "running", Speed: 4, CaptureRate: 120})
+	in := points.Input(tr, points.All(tr, 0.3, 2))
+	in.Flags = map[string]int{}
+	was := evaluate.Attempt(m, in)
+	for _, c := range was.Contacts {
+		in.Contacts = append(in.Contacts, contact.Contact{Foot: c.Foot, From: c.From, To: c.To, FromSD: 0.3, ToSD: 0.3, Confidence: 0.9})
+	}
+	for _, part := range []string{"hip", "knee", "ankle", "heel", "toe"} {
+		in.Points["left_"+part], in.Points["right_"+part] = in.Points["right_"+part], in.Points["left_"+part]
+	}
+	now := evaluate.Attempt(m, in)
+	if len(was.Contacts) < 3 || len(now.Contacts) < len(was.Contacts)-1 {
+		t.Fatalf("%d contacts, then %d", len(was.Contacts), len(now.Contacts))
+	}
+	for _, c := range now.Contacts {
+		for _, b := range was.Contacts {
+			if c.From < b.To && b.From < c.To && c.Foot == b.Foot {
+				t.Errorf("%s %d-%d stays on its foot", c.Foot, c.From, c.To)
+			}
+		}
+	}
+}
+
+// A clip that shows each picture twice says the same as the clip that it was made of, with
+// the frames of its own, and is in doubt by a whole picture.
+func TestRepeatedPicturesTakeNoPart(t *testing.T) {
+	m := load(t, "running")
+	tr := truth(t, simcam.Spec{Event: "running", Speed: 4, CaptureRate: 60})
+	plain := points.Input(tr, points.All(tr, 0.5, 3))
+	plain.Flags = map[string]int{}
+	slow := plain
+	n := len(plain.Clip.Stamps)
+	slow.Clip.Stamps = make([]int64, 2*n)
+	for i := range slow.Clip.Stamps {
+		slow.Clip.Stamps[i] = int64(i) * timebase.TickRate / 30
+	}
+	slow.Clip.FileRate, slow.Clip.CaptureRate, slow.Clip.Pictures = 30, 120, timebase.Pictures(strings.Repeat(".r", n))
+	slow.Points = map[string]*track.Track{}
+	for id, one := range plain.Points {
+		two := track.New(0)
+		for f := one.From; f < one.End(); f++ {
+			if p, ok := one.At(f); ok {
+				_ = two.Set(2*f, &p)
+				p.X += 3 // what a draft of the copy says is not asked
+				_ = two.Set(2*f+1, &p)
+			}
+		}
+		slow.Points[id] = two
+	}
+	a, b := evaluate.Attempt(m, plain), evaluate.Attempt(m, slow)
+	same := 0
+	for _, p := range a.Positions {
+		i := slices.IndexFunc(b.Positions, func(q report.Position) bool { return q.ID == p.ID })
+		if p.Frame == nil || i < 0 || b.Positions[i].Frame == nil {
+			continue
+		}
+		if max(*b.Positions[i].Frame-2**p.Frame, 2**p.Frame-*b.Positions[i].Frame) <= 2 {
+			same++
+		} else {
+			t.Errorf("%s at %d, in the slowed clip at %d", p.ID, *p.Frame, *b.Positions[i].Frame)
+		}
+	}
+	if same < 8 {
+		t.Errorf("%d positions agree", same)
+	}
+	x, _ := a.Reading("contact")
+	y, _ := b.Reading("contact")
+	if x.Value == nil || y.Value == nil || math.Abs(x.Value.Value-y.Value.Value) > 10 || y.Value.Half95 < 0.8*x.Value.Half95 {
+		t.Errorf("contact %v, in the slowed clip %v", x.Value, y.Value)
+	}
+	if !slices.ContainsFunc(b.Carries.Cannot, func(s string) bool { return strings.Contains(s, "60 pictures a second") }) {
+		t.Errorf("the slowed clip cannot carry %v", b.Carries.Cannot)
+	}
+}
+
+// A reading without a band is information.
+func TestNoBandNoVerdict(t *testing.T) {
+	m := load(t, "running")
+	tr := truth(t, simcam.Spec{Event: "running", Speed: 4, CaptureRate: 240})
+	in := points.Input(tr, points.All(tr, 0.3, 4))
+	in.Extra = []model.Checkpoint{{ID: "free", Name: "Time of the first step", Position: "td1", Measure: model.Measure{Kind: "duration", Positions: []string{"td1", "to1"}}, Unit: "ms", Basis: "trade"}}
+	x, ok := evaluate.Attempt(m, in).Reading("free")
+	if !ok || x.Value == nil || x.Verdict != report.None {
+		t.Errorf("%+v", x)
+	}
+}
