@@ -133,8 +133,10 @@ func (e *Estimator) advance(now Pyramid, masked func(x, y float64) bool) {
 	e.live = e.live[:0]
 	for i, f := range who {
 		if keep[i] {
-			f.now = to[i]
 			f.seen = append(f.seen, featureTrack{e.frame, to[i]})
+		}
+		if keep[i] || f.passed > 0 { // what may be laid over is watched on
+			f.now = to[i]
 			e.live = append(e.live, f)
 		}
 	}

@@ -420,7 +420,7 @@ func TestWhatIsLaidOverIsNotTheBackground(t *testing.T) {
 				for y := 120; y < 150; y++ {
 					for x := 60; x < 260; x++ {
 						g.Pix[y*w+x] = 20
-						if (x/6+y/6)%3 == 0 {
+						if (x/7*13+y/7*29+x/7*(y/7)*5)%3 == 0 {
 							g.Pix[y*w+x] = 235
 						}
 					}
