@@ -2,7 +2,7 @@ package contact
 
 import (
 	"math"
-	"slices"
+	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -113,7 +113,7 @@ func slowOf(speeds []float64) float64 {
 	if len(known) == 0 {
 		return slowLeast
 	}
-	slices.Sort(known)
+	sort.Float64s(known)
 	return min(slowMost, max(slowLeast, slowShare*known[len(known)*9/10]))
 }
 

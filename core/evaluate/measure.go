@@ -3,6 +3,7 @@ package evaluate
 import (
 	"fmt"
 	"slices"
+	"sort"
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -93,7 +94,7 @@ func MeasureKinds() []MeasureKind {
 		out = append(out, MeasureKind{k.name, k.unit, k.doc, k.points, k.positions, k.readings,
 			[...]string{"answer", "readings and flags", "one frame", "several positions", "throw in depth", "step"}[k.scope]})
 	}
-	slices.SortFunc(out, func(a, b MeasureKind) int { return strings.Compare(a.Name, b.Name) })
+	sort.Slice(out, func(i, j int) bool { return out[i].Name < out[j].Name })
 	return out
 }
 

@@ -5,9 +5,7 @@
 package pose
 
 import (
-	"maps"
 	"math"
-	"slices"
 
 	"neokinema/core/timebase"
 	"neokinema/core/track"
@@ -208,14 +206,15 @@ func (d *Draft) Changes() map[string]*track.Track {
 	if len(d.found) == 0 {
 		return out
 	}
-	for _, f := range slices.Sorted(maps.Keys(d.found)) {
-		for g := f + 1; g < d.clip.Frames && d.clip.Pictures.Of(g) == f; g++ {
-			if d.found[g] == nil {
-				d.found[g] = d.found[f]
-			}
+	var frames []int
+	for f := range d.clip.Frames {
+		if of := d.clip.Pictures.Of(f); of != f && d.found[f] == nil && d.found[of] != nil {
+			d.found[f] = d.found[of]
+		}
+		if d.found[f] != nil {
+			frames = append(frames, f)
 		}
 	}
-	frames := slices.Sorted(maps.Keys(d.found))
 	for id := range details {
 		t := track.Blank(frames[0], frames[len(frames)-1]-frames[0]+1)
 		for _, f := range frames {
