@@ -22,10 +22,12 @@ const leastSure = 0.6
 
 // Doubt of moments that one look alone tells, and what two looks may differ by. Assumed; shaped on the half of the hard set that is there to build on.
 const (
-	aloneSD    = 0.02  // s
-	leastAlone = 0.9   // likelihood from which on the second look is believed alone
-	unsureSD   = 0.06  // s, of what is not to be stated
-	agreeing   = 0.025 // s between the looks that are no disagreement
+	aloneSD = 0.02 // s
+	// alonePictures is what they may be off at least, pictures.
+	alonePictures = 1.2
+	leastAlone    = 0.9   // likelihood from which on the second look is believed alone
+	unsureSD      = 0.06  // s, of what is not to be stated
+	agreeing      = 0.025 // s between the looks that are no disagreement
 	// poorScatter is that of feet at which both looks are worth the same, standing heights.
 	poorScatter = 0.008
 )
@@ -85,7 +87,7 @@ func (e *Evaluation) alone(sd, at float64) float64 {
 	if at < leastAlone {
 		return math.Hypot(sd, unsureSD*e.Rate)
 	}
-	return math.Hypot(sd, aloneSD*e.Rate)
+	return math.Hypot(sd, math.Max(aloneSD, alonePictures/e.Input.Clip.Pictures.Rate(e.Rate))*e.Rate)
 }
 
 // agreed is a moment that two looks have placed, and its doubt, frames. Where points hardly

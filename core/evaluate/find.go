@@ -203,7 +203,7 @@ func (e *Evaluation) jump(kind string) (foundAt, bool) {
 	return e.moment(n.From, n.FromSD), true
 }
 
-// sameMoment is how far two moments may be apart and still count as one: a frame, or
+// sameMoment is how far two moments may be apart and still count as one: a picture, or
 // this, s. Assumed.
 const sameMoment = 0.02
 
@@ -212,7 +212,8 @@ func (e *Evaluation) moment(frame int, sd float64) foundAt {
 	if sd <= 0 {
 		return foundAt{frame, 1, 0}
 	}
-	return foundAt{frame, math.Erf((math.Max(1, sameMoment*e.Rate) + 0.5) / (sd * math.Sqrt2)), sd}
+	picture := e.Rate / e.Input.Clip.Pictures.Rate(e.Rate) // frames that one lasts
+	return foundAt{frame, math.Erf((math.Max(picture, sameMoment*e.Rate) + picture/2) / (sd * math.Sqrt2)), sd}
 }
 
 // stepContacts are the contacts that count as steps: those that begin in the

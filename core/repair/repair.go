@@ -42,8 +42,12 @@ func Draft(m model.Model, in evaluate.Input) Repaired {
 	for id, t := range in.Points {
 		points[id] = t.Clone()
 	}
-	for _, l := range limbs {
-		out.Swapped += l.name(points, e.Rate, tall)
+	for i, l := range limbs {
+		var known known
+		if i == 0 {
+			known = inBlocks(m, in, e.Rate, tall)
+		}
+		out.Swapped += l.name(points, e.Rate, tall, known)
 	}
 	in.Points = points
 	for _, d := range Suspects(m, in, nil) {

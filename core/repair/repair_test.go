@@ -56,6 +56,40 @@ func TestSettle(t *testing.T) {
 	}
 }
 
+// A model that takes left for right from the first frame to the last is put right where the
+// athlete's card says which foot is in front in the blocks; where the card says the other
+// foot, that is believed.
+func TestTheFrontFootOfTheBlocksNamesTheLegs(t *testing.T) {
+	m, err := models.Load("sprint-start")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, front := range []body.Side{body.Left, body.Right} {
+		for _, direction := range []float64{1, -1} {
+			tr := truth(t, simcam.Spec{Event: "sprint-start", CaptureRate: 60, Direction: direction, Athlete: body.Person{Sex: body.Female, Height: 1.7, FrontLeg: front}})
+			in := points.Input(tr, points.All(tr, 1, 4))
+			in.Clip.Direction = direction
+			for _, p := range []string{"hip", "knee", "ankle", "heel", "toe"} {
+				in.Points["left_"+p], in.Points["right_"+p] = in.Points["right_"+p], in.Points["left_"+p]
+			}
+			s := repair.Draft(m, in)
+			for id, c := range s.Changes {
+				in.Points[id].Apply(c, false)
+			}
+			bad := 0
+			for f, fr := range tr.Frames {
+				p, _ := in.Points.At("left_ankle", f)
+				if w := fr.Landmarks["left_ankle"].Image; math.Hypot(p.X-w[0], p.Y-w[1]) > 12 {
+					bad++
+				}
+			}
+			if 20*bad > len(tr.Frames) {
+				t.Errorf("front %s, to %+.0f: in %d of %d frames the left ankle is on the right", front, direction, bad, len(tr.Frames))
+			}
+		}
+	}
+}
+
 func TestSettleKeepsTheHand(t *testing.T) {
 	tr := truth(t, simcam.Spec{Event: "running", Speed: 5, CaptureRate: 120})
 	in := points.Input(tr, points.All(tr, 1, 9))

@@ -6,7 +6,11 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/body"
+	"neokinema/core/evaluate"
 	"neokinema/core/kinematics"
+	"neokinema/core/model"
+	"neokinema/core/sport"
 	"neokinema/core/track"
 )
 
@@ -89,9 +93,64 @@ type guess struct {
 	before  *guess
 }
 
+// known is what it costs, a second, to take the way from the right to the left joint of a
+// part, standing heights of the picture, for this in a frame: what else is known of sides.
+type known func(part, frame int, way r2.Vec) float64
+
+// In the blocks the front foot is the one of the athlete's card. Standing heights; assumed.
+const (
+	setTime   = 0.2  // s
+	setStill  = 0.06 // feet that have moved more are not in their blocks
+	setApart  = 0.1
+	wrongFoot = 120.0 // a second
+	// besideKnown is what the names of the model are worth where something else is known.
+	besideKnown = 0.2
+)
+
+// inBlocks holds the feet to the front leg of the athlete's card while they stand in the
+// blocks; nil where there are none, or when the clip does not begin there.
+func inBlocks(m model.Model, in evaluate.Input, rate, tall float64) known {
+	front := in.Athlete.FrontLeg
+	if !sport.Of(m.ID).Blocks || front == "" || in.Clip.Direction == 0 || in.Clip.View != "side" && in.Clip.View != "oblique" {
+		return nil
+	}
+	first := math.MaxInt
+	ankles := []*track.Track{in.Points["left_ankle"], in.Points["right_ankle"]}
+	for _, t := range ankles {
+		if t == nil {
+			return nil
+		}
+		first = min(first, t.From)
+	}
+	last := first + int(setTime*rate)
+	// Whichever name a foot has: the nearer of both must not have gone.
+	for _, t := range ankles {
+		p, ok := t.At(first)
+		if !ok {
+			continue
+		}
+		least := math.Inf(1)
+		for _, u := range ankles {
+			if q, ok := u.At(last); ok {
+				least = min(least, math.Hypot(q.X-p.X, q.Y-p.Y))
+			}
+		}
+		if least > setStill*tall {
+			return nil
+		}
+	}
+	return func(part, frame int, way r2.Vec) float64 {
+		ahead := way.X * in.Clip.Direction // of the left foot
+		if part != 1 || frame > last || math.Abs(ahead) < setApart || (ahead > 0) == (front == body.Left) {
+			return 0
+		}
+		return wrongFoot
+	}
+}
+
 // name finds for a limb in which frames left and right are exchanged, exchanges them and
 // gives their number.
-func (l limb) name(points kinematics.Points, rate, tall float64) int {
+func (l limb) name(points kinematics.Points, rate, tall float64, known known) int {
 	type pair struct{ left, right *track.Track }
 	pairs := make([][]pair, len(l.parts))
 	first, last := math.MaxInt, -1
@@ -119,7 +178,10 @@ func (l limb) name(points kinematics.Points, rate, tall float64) int {
 	if len(l.parts) == 2 {
 		combos = append(combos, [2]int8{1, -1}, [2]int8{-1, 1})
 	}
-	dt := 1 / rate
+	dt, trust := 1/rate, 1.0
+	if known != nil {
+		trust = besideKnown
+	}
 	for f := first; f < last; f++ {
 		fixed := false
 		var way [2]r2.Vec
@@ -155,10 +217,13 @@ func (l limb) name(points kinematics.Points, rate, tall float64) int {
 						n.cost += exchanged
 					}
 					if sign[i] < 0 {
-						n.cost += misnamed * dt / float64(len(l.parts))
+						n.cost += trust * misnamed * dt / float64(len(l.parts))
 					}
 					if seen[i] {
 						n.cost += n.filters[i].take(r2.Scale(float64(sign[i]), way[i]), sd[i])
+						if known != nil {
+							n.cost += dt * known(i, f, r2.Scale(float64(sign[i]), way[i]))
+						}
 					}
 				}
 				if sign[0] != sign[1] {

@@ -122,21 +122,26 @@ func (e *Estimator) advance(now Pyramid, masked func(x, y float64) bool) {
 		from, to, who = append(from, f.now), append(to, q), append(who, f)
 		xs, ys = append(xs, q.X-f.now.X), append(ys, q.Y-f.now.Y)
 	}
-	still := e.laidOver(from, to, who)
-	for i, yes := range still {
-		if yes && len(e.over) < mostOver {
+	// What may be laid over has no say, and is watched on.
+	waiting := e.laidOver(from, to, who)
+	var watched []*feature
+	for i, f := range who {
+		switch {
+		case !waiting[i]:
+		case f.passed <= passesBy:
+			f.now = to[i]
+			watched = append(watched, f)
+		case len(e.over) < mostOver:
 			e.over = append(e.over, to[i])
 		}
 	}
-	from, to, who = without(from, still), without(to, still), without(who, still)
+	from, to, who = without(from, waiting), without(to, waiting), without(who, waiting)
 	keep := consensus(from, to, e.r)
-	e.live = e.live[:0]
+	e.live = append(e.live[:0], watched...)
 	for i, f := range who {
 		if keep[i] {
-			f.seen = append(f.seen, featureTrack{e.frame, to[i]})
-		}
-		if keep[i] || f.passed > 0 { // what may be laid over is watched on
 			f.now = to[i]
+			f.seen = append(f.seen, featureTrack{e.frame, to[i]})
 			e.live = append(e.live, f)
 		}
 	}
@@ -147,36 +152,35 @@ func (e *Estimator) advance(now Pyramid, masked func(x, y float64) bool) {
 const (
 	staysPut   = 0.3
 	movesOn    = 0.8
-	panShare   = 0.12 // of all points that must move alike
+	panShare   = 0.15 // of all points that must move alike
 	panWide    = 0.5  // of the picture's width over which they are seen
-	passesBy   = 12.0 // px of background that have gone by
+	passesBy   = 20.0 // px of background that have gone by
 	panAlike   = 0.35 // how far they may differ from the middle of them
 	overNear   = 10   // no corner is looked for so near what is laid over
 	mostOver   = 400
-	leastOver  = 8
+	leastOver  = 12
 	cornersFar = 14
 )
 
-// laidOver marks points that have stayed in the picture while much of it moved along for a
-// while as by a turn of the camera.
+// laidOver marks points that stay in the picture while much of it moves along as by a turn
+// of the camera; they count how much of it has passed.
 func (e *Estimator) laidOver(from, to []r2.Vec, who []*feature) []bool {
 	var xs, ys []float64
-	over := make([]bool, len(from))
-	still := make([]bool, len(from))
-	for i := range from {
+	waiting, still := make([]bool, len(from)), make([]bool, len(from))
+	for i, f := range who {
 		d := r2.Sub(to[i], from[i])
 		switch n := r2.Norm(d); {
-		case n < staysPut:
+		case n < staysPut && (f.passed == 0 || r2.Norm(r2.Sub(to[i], f.put)) < staysPut):
 			still[i] = true
 		case n > movesOn:
 			xs, ys = append(xs, d.X), append(ys, d.Y)
 		}
 		if !still[i] {
-			who[i].passed = 0
+			f.passed = 0
 		}
 	}
 	if len(xs) < fewest {
-		return over
+		return waiting
 	}
 	m := r2.Vec{X: median(xs), Y: median(ys)}
 	alike, lo, hi := 0, math.Inf(1), math.Inf(-1)
@@ -187,7 +191,7 @@ func (e *Estimator) laidOver(from, to []r2.Vec, who []*feature) []bool {
 		}
 	}
 	if alike < fewest || float64(alike) < panShare*float64(len(from)) || hi-lo < panWide*e.w {
-		return over
+		return waiting
 	}
 	for i, f := range who {
 		if !still[i] {
@@ -197,9 +201,9 @@ func (e *Estimator) laidOver(from, to []r2.Vec, who []*feature) []bool {
 			f.put = from[i]
 		}
 		f.passed += r2.Norm(m)
-		over[i] = f.passed > passesBy && r2.Norm(r2.Sub(to[i], f.put)) < staysPut*2
+		waiting[i] = true
 	}
-	return over
+	return waiting
 }
 
 // Over is the box of what is laid over the picture, px of the upright picture; false when
