@@ -192,7 +192,7 @@ func TestCorrectADraft(t *testing.T) {
 	s.Keyboard.MustType(input.KeyU)
 	s.Until(func() bool { return point("left_ankle", 105) == l }, "the swap is undone")
 	hip := point("right_hip", 105)
-	s.KeyActions().Press(input.ShiftLeft).Type(input.KeyS).Release(input.ShiftLeft).MustDo()
+	s.Keyboard.MustType(input.Key('S'))
 	s.Until(func() bool { return point("left_ankle", 105) == r && point("left_hip", 105) == hip }, "the leg changes sides by its key")
 	s.Keyboard.MustType(input.KeyU)
 	s.Until(func() bool { return point("left_ankle", 105) == l }, "the swap is undone again")
