@@ -51,7 +51,7 @@ func of[T any](v T) *T { return &v }
 // drawn waits for a film and gives its file.
 func drawn(t *testing.T, c *testenv.Client, f store.Film) string {
 	t.Helper()
-	for end := time.Now().Add(2 * time.Minute); f.State == "waiting" || f.State == "drawing"; {
+	for end := time.Now().Add(8 * time.Minute); f.State == "waiting" || f.State == "drawing"; {
 		if time.Now().After(end) {
 			t.Fatalf("the film is still %s", f.State)
 		}

@@ -35,7 +35,7 @@ func Encode(ctx context.Context, v RawVideo, path string, draw func(write func([
 		if err := c.input(v.Sound); err != nil {
 			return err
 		}
-		c.add("-c:a", "aac", "-b:a", "48k", "-shortest")
+		c.add("-c:a", "aac", "-b:a", "48k")
 	}
 	keys := make([]string, 0, len(v.Tags))
 	for k := range v.Tags {

@@ -45,10 +45,8 @@ func Listen(ctx context.Context, path string, rate int) (Sound, error) {
 	}
 	starts := map[string]float64{}
 	for _, s := range probe.Streams {
-		if v, err := strconv.ParseFloat(s.Start, 64); err == nil {
-			if _, seen := starts[s.Type]; !seen {
-				starts[s.Type] = v
-			}
+		if _, seen := starts[s.Type]; !seen {
+			starts[s.Type], _ = strconv.ParseFloat(s.Start, 64) // 0 where the format has none
 		}
 	}
 	at, ok := starts["audio"]
@@ -60,7 +58,7 @@ func Listen(ctx context.Context, path string, rate int) (Sound, error) {
 		c.close()
 		return Sound{}, err
 	}
-	if raw, err = c.add("-map", "0:a:0", "-t", fmt.Sprint(longestSound), "-ac", "1", "-ar", fmt.Sprint(rate), "-f", "s16le", "pipe:1").output(); err != nil {
+	if raw, err = c.add("-map", "0:a:0", "-af", filled, "-t", fmt.Sprint(longestSound), "-ac", "1", "-ar", fmt.Sprint(rate), "-f", "s16le", "pipe:1").output(); err != nil {
 		return Sound{}, err
 	}
 	out := Sound{Rate: float64(rate), First: at - starts["video"], Samples: make([]float64, len(raw)/2)}

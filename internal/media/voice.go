@@ -14,6 +14,10 @@ import (
 // ErrNoVoice tells that bytes are no sound that can be read.
 var ErrNoVoice = errors.New("this recording cannot be read as sound")
 
+// filled fills gaps of a sound with silence. What a busy machine or a phone did not record
+// shows in the times alone, and what follows would come early.
+const filled = "aresample=async=1"
+
 // voiceTime is what reading a chapter's voice may take.
 const voiceTime = 3 * time.Minute
 
@@ -34,7 +38,7 @@ func Voice(ctx context.Context, dir string, raw []byte) (clean []byte, seconds f
 		c.close()
 		return nil, 0, ErrNoVoice
 	}
-	if _, err := c.add("-map", "0:a:0", "-vn", "-ac", "1", "-c:a", "libopus", "-b:a", "40k", out).output(); err != nil {
+	if _, err := c.add("-map", "0:a:0", "-vn", "-af", filled, "-ac", "1", "-c:a", "libopus", "-b:a", "40k", out).output(); err != nil {
 		if ctx.Err() != nil || errors.Is(err, syscall.ENOSPC) {
 			return nil, 0, err
 		}
@@ -73,8 +77,9 @@ func Join(ctx context.Context, pieces []Piece, out string) error {
 		}
 		n := strconv.Itoa(i)
 		length := strconv.FormatFloat(p.Ends-p.Starts, 'f', 6, 64)
-		// Padded to its length, or what follows would come early.
-		filter.WriteString("[" + n + ":a]aresample=48000,atrim=start=" + strconv.FormatFloat(p.Starts, 'f', 6, 64) + ",asetpts=PTS-STARTPTS,apad,atrim=end=" + length + "[p" + n + "];")
+		// Padded to its length, or what follows would come early; first, so that something is
+		// left where a piece begins after the end of its file.
+		filter.WriteString("[" + n + ":a]aresample=48000:async=1,apad,atrim=start=" + strconv.FormatFloat(p.Starts, 'f', 6, 64) + ",asetpts=PTS-STARTPTS,atrim=end=" + length + "[p" + n + "];")
 		all.WriteString("[p" + n + "]")
 	}
 	filter.WriteString(all.String() + "concat=n=" + strconv.Itoa(len(pieces)) + ":v=0:a=1[out]")

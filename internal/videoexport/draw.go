@@ -54,7 +54,7 @@ func newCanvas(w, h int) canvas { return canvas{image.NewRGBA(image.Rect(0, 0, w
 
 // fill paints a rectangle.
 func (c canvas) fill(r image.Rectangle, col color.Color) {
-	draw.Draw(c, r, image.NewUniform(col), image.Point{}, draw.Over)
+	draw.Draw(c.RGBA, r, image.NewUniform(col), image.Point{}, draw.Over)
 }
 
 // raw are its pixels, 3 bytes each, as [media.Encode] wants them.
@@ -166,6 +166,11 @@ func (c canvas) line(in image.Rectangle, ax, ay, bx, by, wide float64, col color
 		return
 	}
 	ox, oy := -dy/n*wide/2, dx/n*wide/2
+	// No more than where it lies is gone through.
+	in = in.Intersect(image.Rect(int(math.Min(ax, bx)-wide)-1, int(math.Min(ay, by)-wide)-1, int(math.Max(ax, bx)+wide)+2, int(math.Max(ay, by)+wide)+2))
+	if in.Empty() {
+		return
+	}
 	z := vector.NewRasterizer(in.Dx(), in.Dy())
 	at := func(x, y float64) (float32, float32) {
 		return float32(x - float64(in.Min.X)), float32(y - float64(in.Min.Y))
@@ -175,7 +180,7 @@ func (c canvas) line(in image.Rectangle, ax, ay, bx, by, wide float64, col color
 	z.LineTo(at(bx-ox, by-oy))
 	z.LineTo(at(ax-ox, ay-oy))
 	z.ClosePath()
-	z.Draw(c, in, image.NewUniform(col), image.Point{})
+	z.Draw(c.RGBA, in, image.NewUniform(col), image.Point{})
 }
 
 // label writes on a plate, as near to a place as others leave room, and gives where it
@@ -206,6 +211,6 @@ func (c canvas) label(in image.Rectangle, x, y int, text string, taken []image.R
 
 // text writes from a base line on.
 func (c canvas) text(x, y int, s string, col color.Color, f font.Face) {
-	d := font.Drawer{Dst: c, Src: image.NewUniform(col), Face: f, Dot: fixed.P(x, y)}
+	d := font.Drawer{Dst: c.RGBA, Src: image.NewUniform(col), Face: f, Dot: fixed.P(x, y)}
 	d.DrawString(s)
 }
