@@ -97,20 +97,25 @@ func (e *Evaluation) find(f model.Find, nth func(int) (contact.Contact, bool)) (
 	return foundAt{}, false
 }
 
-// footfall is the nth time in the clip that a foot comes down or leaves.
+// footfall is the nth time in the clip that a foot comes down or leaves; in a throw,
+// before the release.
 func (e *Evaluation) footfall(f model.Find) (foundAt, bool) {
 	side, _, _ := strings.Cut(e.Roles.Resolve(f.Foot + "_toe")[0], "_")
+	end, known := e.released()
+	if !known {
+		end = e.Clock.Len()
+	}
 	n := 0
 	for _, c := range e.contacts {
 		if c.Foot != body.Side(side) {
 			continue
 		}
-		if f.Kind == "foot-on" && !c.Before {
+		if f.Kind == "foot-on" && !c.Before && c.From <= end {
 			if n++; n == f.Nth {
 				return e.moment(c.From, c.FromSD), true
 			}
 		}
-		if f.Kind == "foot-off" && !c.After {
+		if f.Kind == "foot-off" && !c.After && c.To <= end {
 			if n++; n == f.Nth {
 				return e.moment(c.To, c.ToSD), true
 			}
@@ -122,11 +127,8 @@ func (e *Evaluation) footfall(f model.Find) (foundAt, bool) {
 // stepsOfThrow counts steps back from the release of a throw: the nth-last contact of
 // a foot that begins before it; step-after is the first that begins behind it.
 func (e *Evaluation) stepsOfThrow(f model.Find) (foundAt, bool) {
-	release, ok := e.Input.Flags["release"]
-	if r := e.report.Throw; !ok && r != nil && r.Release != nil {
-		release, ok = r.Release.Frame, true
-	}
-	if !ok || release < 0 {
+	release, ok := e.released()
+	if !ok {
 		return foundAt{}, false
 	}
 	side, _, _ := strings.Cut(e.Roles.Resolve(f.Foot + "_toe")[0], "_")

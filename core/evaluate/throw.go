@@ -99,7 +99,9 @@ var circles = []string{"shot-circle", "discus-circle", "free"}
 func (e *Evaluation) findThrow() {
 	event := sport.Of(e.Model.ID)
 	im := event.Implement
-	if im == nil || !e.usable() || e.Input.Points["ball"] == nil && e.Input.Points["grip"] == nil {
+	marked := e.Input.Ground != nil && slices.Contains(circles, e.Input.Ground.Template) && len(e.Input.Ground.Points) > 0
+	tracked := e.Input.Points["ball"] != nil || e.Input.Points["grip"] != nil
+	if im == nil || !e.usable() || !tracked && !marked {
 		return
 	}
 	r := &report.Throw{Turning: e.turning(nil), Missing: []string{}}
@@ -140,8 +142,11 @@ func (e *Evaluation) findThrow() {
 		r.Missing = append(r.Missing, "Mark the circle on the ground: then directions from above and turns are read too.")
 	}
 	if e.throw != nil && throw.Kind(im.Kind) != throw.Javelin {
+		if !tracked {
+			r.Missing = append(r.Missing, "The implement is not tracked: body and feet are read, its turns, speed and release are not.")
+		}
 		for _, who := range []string{"ball", "shoulders", "hips"} {
-			if err := e.throw.Why[who]; err != nil && throw.Kind(im.Kind) != throw.Shot {
+			if err := e.throw.Why[who]; err != nil && throw.Kind(im.Kind) != throw.Shot && (tracked || who != "ball") {
 				r.Missing = append(r.Missing, "The "+who+" cannot be read in depth: "+err.Error()+".")
 			}
 		}
@@ -182,7 +187,7 @@ func (e *Evaluation) findThrow() {
 			v := uncertainty.Normal(r.Predicted.Distance.Value-m, r.Predicted.Distance.SD)
 			r.Shortfall = &v
 		}
-	} else if old.why != nil {
+	} else if old.why != nil && tracked {
 		r.Missing = append(r.Missing, "The release is not read: "+old.why.Error()+".")
 	}
 }
@@ -269,6 +274,9 @@ func (e *Evaluation) turned(p model.Position, f model.Find) (foundAt, bool) {
 		return e.moment(r.Release.Frame, 1), true
 	}
 	if e.throw == nil || e.throw.Ball == nil {
+		if f.Foot == "sweep" && p.Group != "" {
+			return e.byFeet(f)
+		}
 		return foundAt{}, false
 	}
 	at := func(frame int) (foundAt, bool) {
@@ -304,6 +312,40 @@ func (e *Evaluation) turned(p model.Position, f model.Find) (foundAt, bool) {
 	}
 }
 
+// byFeet finds lift and catch of a turn where the implement is not known. The last step is
+// a turn's only before the release that somebody flagged: without it, it may as well be the
+// step with which the athlete saves himself.
+func (e *Evaluation) byFeet(f model.Find) (foundAt, bool) {
+	side, _, _ := strings.Cut(e.Roles.Resolve("sweep_toe")[0], "_")
+	last, known := e.released()
+	if !known {
+		last = e.Clock.Len()
+	}
+	list := throw.Swings(e.contacts, body.Side(side), e.Rate, last)
+	if !known && len(list) > 0 {
+		list = list[:len(list)-1]
+	}
+	switch {
+	case f.Nth < 1 || f.Nth > len(list):
+		return foundAt{}, false
+	case f.Kind == "foot-off":
+		return e.near(list[f.Nth-1][0], false)
+	default:
+		return e.near(list[f.Nth-1][1], true)
+	}
+}
+
+// released is the frame of the release that somebody flagged, or that the flight tells.
+func (e *Evaluation) released() (frame int, ok bool) {
+	if f, ok := e.Input.Flags["release"]; ok {
+		return f, f >= 0
+	}
+	if r := e.report.Throw; r != nil && r.Release != nil {
+		return r.Release.Frame, true
+	}
+	return 0, false
+}
+
 // entry is the frame at which the first turn begins, or the sweep foot leaves; 0 when
 // neither is known.
 func (e *Evaluation) entry() int {
@@ -316,10 +358,10 @@ func (e *Evaluation) entry() int {
 	return 0
 }
 
-// counted tells whether a position belongs to turns that are known: then there are no
-// others.
+// counted tells whether a position belongs to the turns of a throw that is read in depth:
+// they are counted there, and there are no others.
 func (e *Evaluation) counted(p model.Position) bool {
-	return p.Group != "" && e.report.Throw != nil && len(e.report.Throw.Turns) > 0
+	return p.Group != "" && e.report.Throw != nil && (len(e.report.Throw.Turns) > 0 || e.throw != nil && e.throw.Ball == nil)
 }
 
 // near is a contact's end with the confidence of that contact.

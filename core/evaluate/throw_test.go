@@ -8,7 +8,9 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/evaluate"
 	"neokinema/core/ground"
+	"neokinema/core/kinematics"
 	"neokinema/core/model"
+	"neokinema/core/throw"
 	"neokinema/core/track"
 	"neokinema/core/uncertainty"
 	"neokinema/models"
@@ -103,6 +105,65 @@ func TestFaultsShowInDepth(t *testing.T) {
 		}
 		if !ok {
 			t.Errorf("%s: %s is not found in %+v", dial, c.fault, r.Findings)
+		}
+	}
+}
+
+// Without the ball the marked circle still tells where hips, chest and feet point, and the
+// feet tell lift and catch: of all turns once the release is flagged, else of all but the
+// last, which may be the step after it.
+func TestAThrowWithoutItsBall(t *testing.T) {
+	for _, event := range []string{"hammer", "discus"} {
+		for _, hand := range []body.Side{body.Right, body.Left} {
+			m, in, truth := throwOf(t, simcam.Spec{Event: event, Hand: hand, Camera: simcam.Camera{Place: "back"}})
+			delete(in.Points, "ball")
+			delete(in.Points, "grip")
+			for _, flagged := range []bool{false, true} {
+				if delete(in.Flags, "release"); flagged {
+					in.Flags["release"] = truth.Positions["release"]
+				}
+				r := evaluate.Attempt(m, in)
+				if r.Throw == nil || len(r.Throw.Turns) > 0 || r.Throw.Release != nil || len(r.Throw.Missing) == 0 || !strings.Contains(r.Throw.Missing[0], "not tracked") {
+					t.Fatalf("%s: %+v", event, r.Throw)
+				}
+				above, ok := evaluate.SeenFromAbove(m, in, nil)
+				if !ok {
+					t.Fatalf("%s: nothing is seen from above", event)
+				}
+				inside, all, held := 0.0, 0.0, 0.0
+				for f := above.From; f < truth.Positions["release"]; f++ {
+					held += 2
+					for way, want := range map[*evaluate.GroundTrack]float64{&above.Hips: truth.Frames[f].Azimuths.Hips, &above.Chest: truth.Frames[f].Azimuths.Shoulders} {
+						if k := f - way.From; k < len(way.Az) && way.Az[k] != kinematics.None && way.SD[k] < throw.Limit {
+							if all++; math.Abs(math.Remainder(way.Az[k]-want, 360)) <= 2*way.SD[k] {
+								inside++
+							}
+						}
+					}
+				}
+				if held < 200 || all < 0.9*held || inside < 0.9*all {
+					t.Errorf("%s, %s: %.0f directions are given in %.0f, %.0f of them right", event, hand, all, held, inside)
+				}
+				found := map[string]bool{}
+				for _, p := range r.Positions {
+					if p.Frame == nil || p.Source != "tool" {
+						continue
+					}
+					found[p.ID] = true
+					if d := *p.Frame - truth.Positions[p.ID]; d < -2 || d > 2 {
+						t.Errorf("%s, %s: %s at %d, truly %d", event, hand, p.ID, *p.Frame, truth.Positions[p.ID])
+					}
+				}
+				want := map[string]bool{"front": true, "catch1": false}
+				if event == "hammer" {
+					want = map[string]bool{"lift1": true, "catch2": true, "lift3": flagged, "catch3": flagged, "catch4": false}
+				}
+				for id, is := range want {
+					if found[id] != is {
+						t.Errorf("%s, %s, release flagged %v: %s found: %v", event, hand, flagged, id, found[id])
+					}
+				}
+			}
 		}
 	}
 }

@@ -106,6 +106,14 @@ func New(c Clip) *Reconstruction {
 			o.Ball, o.Why["ball"] = ball.retrack(o.Ball)
 		}
 	}
+	if o.Ball == nil && (c.Kind == Hammer || c.Kind == Weight) {
+		// In the winds shoulders and hips swing to and fro and never show their whole
+		// length, and only the ball told how long they are.
+		o.From = o.To
+		if turns := Swings(c.Contacts, o.sweep(), o.Rate, o.To); len(turns) > 0 {
+			o.From = max(0, turns[0][0]-int(entry*o.Rate))
+		}
+	}
 	// A line from right to left points a quarter turn ahead of where it faces.
 	quarter := o.hand * math.Pi / 2
 	span := func(part string, base []vec3.Vec, by float64, from *SegmentTrack) *segment {

@@ -246,17 +246,18 @@ const (
 	longest  = 0.60
 )
 
-// swings are the times in which the sweep foot is in the air: lift and catch.
-func (o *Reconstruction) swings(contacts []contact.Contact) (out [][2]int) {
+// Swings are the times before a frame in which the sweep foot is in the air as long as it
+// is in a turn: frames of lift and catch. Rate is in frames a second.
+func Swings(contacts []contact.Contact, sweep body.Side, rate float64, before int) (out [][2]int) {
 	var mine []contact.Contact
 	for _, c := range contacts {
-		if c.Foot == o.sweep() {
+		if c.Foot == sweep {
 			mine = append(mine, c)
 		}
 	}
 	for i := 1; i < len(mine); i++ {
 		a, b := mine[i-1].To, mine[i].From
-		if t := float64(b-a) / o.Rate; t >= briefest && t <= longest && b <= o.To {
+		if t := float64(b-a) / rate; t >= briefest && t <= longest && b <= before {
 			out = append(out, [2]int{a, b})
 		}
 	}
@@ -270,7 +271,7 @@ func (o *Reconstruction) Turns(contacts []contact.Contact, mass float64) []Turn 
 	zeros, highs := o.Crossings(0), o.Crossings(180)
 	var out []Turn
 	frames := func(a, b int) uncertainty.Estimate { return uncertainty.FrameInterval(float64(b-a)/o.Rate, 1/o.Rate) }
-	for _, s := range o.swings(contacts) {
+	for _, s := range Swings(contacts, o.sweep(), o.Rate, o.To) {
 		t := Turn{N: len(out) + 1, Lift: s[0], Catch: s[1], Zero: -1, High: -1, Next: o.To, Last: true}
 		for _, z := range zeros {
 			if z < float64(t.Lift) {
