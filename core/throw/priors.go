@@ -90,3 +90,10 @@ func guide(by float64, from *SegmentTrack, frames int) []float64 {
 	}
 	return out
 }
+
+// Reach is how far an implement can be from the middle of the shoulders, m.
+func Reach(k Kind, p body.Person) float64 {
+	c := Clip{Kind: k, Person: p}
+	l := c.ballOf().length
+	return l.mean + l.sd
+}

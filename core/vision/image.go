@@ -35,6 +35,9 @@ func (g Gray) at(x, y float64) float32 {
 	return (p[0]*(1-fx)+p[1]*fx)*(1-fy) + (q[0]*(1-fx)+q[1]*fx)*fy
 }
 
+// At is the level at a place between pixels; outside the picture its edge goes on.
+func (g Gray) At(x, y float64) float64 { return float64(g.at(x, y)) }
+
 // patch samples a square of 2 half + 1 pixels about (x, y) into out.
 func (g Gray) patch(x, y float64, half int, out []float32) {
 	n := 2*half + 1

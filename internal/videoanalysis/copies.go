@@ -11,21 +11,21 @@ import (
 	"neokinema/internal/store"
 )
 
-// refineOwn refines a clip that shows pictures more than once, or mixes of them: as the
-// clip that it was made of, and then brought back to its frames.
-func refineOwn(c store.Clip, frames []int, tracks map[string]*track.Track, grays Grays, progress func(done, of int) error) (Refined, error) {
-	was := c
+// own is a clip that shows pictures more than once, or mixes of them, as the clip that it
+// was made of: only the frames with a picture of their own.
+func own(c store.Clip, frames []int, tracks map[string]*track.Track, grays Grays) (store.Clip, map[string]*track.Track, Grays) {
+	stamps := c.Stamps
 	apart := float64(frames[len(frames)-1]-frames[0]) / float64(len(frames)-1)
 	c.Pictures, c.Stamps = "", nil
 	c.FileRate, c.CaptureRate = c.FileRate/apart, c.CaptureRate/apart
 	for _, f := range frames {
-		c.Stamps = append(c.Stamps, was.Stamps[f])
+		c.Stamps = append(c.Stamps, stamps[f])
 	}
 	only := map[string]*track.Track{}
 	for id, t := range tracks {
 		only[id] = t.Only(frames)
 	}
-	r, err := Refine(c, only, func(from, to int, share float64, each func(media.Picture) error) error {
+	return c, only, func(from, to int, share float64, each func(media.Picture) error) error {
 		return grays(frames[from], frames[to], share, func(p media.Picture) error {
 			i := sort.SearchInts(frames, p.Frame)
 			if i == len(frames) || frames[i] != p.Frame {
@@ -34,13 +34,24 @@ func refineOwn(c store.Clip, frames []int, tracks map[string]*track.Track, grays
 			p.Frame = i
 			return each(p)
 		})
-	}, progress)
+	}
+}
+
+// spread brings a change of a clip's own frames back to all of them.
+func spread(was store.Clip, frames []int, change *track.Track) *track.Track {
+	return change.Spread(frames, func(f int) bool { return f < len(was.Pictures) && was.Pictures[f] == timebase.Repeated })
+}
+
+// refineOwn refines a clip by its own pictures, and brings the result back to its frames.
+func refineOwn(was store.Clip, frames []int, tracks map[string]*track.Track, grays Grays, progress func(done, of int) error) (Refined, error) {
+	c, only, grays := own(was, frames, tracks, grays)
+	r, err := Refine(c, only, grays, progress)
 	if err != nil {
 		return r, err
 	}
 	out := Refined{Changes: kinematics.Points{}, Contacts: contact.Spread(r.Contacts, frames)}
 	for id, change := range r.Changes {
-		out.Changes[id] = change.Spread(frames, func(f int) bool { return f < len(was.Pictures) && was.Pictures[f] == timebase.Repeated })
+		out.Changes[id] = spread(was, frames, change)
 	}
 	if r.Camera != nil {
 		camera := *r.Camera
