@@ -63,6 +63,8 @@ func InWork() []Figure {
 		{"hard.questions.median", "answers", "<= 8", func(l *Lab) (float64, error) { r, err := l.hard(); return r.questions(), err }},
 		{"hard.coverage.pct", "%", "93..98", func(l *Lab) (float64, error) { r, err := l.hard(); return r.covered.percent(), err }},
 		{"hard.coverage.worst_measure.pct", "%", ">= 88", func(l *Lab) (float64, error) { r, err := l.hard(); return r.worstMeasure(), err }},
+		{"hard.ball.frames_pct", "%", ">= 80", func(l *Lab) (float64, error) { r, err := l.hard(); return r.ball.percent(), err }},
+		{"hard.turns.right_pct", "%", ">= 100", func(l *Lab) (float64, error) { r, err := l.hard(); return r.turns.percent(), err }},
 		{"draft.server.vs_browser.px", "px", "<= 1", func(l *Lab) (float64, error) { r, err := l.beside(); return r.px, err }},
 		{"draft.server.speedup", "ratio", ">= 3", func(l *Lab) (float64, error) { r, err := l.beside(); return r.speedup, err }},
 		{"draft.thirty.minutes", "min", "<= 12", func(*Lab) (float64, error) { return ThirtyClips() }},

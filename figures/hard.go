@@ -11,6 +11,7 @@ import (
 	"runtime"
 	"slices"
 	"sort"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -58,6 +59,8 @@ type hardness struct {
 	covered                                 share
 	byMeasure                               map[string]*share // coverage by kind of measure
 	byKind                                  map[string]*tally // by kind of difficulty
+	ball                                    share             // frames of an implement on its orbit
+	turns                                   share             // throws whose turns are counted right, or withheld
 }
 
 // share counts what holds.
@@ -69,6 +72,8 @@ func (s *share) add(ok bool) {
 		s.good++
 	}
 }
+
+func (s *share) join(o share) { s.good, s.all = s.good+o.good, s.all+o.all }
 
 func (s share) percent() float64 { return 100 * s.good / math.Max(1, s.all) }
 
@@ -93,6 +98,18 @@ type hardClip struct {
 	placed map[string]float64 // true moments of key positions, s from the file's first frame
 }
 
+// hardSet is the half that is reported on, or, for whoever builds, what NEO_HARD names:
+// build, or spare-1, spare-2, ...
+func hardSet() []hard.Clip {
+	half := os.Getenv("NEO_HARD")
+	if lot, ok := strings.CutPrefix(half, "spare-"); ok {
+		if n, err := strconv.Atoi(lot); err == nil {
+			return hard.Spare(n)
+		}
+	}
+	return slices.DeleteFunc(hard.Set(), func(c hard.Clip) bool { return c.Report == (half == "build") })
+}
+
 func (l *Lab) hard() (hardness, error) {
 	if l.hardSet != nil {
 		return *l.hardSet, nil
@@ -106,10 +123,7 @@ func (l *Lab) hard() (hardness, error) {
 	g.SetLimit(runtime.NumCPU())
 	var mu sync.Mutex
 	var done []*hardClip
-	for _, c := range hard.Set() {
-		if c.Report == (os.Getenv("NEO_HARD") == "build") {
-			continue
-		}
+	for _, c := range hardSet() {
 		if only := os.Getenv("NEO_ONLY"); only != "" && !strings.Contains(c.Name, only) {
 			continue
 		}
@@ -208,6 +222,15 @@ func readFilm(film hard.Film, networks *inference.Networks) (*hardClip, error) {
 	}
 	apply(r.Changes)
 	x.input.Camera, x.input.Contacts = r.Camera, r.Contacts
+	if swung, ok := videoanalysis.SwungBy(m.ID, who); ok {
+		change, _, err := videoanalysis.Orbit(clip, swung, x.input.Points, r.Camera, grays)
+		if err != nil {
+			return nil, err
+		}
+		if change != nil {
+			apply(kinematics.Points{"ball": change})
+		}
+	}
 	x.got = evaluate.Attempt(m, x.input)
 	return x, x.know()
 }
@@ -358,6 +381,8 @@ func (x *hardClip) score(out *hardness) {
 
 	x.scoreCopies(out)
 	out.answers = append(out.answers, x.answers())
+	x.scoreBall(out)
+	x.scoreTurns(out)
 
 	// Sides: frames in which the legs are named as they are, where they are far enough
 	// apart to tell.
@@ -474,11 +499,10 @@ func (x *hardClip) score(out *hardness) {
 		fmt.Fprintf(os.Stderr, "    %s: %s is certain and not there (%v)\n", x.film.Name, f.Fault, f.Readings)
 	}
 	out.certainWrong += mine.certain
-	join := func(to *share, s share) { to.good, to.all = to.good+s.good, to.all+s.all }
-	join(&out.sides, mine.sides)
-	join(&out.statedContacts, mine.contacts)
-	join(&out.contactsFound, mine.found)
-	join(&out.statedAt, mine.position)
+	out.sides.join(mine.sides)
+	out.statedContacts.join(mine.contacts)
+	out.contactsFound.join(mine.found)
+	out.statedAt.join(mine.position)
 	fmt.Fprintf(os.Stderr, "  %-22s tall %3.0f %3.0f/s sides %3.0f %% contacts %2.0f of %2.0f right, %2.0f of %2.0f found, positions %2.0f of %2.0f, readings %2.0f (%2.0f withheld, %2.0f outside), certain wrong %.0f %v\n",
 		x.film.Name, x.tall, x.film.Rate, mine.sides.percent(), mine.contacts.good, mine.contacts.all, mine.found.good, mine.found.all, mine.position.good, mine.position.all, mine.stated, mine.withheld, mine.wrong, mine.certain, x.film.Kinds)
 	if os.Getenv("NEO_TELL") != "" {
@@ -490,10 +514,10 @@ func (x *hardClip) score(out *hardness) {
 		}
 		t := out.byKind[k]
 		t.clips++
-		join(&t.sides, mine.sides)
-		join(&t.contacts, mine.contacts)
-		join(&t.found, mine.found)
-		join(&t.position, mine.position)
+		t.sides.join(mine.sides)
+		t.contacts.join(mine.contacts)
+		t.found.join(mine.found)
+		t.position.join(mine.position)
 		t.stated, t.withheld, t.wrong, t.certain = t.stated+mine.stated, t.withheld+mine.withheld, t.wrong+mine.wrong, t.certain+mine.certain
 	}
 }

@@ -52,7 +52,7 @@ var _ = register(
 		})},
 	kind{name: "feet_line", unit: "°", doc: "way of both feet over the turns, to the throwing side of the throw", scope: depth, decides: otherSide,
 		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
-			if v, ok := throw.FeetLine(q.throw, q.report.Throw.Turns); ok {
+			if v, ok := throw.FeetLine(q.throw, q.report.Throw.Turns); ok && len(q.report.Throw.Unseen) == 0 {
 				return v, nil
 			}
 			return uncertainty.Estimate{}, Failure{"the way of the feet is not known", "two turns or more with both feet tracked"}

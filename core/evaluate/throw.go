@@ -23,8 +23,12 @@ import (
 	"neokinema/core/uncertainty"
 )
 
-func (e *Evaluation) turning(turns []throw.Turn) report.Turning {
-	t := report.Turning{Turns: append([]throw.Turn{}, turns...)}
+// turning sums turns up. Where the steps of one are not seen there is no last and no hardest.
+func (e *Evaluation) turning(turns []throw.Turn, unseen []int) report.Turning {
+	t := report.Turning{Turns: append([]throw.Turn{}, turns...), Unseen: append([]int{}, unseen...)}
+	if len(unseen) > 0 {
+		return t
+	}
 	t.Lifts = throw.TrendOf(turns, func(x throw.Turn) uncertainty.Estimate { return x.LiftAz })
 	t.Catches = throw.TrendOf(turns, func(x throw.Turn) uncertainty.Estimate { return x.CatchAz })
 	var most uncertainty.Estimate
@@ -104,7 +108,7 @@ func (e *Evaluation) findThrow() {
 	if im == nil || !e.usable() || !tracked && !marked {
 		return
 	}
-	r := &report.Throw{Turning: e.turning(nil), Missing: []string{}}
+	r := &report.Throw{Turning: e.turning(nil, nil), Missing: []string{}}
 	e.report.Throw = r
 	size := im.Of(e.Input.Athlete.Sex, e.Input.Athlete.Age)
 	if r.Mass, r.MassGiven = Mass(e.Input.Implement); !r.MassGiven {
@@ -151,7 +155,11 @@ func (e *Evaluation) findThrow() {
 			}
 		}
 		if e.throw.Ball != nil && (throw.Kind(im.Kind) == throw.Hammer || throw.Kind(im.Kind) == throw.Weight) {
-			r.Turning = e.turning(e.throw.Turns(e.contacts, r.Mass))
+			turns := e.throw.Turns(e.contacts, r.Mass)
+			r.Turning = e.turning(turns, e.throw.Unseen(turns))
+			for _, n := range r.Unseen {
+				r.Missing = append(r.Missing, "The ball goes round in turn "+strconv.Itoa(n)+", and the step is not seen: flag its lift and its catch.")
+			}
 			if e.throw.Mirrored(r.Turns) {
 				e.report.Problems = append(e.report.Problems, "the ball would be lowest on the side of the throw: check the athlete's throwing hand")
 			}
@@ -293,13 +301,21 @@ func (e *Evaluation) turned(p model.Position, f model.Find) (foundAt, bool) {
 		}
 		return foundAt{}, false
 	}
-	if f.Nth == len(r.Turns)+1 && len(r.Turns) > 0 && f.Kind == "ball-at" && f.Azimuth == 0 && !r.Turns[f.Nth-2].Last {
-		return at(r.Turns[f.Nth-2].Next)
+	turn := func(n int) *throw.Turn {
+		for i := range r.Turns {
+			if r.Turns[i].N == n {
+				return &r.Turns[i]
+			}
+		}
+		return nil
 	}
-	if f.Nth < 1 || f.Nth > len(r.Turns) {
+	t := turn(f.Nth)
+	if t == nil {
+		if before := turn(f.Nth - 1); before != nil && f.Kind == "ball-at" && f.Azimuth == 0 && !before.Last {
+			return at(before.Next)
+		}
 		return foundAt{}, false
 	}
-	t := r.Turns[f.Nth-1]
 	switch {
 	case f.Kind == "foot-off":
 		return e.near(t.Lift, false)

@@ -73,6 +73,8 @@ const (
 	quicker     = 0.3   // how the speed of turning scatters from place to place, as a logarithm
 	turning     = 0.03  // sine of a turn that tells which way round
 	otherWay    = 4.0   // to turn round
+	halfTurn    = 0.6   // s about a place in which the path must once be far out
+	widest      = 0.62  // reaches that count as far out
 	shortest    = 6     // places of a piece that is believed
 )
 

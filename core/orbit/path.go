@@ -61,8 +61,44 @@ func (f *Finder) Path() (out []Place, seen int) {
 		out[w.frame] = Place{At: w.at(f), Confidence: f.sure(places, i)}
 		seen++
 	}
-	f.bridge(out)
+	seen -= f.wide(out)
+	speeds := map[int]float64{}
+	for _, w := range places {
+		speeds[w.frame] = w.speed
+	}
+	f.bridge(out, speeds)
 	return out, seen
+}
+
+// wide takes back places about which the path is never far from the shoulders, and gives
+// their number: a circle, from wherever it is seen, shows its whole radius twice a turn. What
+// goes round nearer is a hand.
+func (f *Finder) wide(out []Place) (taken int) {
+	far := make([]float64, len(out))
+	for k, p := range out {
+		if c, ok := f.scene.Shoulders(k); ok && p.Confidence > 0 {
+			far[k] = r2.Norm(r2.Sub(p.At, c))
+		}
+	}
+	around := int(math.Round(halfTurn * f.scene.Rate))
+	near := make([]bool, len(out))
+	for k, p := range out {
+		if p.Confidence == 0 || p.Confidence == 1 {
+			continue
+		}
+		most := 0.0
+		for g := max(0, k-around); g <= min(len(out)-1, k+around); g++ {
+			most = math.Max(most, far[g])
+		}
+		near[k] = most < widest*f.scene.Reach
+	}
+	for k := range out {
+		if near[k] {
+			out[k] = Place{}
+			taken++
+		}
+	}
+	return taken
 }
 
 // step is what it costs that a way goes on to a next place, and sets how that one turns.
@@ -143,38 +179,42 @@ func (f *Finder) sure(places []*way, i int) float64 {
 	return math.Max(0.2, math.Exp(-off/(0.15*f.scene.Reach)))
 }
 
-// bridge fills gaps between places that were seen, by the even turning through those around.
-func (f *Finder) bridge(out []Place) {
+// bridge fills gaps between places that were seen, at the speed of turning that was found
+// there.
+func (f *Finder) bridge(out []Place, speeds map[int]float64) {
 	last := -1
 	for k := range out {
 		if out[k].Confidence == 0 {
 			continue
 		}
-		for g := last + 1; g < k && last >= 0; g++ {
-			u := float64(g-last) / float64(k-last)
-			c, ok := f.scene.Shoulders(g)
-			ca, okA := f.scene.Shoulders(last)
-			cb, okB := f.scene.Shoulders(k)
-			if !ok || !okA || !okB {
-				continue
-			}
-			a, b := r2.Sub(out[last].At, ca), r2.Sub(out[k].At, cb)
-			at := between(a, b, u)
-			out[g] = Place{At: r2.Add(c, at), Confidence: 0.15, Bridged: true}
+		if last >= 0 && k-last-1 <= Bridge(f.scene.Rate) {
+			f.span(out, last, k, 2*math.Pi*speeds[k]/f.scene.Rate)
 		}
 		last = k
 	}
 }
 
-// between is a part of the way round from one place to another about the origin: by the
-// shorter angle, with the distance changing evenly.
-func between(a, b r2.Vec, u float64) r2.Vec {
-	ra, rb := r2.Norm(a), r2.Norm(b)
-	fa := math.Atan2(a.Y, a.X)
-	d := math.Remainder(math.Atan2(b.Y, b.X)-fa, 2*math.Pi)
-	sin, cos := math.Sincos(fa + u*d)
-	r := (1-u)*ra + u*rb
-	return r2.Vec{X: r * cos, Y: r * sin}
+// span fills a gap by what goes to and fro as a pendulum does, turn radians a picture.
+func (f *Finder) span(out []Place, from, to int, turn float64) {
+	ca, okA := f.scene.Shoulders(from)
+	cb, okB := f.scene.Shoulders(to)
+	if !okA || !okB {
+		return
+	}
+	a, b := r2.Sub(out[from].At, ca), r2.Sub(out[to].At, cb)
+	d := float64(to - from)
+	for g := from + 1; g < to; g++ {
+		c, ok := f.scene.Shoulders(g)
+		if !ok {
+			continue
+		}
+		u := float64(g - from)
+		at := r2.Add(r2.Scale(1-u/d, a), r2.Scale(u/d, b))
+		if sin := math.Sin(turn * d); turn*d < 0.8*math.Pi && sin > 0.05 {
+			at = r2.Add(r2.Scale(math.Sin(turn*(d-u))/sin, a), r2.Scale(math.Sin(turn*u)/sin, b))
+		}
+		out[g] = Place{At: r2.Add(c, at), Confidence: 0.15, Bridged: true}
+	}
 }
 
 // pruned keeps the best ways, of each last place at most a few.

@@ -183,6 +183,7 @@ type Step struct {
 // Turning is what the turns of a throw have in common.
 type Turning struct {
 	Turns           []throw.Turn          `json:"turns" doc:"hammer and weight, in order"`
+	Unseen          []int                 `json:"unseen" doc:"numbers of turns that the ball goes through and whose steps are not seen"`
 	Lifts           *throw.Trend          `json:"lifts,omitempty" required:"false" doc:"of the ball's azimuth at the lifts, degrees"`
 	Catches         *throw.Trend          `json:"catches,omitempty" required:"false" doc:"of the ball's azimuth at the catches, degrees"`
 	PullBodyWeights *uncertainty.Estimate `json:"pull_body_weights,omitempty" required:"false" doc:"greatest pull over body weight"`

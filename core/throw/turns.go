@@ -272,7 +272,7 @@ func (o *Reconstruction) Turns(contacts []contact.Contact, mass float64) []Turn 
 	var out []Turn
 	frames := func(a, b int) uncertainty.Estimate { return uncertainty.FrameInterval(float64(b-a)/o.Rate, 1/o.Rate) }
 	for _, s := range Swings(contacts, o.sweep(), o.Rate, o.To) {
-		t := Turn{N: len(out) + 1, Lift: s[0], Catch: s[1], Zero: -1, High: -1, Next: o.To, Last: true}
+		t := Turn{N: 1, Lift: s[0], Catch: s[1], Zero: -1, High: -1, Next: o.To, Last: true}
 		for _, z := range zeros {
 			if z < float64(t.Lift) {
 				t.Zero = up(z)
@@ -297,10 +297,42 @@ func (o *Reconstruction) Turns(contacts []contact.Contact, mass float64) []Turn 
 		t.Double = uncertainty.FrameInterval(t.Time.Value-t.Single.Value, 1/o.Rate)
 		o.measure(&t, mass)
 		if n := len(out); n > 0 {
-			g := uncertainty.Minus(t.Speed, out[n-1].Speed)
-			t.Gain = &g
+			// A turn whose step is not seen counts all the same.
+			t.N += o.revolutions(out[0].Zero, t.Zero+1)
+			if out[n-1].N == t.N-1 {
+				g := uncertainty.Minus(t.Speed, out[n-1].Speed)
+				t.Gain = &g
+			}
 		}
 		out = append(out, t)
+	}
+	return out
+}
+
+// revolutions is how often the ball comes round to the back of the circle after a frame at
+// which it is there, and before another.
+func (o *Reconstruction) revolutions(from, to int) (n int) {
+	for _, z := range o.Crossings(0) {
+		if f := up(z); f > from && f < to {
+			n++
+		}
+	}
+	return n
+}
+
+// Unseen lists the numbers of turns that the ball goes through and whose steps are not seen.
+func (o *Reconstruction) Unseen(turns []Turn) (out []int) {
+	if len(turns) == 0 {
+		return nil
+	}
+	seen := map[int]bool{}
+	for _, t := range turns {
+		seen[t.N] = true
+	}
+	for n := 1; n <= o.revolutions(turns[0].Zero, o.To); n++ {
+		if !seen[n] {
+			out = append(out, n)
+		}
 	}
 	return out
 }

@@ -6,10 +6,12 @@ import (
 	"fmt"
 	"slices"
 
+	"neokinema/core/kinematics"
 	"neokinema/core/pose"
 	"neokinema/core/repair"
 	"neokinema/internal/media"
 	"neokinema/internal/store"
+	"neokinema/internal/videoanalysis"
 )
 
 // Shares of a draft's progress at which the looks at single frames are done, and sides
@@ -67,6 +69,9 @@ func (s *Service) draft(ctx context.Context, d *store.Draft) error {
 		return err
 	}
 	if err := s.bench.Computed(ctx, c, changes); err != nil {
+		return err
+	}
+	if err := s.swing(ctx, c); err != nil {
 		return err
 	}
 	if err := s.store.Moved(ctx, c.AttemptID); err != nil {
@@ -161,4 +166,21 @@ func (s *Service) settle(ctx context.Context, c store.Clip) (swapped int, err er
 	}
 	r := repair.Draft(sh.Model, sh.Input(c))
 	return r.Swapped, s.bench.Computed(ctx, c, r.Changes)
+}
+
+// swing follows an implement that the athlete swings on a wire.
+func (s *Service) swing(ctx context.Context, c store.Clip) error {
+	sh, err := s.bench.Open(ctx, c.TeamID, c.AttemptID)
+	if err != nil {
+		return err
+	}
+	swung, ok := videoanalysis.SwungBy(sh.Model.ID, sh.Input(c).Athlete)
+	if !ok {
+		return nil
+	}
+	change, err := s.analysis.Orbit(ctx, c.TeamID, c.ID, swung)
+	if err != nil || change == nil {
+		return err
+	}
+	return s.bench.Computed(ctx, c, kinematics.Points{"ball": change})
 }

@@ -3,6 +3,7 @@ package drafting_test
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"math"
 	"os"
 	"path/filepath"
@@ -12,6 +13,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"neokinema/core/body"
 	"neokinema/core/pose"
 	"neokinema/core/track"
 	"neokinema/internal/app"
@@ -201,5 +203,55 @@ func TestAServerWithoutTheLibrary(t *testing.T) {
 	}
 	if said := c.Do("POST", path, drafting.Request{Wish: pose.Wish{To: 1, Step: 1}}, 422, nil); !bytes.Contains(said, []byte("in the browser")) {
 		t.Errorf("%s", said)
+	}
+}
+
+// A hammer is followed when its clip is drafted, and a ball that the hand placed stays.
+func TestASwungImplementIsFollowed(t *testing.T) {
+	if testing.Short() {
+		t.Skip("looks through pictures for minutes under the race detector")
+	}
+	who := body.Person{Sex: body.Female, Height: 1.74, Mass: 80}
+	sc, err := simcam.New(simcam.Spec{Event: "hammer", Athlete: who, Direction: 1, CaptureRate: 50, FileRate: 50, Width: 640, Height: 360, Camera: simcam.Camera{Place: "back", Noise: 2}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	whole, cut := filepath.Join(t.TempDir(), "whole.mp4"), filepath.Join(t.TempDir(), "cut.mp4")
+	if err := sc.WriteClip(t.Context(), whole); err != nil {
+		t.Fatal(err)
+	}
+	// From before the first turn into the last.
+	first, n := sc.Truth.Positions["zero1"]-12, 80
+	if err := media.Remake(t.Context(), whole, cut, "-vf", fmt.Sprintf("trim=start_frame=%d:end_frame=%d,setpts=PTS-STARTPTS", first, first+n), "-c:v", "libx264", "-preset", "ultrafast", "-crf", "18"); err != nil {
+		t.Fatal(err)
+	}
+	raw, err := os.ReadFile(cut)
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := h.Coach(t)
+	at := c.AttemptAt("hammer", who)
+	clip := c.Imported(c.Upload(at.ID, "clip.mp4", raw, len(raw)))
+	if len(clip.Stamps) != n {
+		t.Fatalf("%d frames, want %d", len(clip.Stamps), n)
+	}
+	truly := func(f int) [2]float64 { return sc.Truth.Frames[first+f].Implement["centre"].Image }
+	placed := track.Point{X: truly(40)[0] + 3, Y: truly(40)[1] - 2, Source: "hand", Confidence: 1}
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{{Kind: "point", Clip: &clip.ID, Key: "ball", Frame: 40, Value: workspace.Value(placed)}}}, 200, nil)
+	if d := c.DraftOver(clip.ID); d.Draft.State != "done" {
+		t.Fatalf("%+v", d)
+	}
+	_, got := work(c, at.ID, clip.ID)
+	near := 0
+	for f := range n {
+		if p, ok := got.Points.At("ball", f); ok && math.Hypot(p.X-truly(f)[0], p.Y-truly(f)[1]) < 5 {
+			near++
+		}
+	}
+	if near < n*85/100 {
+		t.Errorf("the ball is near its place in %d of %d frames", near, n)
+	}
+	if p, _ := got.Points.At("ball", 40); p.Source != "hand" || math.Abs(p.X-placed.X) > 0.01 {
+		t.Errorf("the ball that the hand placed became %+v", p)
 	}
 }

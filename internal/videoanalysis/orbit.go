@@ -1,9 +1,11 @@
 package videoanalysis
 
 import (
+	"context"
 	"math"
 	"sort"
 
+	"github.com/google/uuid"
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/angles"
@@ -39,6 +41,10 @@ func SwungBy(event string, who body.Person) (Swung, bool) {
 // smaller one is enlarged. Assumed; shaped on simulated clips.
 const radiusWanted = 4.0
 
+// usualHeight stands in for an athlete whose card has no height, m: it is only a guess of
+// how far to look.
+const usualHeight = 1.78
+
 // half widths of the body's parts, standing heights. Assumed.
 const (
 	limbHalf  = 0.03
@@ -50,6 +56,27 @@ const (
 var bones = [][2]string{
 	{"left_shoulder", "left_elbow"}, {"left_elbow", "left_wrist"}, {"right_shoulder", "right_elbow"}, {"right_elbow", "right_wrist"},
 	{"left_hip", "left_knee"}, {"left_knee", "left_ankle"}, {"left_ankle", "left_toe"}, {"right_hip", "right_knee"}, {"right_knee", "right_ankle"}, {"right_ankle", "right_toe"},
+}
+
+// Orbit follows what is swung in a clip, with what is stored of it: see [Orbit].
+func (s *Service) Orbit(ctx context.Context, team, id uuid.UUID, swung Swung) (*track.Track, error) {
+	c, err := s.store.Clip(ctx, team, id)
+	if err != nil {
+		return nil, err
+	}
+	leave, err := s.enter(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer leave()
+	tracks, err := store.Tracks(ctx, s.store.DB, id)
+	if err != nil {
+		return nil, err
+	}
+	change, _, err := Orbit(c, swung, tracks, c.Camera, func(from, to int, share float64, each func(media.Picture) error) error {
+		return s.intake.Grays(ctx, c, from, to, share, each)
+	})
+	return change, err
 }
 
 // Orbit follows an implement that is swung on a wire through a clip whose athlete is
@@ -64,7 +91,10 @@ func Orbit(c store.Clip, s Swung, tracks map[string]*track.Track, cam *stabilize
 	n := len(c.Stamps)
 	m := kinematics.New(tracks, kinematics.Film{Rate: max(1, c.FileRate), View: angles.View{Direction: 1}, Camera: &stabilize.Rotations{}}, nil)
 	tall := standing(m)
-	if tall == 0 || s.Person.Height <= 0 {
+	if s.Person.Height <= 0 {
+		s.Person.Height = usualHeight
+	}
+	if tall == 0 {
 		return nil, 0, nil
 	}
 	perMetre := tall / s.Person.Height // px of the upright picture

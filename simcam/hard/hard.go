@@ -39,22 +39,31 @@ const each = 3
 // Set is all clips: three an event in each half, both hands, every kind of difficulty
 // several times.
 func Set() (out []Clip) {
-	n := 0
-	for half := range 2 {
-		for i := range each {
-			for _, e := range move.Events() {
-				r := rand.New(rand.NewPCG(uint64(8470+1000*half), uint64(n)))
-				c := clip(e, i, half == 1, n, r)
-				out = append(out, c)
-				n++
-			}
+	return append(deal("build", 8470, 0), deal(check, 9470, each*len(move.Events()))...)
+}
+
+// Spare is another lot of clips to build on; never reported on.
+func Spare(lot int) []Clip {
+	n := each * len(move.Events())
+	return deal(fmt.Sprintf("spare-%d", lot), 8470+1000*uint64(1+lot), n*(1+lot))
+}
+
+// check is the name of the half that is reported on.
+const check = "check"
+
+// deal draws up a lot of clips; n numbers them on, so that difficulties go round.
+func deal(name string, seed uint64, n int) (out []Clip) {
+	for i := range each {
+		for _, e := range move.Events() {
+			out = append(out, clip(name, e, i, n, rand.New(rand.NewPCG(seed, uint64(n)))))
+			n++
 		}
 	}
 	return out
 }
 
 // clip draws up one clip: athlete, movement and camera by chance, difficulty by turns.
-func clip(e move.Event, i int, report bool, n int, r *rand.Rand) Clip {
+func clip(lot string, e move.Event, i, n int, r *rand.Rand) Clip {
 	between := func(lo, hi float64) float64 { return lo + (hi-lo)*r.Float64() }
 	side := func() body.Side { return []body.Side{body.Left, body.Right}[r.IntN(2)] }
 	a := body.Person{Sex: []body.Sex{body.Female, body.Male}[r.IntN(2)], Height: math.Round(100*between(1.58, 1.96)) / 100, FrontLeg: side(), ThrowingHand: side(), TakeoffLeg: side()}
@@ -82,7 +91,7 @@ func clip(e move.Event, i int, report bool, n int, r *rand.Rand) Clip {
 	case "hammer", "weight":
 		s.Turns = 3 + r.IntN(2)
 	}
-	c := Clip{Report: report, Spec: s}
+	c := Clip{Report: lot == check, Spec: s}
 	c.harder(kinds[n%len(kinds)], r)
 	if r.IntN(3) == 0 { // a second one
 		c.harder(kinds[r.IntN(len(kinds))], r)
@@ -92,8 +101,7 @@ func clip(e move.Event, i int, report bool, n int, r *rand.Rand) Clip {
 		c.Spec.FileRate = c.Spec.CaptureRate
 	}
 	c.Spec.Camera.Exposure = min(c.Spec.Camera.Exposure, 0.9/c.Spec.CaptureRate)
-	half := map[bool]string{false: "build", true: "check"}[report]
-	c.Name = fmt.Sprintf("%s-%s-%d", e.ID, half, i+1)
+	c.Name = fmt.Sprintf("%s-%s-%d", e.ID, lot, i+1)
 	return c
 }
 
