@@ -65,6 +65,14 @@ func InWork() []Figure {
 		{"hard.coverage.worst_measure.pct", "%", ">= 88", func(l *Lab) (float64, error) { r, err := l.hard(); return r.worstMeasure(), err }},
 		{"hard.ball.frames_pct", "%", ">= 80", func(l *Lab) (float64, error) { r, err := l.hard(); return r.ball.percent(), err }},
 		{"hard.turns.right_pct", "%", ">= 100", func(l *Lab) (float64, error) { r, err := l.hard(); return r.turns.percent(), err }},
+		{"hard.person.exchanged", "clips", "<= 0", func(l *Lab) (float64, error) {
+			r, err := l.hard()
+			if err != nil {
+				return 0, err
+			}
+			n, err := people()
+			return r.exchanged + n, err
+		}},
 		{"draft.server.vs_browser.px", "px", "<= 1", func(l *Lab) (float64, error) { r, err := l.beside(); return r.px, err }},
 		{"draft.server.speedup", "ratio", ">= 3", func(l *Lab) (float64, error) { r, err := l.beside(); return r.speedup, err }},
 		{"draft.thirty.minutes", "min", "<= 12", func(*Lab) (float64, error) { return ThirtyClips() }},

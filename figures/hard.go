@@ -59,6 +59,7 @@ type hardness struct {
 	covered                                 share
 	byMeasure                               map[string]*share // coverage by kind of measure
 	byKind                                  map[string]*tally // by kind of difficulty
+	exchanged                               float64           // clips in which somebody else is followed
 	ball                                    share             // frames of an implement on its orbit
 	turns                                   share             // throws whose turns are counted right, or withheld
 }
@@ -250,8 +251,22 @@ func rawDraft(ctx context.Context, path, proxy string, p media.Proxy, clip store
 		return nil, err
 	}
 	defer worker.Close()
-	n := len(p.Stamps)
-	d := pose.New(pose.Clip{Width: clip.Width, Height: clip.Height, Scale: clip.ProxyScale, Frames: n, Pictures: clip.Pictures}, nil, nil, pose.Wish{To: n - 1, Step: step})
+	pts, err := lookedAt(ctx, proxy, p, clip, nil, pose.Wish{To: len(p.Stamps) - 1, Step: step}, worker)
+	if err != nil {
+		return nil, err
+	}
+	if kept != "" {
+		if raw, err := json.Marshal(pts); err == nil {
+			_ = os.WriteFile(kept, raw, 0o644) // only to save time
+		}
+	}
+	return pts, nil
+}
+
+// lookedAt runs the networks over the frames of a proxy that are wished for; a box says who
+// is meant.
+func lookedAt(ctx context.Context, proxy string, p media.Proxy, clip store.Clip, box *pose.Box, wish pose.Wish, worker *inference.Worker) (kinematics.Points, error) {
+	d := pose.New(pose.Clip{Width: clip.Width, Height: clip.Height, Scale: clip.ProxyScale, Frames: len(p.Stamps), Rate: clip.FileRate, Pictures: clip.Pictures}, nil, box, wish)
 	frames := d.Frames()
 	look := func(list []int) error {
 		if len(list) == 0 {
@@ -284,11 +299,6 @@ func rawDraft(ctx context.Context, path, proxy string, p media.Proxy, clip store
 			if l == track.Keep {
 				t.Source[i] = track.Empty
 			}
-		}
-	}
-	if kept != "" {
-		if raw, err := json.Marshal(pts); err == nil {
-			_ = os.WriteFile(kept, raw, 0o644) // only to save time
 		}
 	}
 	return pts, nil
@@ -383,6 +393,7 @@ func (x *hardClip) score(out *hardness) {
 	out.answers = append(out.answers, x.answers())
 	x.scoreBall(out)
 	x.scoreTurns(out)
+	x.scorePerson(out)
 
 	// Sides: frames in which the legs are named as they are, where they are far enough
 	// apart to tell.

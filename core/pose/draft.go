@@ -17,6 +17,7 @@ type Clip struct {
 	Height int     `json:"height"`
 	Scale  float64 `json:"scale" doc:"px of the pictures that are looked at, per px of the original"`
 	Frames int     `json:"frames"`
+	Rate   float64 `json:"rate,omitempty" required:"false" doc:"pictures a second of the file; 0 when it is not known"`
 	// Pictures that are shown once more need no look of their own.
 	Pictures timebase.Pictures `json:"pictures,omitempty" required:"false" doc:"a letter for each frame: r shows the picture before once more"`
 }
@@ -38,26 +39,41 @@ type Wish struct {
 	Anew bool `json:"anew" doc:"also where there is a draft already"`
 }
 
-// coarse is how far apart the frames are that are looked at first: they tell the way that
-// the athlete takes before anything between them is drafted.
-const coarse = 8
+// The frames that are looked at first tell the way that the athlete takes before anything
+// between them is drafted: every so many s, and at most so many frames apart. Between two of
+// them nobody goes as far as to the next person. Assumed.
+const (
+	coarseTime = 0.13
+	coarseMost = 8
+)
+
+// coarse is how many frames apart those are.
+func (c Clip) coarse() int {
+	if c.Rate <= 0 {
+		return coarseMost
+	}
+	return max(1, min(coarseMost, int(math.Round(coarseTime*c.Rate))))
+}
 
 // Draft is a draft in progress.
 type Draft struct {
 	clip    Clip
 	frames  []int
 	regions map[int]Region // by frame looked at; px of the original
+	hips    map[int]Region // the middle of the hips there, steadier than what arms and legs span
 	found   map[int]Body   // since the last [Draft.Changes]
 	square  []byte
+	worn    worn // by the athlete, after so many looks
+	looks   int
 }
 
 // New begins a draft. What is known already, points of the clip and the coach's box,
 // says where to look.
 func New(c Clip, points map[string]*track.Track, box *Box, w Wish) *Draft {
-	d := &Draft{clip: c, regions: map[int]Region{}, found: map[int]Body{}, square: make([]byte, 3*side*side)}
+	d := &Draft{clip: c, regions: map[int]Region{}, hips: map[int]Region{}, found: map[int]Body{}, square: make([]byte, 3*side*side)}
 	w.From, w.To, w.Step = max(0, w.From), min(c.Frames-1, w.To), max(1, w.Step)
 	done := Drafted(points, c.Frames)
-	apart := max(w.Step, coarse)
+	apart := max(w.Step, c.coarse())
 	var between []int
 	last := -1
 	for f := w.From; f <= w.To; f += w.Step {
@@ -129,6 +145,9 @@ const (
 // near in frames that must be known. Assumed.
 const (
 	mayLeap  = 0.4
+	mayStray = 0.2  // off the way that he has gone so far
+	alone    = 0.65 // of the region: room for one
+	clearly  = 0.25 // of that: where nobody else can be
 	recently = 3
 )
 
@@ -141,27 +160,76 @@ func (d *Draft) Look(frame int, p *Picture, r Runner) (Outcome, error) {
 func (d *Draft) look(frame int, p *Picture, r Runner, shown func(Square)) (Outcome, error) {
 	k := d.clip.Scale
 	at, known := d.expected(frame)
+	way, moving := d.going(frame)
 	scaled := Region{at.X * k, at.Y * k, at.Side * k}
 	hint := &scaled
 	if !known {
 		hint = nil
 	}
-	body, seen, err := looker{p, r, d.square, shown}.find(hint)
-	switch {
-	case err != nil:
+	l := looker{p, r, d.square, shown}
+	body, seen, err := l.find(hint)
+	if err != nil || body == nil {
 		return Nobody, err
-	case body == nil:
-		return Nobody, nil
-	case known && d.recent(frame) && math.Hypot(seen.X-scaled.X, seen.Y-scaled.Y) > mayLeap*scaled.Side:
-		// Nobody leaps by half a body from one look to the next.
-		return Other, nil
 	}
+	clothes, dressed := p.clothes(body)
+	away := func() float64 {
+		if hip := middle(body["left_hip"], body["right_hip"]); moving {
+			return math.Hypot(hip.X-way.X*k, hip.Y-way.Y*k) / scaled.Side
+		}
+		return math.Hypot(seen.X-scaled.X, seen.Y-scaled.Y) / scaled.Side
+	}
+	if known && !d.same(away(), d.recent(frame), moving, clothes, dressed) {
+		// Somebody else was nearer to the eye: once more, with less room for others.
+		scaled.Side *= alone
+		if body, seen, err = l.find(&scaled); err != nil || body == nil {
+			return Other, err
+		}
+		scaled.Side /= alone
+		if clothes, dressed = p.clothes(body); !d.same(away(), d.recent(frame), moving, clothes, dressed) {
+			return Other, nil
+		}
+	}
+	d.remember(clothes, dressed)
+	hip := middle(body["left_hip"], body["right_hip"])
+	d.hips[frame] = Region{hip.X / k, hip.Y / k, 0}
 	d.regions[frame] = Region{seen.X / k, seen.Y / k, seen.Side / k}
 	for id, s := range body {
 		body[id] = Seen{s.X / k, s.Y / k, s.Score}
 	}
 	d.found[frame] = body
 	return Found, nil
+}
+
+// same tells whether somebody who is off where the athlete must be, widths of the region,
+// can be him: nobody leaps by half a body from one look to the next, nor changes clothes. A
+// little of both is too much, too.
+func (d *Draft) same(off float64, recent, moving bool, clothes worn, dressed bool) bool {
+	unlike := 0.0
+	if dressed && d.looks >= wornLooks {
+		unlike = d.worn.unlike(clothes) / otherWorn
+	}
+	switch {
+	case !recent && !moving:
+		return unlike < clearlyWorn && (dressed || d.looks < wornLooks)
+	case recent && moving:
+		off /= mayStray
+	default:
+		off /= mayLeap
+	}
+	return off*off+unlike*unlike < 1 || off < clearly
+}
+
+// remember keeps in mind what the athlete wears; what may be somebody who covers him is not
+// taken in.
+func (d *Draft) remember(clothes worn, dressed bool) {
+	switch {
+	case !dressed:
+	case d.looks == 0:
+		d.worn, d.looks = clothes, 1
+	case d.looks < wornLooks || d.worn.unlike(clothes) < clearlyWorn*otherWorn:
+		d.looks++
+		d.worn.toward(clothes)
+	}
 }
 
 // recent tells whether the athlete was seen in a frame close by.
@@ -175,8 +243,9 @@ func (d *Draft) recent(frame int) bool {
 }
 
 // expected is where the athlete should be: between the nearest frames looked at before
-// and after, or near the one there is, with more room the longer ago that was.
-func (d *Draft) expected(frame int) (Region, bool) {
+// and after; or on from the one there is as he goes, when that is known, with more room the
+// longer ago that was.
+func (d *Draft) expected(frame int) (at Region, known bool) {
 	before, after := -1, -1
 	for f := range d.regions {
 		if f <= frame && f > before {
@@ -196,9 +265,51 @@ func (d *Draft) expected(frame int) (Region, bool) {
 	case before < 0:
 		a, before = b, after
 	}
+	if way, ok := d.going(frame); ok {
+		if from, ok := d.hips[before]; ok && math.Hypot(way.X-from.X, way.Y-from.Y) < a.Side {
+			a.X, a.Y = a.X+way.X-from.X, a.Y+way.Y-from.Y
+		}
+	}
 	a.Side *= 1 + min(0.6, 0.04*math.Abs(float64(frame-before)))
 	return a, true
 }
+
+// going is where the athlete's hips should be if he goes on as over the looks before a frame,
+// or after it where the draft goes backwards; false between looks, and too long after them.
+func (d *Draft) going(frame int) (at Region, ok bool) {
+	span := max(8, 4*d.clip.coarse())
+	near := -1
+	for f := range d.hips {
+		if far := abs(f-frame) - abs(near-frame); near < 0 || far < 0 || far == 0 && f < near {
+			near = f
+		}
+	}
+	if near < 0 || near == frame || abs(near-frame) > 2*span {
+		return at, false
+	}
+	var n, t, tt, x, y, tx, ty float64
+	for f := range d.hips {
+		if (f < frame) != (near < frame) {
+			return at, false
+		}
+	}
+	for f := near - span; f <= near+span; f++ {
+		h, ok := d.hips[f]
+		if !ok {
+			continue
+		}
+		u := float64(f - frame)
+		n, t, tt, x, y, tx, ty = n+1, t+u, tt+u*u, x+h.X, y+h.Y, tx+u*h.X, ty+u*h.Y
+	}
+	if n < 3 {
+		return at, false
+	}
+	// The straight line of least squares, at the frame.
+	det := n*tt - t*t
+	return Region{X: (tt*x - t*tx) / det, Y: (tt*y - t*ty) / det}, true
+}
+
+func abs(n int) int { return max(n, -n) }
 
 // Changes are the changes of tracks for what was found since the last call, by landmark.
 func (d *Draft) Changes() map[string]*track.Track {

@@ -319,3 +319,93 @@ func BenchmarkCut(b *testing.B) {
 		})
 	}
 }
+
+// crossing is a runner's eye on two people who pass each other: it sees whoever is nearer to
+// the middle of the square, and where they cover each other the one in front.
+type crossing struct {
+	people [2]*person // the second is in front
+	square Square
+}
+
+func (c *crossing) Run(n Network, b []byte) ([]float32, error) {
+	who := 0
+	var away [2]float64
+	for i, p := range c.people {
+		x, y := p.at(p.frame)
+		away[i] = math.Hypot(x-c.square.X, y-c.square.Y)
+		p.square = c.square
+	}
+	ax, _ := c.people[0].at(c.people[0].frame)
+	bx, _ := c.people[1].at(c.people[1].frame)
+	if away[1] < away[0] || math.Abs(ax-bx) < 0.25*c.people[1].tall {
+		who = 1
+	}
+	return c.people[who].Run(n, b)
+}
+
+// dressed is a picture of people in their clothes, dark grey behind them.
+func dressed(t *testing.T, w, h int, people [2]*person, trunk, legs [2][3]byte) *Picture {
+	t.Helper()
+	b := make([]byte, 4*w*h)
+	for i := range b {
+		b[i] = 70
+	}
+	for i, p := range people { // the second over the first
+		cx, cy := p.at(p.frame)
+		for y := int(cy - 0.34*p.tall); y < int(cy+0.3*p.tall); y++ {
+			for x := int(cx - 0.1*p.tall); x < int(cx+0.12*p.tall); x++ {
+				if x < 0 || y < 0 || x >= w || y >= h {
+					continue
+				}
+				if float64(y) < cy {
+					copy(b[4*(y*w+x):], trunk[i][:])
+				} else {
+					copy(b[4*(y*w+x):], legs[i][:])
+				}
+			}
+		}
+	}
+	p, err := NewPicture(RGBA, w, h, b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return p
+}
+
+// Who passes in front of the athlete, the other way, is not taken for him: clothes tell them
+// apart, and in the same clothes the way that he goes.
+func TestDraftKeepsToTheAthleteWhoIsPassed(t *testing.T) {
+	red, blue, black := [3]byte{200, 40, 40}, [3]byte{40, 60, 190}, [3]byte{20, 20, 20}
+	for name, c := range map[string]struct{ trunk, legs [2][3]byte }{
+		"other clothes":    {[2][3]byte{red, blue}, [2][3]byte{black, black}},
+		"the same clothes": {[2][3]byte{blue, blue}, [2][3]byte{black, black}},
+	} {
+		t.Run(name, func(t *testing.T) {
+			athlete := &person{at: func(f int) (float64, float64) { return 100 + 8*float64(f), 180 }, tall: 110, ran: map[Network]int{}}
+			other := &person{at: func(f int) (float64, float64) { return 480 - 8*float64(f), 184 }, tall: 110, ran: map[Network]int{}}
+			both := &crossing{people: [2]*person{athlete, other}}
+			d := New(Clip{Width: 640, Height: 360, Scale: 1, Frames: 50, Rate: 10}, nil, &Box{Frame: 0, X: 70, Y: 120, Width: 60, Height: 120}, Wish{To: 49, Step: 1})
+			for _, f := range d.Frames() {
+				athlete.frame, other.frame = f, f
+				if _, err := d.look(f, dressed(t, 640, 360, both.people, c.trunk, c.legs), both, func(s Square) { both.square = s }); err != nil {
+					t.Fatal(err)
+				}
+			}
+			got, seen := d.Changes(), 0
+			for f := range 50 {
+				q, ok := got["left_hip"].At(f)
+				if !ok {
+					continue
+				}
+				seen++
+				x, _ := athlete.at(f)
+				if ox, _ := other.at(f); math.Abs(q.X-x) > 30 {
+					t.Errorf("frame %d: hips at %.0f, the athlete's at %.0f, the other's at %.0f", f, q.X, x, ox)
+				}
+			}
+			if seen < 42 {
+				t.Errorf("the athlete is found in %d of 50 frames", seen)
+			}
+		})
+	}
+}

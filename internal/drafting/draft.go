@@ -101,7 +101,7 @@ func (s *Service) look(ctx context.Context, c store.Clip, w pose.Wish, result *R
 	if b := work.Box; b != nil {
 		box = &pose.Box{Frame: b.Frame, X: b.X, Y: b.Y, Width: b.Width, Height: b.Height}
 	}
-	draft := pose.New(pose.Clip{Width: c.Width, Height: c.Height, Scale: c.ProxyScale, Frames: len(c.Stamps), Pictures: c.Pictures}, work.Points, box, w)
+	draft := pose.New(pose.Clip{Width: c.Width, Height: c.Height, Scale: c.ProxyScale, Frames: len(c.Stamps), Rate: c.FileRate, Pictures: c.Pictures}, work.Points, box, w)
 	done, of := 0, len(draft.Frames())
 	save := func() error {
 		if err := s.bench.Computed(ctx, c, draft.Changes()); err != nil {

@@ -2699,6 +2699,8 @@ export interface components {
             top_view: components["schemas"]["EvaluateTopView"];
             /** @description hammer and weight, in order */
             turns: components["schemas"]["ThrowTurn"][];
+            /** @description numbers of turns that the ball goes through and whose steps are not seen */
+            unseen: number[];
         };
         EvaluateTopView: {
             /** @description the trunk in the last frame before the release */
@@ -3656,6 +3658,11 @@ export interface components {
             pictures?: string;
             /**
              * Format: double
+             * @description pictures a second of the file; 0 when it is not known
+             */
+            rate?: number;
+            /**
+             * Format: double
              * @description px of the pictures that are looked at, per px of the original
              */
             scale: number;
@@ -4116,6 +4123,8 @@ export interface components {
             shortfall?: components["schemas"]["UncertaintyEstimate"];
             /** @description hammer and weight, in order */
             turns: components["schemas"]["ThrowTurn"][];
+            /** @description numbers of turns that the ball goes through and whose steps are not seen */
+            unseen: number[];
             /** @description m that its wobble costs */
             wobble_cost?: components["schemas"]["UncertaintyEstimate"];
         };

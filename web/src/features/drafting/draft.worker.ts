@@ -36,6 +36,7 @@ self.onmessage = async (e: MessageEvent<Order>) => {
         height: clip.height,
         scale: clip.proxy_scale,
         frames: clip.stamps.length,
+        rate: clip.file_rate,
         pictures: clip.pictures,
       },
       points,

@@ -44,12 +44,12 @@ export function TopViewPanel() {
       <Box data-testid="above">
         <Head tone="chalk">From above</Head>
         <Text color="quiet" fontSize="12.5px" mb="8px">
-          Where ball, hips, chest and feet point in every frame, the turns counted and timed, the pull, the release. It
-          takes three things:
+          Where hips, chest and feet point in every frame, and with the implement tracked its turns counted and timed,
+          the pull, the release. It takes three things:
         </Text>
         <Steps done={!!input.camera} onDo={onGround} says="the camera looked at" />
         <Steps done={!!input.ground?.points.length} onDo={onGround} says="the circle marked" />
-        <Steps done={!!report.throw} onDo={onTrack} says="the implement tracked, and the athlete drafted" />
+        <Steps done={!!report.throw} onDo={onTrack} says="the athlete drafted" />
         {missing.concat(report.problems).map((m) => (
           <Notice key={m} mt="8px">
             {m}
