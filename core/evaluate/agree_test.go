@@ -79,6 +79,11 @@ func TestWhatIsStatedFitsTogether(t *testing.T) {
 			if x.Value != nil && !evaluate.Possible(cp.Measure.Kind, x.Value.Value) {
 				t.Errorf("seed %d: %s = %v", seed, x.ID, x.Value.Value)
 			}
+			for _, one := range x.Repetitions {
+				if !evaluate.Possible(cp.Measure.Kind, one.Value.Value) {
+					t.Errorf("seed %d: %s at %s = %v", seed, x.ID, one.Position, one.Value.Value)
+				}
+			}
 			if x.Unsure && x.Verdict != uncertainty.Open {
 				t.Errorf("seed %d: %s hangs on unsure moments and is %s", seed, x.ID, x.Verdict)
 			}
@@ -97,6 +102,48 @@ func TestWhatIsStatedFitsTogether(t *testing.T) {
 	}
 	if asked == 0 {
 		t.Error("nothing is asked")
+	}
+}
+
+// A step that ends before it begins is left out of the mean and not shown, and left
+// against right is not judged while one of the contacts that it compares is unsure.
+func TestOneWrongStepJudgesNothing(t *testing.T) {
+	m := load(t, "running")
+	tr := truth(t, simcam.Spec{Event: "running", Speed: 5, CaptureRate: 60, Direction: 1})
+	in := points.Input(tr, points.All(tr, 0.3, 1))
+	in.Flags = map[string]int{}
+	for id, f := range tr.Positions {
+		if strings.HasPrefix(id, "td") || strings.HasPrefix(id, "to") {
+			in.Flags[id] = f
+		}
+	}
+	flagged := evaluate.Attempt(m, in)
+	whole, ok := flagged.Reading("length")
+	if !ok || whole.Value == nil || len(whole.Repetitions) < 3 {
+		t.Fatalf("step length %+v", whole)
+	}
+	// The run is turned round for the tool: every length comes out negative.
+	in.Clip.Direction = -1
+	back := evaluate.Attempt(m, in)
+	if x, _ := back.Reading("length"); x.Value != nil || len(x.Repetitions) > 0 || x.Reason == "" {
+		t.Errorf("lengths of a run that goes backwards: %+v", x)
+	}
+
+	in.Clip.Direction, in.Flags = 1, map[string]int{}
+	trembling(&in, 300, 0.02, 3)
+	r := evaluate.Attempt(m, in)
+	unsure := 0
+	for _, q := range r.Positions {
+		if q.Frame != nil && q.Confidence < 0.85 && (strings.HasPrefix(q.ID, "td") || strings.HasPrefix(q.ID, "to")) {
+			unsure++
+		}
+	}
+	x, _ := r.Reading("uneven_contact")
+	if unsure == 0 {
+		t.Fatal("nothing is unsure in points that tremble this much")
+	}
+	if x.Value != nil && x.Verdict != uncertainty.Open {
+		t.Errorf("with %d unsure moments left against right is %s: %+v", unsure, x.Verdict, x)
 	}
 }
 

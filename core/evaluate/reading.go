@@ -88,14 +88,33 @@ func (e *Evaluation) hangsOnUnsure(cp model.Checkpoint, r report.Reading) (name 
 		name = p.Name
 		return false
 	}
-	if len(r.Repetitions) > 0 {
-		n := 0
-		for _, x := range r.Repetitions {
-			if !sure(x.Position) {
+	// What is read over a whole step hangs on both of its ends.
+	whole := kinds[cp.Measure.Kind].scope == stepped || len(cp.Measure.Readings) > 0
+	step := func(x report.Repetition) bool {
+		p, _ := e.Model.Position(x.Position)
+		for _, q := range e.Model.Positions {
+			if f := q.Find; f != nil && whole && p.Nth > 0 && q.Nth == p.Nth && (f.Kind == "touchdown" || f.Kind == "toe-off") && !sure(q.ID) {
+				return false
+			}
+		}
+		return sure(x.Position)
+	}
+	unsureOf := func(list []report.Repetition) (n int) {
+		for _, x := range list {
+			if !step(x) {
 				n++
 			}
 		}
-		return name, 2*n >= len(r.Repetitions)
+		return n
+	}
+	if len(r.Repetitions) > 0 {
+		return name, 2*unsureOf(r.Repetitions) >= len(r.Repetitions)
+	}
+	// One step that is mistaken makes left and right differ.
+	for _, id := range cp.Measure.Readings {
+		if unsureOf(e.readings[id].Repetitions) > 0 {
+			return name, true
+		}
 	}
 	for _, id := range append([]string{cp.Position}, cp.Measure.Positions...) {
 		unsure = !sure(id) || unsure

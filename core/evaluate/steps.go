@@ -122,6 +122,9 @@ func (e *Evaluation) readGroup(cp model.Checkpoint) report.Reading {
 		if err == nil && (math.IsNaN(v.Value) || math.IsNaN(v.SD) || math.IsInf(v.SD, 0)) {
 			err = Failure{"the number cannot be computed from these points", ""}
 		}
+		if err == nil && !Possible(cp.Measure.Kind, v.Value) {
+			err = Failure{fmt.Sprintf("%.3g %s cannot be: a flag or a point stands wrong", v.Value, cp.Unit), "a look at the flags that it is read from"}
+		}
 		if err != nil {
 			last = err
 			if r.Evidence == nil {

@@ -145,7 +145,7 @@ const (
 // near in frames that must be known. Assumed.
 const (
 	mayLeap  = 0.4
-	mayStray = 0.2  // off the way that he has gone so far
+	mayStray = 0.35 // off the way that he has gone so far
 	alone    = 0.65 // of the region: room for one
 	clearly  = 0.25 // of that: where nobody else can be
 	recently = 3
@@ -277,7 +277,7 @@ func (d *Draft) expected(frame int) (at Region, known bool) {
 // going is where the athlete's hips should be if he goes on as over the looks before a frame,
 // or after it where the draft goes backwards; false between looks, and too long after them.
 func (d *Draft) going(frame int) (at Region, ok bool) {
-	span := max(8, 4*d.clip.coarse())
+	span := max(6, 2*d.clip.coarse())
 	near := -1
 	for f := range d.hips {
 		if far := abs(f-frame) - abs(near-frame); near < 0 || far < 0 || far == 0 && f < near {
