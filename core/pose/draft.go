@@ -40,19 +40,21 @@ type Wish struct {
 }
 
 // The frames that are looked at first tell the way that the athlete takes before anything
-// between them is drafted: every so many s, and at most so many frames apart. Between two of
-// them nobody goes as far as to the next person. Assumed.
+// between them is drafted. They are so many frames apart, or so many s in clips of few
+// pictures a second, in which people go as far as to the next one between two of them.
+// Assumed.
 const (
-	coarseTime = 0.13
-	coarseMost = 8
+	coarseMost  = 8
+	coarseTime  = 0.13
+	fewPictures = 20 // a second
 )
 
 // coarse is how many frames apart those are.
 func (c Clip) coarse() int {
-	if c.Rate <= 0 {
+	if c.Rate <= 0 || c.Rate >= fewPictures {
 		return coarseMost
 	}
-	return max(1, min(coarseMost, int(math.Round(coarseTime*c.Rate))))
+	return max(1, int(math.Round(coarseTime*c.Rate)))
 }
 
 // Draft is a draft in progress.
@@ -243,8 +245,8 @@ func (d *Draft) recent(frame int) bool {
 }
 
 // expected is where the athlete should be: between the nearest frames looked at before
-// and after; or on from the one there is as he goes, when that is known, with more room the
-// longer ago that was.
+// and after; or near the one there is, in clips of few pictures on from it as he goes, with
+// more room the longer ago that was.
 func (d *Draft) expected(frame int) (at Region, known bool) {
 	before, after := -1, -1
 	for f := range d.regions {
@@ -265,7 +267,7 @@ func (d *Draft) expected(frame int) (at Region, known bool) {
 	case before < 0:
 		a, before = b, after
 	}
-	if way, ok := d.going(frame); ok {
+	if way, ok := d.going(frame); ok && d.clip.coarse() < coarseMost {
 		if from, ok := d.hips[before]; ok && math.Hypot(way.X-from.X, way.Y-from.Y) < a.Side {
 			a.X, a.Y = a.X+way.X-from.X, a.Y+way.Y-from.Y
 		}
