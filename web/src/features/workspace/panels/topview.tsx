@@ -49,7 +49,7 @@ export function TopViewPanel() {
         </Text>
         <Steps done={!!input.camera} onDo={onGround} says="the camera looked at" />
         <Steps done={!!input.ground?.points.length} onDo={onGround} says="the circle marked" />
-        <Steps done={!!report.throw} onDo={onTrack} says="the athlete drafted" />
+        <Steps done={!!input.points?.left_hip} onDo={onTrack} says="the athlete drafted" />
         {missing.concat(report.problems).map((m) => (
           <Notice key={m} mt="8px">
             {m}
