@@ -4,8 +4,10 @@ package calibration
 import (
 	"errors"
 	"math"
+	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
+	"gonum.org/v1/gonum/stat"
 
 	"neokinema/core/uncertainty"
 )
@@ -39,18 +41,41 @@ func FromLine(l Line, sigma float64) (Scale, error) {
 // share: about 4 %, from memory of anthropometric tables.
 const BuildSpread = 0.04
 
+// limbOff is how far a limb may be off what the others tell, as a share, before it is taken
+// for a joint that was seen wrongly. Assumed.
+const limbOff = 0.2
+
 // FromLimbs takes the scale from seen limb lengths (pixels) whose true lengths
 // follow from the standing height. A limb seen at an angle to the picture looks
-// short, so the longest look of each limb counts.
+// short, so the longest look of each limb counts. One that no other bears out is left out;
+// the more the others scatter, the wider the doubt.
 func FromLimbs(seen, known []float64) (Scale, error) {
-	var px, m float64
+	var ratios []float64
 	for i := range seen {
 		if seen[i] > 0 && known[i] > 0 {
-			px, m = px+seen[i], m+known[i]
+			ratios = append(ratios, seen[i]/known[i])
+		}
+	}
+	if len(ratios) == 0 {
+		return Scale{}, errNoLimb
+	}
+	sort.Float64s(ratios)
+	middle := (ratios[(len(ratios)-1)/2] + ratios[len(ratios)/2]) / 2
+	var px, m float64
+	var fits []float64
+	for i := range seen {
+		if seen[i] > 0 && known[i] > 0 && math.Abs(seen[i]/known[i]/middle-1) <= limbOff {
+			px, m, fits = px+seen[i], m+known[i], append(fits, seen[i]/known[i]/middle)
 		}
 	}
 	if px < 20 || m == 0 {
-		return Scale{}, errors.New("no limb is seen well enough to take a scale from the standing height")
+		return Scale{}, errNoLimb
 	}
-	return Scale{uncertainty.Normal(m/px, m/px*BuildSpread), "stature"}, nil
+	spread := BuildSpread
+	if len(fits) > 1 {
+		spread = math.Hypot(spread, stat.StdDev(fits, nil))
+	}
+	return Scale{uncertainty.Normal(m/px, m/px*spread), "stature"}, nil
 }
+
+var errNoLimb = errors.New("no limb is seen well enough to take a scale from the standing height")

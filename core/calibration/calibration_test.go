@@ -44,3 +44,21 @@ func TestBadScales(t *testing.T) {
 		t.Errorf("limbs that are not seen must not count: %+v %v", s, err)
 	}
 }
+
+// A limb of which a joint was seen wrongly does not set the scale, and limbs that disagree
+// widen its doubt.
+func TestALimbThatIsFarOffIsLeftOut(t *testing.T) {
+	known := []float64{0.42, 0.42, 0.43, 0.43}
+	even, err := FromLimbs([]float64{100, 101, 103, 102}, known)
+	if err != nil {
+		t.Fatal(err)
+	}
+	wild, err := FromLimbs([]float64{100, 101, 190, 102}, known)
+	if err != nil || math.Abs(wild.MetresPerPixel.Value/even.MetresPerPixel.Value-1) > 0.02 {
+		t.Errorf("with one limb of twice its length %v, else %v (%v)", wild.MetresPerPixel, even.MetresPerPixel, err)
+	}
+	apart, err := FromLimbs([]float64{90, 110, 92, 112}, known)
+	if err != nil || apart.MetresPerPixel.SD < 1.5*even.MetresPerPixel.SD {
+		t.Errorf("limbs apart by a fifth give %v, limbs that agree %v (%v)", apart.MetresPerPixel, even.MetresPerPixel, err)
+	}
+}

@@ -106,7 +106,10 @@ func (m *Movement) Where(id string, frame int) (r2.Vec, bool) {
 // Length is how long the line between two landmarks is seen, px: the ninth
 // decile over all frames, since a limb seen at an angle looks short and a single
 // far length is scatter; 0 without frames.
-func (m *Movement) Length(a, b string) float64 {
+func (m *Movement) Length(a, b string) float64 { return m.LengthAt(0.9, a, b) }
+
+// LengthAt is the length that a share of all frames stays below.
+func (m *Movement) LengthAt(share float64, a, b string) float64 {
 	pa, pb := m.Paths[a], m.Paths[b]
 	if pa == nil || pb == nil {
 		return 0
@@ -123,7 +126,7 @@ func (m *Movement) Length(a, b string) float64 {
 		return 0
 	}
 	sort.Float64s(all)
-	return all[len(all)*9/10]
+	return all[int(share*float64(len(all)))]
 }
 
 // Centre is the centre of mass over the frames in which all landmarks that carry
