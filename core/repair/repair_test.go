@@ -56,6 +56,40 @@ func TestSettle(t *testing.T) {
 	}
 }
 
+// At the pictures a second of a telephone limbs go far from one picture to the next; right
+// points are not taken for wrong ones, wild ones are.
+func TestFastLimbsAreNoSuspectsAtFewPictures(t *testing.T) {
+	for _, rate := range []float64{25, 30, 60, 240} {
+		tr := truth(t, simcam.Spec{Event: "running", Speed: 7, CaptureRate: rate})
+		in := points.Input(tr, points.All(tr, 0.5, 3))
+		all := 0
+		for _, q := range in.Points {
+			all += q.Len()
+		}
+		m := running(t)
+		jumps := func() (n int) {
+			for _, s := range repair.Suspects(m, in, nil) {
+				if s.Size > 0 {
+					n++
+				}
+			}
+			return n
+		}
+		if n := jumps(); 50*n > all {
+			t.Errorf("at %g pictures a second %d of %d right points are suspects", rate, n, all)
+		}
+		middle := len(tr.Frames) / 2
+		in.Points["left_knee"].Y[middle] -= 120
+		found := false
+		for _, s := range repair.Suspects(m, in, nil) {
+			found = found || s.Landmark == "left_knee" && s.Frame == middle && s.Size > 0
+		}
+		if !found {
+			t.Errorf("at %g pictures a second a knee that is 120 px off is none", rate)
+		}
+	}
+}
+
 // A model that takes left for right from the first frame to the last is put right where the
 // athlete's card says which foot is in front in the blocks; where the card says the other
 // foot, that is believed.

@@ -28,6 +28,9 @@ const (
 	limbShort  = 0.55  // of the limb's usual length: an end slipped along it
 	limbLong   = 1.18  // limbs do not grow
 	limbSpread = 0.03  // standing heights that a limb may differ at all
+	aboutTime  = 0.034 // s about a frame in which its neighbours tell where a point should be
+	aboutMost  = 4     // of them on each side
+	swings     = 36.0  // standing heights/s²: so hard a limb turns within that time
 )
 
 // bones are the limbs whose length is looked at.
@@ -42,6 +45,9 @@ func Suspects(m model.Model, in evaluate.Input, old *evaluate.Cache) []Suspect {
 	if tall == 0 {
 		tall = float64(in.Clip.Height) / 2
 	}
+	near := min(aboutMost, max(1, int(math.Round(aboutTime*e.Rate))))
+	apart := 1 / in.Clip.Pictures.Rate(e.Rate)
+	mayJump := jumps + swings*apart*apart
 	out := []Suspect{}
 	seen := map[string]map[int]bool{}
 	add := func(d Suspect) {
@@ -65,7 +71,7 @@ func Suspects(m model.Model, in evaluate.Input, old *evaluate.Cache) []Suspect {
 			if !ok {
 				continue
 			}
-			if off := r2.Norm(r2.Sub(raw, around(p, f))); off > math.Max(jumps*tall, 5*p.Noise) {
+			if off := r2.Norm(r2.Sub(raw, around(p, f, near))); off > math.Max(mayJump*tall, 5*p.Noise) {
 				add(Suspect{f, id, "jumps off its path", off / tall})
 			}
 			if q, _ := in.Points.At(id, f); q.Confidence < unsure {
@@ -90,7 +96,7 @@ func Suspects(m model.Model, in evaluate.Input, old *evaluate.Cache) []Suspect {
 				if long := r2.Norm(r2.Sub(x, y)); long > limbLong*usual && long-usual > limbSpread*tall {
 					// The end that jumps more is the wrong one.
 					id := to
-					if r2.Norm(r2.Sub(x, around(pa, f))) > r2.Norm(r2.Sub(y, around(pb, f))) {
+					if r2.Norm(r2.Sub(x, around(pa, f, near))) > r2.Norm(r2.Sub(y, around(pb, f, near))) {
 						id = from
 					}
 					add(Suspect{f, id, "makes the " + b[0] + "–" + b[1] + " too long", (long - usual) / tall})
@@ -102,11 +108,11 @@ func Suspects(m model.Model, in evaluate.Input, old *evaluate.Cache) []Suspect {
 	return out
 }
 
-// around is where the neighbours of a frame put a point: the median of what they
-// say, each by its own side's line, so that one wrong neighbour does not count.
-func around(p *kinematics.Path, frame int) r2.Vec {
+// around is where up to so many neighbours on each side of a frame put a point: the median
+// of what they say, each by its own side's line, so that one wrong neighbour does not count.
+func around(p *kinematics.Path, frame, near int) r2.Vec {
 	var xs, ys []float64
-	for d := 1; d <= 4; d++ {
+	for d := 1; d <= near; d++ {
 		a, okA := p.Seen(frame - d)
 		b, okB := p.Seen(frame + d)
 		if okA && okB {
