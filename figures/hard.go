@@ -424,13 +424,14 @@ func (x *hardClip) score(out *hardness) {
 			}
 			return false
 		}
-		if b.From > 3 {
+		pushed := strings.HasSuffix(b.Name, "pedal") // since the first movement, not since the foot came
+		if b.From > 3 && !pushed {
 			mine.contacts.add(at(b.From, true))
 		}
 		if b.To < len(t.Frames)-3 {
 			mine.contacts.add(at(b.To, false))
 		}
-		if os.Getenv("NEO_TELL") != "" && (b.From > 3 && !at(b.From, true) || b.To < len(t.Frames)-3 && !at(b.To, false)) {
+		if os.Getenv("NEO_TELL") != "" && (b.From > 3 && !pushed && !at(b.From, true) || b.To < len(t.Frames)-3 && !at(b.To, false)) {
 			fmt.Fprintf(os.Stderr, "    %s %s %s %d-%d (sd %.3f %.3f s), truly %v\n", x.film.Name, b.Foot, b.Name, b.From, b.To, b.FromSD, b.ToSD, x.down(b.Foot, b.From-10, b.To+10))
 		}
 	}

@@ -9,6 +9,7 @@ import (
 	"neokinema/core/kinematics"
 	"neokinema/core/report"
 	"neokinema/core/track"
+	"neokinema/simcam/points"
 )
 
 // A coach who knows the truth answers what the tool asks, one question after the other,
@@ -48,6 +49,10 @@ func (x *hardClip) answer(in *evaluate.Input, q report.Question) {
 			}
 		}
 		in.Flags[q.Position] = frame
+		return
+	}
+	if q.Kind == "circle" {
+		in.Ground = points.Circle(x.film.Truth, circleScatter, x.film.Spec.Seed)
 		return
 	}
 	at := x.film.Truth.Frames[q.Frame].Landmarks[q.Landmark].Image

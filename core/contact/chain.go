@@ -9,6 +9,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/kinematics"
+	"neokinema/core/signal"
 )
 
 // Link is a contact of a run, explained together with all others of the clip: feet take
@@ -61,7 +62,7 @@ func air(d float64) float64 {
 
 // sameFoot is that of the same foot again: a contact of the other was not seen.
 func sameFoot(d float64) float64 {
-	if d < 0.15 {
+	if d < shortestSwing {
 		return math.Inf(-1)
 	}
 	return -7
@@ -81,12 +82,12 @@ func (q candidate) before(o candidate) bool { return q.j < o.j || q.j == o.j && 
 // places of both feet best (Viterbi over a hidden semi-Markov model), and by the forward
 // and backward sums over all sequences how sure each end is (Rabiner 1989, Proc. IEEE
 // 77:257; Yu 2010, Artificial Intelligence 174:215; both from memory). Level is the height of the ground at a
-// place along the run, nil when nobody knows; all lengths are standing heights.
-func Chain(shoes [2]Shoe, frames int, rate float64, level func(x float64) float64) []Link {
+// place along the run, nil when nobody knows, as is mass; all lengths are standing heights.
+func Chain(shoes [2]Shoe, frames int, rate float64, level func(x float64) float64, mass *Mass) []Link {
 	step := max(1, int(math.Round(rate/fitRate)), (frames+mostFitted-1)/mostFitted)
 	dt := float64(step) / rate
 	n := (frames + step - 1) / step
-	c := &chain{n: n, dt: dt}
+	c := &chain{n: n, dt: dt, fall: mass.fallen(n, step, dt), flown: map[[2]int]float64{}}
 	for foot, s := range shoes {
 		c.candidates(foot, s.points(n, step), level)
 	}
@@ -104,6 +105,8 @@ func Chain(shoes [2]Shoe, frames int, rate float64, level func(x float64) float6
 type chain struct {
 	n     int
 	dt    float64
+	fall  *fall // nil when nobody knows the centre of mass
+	flown map[[2]int]float64
 	list  []candidate // by end
 	in    []float64   // of a candidate: all that may come before it
 	out   []float64   // all that may come after it
@@ -170,7 +173,7 @@ func (c *chain) candidates(foot int, pts []point, level func(x float64) float64)
 			} else {
 				g -= standPrice / 2
 			}
-			if g > leastGain {
+			if g -= c.fall.onGround(i, j); g > leastGain {
 				c.list = append(c.list, candidate{foot, i, j, g, false})
 				if i == 0 {
 					c.list = append(c.list, candidate{foot, i, j, g, true})
@@ -235,7 +238,20 @@ func (c *chain) after(foot, k, class int, q candidate) float64 {
 	case gap < -c.both(q) || class < first && gap < -mostOverlap*float64(class)/(first-1):
 		return math.Inf(-1)
 	}
-	return air(gap)
+	return air(gap) - c.flight(k, q.i)
+}
+
+// flight is what it costs to take the frames between two contacts for a flight.
+func (c *chain) flight(k, i int) float64 {
+	if c.fall == nil || i-k < fallLeast {
+		return 0
+	}
+	v, ok := c.flown[[2]int{k, i}]
+	if !ok {
+		v = c.fall.inAir(k, i)
+		c.flown[[2]int{k, i}] = v
+	}
+	return v
 }
 
 // forward sums up, or takes the best of, all that may come before each candidate. Those
@@ -410,7 +426,60 @@ func (c *chain) links(last int, shoes [2]Shoe, frames, step int) (out []Link) {
 		out = append(out, l)
 	}
 	slices.Reverse(out)
+	return joined(out, shoes, int(shortestSwing/c.dt)*step)
+}
+
+// shortestSwing is the least time in which a foot comes down again, s.
+const shortestSwing = 0.15
+
+// joined takes contacts of a foot in one place between which it cannot have swung for one: a
+// foot in its block shifts while the other leaves.
+func joined(list []Link, shoes [2]Shoe, swing int) (out []Link) {
+	for _, l := range list {
+		i := slices.IndexFunc(out, func(o Link) bool {
+			return o.Foot == l.Foot && l.From < o.To+swing && shoes[shoeOf(shoes, l.Foot)].stays(o, l)
+		})
+		if i < 0 {
+			out = append(out, l)
+			continue
+		}
+		if o := &out[i]; l.To > o.To {
+			o.To, o.ToSD, o.ToAt, o.After, o.There = l.To, l.ToSD, l.ToAt, l.After, math.Min(o.There, l.There)
+		}
+	}
 	return out
+}
+
+func shoeOf(shoes [2]Shoe, side body.Side) int {
+	if shoes[0].Side == side {
+		return 0
+	}
+	return 1
+}
+
+// samePlace is how far a foot is put down from where it stood to have swung, standing heights.
+// Assumed.
+const samePlace = 0.15
+
+// stays tells whether a foot stands in the same place in two contacts.
+func (s Shoe) stays(a, b Link) bool {
+	p, okA := s.place(a)
+	q, okB := s.place(b)
+	return !okA || !okB || r2.Norm(r2.Sub(p, q)) < samePlace
+}
+
+// place is where a foot stands in a contact: the middle of the sure places of its ankle.
+func (s Shoe) place(l Link) (r2.Vec, bool) {
+	var xs, ys []float64
+	for f := l.From; f < min(l.To, len(s.Ankle.At)); f++ {
+		if s.Ankle.Sure[f] >= leastSure {
+			xs, ys = append(xs, s.Ankle.At[f].X), append(ys, s.Ankle.At[f].Y)
+		}
+	}
+	if len(xs) == 0 {
+		return r2.Vec{}, false
+	}
+	return r2.Vec{X: signal.Median(xs), Y: signal.Median(ys)}, true
 }
 
 // How a ground line is found, standing heights. Assumed.

@@ -60,7 +60,7 @@ func TestChainFindsTheStepsOfARun(t *testing.T) {
 	for _, c := range []struct{ rate, sigma, wrong float64 }{{30, 0.003, 0}, {30, 0.008, 0.05}, {60, 0.008, 0.05}, {120, 0.008, 0.05}, {240, 0.004, 0}, {120, 0.015, 0.1}} {
 		frames := int(2.4 * c.rate)
 		shoes, down := strides(frames, c.rate, c.sigma, c.wrong, 7)
-		got := contact.Chain(shoes, frames, c.rate, flat)
+		got := contact.Chain(shoes, frames, c.rate, flat, nil)
 		near := max(2, int(0.05*c.rate))
 		for k, side := range []body.Side{body.Left, body.Right} {
 			for _, want := range down[k] {
@@ -96,7 +96,7 @@ func flat(float64) float64 { return 0 }
 
 // Without points nothing stands.
 func TestChainOfNothing(t *testing.T) {
-	if got := contact.Chain([2]contact.Shoe{{Side: body.Left}, {Side: body.Right}}, 100, 30, flat); len(got) != 0 {
+	if got := contact.Chain([2]contact.Shoe{{Side: body.Left}, {Side: body.Right}}, 100, 30, flat, nil); len(got) != 0 {
 		t.Errorf("%+v", got)
 	}
 }
@@ -104,6 +104,8 @@ func TestChainOfNothing(t *testing.T) {
 func BenchmarkChain(b *testing.B) {
 	shoes, _ := strides(1000, 240, 0.01, 0.1, 3)
 	for b.Loop() {
-		contact.Chain(shoes, 1000, 240, flat)
+		contact.Chain(shoes, 1000, 240, flat, nil)
 	}
 }
+
+func vec(x, y float64) r2.Vec { return r2.Vec{X: x, Y: y} }

@@ -89,7 +89,7 @@ func (d *diagnosis) holds(r model.Rule) (truth, []string) {
 		}
 	}
 	beyond := yes
-	if got.Unsure {
+	if got.Unsure || got.Unchecked {
 		beyond = likely
 	}
 	if len(got.Repetitions) > 1 && 2*sure > len(got.Repetitions) {

@@ -2,9 +2,8 @@ package evaluate
 
 import (
 	"math"
+	"slices"
 	"sort"
-
-	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
 	"neokinema/core/contact"
@@ -20,16 +19,17 @@ import (
 // leastSure is how likely a moment must be for anything to be read at it.
 const leastSure = 0.6
 
-// Doubt of moments that one look alone tells, and what two looks may differ by. Assumed; shaped on the half of the hard set that is there to build on.
+// Doubt of moments that one look alone tells, and what two looks may differ by. Assumed;
+// shaped on the half of the hard set that is there to build on.
 const (
-	aloneSD = 0.02 // s
-	// alonePictures is what they may be off at least, pictures.
-	alonePictures = 1.2
-	leastAlone    = 0.9   // likelihood from which on the second look is believed alone
-	unsureSD      = 0.06  // s, of what is not to be stated
-	agreeing      = 0.025 // s between the looks that are no disagreement
-	// poorScatter is that of feet at which both looks are worth the same, standing heights.
-	poorScatter = 0.008
+	aloneSD        = 0.02  // s
+	alonePictures  = 1.7   // at least
+	bothPictures   = 1.0   // where two looks agree
+	leastAlone     = 0.9   // likelihood from which on the second look is believed alone
+	unsureSD       = 0.06  // s, of what is not to be stated
+	unsurePictures = 2.5   // at least
+	agreeing       = 0.025 // s between the looks that are no disagreement
+	poorScatter    = 0.008 // of feet at which both looks are worth the same, standing heights
 )
 
 // weighed holds contacts against a second look at both feet together. In runs that look
@@ -41,7 +41,7 @@ func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
 		// points scatter, the later a slow lift shows.
 		sd := (e.scatter()/slowLift + smallFeet*math.Max(0, clearHeight/e.cache.tall-1)) * e.Rate
 		if pictures := e.Input.Clip.Pictures.Rate(e.Rate); pictures < fewPictures {
-			sd = math.Max(sd, unsureSD*e.Rate)
+			sd = math.Max(sd, e.unsure())
 		}
 		for i := range list {
 			list[i].FromSD, list[i].ToSD = math.Hypot(list[i].FromSD, sd), math.Hypot(list[i].ToSD, sd)
@@ -62,7 +62,7 @@ func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
 		}
 		c := contact.Contact{Foot: l.Foot, From: l.From, To: l.To, FromSD: e.alone(l.FromSD, l.FromAt), ToSD: e.alone(l.ToSD, l.ToAt), Before: l.Before, After: l.After, Confidence: l.There}
 		if l.Before {
-			c.ToSD = math.Max(c.ToSD, unsureSD*e.Rate) // a foot on a pedal is no foot on the ground
+			c.ToSD = math.Max(c.ToSD, e.unsure()) // a foot on a pedal is no foot on the ground
 		}
 		if best >= 0 {
 			b := list[best]
@@ -78,27 +78,86 @@ func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
 			out = append(out, c)
 		}
 	}
-	return e.alternate(apart(out))
+	out = e.alternate(apart(out))
+	e.even(out)
+	for i := range out {
+		least := smallStep * math.Max(1, clearHeight/e.cache.tall) * e.Rate
+		out[i].FromSD, out[i].ToSD = math.Max(out[i].FromSD, least), math.Max(out[i].ToSD, least)
+	}
+	return out
+}
+
+// even doubts contacts of a run that come out of its rhythm: of feet that are taken for each
+// other, or one of which was not seen, nobody knows which. A jump ends the run.
+func (e *Evaluation) even(list []contact.Contact) {
+	var steps []float64
+	for i := 1; i < len(list) && !e.leaps(list[i-1], list[i]); i++ {
+		steps = append(steps, float64(list[i].From-list[i-1].From)/e.Rate)
+	}
+	if len(steps) < 2 {
+		return
+	}
+	sorted := slices.Clone(steps)
+	sort.Float64s(sorted)
+	usual := sorted[len(sorted)/2]
+	for i, s := range steps {
+		a, b := &list[i], &list[i+1]
+		if a.Before || b.After || a.Foot != b.Foot && s > quickestStep && s > unevenStep*usual && s < usual/unevenStep {
+			continue
+		}
+		for _, c := range []*contact.Contact{a, b} {
+			c.FromSD, c.ToSD = math.Hypot(c.FromSD, e.unsure()), math.Hypot(c.ToSD, e.unsure())
+		}
+	}
+}
+
+// leaps tells whether the time between two contacts may be the flight of a jump.
+func (e *Evaluation) leaps(a, b contact.Contact) bool {
+	return sport.Of(e.Model.ID).Change == sport.Jump && float64(b.From-a.To) > shortestJump*e.Rate
+}
+
+// The rhythm of a run: steps are no quicker than this, s, and differ by no more than such a
+// share from the middle one. smallStep is what the moments of an athlete who is as high as
+// clearHeight are off at least, s. Assumed.
+const (
+	quickestStep = 0.16
+	unevenStep   = 0.6
+	smallStep    = 0.005
+)
+
+// unsure is the doubt, frames, of what is not to be stated.
+func (e *Evaluation) unsure() float64 {
+	return math.Max(unsureSD, unsurePictures/e.Input.Clip.Pictures.Rate(e.Rate)) * e.Rate
 }
 
 // alone is the doubt, frames, of a moment that the second look alone tells, at being so
 // likely.
 func (e *Evaluation) alone(sd, at float64) float64 {
 	if at < leastAlone {
-		return math.Hypot(sd, unsureSD*e.Rate)
+		return math.Hypot(sd, e.unsure())
 	}
 	return math.Hypot(sd, math.Max(aloneSD, alonePictures/e.Input.Clip.Pictures.Rate(e.Rate))*e.Rate)
 }
 
 // agreed is a moment that two looks have placed, and its doubt, frames. Where points hardly
-// scatter the first knows better, where they do it may be misled.
+// scatter at many pictures a second the first knows better, where they do it may be misled.
+// Between few pictures nobody sees a scatter, and the second look knows better.
 func (e *Evaluation) agreed(chain int, chainSD float64, look int, lookSD float64) (int, float64) {
-	off := math.Max(0, math.Abs(float64(chain-look))-math.Max(1, agreeing*e.Rate))
+	off := math.Abs(float64(chain - look))
+	shown := e.Input.Clip.Pictures.Rate(e.Rate)
+	if shown < fewPictures {
+		picture := e.Rate / shown
+		if off <= picture {
+			return chain, math.Min(chainSD, math.Max(bothPictures*picture, aloneSD*e.Rate))
+		}
+		return chain, math.Hypot(chainSD, off/2)
+	}
+	off = math.Max(0, off-math.Max(1, agreeing*e.Rate))
 	poor := math.Min(1, math.Pow(e.scatter()/poorScatter, 2))
 	if off*poor <= math.Max(0.5, agreeing*e.Rate) {
 		return look, math.Hypot(lookSD, off*poor)
 	}
-	return chain, math.Max(math.Hypot(chainSD, off/1.5), unsureSD*e.Rate)
+	return chain, math.Max(math.Hypot(chainSD, off/1.5), e.unsure())
 }
 
 // fastRun is the speed of the hips, standing heights a second, from which on no foot comes
@@ -175,56 +234,6 @@ func apart(list []contact.Contact) (out []contact.Contact) {
 		}
 	}
 	return out
-}
-
-// chained is the second look at the feet, kept while they do not move.
-func (e *Evaluation) chained() []contact.Link {
-	if e.cache.chainOf == e.cache.feet && e.cache.chainTall == e.cache.tall || e.Input.HoldThrow && e.cache.chain != nil {
-		return e.cache.chain
-	}
-	tall, shows := e.cache.tall, e.Input.Clip.Pictures
-	frames := shows.Frames()
-	if frames == nil {
-		for f := range e.Clock.Len() {
-			frames = append(frames, f)
-		}
-	}
-	var shoes [2]contact.Shoe
-	var feet []contact.Foot
-	for k, s := range []body.Side{body.Left, body.Right} {
-		places := func(part string) (out contact.Places) {
-			id := string(s) + "_" + part
-			path, t := e.Movement.Paths[id], e.Input.Points[id]
-			if path == nil || t == nil {
-				return out
-			}
-			out.At, out.Sure = make([]r2.Vec, len(frames)), make([]float64, len(frames))
-			for i, f := range frames {
-				q, ok := path.Seen(f)
-				p, there := t.At(f)
-				if !ok || !there {
-					continue
-				}
-				q.X -= e.belt * float64(f) / e.Rate
-				out.At[i], out.Sure[i] = r2.Scale(1/tall, q), p.Confidence
-			}
-			return out
-		}
-		shoes[k] = contact.Shoe{Side: s, Toe: places("toe"), Heel: places("heel"), Ankle: places("ankle")}
-		feet = append(feet, contact.Foot{Side: s, Toe: e.Movement.Paths[string(s)+"_toe"], Heel: e.Movement.Paths[string(s)+"_heel"], Ankle: e.Movement.Paths[string(s)+"_ankle"]})
-	}
-	var ground func(x float64) float64
-	if level := contact.Level(feet, tall); level != nil {
-		ground = func(x float64) float64 { return level(x*tall) / tall }
-	}
-	chain := contact.Chain(shoes, len(frames), shows.Rate(e.Rate), ground)
-	apart := e.Rate / shows.Rate(e.Rate)
-	for i, l := range chain {
-		chain[i].From, chain[i].To = frames[min(l.From, len(frames)-1)], frames[min(l.To, len(frames)-1)]
-		chain[i].FromSD, chain[i].ToSD = l.FromSD*apart, l.ToSD*apart
-	}
-	e.cache.chain, e.cache.chainOf, e.cache.chainTall = chain, e.cache.feet, e.cache.tall
-	return chain
 }
 
 // agree withdraws found positions that are not sure enough, and of the others those that

@@ -129,21 +129,28 @@ func TestOneWrongStepJudgesNothing(t *testing.T) {
 		t.Errorf("lengths of a run that goes backwards: %+v", x)
 	}
 
-	in.Clip.Direction, in.Flags = 1, map[string]int{}
-	trembling(&in, 300, 0.02, 3)
-	r := evaluate.Attempt(m, in)
-	unsure := 0
-	for _, q := range r.Positions {
-		if q.Frame != nil && q.Confidence < 0.85 && (strings.HasPrefix(q.ID, "td") || strings.HasPrefix(q.ID, "to")) {
-			unsure++
+	looked := 0
+	for _, much := range []float64{0.008, 0.012, 0.016, 0.02, 0.025, 0.03} {
+		in := points.Input(tr, points.All(tr, 0.3, 1))
+		in.Clip.Direction, in.Flags = 1, map[string]int{}
+		trembling(&in, 300, much, 3)
+		r := evaluate.Attempt(m, in)
+		unsure := 0
+		for _, q := range r.Positions {
+			if q.Frame != nil && q.Confidence < 0.85 && (strings.HasPrefix(q.ID, "td") || strings.HasPrefix(q.ID, "to")) {
+				unsure++
+			}
+		}
+		if unsure == 0 {
+			continue
+		}
+		looked++
+		if x, _ := r.Reading("uneven_contact"); x.Value != nil && x.Verdict != uncertainty.Open {
+			t.Errorf("trembling by %g, with %d unsure moments left against right is %s: %+v", much, unsure, x.Verdict, x)
 		}
 	}
-	x, _ := r.Reading("uneven_contact")
-	if unsure == 0 {
-		t.Fatal("nothing is unsure in points that tremble this much")
-	}
-	if x.Value != nil && x.Verdict != uncertainty.Open {
-		t.Errorf("with %d unsure moments left against right is %s: %+v", unsure, x.Verdict, x)
+	if looked == 0 {
+		t.Error("nothing is unsure, however much points tremble")
 	}
 }
 

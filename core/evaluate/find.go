@@ -3,6 +3,7 @@ package evaluate
 import (
 	"math"
 	"slices"
+	"sort"
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -11,6 +12,7 @@ import (
 	"neokinema/core/contact"
 	"neokinema/core/kinematics"
 	"neokinema/core/model"
+	"neokinema/core/sport"
 )
 
 // foundAt is where the tool found a key position.
@@ -157,14 +159,56 @@ func (e *Evaluation) stepsOfThrow(f model.Find) (foundAt, bool) {
 	return foundAt{}, false
 }
 
-// shortestJump is the least time in the air that is a jump and not a step, s.
-// Common practice, no source.
-const shortestJump = 0.3
+// What is a jump: a time in the air, s, that is no step, about the highest place of the hips
+// where they rise so far over the run, standing heights. Common practice, no source; the
+// rise assumed.
+const (
+	shortestJump = 0.3
+	risen        = 0.12
+)
 
-// jump finds the longest time without a foot on the ground, and what comes before
-// and after it.
+// apex is the frame in which the hips are highest, false when they hardly rise over how they
+// mostly go.
+func (e *Evaluation) apex() (int, bool) {
+	var all []float64
+	best, most := -1, math.Inf(-1)
+	for f := range e.Clock.Len() {
+		p, ok := e.Movement.Where("mid_hip", f)
+		if !ok {
+			continue
+		}
+		all = append(all, p.Y)
+		if p.Y > most {
+			best, most = f, p.Y
+		}
+	}
+	if best < 0 {
+		return 0, false
+	}
+	sort.Float64s(all)
+	return best, most-all[len(all)/2] > risen*e.cache.tall
+}
+
+// flies tells whether the athlete can have left the ground for good at a frame: from there to
+// the highest place the centre of mass falls freely, unless a pole carries it.
+func (e *Evaluation) flies(from, apex int) bool {
+	if sport.Of(e.Model.ID).Pole() {
+		return true
+	}
+	frames := e.ownFrames()
+	m := e.mass(frames)
+	if m == nil {
+		return true
+	}
+	at := func(f int) int { return sort.SearchInts(frames, f) }
+	return m.Flown(at(from), at(apex), e.Input.Clip.Pictures.Rate(e.Rate))
+}
+
+// jump finds the longest time without a foot on the ground, about the highest place of the
+// hips if they rise, and what comes before and after it.
 func (e *Evaluation) jump(kind string) (foundAt, bool) {
 	best, long := -1, int(shortestJump*e.Rate)
+	apex, rises := e.apex()
 	down := -1
 	for i, c := range e.contacts {
 		down = max(down, c.To)
@@ -172,14 +216,17 @@ func (e *Evaluation) jump(kind string) (foundAt, bool) {
 		if i+1 < len(e.contacts) {
 			next = e.contacts[i+1].From
 		}
-		if next-down > long && !c.After {
+		if next-down > long && !c.After && (!rises || down <= apex && apex <= next) {
 			best, long = i, next-down
 		}
 	}
-	if best < 0 {
+	if best < 0 || !e.flies(e.contacts[best].To, apex) {
 		return foundAt{}, false
 	}
 	c := e.contacts[best]
+	if leg := e.Input.Athlete.TakeoffLeg; leg != "" && c.Foot != leg && sport.Of(e.Model.ID).Side == sport.TakeoffLeg {
+		return foundAt{}, false // the take-off was not seen, or the legs are taken for each other
+	}
 	switch kind {
 	case "jump-on":
 		return e.moment(c.From, c.FromSD), !c.Before
@@ -237,8 +284,15 @@ func (e *Evaluation) stepContacts() []contact.Contact {
 			out = append(out, c)
 		}
 	}
+	if after >= 0 && len(out) > 0 && float64(out[0].From-after) > firstFlight*e.Rate {
+		return nil // the first step was not seen: nobody knows the number of those that were
+	}
 	return out
 }
+
+// firstFlight is the longest time from the blocks to the first step, s. Common practice, no
+// source.
+const firstFlight = 0.2
 
 // numbering is by how much the numbers of steps are shifted so that they agree
 // with a touchdown that the coach has flagged.

@@ -1,10 +1,14 @@
 package evaluate_test
 
 import (
+	"slices"
+	"strings"
 	"testing"
 
 	"neokinema/core/body"
 	"neokinema/core/evaluate"
+	"neokinema/core/report"
+	"neokinema/core/track"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
@@ -50,6 +54,130 @@ func TestFootfallsOfJumpsAndThrows(t *testing.T) {
 					t.Errorf("%s has no %s", c.event, id)
 				}
 			}
+		}
+	}
+}
+
+// stated tells whether the tool has placed a position by itself.
+func stated(r report.Report, id string) bool {
+	return slices.ContainsFunc(r.Positions, func(p report.Position) bool { return p.ID == id && p.Frame != nil })
+}
+
+// A take-off whose legs are hidden, or that is taken for one of the other leg, is not stated:
+// no earlier step is taken for it.
+func TestATakeOffThatIsNotSeenIsNotStated(t *testing.T) {
+	m := load(t, "long-jump")
+	s := simcam.Spec{Event: "long-jump", CaptureRate: 60, Leg: body.Left, Camera: simcam.Camera{Place: "side", Pan: true}}
+	tr := truth(t, s)
+	seen := func(change func(*evaluate.Input)) report.Report {
+		in := points.Input(tr, points.All(tr, 0.3, 7))
+		in.Athlete.TakeoffLeg = body.Left
+		change(&in)
+		return evaluate.Attempt(m, in)
+	}
+	if r := seen(func(*evaluate.Input) {}); !stated(r, "to") || !stated(r, "td") {
+		t.Fatal("a clear take-off is not found")
+	}
+	if r := seen(func(in *evaluate.Input) { in.Athlete.TakeoffLeg = body.Right }); stated(r, "to") {
+		t.Error("the left foot's take-off is stated of somebody who takes off from the right")
+	}
+	hidden := seen(func(in *evaluate.Input) {
+		for id, q := range in.Points {
+			if strings.HasSuffix(id, "hip") || strings.HasSuffix(id, "knee") || strings.HasSuffix(id, "ankle") || strings.HasSuffix(id, "heel") || strings.HasSuffix(id, "toe") {
+				for f := tr.Positions["td"] - 6; f < q.End(); f++ {
+					q.Take(f)
+				}
+			}
+		}
+	})
+	if stated(hidden, "to") {
+		t.Error("a take-off is stated though no leg was seen")
+	}
+}
+
+// A throw of which nobody has seen the release is asked for it first, at the fastest moment of
+// the hand; with the answer the steps before it get their numbers. A throw in a circle is
+// asked for the circle.
+func TestQuestionsThatUnlockAThrow(t *testing.T) {
+	m := load(t, "javelin")
+	tr := truth(t, simcam.Spec{Event: "javelin", CaptureRate: 120, Hand: body.Right, Camera: simcam.Camera{Place: "side", Pan: true}})
+	in := points.Input(tr, points.All(tr, 0.3, 2))
+	in.Flags = map[string]int{}
+	delete(in.Points, "ball")
+	before := evaluate.Attempt(m, in)
+	if len(before.Questions) == 0 || before.Questions[0].Position != "release" {
+		t.Fatalf("asked first: %+v", before.Questions)
+	}
+	q := before.Questions[0]
+	if d := q.Frame - tr.Positions["release"]; max(d, -d) > 12 || len(q.Options) != 3 {
+		t.Errorf("the release is asked for at %d, truly %d: %+v", q.Frame, tr.Positions["release"], q.Options)
+	}
+	in.Flags["release"] = tr.Positions["release"]
+	after := evaluate.Attempt(m, in)
+	count := func(r report.Report) (n int) {
+		for _, p := range r.Positions {
+			if p.Frame != nil {
+				n++
+			}
+		}
+		return n
+	}
+	if count(after) < count(before)+4 {
+		t.Errorf("the release unlocks %d positions after %d", count(after), count(before))
+	}
+
+	hammer := truth(t, simcam.Spec{Event: "hammer", CaptureRate: 60, Hand: body.Right, Camera: simcam.Camera{Place: "back"}})
+	in = points.Input(hammer, points.All(hammer, 0.3, 2))
+	in.Flags = map[string]int{}
+	circle := func(r report.Report) bool {
+		return slices.ContainsFunc(r.Questions, func(q report.Question) bool { return q.Kind == "circle" && len(q.For) > 3 })
+	}
+	if !circle(evaluate.Attempt(load(t, "hammer"), in)) {
+		t.Error("nobody asks for the circle")
+	}
+	in.Ground = points.Circle(hammer, 0, 1)
+	if circle(evaluate.Attempt(load(t, "hammer"), in)) {
+		t.Error("the circle is asked for though it is marked")
+	}
+}
+
+// What hangs on three computed joints of a small athlete is at best likely; where the hand has
+// placed them it may be certain.
+func TestJointsThatNobodyHasCheckedMakeNoCertainFault(t *testing.T) {
+	m := load(t, "running")
+	for _, small := range []bool{true, false} {
+		s := simcam.Spec{Event: "running", Speed: 3.3, CaptureRate: 120, Faults: map[string]float64{"hips-behind": 16}}
+		if small {
+			s.Camera.Zoom = 0.35
+		}
+		tr := truth(t, s)
+		in := points.Input(tr, points.All(tr, 0.3, 3))
+		for _, q := range in.Points {
+			for i := range q.Confidence {
+				q.Confidence[i] = 95
+			}
+		}
+		unchecked := func() (n int) {
+			for _, x := range evaluate.Attempt(m, in).Readings {
+				if x.Unchecked {
+					n++
+				}
+			}
+			return n
+		}
+		if n := unchecked(); small != (n > 0) {
+			t.Errorf("small %v: %d readings hang on joints that nobody has checked", small, n)
+		}
+		for _, q := range in.Points {
+			for f := q.From; f < q.End(); f++ {
+				if p, ok := q.At(f); ok {
+					p.Source = track.Hand.String()
+					_ = q.Set(f, &p)
+				}
+			}
+		}
+		if n := unchecked(); n > 0 {
+			t.Errorf("small %v: %d readings of joints set by hand count as unchecked", small, n)
 		}
 	}
 }

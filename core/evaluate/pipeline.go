@@ -41,7 +41,7 @@ type Cache struct {
 	contacts  []contact.Contact
 	belt      float64
 	chain     []contact.Link // the second look at the feet
-	chainOf   [8]*kinematics.Path
+	chainOf   []weighty      // those that it depends on
 	chainTall float64
 	orbit     *throwCache
 }

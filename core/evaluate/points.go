@@ -32,13 +32,19 @@ type Located struct {
 	Landmarks []string
 }
 
-// draftBias is how far a pose model puts a joint off its place even when it is
-// sure, as a multiple of the scatter of a hand: clothes cover the hips. Measured
-// on the simulated athlete (figure sim.pose_error), rounded up.
-var draftBias = map[string]float64{"hip": 4, "shoulder": 2.5, "ear": 2, "elbow": 2, "wrist": 2, "hand": 2.5, "knee": 1.5, "ankle": 1.5, "heel": 2, "toe": 2}
+// draftSD is how far a pose model puts a joint off its place when it is sure, standing
+// heights: one coordinate, clothes over hips and shoulders included. The less sure it is, the
+// farther, in proportion; the size of the picture hardly matters. Measured on the half of the
+// hard set that is there to build on and on clips beside it, as what four in five errors stay
+// below; the rest are joints that are simply elsewhere, see grossly.
+var draftSD = map[string]float64{"hip": 0.016, "shoulder": 0.018, "ear": 0.0125, "elbow": 0.015, "wrist": 0.018, "hand": 0.021, "knee": 0.0103, "ankle": 0.0115, "heel": 0.025, "toe": 0.033}
 
-// biasHeight is the standing height, px, at which [draftBias] was measured.
-const biasHeight = 450
+// sureDraft is the confidence of the joints at which [draftSD] was measured, leastDraft the
+// one below which it tells nothing more.
+const (
+	sureDraft  = 0.9
+	leastDraft = 0.15
+)
 
 func (e *Evaluation) pixel(id string, frame int) (Located, bool) {
 	p, ok := e.Input.Points.At(id, frame)
@@ -64,30 +70,46 @@ func (e *Evaluation) pixel(id string, frame int) (Located, bool) {
 	if !ok {
 		sure = track.FilledConfidence
 	}
-	if ok && p.Source == track.Draft.String() {
-		_, part, _ := strings.Cut(id, "_")
-		size := 1.0
-		if tall := e.StandingHeight(); tall > 0 {
-			size = tall / biasHeight // the cut-out is enlarged with the athlete
-		}
-		s.Sigma *= math.Max(1, draftBias[part]*size)
-	}
-	s.Sigma /= math.Max(0.2, sure)
-	if ok && p.Source == track.Hand.String() {
+	_, part, _ := strings.Cut(id, "_")
+	if tall := e.StandingHeight(); tall > 0 && draftSD[part] > 0 && (!ok || p.Source != track.Tracked.String()) {
+		s.Sigma = math.Hypot(leastPixels, draftSD[part]*tall*sureDraft/math.Max(leastDraft, sure))
 		return s, true
 	}
-	if tall := e.StandingHeight(); tall > 0 {
-		// In small pictures a model is off by a share of the athlete, not by pixels.
-		small := math.Min(1, math.Max(0, clearHeight/tall-1))
-		s.Sigma = math.Hypot(s.Sigma, small*smallSD*tall/math.Max(0.2, sure))
-	}
+	s.Sigma /= math.Max(0.2, sure)
 	return s, true
 }
 
-// smallSD is how far a sure joint of a small athlete is off, standing heights, beside the
-// scatter of larger ones. Assumed, after a look at the errors of knees and ankles on the
-// half of the hard set that is there to build on; wrong sides and wrong people are not in it.
-const smallSD = 0.016
+// Some joints are simply elsewhere, on the other leg or on the ground beside, however sure
+// the model is: of large athletes and of small ones this share. Of the less sure ones it is so
+// many times that. Measured as draftSD was: errors of more than 3.5 of its deviations.
+const (
+	grossLarge  = 0.05
+	grossSmall  = 0.1
+	largeHeight = 260 // standing height, px
+	grossUnsure = 1.5
+	grossSure   = 0.6
+)
+
+// grossly is how likely a point is elsewhere; 0 for one that a hand has placed, and for the
+// middle of two.
+func (e *Evaluation) grossly(id string, frame int) float64 {
+	p, ok := e.Input.Points.At(id, frame)
+	_, part, _ := strings.Cut(id, "_")
+	if draftSD[part] == 0 || e.Input.Points[id] == nil || ok && (p.Source == track.Hand.String() || p.Source == track.Tracked.String()) {
+		return 0
+	}
+	g := grossLarge
+	if e.StandingHeight() < largeHeight {
+		g = grossSmall
+	}
+	if !ok || p.Confidence < grossSure {
+		g *= grossUnsure
+	}
+	return g
+}
+
+// leastPixels is the least scatter of a computed point, px.
+const leastPixels = 0.5
 
 func (e *Evaluation) Point(roles body.Roles, role string, frame int) (Located, bool) {
 	ids := roles.Resolve(role)

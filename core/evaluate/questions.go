@@ -5,12 +5,14 @@ import (
 	"math"
 	"slices"
 	"sort"
+	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
 	"neokinema/core/model"
 	"neokinema/core/report"
+	"neokinema/core/sport"
 	"neokinema/core/track"
 	"neokinema/core/uncertainty"
 )
@@ -34,7 +36,11 @@ const (
 
 // ask sets the questions of the report.
 func (e *Evaluation) ask() {
+	e.guessRelease()
 	var all []report.Question
+	if q, ok := e.askCircle(); ok {
+		all = append(all, q)
+	}
 	for _, p := range e.Model.Positions {
 		if q, ok := e.askMoment(p); ok {
 			all = append(all, q)
@@ -43,6 +49,49 @@ func (e *Evaluation) ask() {
 	}
 	sort.SliceStable(all, func(i, j int) bool { return all[i].Worth > all[j].Worth })
 	e.report.Questions = append([]report.Question{}, all[:min(len(all), mostQuestions)]...)
+}
+
+// guessSD is how far the fastest moment of the hand may be from the release, s. Assumed.
+const guessSD = 0.05
+
+// guessRelease takes the fastest moment of the throwing hand for a release that nobody has
+// seen: good enough to ask about, never to read from.
+func (e *Evaluation) guessRelease() {
+	i := slices.IndexFunc(e.Model.Positions, func(p model.Position) bool { return p.Find != nil && p.Find.Kind == "release" })
+	if i < 0 {
+		return
+	}
+	id := e.Model.Positions[i].ID
+	_, mine := e.Input.Flags[id]
+	if _, found := e.found[id]; mine || found {
+		return
+	}
+	best, most := -1, 0.0
+	path := e.Movement.Paths[e.Roles.Resolve("throwing_wrist")[0]]
+	for f := range e.Clock.Len() {
+		if v, ok := path.Velocity(f); ok && r2.Norm(v) > most {
+			best, most = f, r2.Norm(v)
+		}
+	}
+	if best >= 0 {
+		e.withdrawn[id] = foundAt{best, 0, guessSD * e.Rate}
+	}
+}
+
+// askCircle asks for the circle of a throw while nobody has marked it: without it there are
+// no directions.
+func (e *Evaluation) askCircle() (q report.Question, ok bool) {
+	if sport.Of(e.Model.ID).Circle == 0 || e.Input.Ground != nil && len(e.Input.Ground.Points) > 0 {
+		return q, false
+	}
+	q = report.Question{ID: "circle", Kind: "circle", Text: "Where is the circle? Directions are read from its rim.", Look: report.Box{Width: float64(e.Input.Clip.Width), Height: float64(e.Input.Clip.Height)}, Options: []report.Option{}, For: []string{}}
+	for _, cp := range e.Model.Checkpoints {
+		if k := kinds[cp.Measure.Kind]; (k.directions || k.scope == depth && !strings.HasPrefix(k.name, "release")) && slices.Contains(e.views(cp), e.Input.Clip.View) {
+			q.For = append(q.For, cp.ID)
+		}
+	}
+	q.Worth = e.worth(q.For)
+	return q, q.Worth >= leastWorth
 }
 
 // worth is what the answer to a question on some checkpoints may change.
@@ -63,7 +112,13 @@ func (e *Evaluation) worth(list []string) (sum float64) {
 
 // uses lists the checkpoints that hang on a position, in views from which they can be read.
 func (e *Evaluation) uses(p model.Position) (list []string) {
-	names := func(id string) bool { return id == p.ID || p.Group != "" && (id == p.Group || id == p.Group+"*") }
+	names := func(id string) bool {
+		if id == p.ID || p.Group != "" && (id == p.Group || id == p.Group+"*") {
+			return true
+		}
+		other, _ := e.Model.Position(id)
+		return p.Find != nil && p.Find.Kind == "release" && other.Find != nil && strings.HasPrefix(other.Find.Kind, "step-") // counted from it
+	}
 	for _, cp := range e.Model.Checkpoints {
 		if cp.Measure.Kind == "" || !slices.Contains(e.views(cp), e.Input.Clip.View) {
 			continue

@@ -59,6 +59,7 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 		r.Verdict = report.None // information: there is nothing to meet
 		return r
 	}
+	r.Unchecked = e.unchecked(ev)
 	if name, unsure := e.hangsOnUnsure(cp, r); unsure && r.Verdict != uncertainty.Open {
 		r.Unsure, r.Verdict = true, uncertainty.Open
 		r.Reason = "it hangs on “" + name + "”, which was found and is not sure"
@@ -120,6 +121,25 @@ func (e *Evaluation) hangsOnUnsure(cp model.Checkpoint, r report.Reading) (name 
 		unsure = !sure(id) || unsure
 	}
 	return name, unsure
+}
+
+// mostWrong is how likely one of the joints of a reading may be elsewhere for a fault that it
+// shows to be certain.
+const mostWrong = 0.2
+
+// unchecked tells whether a reading hangs on computed joints of which one is too likely to be
+// elsewhere.
+func (e *Evaluation) unchecked(ev *report.Evidence) bool {
+	if ev == nil {
+		return false
+	}
+	right := 1.0
+	for _, l := range ev.Lines {
+		for _, id := range l.Landmarks {
+			right *= 1 - e.grossly(id, ev.Frame)
+		}
+	}
+	return 1-right > mostWrong
 }
 
 // side is the athlete's own side of a checkpoint, from its first one-sided role.

@@ -3,6 +3,7 @@ package evaluate
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -34,8 +35,8 @@ func (e *Evaluation) steps() {
 	for i := 1; i < len(e.report.Steps); i++ {
 		a, b := &e.report.Steps[i-1], &e.report.Steps[i]
 		on, off, land := bars[i-1].FromSD, bars[i-1].ToSD, bars[i].FromSD
-		if b.From < a.To {
-			continue // a walk, or both feet down: no flight
+		if b.From < a.To || !e.follows(*a, *b) {
+			continue // a walk, or both feet down: no flight; or a step between was not seen
 		}
 		next := b.From
 		a.Next = &next
@@ -52,6 +53,19 @@ func (e *Evaluation) steps() {
 			}
 		}
 	}
+}
+
+// longestFlight is the longest time in the air of a step, s: in a longer one a step was not
+// seen. Common practice, no source.
+const longestFlight = 0.4
+
+// follows tells whether one step is the next after another: the other foot's, soon enough,
+// with none between them that is not sure enough to be shown.
+func (e *Evaluation) follows(a, b report.Step) bool {
+	if a.Foot == b.Foot || e.runs() && float64(b.From-a.To) > longestFlight*e.Rate {
+		return false
+	}
+	return !slices.ContainsFunc(e.contacts, func(c contact.Contact) bool { return c.From > a.To && c.To < b.From })
 }
 
 // pedal tells whether a contact is that of a foot on its pedal, which is no step.

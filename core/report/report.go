@@ -46,9 +46,9 @@ type Position struct {
 // says: a moment, answered by a flag, or a joint, answered by its place.
 type Question struct {
 	ID       string   `json:"id"`
-	Kind     string   `json:"kind" enum:"moment,joint"`
+	Kind     string   `json:"kind" enum:"moment,joint,circle" doc:"which frame, which place, or where the circle of the throw is marked"`
 	Text     string   `json:"text"`
-	Position string   `json:"position" doc:"key position"`
+	Position string   `json:"position,omitempty" required:"false" doc:"key position"`
 	Landmark string   `json:"landmark,omitempty" required:"false"`
 	Frame    int      `json:"frame"`
 	Options  []Option `json:"options" doc:"likely answers"`
@@ -108,6 +108,7 @@ type Reading struct {
 	Reason      string                `json:"reason,omitempty" required:"false" doc:"why there is no value or no decision"`
 	Remedy      string                `json:"remedy,omitempty" required:"false" doc:"what would decide it"`
 	Unsure      bool                  `json:"unsure,omitempty" required:"false" doc:"it hangs on moments that were found and are not sure: no verdict, no certain fault"`
+	Unchecked   bool                  `json:"unchecked,omitempty" required:"false" doc:"it hangs on joints that nobody has looked at and that are elsewhere too often in a picture like this: no certain fault"`
 	Side        string                `json:"side,omitempty" required:"false" doc:"the athlete's own side, where there is one"`
 	Note        string                `json:"note,omitempty" required:"false" doc:"what the coach noted with his answer"`
 	Evidence    *Evidence             `json:"evidence,omitempty" required:"false"`

@@ -93,6 +93,9 @@ type Event struct {
 	Blocks bool `json:"blocks"`
 }
 
+// Pole tells that the athlete is carried by a pole.
+func (e Event) Pole() bool { return e.Held && e.Implement == nil }
+
 // Half angles of the landing sectors, degrees: 34.92 and 28.96 in all.
 // World Athletics Technical Rules 32, from memory.
 const (
