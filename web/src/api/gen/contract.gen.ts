@@ -4000,15 +4000,18 @@ export interface components {
             /** Format: int64 */
             frame: number;
             id: string;
-            /** @enum {string} */
-            kind: "moment" | "joint";
+            /**
+             * @description which frame, which place, or where the circle of the throw is marked
+             * @enum {string}
+             */
+            kind: "moment" | "joint" | "circle";
             landmark?: string;
             /** @description where in the picture to look */
             look: components["schemas"]["ReportBox"];
             /** @description likely answers */
             options: components["schemas"]["ReportOption"][];
             /** @description key position */
-            position: string;
+            position?: string;
             text: string;
             /**
              * Format: double
@@ -4034,6 +4037,8 @@ export interface components {
              * @enum {string}
              */
             source: "measure" | "coach" | "";
+            /** @description it hangs on joints that nobody has looked at and that are elsewhere too often in a picture like this: no certain fault */
+            unchecked?: boolean;
             /** @description it hangs on moments that were found and are not sure: no verdict, no certain fault */
             unsure?: boolean;
             value?: components["schemas"]["UncertaintyEstimate"];

@@ -9,7 +9,7 @@ export const asked = (report: Report | null | undefined, later: readonly string[
 /** answer is the edit that an answer makes: a flag, or a point of the hand. */
 export const answer = (clip: string, q: Question, o: Question["options"][number]): Edit =>
   q.kind === "moment"
-    ? { kind: "flag", clip, key: q.position, value: o.frame }
+    ? { kind: "flag", clip, key: q.position ?? "", value: o.frame }
     : {
         kind: "point",
         clip,

@@ -100,7 +100,7 @@ function Card({ q }: { q: Question }) {
       <Text fontSize="11.5px" color="quiet" mb="10px" lineClamp="2" title={names.join(", ")}>
         {names.join(", ")}
       </Text>
-      <Flex gap="8px" mb="10px">
+      <Flex gap="8px" mb={q.options.length ? "10px" : 0}>
         {q.options.map((o, i) => (
           <Box
             key={i}
@@ -125,6 +125,11 @@ function Card({ q }: { q: Question }) {
         ))}
       </Flex>
       <Flex gap="6px">
+        {q.kind === "circle" && (
+          <Button size="xs" variant="outline" onClick={() => dispatch({ type: "panel", panel: "ground" })}>
+            mark its rim <Key>G</Key>
+          </Button>
+        )}
         {q.kind === "joint" && (
           <Button
             size="xs"
@@ -141,7 +146,7 @@ function Card({ q }: { q: Question }) {
           <Button
             size="xs"
             variant="outline"
-            onClick={() => edit({ kind: "flag", clip: clip.id, key: q.position, value: -1 })}
+            onClick={() => edit({ kind: "flag", clip: clip.id, key: q.position ?? "", value: -1 })}
           >
             not in this clip
           </Button>

@@ -1,4 +1,5 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
+import { factsOf } from "../../../api/events";
 import { useRefresh } from "../../../api/topic";
 import { useEffect, useState } from "react";
 import type { Clip, ControlPoints, Report } from "../../../api/client";
@@ -10,13 +11,18 @@ import { Player } from "../stage/player";
 import { useOpenClip } from "../context";
 import { onPicture } from "../../../ui/color";
 
+/** usual is the template that an event asks for: its circle, else the lanes. */
+const usual = (templates: { id: string; places: { right: number }[] }[], diameter = 0) =>
+  templates.find((t) => /-circle$/.test(t.id) && Math.abs(2 * Math.abs(t.places[0].right) - diameter) < 0.01)?.id ??
+  "lanes";
+
 /** GroundPanel: how the camera turned, where the ground lies, the strip of the run. */
 export function GroundPanel() {
-  const { clip, clipWork: work, report, player, edit, tool, evaluation } = useOpenClip();
+  const { clip, clipWork: work, report, player, edit, tool, evaluation, model } = useOpenClip();
   const templates = evaluation.catalogue!.templates;
   const [strip, setStrip] = useState(false);
   const marks = work.ground;
-  const [chosen, setChosen] = useState(marks?.template ?? "lanes");
+  const [chosen, setChosen] = useState(marks?.template ?? usual(templates, factsOf(model.id).circle));
   const t = templates.find((x) => x.id === chosen) ?? templates[0];
   const put = (m: ControlPoints | null) =>
     edit({ kind: "ground", clip: clip.id, key: "points", value: m && m.points.length ? m : null });
