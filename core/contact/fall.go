@@ -137,3 +137,17 @@ func (m *Mass) Flown(from, to int, rate float64) bool {
 	}
 	return math.Abs(a+f.gravity) <= fallSure*math.Hypot(sd, fallOff*f.gravity) && left <= fallLeft*float64(n)
 }
+
+// Fall is the acceleration over frames from to to (excluded), standing heights/frame², and
+// what scatter a parabola leaves, in that of the heights; false when too few are known.
+func (m *Mass) Fall(from, to int) (a, left float64, ok bool) {
+	f := m.fallen(len(m.Up), 1, 1)
+	if f == nil {
+		return 0, 0, false
+	}
+	a, _, squares, n, ok := f.parabola(from, to)
+	if !ok || n <= 3 {
+		return 0, 0, false
+	}
+	return a, math.Sqrt(squares / float64(n-3)), true
+}

@@ -78,6 +78,7 @@ var stages = []struct {
 }{
 	{"the scale", (*Evaluation).findScale},                  // Scale
 	{"contacts", (*Evaluation).findContacts},                // contacts, belt
+	{"the rate of the camera", (*Evaluation).findRate},      // report.RateHint
 	{"the throw in depth", (*Evaluation).findThrow},         // throw, camera, report.Throw
 	{"key positions", (*Evaluation).findPositions},          // found, feet: what Flag answers from
 	{"what fits together", (*Evaluation).agree},             // found, withdrawn

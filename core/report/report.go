@@ -25,6 +25,7 @@ type Report struct {
 	Strengths []Strength            `json:"strengths"`
 	Findings  []Finding             `json:"findings" doc:"faults that are present, first cause first"`
 	Possible  []Finding             `json:"possible" doc:"faults that this clip can neither show nor rule out"`
+	RateHint  *RateHint             `json:"rate_hint,omitempty" required:"false"`
 	Scale     *calibration.Scale    `json:"scale,omitempty" required:"false"`
 	Questions []Question            `json:"questions" doc:"what the tool is not sure of, what matters most first"`
 	Carries   Carries               `json:"carries"`
@@ -40,6 +41,13 @@ type Position struct {
 	Confidence float64  `json:"confidence,omitempty" required:"false" doc:"confidence of the tool, 0 to 1"`
 	Time       *float64 `json:"time,omitempty" required:"false" doc:"s since first movement, or since set"`
 	Needs      []Need   `json:"needs"`
+}
+
+// RateHint is the rate of the camera that the pictures tell, where it is not the one that
+// somebody has given.
+type RateHint struct {
+	Rate   float64 `json:"rate" doc:"frames of the file a true second"`
+	Reason string  `json:"reason"`
 }
 
 // Question is something that the tool is not sure of, and whose answer would change what it

@@ -3881,6 +3881,7 @@ export interface components {
             problems: string[];
             /** @description what the tool is not sure of, what matters most first */
             questions: components["schemas"]["ReportQuestion"][];
+            rate_hint?: components["schemas"]["ReportRateHint"];
             readings: components["schemas"]["ReportReading"][];
             scale?: components["schemas"]["CalibrationScale"];
             /** @description the table of steps, in order */
@@ -4018,6 +4019,14 @@ export interface components {
              * @description how much the answer may change: about so many checkpoints
              */
             worth: number;
+        };
+        ReportRateHint: {
+            /**
+             * Format: double
+             * @description frames of the file a true second
+             */
+            rate: number;
+            reason: string;
         };
         ReportReading: {
             evidence?: components["schemas"]["ReportEvidence"];

@@ -87,6 +87,14 @@ export function ClipPanel() {
           </Button>
         </Notice>
       )}
+      {report?.rate_hint && report.rate_hint.rate !== clip.rate_offer?.rate && (
+        <Notice mb="10px" data-testid="rate-hint">
+          <Text flex="1">{report.rate_hint.reason}.</Text>
+          <Button size="2xs" variant="outline" onClick={() => put({ capture_rate: report.rate_hint!.rate })}>
+            take {report.rate_hint.rate} a second
+          </Button>
+        </Notice>
+      )}
       <Head tone={clip.capture_rate ? "quiet" : "amber"}>How many frames a second did the camera take?</Head>
       <Text fontSize="12px" color="quiet" mb="6px">
         Slow motion plays slower than it was filmed. Step to one ground contact and mark it: a wrong answer then shows
