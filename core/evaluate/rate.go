@@ -141,4 +141,3 @@ func (e *Evaluation) stepEvery(frames []int) (float64, bool) {
 	sort.Float64s(gaps)
 	return gaps[len(gaps)/2], true
 }
-

@@ -43,11 +43,11 @@ func Draft(m model.Model, in evaluate.Input) Repaired {
 		points[id] = t.Clone()
 	}
 	for i, l := range limbs {
-		var known known
-		if i == 0 {
-			known = inBlocks(m, in, e.Rate, tall)
+		var more []known
+		if i == legs {
+			more = append(more, inBlocks(m, in, e.Rate, tall), againstArms(m, in, points, tall))
 		}
-		out.Swapped += l.name(points, e.Rate, tall, known)
+		out.Swapped += l.name(points, e.Rate, tall, more)
 	}
 	in.Points = points
 	for _, d := range Suspects(m, in, nil) {

@@ -56,6 +56,35 @@ func TestSettle(t *testing.T) {
 	}
 }
 
+// A model that takes the legs of a runner for each other for most of a clip is put right by his
+// arms, which it names rightly.
+func TestTheArmsNameTheLegs(t *testing.T) {
+	for _, rate := range []float64{25, 60} {
+		tr := truth(t, simcam.Spec{Event: "running", Speed: 5, CaptureRate: rate, Direction: 1})
+		in := points.Input(tr, points.All(tr, 1, 6))
+		in.Clip.View, in.Clip.Direction = "side", 1
+		for _, p := range []string{"knee", "ankle", "heel", "toe"} {
+			a, b := track.Swap(in.Points["left_"+p], in.Points["right_"+p], 0, 2*len(tr.Frames)/3)
+			in.Points["left_"+p].Apply(a, true)
+			in.Points["right_"+p].Apply(b, true)
+		}
+		for id, c := range repair.Draft(running(t), in).Changes {
+			in.Points[id].Apply(c, false)
+		}
+		bad := 0
+		for f, fr := range tr.Frames {
+			p, _ := in.Points.At("left_ankle", f)
+			l, r := fr.Landmarks["left_ankle"].Image, fr.Landmarks["right_ankle"].Image
+			if math.Hypot(p.X-l[0], p.Y-l[1]) > math.Hypot(p.X-r[0], p.Y-r[1]) {
+				bad++
+			}
+		}
+		if 10*bad > len(tr.Frames) {
+			t.Errorf("at %g/s %d of %d frames have the legs exchanged", rate, bad, len(tr.Frames))
+		}
+	}
+}
+
 // At the pictures a second of a telephone limbs go far from one picture to the next; right
 // points are not taken for wrong ones, wild ones are.
 func TestFastLimbsAreNoSuspectsAtFewPictures(t *testing.T) {

@@ -2,6 +2,7 @@ package repair
 
 import (
 	"math"
+	"slices"
 	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -28,12 +29,16 @@ type limb struct {
 }
 
 // Accelerations of one joint against its twin. Assumed; shaped on simulated clips.
+// Arms come first: the near one covers the trunk, and models hardly take it for the far one.
 var limbs = []limb{
-	{[][]string{{"knee"}, {"ankle", "heel", "toe"}}, []float64{55, 100}},
 	{[][]string{{"elbow"}, {"wrist", "hand"}}, []float64{90, 130}},
+	{[][]string{{"knee"}, {"ankle", "heel", "toe"}}, []float64{55, 100}},
 	{[][]string{{"hip"}}, []float64{26}},
 	{[][]string{{"shoulder", "ear"}}, []float64{33}},
 }
+
+// legs is their place among the limbs.
+const legs = 1
 
 // Costs, natural logarithms of odds. Assumed; shaped on the half of the hard set that is
 // there to build on.
@@ -93,32 +98,35 @@ type guess struct {
 	before  *guess
 }
 
-// known is what it costs, a second, to take the way from the right to the left joint of a
-// part, standing heights of the picture, for this in a frame: what else is known of sides.
-type known func(part, frame int, way r2.Vec) float64
+// known is what else is known of sides: what it costs, a second, to take the way from the
+// right to the left joint of a part, standing heights of the picture, for this in a frame.
+type known struct {
+	cost func(part, frame int, way r2.Vec) float64
+	// trust is what the names of the model are still worth beside it.
+	trust float64
+}
 
 // In the blocks the front foot is the one of the athlete's card. Standing heights; assumed.
 const (
-	setTime   = 0.2  // s
-	setStill  = 0.06 // feet that have moved more are not in their blocks
-	setApart  = 0.1
-	wrongFoot = 120.0 // a second
-	// besideKnown is what the names of the model are worth where something else is known.
-	besideKnown = 0.2
+	setTime      = 0.2  // s
+	setStill     = 0.06 // feet that have moved more are not in their blocks
+	setApart     = 0.1
+	wrongFoot    = 120.0 // a second
+	besideBlocks = 0.2
 )
 
 // inBlocks holds the feet to the front leg of the athlete's card while they stand in the
-// blocks; nil where there are none, or when the clip does not begin there.
-func inBlocks(m model.Model, in evaluate.Input, rate, tall float64) known {
+// blocks; nothing where there are none, or when the clip does not begin there.
+func inBlocks(m model.Model, in evaluate.Input, rate, tall float64) (none known) {
 	front := in.Athlete.FrontLeg
 	if !sport.Of(m.ID).Blocks || front == "" || in.Clip.Direction == 0 || in.Clip.View != "side" && in.Clip.View != "oblique" {
-		return nil
+		return none
 	}
 	first := math.MaxInt
 	ankles := []*track.Track{in.Points["left_ankle"], in.Points["right_ankle"]}
 	for _, t := range ankles {
 		if t == nil {
-			return nil
+			return none
 		}
 		first = min(first, t.From)
 	}
@@ -136,21 +144,55 @@ func inBlocks(m model.Model, in evaluate.Input, rate, tall float64) known {
 			}
 		}
 		if least > setStill*tall {
-			return nil
+			return none
 		}
 	}
-	return func(part, frame int, way r2.Vec) float64 {
+	return known{func(part, frame int, way r2.Vec) float64 {
 		ahead := way.X * in.Clip.Direction // of the left foot
 		if part != 1 || frame > last || math.Abs(ahead) < setApart || (ahead > 0) == (front == body.Left) {
 			return 0
 		}
 		return wrongFoot
+	}, besideBlocks}
+}
+
+// Who runs swings an arm against the leg of its side. Standing heights; assumed, shaped on the
+// half of the hard set that is there to build on.
+const (
+	withArm     = 15.0 // a second, of a leg and an arm that swing together as far as they usually swing
+	armSwing    = 0.2
+	legSwing    = 0.3
+	mostSwing   = 2.0
+	armSure     = 0.3 // arms less sure than this tell nothing
+	besideSwing = 0.6
+)
+
+// againstArms holds the legs of a runner against his arms, as they are named already.
+func againstArms(m model.Model, in evaluate.Input, points kinematics.Points, tall float64) (none known) {
+	event := sport.Of(m.ID)
+	if in.Clip.View != "side" && in.Clip.View != "oblique" || !event.ArmsSwing {
+		return none
 	}
+	return known{func(_, frame int, way r2.Vec) float64 {
+		sum, n := 0.0, 0.0
+		for _, arm := range []string{"elbow", "wrist"} {
+			l, ok1 := points.At("left_"+arm, frame)
+			r, ok2 := points.At("right_"+arm, frame)
+			if ok1 && ok2 && min(l.Confidence, r.Confidence) >= armSure {
+				sum, n = sum+(l.X-r.X)/tall, n+1
+			}
+		}
+		if n == 0 {
+			return 0
+		}
+		together := sum / n / armSwing * way.X / legSwing
+		return withArm * min(mostSwing, max(0, together))
+	}, besideSwing}
 }
 
 // name finds for a limb in which frames left and right are exchanged, exchanges them and
 // gives their number.
-func (l limb) name(points kinematics.Points, rate, tall float64, known known) int {
+func (l limb) name(points kinematics.Points, rate, tall float64, more []known) int {
 	type pair struct{ left, right *track.Track }
 	pairs := make([][]pair, len(l.parts))
 	first, last := math.MaxInt, -1
@@ -179,8 +221,9 @@ func (l limb) name(points kinematics.Points, rate, tall float64, known known) in
 		combos = append(combos, [2]int8{1, -1}, [2]int8{-1, 1})
 	}
 	dt, trust := 1/rate, 1.0
-	if known != nil {
-		trust = besideKnown
+	more = slices.DeleteFunc(more, func(k known) bool { return k.cost == nil })
+	for _, k := range more {
+		trust = min(trust, k.trust)
 	}
 	for f := first; f < last; f++ {
 		fixed := false
@@ -221,8 +264,8 @@ func (l limb) name(points kinematics.Points, rate, tall float64, known known) in
 					}
 					if seen[i] {
 						n.cost += n.filters[i].take(r2.Scale(float64(sign[i]), way[i]), sd[i])
-						if known != nil {
-							n.cost += dt * known(i, f, r2.Scale(float64(sign[i]), way[i]))
+						for _, k := range more {
+							n.cost += dt * k.cost(i, f, r2.Scale(float64(sign[i]), way[i]))
 						}
 					}
 				}

@@ -51,7 +51,7 @@ func TestLegsKeepTheirNamesWhenTheyPass(t *testing.T) {
 	} {
 		for _, rate := range []float64{30, 60} {
 			points, truth := walk(rate, 150, named, 4)
-			limbs[0].name(points, rate, 300, nil)
+			limbs[legs].name(points, rate, 300, nil)
 			wrong := 0
 			for f := range 150 {
 				p, _ := points["left_ankle"].At(f)
@@ -82,7 +82,7 @@ func TestTheHandNamesALeg(t *testing.T) {
 			_ = points["right_"+part].Set(f, &a)
 		}
 	}
-	limbs[0].name(points, 60, 300, nil)
+	limbs[legs].name(points, 60, 300, nil)
 	wrong := 0
 	for f := range 60 {
 		p, _ := points["left_ankle"].At(f)

@@ -91,6 +91,9 @@ type Event struct {
 	Sector float64 `json:"-"`
 	// Blocks tells that it begins in starting blocks.
 	Blocks bool `json:"blocks"`
+	// ArmsSwing tells that each arm swings against the leg of its side: nothing is carried,
+	// and no double swing prepares the take-off.
+	ArmsSwing bool `json:"-"`
 }
 
 // Pole tells that the athlete is carried by a pole.
@@ -105,9 +108,9 @@ const (
 
 // events in the order in which a club's week offers them.
 var events = []Event{
-	{ID: "sprint-start", Name: "Sprint start", Change: Start, Side: FrontLeg, Blocks: true},
-	{ID: "running", Name: "Running stride", Change: Running},
-	{ID: "long-jump", Name: "Long jump", Change: Jump, Side: TakeoffLeg},
+	{ID: "sprint-start", Name: "Sprint start", Change: Start, Side: FrontLeg, Blocks: true, ArmsSwing: true},
+	{ID: "running", Name: "Running stride", Change: Running, ArmsSwing: true},
+	{ID: "long-jump", Name: "Long jump", Change: Jump, Side: TakeoffLeg, ArmsSwing: true},
 	{ID: "high-jump", Name: "High jump", Change: Jump, Side: TakeoffLeg},
 	{ID: "pole-vault", Name: "Pole vault", Change: Jump, Side: ThrowingHand, Held: true},
 	{ID: "shot", Name: "Shot put", Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector,
