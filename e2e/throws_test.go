@@ -25,11 +25,16 @@ import (
 // tracked is a draft of a throw with its ball followed, as edits.
 func tracked(truth simcam.Truth, clip uuid.UUID) (out []workspace.Edit) {
 	all := points.All(truth, 1.5, 7)
-	all["ball"] = points.Ball(truth, 1, 7)
+	if truth.Release != nil {
+		all["ball"] = points.Ball(truth, 1, 7)
+	}
 	for id, p := range all {
 		out = append(out, workspace.Edit{Kind: "track", Clip: &clip, Key: id, Value: workspace.Value(p)})
 	}
-	return append(out, workspace.Edit{Kind: "flag", Clip: &clip, Key: "release", Value: workspace.Value(truth.Positions["release"])})
+	if release, ok := truth.Positions["release"]; ok {
+		out = append(out, workspace.Edit{Kind: "flag", Clip: &clip, Key: "release", Value: workspace.Value(release)})
+	}
+	return out
 }
 
 // shown is the direction that the picture from above draws.
@@ -51,8 +56,9 @@ func TestAThrowFromAbove(t *testing.T) {
 	s.Keyboard.MustType(input.KeyI)
 	s.See("[data-testid=above]")
 	s.Says("the circle marked")
-	s.Keyboard.MustType(input.KeyG)
-	s.Button("Circle of shot, hammer, weight")
+	s.Keyboard.MustType(input.Comma)
+	s.See("[data-question=circle]")
+	s.Button("mark its rim")                  // leads to the circle of this event
 	marks := points.Circle(truth, 1, 3)
 	named := map[string]string{"circle_left": "rim at the left dividing line", "circle_right": "rim at the right dividing line", "circle_back": "rim at the back", "circle_front": "rim at the front"}
 	s.Jump(0)
@@ -243,4 +249,23 @@ func TestADiscInTheAir(t *testing.T) {
 	s.Keyboard.MustType(input.KeyG)
 	s.See("[aria-label='forget the middle of the sector']").MustClick()
 	s.Until(func() bool { return sheet(c, at.String()).Work.Clips[clip].Ground.Aim == nil }, "the aim is gone")
+}
+
+// A rate that was answered wrongly is doubted for the steps of the runner, and put right by a
+// click.
+func TestARunTellsTheRateOfItsCamera(t *testing.T) {
+	t.Parallel()
+	c, s, at, clip, truth := run(t, "yusra easy.mp4", tracked)
+	defer s.Done()
+	c.Do("PUT", "/api/clips/"+clip.String(), intake.ClipAnswers{CaptureRate: 8 * truth.Spec.CaptureRate, View: truth.Spec.View(), Direction: truth.Spec.Direction}, 200, nil)
+	s.Bench(h, at)
+	s.Keyboard.MustType(input.KeyC)
+	s.See("[data-testid=rate-hint]")
+	s.Says("frames a second runners take")
+	s.MustElement("[data-testid=rate-hint] button").MustClick()
+	s.Says("(your answer)")
+	s.Until(func() bool { return !s.MustHas("[data-testid=rate-hint]") }, "the hint goes")
+	if r := sheet(c, at.String()).Report(); r.RateHint != nil {
+		t.Errorf("after the answer it is still %+v", r.RateHint)
+	}
 }

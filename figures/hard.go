@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"os"
 	"path/filepath"
@@ -349,7 +350,8 @@ func (x *hardClip) nearest(id string, frame int) (float64, bool) {
 		return at, ok
 	}
 	best, found := 0.0, false
-	for other, at := range x.placed {
+	for _, other := range slices.Sorted(maps.Keys(x.placed)) {
+		at := x.placed[other]
 		if strings.TrimRight(other, "0123456789") != base {
 			continue
 		}
