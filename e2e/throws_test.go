@@ -58,7 +58,7 @@ func TestAThrowFromAbove(t *testing.T) {
 	s.Says("the circle marked")
 	s.Keyboard.MustType(input.Comma)
 	s.See("[data-question=circle]")
-	s.Button("mark its rim")                  // leads to the circle of this event
+	s.Button("mark its rim") // leads to the circle of this event
 	marks := points.Circle(truth, 1, 3)
 	named := map[string]string{"circle_left": "rim at the left dividing line", "circle_right": "rim at the right dividing line", "circle_back": "rim at the back", "circle_front": "rim at the front"}
 	s.Jump(0)
