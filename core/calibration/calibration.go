@@ -7,7 +7,6 @@ import (
 	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
-	"gonum.org/v1/gonum/stat"
 
 	"neokinema/core/uncertainty"
 )
@@ -71,11 +70,22 @@ func FromLimbs(seen, known []float64) (Scale, error) {
 	if px < 20 || m == 0 {
 		return Scale{}, errNoLimb
 	}
-	spread := BuildSpread
-	if len(fits) > 1 {
-		spread = math.Hypot(spread, stat.StdDev(fits, nil))
+	return Scale{uncertainty.Normal(m/px, m/px*math.Hypot(BuildSpread, spread(fits))), "stature"}, nil
+}
+
+// spread is the standard deviation of a few numbers, 0 of a single one.
+func spread(list []float64) float64 {
+	if len(list) < 2 {
+		return 0
 	}
-	return Scale{uncertainty.Normal(m/px, m/px*spread), "stature"}, nil
+	mean, squares := 0.0, 0.0
+	for _, v := range list {
+		mean += v / float64(len(list))
+	}
+	for _, v := range list {
+		squares += (v - mean) * (v - mean)
+	}
+	return math.Sqrt(squares / float64(len(list)-1))
 }
 
 var errNoLimb = errors.New("no limb is seen well enough to take a scale from the standing height")

@@ -1,9 +1,9 @@
 package evaluate
 
 import (
-	"maps"
 	"math"
 	"slices"
+	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -78,7 +78,12 @@ type weighty struct {
 // carried lists all that has weight, in a fixed order.
 func (e *Evaluation) carried() (list []weighty) {
 	weights := body.CentreWeights(e.Input.Athlete.Sex)
-	for _, id := range slices.Sorted(maps.Keys(weights)) {
+	ids := make([]string, 0, len(weights))
+	for id := range weights {
+		ids = append(ids, id)
+	}
+	sort.Strings(ids)
+	for _, id := range ids {
 		list = append(list, weighty{e.Movement.Paths[id], weights[id]})
 	}
 	return list
