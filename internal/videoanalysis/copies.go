@@ -42,6 +42,19 @@ func spread(was store.Clip, frames []int, change *track.Track) *track.Track {
 	return change.Spread(frames, func(f int) bool { return f < len(was.Pictures) && was.Pictures[f] == timebase.Repeated })
 }
 
+// mixed places what was found on both sides of pictures that are mixes of two half way
+// between: it shows there twice, and faintly.
+func mixed(was store.Clip, change *track.Track) {
+	for f := range len(was.Pictures) {
+		a, before := change.At(f - 1)
+		b, after := change.At(f + 1)
+		if was.Pictures[f] != timebase.Blended || !before || !after || change.SourceAt(f) != track.None {
+			continue
+		}
+		_ = change.Set(f, &track.Point{X: (a.X + b.X) / 2, Y: (a.Y + b.Y) / 2, Confidence: min(a.Confidence, b.Confidence), Source: track.Filled.String()}) // the source is one
+	}
+}
+
 // refineOwn refines a clip by its own pictures, and brings the result back to its frames.
 func refineOwn(was store.Clip, frames []int, tracks map[string]*track.Track, grays Grays, progress func(done, of int) error) (Refined, error) {
 	c, only, grays := own(was, frames, tracks, grays)

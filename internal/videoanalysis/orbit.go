@@ -164,6 +164,7 @@ func Orbit(c store.Clip, s Swung, tracks map[string]*track.Track, cam *stabilize
 	}
 	if len(frames) > 1 {
 		change = spread(was, frames, change)
+		mixed(was, change)
 	}
 	return change, seen, nil
 }
