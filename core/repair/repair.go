@@ -43,7 +43,7 @@ func Draft(m model.Model, in evaluate.Input) Repaired {
 		points[id] = t.Clone()
 	}
 	for i, l := range limbs {
-		var more []known
+		more := []known{drawnBack(m, in, i, e.Rate, tall)}
 		if i == legs {
 			more = append(more, inBlocks(m, in, e.Rate, tall), againstArms(m, in, points, tall))
 		}

@@ -85,6 +85,42 @@ func TestTheArmsNameTheLegs(t *testing.T) {
 	}
 }
 
+// A javelin thrower whom a model takes for turned round is put right by the throwing hand of
+// the athlete's card: it is drawn back until the throw.
+func TestTheThrowingHandNamesTheArms(t *testing.T) {
+	m, err := models.Load("javelin")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, hand := range []body.Side{body.Right, body.Left} {
+		tr := truth(t, simcam.Spec{Event: "javelin", CaptureRate: 30, Direction: 1, Hand: hand, Leg: hand.Other(), Camera: simcam.Camera{Place: "side", Pan: true}})
+		in := points.Input(tr, points.All(tr, 1, 6))
+		in.Clip.View, in.Clip.Direction = "side", 1
+		in.Athlete.ThrowingHand = hand
+		for _, p := range []string{"shoulder", "elbow", "wrist", "hand"} {
+			in.Points["left_"+p], in.Points["right_"+p] = in.Points["right_"+p], in.Points["left_"+p]
+		}
+		for id, c := range repair.Draft(m, in).Changes {
+			in.Points[id].Apply(c, false)
+		}
+		bad, all := 0, 0
+		for f, fr := range tr.Frames[:tr.Positions["release"]-3] {
+			p, _ := in.Points.At("left_wrist", f)
+			l, r := fr.Landmarks["left_wrist"].Image, fr.Landmarks["right_wrist"].Image
+			if math.Hypot(l[0]-r[0], l[1]-r[1]) < 20 {
+				continue
+			}
+			all++
+			if math.Hypot(p.X-l[0], p.Y-l[1]) > math.Hypot(p.X-r[0], p.Y-r[1]) {
+				bad++
+			}
+		}
+		if all == 0 || 10*bad > all {
+			t.Errorf("%s-handed: in %d of %d frames the hands are exchanged", hand, bad, all)
+		}
+	}
+}
+
 // At the pictures a second of a telephone limbs go far from one picture to the next; right
 // points are not taken for wrong ones, wild ones are.
 func TestFastLimbsAreNoSuspectsAtFewPictures(t *testing.T) {

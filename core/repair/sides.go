@@ -190,6 +190,62 @@ func againstArms(m model.Model, in evaluate.Input, points kinematics.Points, tal
 	}, besideSwing}
 }
 
+// A javelin is drawn back, and with it the arm, the shoulder and the hip of that side, until it
+// is thrown. Standing heights; assumed, shaped on the half of the hard set that is there to
+// build on.
+const (
+	armForward = 12.0 // a second, of a throwing arm that is as far ahead as it should be behind
+	armBack    = 0.25
+	sideFront  = 5.0 // the same of hip, shoulder and leg
+	sideBack   = 0.1
+	beforeFast = 0.1 // s before the fastest moment of the hands the arm comes forward
+	besideArm  = 0.7
+)
+
+// drawnBack holds a limb of a javelin thrower to the throwing hand of the athlete's card.
+func drawnBack(m model.Model, in evaluate.Input, limb int, rate, tall float64) (none known) {
+	im, hand := sport.Of(m.ID).Implement, in.Athlete.ThrowingHand
+	if im == nil || im.Kind != "javelin" || hand == "" || in.Clip.Direction == 0 || in.Clip.View != "side" && in.Clip.View != "oblique" {
+		return none
+	}
+	last := fastest(in.Points, []string{"left_wrist", "right_wrist"}) - int(beforeFast*rate)
+	most, back := sideFront, sideBack
+	if limb == 0 {
+		most, back = armForward, armBack
+	}
+	sign := in.Clip.Direction // of the way from right to left when the right hand throws
+	if hand == body.Left {
+		sign = -sign
+	}
+	return known{func(_, frame int, way r2.Vec) float64 {
+		if frame > last {
+			return 0
+		}
+		return most * min(1, max(0, -sign*way.X/back))
+	}, besideArm}
+}
+
+// fastest is the frame in which one of some points is fastest over a few frames; -1 without.
+func fastest(points kinematics.Points, ids []string) int {
+	best, most := -1, 0.0
+	for _, id := range ids {
+		t := points[id]
+		if t == nil {
+			continue
+		}
+		for f := t.From + 1; f < t.End()-1; f++ {
+			a, ok1 := t.At(f - 1)
+			b, ok2 := t.At(f + 1)
+			if ok1 && ok2 && min(a.Confidence, b.Confidence) >= armSure {
+				if v := math.Hypot(b.X-a.X, b.Y-a.Y); v > most {
+					best, most = f, v
+				}
+			}
+		}
+	}
+	return best
+}
+
 // name finds for a limb in which frames left and right are exchanged, exchanges them and
 // gives their number.
 func (l limb) name(points kinematics.Points, rate, tall float64, more []known) int {
