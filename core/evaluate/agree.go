@@ -54,18 +54,12 @@ func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
 	}
 	var out []contact.Contact
 	for _, l := range links {
-		best, most := -1, 0
-		for i, c := range list {
-			if n := min(c.To, l.To) - max(c.From, l.From); c.Foot == l.Foot && n > most {
-				best, most = i, n
-			}
-		}
+		b, looked := within(list, l)
 		c := contact.Contact{Foot: l.Foot, From: l.From, To: l.To, FromSD: e.alone(l.FromSD, l.FromAt), ToSD: e.alone(l.ToSD, l.ToAt), Before: l.Before, After: l.After, Confidence: l.There}
 		if l.Before {
 			c.ToSD = math.Max(c.ToSD, e.unsure()) // a foot on a pedal is no foot on the ground
 		}
-		if best >= 0 {
-			b := list[best]
+		if looked {
 			c.Before, c.After = l.Before && b.Before, l.After && b.After
 			if !b.Before {
 				c.From, c.FromSD = e.agreed(l.From, c.FromSD, b.From, b.FromSD)
@@ -85,6 +79,24 @@ func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
 		out[i].FromSD, out[i].ToSD = math.Max(out[i].FromSD, least), math.Max(out[i].ToSD, least)
 	}
 	return out
+}
+
+// within is the look that lies in a contact of the second one; of several, a foot that was
+// seen to shift where it stands, all of them as one.
+func within(list []contact.Contact, l contact.Link) (out contact.Contact, ok bool) {
+	for _, c := range list {
+		n := min(c.To, l.To) - max(c.From, l.From)
+		switch {
+		case c.Foot != l.Foot || n <= 0:
+		case !ok:
+			out, ok = c, true
+		case 2*n > c.To-c.From && c.To > out.To && 2*(min(out.To, l.To)-max(out.From, l.From)) > out.To-out.From:
+			out.To, out.ToSD, out.After = c.To, c.ToSD, c.After
+		case n > min(out.To, l.To)-max(out.From, l.From):
+			out = c
+		}
+	}
+	return out, ok
 }
 
 // even doubts contacts of a run that come out of its rhythm: of feet that are taken for each

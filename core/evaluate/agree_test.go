@@ -286,3 +286,28 @@ func TestNoBandNoVerdict(t *testing.T) {
 		t.Errorf("%+v", x)
 	}
 }
+
+// A foot that shifts in its block is seen twice by the picture and leaves once: its last moment
+// is the second look's.
+func TestAFootThatShiftsLeavesOnce(t *testing.T) {
+	m := load(t, "sprint-start")
+	tr := truth(t, simcam.Spec{Event: "sprint-start", CaptureRate: 240, Athlete: body.Person{Sex: body.Female, Height: 1.7, FrontLeg: body.Left}})
+	in := points.Input(tr, points.All(tr, 0.3, 4))
+	in.Athlete.FrontLeg = body.Left
+	in.Flags = map[string]int{}
+	off := tr.Positions["clear"]
+	in.Contacts = []contact.Contact{
+		{Foot: body.Left, From: 0, To: off - 17, FromSD: 0.5, ToSD: 0.5, Before: true, Confidence: 0.9},
+		{Foot: body.Left, From: off - 21, To: off, FromSD: 0.5, ToSD: 0.5, Confidence: 0.9},
+	}
+	for _, p := range evaluate.Attempt(m, in).Positions {
+		if p.ID != "clear" {
+			continue
+		}
+		if p.Frame == nil || max(*p.Frame-off, off-*p.Frame) > 2 {
+			t.Errorf("the front foot leaves at %v, truly %d", p.Frame, off)
+		}
+		return
+	}
+	t.Error("a start has no moment in which the front foot leaves")
+}
