@@ -81,8 +81,9 @@ func (q candidate) before(o candidate) bool { return q.j < o.j || q.j == o.j && 
 // Chain finds the contacts of a run: of all sequences of contacts the one that explains the
 // places of both feet best (Viterbi over a hidden semi-Markov model), and by the forward
 // and backward sums over all sequences how sure each end is (Rabiner 1989, Proc. IEEE
-// 77:257; Yu 2010, Artificial Intelligence 174:215; both from memory). Level is the height of the ground at a
-// place along the run, nil when nobody knows, as is mass; all lengths are standing heights.
+// 77:257; Yu 2010, Artificial Intelligence 174:215; both from memory). Level is the height of
+// the ground at a place along the run, nil when nobody knows, as is mass; all lengths are
+// standing heights.
 func Chain(shoes [2]Shoe, frames int, rate float64, level func(x float64) float64, mass *Mass) []Link {
 	step := max(1, int(math.Round(rate/fitRate)), (frames+mostFitted-1)/mostFitted)
 	dt := float64(step) / rate

@@ -51,8 +51,8 @@ func (e *Evaluation) findScale() {
 
 // A limb that is seen in so many frames is taken for as long as it is in a fifth of them, of
 // somebody who turns in a tenth: a single far length is a joint that is wrong, and joints that
-// tremble make all of them longer. Points less sure than this do not tell a length. Assumed; shaped on the half of the hard set
-// that is there to build on.
+// tremble make all of them longer. Points less sure than this do not tell a length. Assumed;
+// shaped on the half of the hard set that is there to build on.
 const (
 	manyLooks  = 8
 	usualLook  = 0.8
