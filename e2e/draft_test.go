@@ -144,7 +144,11 @@ func TestSlowedClipIsCheckedByKeys(t *testing.T) {
 	s.Says("pictures a second tell")
 	for range 2 {
 		id := *s.See("[data-testid=question]").MustAttribute("data-question")
-		s.Keyboard.MustType(input.Digit6)
+		if s.MustHas("[data-testid=question] [data-option='1']") {
+			s.Keyboard.MustType(input.Digit6)
+		} else {
+			s.Keyboard.MustType(input.Digit9) // the frame on the stage
+		}
 		s.Until(func() bool {
 			return s.MustEval("id => document.querySelector('[data-testid=question]')?.dataset.question !== id", id).Bool()
 		}, "question %s is answered", id)
@@ -163,7 +167,7 @@ func TestSlowedClipIsCheckedByKeys(t *testing.T) {
 			}
 		}
 	}
-	if flags+hand != 2 {
+	if flags+hand < 2 { // naming the legs places four joints
 		t.Errorf("two questions were answered: %d flags, %d points of the hand", flags, hand)
 	}
 }

@@ -323,6 +323,7 @@ func (x *hardClip) know() error {
 		in.Flags[id] = f
 	}
 	in.Athlete = x.input.Athlete
+	in.Ground = points.Circle(t, 0, 1)
 	x.truth = evaluate.Attempt(x.model, in)
 	x.clock = truthRate
 	x.placed = map[string]float64{}

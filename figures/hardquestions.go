@@ -1,12 +1,14 @@
 package figures
 
 import (
+	"cmp"
 	"math"
 	"slices"
 	"sort"
 
 	"neokinema/core/evaluate"
 	"neokinema/core/kinematics"
+	"neokinema/core/repair"
 	"neokinema/core/report"
 	"neokinema/core/track"
 	"neokinema/simcam/points"
@@ -26,14 +28,18 @@ func (x *hardClip) answers() float64 {
 		in.Points[id] = t.Clone()
 	}
 	r := x.got
+	later := map[string]bool{}
 	for n := range mostAnswers {
 		if x.agrees(r) {
 			return float64(n)
 		}
-		if len(r.Questions) == 0 {
+		i := slices.IndexFunc(r.Questions, func(q report.Question) bool { return !later[q.ID] })
+		if i < 0 {
 			return mostAnswers
 		}
-		x.answer(&in, r.Questions[0])
+		q := r.Questions[i]
+		x.answer(&in, q)
+		later[q.ID] = true // what an answer does not settle is put off
 		r = evaluate.Attempt(x.model, in)
 	}
 	return mostAnswers
@@ -55,8 +61,30 @@ func (x *hardClip) answer(in *evaluate.Input, q report.Question) {
 		in.Ground = points.Circle(x.film.Truth, circleScatter, x.film.Spec.Seed)
 		return
 	}
-	at := x.film.Truth.Frames[q.Frame].Landmarks[q.Landmark].Image
-	_ = in.Points[q.Landmark].Set(q.Frame, &track.Point{X: at[0], Y: at[1], Source: track.Hand.String(), Confidence: 1}) // the source is one
+	f := x.film.Truth.Frames[q.Frame]
+	if q.Kind == "sides" {
+		left := slices.MinFunc(q.Options, func(a, b report.Option) int {
+			far := func(o report.Option) float64 {
+				at := f.Landmarks["left_ankle"].Image
+				return math.Hypot(o.X-at[0], o.Y-at[1])
+			}
+			return cmp.Compare(far(a), far(b))
+		})
+		for id, change := range repair.Legs(x.model, *in, q.Frame, left.Exchanged).Changes {
+			in.Points[id].Apply(change, true)
+		}
+		return
+	}
+	at, ok := f.Landmarks[q.Landmark]
+	if !ok {
+		if at, ok = f.Implement[map[string]string{"ball": "centre"}[q.Landmark]]; !ok {
+			return
+		}
+	}
+	if in.Points[q.Landmark] == nil {
+		in.Points[q.Landmark] = track.New(len(x.film.Truth.Frames))
+	}
+	_ = in.Points[q.Landmark].Set(q.Frame, &track.Point{X: at.Image[0], Y: at.Image[1], Source: track.Hand.String(), Confidence: 1}) // the source is one
 }
 
 // enough is the share of what the true camera can read that must be read, too: a clip of

@@ -10,6 +10,7 @@ import (
 	"neokinema/core/model"
 	"neokinema/core/report"
 	"neokinema/core/sport"
+	"neokinema/core/track"
 	"neokinema/core/uncertainty"
 )
 
@@ -336,40 +337,79 @@ func between(v uncertainty.Estimate, sds ...float64) uncertainty.Estimate {
 	return uncertainty.Normal(v.Value, math.Sqrt(v.SD*v.SD+sum))
 }
 
-// aboutMoment widens a reading by what it would be a moment's doubt earlier and later.
+// aboutMoment reads a measure at its moment. What a picture is the first to show has happened
+// evenly anywhere between that picture and the one before; and a moment that was found is off
+// by its doubt. By what the reading is a moment's doubt earlier and later it gets wider.
 func (q *query) aboutMoment(k kind, v uncertainty.Estimate) uncertainty.Estimate {
-	if _, mine := q.Input.Flags[q.position.ID]; mine {
-		return v
-	}
 	sd := q.found[q.position.ID].sd
-	if sd < 0.3 {
+	if _, mine := q.Input.Flags[q.position.ID]; mine {
+		sd = 0
+	}
+	picture := 0 // frames between the picture and the one before
+	if firstShown(q.position) {
+		picture = max(1, int(math.Round(q.Rate/q.Input.Clip.Pictures.Rate(q.Rate))))
+	}
+	if sd < leastMoment && picture == 0 {
 		return v
 	}
-	d := max(1, int(math.Round(sd)))
 	x, psd, ev, frame := q.x, q.sd, q.ev, q.frame
 	defer func() { q.x, q.sd, q.ev, q.frame = x, psd, ev, frame }()
-	at := func(f int) (float64, bool) {
-		places, sds, chain, err := q.placed(q.m, q.roles, f, q.position.Name)
-		if err != nil {
-			return 0, false
+	// By how much the reading differs in another frame.
+	other := func(f int) (float64, bool) {
+		q.frame, q.ev = f, &report.Evidence{Frame: f}
+		if k.scope == placed {
+			places, sds, _, err := q.placed(q.m, q.roles, f, q.position.Name)
+			if err != nil {
+				return 0, false
+			}
+			q.x, q.sd = places, sds
 		}
-		q.x, q.sd, q.frame, q.ev = places, sds, f, &report.Evidence{Frame: f, Lines: []report.Polyline{chain}}
 		got, err := k.read(q)
-		return got.Value, err == nil && !math.IsNaN(got.Value)
+		by := got.Value - v.Value
+		if k.directions {
+			by = math.Remainder(by, 360)
+		}
+		return by, err == nil && !math.IsNaN(by)
 	}
-	before, ok1 := at(frame - d)
-	after, ok2 := at(frame + d)
-	step := 0.0
-	switch share := sd / float64(d); {
-	case ok1 && ok2:
-		step = math.Max(math.Abs(after-before)/2, math.Abs((after+before)/2-v.Value)) * share
-	case ok1:
-		step = math.Abs(before-v.Value) * share
-	case ok2:
-		step = math.Abs(after-v.Value) * share
+	value, step := v.Value, 0.0
+	if sd >= leastMoment {
+		d := max(1, int(math.Round(sd)))
+		before, ok1 := other(frame - d)
+		after, ok2 := other(frame + d)
+		switch share := sd / float64(d); {
+		case ok1 && ok2:
+			step = math.Max(math.Abs(after-before)/2, math.Abs(after+before)/2) * share
+		case ok1:
+			step = math.Abs(before) * share
+		case ok2:
+			step = math.Abs(after) * share
+		}
+	}
+	if by, ok := other(frame - picture); picture > 0 && ok {
+		if q.placedByHand(frame) > q.placedByHand(frame-picture) {
+			step = math.Hypot(step, by/math.Sqrt(3)) // too different to be brought together
+		} else {
+			value += by / 2
+			step = math.Hypot(step, by/math.Sqrt(12))
+		}
 	}
 	if step == 0 {
 		return v
 	}
-	return uncertainty.Normal(v.Value, math.Hypot(v.SD, step))
+	return uncertainty.Normal(value, math.Hypot(v.SD, step))
+}
+
+// leastMoment is the doubt of a moment, frames, that is too small to matter.
+const leastMoment = 0.3
+
+// placedByHand is how many of a measure's points were placed by hand in a frame.
+func (q *query) placedByHand(frame int) (n int) {
+	for _, role := range q.m.Points {
+		for _, id := range q.roles.Resolve(role) {
+			if p, ok := q.Input.Points.At(id, frame); ok && p.Source == track.Hand.String() {
+				n++
+			}
+		}
+	}
+	return n
 }

@@ -204,9 +204,9 @@ func (e *Evaluation) flies(from, apex int) bool {
 	return m.Flown(at(from), at(apex), e.Input.Clip.Pictures.Rate(e.Rate))
 }
 
-// jump finds the longest time without a foot on the ground, about the highest place of the
-// hips if they rise, and what comes before and after it.
-func (e *Evaluation) jump(kind string) (foundAt, bool) {
+// takeOff is the contact before the longest time without a foot on the ground, about the
+// highest place of the hips if they rise.
+func (e *Evaluation) takeOff() (at int, ok bool) {
 	best, long := -1, int(shortestJump*e.Rate)
 	apex, rises := e.apex()
 	down := -1
@@ -220,11 +220,17 @@ func (e *Evaluation) jump(kind string) (foundAt, bool) {
 			best, long = i, next-down
 		}
 	}
-	if best < 0 || !e.flies(e.contacts[best].To, apex) {
+	return best, best >= 0 && e.flies(e.contacts[best].To, apex)
+}
+
+// jump finds the take-off of a jump and what comes before and after it.
+func (e *Evaluation) jump(kind string) (foundAt, bool) {
+	best, ok := e.takeOff()
+	if !ok {
 		return foundAt{}, false
 	}
 	c := e.contacts[best]
-	if leg := e.Input.Athlete.TakeoffLeg; leg != "" && c.Foot != leg && sport.Of(e.Model.ID).Side == sport.TakeoffLeg {
+	if e.otherLeg() {
 		return foundAt{}, false // the take-off was not seen, or the legs are taken for each other
 	}
 	switch kind {

@@ -42,8 +42,13 @@ type kind struct {
 	directions bool
 	// alone tells that it is not read in each repetition of a group.
 	alone bool
-	// anyView tells that the views of its checkpoint do not bind it.
-	anyView bool
+	// anyView tells that the views of its checkpoint do not bind it; bound, of one that is
+	// derived, that they do.
+	anyView, bound bool
+	// instant tells that, of a throw in depth, it is read in the position's own frame.
+	instant bool
+	// flight tells that it is read from the implement in the air.
+	flight bool
 	// decides says what would settle a value whose uncertainty crosses the edge of a band;
 	// a closer clip when nil.
 	decides func(*Evaluation, model.Checkpoint) string
@@ -127,7 +132,10 @@ func (e *Evaluation) readAt(cp model.Checkpoint, p model.Position) (uncertainty.
 		return uncertainty.Estimate{}, nil, unknownHere
 	}
 	q := &query{Evaluation: e, cp: cp, m: cp.Measure, position: p}
-	var err error
+	err := e.inView(cp)
+	if err != nil {
+		return uncertainty.Estimate{}, nil, err
+	}
 	switch k.scope {
 	case answered:
 		if f, ok := e.Flag(p.ID); ok {
@@ -135,9 +143,6 @@ func (e *Evaluation) readAt(cp model.Checkpoint, p model.Position) (uncertainty.
 		}
 		return uncertainty.Estimate{}, q.ev, Failure{}
 	case placed, moved:
-		if err = q.inView(e.views(cp)); err != nil {
-			return uncertainty.Estimate{}, nil, err
-		}
 		if q.m.Pick != "" {
 			return q.extreme(k)
 		}
@@ -148,11 +153,6 @@ func (e *Evaluation) readAt(cp model.Checkpoint, p model.Position) (uncertainty.
 		}
 	case depth:
 		q.m = q.m.Numbered(p.Nth)
-		if len(cp.Views) > 0 && !k.anyView {
-			if err = q.inView(cp.Views); err != nil {
-				return uncertainty.Estimate{}, nil, err
-			}
-		}
 		err = q.flagged()
 	case stepped:
 		err = q.inStep()
@@ -161,16 +161,27 @@ func (e *Evaluation) readAt(cp model.Checkpoint, p model.Position) (uncertainty.
 		return uncertainty.Estimate{}, q.ev, err
 	}
 	v, err := k.read(q)
+	if err == nil && k.instant {
+		v = q.aboutMoment(k, v)
+	}
 	return v, q.ev, err
 }
 
-// inView refuses a clip from which the measure does not show.
-func (q *query) inView(views []string) error {
-	if slices.Contains(views, q.Input.Clip.View) {
+// inView refuses a clip from which a measure does not show.
+func (e *Evaluation) inView(cp model.Checkpoint) error {
+	k := kinds[cp.Measure.Kind]
+	views := e.views(cp)
+	switch {
+	case k.scope == placed || k.scope == moved || k.bound:
+	case k.scope == depth && len(cp.Views) > 0 && !k.anyView:
+	default:
+		return nil
+	}
+	if slices.Contains(views, e.Input.Clip.View) {
 		return nil
 	}
 	list := strings.Join(views, " or ")
-	return Failure{"this clip is filmed from the " + q.Input.Clip.View + "; it takes a view from the " + list, "a clip from the " + list}
+	return Failure{"this clip is filmed from the " + e.Input.Clip.View + "; it takes a view from the " + list, "a clip from the " + list}
 }
 
 // flagged finds the frame of the measure's position.
@@ -222,7 +233,7 @@ func (q *query) inFrame(k kind, frame int) (uncertainty.Estimate, *report.Eviden
 	q.x, q.sd = x, sd
 	q.ev.Lines = append(q.ev.Lines, chain)
 	v, err := k.read(q)
-	if err == nil {
+	if err == nil && q.m.Pick == "" {
 		v = q.aboutMoment(k, v)
 	}
 	return v, q.ev, err

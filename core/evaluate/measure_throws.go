@@ -17,12 +17,12 @@ import (
 // release, a disc in the air.
 
 var _ = register(
-	kind{name: "azimuth", unit: "°", doc: "where points[0] points, seen from above", points: 1, scope: depth, directions: true, decides: otherSide,
+	kind{name: "azimuth", unit: "°", doc: "where points[0] points, seen from above", points: 1, scope: depth, instant: true, directions: true, decides: otherSide,
 		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
 			v, err := q.toward(q.m.Points[0], q.frame)
 			return uncertainty.Estimate{Value: azimuth.Near(v.Value, q.cp.Band), SD: v.SD, Half95: v.Half95}, err
 		})},
-	kind{name: "lead", unit: "°", doc: "how far points[0] is ahead of points[1]", points: 2, scope: depth, directions: true, decides: otherSide,
+	kind{name: "lead", unit: "°", doc: "how far points[0] is ahead of points[1]", points: 2, scope: depth, instant: true, directions: true, decides: otherSide,
 		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
 			v, err := q.difference(q.m.Points[0], q.frame, q.m.Points[1], q.frame)
 			if err == nil {
@@ -35,15 +35,22 @@ var _ = register(
 			if err := q.spanned(); err != nil {
 				return uncertainty.Estimate{}, err
 			}
-			return q.difference(q.m.Points[0], q.frames[1], q.m.Points[0], q.frames[0])
+			v, err := q.difference(q.m.Points[0], q.frames[1], q.m.Points[0], q.frames[0])
+			// Both ends lie somewhere between two pictures.
+			for _, f := range q.frames {
+				if by, gone := q.difference(q.m.Points[0], f, q.m.Points[0], f-1); gone == nil {
+					v = uncertainty.Normal(v.Value, math.Hypot(v.SD, by.Value/math.Sqrt(12)))
+				}
+			}
+			return v, err
 		})},
 	kind{name: "turns_on", unit: "°", doc: "how far points[0] turns on after the position, at most", points: 1, scope: depth, directions: true, decides: otherSide,
 		read: inOrbit(turnsOn)},
-	kind{name: "ball_speed", unit: "m/s", doc: "speed of the ball", scope: depth, decides: otherSide,
+	kind{name: "ball_speed", unit: "m/s", doc: "speed of the ball", scope: depth, instant: true, decides: otherSide,
 		read: inOrbit(ballSpeed)},
-	kind{name: "ball_height", unit: "cm", doc: "the ball over the middle of the shoulders", scope: depth, decides: otherSide,
+	kind{name: "ball_height", unit: "cm", doc: "the ball over the middle of the shoulders", scope: depth, instant: true, decides: otherSide,
 		read: inOrbit(ballHeight)},
-	kind{name: "axis_lean", unit: "°", doc: "trunk against the vertical; from one camera what lies across its sight, + to the throwing side or to the throw", scope: depth, decides: otherSide,
+	kind{name: "axis_lean", unit: "°", doc: "trunk against the vertical; from one camera what lies across its sight, + to the throwing side or to the throw", scope: depth, instant: true, decides: otherSide,
 		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
 			if a, ok := q.throw.Axis(q.frame); ok {
 				return a.Lean, nil
@@ -61,22 +68,22 @@ var _ = register(
 		read: inOrbit(hipsDrift)},
 	kind{name: "feet_off", unit: "cm", doc: "how far the foot points[1] at positions[1] stands off the line from points[0] at positions[0] to points[2] at positions[2], + to the throwing side", points: 3, positions: 3, scope: depth, decides: otherSide,
 		read: inOrbit(feetOff)},
-	kind{name: "release_speed", unit: "m/s", doc: "speed of the implement at its release", scope: depth, anyView: true,
+	kind{name: "release_speed", unit: "m/s", doc: "speed of the implement at its release", scope: depth, anyView: true, flight: true,
 		read: leaving(func(l throw.Release) uncertainty.Estimate { return l.Speed })},
-	kind{name: "release_angle", unit: "°", doc: "its way against the ground", scope: depth, anyView: true,
+	kind{name: "release_angle", unit: "°", doc: "its way against the ground", scope: depth, anyView: true, flight: true,
 		read: leaving(func(l throw.Release) uncertainty.Estimate { return l.Angle })},
-	kind{name: "release_height", unit: "m", doc: "its height over the ground", scope: depth, anyView: true,
+	kind{name: "release_height", unit: "m", doc: "its height over the ground", scope: depth, anyView: true, flight: true,
 		read: leaving(func(l throw.Release) uncertainty.Estimate { return l.Height })},
-	kind{name: "attack", unit: "°", doc: "of a disc in the air: pitch minus the path", points: 2, scope: depth, decides: discEnds,
+	kind{name: "attack", unit: "°", doc: "of a disc in the air: pitch minus the path", points: 2, scope: depth, flight: true, decides: discEnds,
 		read: attitude(func(a *throw.Attitude) *uncertainty.Estimate { return a.Attack }, Failure{"that does not show from here", "a clip from the side"})},
-	kind{name: "roll", unit: "°", doc: "of a disc in the air: edge of the throwing side down", points: 2, scope: depth, decides: discEnds,
+	kind{name: "roll", unit: "°", doc: "of a disc in the air: edge of the throwing side down", points: 2, scope: depth, flight: true, decides: discEnds,
 		read: attitude(func(a *throw.Attitude) *uncertainty.Estimate {
 			if a.Seen == "roll" {
 				return &a.Tilt
 			}
 			return nil
 		}, Failure{"that does not show from here", "a clip from behind"})},
-	kind{name: "wobble", unit: "°", doc: "of a disc in the air: how far it swings to either side", points: 2, scope: depth, decides: discEnds,
+	kind{name: "wobble", unit: "°", doc: "of a disc in the air: how far it swings to either side", points: 2, scope: depth, flight: true, decides: discEnds,
 		read: attitude(func(a *throw.Attitude) *uncertainty.Estimate { return a.Wobble }, Failure{"too few frames show the disc in the air", discPlaced + ", eight of them or more over 60 ms"})},
 )
 
@@ -108,6 +115,23 @@ func (e *Evaluation) who(role string) string {
 		return side + "_foot"
 	}
 	return role
+}
+
+// shows lists the joints from which a direction is read.
+func (e *Evaluation) shows(role string) []string {
+	switch who := e.who(role); who {
+	case "hips":
+		return []string{"left_hip", "right_hip"}
+	case "chest":
+		return []string{"left_shoulder", "right_shoulder"}
+	case "head":
+		return []string{"left_ear", "right_ear"}
+	default:
+		if side, ok := strings.CutSuffix(who, "_foot"); ok {
+			return []string{side + "_toe", side + "_heel"}
+		}
+		return []string{who}
+	}
 }
 
 // toward is where somebody points in a frame, refused where it is too uncertain to help.

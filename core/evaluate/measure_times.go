@@ -16,7 +16,7 @@ var _ = register(
 		read: duration},
 	kind{name: "share", unit: "%", doc: "positions[0]-[1] over positions[2]-[3]", positions: 4, scope: derived, decides: faster,
 		read: share},
-	kind{name: "sequence", unit: "ms", doc: "shortest time from the fastest moment of one point to that of the next, between positions[0] and [1]; negative when they come in another order", points: 3, positions: 2, scope: derived, alone: true, decides: faster,
+	kind{name: "sequence", unit: "ms", doc: "shortest time from the fastest moment of one point to that of the next, between positions[0] and [1]; negative when they come in another order", points: 3, positions: 2, scope: derived, alone: true, bound: true, decides: faster,
 		read: sequence},
 	kind{name: "change", doc: "readings[1] minus readings[0], in their unit", readings: 2, scope: derived, alone: true, decides: changeDecides,
 		read: change},
@@ -100,9 +100,6 @@ const peakSD = 0.004
 
 // sequence reads the order in which points are fastest along the ground.
 func sequence(q *query) (uncertainty.Estimate, error) {
-	if err := q.inView(q.views(q.cp)); err != nil {
-		return uncertainty.Estimate{}, err
-	}
 	if err := q.spanned(); err != nil {
 		return uncertainty.Estimate{}, err
 	}

@@ -67,12 +67,7 @@ func (e *Evaluation) positions() {
 		zero, hasZero = e.Flag("set")
 	}
 	e.report.Next = e.Model.Next(func(id string) bool { _, ok := e.Flag(id); return ok })
-	last := 0 // of the repetition that is flagged
-	for _, p := range e.Model.Positions {
-		if _, ok := e.Flag(p.ID); ok {
-			last = max(last, p.Nth)
-		}
-	}
+	last := e.repeated()
 	for _, p := range e.Model.Positions {
 		if p.Nth > last+1 {
 			continue // one more repetition than there is can be flagged next

@@ -59,7 +59,7 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 		r.Verdict = report.None // information: there is nothing to meet
 		return r
 	}
-	r.Unchecked = e.unchecked(ev)
+	r.Unchecked = e.unchecked(cp.Measure, ev)
 	if name, unsure := e.hangsOnUnsure(cp, r); unsure && r.Verdict != uncertainty.Open {
 		r.Unsure, r.Verdict = true, uncertainty.Open
 		r.Reason = "it hangs on “" + name + "”, which was found and is not sure"
@@ -129,11 +129,18 @@ const mostWrong = 0.2
 
 // unchecked tells whether a reading hangs on computed joints of which one is too likely to be
 // elsewhere.
-func (e *Evaluation) unchecked(ev *report.Evidence) bool {
+func (e *Evaluation) unchecked(m model.Measure, ev *report.Evidence) bool {
 	if ev == nil {
 		return false
 	}
 	right := 1.0
+	if directed(m) {
+		for _, who := range m.Points {
+			for _, id := range e.shows(who) {
+				right *= 1 - e.grossly(id, ev.Frame)
+			}
+		}
+	}
 	for _, l := range ev.Lines {
 		for _, id := range l.Landmarks {
 			right *= 1 - e.grossly(id, ev.Frame)
@@ -175,7 +182,7 @@ func (e *Evaluation) placed(m model.Measure, roles body.Roles, frame int, where 
 	for _, role := range m.Points {
 		p, ok := e.Point(roles, role, frame)
 		if !ok {
-			return nil, nil, chain, Failure{body.Label(roles.Resolve(role)[0]) + " is not placed at " + where, "that point"}
+			return nil, nil, chain, Failure{e.label(roles.Resolve(role)[0]) + " is not placed at " + where, "that point"}
 		}
 		x, sd = append(x, p.At.X, p.At.Y), append(sd, p.Sigma, p.Sigma)
 		id := p.Landmarks[0]

@@ -225,7 +225,7 @@ func (e *Evaluation) newThrow(key throwKey, kind throw.Kind) *throwCache {
 	if out.camera == nil {
 		return out
 	}
-	c := throw.Clip{Camera: out.camera, Movement: e.Movement, Points: e.Input.Points, Frames: e.Clock.Len(), Sigma: e.Sigma, Left: key.left, Person: e.Input.Athlete, Kind: kind, Contacts: e.contacts, ReleaseFrame: key.release}
+	c := throw.Clip{Camera: out.camera, Movement: e.Movement, Points: e.Input.Points, Frames: e.Clock.Len(), Sigma: e.Sigma, Scatter: e.lasting, Left: key.left, Person: e.Input.Athlete, Kind: kind, Contacts: e.contacts, ReleaseFrame: key.release}
 	o := throw.New(c)
 	if marked && !out.flat {
 		out.throw = o

@@ -141,7 +141,7 @@ func TestAThrowWithoutItsBall(t *testing.T) {
 						}
 					}
 				}
-				if held < 200 || all < 0.9*held || inside < 0.9*all {
+				if held < 200 || all < 0.6*held || inside < 0.95*all { // of the rest a draft tells too little
 					t.Errorf("%s, %s: %.0f directions are given in %.0f, %.0f of them right", event, hand, all, held, inside)
 				}
 				found := map[string]bool{}

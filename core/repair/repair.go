@@ -3,8 +3,12 @@
 package repair
 
 import (
+	"slices"
 	"sort"
 
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/body"
 	"neokinema/core/evaluate"
 	"neokinema/core/kinematics"
 	"neokinema/core/model"
@@ -33,40 +37,100 @@ type Repaired struct {
 // smoothing passes over them and the coach is led to them.
 func Draft(m model.Model, in evaluate.Input) Repaired {
 	e := evaluate.Begin(m, in, nil)
-	tall := e.StandingHeight()
-	if tall == 0 {
-		tall = float64(in.Clip.Height) / 2
+	was := in.Points
+	out := Repaired{}
+	in.Points = cloned(was)
+	for i := range limbs {
+		out.Swapped += name(i, m, in, e)
 	}
-	out := Repaired{Changes: map[string]*track.Track{}}
-	points := kinematics.Points{}
-	for id, t := range in.Points {
-		points[id] = t.Clone()
-	}
-	for i, l := range limbs {
-		more := []known{drawnBack(m, in, i, e.Rate, tall)}
-		if i == legs {
-			more = append(more, inBlocks(m, in, e.Rate, tall), againstArms(m, in, points, tall))
-		}
-		out.Swapped += l.name(points, e.Rate, tall, more)
-	}
-	in.Points = points
 	for _, d := range Suspects(m, in, nil) {
 		if d.Size == 0 {
 			continue
 		}
-		t := points[d.Landmark]
+		t := in.Points[d.Landmark]
 		i := d.Frame - t.From
 		t.Confidence[i] = min(t.Confidence[i], 10)
 		out.Lowered++
 	}
+	out.Changes = changes(was, in.Points, false)
+	return out
+}
+
+// Legs names the legs anew over the whole clip, held to what a coach says of one frame: that
+// knees and ankles are named there as they are, or that left is right.
+func Legs(m model.Model, in evaluate.Input, frame int, exchanged bool) Repaired {
+	e := evaluate.Begin(m, in, nil)
+	was := in.Points
+	in.Points = cloned(was)
+	parts := []string{"knee", "ankle"}
+	if exchanged {
+		for _, part := range slices.Concat(limbs[legs].parts...) {
+			exchange(in.Points["left_"+part], in.Points["right_"+part], frame)
+		}
+	}
+	for _, part := range parts {
+		for _, s := range []body.Side{body.Left, body.Right} {
+			t := in.Points[string(s)+"_"+part]
+			if t == nil {
+				continue
+			}
+			if p, ok := t.At(frame); ok {
+				p.Source, p.Confidence = track.Hand.String(), 1
+				_ = t.Set(frame, &p) // the source is one, the frame is there
+			}
+		}
+	}
+	told := known{func(int, int, r2.Vec) float64 { return 0 }, besideHand}
+	swapped := name(legs, m, in, e, told)
+	return Repaired{Changes: changes(was, in.Points, true), Swapped: swapped}
+}
+
+// besideHand is what the names of the model are still worth when a coach has named the legs.
+const besideHand = 0.1
+
+// name names a limb over the clip, with all that is known of it.
+func name(limb int, m model.Model, in evaluate.Input, e *evaluate.Evaluation, more ...known) int {
+	tall := e.StandingHeight()
+	if tall == 0 {
+		tall = float64(in.Clip.Height) / 2
+	}
+	more = append(more, drawnBack(m, in, limb, e.Rate, tall))
+	if limb == legs {
+		more = append(more, inBlocks(m, in, e.Rate, tall), againstArms(m, in, tall))
+	}
+	return limbs[limb].name(in.Points, e.Rate, tall, more)
+}
+
+// cloned is a copy of tracks that can be worked on.
+func cloned(points kinematics.Points) kinematics.Points {
+	out := kinematics.Points{}
 	for id, t := range points {
-		was := e.Input.Points[id]
+		out[id] = t.Clone()
+	}
+	return out
+}
+
+// exchange exchanges two tracks in a frame.
+func exchange(a, b *track.Track, frame int) {
+	if a == nil || b == nil {
+		return
+	}
+	forA, forB := track.Swap(a, b, frame, frame)
+	a.Apply(forA, true)
+	b.Apply(forB, true)
+}
+
+// changes is what has become of tracks, by landmark; points of the hand are among it when it
+// was a hand that has set them.
+func changes(was, is kinematics.Points, hand bool) map[string]*track.Track {
+	out := map[string]*track.Track{}
+	for id, t := range is {
 		change := track.New(t.Len())
 		differs := false
 		for f := t.From; f < t.End(); f++ {
 			p, ok := t.At(f)
-			q, had := was.At(f)
-			if ok && (!had || p != q) && t.SourceAt(f) != track.Hand {
+			q, had := was[id].At(f)
+			if ok && (!had || p != q) && (hand || t.SourceAt(f) != track.Hand) {
 				_ = change.Set(f, &p)
 				differs = true
 			}
@@ -77,7 +141,7 @@ func Draft(m model.Model, in evaluate.Input) Repaired {
 					change.Source[i] = track.Keep
 				}
 			}
-			out.Changes[id] = change
+			out[id] = change
 		}
 	}
 	return out

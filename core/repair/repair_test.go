@@ -257,3 +257,43 @@ func running(t *testing.T) model.Model {
 	}
 	return m
 }
+
+// Legs that are named wrongly over a whole clip, and legs that change names in the middle of
+// it, are put right by one answer.
+func TestOneAnswerNamesTheLegs(t *testing.T) {
+	tr := truth(t, simcam.Spec{Event: "javelin", CaptureRate: 60})
+	for what, from := range map[string]int{"the whole clip": 0, "the second half": len(tr.Frames) / 2} {
+		in := points.Input(tr, points.All(tr, 1, 9))
+		in.Athlete.ThrowingHand = "" // nothing else tells
+		for _, p := range []string{"knee", "ankle", "heel", "toe"} {
+			a, b := track.Swap(in.Points["left_"+p], in.Points["right_"+p], from, len(tr.Frames)-1)
+			in.Points["left_"+p].Apply(a, true)
+			in.Points["right_"+p].Apply(b, true)
+		}
+		at, most := 0, 0.0
+		for f := from; f < len(tr.Frames); f++ {
+			l, r := tr.Frames[f].Landmarks["left_ankle"].Image, tr.Frames[f].Landmarks["right_ankle"].Image
+			if apart := math.Hypot(l[0]-r[0], l[1]-r[1]); apart > most {
+				at, most = f, apart
+			}
+		}
+		r := repair.Legs(running(t), in, at, true)
+		for id, c := range r.Changes {
+			in.Points[id].Apply(c, true)
+		}
+		wrong := 0
+		for f, fr := range tr.Frames {
+			p, _ := in.Points.At("left_ankle", f)
+			l, r := fr.Landmarks["left_ankle"].Image, fr.Landmarks["right_ankle"].Image
+			if math.Hypot(p.X-l[0], p.Y-l[1]) > math.Hypot(p.X-r[0], p.Y-r[1])+4 {
+				wrong++
+			}
+		}
+		if wrong > 2 {
+			t.Errorf("%s: %d of %d left ankles are on the right", what, wrong, len(tr.Frames))
+		}
+		if p, ok := in.Points.At("left_knee", at); !ok || p.Source != track.Hand.String() {
+			t.Errorf("%s: the answer is not kept as the hand's", what)
+		}
+	}
+}

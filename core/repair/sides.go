@@ -168,7 +168,7 @@ const (
 )
 
 // againstArms holds the legs of a runner against his arms, as they are named already.
-func againstArms(m model.Model, in evaluate.Input, points kinematics.Points, tall float64) (none known) {
+func againstArms(m model.Model, in evaluate.Input, tall float64) (none known) {
 	event := sport.Of(m.ID)
 	if in.Clip.View != "side" && in.Clip.View != "oblique" || !event.ArmsSwing {
 		return none
@@ -176,8 +176,8 @@ func againstArms(m model.Model, in evaluate.Input, points kinematics.Points, tal
 	return known{func(_, frame int, way r2.Vec) float64 {
 		sum, n := 0.0, 0.0
 		for _, arm := range []string{"elbow", "wrist"} {
-			l, ok1 := points.At("left_"+arm, frame)
-			r, ok2 := points.At("right_"+arm, frame)
+			l, ok1 := in.Points.At("left_"+arm, frame)
+			r, ok2 := in.Points.At("right_"+arm, frame)
 			if ok1 && ok2 && min(l.Confidence, r.Confidence) >= armSure {
 				sum, n = sum+(l.X-r.X)/tall, n+1
 			}
@@ -348,13 +348,10 @@ func (l limb) name(points kinematics.Points, rate, tall float64, more []known) i
 				continue
 			}
 			for _, q := range list {
-				if q.left == nil || q.right == nil {
-					continue
+				if q.left != nil && q.right != nil {
+					exchange(q.left, q.right, f)
+					some = true
 				}
-				a, b := track.Swap(q.left, q.right, f, f)
-				q.left.Apply(a, true)
-				q.right.Apply(b, true)
-				some = true
 			}
 		}
 		if some {

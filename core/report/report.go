@@ -51,10 +51,11 @@ type RateHint struct {
 }
 
 // Question is something that the tool is not sure of, and whose answer would change what it
-// says: a moment, answered by a flag, or a joint, answered by its place.
+// says: a moment, answered by a flag; a point, answered by its place; the circle, answered by
+// marking it; or the sides of the legs, answered by naming them (package repair).
 type Question struct {
 	ID       string   `json:"id"`
-	Kind     string   `json:"kind" enum:"moment,joint,circle" doc:"which frame, which place, or where the circle of the throw is marked"`
+	Kind     string   `json:"kind" enum:"moment,joint,circle,sides" doc:"which frame, which place, where the circle of the throw is marked, or which leg is the left one"`
 	Text     string   `json:"text"`
 	Position string   `json:"position,omitempty" required:"false" doc:"key position"`
 	Landmark string   `json:"landmark,omitempty" required:"false"`
@@ -65,12 +66,13 @@ type Question struct {
 	Worth    float64  `json:"worth" doc:"how much the answer may change: about so many checkpoints"`
 }
 
-// Option is a likely answer: a frame, or a place in it.
+// Option is a likely answer: a frame, or a place in it; of sides, a foot that is shown there.
 type Option struct {
-	Label string  `json:"label"`
-	Frame int     `json:"frame"`
-	X     float64 `json:"x,omitempty" required:"false" doc:"px of the upright original"`
-	Y     float64 `json:"y,omitempty" required:"false"`
+	Label     string  `json:"label"`
+	Frame     int     `json:"frame"`
+	Exchanged bool    `json:"exchanged,omitempty" required:"false" doc:"sides: the legs are named the other way round"`
+	X         float64 `json:"x,omitempty" required:"false" doc:"px of the upright original"`
+	Y         float64 `json:"y,omitempty" required:"false"`
 }
 
 // Box is a part of the picture, px of the upright original.

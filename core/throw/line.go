@@ -31,6 +31,7 @@ type segment struct {
 type observation struct {
 	d     r2.Vec
 	sigma float64 // of each coordinate; 0 where nothing is seen
+	worse float64 // how many times as large the scatter really is
 }
 
 // SegmentTrack is a line in the world, from frame From on: azimuth and elevation, rad,
@@ -324,14 +325,32 @@ func (l *segment) retrack(old *SegmentTrack) (*SegmentTrack, error) {
 	}
 	for i := range n {
 		out.Az, out.El, out.Length = append(out.Az, x[3*i]), append(out.El, x[3*i+1]), append(out.Length, x[3*i+2])
-		sd := func(a int) float64 { return math.Sqrt(math.Max(0, inverse.At(a, a))) }
+		worse := l.worse(first + i)
+		sd := func(a int) float64 { return worse * math.Sqrt(math.Max(0, inverse.At(a, a))) }
 		out.AzSD, out.ElSD, out.LenSD = append(out.AzSD, sd(3*i)), append(out.ElSD, sd(3*i+1)), append(out.LenSD, sd(3*i+2))
 		a, b := max(0, i-1), min(n-1, i+1)
 		dv := inverse.At(3*a, 3*a) + inverse.At(3*b, 3*b) - 2*inverse.At(3*b, 3*a)
-		out.RateSD = append(out.RateSD, math.Sqrt(math.Max(0, dv))*l.rate/float64(b-a))
+		out.RateSD = append(out.RateSD, worse*math.Sqrt(math.Max(0, dv))*l.rate/float64(b-a))
 	}
 	return out, nil
 }
+
+// worse is how many times as large as in the fit the scatter is about a frame.
+func (l *segment) worse(frame int) float64 {
+	sum, n := 0.0, 0.0
+	for f := max(0, frame-nearby); f < min(len(l.seen), frame+nearby+1); f++ {
+		if s := l.seen[f]; s.sigma > 0 && s.worse > 0 {
+			sum, n = sum+s.worse, n+1
+		}
+	}
+	if n == 0 {
+		return 1
+	}
+	return sum / n
+}
+
+// nearby are the frames on each side over which the scatter is taken.
+const nearby = 4
 
 // turning is the rate at which a line turns about a frame, rad/s; never so slow
 // that it would be held stiff.

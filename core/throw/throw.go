@@ -25,12 +25,15 @@ import (
 
 // Clip is one attempt as one camera saw it.
 type Clip struct {
-	Camera       *camera.Camera
-	Movement     *kinematics.Movement
-	Points       kinematics.Points
-	Frames       int
-	Sigma        float64 // scatter of a point placed by hand, px
-	Left         bool    // throws with the left hand
+	Camera   *camera.Camera
+	Movement *kinematics.Movement
+	Points   kinematics.Points
+	Frames   int
+	Sigma    float64 // scatter of a point placed by hand, px
+	// Scatter is that of a landmark in a frame, px: by as much as it is larger than Sigma the
+	// directions are less sure. Nil when all points are as good as those placed by hand.
+	Scatter      func(id string, frame int) float64
+	Left         bool // throws with the left hand
 	Person       body.Person
 	Kind         Kind
 	Contacts     []contact.Contact
@@ -254,7 +257,14 @@ func (c *Clip) line(to, from string, o *Reconstruction, p prior) *segment {
 			b, sb, okB = c.pixel(from, f)
 		}
 		if okA && okB {
-			l.seen[f] = observation{d: r2.Sub(a, b), sigma: math.Hypot(sa, sb)}
+			l.seen[f] = observation{d: r2.Sub(a, b), sigma: math.Hypot(sa, sb), worse: 1}
+			if c.Scatter != nil {
+				end := c.Scatter(from, f)
+				if from == "mid_shoulder" {
+					end = math.Hypot(c.Scatter("left_shoulder", f), c.Scatter("right_shoulder", f)) / 2
+				}
+				l.seen[f].worse = math.Max(1, math.Hypot(c.Scatter(to, f), end)/l.seen[f].sigma)
+			}
 		}
 	}
 	return l

@@ -94,6 +94,13 @@ type InputCall struct {
 	Input evaluate.Input `json:"input"`
 }
 
+// NameLegsCall names the legs of a clip after what the coach sees in one frame.
+type NameLegsCall struct {
+	Input     evaluate.Input `json:"input"`
+	Frame     int            `json:"frame"`
+	Exchanged bool           `json:"exchanged,omitempty" required:"false" doc:"left and right are named the other way round there"`
+}
+
 // SuspectsAnswer lists points to look at.
 type SuspectsAnswer struct {
 	Suspects []repair.Suspect `json:"suspects"`

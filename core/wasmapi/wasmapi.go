@@ -54,6 +54,8 @@ type Calls struct {
 	SuspectsAnswer    SuspectsAnswer    `json:"suspects_answer"`
 	Repair            InputCall         `json:"repair"`
 	RepairAnswer      repair.Repaired   `json:"repair_answer"`
+	NameLegs          NameLegsCall      `json:"name_legs"`
+	NameLegsAnswer    repair.Repaired   `json:"name_legs_answer"`
 	Annotations       AnnotationsCall   `json:"annotations"`
 	AnnotationsAnswer AnnotationsAnswer `json:"annotations_answer"`
 	Target            TargetCall        `json:"target"`
@@ -88,6 +90,7 @@ var calls = map[string]func(*Session, []byte) ([]byte, error){
 	"curves":      handle((*Session).curves),
 	"suspects":    handle((*Session).suspects),
 	"repair":      handle((*Session).repair),
+	"name_legs":   handle((*Session).nameLegs),
 	"annotations": handle((*Session).annotations),
 	"target":      handle((*Session).target),
 	"top_view":    handle((*Session).topView),
@@ -238,6 +241,14 @@ func (s *Session) repair(c InputCall) (repair.Repaired, error) {
 		return repair.Repaired{}, err
 	}
 	return repair.Draft(s.model, in), nil
+}
+
+func (s *Session) nameLegs(c NameLegsCall) (repair.Repaired, error) {
+	in, err := s.input(c.Input)
+	if err != nil {
+		return repair.Repaired{}, err
+	}
+	return repair.Legs(s.model, in, c.Frame, c.Exchanged), nil
 }
 
 func (s *Session) annotations(c AnnotationsCall) (AnnotationsAnswer, error) {

@@ -1930,6 +1930,8 @@ export interface components {
             go_on_answer: components["schemas"]["DraftStep"];
             look: components["schemas"]["DraftLookCall"];
             look_answer: components["schemas"]["DraftStep"];
+            name_legs: components["schemas"]["NameLegsCall"];
+            name_legs_answer: components["schemas"]["Repaired"];
             rates: components["schemas"]["RatesCall"];
             rates_answer: components["schemas"]["RatesAnswer"];
             repair: components["schemas"]["InputCall"];
@@ -3436,6 +3438,13 @@ export interface components {
             path: string;
             says: string;
         };
+        NameLegsCall: {
+            /** @description left and right are named the other way round there */
+            exchanged?: boolean;
+            /** Format: int64 */
+            frame: number;
+            input: components["schemas"]["EvaluateInput"];
+        };
         NewAthlete: {
             /**
              * Format: int64
@@ -3946,6 +3955,8 @@ export interface components {
             placed: boolean;
         };
         ReportOption: {
+            /** @description sides: the legs are named the other way round */
+            exchanged?: boolean;
             /** Format: int64 */
             frame: number;
             label: string;
@@ -4002,10 +4013,10 @@ export interface components {
             frame: number;
             id: string;
             /**
-             * @description which frame, which place, or where the circle of the throw is marked
+             * @description which frame, which place, where the circle of the throw is marked, or which leg is the left one
              * @enum {string}
              */
-            kind: "moment" | "joint" | "circle";
+            kind: "moment" | "joint" | "circle" | "sides";
             landmark?: string;
             /** @description where in the picture to look */
             look: components["schemas"]["ReportBox"];

@@ -99,13 +99,15 @@ export function commands(
     skip() {
       if (w.asked) dispatch({ type: "skip", ask: w.asked.position + w.asked.landmark });
     },
-    /** answer takes the nth likely answer to the question on top, or puts it off. */
-    answer(n: number | null) {
+    /** answer takes the nth likely answer to the question on top, the frame on the stage, or
+     * puts it off. */
+    answer(n: number | "stage" | "later") {
       const q = clip && state.panel === "check" ? asked(report, state.later, clip.id) : undefined;
       if (!q || !clip) return;
-      const option = n === null ? undefined : q.options[n];
-      if (n === null) dispatch({ type: "later", id: clip.id + q.id });
-      else if (option) edit(answer(clip.id, q, option));
+      if (n === "later") return dispatch({ type: "later", id: clip.id + q.id });
+      const option = n === "stage" ? q.kind === "moment" && { label: "", frame: frame() } : q.options[n];
+      const { core, input } = evaluation;
+      if (option) edit(...answer({ clip: clip.id, core, input }, q, option));
     },
     decide(v: "accepted" | "refused") {
       const f = shown(w).open;

@@ -1,4 +1,5 @@
 import type { Edit, Report } from "../../api/client";
+import type { Core, Input } from "../../core/core";
 
 type Question = Report["questions"][number];
 
@@ -6,14 +7,30 @@ type Question = Report["questions"][number];
 export const asked = (report: Report | null | undefined, later: readonly string[], clip: string) =>
   report?.questions.find((q) => !later.includes(clip + q.id));
 
-/** answer is the edit that an answer makes: a flag, or a point of the hand. */
-export const answer = (clip: string, q: Question, o: Question["options"][number]): Edit =>
-  q.kind === "moment"
-    ? { kind: "flag", clip, key: q.position ?? "", value: o.frame }
-    : {
-        kind: "point",
-        clip,
-        key: q.landmark ?? "",
-        frame: o.frame,
-        value: { x: o.x ?? 0, y: o.y ?? 0, source: "hand", confidence: 1, hidden: false },
-      };
+/** answer is what an answer changes: a flag, a point of the hand, or the names of the legs. */
+export function answer(
+  w: { clip: string; core: Core | null | undefined; input: Input | null },
+  q: Question,
+  o: Question["options"][number],
+): Edit[] {
+  const { clip, core, input } = w;
+  switch (q.kind) {
+    case "moment":
+      return [{ kind: "flag", clip, key: q.position ?? "", value: o.frame }];
+    case "sides":
+      if (!core || !input) return [];
+      return Object.entries(
+        core.name_legs({ input, frame: o.frame, ...(o.exchanged ? { exchanged: true } : {}) }).changes,
+      ).map(([key, value]) => ({ kind: "track", clip, key, value, override: true }));
+    default:
+      return [
+        {
+          kind: "point",
+          clip,
+          key: q.landmark ?? "",
+          frame: o.frame,
+          value: { x: o.x ?? 0, y: o.y ?? 0, source: "hand", confidence: 1, hidden: false },
+        },
+      ];
+  }
+}

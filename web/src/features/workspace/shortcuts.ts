@@ -65,13 +65,14 @@ export const shortcuts: Shortcut[] = [
     keys: { v: (c) => c.suspect(1), V: (c) => c.suspect(-1) },
   },
   {
-    show: "5 6 7 8",
-    does: "in Check: first, second, third answer; later",
+    show: "5 6 7 8 9",
+    does: "in Check: first, second, third answer; later; the frame on the stage",
     keys: {
       "5": (c) => c.answer(0),
       "6": (c) => c.answer(1),
       "7": (c) => c.answer(2),
-      "8": (c) => c.answer(null),
+      "8": (c) => c.answer("later"),
+      "9": (c) => c.answer("stage"),
     },
   },
   {

@@ -11,8 +11,7 @@ type Question = Report["questions"][number];
 /** CheckPanel asks what the tool is not sure of, what matters most first: one card at a
  * time, with pictures to choose from. */
 export function CheckPanel() {
-  const { clip, report, state, edit, player } = useOpenClip();
-  const frame = usePlayer(player, (s) => s.frame);
+  const { clip, report, state, player } = useOpenClip();
   const all = report?.questions ?? [];
   const q = asked(report, state.later, clip.id);
   const rest = all.filter((x) => x !== q);
@@ -27,17 +26,6 @@ export function CheckPanel() {
             ? "You have put off what is left. It comes back when the clip is opened again."
             : "Nothing to ask: what this clip can carry is read, or its key positions are not found yet. Flag one by hand (F) and the rest may follow."}
         </Text>
-      )}
-      {q?.kind === "moment" && !q.options.some((o) => o.frame === frame) && (
-        <Button
-          size="xs"
-          variant="outline"
-          mb="12px"
-          onClick={() => edit(answer(clip.id, q, { label: "", frame }))}
-          data-testid="this-frame"
-        >
-          it is the frame on the stage ({frame})
-        </Button>
       )}
       {rest.length > 0 && (
         <Box mb="14px">
@@ -90,7 +78,9 @@ export function CheckPanel() {
 
 /** Card is one question with its likely answers. */
 function Card({ q }: { q: Question }) {
-  const { clip, dispatch, edit, player, model } = useOpenClip();
+  const { clip, core, dispatch, edit, input, player, model } = useOpenClip();
+  const frame = usePlayer(player, (s) => s.frame);
+  const take = (o: Question["options"][number]) => edit(...answer({ clip: clip.id, core, input }, q, o));
   const names = q.for.map((id) => model.checkpoints.find((c) => c.id === id)?.name ?? id);
   return (
     <Box bg="raised" borderRadius="panel" p="12px" mb="12px" data-testid="question" data-question={q.id}>
@@ -114,7 +104,7 @@ function Card({ q }: { q: Question }) {
             border="2px solid transparent"
             _hover={{ borderColor: "clay" }}
             data-option={i}
-            onClick={() => edit(answer(clip.id, q, o))}
+            onClick={() => take(o)}
             onMouseEnter={() => player.jump(o.frame)}
           >
             <Crop clip={clip} q={q} o={o} />
@@ -124,7 +114,17 @@ function Card({ q }: { q: Question }) {
           </Box>
         ))}
       </Flex>
-      <Flex gap="6px">
+      <Flex gap="6px" flexWrap="wrap">
+        {q.kind === "moment" && !q.options.some((o) => o.frame === frame) && (
+          <Button size="xs" variant="outline" onClick={() => take({ label: "", frame })} data-testid="this-frame">
+            the frame on the stage ({frame}) <Key>9</Key>
+          </Button>
+        )}
+        {q.kind === "moment" && q.options.length === 0 && (
+          <Button size="xs" variant="outline" onClick={() => player.jump(q.frame)}>
+            go near it
+          </Button>
+        )}
         {q.kind === "circle" && (
           <Button size="xs" variant="outline" onClick={() => dispatch({ type: "panel", panel: "ground" })}>
             mark its rim <Key>G</Key>
@@ -139,7 +139,7 @@ function Card({ q }: { q: Question }) {
               dispatch({ type: "select", landmark: q.landmark ?? null });
             }}
           >
-            drag it on the stage
+            {q.options.length ? "drag it on the stage" : "place it on the stage"}
           </Button>
         )}
         {q.kind === "moment" && (
@@ -186,7 +186,7 @@ function Crop({
           top: share(-y, height),
         }}
       />
-      {q.kind === "joint" && (
+      {(q.kind === "joint" || q.kind === "sides") && (
         <Box
           position="absolute"
           w="18px"

@@ -1,0 +1,148 @@
+package evaluate_test
+
+import (
+	"math"
+	"slices"
+	"testing"
+
+	"neokinema/core/body"
+	"neokinema/core/evaluate"
+	"neokinema/core/report"
+	"neokinema/core/track"
+	"neokinema/simcam"
+	"neokinema/simcam/points"
+)
+
+func question(r report.Report, id string) (report.Question, bool) {
+	i := slices.IndexFunc(r.Questions, func(q report.Question) bool { return q.ID == id })
+	if i < 0 {
+		return report.Question{}, false
+	}
+	return r.Questions[i], true
+}
+
+// A jump from the other leg than the one on the card is no take-off; the tool asks which leg
+// is which, and where the plant is, with the moments at which feet come down.
+func TestWhatIsMissingIsAskedFor(t *testing.T) {
+	m := load(t, "high-jump")
+	tr := truth(t, simcam.Spec{Event: "high-jump", CaptureRate: 120})
+	in := points.Input(tr, points.All(tr, 0.3, 1))
+	in.Flags = map[string]int{}
+	in.Athlete.TakeoffLeg = tr.Spec.Leg
+	if tr.Spec.Leg == "" {
+		in.Athlete.TakeoffLeg = body.Left
+	}
+	if _, asked := question(evaluate.Attempt(m, in), "moment:plant"); asked {
+		t.Fatal("the plant is asked for though it is found")
+	}
+	in.Athlete.TakeoffLeg = in.Athlete.TakeoffLeg.Other()
+	r := evaluate.Attempt(m, in)
+	sides, asked := question(r, "sides")
+	if !asked || len(sides.Options) != 2 || sides.Options[0].Exchanged || !sides.Options[1].Exchanged {
+		t.Fatalf("sides: %+v", sides)
+	}
+	left := tr.Frames[sides.Frame].Landmarks["left_ankle"].Image
+	if o := sides.Options[0]; math.Hypot(o.X-left[0], o.Y-left[1]) > 2 {
+		t.Errorf("the left foot is shown at %.0f, %.0f, it is at %.0f", o.X, o.Y, left)
+	}
+	for id, want := range map[string]int{"plant": tr.Positions["plant"], "to": tr.Positions["to"]} {
+		q, asked := question(r, "moment:"+id)
+		if !asked {
+			t.Fatalf("%s is not asked for: %+v", id, r.Questions)
+		}
+		if !slices.ContainsFunc(q.Options, func(o report.Option) bool { return o.Frame >= want-1 && o.Frame <= want+1 }) {
+			t.Errorf("%s is at %d; offered: %+v", id, want, q.Options)
+		}
+		in.Flags[id] = want
+	}
+	for _, q := range evaluate.Attempt(m, in).Questions {
+		if q.Position == "plant" && q.Kind == "moment" {
+			t.Errorf("asked again: %+v", q)
+		}
+	}
+}
+
+// A missing point is asked for where something is read from it; a joint that nobody works
+// with in a clip is not.
+func TestAMissingPointIsAskedFor(t *testing.T) {
+	m := load(t, "sprint-start")
+	tr := truth(t, simcam.Spec{Event: "sprint-start", CaptureRate: 120})
+	in := points.Input(tr, points.All(tr, 0.3, 1))
+	in.Flags = map[string]int{}
+	delete(in.Points, body.Breastbone)
+	td := tr.Positions["td1"]
+	for id := range in.Points {
+		if id == "left_ankle" || id == "right_ankle" {
+			in.Points[id].Apply(track.Clear(td-40, td+40), true)
+		}
+	}
+	in.Flags["td1"] = td
+	missing := 0
+	for _, q := range evaluate.Attempt(m, in).Questions {
+		if q.Landmark == body.Breastbone {
+			t.Errorf("%+v", q)
+		}
+		if q.Kind == "joint" && len(q.Options) == 0 && q.Frame == td {
+			missing++
+		}
+	}
+	if missing == 0 {
+		t.Error("the ankle at the touchdown is not asked for")
+	}
+}
+
+// A foot has come down somewhere between the first picture that shows it and the one before:
+// angles that change fast there are read for the middle of that, and are as doubtful as the
+// pictures are few.
+func TestReadingsOfFewPicturesCoverTheMoment(t *testing.T) {
+	m := load(t, "running")
+	covered, all := 0, 0
+	var off, step []float64
+	for _, speed := range []float64{3.6, 4.1, 4.7, 5.2, 5.9, 6.4} {
+		for _, rate := range []float64{30, 60} {
+			spec := simcam.Spec{Event: "running", Speed: speed, Width: 1280, Height: 720}
+			spec.CaptureRate = 960
+			fine := truth(t, spec)
+			spec.CaptureRate = rate
+			coarse := truth(t, spec)
+			read := func(tr simcam.Truth) map[string]report.Repetition {
+				in := points.Input(tr, points.All(tr, 0, 1))
+				in.Flags = map[string]int{}
+				for id, f := range tr.Positions {
+					in.Flags[id] = f
+				}
+				out := map[string]report.Repetition{}
+				v, _ := evaluate.Attempt(m, in).Reading("shank")
+				for _, x := range v.Repetitions {
+					out[x.Position] = x
+				}
+				return out
+			}
+			want := read(fine)
+			for id, x := range read(coarse) {
+				w, ok := want[id]
+				if !ok || x.Frame < 2 {
+					continue
+				}
+				all++
+				if math.Abs(x.Value.Value-w.Value.Value) <= x.Value.Half95 {
+					covered++
+				}
+				off, step = append(off, x.Value.Value-w.Value.Value), append(step, x.Value.SD)
+			}
+		}
+	}
+	mean := func(v []float64) (s float64) {
+		for _, x := range v {
+			s += x / float64(len(v))
+		}
+		return s
+	}
+	if all < 30 || float64(covered) < 0.93*float64(all) {
+		t.Errorf("%d of %d shanks at touchdown lie within their doubt", covered, all)
+	}
+	// What is left comes from smoothing, which rounds a landing.
+	if bias := mean(off); math.Abs(bias) > 2.5 {
+		t.Errorf("they are %.1f degrees off on the whole, with a doubt of %.1f", bias, mean(step))
+	}
+}
