@@ -58,6 +58,13 @@ func TestAThrowFromAbove(t *testing.T) {
 	s.Says("the circle marked")
 	s.Keyboard.MustType(input.Comma)
 	s.See("[data-question=circle]")
+	// The one that the picture shows is taken by a key, and given back.
+	s.See("[data-testid=circle-seen]")
+	s.Keyboard.MustType(input.Digit5)
+	s.Until(func() bool { g := sheet(c, at.String()).Work.Clips[clip].Ground; return g != nil && len(g.Points) > 8 }, "the circle is taken")
+	s.Until(func() bool { return !s.MustHas("[data-question=circle]") }, "the circle is no longer asked for")
+	s.Keyboard.MustType(input.KeyU)
+	s.See("[data-question=circle]")
 	s.Button("mark its rim") // leads to the circle of this event
 	marks := points.Circle(truth, 1, 3)
 	named := map[string]string{"circle_left": "rim at the left dividing line", "circle_right": "rim at the right dividing line", "circle_back": "rim at the back", "circle_front": "rim at the front"}

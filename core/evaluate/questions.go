@@ -89,7 +89,7 @@ func (e *Evaluation) guessRelease() {
 // askCircle asks for the circle of a throw while nobody has marked it: without it there are
 // no directions.
 func (e *Evaluation) askCircle() (q report.Question, ok bool) {
-	if sport.Of(e.Model.ID).Circle == 0 || e.Input.Ground != nil && len(e.Input.Ground.Points) > 0 {
+	if !e.unmarked() {
 		return q, false
 	}
 	q = report.Question{ID: "circle", Kind: "circle", Text: "Where is the circle? Directions are read from its rim.", Look: report.Box{Width: float64(e.Input.Clip.Width), Height: float64(e.Input.Clip.Height)}, Options: []report.Option{}, For: []string{}}
@@ -189,6 +189,11 @@ func (e *Evaluation) otherLeg() bool {
 	return ok && leg != "" && sport.Of(e.Model.ID).Side == sport.TakeoffLeg && e.contacts[i].Foot != leg
 }
 
+// unmarked tells whether the circle of a throw is not marked yet.
+func (e *Evaluation) unmarked() bool {
+	return sport.Of(e.Model.ID).Circle > 0 && (e.Input.Ground == nil || len(e.Input.Ground.Points) == 0)
+}
+
 // worth is what the answer to a question on some checkpoints may change.
 func (e *Evaluation) worth(list []string) (sum float64) {
 	for _, id := range list {
@@ -283,6 +288,9 @@ func (e *Evaluation) askMissing(p model.Position) (q report.Question, ok bool) {
 	if _, found := e.found[p.ID]; found || p.Nth > e.repeated()+1 {
 		return q, false
 	}
+	if p.Find != nil && (p.Find.Kind == "ball-at" || p.Find.Kind == "wind") && e.unmarked() {
+		return q, false // it follows from the circle, which is asked for
+	}
 	q = report.Question{ID: "moment:" + p.ID, Kind: "moment", Position: p.ID, Options: []report.Option{}, For: []string{}}
 	for _, id := range e.uses(p) {
 		if r := e.readings[id]; r.Value == nil && r.Source != "coach" {
@@ -301,7 +309,7 @@ func (e *Evaluation) askMissing(p model.Position) (q report.Question, ok bool) {
 		return q, false // the flags about it leave no room: that is told as a problem
 	}
 	q.Frame = (lo + hi) / 2
-	q.Text = fmt.Sprintf("Where is “%s”? %s", p.Name, p.Hint)
+	q.Text, q.Hint = fmt.Sprintf("Where is “%s”?", p.Name), p.Hint
 	var likely []int
 	for _, c := range e.contacts {
 		f, ok := c.From, !c.Before

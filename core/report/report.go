@@ -57,6 +57,7 @@ type Question struct {
 	ID       string   `json:"id"`
 	Kind     string   `json:"kind" enum:"moment,joint,circle,sides" doc:"which frame, which place, where the circle of the throw is marked, or which leg is the left one"`
 	Text     string   `json:"text"`
+	Hint     string   `json:"hint,omitempty" required:"false" doc:"how to find it"`
 	Position string   `json:"position,omitempty" required:"false" doc:"key position"`
 	Landmark string   `json:"landmark,omitempty" required:"false"`
 	Frame    int      `json:"frame"`

@@ -24,6 +24,7 @@ import (
 	"neokinema/internal/intake"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
+	"neokinema/internal/videoanalysis"
 	"neokinema/internal/workspace"
 )
 
@@ -42,6 +43,9 @@ func (s *server) clips(api huma.API) {
 	})
 	register(s, api, "POST", "/clips/{id}/retry", "retryImport", "Import a clip anew", func(ctx context.Context, in *ByID) (*bodyOf[store.Clip], error) {
 		return answer(s.Intake.Retry(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "GET", "/clips/{id}/circle", "findCircle", "The throwing circle that a clip shows, to be confirmed", func(ctx context.Context, in *ByID) (*bodyOf[videoanalysis.CircleSeen], error) {
+		return answer(s.Analysis.Circle(ctx, who(ctx).TeamID, in.ID))
 	})
 	register(s, api, "GET", "/clips/{id}/draft", "draft", "How the draft of a clip stands", func(ctx context.Context, in *ByID) (*bodyOf[drafting.State], error) {
 		return answer(s.Drafting.State(ctx, who(ctx).TeamID, in.ID))

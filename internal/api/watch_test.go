@@ -358,3 +358,32 @@ func TestStalledLooksEnd(t *testing.T) {
 		t.Errorf("%d lines for one who reads", len(list))
 	}
 }
+
+// A throwing circle is found about the feet of the athlete, with the ends of its diameters
+// where they are; before a draft, or in another event, there is nothing to find.
+func TestTheCircleIsSeen(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	at, clip, truth := shippedAt(t, c, "haldane hammer back.mp4")
+	path := "/api/clips/" + clip.ID.String()
+	var seen videoanalysis.CircleSeen
+	c.Do("GET", path+"/circle", nil, 200, &seen)
+	if seen.Marks != nil {
+		t.Fatalf("found without a draft: %+v", seen)
+	}
+	var edits []workspace.Edit
+	for id, p := range points.All(truth, 2, 1) {
+		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip.ID, Key: id, Value: workspace.Value(p)})
+	}
+	c.Drafted(at.ID, edits)
+	c.Do("GET", path+"/circle", nil, 200, &seen)
+	if seen.Marks == nil || seen.Marks.Template != "shot-circle" || len(seen.Outline) < 20 {
+		t.Fatalf("seen: %+v", seen)
+	}
+	for i, id := range []string{"circle_left", "circle_right", "circle_back", "circle_front"} {
+		p, want := seen.Marks.Points[i], truth.Ground[id].Image
+		if d := math.Hypot(p.X-want[0], p.Y-want[1]); d > 6 {
+			t.Errorf("%s: %s is %.1f px off", id, p.Name, d)
+		}
+	}
+}

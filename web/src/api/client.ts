@@ -31,6 +31,7 @@ export type Annotation = Schemas["AnnotateAnnotation"];
 export type Word = Schemas["Word"];
 export type FollowRequest = Schemas["VideoanalysisFollowRequest"];
 export type Step = Schemas["ReportStep"];
+export type CircleSeen = Schemas["VideoanalysisCircleSeen"];
 export type ControlPoints = Schemas["GroundControlPoints"];
 export type Box = Schemas["Box"];
 export type Page = Schemas["Page"];

@@ -6,6 +6,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 export type Topic =
   | "athletes"
   | "audit"
+  | "circle"
   | "workspace"
   | "deletions"
   | "draft"

@@ -608,6 +608,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/clips/{id}/circle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The throwing circle that a clip shows, to be confirmed */
+        get: operations["findCircle"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/clips/{id}/draft": {
         parameters: {
             query?: never;
@@ -4011,6 +4028,8 @@ export interface components {
             for: string[];
             /** Format: int64 */
             frame: number;
+            /** @description how to find it */
+            hint?: string;
             id: string;
             /**
              * @description which frame, which place, where the circle of the throw is marked, or which leg is the left one
@@ -4665,6 +4684,24 @@ export interface components {
             role: "owner" | "coach" | "assistant" | "athlete";
             team: string;
             team_id: string;
+        };
+        VideoanalysisCircleSeen: {
+            /**
+             * Format: int64
+             * @description in which it lies there
+             */
+            frame: number;
+            /** @description the dividing lines are seen, too; else the camera is taken to stand square */
+            lines: boolean;
+            /** @description nothing when no circle is seen */
+            marks?: components["schemas"]["GroundControlPoints"];
+            /** @description the rim, px of the upright picture */
+            outline?: number[][];
+            /**
+             * Format: double
+             * @description share of the rim that is seen
+             */
+            shown: number;
         };
         VideoanalysisFollowRequest: {
             /**
@@ -6226,6 +6263,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Clip"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    findCircle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VideoanalysisCircleSeen"];
                 };
             };
             /** @description Error */

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { ask, client, type ClipAnswers } from "../../api/client";
+import { ask, client, type Clip, type ClipAnswers } from "../../api/client";
 import { about, useChange } from "../../api/topic";
 
 export const useWorkspace = (id: string) =>
@@ -8,6 +8,15 @@ export const useWorkspace = (id: string) =>
     queryFn: () => ask(client.GET("/attempts/{id}/workspace", { params: { path: { id } } })),
     refetchInterval: (q) =>
       q.state.data?.clips.some((c) => c.state === "waiting" || c.state === "importing") ? 500 : false,
+  });
+
+/** useCircle is the throwing circle that a clip shows, looked for while it is asked for. */
+export const useCircle = (clip: Clip | undefined, wanted: boolean) =>
+  useQuery({
+    queryKey: about("circle", clip?.id ?? "", clip?.view ?? "", String(clip?.direction)),
+    queryFn: () => ask(client.GET("/clips/{id}/circle", { params: { path: { id: clip?.id ?? "" } } })),
+    enabled: wanted && clip !== undefined,
+    staleTime: Infinity,
   });
 
 export const useRejudge = () =>

@@ -4,7 +4,7 @@ import type { Ask } from "./stage/tools";
 import type { Open } from "./context";
 import { shown } from "./findings";
 import { at as pointOf } from "./work/tracks";
-import { answer, asked } from "./questions";
+import { answer, asked, taken } from "./questions";
 import { limbOf, swap } from "./sides";
 
 // What a key or a button does at the workspace.
@@ -105,6 +105,7 @@ export function commands(
       const q = clip && state.panel === "check" ? asked(report, state.later, clip.id) : undefined;
       if (!q || !clip) return;
       if (n === "later") return dispatch({ type: "later", id: clip.id + q.id });
+      if (q.kind === "circle" && n === 0) return edit(...taken(clip.id, w.circle));
       const option = n === "stage" ? q.kind === "moment" && { label: "", frame: frame() } : q.options[n];
       const { core, input } = evaluation;
       if (option) edit(...answer({ clip: clip.id, core, input }, q, option));

@@ -1,5 +1,5 @@
 import { createContext, use, type Dispatch } from "react";
-import type { Clip, ClipWork, Edit, Model, Reading, Work, Workspace } from "../../api/client";
+import type { CircleSeen, Clip, ClipWork, Edit, Model, Reading, Work, Workspace } from "../../api/client";
 import type { Core, Input } from "../../core/core";
 import type { Evaluation } from "./hooks/useEvaluation";
 import type { Player } from "./stage/player";
@@ -16,6 +16,7 @@ export type Open = {
   clip: Clip | undefined;
   player: Player;
   evaluation: Evaluation;
+  circle: CircleSeen | undefined; // that the clip shows, while it is asked for
   /** edit saves a change; more joins it to the one before, and both are undone together */
   edit(...e: Edit[]): void;
   more(...e: Edit[]): void;

@@ -1,4 +1,4 @@
-import type { Edit, Report } from "../../api/client";
+import type { CircleSeen, Edit, Report } from "../../api/client";
 import type { Core, Input } from "../../core/core";
 
 type Question = Report["questions"][number];
@@ -6,6 +6,10 @@ type Question = Report["questions"][number];
 /** asked is the question on top: the first that was not put off. */
 export const asked = (report: Report | null | undefined, later: readonly string[], clip: string) =>
   report?.questions.find((q) => !later.includes(clip + q.id));
+
+/** taken is the edit that takes a circle that was seen. */
+export const taken = (clip: string, circle: CircleSeen | undefined): Edit[] =>
+  circle?.marks ? [{ kind: "ground", clip, key: "points", value: circle.marks }] : [];
 
 /** answer is what an answer changes: a flag, a point of the hand, or the names of the legs. */
 export function answer(

@@ -6,7 +6,9 @@ import { useQueue } from "../../queue/api";
 import { after } from "../../queue/order";
 import { bend, commands, lookedAt, nextSuspect } from "../commands";
 import type { Open } from "../context";
+import { useCircle } from "../api";
 import { shown } from "../findings";
+import { asked as nextQuestion } from "../questions";
 import { drawnNow, type Place, type Tool } from "../stage/tools";
 import { useOverlays } from "../stage/overlays";
 import type { Lane } from "../timeline/lanes";
@@ -41,6 +43,8 @@ export function useOpenAttempt(sheet: Workspace) {
   const { core, input, flags, report, ready, points, suspects } = evaluation;
   const asked = usePlacing(state.mode, report, points, player, dispatch);
 
+  const onTop = nextQuestion(report, state.later, clip?.id ?? "");
+  const circle = useCircle(clip, state.panel === "check" && onTop?.kind === "circle");
   const position = lookedAt(model.positions, state.position);
   // The cursor on a flag brings that position's numbers up.
   useEffect(
@@ -148,6 +152,7 @@ export function useOpenAttempt(sheet: Workspace) {
     clip,
     player,
     evaluation,
+    circle: circle.data,
     edit,
     more,
     kept,

@@ -1,9 +1,10 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import type { Report } from "../../../api/client";
+import type { CircleSeen, Report } from "../../../api/client";
 import { frameURL } from "../../../api/media";
+import { onPicture } from "../../../ui/color";
 import { Head, Key } from "../../../ui/parts";
 import { useOpenClip } from "../context";
-import { answer, asked } from "../questions";
+import { answer, asked, taken } from "../questions";
 import { usePlayer } from "../stage/player";
 
 type Question = Report["questions"][number];
@@ -78,7 +79,7 @@ export function CheckPanel() {
 
 /** Card is one question with its likely answers. */
 function Card({ q }: { q: Question }) {
-  const { clip, core, dispatch, edit, input, player, model } = useOpenClip();
+  const { circle, clip, core, dispatch, edit, input, player, model } = useOpenClip();
   const frame = usePlayer(player, (s) => s.frame);
   const take = (o: Question["options"][number]) => edit(...answer({ clip: clip.id, core, input }, q, o));
   const names = q.for.map((id) => model.checkpoints.find((c) => c.id === id)?.name ?? id);
@@ -87,6 +88,11 @@ function Card({ q }: { q: Question }) {
       <Text fontSize="14px" fontWeight="650" mb="2px">
         {q.text}
       </Text>
+      {q.hint && (
+        <Text fontSize="12.5px" mb="4px">
+          {q.hint}
+        </Text>
+      )}
       <Text fontSize="11.5px" color="quiet" mb="10px" lineClamp="2" title={names.join(", ")}>
         {names.join(", ")}
       </Text>
@@ -114,6 +120,25 @@ function Card({ q }: { q: Question }) {
           </Box>
         ))}
       </Flex>
+      {q.kind === "circle" && circle?.marks && (
+        <Box
+          as="button"
+          display="block"
+          w="100%"
+          mb="10px"
+          textAlign="left"
+          cursor="pointer"
+          onClick={() => edit(...taken(clip.id, circle))}
+          onMouseEnter={() => player.jump(circle.frame)}
+          data-testid="circle-seen"
+        >
+          <Seen clip={clip} circle={circle} />
+          <Text fontSize="11.5px" pt="4px">
+            <Key>5</Key> take this one
+            {circle.lines ? "" : "; its lines are not seen: the camera is taken to stand square"}
+          </Text>
+        </Box>
+      )}
       <Flex gap="6px" flexWrap="wrap">
         {q.kind === "moment" && !q.options.some((o) => o.frame === frame) && (
           <Button size="xs" variant="outline" onClick={() => take({ label: "", frame })} data-testid="this-frame">
@@ -155,6 +180,59 @@ function Card({ q }: { q: Question }) {
           later <Key>8</Key>
         </Button>
       </Flex>
+    </Box>
+  );
+}
+
+/** Seen shows the circle that was found in the picture. */
+function Seen({ clip, circle }: { clip: { id: string; width: number; height: number }; circle: CircleSeen }) {
+  const outline = circle.outline ?? [];
+  const xs = outline.map((p) => p[0]);
+  const ys = outline.map((p) => p[1]);
+  const [left, right] = [Math.min(...xs), Math.max(...xs)];
+  const middle = (Math.min(...ys) + Math.max(...ys)) / 2;
+  const width = Math.min(clip.width, (right - left) * 1.3);
+  const height = width * 0.42;
+  const x = Math.max(0, Math.min(clip.width - width, (left + right - width) / 2));
+  const y = Math.max(0, Math.min(clip.height - height, middle - height / 2));
+  const share = (v: number, of: number) => `${(100 * v) / of}%`;
+  return (
+    <Box
+      position="relative"
+      overflow="hidden"
+      borderRadius="4px"
+      bg="ink"
+      style={{ aspectRatio: `${width} / ${height}` }}
+    >
+      <img
+        src={frameURL(clip.id, circle.frame)}
+        alt={`frame ${circle.frame}`}
+        style={{
+          position: "absolute",
+          maxWidth: "none",
+          width: share(clip.width, width),
+          left: share(-x, width),
+          top: share(-y, height),
+        }}
+      />
+      <svg
+        viewBox={`${x} ${y} ${width} ${height}`}
+        style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }}
+      >
+        <polyline
+          points={outline.map((p) => p.join(",")).join(" ")}
+          fill="none"
+          stroke={onPicture.amber}
+          strokeWidth={width / 160}
+        />
+        {circle.marks?.points
+          .filter((p) => !p.rim)
+          .map((p) => (
+            <circle key={p.name} cx={p.x} cy={p.y} r={width / 70} fill={onPicture.amber}>
+              <title>{p.name}</title>
+            </circle>
+          ))}
+      </svg>
     </Box>
   );
 }
