@@ -170,4 +170,12 @@ func TestSlowedClipIsCheckedByKeys(t *testing.T) {
 	if flags+hand < 2 { // naming the legs places four joints
 		t.Errorf("two questions were answered: %d flags, %d points of the hand", flags, hand)
 	}
+	// Who is meant is one click, and the clip is drafted anew.
+	s.Keyboard.MustType(input.KeyT)
+	s.See("[data-testid=click-athlete]").MustClick()
+	s.See("[data-testid=tool]")
+	hip, _ := work.Points["left_hip"].At(s.Frame())
+	s.Place(hip.X, hip.Y)
+	s.Until(func() bool { return sheet(coach, at.ID.String()).Work.Clips[clip.ID].Box != nil }, "the click is kept")
+	s.Says(" frames drafted")
 }

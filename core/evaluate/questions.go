@@ -40,6 +40,9 @@ const (
 func (e *Evaluation) ask() {
 	e.guessRelease()
 	var all []report.Question
+	if q, ok := e.askAthlete(); ok {
+		all = append(all, q)
+	}
 	if q, ok := e.askCircle(); ok {
 		all = append(all, q)
 	}
@@ -86,6 +89,48 @@ func (e *Evaluation) guessRelease() {
 	}
 }
 
+// Who stands about, instead of doing what the clip is of: hips and feet that go less far than
+// this over the whole clip, standing heights, of one who was followed so long, s. Assumed.
+const (
+	standsHips = 0.5
+	standsFeet = 0.2
+	longEnough = 0.5
+)
+
+// askAthlete asks who is meant when the one who was drafted only stands about.
+func (e *Evaluation) askAthlete() (q report.Question, ok bool) {
+	tall := e.StandingHeight()
+	span := func(x, y string) (wide float64, n int) {
+		a, b := r2.Vec{X: math.Inf(1), Y: math.Inf(1)}, r2.Vec{X: math.Inf(-1), Y: math.Inf(-1)}
+		for f := range e.Clock.Len() {
+			p, ok := e.Movement.Where(x, f)
+			if y != "" {
+				other, there := e.Movement.Where(y, f)
+				p, ok = r2.Sub(p, other), ok && there
+			}
+			if ok {
+				n++
+				a, b = r2.Vec{X: min(a.X, p.X), Y: min(a.Y, p.Y)}, r2.Vec{X: max(b.X, p.X), Y: max(b.Y, p.Y)}
+			}
+		}
+		return max(b.X-a.X, b.Y-a.Y), n
+	}
+	hips, n := span("mid_hip", "")
+	feet, m := span("left_ankle", "right_ankle")
+	if tall == 0 || min(n, m) < int(longEnough*e.Rate) || hips > standsHips*tall || feet > standsFeet*tall {
+		return q, false
+	}
+	q = report.Question{ID: "athlete", Kind: "athlete", Frame: e.Clock.Len() / 2, Text: "Is this the athlete?", Hint: "The one who was followed only stands there. Click the one who is meant, and the clip is drafted anew.", Options: []report.Option{}, For: []string{}}
+	q.Look = e.around(q.Frame, []string{"left_ear", "right_ear", "left_ankle", "right_ankle"}, 0.3, 1)
+	for _, cp := range e.Model.Checkpoints {
+		if kinds[cp.Measure.Kind].scope != answered && e.inView(cp) == nil {
+			q.For = append(q.For, cp.ID)
+		}
+	}
+	q.Worth = e.worth(q.For)
+	return q, q.Worth >= leastWorth
+}
+
 // askCircle asks for the circle of a throw while nobody has marked it: without it there are
 // no directions.
 func (e *Evaluation) askCircle() (q report.Question, ok bool) {
@@ -120,8 +165,13 @@ func (e *Evaluation) askSides() (q report.Question, ok bool) {
 	parts := []string{"left_ankle", "right_ankle", "left_knee", "right_knee"}
 	for _, id := range parts {
 		t := e.Input.Points[id]
-		if t == nil || strings.ContainsRune(string(t.Source), rune(track.Hand)) {
+		if t == nil {
 			return q, false
+		}
+		for f := t.From; f < t.End(); f++ {
+			if t.SourceAt(f) == track.Hand {
+				return q, false
+			}
 		}
 	}
 	tall, best := e.StandingHeight(), 0.0

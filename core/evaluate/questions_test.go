@@ -1,6 +1,7 @@
 package evaluate_test
 
 import (
+	"maps"
 	"math"
 	"slices"
 	"testing"
@@ -44,6 +45,15 @@ func TestWhatIsMissingIsAskedFor(t *testing.T) {
 	left := tr.Frames[sides.Frame].Landmarks["left_ankle"].Image
 	if o := sides.Options[0]; math.Hypot(o.X-left[0], o.Y-left[1]) > 2 {
 		t.Errorf("the left foot is shown at %.0f, %.0f, it is at %.0f", o.X, o.Y, left)
+	}
+	named := in
+	named.Points = maps.Clone(in.Points)
+	named.Points["left_knee"] = in.Points["left_knee"].Clone()
+	knee, _ := named.Points["left_knee"].At(sides.Frame)
+	knee.Source = track.Hand.String()
+	_ = named.Points["left_knee"].Set(sides.Frame, &knee)
+	if _, again := question(evaluate.Attempt(m, named), "sides"); again {
+		t.Error("the left leg is asked for though a hand has placed it")
 	}
 	for id, want := range map[string]int{"plant": tr.Positions["plant"], "to": tr.Positions["to"]} {
 		q, asked := question(r, "moment:"+id)
@@ -144,5 +154,28 @@ func TestReadingsOfFewPicturesCoverTheMoment(t *testing.T) {
 	// What is left comes from smoothing, which rounds a landing.
 	if bias := mean(off); math.Abs(bias) > 2.5 {
 		t.Errorf("they are %.1f degrees off on the whole, with a doubt of %.1f", bias, mean(step))
+	}
+}
+
+// Who stands about is not the athlete of a run; who runs is, and so is a thrower who winds up.
+func TestWhoStandsAboutIsAskedFor(t *testing.T) {
+	for _, event := range []string{"running", "hammer", "shot"} {
+		m := load(t, event)
+		tr := truth(t, simcam.Spec{Event: event, CaptureRate: 60})
+		in := points.Input(tr, points.All(tr, 0.5, 1))
+		if _, asked := question(evaluate.Attempt(m, in), "athlete"); asked {
+			t.Errorf("%s: the athlete is taken for somebody who stands about", event)
+		}
+		for _, p := range in.Points {
+			first, ok := p.At(0)
+			for f := 0; ok && f < len(tr.Frames); f++ {
+				first.X += 0.3 * math.Sin(float64(f)) // nobody stands quite still
+				_ = p.Set(f, &first)
+			}
+		}
+		in.Camera, in.Contacts = nil, nil
+		if q, asked := question(evaluate.Attempt(m, in), "athlete"); !asked || len(q.For) == 0 {
+			t.Errorf("%s: nobody is asked for: %+v", event, q)
+		}
 	}
 }

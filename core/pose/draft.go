@@ -5,7 +5,9 @@
 package pose
 
 import (
+	"cmp"
 	"math"
+	"slices"
 
 	"neokinema/core/timebase"
 	"neokinema/core/track"
@@ -92,14 +94,28 @@ func New(c Clip, points map[string]*track.Track, box *Box, w Wish) *Draft {
 	}
 	d.frames = append(d.frames, between...)
 	for f := 0; f < c.Frames; f += 4 {
-		if r, ok := known(points, f); ok {
-			d.regions[f] = r
+		if r, ok := known(points, f); ok && (box == nil || !w.Anew) {
+			d.regions[f] = r // of somebody else, perhaps, when the coach shows who is meant
 		}
 	}
 	if box != nil {
+		if w.Anew {
+			outward(d.frames[:len(d.frames)-len(between)], box.Frame)
+		}
 		d.regions[box.Frame] = Region{box.X + box.Width/2, box.Y + box.Height/2, 1.25 * max(box.Width, box.Height)}
 	}
 	return d
+}
+
+// outward orders frames so that each is near one that was looked at before: on from a frame,
+// then back from it.
+func outward(frames []int, from int) {
+	slices.SortStableFunc(frames, func(a, b int) int {
+		if (a < from) != (b < from) {
+			return cmp.Compare(boolTo(a < from), boolTo(b < from))
+		}
+		return cmp.Compare(abs(a-from), abs(b-from))
+	})
 }
 
 // known is the region about the points of a frame, when there are enough.

@@ -409,3 +409,39 @@ func TestDraftKeepsToTheAthleteWhoIsPassed(t *testing.T) {
 		})
 	}
 }
+
+// When somebody else was drafted and the coach shows who is meant, in the middle of the clip,
+// the draft goes on from there both ways, and what was drafted before leads nobody astray.
+func TestDraftBeginsAnewWhereTheAthleteIsShown(t *testing.T) {
+	red, blue, black := [3]byte{200, 40, 40}, [3]byte{40, 60, 190}, [3]byte{20, 20, 20}
+	athlete := &person{at: func(f int) (float64, float64) { return 100 + 8*float64(f), 120 }, tall: 110, ran: map[Network]int{}}
+	other := &person{at: func(int) (float64, float64) { return 320, 290 }, tall: 110, ran: map[Network]int{}}
+	both := &crossing{people: [2]*person{other, athlete}}
+	clip := Clip{Width: 640, Height: 360, Scale: 1, Frames: 50, Rate: 10}
+	draft := func(points map[string]*track.Track, box Box) map[string]*track.Track {
+		d := New(clip, points, &box, Wish{To: 49, Step: 1, Anew: true})
+		for _, f := range d.Frames() {
+			athlete.frame, other.frame = f, f
+			if _, err := d.look(f, dressed(t, 640, 360, both.people, [2][3]byte{red, blue}, [2][3]byte{black, black}), both, func(s Square) { both.square = s }); err != nil {
+				t.Fatal(err)
+			}
+		}
+		return d.Changes()
+	}
+	wrong := draft(nil, Box{Frame: 0, X: 290, Y: 230, Width: 60, Height: 120})
+	if q, ok := wrong["left_hip"].At(40); !ok || math.Abs(q.Y-290) > 60 {
+		t.Fatalf("the one who stands is not drafted: %+v", q)
+	}
+	x, y := athlete.at(30)
+	right, seen := draft(wrong, Box{Frame: 30, X: x - 60, Y: y - 60, Width: 120, Height: 120}), 0
+	for f := range 50 {
+		if q, ok := right["left_hip"].At(f); ok {
+			if x, _ := athlete.at(f); math.Abs(q.X-x) < 30 && math.Abs(q.Y-120) < 60 {
+				seen++
+			}
+		}
+	}
+	if seen < 45 {
+		t.Errorf("the athlete is found in %d of 50 frames", seen)
+	}
+}

@@ -55,7 +55,7 @@ type RateHint struct {
 // marking it; or the sides of the legs, answered by naming them (package repair).
 type Question struct {
 	ID       string   `json:"id"`
-	Kind     string   `json:"kind" enum:"moment,joint,circle,sides" doc:"which frame, which place, where the circle of the throw is marked, or which leg is the left one"`
+	Kind     string   `json:"kind" enum:"moment,joint,circle,sides,athlete" doc:"which frame, which place, where the circle of the throw is marked, which leg is the left one, or who is meant"`
 	Text     string   `json:"text"`
 	Hint     string   `json:"hint,omitempty" required:"false" doc:"how to find it"`
 	Position string   `json:"position,omitempty" required:"false" doc:"key position"`

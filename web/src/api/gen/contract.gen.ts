@@ -4032,10 +4032,10 @@ export interface components {
             hint?: string;
             id: string;
             /**
-             * @description which frame, which place, where the circle of the throw is marked, or which leg is the left one
+             * @description which frame, which place, where the circle of the throw is marked, which leg is the left one, or who is meant
              * @enum {string}
              */
-            kind: "moment" | "joint" | "circle" | "sides";
+            kind: "moment" | "joint" | "circle" | "sides" | "athlete";
             landmark?: string;
             /** @description where in the picture to look */
             look: components["schemas"]["ReportBox"];

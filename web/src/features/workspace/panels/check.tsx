@@ -1,9 +1,11 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useState } from "react";
 import type { CircleSeen, Report } from "../../../api/client";
 import { frameURL } from "../../../api/media";
 import { onPicture } from "../../../ui/color";
-import { Head, Key } from "../../../ui/parts";
+import { Head, Key, Notice } from "../../../ui/parts";
 import { useOpenClip } from "../context";
+import { useClickAthlete } from "../hooks/useClickAthlete";
 import { answer, asked, taken } from "../questions";
 import { usePlayer } from "../stage/player";
 
@@ -81,6 +83,8 @@ export function CheckPanel() {
 function Card({ q }: { q: Question }) {
   const { circle, clip, core, dispatch, edit, input, player, model } = useOpenClip();
   const frame = usePlayer(player, (s) => s.frame);
+  const [trouble, setTrouble] = useState("");
+  const click = useClickAthlete(setTrouble);
   const take = (o: Question["options"][number]) => edit(...answer({ clip: clip.id, core, input }, q, o));
   const names = q.for.map((id) => model.checkpoints.find((c) => c.id === id)?.name ?? id);
   return (
@@ -139,6 +143,11 @@ function Card({ q }: { q: Question }) {
           </Text>
         </Box>
       )}
+      {trouble && (
+        <Notice tone="amber" mb="8px">
+          {trouble}
+        </Notice>
+      )}
       <Flex gap="6px" flexWrap="wrap">
         {q.kind === "moment" && !q.options.some((o) => o.frame === frame) && (
           <Button size="xs" variant="outline" onClick={() => take({ label: "", frame })} data-testid="this-frame">
@@ -148,6 +157,19 @@ function Card({ q }: { q: Question }) {
         {q.kind === "moment" && q.options.length === 0 && (
           <Button size="xs" variant="outline" onClick={() => player.jump(q.frame)}>
             go near it
+          </Button>
+        )}
+        {q.kind === "athlete" && (
+          <Button
+            size="xs"
+            variant="outline"
+            onClick={() => {
+              player.jump(q.frame);
+              click();
+            }}
+            data-testid="click-athlete"
+          >
+            click the athlete
           </Button>
         )}
         {q.kind === "circle" && (

@@ -10,6 +10,7 @@ import { usePlayer } from "../stage/player";
 import { useRefresh } from "../../../api/topic";
 import { useOpenClip } from "../context";
 import { at, change, drafted } from "../work/tracks";
+import { useClickAthlete } from "../hooks/useClickAthlete";
 import { limbOf, swap } from "../sides";
 
 /** Stage of a draft: the pose model runs; what it found is put right; the picture itself
@@ -33,7 +34,21 @@ const minutes = (s: number) => (s < 90 ? `${Math.max(1, Math.round(s))} s` : `${
 
 /** TrackPanel: draft every joint, look at what is doubtful, correct, follow things. */
 export function TrackPanel() {
-  const { clip, clipWork: work, core, input, player, edit, more, kept, tool, suspect, evaluation } = useOpenClip();
+  const {
+    clip,
+    clipWork: work,
+    core,
+    input,
+    player,
+    edit,
+    more,
+    kept,
+    tool,
+    suspect,
+    evaluation,
+    report,
+    dispatch,
+  } = useOpenClip();
   const { suspects } = evaluation;
   const refresh = useRefresh();
   const loop = usePlayer(player, (s) => s.loop);
@@ -124,6 +139,7 @@ export function TrackPanel() {
       },
     });
 
+  const clickAthlete = useClickAthlete((text) => setSays({ tone: "amber", text }));
   const d = server.data;
   const told =
     says ??
@@ -187,7 +203,16 @@ export function TrackPanel() {
       ) : (
         <>
           <Flex gap="6px" mb="6px" wrap="wrap" align="center">
-            <Button size="xs" variant="outline" onClick={box} title="Who is meant, when others are in the picture">
+            <Button
+              size="xs"
+              variant="outline"
+              onClick={clickAthlete}
+              title="Somebody else was drafted: click who is meant, and it is drafted anew"
+              data-testid="click-athlete"
+            >
+              click the athlete
+            </Button>
+            <Button size="xs" variant="ghost" onClick={box} title="Who is meant, when others are very near">
               {work.box ? `box in frame ${work.box.frame}` : "box the athlete"}
             </Button>
             <Flex gap="2px" align="center">
@@ -236,12 +261,24 @@ export function TrackPanel() {
               Nothing looks doubtful.
             </Text>
           ) : (
-            <>{suspects.length} points want a look</>
+            <>
+              {report?.questions.length
+                ? `Check asks for the ${report.questions.length === 1 ? "one" : report.questions.length} that matter. `
+                : "None of them changes a verdict. "}
+              <Text as="span" color="quiet">
+                {suspects.length} points of the draft are less sure.
+              </Text>
+            </>
           )}
         </Text>
+        {!!report?.questions.length && (
+          <Button size="xs" variant="outline" onClick={() => dispatch({ type: "panel", panel: "check" })}>
+            Check
+          </Button>
+        )}
         <Button
           size="xs"
-          variant="outline"
+          variant="ghost"
           disabled={!suspects.length}
           onClick={() => suspect(1)}
           title="Next doubtful point (V)"
