@@ -345,6 +345,9 @@ func (q *query) aboutMoment(k kind, v uncertainty.Estimate) uncertainty.Estimate
 	if _, mine := q.Input.Flags[q.position.ID]; mine {
 		sd = 0
 	}
+	if q.Input.Clip.Pictures.Stills() {
+		return v // it is what the still shows
+	}
 	picture := 0 // frames between the picture and the one before
 	if firstShown(q.position) {
 		picture = max(1, int(math.Round(q.Rate/q.Input.Clip.Pictures.Rate(q.Rate))))

@@ -31,6 +31,8 @@ func (e *Evaluation) carry() {
 		} else {
 			can("contact and flight times to about %.0f ms", math.Max(2, 2*gap))
 		}
+	} else if e.Input.Clip.Pictures.Stills() {
+		cannot("times, and ways from one position to another: these are stills")
 	} else if !e.Clock.Known() {
 		cannot("times, before the camera’s rate is known")
 	}

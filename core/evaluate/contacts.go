@@ -24,7 +24,9 @@ func (e *Evaluation) StandingHeight() float64 {
 // usable tells whether paths may be read: somebody looked at the camera, and
 // there is a steady frame of reference. A pan that nobody looked at would pass for
 // a treadmill.
-func (e *Evaluation) usable() bool { return e.Input.Camera != nil && e.Input.Camera.Usable() }
+func (e *Evaluation) usable() bool {
+	return e.Input.Camera != nil && e.Input.Camera.Usable() && !e.Input.Clip.Pictures.Stills()
+}
 
 // findContacts looks for feet on the ground, on a belt too.
 func (e *Evaluation) findContacts() {

@@ -321,8 +321,11 @@ func (e *Evaluation) numbering(steps []contact.Contact) int {
 	return shift
 }
 
+// lowerFoot is by how much, standing heights, the foot that lands is lower than the other.
+const lowerFoot = 0.05
+
 // handFeet gives the foot of steps that were flagged by hand: by whose ankle (or
-// toe) was placed at the touchdown, then by turns.
+// toe) was placed at the touchdown, or is the lower one; then by turns.
 func (e *Evaluation) handFeet() {
 	if e.Model.Repeat == nil || !slices.ContainsFunc(e.Model.Repeat.Contacts, func(c model.Contact) bool { return c.Foot == "stance" }) {
 		return
@@ -341,9 +344,9 @@ func (e *Evaluation) handFeet() {
 			continue
 		}
 		for _, s := range []body.Side{body.Left, body.Right} {
-			_, here := e.Input.Points.At(string(s)+"_ankle", f)
-			_, other := e.Input.Points.At(string(s.Other())+"_ankle", f)
-			if here && !other {
+			a, here := e.Input.Points.At(string(s)+"_ankle", f)
+			b, other := e.Input.Points.At(string(s.Other())+"_ankle", f)
+			if here && (!other || a.Y-b.Y > lowerFoot*e.StandingHeight()) {
 				known, side = p.Nth, s
 			}
 		}

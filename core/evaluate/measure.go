@@ -205,6 +205,9 @@ func (q *query) between() error {
 	if err := q.spanned(); err != nil {
 		return err
 	}
+	if q.Input.Clip.Pictures.Stills() {
+		return errStills
+	}
 	if !q.usable() && q.frames[0] != q.frames[len(q.frames)-1] {
 		return Failure{"nobody has looked yet whether the camera moved", "a look whether the camera moved"}
 	}
@@ -289,6 +292,7 @@ func pt(v []float64, i int) r2.Vec { return r2.Vec{X: v[2*i], Y: v[2*i+1]} }
 
 var (
 	errNoRate  = Failure{"the capture rate is not known", "the capture rate of the camera"}
+	errStills  = Failure{"these are stills of single positions: there is no time and no way between them", "the clip from which they were taken"}
 	errNoScale = Failure{"there is no scale yet", "a thigh or shank placed at any position, or a scale along a known length"}
 )
 

@@ -47,6 +47,10 @@ const (
 )
 
 func (e *Evaluation) pixel(id string, frame int) (Located, bool) {
+	stills := e.Input.Clip.Pictures.Stills()
+	if stills {
+		frame = e.Input.Clip.Pictures.Of(frame)
+	}
 	p, ok := e.Input.Points.At(id, frame)
 	path := e.Movement.Paths[id]
 	s := Located{Sigma: e.Sigma, Landmarks: []string{id}}
@@ -59,7 +63,7 @@ func (e *Evaluation) pixel(id string, frame int) (Located, bool) {
 	}
 	at, smooth := path.Where(frame)
 	switch {
-	case smooth:
+	case smooth && !stills:
 		s.At = at
 	case ok:
 		s.At = e.Movement.ToReference(frame, r2.Vec{X: p.X, Y: p.Y})

@@ -361,6 +361,9 @@ func (e *Evaluation) askMissing(p model.Position) (q report.Question, ok bool) {
 	q.Frame = (lo + hi) / 2
 	q.Text, q.Hint = fmt.Sprintf("Where is “%s”?", p.Name), p.Hint
 	var likely []int
+	if own := e.Input.Clip.Pictures; own.Stills() {
+		likely = slices.DeleteFunc(own.Frames(), func(f int) bool { return f < lo || f > hi })
+	}
 	for _, c := range e.contacts {
 		f, ok := c.From, !c.Before
 		switch kindOf(p) {

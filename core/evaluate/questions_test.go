@@ -4,11 +4,13 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"strings"
 	"testing"
 
 	"neokinema/core/body"
 	"neokinema/core/evaluate"
 	"neokinema/core/report"
+	"neokinema/core/timebase"
 	"neokinema/core/track"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
@@ -177,5 +179,44 @@ func TestWhoStandsAboutIsAskedFor(t *testing.T) {
 		if q, asked := question(evaluate.Attempt(m, in), "athlete"); !asked || len(q.For) == 0 {
 			t.Errorf("%s: nobody is asked for: %+v", event, q)
 		}
+	}
+}
+
+// A clip of stills is read position by position: angles at flags, no times, no contacts; asked
+// are its pictures.
+func TestStillsAreReadByPosition(t *testing.T) {
+	m := load(t, "running")
+	tr := truth(t, simcam.Spec{Event: "running", CaptureRate: 120})
+	in := points.Input(tr, points.All(tr, 0, 1))
+	letters := []byte(strings.Repeat("r", len(tr.Frames)))
+	td, to := tr.Positions["td2"], tr.Positions["to2"]
+	for _, f := range []int{0, td, to} {
+		letters[f] = timebase.Own
+	}
+	in.Clip.Pictures = timebase.Pictures(letters)
+	if !in.Clip.Pictures.Stills() {
+		t.Fatalf("%d and %d are too near for stills", td, to)
+	}
+	in.Flags = map[string]int{}
+	for _, q := range evaluate.Attempt(m, in).Questions {
+		for _, o := range q.Options {
+			if q.Kind == "moment" && o.Frame != 0 && o.Frame != td && o.Frame != to {
+				t.Errorf("%s: frame %d is no still", q.ID, o.Frame)
+			}
+		}
+	}
+	in.Flags = map[string]int{"td1": td, "to1": to + 3}
+	r := evaluate.Attempt(m, in)
+	if len(r.Contacts) > 0 && r.Contacts[0].Seconds != nil {
+		t.Errorf("a contact lasts %v between stills", r.Contacts[0].Seconds)
+	}
+	if v, _ := r.Reading("contact"); v.Value != nil || !strings.Contains(v.Reason, "stills") && !strings.Contains(v.Reason, "not known") {
+		t.Errorf("contact time of stills: %+v", v)
+	}
+	hand := in
+	hand.Clip.Pictures = ""
+	want, _ := evaluate.Attempt(m, hand).Reading("knee")
+	if got, _ := r.Reading("knee"); got.Value == nil || want.Value == nil || math.Abs(got.Value.Value-want.Value.Value) > 4 {
+		t.Errorf("the knee in a still is %+v, in the clip %+v", got.Value, want.Value)
 	}
 }

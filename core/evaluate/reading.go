@@ -33,6 +33,9 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 	if err != nil || math.IsNaN(v.Value) || math.IsNaN(v.SD) || math.IsInf(v.SD, 0) {
 		var f Failure
 		if errors.As(err, &f) {
+			if f == errNoRate && e.Input.Clip.Pictures.Stills() {
+				f = errStills
+			}
 			r.Reason, r.Remedy = f.Reason, f.Remedy
 		} else {
 			r.Reason = "the number cannot be computed from these points"

@@ -36,6 +36,9 @@ type Repaired struct {
 // Then points that jump off their path or stretch a limb lose confidence, so that
 // smoothing passes over them and the coach is led to them.
 func Draft(m model.Model, in evaluate.Input) Repaired {
+	if in.Clip.Pictures.Stills() {
+		return Repaired{Changes: map[string]*track.Track{}} // nothing goes on from one to the next
+	}
 	e := evaluate.Begin(m, in, nil)
 	was := in.Points
 	out := Repaired{}
@@ -81,7 +84,10 @@ func Legs(m model.Model, in evaluate.Input, frame int, exchanged bool) Repaired 
 		}
 	}
 	told := known{func(int, int, r2.Vec) float64 { return 0 }, besideHand}
-	swapped := name(legs, m, in, e, told)
+	swapped := 0
+	if !in.Clip.Pictures.Stills() {
+		swapped = name(legs, m, in, e, told)
+	}
 	return Repaired{Changes: changes(was, in.Points, true), Swapped: swapped}
 }
 

@@ -72,6 +72,25 @@ func (p Pictures) Rate(frames float64) float64 {
 	return frames * float64(len(list)-1) / float64(list[len(list)-1]-list[0])
 }
 
+// leastHeld is for how many frames each picture of a clip of stills is held at least: longer
+// than in any clip that was slowed down.
+const leastHeld = 10
+
+// Stills tells whether a clip shows single positions, each held for a while: there is no time
+// between them.
+func (p Pictures) Stills() bool {
+	list := p.Frames()
+	if len(list) < 2 || p.Count(Blended) > 0 {
+		return false
+	}
+	for i := 1; i < len(list); i++ {
+		if list[i]-list[i-1] < leastHeld {
+			return false
+		}
+	}
+	return true
+}
+
 // nearlyAll is the share of pictures at one distance that makes it the clip's.
 const nearlyAll = 0.72
 
@@ -111,6 +130,9 @@ const slowest = 20
 // clip of the file's rate slowed n times, or a slower camera's clip at true speed.
 func (p Pictures) Offered(fileRate float64) (Offer, bool) {
 	apart := p.apart()
+	if p.Stills() {
+		return Offer{}, false
+	}
 	if p.Count(Own) == len(p) || apart < 1.02 || fileRate <= 0 {
 		return Offer{}, false
 	}

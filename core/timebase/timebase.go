@@ -111,6 +111,9 @@ func (c Clock) ticks(i, j int) (ticks, gap float64, err error) {
 // doubtful as pictures lie apart.
 func (c Clock) Showing(p Pictures) Clock {
 	c.shows = p
+	if p.Stills() {
+		c.slow = 0
+	}
 	return c
 }
 

@@ -86,6 +86,9 @@ func (c *Copies) Pictures() timebase.Pictures {
 	if c.n < 3 {
 		return ""
 	}
+	if p := c.stills(); p.Stills() {
+		return p
+	}
 	for _, look := range []struct {
 		told []int
 		kind byte
@@ -103,6 +106,41 @@ func (c *Copies) Pictures() timebase.Pictures {
 	}
 	return ""
 }
+
+// Pictures that are held stand quite still but for what coding leaves, and are followed by
+// another: levels and shares of the largest difference. Measured on made-up clips of stills
+// (0.5 and less, 0.04) and on the half of the hard set that is there to build on (1.1 and
+// more in half of all frames).
+const (
+	heldStill = 0.06
+	heldLevel = 1.5
+	turned    = 0.2
+)
+
+// stills tells what frames hold if this is a clip of stills; what is neither held nor plainly
+// another picture makes it none.
+func (c *Copies) stills() timebase.Pictures {
+	most := slices.Max(c.step)
+	out, unclear := []byte{timebase.Own}, 0
+	for _, v := range c.step {
+		switch {
+		case v >= turned*most && v > heldLevel:
+			out = append(out, timebase.Own)
+		case v > heldStill*most || v > heldLevel:
+			unclear++
+			fallthrough
+		default:
+			out = append(out, timebase.Repeated)
+		}
+	}
+	if float64(unclear) > fewUnclear*float64(c.n) {
+		return ""
+	}
+	return timebase.Pictures(out)
+}
+
+// fewUnclear is the share of frames that may be neither.
+const fewUnclear = 0.03
 
 // told says of each frame whether it moves by itself: 1, not: -1, or 0: nobody can tell.
 // Values belong to the frames from first on.

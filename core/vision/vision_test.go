@@ -441,3 +441,38 @@ func TestWhatIsLaidOverIsNotTheBackground(t *testing.T) {
 		}
 	}
 }
+
+// Pictures that are held for half a second each are stills; the same ones in motion, with a
+// cut, or slowed down eight times are none.
+func TestStillsAreTold(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 3))
+	const w, h = 160, 90
+	picture := func(k int, shift float64) []byte {
+		out := make([]byte, w*h)
+		for y := range h {
+			for x := range w {
+				v := 110 + 40*math.Sin((float64(x)+shift)/9+float64(k))*math.Cos(float64(y)/7-float64(k)) + 0.4*r.NormFloat64()
+				out[y*w+x] = byte(v)
+			}
+		}
+		return out
+	}
+	for name, c := range map[string]struct {
+		frame  func(f int) []byte
+		stills bool
+	}{
+		"held":         {func(f int) []byte { return picture(f/15, 0) }, true},
+		"moving":       {func(f int) []byte { return picture(0, float64(f)) }, false},
+		"with a cut":   {func(f int) []byte { return picture(f/60, 0.4*float64(f)) }, false},
+		"slowed by 8":  {func(f int) []byte { return picture(0, 3*float64(f/8)) }, false},
+		"one standing": {func(int) []byte { return picture(0, 0) }, false},
+	} {
+		var copies Copies
+		for f := range 120 {
+			copies.Add(w, h, c.frame(f))
+		}
+		if p := copies.Pictures(); p.Stills() != c.stills {
+			t.Errorf("%s: %q", name, p)
+		}
+	}
+}

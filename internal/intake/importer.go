@@ -239,6 +239,8 @@ func (s *Service) refuseSame(ctx context.Context, c *store.Clip, path string) er
 // more are not slowed down again by any phone; but programs make them by copying pictures.
 func captureRate(info media.Info, fileRate float64, shows timebase.Pictures) (rate float64, from string) {
 	switch {
+	case shows.Stills(): // nobody is asked for what nothing is read by
+		return fileRate, "file"
 	case timebase.CheckCaptureRate(info.CaptureRate) == nil:
 		return info.CaptureRate, "file"
 	case fileRate >= 100 && shows == "" && timebase.CheckCaptureRate(fileRate) == nil:
@@ -253,6 +255,8 @@ func warnings(info media.Info, c store.Clip, m media.Motion) []string {
 	add := func(format string, args ...any) { w = append(w, fmt.Sprintf(format, args...)) }
 	if len(c.Stamps) == 1 {
 		add("Only one frame: angles can be read, times cannot.")
+	} else if n := c.Pictures.Count(timebase.Own); c.Pictures.Stills() {
+		add("%d stills, each held for a while: positions and angles can be read, times and ways between them cannot.", n)
 	} else if info.Frames > 0 && len(c.Stamps) < info.Frames*9/10 {
 		add("The file is damaged: %d of %d frames could be read. Copy it from the phone again if the part you need is missing.", len(c.Stamps), info.Frames)
 	}

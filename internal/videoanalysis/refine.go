@@ -84,6 +84,9 @@ func (s *Service) Refine(ctx context.Context, team, id uuid.UUID, progress func(
 // joint, frame by frame, takes its trembling out; the same look tells how the camera turned;
 // then feet that stand are followed.
 func Refine(c store.Clip, tracks map[string]*track.Track, grays Grays, progress func(done, of int) error) (Refined, error) {
+	if c.Pictures.Stills() {
+		return Refined{Changes: kinematics.Points{}, Camera: c.Camera}, nil
+	}
 	if frames := c.Pictures.Frames(); len(frames) > 1 {
 		return refineOwn(c, frames, tracks, grays, progress)
 	}
