@@ -50,8 +50,10 @@ func TestExactFrames(t *testing.T) { assert(t, lab, "frames.exact.mismatches") }
 func TestSizes(t *testing.T) {
 	assert(t, lab, "frontend.first_load.kb")
 	// The promise of 1,300 kB does not hold since drafts and the second look at feet are in
-	// the core (docs/figures.md); it must not get much farther away meanwhile (1,344 before questions and chains, 1,383 before gravity and rates).
-	if v, err := compressed("web/public/core/core.wasm"); err != nil || v > 1410 {
+	// the core (docs/figures.md); it must not get much
+	// farther away meanwhile (1,344 before questions and
+	// chains, 1,383 before gravity and rates, 1,404 before missing positions and stills).
+	if v, err := compressed("web/public/core/core.wasm"); err != nil || v > 1430 {
 		t.Errorf("the core has %.0f kB %v", v, err)
 	}
 }

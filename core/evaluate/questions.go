@@ -193,8 +193,8 @@ func (e *Evaluation) askSides() (q report.Question, ok bool) {
 		if apart := math.Hypot(l.X-r.X, l.Y-r.Y); apart >= legsApart*tall && apart*sure > best {
 			best = apart * sure
 			q = report.Question{ID: "sides", Kind: "sides", Frame: f, Text: "Which is the left leg?", Options: []report.Option{
-				{Label: "this one, as it is named", Frame: f, X: l.X, Y: l.Y},
-				{Label: "this one: left is right", Frame: f, X: r.X, Y: r.Y, Exchanged: true},
+				{Label: "this one; names stay", Frame: f, X: l.X, Y: l.Y},
+				{Label: "this one; names change", Frame: f, X: r.X, Y: r.Y, Exchanged: true},
 			}}
 		}
 	}

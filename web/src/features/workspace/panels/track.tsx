@@ -262,9 +262,11 @@ export function TrackPanel() {
             </Text>
           ) : (
             <>
-              {report?.questions.length
-                ? `Check asks for the ${report.questions.length === 1 ? "one" : report.questions.length} that matter. `
-                : "None of them changes a verdict. "}
+              {report?.questions.length === 1
+                ? "Check asks for the one that matters. "
+                : report?.questions.length
+                  ? `Check asks for the ${report.questions.length} that matter. `
+                  : "None of them changes a verdict. "}
               <Text as="span" color="quiet">
                 {suspects.length} points of the draft are less sure.
               </Text>
