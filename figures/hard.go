@@ -187,9 +187,7 @@ func readFilm(film hard.Film, networks *inference.Networks) (*hardClip, error) {
 		return nil, err
 	}
 	x := &hardClip{film: film, model: m.As(film.Truth.Variant)}
-	if x.seen, err = media.LookForMotion(ctx, proxy, p.Stamps); err != nil {
-		return nil, err
-	}
+	x.seen = p.Motion
 	clip := store.Clip{Width: info.Width, Height: info.Height, ProxyScale: p.Scale, Stamps: p.Stamps, FileRate: info.FileRate, CaptureRate: film.Rate, Pictures: x.seen.Pictures, View: c.Spec.View(), Direction: c.Spec.Direction}
 	if x.raw, err = rawDraft(ctx, film.Path, proxy, p, clip, 1, networks); err != nil {
 		return nil, err

@@ -178,10 +178,7 @@ func (s *Service) importClip(ctx context.Context, c *store.Clip, sent bool) erro
 	if rate := timebase.FileRate(p.Stamps); rate > 0 {
 		c.FileRate = rate
 	}
-	m, err := media.LookForMotion(ctx, out, p.Stamps)
-	if err != nil {
-		return err
-	}
+	m := p.Motion
 	c.Direction, c.Pictures = m.Direction, m.Pictures
 	c.CaptureRate, c.RateFrom = captureRate(info, c.FileRate, m.Pictures)
 	if o, ok := m.Pictures.Offered(c.FileRate); ok {

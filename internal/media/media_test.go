@@ -202,11 +202,15 @@ func TestMotionIsSuggestedOnlyWhenItIsClear(t *testing.T) {
 		return path
 	}
 	look := func(path string) media.Motion {
-		m, err := media.LookForMotion(context.Background(), path, stampsOf(t, path))
+		i, err := media.Probe(context.Background(), path)
 		if err != nil {
 			t.Fatal(err)
 		}
-		return m
+		p, err := media.MakeProxy(context.Background(), path, path+".proxy.mp4", i, func(int) {})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return p.Motion
 	}
 	if m := look(draw(func(f int) (int, int, int, int) { return 20 + 8*f, 180, 40, 120 }, 0)); m.Direction != 1 || math.Abs(m.Share-1.0/3) > 0.05 {
 		t.Errorf("to the right, a third high: %+v", m)

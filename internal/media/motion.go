@@ -1,8 +1,9 @@
 package media
 
 import (
-	"context"
+	"io"
 	"math"
+	"slices"
 	"sort"
 
 	"neokinema/core/timebase"
@@ -19,34 +20,50 @@ type Motion struct {
 
 const lookWidth, lookHeight, looks = 320, 180, 24
 
-// LookForMotion compares small grey pictures: each with the one before, which shows copies,
-// and some that are spread over the clip with their median, which is the background when
-// the camera stands still.
-func LookForMotion(ctx context.Context, proxy string, stamps []int64) (m Motion, err error) {
-	step := max(1, len(stamps)/looks)
-	var out []byte
-	var copies vision.Copies
-	err = Grays(ctx, proxy, stamps, 0, len(stamps)-1, lookWidth, lookHeight, Shrink, func(p Picture) error {
-		copies.Add(p.Width, p.Height, p.Pix)
-		if p.Frame%step == 0 {
-			out = append(out, p.Pix...)
+// motionSeeker compares small grey pictures: each with the one before, which shows copies, and
+// some that are spread over the clip with their median, which is the background when the
+// camera stands still.
+type motionSeeker struct {
+	copies vision.Copies
+	kept   [][]byte // every so many pictures
+	every  int
+	n      int
+}
+
+// read takes small grey pictures from a stream until it ends.
+func (s *motionSeeker) read(r io.Reader) error {
+	pix := make([]byte, lookWidth*lookHeight)
+	for {
+		if _, err := io.ReadFull(r, pix); err != nil {
+			return err
 		}
-		return nil
-	})
-	if err != nil {
-		return m, err
+		s.copies.Add(lookWidth, lookHeight, pix)
+		if s.every = max(1, s.every); s.n%s.every == 0 {
+			s.kept = append(s.kept, slices.Clone(pix))
+		}
+		s.n++
+		if len(s.kept) == 2*looks { // half of them are enough, spread over twice as much
+			for i := range looks {
+				s.kept[i] = s.kept[2*i]
+			}
+			s.kept, s.every = s.kept[:looks], 2*s.every
+		}
 	}
-	m.Pictures = copies.Pictures()
+}
+
+// motion is what the pictures tell.
+func (s *motionSeeker) motion() (m Motion) {
+	m.Pictures = s.copies.Pictures()
 	const size = lookWidth * lookHeight
-	n := len(out) / size
+	n := len(s.kept)
 	if n < 4 {
-		return m, nil
+		return m
 	}
 	background := make([]byte, size)
 	column := make([]byte, n)
 	for p := range size {
 		for i := range n {
-			column[i] = out[i*size+p]
+			column[i] = s.kept[i][p]
 		}
 		sort.Slice(column, func(a, b int) bool { return column[a] < column[b] })
 		background[p] = column[n/2]
@@ -57,13 +74,13 @@ func LookForMotion(ctx context.Context, proxy string, stamps []int64) (m Motion,
 		var count, sum float64
 		rows := make([]int, lookHeight)
 		for p := range size {
-			if d := int(out[i*size+p]) - int(background[p]); d > 28 || d < -28 {
+			if d := int(s.kept[i][p]) - int(background[p]); d > 28 || d < -28 {
 				count, sum = count+1, sum+float64(p%lookWidth)
 				rows[p/lookWidth]++
 			}
 		}
 		if count > size/4 { // the picture as a whole moves
-			return m, nil
+			return m
 		}
 		if count < 30 {
 			continue
@@ -91,5 +108,5 @@ func LookForMotion(ctx context.Context, proxy string, stamps []int64) (m Motion,
 			m.Direction = math.Copysign(1, move)
 		}
 	}
-	return m, nil
+	return m
 }

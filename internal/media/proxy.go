@@ -21,6 +21,7 @@ type Proxy struct {
 	Width, Height int     // px of the coded picture, even
 	Scale         float64 // proxy px per px of the original
 	Stamps        []int64 // 1/90000 s, first is 0
+	Motion        Motion
 }
 
 // longestClip is how long a clip may play, s; one that says more has a broken clock.
@@ -37,7 +38,7 @@ func proxySize(w, h int) (sw, sh, pw, ph int, scale float64) {
 	return sw, sh, sw + sw%2, sh + sh%2, scale
 }
 
-// MakeProxy transcodes a clip and reports frames done along the way. The frame
+// MakeProxy transcodes a clip, looks what moves in it, and reports frames done along the way. The frame
 // list comes from the result: frame n is the n-th picture that decoding gives.
 func MakeProxy(ctx context.Context, in, out string, info Info, progress func(frames int)) (Proxy, error) {
 	sw, sh, pw, ph, scale := proxySize(info.Width, info.Height)
@@ -59,12 +60,28 @@ func MakeProxy(ctx context.Context, in, out string, info Info, progress func(fra
 		"-vf", strings.Join(filters, ","), "-pix_fmt", "yuv420p",
 		"-c:v", "libx264", "-preset", "ultrafast", "-tune", "fastdecode", "-crf", "22", "-g", "1", "-bf", "0",
 		"-fps_mode", "passthrough", "-enc_time_base", "1:90000", "-video_track_timescale", "90000", "-movflags", "+faststart", "-f", "mp4", out)
+	// The same decoding gives small pictures, by a pipe of their own.
+	c.add("-map", "0:V:0", "-frames:v", strconv.Itoa(most+1), "-vf", fmt.Sprintf("scale=%d:%d:flags=%s,format=gray", lookWidth, lookHeight, Shrink), "-fps_mode", "passthrough", "-f", "rawvideo", fmt.Sprintf("pipe:%d", 3+len(c.files)))
 	cmd, said := c.cmd()
+	small, smaller, err := os.Pipe()
+	if err != nil {
+		return Proxy{}, err
+	}
+	defer small.Close()
+	cmd.ExtraFiles = append(cmd.ExtraFiles, smaller)
+	seeker := &motionSeeker{}
+	seen := make(chan struct{})
+	go func() {
+		defer close(seen)
+		_ = seeker.read(small) // it ends with the clip, or with what is wrong with it
+	}()
 	pipe, err := cmd.StdoutPipe()
 	if err != nil {
 		return Proxy{}, err
 	}
-	if err := cmd.Start(); err != nil {
+	err = cmd.Start()
+	smaller.Close()
+	if err != nil {
 		return Proxy{}, err
 	}
 	lines := bufio.NewScanner(pipe)
@@ -76,10 +93,11 @@ func MakeProxy(ctx context.Context, in, out string, info Info, progress func(fra
 		}
 	}
 	err = cmd.Wait()
+	<-seen
 	if c.ctx.Err() != nil {
 		return Proxy{}, context.Cause(c.ctx)
 	}
-	p := Proxy{Width: pw, Height: ph, Scale: scale}
+	p := Proxy{Width: pw, Height: ph, Scale: scale, Motion: seeker.motion()}
 	var stampErr error
 	if st, e := os.Stat(out); e == nil && st.Size() > 0 {
 		p.Stamps, stampErr = Stamps(ctx, out)
@@ -92,6 +110,9 @@ func MakeProxy(ctx context.Context, in, out string, info Info, progress func(fra
 	}
 	if strings.Contains(said.String(), "No space left") {
 		return Proxy{}, c.failure(fmt.Errorf("no room"), said)
+	}
+	if len(p.Stamps) != seeker.n {
+		p.Motion.Pictures = "" // a damaged file: nobody knows which is which
 	}
 	switch n := len(p.Stamps); {
 	case n == 0:
