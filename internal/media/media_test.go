@@ -281,12 +281,3 @@ func BenchmarkDecode(b *testing.B) {
 		}
 	}
 }
-
-func stampsOf(t *testing.T, path string) []int64 {
-	t.Helper()
-	s, err := media.Stamps(t.Context(), path)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return s
-}
