@@ -149,7 +149,7 @@ func TestCorrectADraft(t *testing.T) {
 	c, s, at, clip, truth := run(t, "yusra easy.mp4", laid)
 	defer s.Done()
 	s.Keyboard.MustType(input.KeyT)
-	s.Until(func() bool { return strings.Contains(s.Text(), "want a look") }, "doubts are counted")
+	s.Until(func() bool { return strings.Contains(s.Text(), "points of the draft are less sure") }, "doubts are counted")
 	s.Jump(30)
 	s.Keyboard.MustType(input.KeyV)
 	s.Until(func() bool { return s.Frame() == 40 }, "the next doubtful point is shown")

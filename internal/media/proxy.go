@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"math"
 	"os"
 	"path/filepath"
@@ -13,6 +14,7 @@ import (
 	"strings"
 
 	"neokinema/core/timebase"
+	"neokinema/internal/guard"
 )
 
 // Proxy is the form of a clip that the stage decodes: every frame on its own,
@@ -71,10 +73,10 @@ func MakeProxy(ctx context.Context, in, out string, info Info, progress func(fra
 	cmd.ExtraFiles = append(cmd.ExtraFiles, smaller)
 	seeker := &motionSeeker{}
 	seen := make(chan struct{})
-	go func() {
-		defer close(seen)
-		_ = seeker.read(small) // it ends with the clip, or with what is wrong with it
-	}()
+	guard.Go(func() error { return seeker.read(small) }, func(error) {
+		_, _ = io.Copy(io.Discard, small) // it ended with the clip; else nobody waits for it
+		close(seen)
+	})
 	pipe, err := cmd.StdoutPipe()
 	if err != nil {
 		return Proxy{}, err
