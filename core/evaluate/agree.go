@@ -345,7 +345,7 @@ func (q *query) aboutMoment(k kind, v uncertainty.Estimate) uncertainty.Estimate
 	if _, mine := q.Input.Flags[q.position.ID]; mine {
 		sd = 0
 	}
-	if q.Input.Clip.Pictures.Stills() {
+	if q.stills {
 		return v // it is what the still shows
 	}
 	picture := 0 // frames between the picture and the one before
@@ -388,10 +388,13 @@ func (q *query) aboutMoment(k kind, v uncertainty.Estimate) uncertainty.Estimate
 			step = math.Abs(after) * share
 		}
 	}
-	if by, ok := other(frame - picture); picture > 0 && ok {
-		if q.placedByHand(frame) > q.placedByHand(frame-picture) {
+	if picture > 0 {
+		by, ok := other(frame - picture)
+		switch {
+		case !ok:
+		case q.placedByHand(frame) > q.placedByHand(frame-picture):
 			step = math.Hypot(step, by/math.Sqrt(3)) // too different to be brought together
-		} else {
+		default:
 			value += by / 2
 			step = math.Hypot(step, by/math.Sqrt(12))
 		}

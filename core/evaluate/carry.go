@@ -31,7 +31,7 @@ func (e *Evaluation) carry() {
 		} else {
 			can("contact and flight times to about %.0f ms", math.Max(2, 2*gap))
 		}
-	} else if e.Input.Clip.Pictures.Stills() {
+	} else if e.stills {
 		cannot("times, and ways from one position to another: these are stills")
 	} else if !e.Clock.Known() {
 		cannot("times, before the camera’s rate is known")

@@ -25,7 +25,7 @@ func (e *Evaluation) StandingHeight() float64 {
 // there is a steady frame of reference. A pan that nobody looked at would pass for
 // a treadmill.
 func (e *Evaluation) usable() bool {
-	return e.Input.Camera != nil && e.Input.Camera.Usable() && !e.Input.Clip.Pictures.Stills()
+	return e.Input.Camera != nil && e.Input.Camera.Usable() && !e.stills
 }
 
 // findContacts looks for feet on the ground, on a belt too.

@@ -205,7 +205,7 @@ func (q *query) between() error {
 	if err := q.spanned(); err != nil {
 		return err
 	}
-	if q.Input.Clip.Pictures.Stills() {
+	if q.stills {
 		return errStills
 	}
 	if !q.usable() && q.frames[0] != q.frames[len(q.frames)-1] {

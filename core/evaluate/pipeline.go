@@ -130,7 +130,7 @@ func begin(m model.Model, in Input, old *Cache) *Evaluation {
 	if e.Clock, err = timebase.New(in.Clip.Stamps, in.Clip.FileRate, in.Clip.CaptureRate); err != nil {
 		e.report.Problems = append(e.report.Problems, err.Error())
 	}
-	e.Clock = e.Clock.Showing(in.Clip.Pictures)
+	e.Clock, e.stills = e.Clock.Showing(in.Clip.Pictures), in.Clip.Pictures.Stills()
 	if p := in.Camera; p != nil && p.Problem != "" {
 		e.report.Problems = append(e.report.Problems, "the camera moved and paths cannot be read: "+p.Problem)
 	}
@@ -161,6 +161,7 @@ type Evaluation struct {
 	Roles    body.Roles
 	Sigma    float64
 	Rate     float64 // frames per second by which paths are smoothed
+	stills   bool    // single positions with no time between them
 	Movement *kinematics.Movement
 	cache    Cache
 	centre   *kinematics.Path // of mass; made when first needed

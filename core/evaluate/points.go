@@ -47,8 +47,7 @@ const (
 )
 
 func (e *Evaluation) pixel(id string, frame int) (Located, bool) {
-	stills := e.Input.Clip.Pictures.Stills()
-	if stills {
+	if e.stills {
 		frame = e.Input.Clip.Pictures.Of(frame)
 	}
 	p, ok := e.Input.Points.At(id, frame)
@@ -63,7 +62,7 @@ func (e *Evaluation) pixel(id string, frame int) (Located, bool) {
 	}
 	at, smooth := path.Where(frame)
 	switch {
-	case smooth && !stills:
+	case smooth && !e.stills:
 		s.At = at
 	case ok:
 		s.At = e.Movement.ToReference(frame, r2.Vec{X: p.X, Y: p.Y})

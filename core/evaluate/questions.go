@@ -292,12 +292,17 @@ func (e *Evaluation) followed(cp model.Checkpoint) bool {
 	}
 	for _, role := range cp.Measure.Points {
 		for _, id := range e.Roles.Resolve(role) {
-			if body.Known(id) && !body.IsThing(id) && e.Input.Points[id] == nil {
+			if e.unworked(id) {
 				return false
 			}
 		}
 	}
 	return true
+}
+
+// unworked tells whether a point is a joint that nobody works with in this clip.
+func (e *Evaluation) unworked(id string) bool {
+	return body.Known(id) && !body.IsThing(id) && e.Input.Points[id] == nil
 }
 
 // askMoment asks when a position is, where the tool has a guess and is not sure.
@@ -361,8 +366,8 @@ func (e *Evaluation) askMissing(p model.Position) (q report.Question, ok bool) {
 	q.Frame = (lo + hi) / 2
 	q.Text, q.Hint = fmt.Sprintf("Where is “%s”?", p.Name), p.Hint
 	var likely []int
-	if own := e.Input.Clip.Pictures; own.Stills() {
-		likely = slices.DeleteFunc(own.Frames(), func(f int) bool { return f < lo || f > hi })
+	if e.stills {
+		likely = slices.DeleteFunc(e.Input.Clip.Pictures.Frames(), func(f int) bool { return f < lo || f > hi })
 	}
 	for _, c := range e.contacts {
 		f, ok := c.From, !c.Before
@@ -558,8 +563,8 @@ func (e *Evaluation) label(id string) string {
 
 // askPoint asks for a point that is missing at a position and keeps something from being read.
 func (e *Evaluation) askPoint(p model.Position, id string, frame int, uses []string) (q report.Question, ok bool) {
-	if _, known := e.Movement.Where(id, frame); known || body.Known(id) && !body.IsThing(id) && e.Input.Points[id] == nil {
-		return q, false // between points that are placed; or nobody works with this joint
+	if _, known := e.Movement.Where(id, frame); known || e.unworked(id) {
+		return q, false // known are those between points that are placed
 	}
 	q = report.Question{ID: fmt.Sprintf("joint:%s:%d", id, frame), Kind: "joint", Position: p.ID, Landmark: id, Frame: frame, For: []string{}, Options: []report.Option{}}
 	for _, cp := range uses {

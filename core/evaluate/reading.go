@@ -33,7 +33,7 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 	if err != nil || math.IsNaN(v.Value) || math.IsNaN(v.SD) || math.IsInf(v.SD, 0) {
 		var f Failure
 		if errors.As(err, &f) {
-			if f == errNoRate && e.Input.Clip.Pictures.Stills() {
+			if f == errNoRate && e.stills {
 				f = errStills
 			}
 			r.Reason, r.Remedy = f.Reason, f.Remedy

@@ -85,7 +85,7 @@ const (
 // middle of several frames). False when no ellipse of about the expected size is seen along
 // enough of its way.
 func FindRing(g Gray, guess RingGuess) (Ring, bool) {
-	if !(guess.A >= smallestRing) {
+	if !(guess.A >= smallestRing && guess.A <= float64(g.W)) {
 		return Ring{}, false
 	}
 	d := math.Max(1.5, ringLine*guess.A*1.6)

@@ -117,4 +117,7 @@ func TestNoRingIsMadeUp(t *testing.T) {
 	if _, ok := vision.FindRing(g, vision.RingGuess{About: r2.Vec{X: 240, Y: 160}, A: math.NaN()}); ok {
 		t.Error("a ring without a size is found")
 	}
+	if _, ok := vision.FindRing(g, vision.RingGuess{About: r2.Vec{X: 240, Y: 160}, A: math.Inf(1)}); ok {
+		t.Error("a ring without an end is found")
+	}
 }

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import type { CircleSeen, Report } from "../../../api/client";
 import { frameURL } from "../../../api/media";
 import { onPicture } from "../../../ui/color";
@@ -217,26 +217,8 @@ function Seen({ clip, circle }: { clip: { id: string; width: number; height: num
   const height = width * 0.42;
   const x = Math.max(0, Math.min(clip.width - width, (left + right - width) / 2));
   const y = Math.max(0, Math.min(clip.height - height, middle - height / 2));
-  const share = (v: number, of: number) => `${(100 * v) / of}%`;
   return (
-    <Box
-      position="relative"
-      overflow="hidden"
-      borderRadius="4px"
-      bg="ink"
-      style={{ aspectRatio: `${width} / ${height}` }}
-    >
-      <img
-        src={frameURL(clip.id, circle.frame)}
-        alt={`frame ${circle.frame}`}
-        style={{
-          position: "absolute",
-          maxWidth: "none",
-          width: share(clip.width, width),
-          left: share(-x, width),
-          top: share(-y, height),
-        }}
-      />
+    <Part clip={clip} frame={circle.frame} of={{ x, y, width, height }}>
       <svg
         viewBox={`${x} ${y} ${width} ${height}`}
         style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }}
@@ -255,7 +237,7 @@ function Seen({ clip, circle }: { clip: { id: string; width: number; height: num
             </circle>
           ))}
       </svg>
-    </Box>
+    </Part>
   );
 }
 
@@ -272,20 +254,8 @@ function Crop({
   o: Question["options"][number];
 }) {
   const { x, y, width, height } = q.look;
-  const share = (v: number, of: number) => `${(100 * v) / of}%`;
   return (
-    <Box position="relative" overflow="hidden" bg="ink" style={{ aspectRatio: `${width} / ${height}` }}>
-      <img
-        src={frameURL(clip.id, o.frame)}
-        alt={`frame ${o.frame}`}
-        style={{
-          position: "absolute",
-          maxWidth: "none",
-          width: share(clip.width, width),
-          left: share(-x, width),
-          top: share(-y, height),
-        }}
-      />
+    <Part clip={clip} frame={o.frame} of={q.look}>
       {(q.kind === "joint" || q.kind === "sides") && (
         <Box
           position="absolute"
@@ -298,6 +268,44 @@ function Crop({
           style={{ left: share((o.x ?? 0) - x, width), top: share((o.y ?? 0) - y, height) }}
         />
       )}
+    </Part>
+  );
+}
+
+const share = (v: number, of: number) => `${(100 * v) / of}%`;
+
+/** Part shows a part of a frame, and what is drawn over it. */
+function Part({
+  clip,
+  frame,
+  of: { x, y, width, height },
+  children,
+}: {
+  clip: { id: string; width: number; height: number };
+  frame: number;
+  of: { x: number; y: number; width: number; height: number };
+  children: ReactNode;
+}) {
+  return (
+    <Box
+      position="relative"
+      overflow="hidden"
+      borderRadius="4px"
+      bg="ink"
+      style={{ aspectRatio: `${width} / ${height}` }}
+    >
+      <img
+        src={frameURL(clip.id, frame)}
+        alt={`frame ${frame}`}
+        style={{
+          position: "absolute",
+          maxWidth: "none",
+          width: share(clip.width, width),
+          left: share(-x, width),
+          top: share(-y, height),
+        }}
+      />
+      {children}
     </Box>
   );
 }
