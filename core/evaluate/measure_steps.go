@@ -3,7 +3,6 @@ package evaluate
 import (
 	"math"
 
-	"neokinema/core/body"
 	"neokinema/core/kinematics"
 	"neokinema/core/report"
 	"neokinema/core/springmass"
@@ -78,14 +77,14 @@ func legStiffness(q *query) (uncertainty.Estimate, error) {
 	if q.Input.Athlete.Mass <= 0 {
 		return uncertainty.Estimate{}, errNoMass
 	}
-	leg := body.Length(q.Input.Athlete, "thigh") + body.Length(q.Input.Athlete, "shank")
+	leg := springmass.LegShare * q.Input.Athlete.Height
 	return uncertainty.Propagate(func(x []float64) float64 {
-		k, err := springmass.Times{Contact: x[0], Flight: x[1]}.LegStiffness(q.Input.Athlete.Mass, leg, x[2])
+		k, err := springmass.Times{Contact: x[0], Flight: x[1]}.LegStiffness(q.Input.Athlete.Mass, x[3], x[2])
 		if err != nil {
 			return math.NaN()
 		}
 		return k / 1000
-	}, []float64{q.step.Contact.Value, q.step.Flight.Value, v.Value}, []float64{q.step.Contact.SD, q.step.Flight.SD, v.SD}), nil
+	}, []float64{q.step.Contact.Value, q.step.Flight.Value, v.Value, leg}, []float64{q.step.Contact.SD, q.step.Flight.SD, v.SD, springmass.LegSpread * leg}), nil
 }
 
 // speed is that of the hips over the ground in a step, m/s.

@@ -12,6 +12,14 @@ import (
 	"neokinema/core/body"
 )
 
+// LegShare is the leg of the source over the standing height, from the trochanter to the ground
+// (Winter 1979, as cited there); legs of the same height scatter by some [LegSpread] of that.
+// The spread is assumed.
+const (
+	LegShare  = 0.53
+	LegSpread = 0.03
+)
+
 // Times are what a stopwatch tells of one step, s.
 type Times struct{ Contact, Flight float64 }
 

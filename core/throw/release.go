@@ -64,14 +64,15 @@ const (
 // FindRelease reads the release of a clip. The orbit says about where a turning throw
 // leaves and where to.
 func (c Clip) FindRelease(o *Reconstruction) (Release, error) {
+	// What flies: the javelin's grip is a point of it, the hammer's flies after the ball.
+	flies := "ball"
+	if t := c.Points["ball"]; c.Kind == Javelin && (t == nil || t.Len() == 0) {
+		flies = "grip"
+	}
 	free := FreeFlight{Camera: c.Camera, Rate: c.Movement.Rate, Frames: c.Frames, Flag: c.ReleaseFrame, NearSD: offBody, Off: offLine,
 		Pixel: func(f int) (r2.Vec, float64, bool) {
-			for _, id := range []string{"ball", "grip"} {
-				if q, sigma, ok := c.pixel(id, f); ok {
-					return q, sigma / 2, true // an implement is a clearer mark than a joint
-				}
-			}
-			return r2.Vec{}, 0, false
+			q, sigma, ok := c.pixel(flies, f)
+			return q, sigma / 2, ok // an implement is a clearer mark than a joint
 		}}
 	for range 2 {
 		// Where the thrower is at the release, which is not known at first.

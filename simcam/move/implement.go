@@ -100,7 +100,7 @@ func (im Implement) axis() r3.Vec {
 // at gives the implement at a time after its release.
 func (tr *trajectory) at(s float64) Implement {
 	last := tr.samples[len(tr.samples)-1]
-	pos, vel := r3.Vec(last.Position), r3.Vec(last.Velocity)
+	pos, vel, axis := r3.Vec(last.Position), r3.Vec(last.Velocity), r3.Vec(last.Axis)
 	for i := 1; i < len(tr.samples); i++ {
 		a, b := tr.samples[i-1], tr.samples[i]
 		if s <= b.Time {
@@ -109,8 +109,12 @@ func (tr *trajectory) at(s float64) Implement {
 			u2, u3 := u*u, u*u*u
 			pos = r3.Add(figure.Sum(2*u3-3*u2+1, r3.Vec(a.Position), 3*u2-2*u3, r3.Vec(b.Position), 0, pos), figure.Sum((u3-2*u2+u)*h, r3.Vec(a.Velocity), (u3-u2)*h, r3.Vec(b.Velocity), 0, pos))
 			vel = figure.Between(r3.Vec(a.Velocity), r3.Vec(b.Velocity), u)
+			axis = r3.Unit(figure.Between(r3.Vec(a.Axis), r3.Vec(b.Axis), u))
 			break
 		}
+	}
+	if tr.kind.Kind == "javelin" {
+		return tr.kind.points(pos, axis) // the air turns it
 	}
 	return tr.kind.points(pos, tr.trail(s, vel))
 }
@@ -130,7 +134,7 @@ func (tr *trajectory) trail(s float64, vel r3.Vec) r3.Vec {
 	if w := tr.kind.Wobble; w != 0 {
 		return r3.Rotate(turned(tr.axis, r3.Vec(tr.samples[0].Velocity), -w), 2*math.Pi*wobbles*s, tr.axis)
 	}
-	if tr.kind.Length == 0 || tr.kind.Kind == "javelin" {
+	if tr.kind.Length == 0 {
 		return tr.axis
 	}
 	u := math.Min(1, s/0.35)
