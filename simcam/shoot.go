@@ -14,7 +14,7 @@ import (
 // aim places the camera and chooses the focal length that shows the action.
 func (sc *Scene) aim(s Spec) func(t float64) film.Lens {
 	m := sc.Motion
-	heading := places[s.Camera.Place]
+	heading := places[s.Camera.Place] + s.Camera.Turned
 	if s.Direction < 0 {
 		heading = -heading
 	}

@@ -22,6 +22,7 @@ type Spec struct {
 	Speed       float64            `json:"speed,omitempty" doc:"of a run, m/s"`
 	Turns       int                `json:"turns,omitempty" doc:"hammer and weight: 3 or 4"`
 	Winds       int                `json:"winds,omitempty" doc:"hammer: 1 or 2"`
+	Style       uint64             `json:"style,omitempty" doc:"a movement of its own: other joint paths, other times on the ground; 0 as written"`
 	Camera      Camera             `json:"camera"`
 	Direction   float64            `json:"direction" doc:"+1 runs to the right of the picture, -1 to the left"`
 	CaptureRate float64            `json:"capture_rate"`
@@ -38,6 +39,7 @@ type Spec struct {
 // Camera says where the phone stands and how good its pictures are.
 type Camera struct {
 	Place       string  `json:"place,omitempty" enum:"side,back,front,oblique,far-oblique" doc:"side when empty"`
+	Turned      float64 `json:"turned,omitempty" doc:"off the place, degrees to the left as seen from above"`
 	Distance    float64 `json:"distance,omitempty" doc:"from the middle of the action, m; the event's own when 0"`
 	Above       float64 `json:"above,omitempty" doc:"height of the lens, m; 1.3 when 0"`
 	Zoom        float64 `json:"zoom,omitempty" doc:"focal length against the one that fits the action; 1 when 0"`
@@ -91,7 +93,7 @@ func (s Spec) filled() Spec {
 }
 
 func (s Spec) wish() move.Wish {
-	return move.Wish{Event: s.Event, Variant: s.Variant, Faults: s.Faults, Speed: s.Speed, Turns: s.Turns, Winds: s.Winds}
+	return move.Wish{Event: s.Event, Variant: s.Variant, Faults: s.Faults, Speed: s.Speed, Turns: s.Turns, Winds: s.Winds, Style: s.Style}
 }
 
 // Check refuses what cannot be simulated and says what can.
@@ -116,6 +118,7 @@ func (s Spec) Check() error {
 		within("a picture width", float64(s.Width), 320, 3840),
 		within("a picture height", float64(s.Height), 180, 3840),
 		within("a camera distance in metres", c.Distance, 0, 60),
+		within("a camera turned off its place in degrees", c.Turned, -40, 40),
 		within("a camera height in metres", c.Above, 0.2, 12),
 		within("a zoom", c.Zoom, 0.3, 5),
 		within("a distortion", c.Distortion, -0.3, 0.3),

@@ -17,11 +17,13 @@ type builder struct {
 	hips   []mark
 	keys   [channels][]mark // value in X
 	flight [][2]float64
+	style  uint64
+	styled bool // the legs have their style already
 }
 
-func newBuilder(p body.Person) *builder {
+func newBuilder(p body.Person, w Wish) *builder {
 	s := figure.SizesOf(p)
-	b := &builder{m: &Motion{Sizes: s, Times: map[string]float64{}, Release: math.NaN()}, k: s.Scale}
+	b := &builder{m: &Motion{Sizes: s, Times: map[string]float64{}, Release: math.NaN()}, k: s.Scale, style: w.Style}
 	for arm := range channel(2) {
 		b.set(elbow+arm, 0, 160)
 	}
@@ -107,11 +109,13 @@ func (b *builder) done() *Motion {
 	m.hip = through(tidy(b.hips)...)
 	for c, marks := range b.keys {
 		var tv []float64
+		own := habit(b.style, channel(c))
 		for _, k := range tidy(marks) {
-			tv = append(tv, k.t, k.X)
+			tv = append(tv, k.t, k.X+own())
 		}
 		m.c[c] = Keys(tv...)
 	}
+	b.ownSwings()
 	for s := range m.legs {
 		l := &m.legs[s]
 		sort.SliceStable(l.plants, func(i, j int) bool { return l.plants[i].From < l.plants[j].From })

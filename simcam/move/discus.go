@@ -141,7 +141,7 @@ func discus(p body.Person, w Wish) (*Motion, error) {
 	if w.Variant == "standing" {
 		return standing(p, w)
 	}
-	b := newBuilder(p)
+	b := newBuilder(p, w)
 	m, d, k := b.m, b.m.Sizes, b.k
 	m.Thrown = DiscOf(p)
 	m.Thrown.Wobble = w.dial("wobble") * math.Pi / 180
@@ -201,7 +201,7 @@ func (m *Motion) holdDisc(b *builder, ring orbit, wind, rel, k float64, d figure
 
 // standing is the drill from the power position.
 func standing(p body.Person, w Wish) (*Motion, error) {
-	b := newBuilder(p)
+	b := newBuilder(p, w)
 	m, d, k := b.m, b.m.Sizes, b.k
 	m.Thrown = DiscOf(p)
 	m.Thrown.Wobble = w.dial("wobble") * math.Pi / 180

@@ -81,7 +81,7 @@ func weight(p body.Person, w Wish) (*Motion, error) {
 // spinThrow builds hammer and weight: the ball's phase leads, everything else
 // hangs on it. Zero is the azimuth (whole turns) at which turn 1 begins.
 func spinThrow(p body.Person, w Wish, s spin, zero float64) (*Motion, error) {
-	b := newBuilder(p)
+	b := newBuilder(p, w)
 	m, d, k := b.m, b.m.Sizes, b.k
 	m.Thrown = s.thrown
 	m.Props = Props{Circle: 2.135, Sector: 17.46, Cage: true}

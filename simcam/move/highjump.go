@@ -20,7 +20,7 @@ var highJumpFaults = []Dial{
 // highJump runs a straight and a curve to the left and clears the bar backwards;
 // the left foot takes off, the bar lies on the right.
 func highJump(p body.Person, w Wish) (*Motion, error) {
-	b := newBuilder(p)
+	b := newBuilder(p, w)
 	m, d, k := b.m, b.m.Sizes, b.k
 	leg := d.Leg()
 	v := 6.7 * math.Sqrt(k)

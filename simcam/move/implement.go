@@ -78,7 +78,8 @@ func (m *Motion) Leaving() flight.State {
 		b := m.Sizes.Place(&p)
 		return m.implement(m, t, &b, &p)
 	}
-	a, b, c := at(m.Release-2*h), at(m.Release-h), at(m.Release)
+	release := m.rhythm.written(m.Release)
+	a, b, c := at(release-2*h), at(release-h), at(release)
 	// One-sided differences of second order: after release the hand goes its own way.
 	v := r3.Scale(1/(2*h), r3.Add(r3.Sub(r3.Scale(3, c["centre"]), r3.Scale(4, b["centre"])), a["centre"]))
 	return flight.State{Position: vec3.Vec(c["centre"]), Velocity: vec3.Vec(v), Axis: vec3.Vec(c.axis())}

@@ -26,7 +26,7 @@ func (b *builder) leans(t, facing, by, right float64) {
 }
 
 func javelin(p body.Person, w Wish) (*Motion, error) {
-	b := newBuilder(p)
+	b := newBuilder(p, w)
 	m, d, k := b.m, b.m.Sizes, b.k
 	m.Thrown = Thrown{Kind: "javelin", Mass: 0.8, Diameter: 0.03, Length: 2.65}
 	if p.Sex == body.Female {

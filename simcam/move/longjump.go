@@ -18,7 +18,7 @@ var longJumpFaults = []Dial{
 }
 
 func longJump(p body.Person, w Wish) (*Motion, error) {
-	b := newBuilder(p)
+	b := newBuilder(p, w)
 	m, d, k := b.m, b.m.Sizes, b.k
 	leg := d.Leg()
 	v := 8.3 * math.Sqrt(k)

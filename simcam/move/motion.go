@@ -113,6 +113,7 @@ type Motion struct {
 	hold      func(t float64) (r3.Vec, bool) // where the top hand must be
 	implement func(m *Motion, t float64, b *figure.Body, p *figure.Pose) Implement
 	thrown    *trajectory
+	rhythm    rhythm
 }
 
 // Implement is what is thrown or held: named points in the world.
@@ -395,6 +396,7 @@ type State struct {
 
 // At is the state at a time.
 func (m *Motion) At(t float64) State {
+	t = m.rhythm.written(t)
 	s := State{Pose: m.pose(t)}
 	s.Body = m.Sizes.Place(&s.Pose)
 	s.Centre = m.Sizes.Centre(&s.Body)
@@ -414,8 +416,8 @@ func (m *Motion) At(t float64) State {
 		s.Free = s.Free || t > f.from && t < f.to
 	}
 	if m.implement != nil {
-		if m.thrown != nil && t > m.Release {
-			s.Implement = m.thrown.at(t - m.Release)
+		if release := m.rhythm.written(m.Release); m.thrown != nil && t > release {
+			s.Implement = m.thrown.at(t - release)
 		} else {
 			s.Implement = m.implement(m, t, &s.Body, &s.Pose)
 		}

@@ -95,7 +95,7 @@ const stance = 0.045
 
 // Running is the running stride. Dials: speed in the variant; faults below.
 func running(p body.Person, w Wish) (*Motion, error) {
-	b := newBuilder(p)
+	b := newBuilder(p, w)
 	k, v := b.k, w.Speed
 	m0 := b.m.Sizes
 	leg := m0.Leg()

@@ -91,7 +91,7 @@ func (m *Motion) holdShot(b *builder, from, rel float64, speed float64, strike r
 }
 
 func rotational(p body.Person, w Wish) (*Motion, error) {
-	b := newBuilder(p)
+	b := newBuilder(p, w)
 	m := b.m
 	m.Thrown = shotOf(p)
 	m.Props = Props{Circle: 2.135, Sector: 17.46, StopBoard: true}
@@ -122,7 +122,7 @@ var glideFaults = []Dial{
 }
 
 func glide(p body.Person, w Wish) (*Motion, error) {
-	b := newBuilder(p)
+	b := newBuilder(p, w)
 	m, d, k := b.m, b.m.Sizes, b.k
 	m.Thrown = shotOf(p)
 	m.Props = Props{Circle: 2.135, Sector: 17.46, StopBoard: true}

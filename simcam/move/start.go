@@ -28,7 +28,7 @@ var startFaults = []Dial{
 
 // sprintStart is a start from blocks with three steps; the left leg is in front.
 func sprintStart(p body.Person, w Wish) (*Motion, error) {
-	b := newBuilder(p)
+	b := newBuilder(p, w)
 	m, d, k := b.m, b.m.Sizes, b.k
 	T := startTimes
 	for id, t := range T {

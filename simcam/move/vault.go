@@ -49,7 +49,7 @@ func poleArc(tip, hand r3.Vec, length float64, bulge r3.Vec) []r3.Vec {
 }
 
 func vault(p body.Person, w Wish) (*Motion, error) {
-	b := newBuilder(p)
+	b := newBuilder(p, w)
 	m, d, k := b.m, b.m.Sizes, b.k
 	leg := d.Leg()
 	v := 8.0 * math.Sqrt(k)

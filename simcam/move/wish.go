@@ -38,6 +38,7 @@ type Wish struct {
 	Faults         map[string]float64
 	Speed          float64 // running, m/s
 	Turns, Winds   int     // hammer and weight
+	Style          uint64  // makes the movement somebody's own; 0 is as it is written
 	dials          []Dial
 }
 
@@ -144,7 +145,11 @@ func New(p body.Person, w Wish) (*Motion, error) {
 		return nil, err
 	}
 	w.dials = e.Faults
-	return e.make(p, w)
+	m, err := e.make(p, w)
+	if err == nil && w.Style != 0 {
+		m.keepTime(w.Style)
+	}
+	return m, err
 }
 
 // Events lists the ten events with variants and faults.
