@@ -163,6 +163,16 @@ func (n *numbers) compare(w way, a study.Attempt, got, truth report.Report, scen
 			continue
 		}
 		cp, _ := a.Model.Checkpoint(r.ID)
+		if leaves := scene.Truth.Release; leaves != nil {
+			switch cp.Measure.Kind {
+			case "release_speed":
+				want.Value.Value = leaves.Speed
+			case "release_angle":
+				want.Value.Value = leaves.Angle
+			case "release_height":
+				want.Value.Value = leaves.Height
+			}
+		}
 		of(n.readings, by, cp.Measure.Kind, event).add(r.Value.Value, r.Value.Half95, want.Value.Value)
 		if off := r.Value.Value - want.Value.Value; math.Abs(off) > r.Value.Half95 {
 			n.wrong = append(n.wrong, fmt.Sprintf("%s %s: %s %s %.2f +-%.2f, truly %.2f", a.Name, by, cp.Measure.Kind, r.ID, r.Value.Value, r.Value.Half95, want.Value.Value))

@@ -27,6 +27,7 @@ type Camera struct {
 	Middle  r2.Vec   // px
 	ErrorPx float64  // root mean square distance of the known places from where the camera puts them
 	FocalSD float64  // of ln(focal): a circle seen flat says little of it
+	ScaleSD float64  // of the scale where the known places lie, as a share
 	flat    bool     // everything is taken to move in one plane across the sight
 }
 
@@ -170,7 +171,7 @@ func EstimatePose(m ground.ControlPoints, common func(frame int, p r2.Vec) r2.Ve
 		sum += r2.Norm2(r2.Sub(q, seen[i]))
 	}
 	c.ErrorPx = math.Sqrt(sum / float64(len(world)))
-	c.FocalSD = f.focalSD(best)
+	c.FocalSD, c.ScaleSD = f.doubts(best)
 	if c.At.Y <= 0 {
 		return nil, ErrBelow
 	}
@@ -371,13 +372,33 @@ func (f *fit) refine(s state) (state, float64) {
 	return s, cost
 }
 
-// focalSD is the doubt of ln(focal) that clicks and what is usual leave.
-func (f *fit) focalSD(s state) float64 {
-	n, _, _ := f.normal(s)
-	var e [unknowns]float64
-	e[6] = 1
-	if linsolve.Solve(n[:], e[:]) != nil || e[6] < 0 {
-		return f.spread
+// doubts are what clicks and what is usual leave open of ln(focal), and of the scale at
+// the middle of the places.
+func (f *fit) doubts(s state) (focal, scale float64) {
+	var mid vec3.Vec
+	for _, p := range f.world {
+		mid = vec3.Add(mid, vec3.Scale(1/float64(len(f.world)), p))
 	}
-	return math.Sqrt(e[6])
+	at := func(s state) float64 { return s.focal - math.Log(vec3.Dot(vec3.Sub(mid, s.at), s.to)) }
+	var g [unknowns]float64
+	for k := range unknowns {
+		const h = 1e-5
+		var d [unknowns]float64
+		d[k] = h
+		g[k] = (at(s.moved(d)) - at(s)) / h
+	}
+	n, _, _ := f.normal(s)
+	solve := func(e [unknowns]float64) ([unknowns]float64, bool) {
+		m, x := n, e
+		return x, linsolve.Solve(m[:], x[:]) == nil
+	}
+	x, ok := solve([unknowns]float64{6: 1})
+	y, ok2 := solve(g)
+	if !ok || !ok2 || x[6] < 0 {
+		return f.spread, f.awaySpread
+	}
+	for k := range unknowns {
+		scale += g[k] * y[k]
+	}
+	return math.Sqrt(x[6]), math.Sqrt(math.Max(0, scale))
 }

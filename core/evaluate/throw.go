@@ -220,6 +220,7 @@ func (e *Evaluation) newThrow(key throwKey, kind throw.Kind) *throwCache {
 	if out.camera == nil && e.Input.Clip.View == "side" && e.Scale != nil {
 		if at, ok := e.lowest(); ok {
 			out.camera, out.flat = camera.Orthographic(e.Scale.MetresPerPixel.Value, e.view.Direction, at), true
+			out.camera.ScaleSD = e.Scale.MetresPerPixel.SD / e.Scale.MetresPerPixel.Value
 		}
 	}
 	if out.camera == nil {

@@ -22,6 +22,9 @@ type Release struct {
 	Aside  uncertainty.Estimate `json:"aside" doc:"to the right of the middle of the sector, degrees"`
 	Along  float64              `json:"along" doc:"m from the origin of the ground in the throwing direction"`
 	Frames int                  `json:"frames" doc:"free frames that were used"`
+	// Moment of the release in frames with fractions, and its standard deviation.
+	Moment   float64 `json:"-"`
+	MomentSD float64 `json:"-"`
 }
 
 // Errors of [Free.Leaving].
@@ -41,6 +44,7 @@ type FreeFlight struct {
 	Toward float64  // rad to the right of the middle of the sector: about where it flies
 	Off    float64  // m/s across that
 	Flag   int      // frame of the release that the coach set; -1 to look for it
+	Orbit  bool     // it comes off an orbit
 }
 
 // Spans of free flight, s: what is fitted, and the least that will do.
@@ -69,14 +73,15 @@ func (c Clip) FindRelease(o *Reconstruction) (Release, error) {
 	if t := c.Points["ball"]; c.Kind == Javelin && (t == nil || t.Len() == 0) {
 		flies = "grip"
 	}
-	free := FreeFlight{Camera: c.Camera, Rate: c.Movement.Rate, Frames: c.Frames, Flag: c.ReleaseFrame, NearSD: offBody, Off: offLine,
+	free := FreeFlight{Camera: c.Camera, Rate: c.Movement.Rate, Frames: c.Frames, Flag: c.ReleaseFrame, NearSD: offBody, Off: offLine, Orbit: c.Kind != Javelin && c.Kind != Shot,
 		Pixel: func(f int) (r2.Vec, float64, bool) {
 			q, sigma, ok := c.pixel(flies, f)
 			return q, sigma / 2, ok // an implement is a clearer mark than a joint
 		}}
-	for range 2 {
+	about := free.Flag
+	for {
 		// Where the thrower is at the release, which is not known at first.
-		f := free.Flag
+		f := about
 		if f < 0 {
 			f = c.Frames * 4 / 5
 		}
@@ -86,11 +91,11 @@ func (c Clip) FindRelease(o *Reconstruction) (Release, error) {
 				break
 			}
 		}
-		if o.Ball != nil && free.Flag >= 0 {
-			at := min(free.Flag, o.Ball.End()) - 1
+		if o.Ball != nil && about >= 0 {
+			at := min(about, o.Ball.End()) - 1
 			p, ok := o.ImplementPosition(at)
 			v, okV := o.Speed(at - 2)
-			if ok && okV && free.Flag-at < 4 {
+			if ok && okV && about-at < 4 {
 				i := at - o.Ball.From
 				// Off on the tangent, half a frame after the last held one.
 				s, c := math.Sincos(o.Ball.Az[i] + (o.Ball.Az[i]-o.Ball.Az[i-1])/2)
@@ -99,12 +104,11 @@ func (c Clip) FindRelease(o *Reconstruction) (Release, error) {
 			}
 		}
 		l, err := free.Release()
-		if err != nil || free.Flag >= 0 {
+		if err != nil || about >= 0 {
 			return l, err
 		}
-		free.Flag = l.Frame
+		about = l.Frame
 	}
-	return free.Release()
 }
 
 // parabola fits place and velocity at frame f to the free frames from f to end: 6
@@ -225,15 +229,22 @@ func (r FreeFlight) start() (int, error) {
 // slowest is less than any throw, m/s. Assumed: slower is no throw.
 const slowest = 5
 
-// FindRelease fits the first free frames. What drag and lift do within them is part of
-// the doubt.
+// Release fits the first free frames. What drag and lift do within them is part of the
+// doubt. A picture that is the first to show an implement free was taken somewhere in the
+// frame after the release; one that was looked for has the doubt of the look.
 func (r FreeFlight) Release() (Release, error) {
+	if r.along() > mostAlong {
+		return Release{}, ErrView
+	}
 	f := r.Flag
+	moment, momentSD := float64(f)-0.5, 1/math.Sqrt(12)
 	if f < 0 {
-		var err error
-		if f, err = r.start(); err != nil {
+		rough, err := r.start()
+		if err != nil {
 			return Release{}, err
 		}
+		moment, momentSD = r.leaving(rough)
+		f = int(math.Ceil(moment - 1e-9))
 	}
 	end := min(r.Frames, f+int(math.Ceil(freeSpan*r.Rate)))
 	x, cov, _, n := r.parabola(f, end)
@@ -260,17 +271,34 @@ func (r FreeFlight) Release() (Release, error) {
 		}
 		return uncertainty.Normal(f(at[:]), math.Hypot(math.Sqrt(math.Max(0, s)), extra))
 	}
-	out := Release{Frame: f, Frames: n, Along: x[0]}
+	out := Release{Frame: f, Frames: n, Moment: moment, MomentSD: momentSD}
+	// Back from the first free frame to the release itself.
+	back := (float64(f) - moment) / r.Rate
+	x[0], x[1], x[2] = x[0]-back*x[3], x[1]-back*(x[4]+flight.Gravity*back/2), x[2]-back*x[5]
+	x[4] += flight.Gravity * back
+	out.Along = x[0]
 	size := vec3.Norm(vec3.Vec{X: x[3], Y: x[4], Z: x[5]})
-	out.Speed = of(func(x []float64) float64 { return math.Sqrt(x[3]*x[3] + x[4]*x[4] + x[5]*x[5]) }, airSD*size)
+	out.Speed = of(func(x []float64) float64 { return math.Sqrt(x[3]*x[3] + x[4]*x[4] + x[5]*x[5]) }, math.Hypot(airSD, r.Camera.ScaleSD)*size)
 	out.Angle = of(func(x []float64) float64 { return deg(math.Atan2(x[4], math.Hypot(x[3], x[5]))) }, deg(airSD))
-	out.Height = of(func(x []float64) float64 { return x[1] }, 0.01)
+	out.Height = of(func(x []float64) float64 { return x[1] }, math.Sqrt(0.01*0.01+sq(x[4]*momentSD/r.Rate)+sq(x[1]*r.Camera.ScaleSD)))
 	out.Aside = of(func(x []float64) float64 { return deg(math.Atan2(x[5], x[3])) }, 0)
 	if out.Speed.SD > 0.1*size {
 		return out, ErrView
 	}
 	return out, nil
 }
+
+// mostAlong is how far the line of throw may go along the sight, as a share of it: what
+// goes along the sight shows only by growing smaller. Assumed.
+const mostAlong = 0.6
+
+// along is that share, seen from above.
+func (r FreeFlight) along() float64 {
+	s, c := math.Sincos(r.Toward)
+	return math.Abs(c*r.Camera.Ahead.X+s*r.Camera.Ahead.Z) / math.Hypot(r.Camera.Ahead.X, r.Camera.Ahead.Z)
+}
+
+func sq(v float64) float64 { return v * v }
 
 // airSD is what the air may change in the fitted frames, as a share of the
 // speed: half of some 4 m/s2 over 0.13 s at 20 m/s and more. Assumed.
