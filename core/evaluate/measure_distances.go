@@ -16,23 +16,23 @@ import (
 var _ = register(
 	kind{name: "ahead", unit: "cm", doc: "points[0] ahead of points[1] along the ground", points: 2, scope: placed, decides: longer,
 		read: func(q *query) (uncertainty.Estimate, error) {
-			return q.scaled(func(v []float64) float64 { return v[0] - v[2] })
+			return q.scaled(func(p []r2.Vec) float64 { return p[0].X - p[1].X })
 		}},
 	kind{name: "above", unit: "cm", doc: "points[0] above points[1]", points: 2, scope: placed, decides: longer,
 		read: func(q *query) (uncertainty.Estimate, error) {
-			return q.scaled(func(v []float64) float64 { return v[1] - v[3] })
+			return q.scaled(func(p []r2.Vec) float64 { return p[0].Y - p[1].Y })
 		}},
 	kind{name: "apart", unit: "cm", doc: "distance of two points", points: 2, scope: placed,
 		read: func(q *query) (uncertainty.Estimate, error) {
-			return q.scaled(func(v []float64) float64 { return math.Hypot(v[0]-v[2], v[1]-v[3]) })
+			return q.scaled(func(p []r2.Vec) float64 { return r2.Norm(r2.Sub(p[0], p[1])) })
 		}},
 	kind{name: "apart_leg", unit: "%", doc: "distance of two points, in % of leg length", points: 2, scope: placed,
 		read: func(q *query) (uncertainty.Estimate, error) {
-			return q.ofLeg(func(v []float64) float64 { return math.Hypot(v[0]-v[2], v[1]-v[3]) })
+			return q.ofLeg(func(p []r2.Vec) float64 { return r2.Norm(r2.Sub(p[0], p[1])) })
 		}},
 	kind{name: "reach", unit: "%", doc: "points[0] ahead of points[1], in % of leg length", points: 2, scope: placed,
 		read: func(q *query) (uncertainty.Estimate, error) {
-			return q.ofLeg(func(v []float64) float64 { return v[0] - v[2] })
+			return q.ofLeg(func(p []r2.Vec) float64 { return p[0].X - p[1].X })
 		}},
 	kind{name: "offset", unit: "%", doc: "points[1] ahead of the line points[0]->points[2], in % of its length", points: 3, scope: placed,
 		read: func(q *query) (uncertainty.Estimate, error) {
@@ -44,30 +44,35 @@ var _ = register(
 		}},
 )
 
-// scaled turns a length in px into cm, with the uncertainty of the scale in it.
-func (q *query) scaled(px func([]float64) float64) (uncertainty.Estimate, error) {
-	if q.Scale == nil {
+// scaled is a length in the plane of motion, cm, with the uncertainty of the plane in it.
+func (q *query) scaled(of func(places []r2.Vec) float64) (uncertainty.Estimate, error) {
+	if q.sight == nil {
 		return uncertainty.Estimate{}, errNoScale
 	}
-	mpp, last := q.Scale.MetresPerPixel, len(q.x)
-	return uncertainty.Propagate(func(v []float64) float64 { return 100 * v[last] * px(v) }, append(q.x, mpp.Value), append(q.sd, mpp.SD)), nil
+	return q.metres(func(p []r2.Vec, _ []float64) float64 { return 100 * of(p) }, len(q.x)/2, q.x, q.sd), nil
 }
 
-// ofLeg turns a length in px into % of the length of the leg.
-func (q *query) ofLeg(px func([]float64) float64) (uncertainty.Estimate, error) {
+// ofLeg is a length in the plane of motion in % of the length of the leg.
+func (q *query) ofLeg(of func(places []r2.Vec) float64) (uncertainty.Estimate, error) {
 	side, _, _ := strings.Cut(q.roles.Resolve(q.m.Points[0])[0], "_")
 	leg := q.leg(body.Side(side))
-	if leg == 0 {
+	if leg == 0 || q.sight == nil {
 		return uncertainty.Estimate{}, Failure{"the leg's length is not known", "hip, knee and ankle of one leg"}
 	}
-	return uncertainty.Propagate(func(v []float64) float64 { return 100 * px(v) / v[4] }, append(q.x, leg), append(q.sd, leg*calibration.BuildSpread/2)), nil
+	sure := *q.sight
+	sure.levelSD = 0 // leg and length are seen by the same scale
+	whole := q.sight
+	defer func() { q.sight = whole }()
+	q.sight = &sure
+	k := math.Exp(sure.level)
+	return q.metres(func(p []r2.Vec, rest []float64) float64 { return 100 * k * of(p) / rest[0] }, len(q.x)/2, append(q.x, leg), append(q.sd, leg*calibration.BuildSpread/2)), nil
 }
 
-// leg is the length of a leg, px: as seen over the clip, or by the standing
-// height.
+// leg is the length of a leg, px where the plane's scale holds: as seen over the clip, or by
+// the standing height.
 func (e *Evaluation) leg(side body.Side) float64 {
 	for _, s := range []body.Side{side, side.Other()} {
-		t, h := e.Movement.Length(string(s)+"_hip", string(s)+"_knee"), e.Movement.Length(string(s)+"_knee", string(s)+"_ankle")
+		t, h := e.limb(string(s)+"_hip", string(s)+"_knee"), e.limb(string(s)+"_knee", string(s)+"_ankle")
 		if t > 0 && h > 0 {
 			return t + h
 		}
@@ -77,3 +82,31 @@ func (e *Evaluation) leg(side body.Side) float64 {
 	}
 	return (body.Length(e.Input.Athlete, "thigh") + body.Length(e.Input.Athlete, "shank")) / e.Scale.MetresPerPixel.Value
 }
+
+// limb is the length of a limb as nine in ten looks of the clip have it at most, px where the
+// plane's scale holds.
+func (e *Evaluation) limb(from, to string) float64 {
+	a, b := e.Movement.Paths[from], e.Movement.Paths[to]
+	if a == nil || b == nil {
+		return 0
+	}
+	var looks []float64
+	for f := max(a.From, b.From); f < min(a.End(), b.End()); f++ {
+		p, okP := a.Where(f)
+		q, okQ := b.Where(f)
+		if okP && okQ {
+			bigger := 0.0
+			if e.sight != nil {
+				bigger = e.sight.slope * (p.X - e.sight.at)
+			}
+			looks = append(looks, r2.Norm(r2.Sub(p, q))*math.Exp(-bigger))
+		}
+	}
+	if len(looks) == 0 {
+		return 0
+	}
+	return quantile(looks, longLook)
+}
+
+// longLook is the share of looks of a limb that are shorter than it is. Assumed.
+const longLook = 0.9

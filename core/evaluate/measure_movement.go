@@ -3,6 +3,8 @@ package evaluate
 import (
 	"errors"
 
+	"gonum.org/v1/gonum/spatial/r2"
+
 	"neokinema/core/body"
 	"neokinema/core/uncertainty"
 )
@@ -29,7 +31,10 @@ func (q *query) shift(axis int) (uncertainty.Estimate, error) {
 			return uncertainty.Estimate{}, err
 		}
 	}
-	return q.scaled(func(v []float64) float64 { return v[2+axis] - v[axis] })
+	return q.scaled(func(p []r2.Vec) float64 {
+		d := r2.Sub(p[1], p[0])
+		return [2]float64{d.X, d.Y}[axis]
+	})
 }
 
 // paceWindow is the stretch before a position over which a speed is taken, s: long enough
@@ -43,7 +48,7 @@ func keeps(q *query) (uncertainty.Estimate, error) {
 			return uncertainty.Estimate{}, Failure{"the " + body.Label(q.m.Points[0]) + " is not tracked before these positions", "a draft of this stretch"}
 		}
 	}
-	return uncertainty.Propagate(func(v []float64) float64 { return 100 * (v[6] - v[4]) / (v[2] - v[0]) }, q.x, q.sd), nil
+	return q.inPlane(func(p []r2.Vec) float64 { return 100 * (p[3].X - p[2].X) / (p[1].X - p[0].X) }), nil
 }
 
 func strides(q *query) (uncertainty.Estimate, error) {
@@ -52,7 +57,22 @@ func strides(q *query) (uncertainty.Estimate, error) {
 			return uncertainty.Estimate{}, err
 		}
 	}
-	return uncertainty.Propagate(func(v []float64) float64 { return 100 * (v[4] - v[2]) / (v[2] - v[0]) }, q.x, q.sd), nil
+	return q.inPlane(func(p []r2.Vec) float64 { return 100 * (p[2].X - p[1].X) / (p[1].X - p[0].X) }), nil
+}
+
+// inPlane is a share of lengths in the plane of motion; without a scale the picture stands
+// for it.
+func (q *query) inPlane(of func(places []r2.Vec) float64) uncertainty.Estimate {
+	if q.sight == nil {
+		return uncertainty.Propagate(func(v []float64) float64 {
+			places := make([]r2.Vec, len(v)/2)
+			for i := range places {
+				places[i] = pt(v, i)
+			}
+			return of(places)
+		}, q.x, q.sd)
+	}
+	return q.metres(func(p []r2.Vec, _ []float64) float64 { return of(p) }, len(q.x)/2, q.x, q.sd)
 }
 
 // Window of the foot's speed before touchdown, seconds: long enough to beat the scatter of
@@ -63,7 +83,7 @@ const (
 )
 
 func backward(q *query) (uncertainty.Estimate, error) {
-	if q.Scale == nil {
+	if q.sight == nil {
 		return uncertainty.Estimate{}, errNoScale
 	}
 	if !q.Clock.Known() {
@@ -75,9 +95,8 @@ func backward(q *query) (uncertainty.Estimate, error) {
 			break
 		}
 		if p, ok := q.Point(q.roles, q.m.Points[0], f); ok && t >= shortestWindow {
-			mpp := q.Scale.MetresPerPixel
-			return uncertainty.Propagate(func(v []float64) float64 { return (v[2] - v[0]) * v[3] / t },
-				[]float64{q.x[0], q.x[1], p.At.X, mpp.Value}, []float64{q.sd[0], 0, p.Sigma, mpp.SD}), nil
+			return q.metres(func(at []r2.Vec, _ []float64) float64 { return (at[1].X - at[0].X) / t }, 2,
+				[]float64{q.x[0], q.x[1], p.At.X, p.At.Y}, []float64{q.sd[0], 0, p.Sigma, 0}), nil
 		}
 	}
 	return uncertainty.Estimate{}, Failure{"the toe is placed at the touchdown only", "the same toe placed 10 to 50 ms earlier too"}

@@ -3,6 +3,8 @@ package evaluate
 import (
 	"math"
 
+	"gonum.org/v1/gonum/spatial/r2"
+
 	"neokinema/core/kinematics"
 	"neokinema/core/report"
 	"neokinema/core/springmass"
@@ -89,7 +91,7 @@ func legStiffness(q *query) (uncertainty.Estimate, error) {
 
 // speed is that of the hips over the ground in a step, m/s.
 func (q *query) speed() (uncertainty.Estimate, error) {
-	if q.Scale == nil || !q.usable() {
+	if q.sight == nil || !q.usable() {
 		return uncertainty.Estimate{}, errNoStepScale
 	}
 	s := q.step
@@ -99,9 +101,17 @@ func (q *query) speed() (uncertainty.Estimate, error) {
 	if !okA || !okB || err != nil {
 		return uncertainty.Estimate{}, Failure{"the hips are not tracked through this step", "drafted or tracked hips"}
 	}
-	mpp := q.Scale.MetresPerPixel
-	return uncertainty.Propagate(func(x []float64) float64 { return x[1] * (x[0]/x[2] - q.belt) },
-		[]float64{b.X - a.X, mpp.Value, t.Value}, []float64{q.Sigma * math.Sqrt2, mpp.SD, t.SD}), nil
+	return q.metres(func(p []r2.Vec, t []float64) float64 { return (p[1].X-p[0].X)/t[0] - q.belted(a, 1) }, 2,
+		[]float64{a.X, a.Y, b.X, b.Y, t.Value}, []float64{q.Sigma, 0, q.Sigma, 0, t.SD}), nil
+}
+
+// belted is how far the belt brings a place of the plane back in a time, m; 0 on firm ground.
+func (e *Evaluation) belted(at r2.Vec, seconds float64) float64 {
+	if e.belt == 0 {
+		return 0
+	}
+	n, _ := e.sight.numbers()
+	return e.sight.flat(r2.Add(at, r2.Vec{X: e.belt * seconds}), n).X - e.sight.flat(at, n).X
 }
 
 var errNoStepScale = Failure{"there is no scale yet", "a thigh or shank placed, or a scale along a known length"}
@@ -109,7 +119,7 @@ var errNoStepScale = Failure{"there is no scale yet", "a thigh or shank placed, 
 // travel is how far the centre of mass goes up and down in a step, cm; the hips
 // stand in for it while joints are missing.
 func (q *query) travel() (uncertainty.Estimate, error) {
-	if q.Scale == nil || !q.usable() {
+	if q.sight == nil || !q.usable() {
 		return uncertainty.Estimate{}, errNoStepScale
 	}
 	if q.centre == nil {
@@ -117,7 +127,7 @@ func (q *query) travel() (uncertainty.Estimate, error) {
 			q.centre = &kinematics.Path{}
 		}
 	}
-	lo, hi := math.Inf(1), math.Inf(-1)
+	lo, hi, x := math.Inf(1), math.Inf(-1), 0.0
 	for f := q.step.From; f <= *q.step.Next; f++ {
 		p, ok := q.centre.Where(f)
 		if !ok {
@@ -125,16 +135,15 @@ func (q *query) travel() (uncertainty.Estimate, error) {
 				return uncertainty.Estimate{}, Failure{"the body is not tracked through this step", "a draft of this stretch"}
 			}
 		}
-		lo, hi = math.Min(lo, p.Y), math.Max(hi, p.Y)
+		lo, hi, x = math.Min(lo, p.Y), math.Max(hi, p.Y), p.X
 	}
-	mpp := q.Scale.MetresPerPixel
 	// Smoothing takes from the way up and down, and scatter adds to it: the truth is between.
 	unsmoothed := q.rise(q.step.From, *q.step.Next)
 	sd := math.Hypot(q.Sigma, math.Max(0, unsmoothed-(hi-lo))/2)
 	if q.drafted(q.step.From) {
 		sd = math.Hypot(sd, massOff*math.Sqrt2*math.Max(q.cache.tall, math.Min(2*q.cache.tall, clearHeight)))
 	}
-	return uncertainty.Propagate(func(x []float64) float64 { return 100 * x[0] * x[1] }, []float64{hi - lo, mpp.Value}, []float64{sd, mpp.SD}), nil
+	return q.metres(func(p []r2.Vec, _ []float64) float64 { return 100 * (p[1].Y - p[0].Y) }, 2, []float64{x, lo, x, hi}, []float64{0, 0, 0, sd}), nil
 }
 
 // massOff is how far joints of a draft that are off together move the centre of mass, standing
@@ -184,6 +193,10 @@ func asymmetry(q *query) (uncertainty.Estimate, error) {
 		return uncertainty.Estimate{}, Failure{"steps of both feet are needed", "one more step in the clip"}
 	}
 	q.ev = got.Evidence
-	l, r := mean(sides["left"]), mean(sides["right"])
+	// Both have one scale, which their share does not know.
+	of, _ := q.Model.Checkpoint(q.m.Readings[0])
+	scale, lasting := q.scaleOf(of.ID), q.lastingIn(of, got.Repetitions)
+	l, _ := meanOf(sides["left"], scale, lasting)
+	r, _ := meanOf(sides["right"], scale, lasting)
 	return uncertainty.Propagate(func(x []float64) float64 { return 200 * (x[0] - x[1]) / (x[0] + x[1]) }, []float64{l.Value, r.Value}, []float64{l.SD, r.SD}), nil
 }

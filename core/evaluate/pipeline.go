@@ -77,6 +77,7 @@ var stages = []struct {
 	run  func(*Evaluation)
 }{
 	{"the scale", (*Evaluation).findScale},                  // Scale
+	{"the plane of motion", (*Evaluation).findSight},        // sight
 	{"contacts", (*Evaluation).findContacts},                // contacts, belt
 	{"the rate of the camera", (*Evaluation).findRate},      // report.RateHint
 	{"the throw in depth", (*Evaluation).findThrow},         // throw, camera, report.Throw
@@ -166,6 +167,7 @@ type Evaluation struct {
 	cache    Cache
 	centre   *kinematics.Path // of mass; made when first needed
 	Scale    *calibration.Scale
+	sight    *sight // the plane of motion; nil without a scale
 	contacts []contact.Contact
 	throw    *throw.Reconstruction // nil while the circle is not marked
 	camera   *camera.Camera        // nil likewise, and without a scale

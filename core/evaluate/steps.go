@@ -111,13 +111,12 @@ func (e *Evaluation) stepLength(a, b report.Step, t uncertainty.Estimate) (uncer
 		p, q := g.Ground(r2.Vec{X: a.At[0], Y: a.At[1]}), g.Ground(r2.Vec{X: b.At[0], Y: b.At[1]})
 		return uncertainty.Normal(q.X-p.X, math.Hypot(g.ErrorCm/100, 0.02)), true
 	}
-	if e.Scale == nil {
+	if e.sight == nil {
 		return uncertainty.Estimate{}, false
 	}
-	mpp := e.Scale.MetresPerPixel
-	way := e.view.Direction * (b.At[0] - a.At[0])
-	return uncertainty.Propagate(func(x []float64) float64 { return x[1] * (x[0] - e.belt*x[2]) },
-		[]float64{way, mpp.Value, t.Value}, []float64{e.Sigma * math.Sqrt2, mpp.SD, t.SD}), true
+	p, q := e.view.Forward(r2.Vec{X: a.At[0], Y: a.At[1]}), e.view.Forward(r2.Vec{X: b.At[0], Y: b.At[1]})
+	return e.metres(func(at []r2.Vec, t []float64) float64 { return at[1].X - at[0].X - e.belted(p, t[0]) }, 2,
+		[]float64{p.X, p.Y, q.X, q.Y, t.Value}, []float64{e.Sigma, 0, e.Sigma, 0, t.SD}), true
 }
 
 // readGroup reads a checkpoint in every repetition; its value is their mean.
@@ -163,24 +162,66 @@ func (e *Evaluation) readGroup(cp model.Checkpoint) report.Reading {
 		}
 		return e.judged(r, cp, uncertainty.Estimate{}, r.Evidence, last)
 	}
-	return e.judged(r, cp, mean(r.Repetitions), r.Evidence, nil)
+	return e.judged(r, cp, e.mean(cp, r.Repetitions), r.Evidence, nil)
 }
 
-// mean of repetitions: its doubt is the larger of what the single doubts and
-// what the scatter between repetitions leave.
-func mean(list []report.Repetition) uncertainty.Estimate {
+// lasting is the share of the variance of a single reading, beside that of the scale, which
+// all repetitions have in common: joints of a draft are off the same way in the same pose,
+// and moments are found late in the same way. Assumed, after a look at the lots that are
+// there to build on.
+const lastingShare = 0.5
+
+// mean of repetitions. What they have in common no number of them takes away: the scale, and
+// part of the rest. Of what is each one's own the larger of what the doubts and what the
+// scatter between them leave.
+func (e *Evaluation) mean(cp model.Checkpoint, list []report.Repetition) uncertainty.Estimate {
+	own, common := meanOf(list, e.scaleOf(cp.ID), e.lastingIn(cp, list))
+	return uncertainty.Normal(own.Value, math.Hypot(own.SD, common))
+}
+
+// lastingIn is the share of lasting doubt in the repetitions of a checkpoint: none in times
+// between moments that the coach has flagged, and in directions seen from above, which a
+// whole turn goes through.
+func (e *Evaluation) lastingIn(cp model.Checkpoint, list []report.Repetition) float64 {
+	switch kinds[cp.Measure.Kind].scope {
+	case depth:
+		return 0
+	case stepped:
+		for _, x := range list {
+			if _, mine := e.Input.Flags[x.Position]; !mine {
+				return lastingShare
+			}
+		}
+		return 0
+	}
+	return lastingShare
+}
+
+// scaleOf is the doubt of the scale in a reading, as a share of it.
+func (e *Evaluation) scaleOf(id string) float64 {
+	if cp, _ := e.Model.Checkpoint(id); e.sight != nil && slices.Contains([]string{"cm", "m", "m/s"}, cp.Unit) {
+		return e.sight.levelSD
+	}
+	return 0
+}
+
+// meanOf is the mean of repetitions without the doubt of their scale, and that doubt; scale is
+// a share of each, lasting that of the variance which all have in common.
+func meanOf(list []report.Repetition, scale, lasting float64) (own uncertainty.Estimate, common float64) {
 	n := float64(len(list))
-	var x, sd, scatter float64
+	var x, variance, scatter float64
 	for _, v := range list {
-		x, sd = x+v.Value.Value/n, sd+v.Value.SD*v.Value.SD/n
+		x, variance = x+v.Value.Value/n, variance+v.Value.SD*v.Value.SD/n
 	}
 	for _, v := range list {
 		scatter += (v.Value.Value - x) * (v.Value.Value - x)
 	}
-	if n == 1 {
-		return list[0].Value
+	common = math.Min(math.Sqrt(variance), math.Abs(x)*scale)
+	rest := variance - common*common
+	if n > 1 {
+		rest = lasting*rest + math.Max((1-lasting)*rest/n, scatter/(n-1)/n)
 	}
-	return uncertainty.Normal(x, math.Sqrt(math.Max(sd/n, scatter/(n-1)/n)))
+	return uncertainty.Normal(x, math.Sqrt(rest)), common
 }
 
 func (e *Evaluation) stepAt(p model.Position) (report.Step, bool) {

@@ -67,6 +67,7 @@ func Mass(text string) (float64, bool) {
 
 // throwKey is everything a reconstruction depends on: while it is the same, so is the result.
 type throwKey struct {
+	sight    sight
 	paths    [13]*kinematics.Path
 	marks    ground.ControlPoints
 	contacts []contact.Contact
@@ -76,7 +77,7 @@ type throwKey struct {
 }
 
 func (k throwKey) same(o throwKey) bool {
-	return k.paths == o.paths && k.release == o.release && k.left == o.left && k.height == o.height && slices.Equal(k.contacts, o.contacts) &&
+	return k.sight == o.sight && k.paths == o.paths && k.release == o.release && k.left == o.left && k.height == o.height && slices.Equal(k.contacts, o.contacts) &&
 		k.marks.Template == o.marks.Template && k.marks.Away == o.marks.Away && k.marks.SameAim(o.marks) && slices.Equal(k.marks.Points, o.marks.Points)
 }
 
@@ -84,7 +85,8 @@ type throwCache struct {
 	key        throwKey
 	throw      *throw.Reconstruction
 	release    *throw.Release
-	why        error // of the release
+	leaves     *foundAt // the moment of the release, from any view
+	why        error    // of the release
 	attitude   *throw.Attitude
 	wobbleCost *uncertainty.Estimate
 	camera     *camera.Camera
@@ -117,6 +119,9 @@ func (e *Evaluation) findThrow() {
 	key := throwKey{contacts: e.contacts, release: -1, left: e.Roles.Throwing == body.Left, height: e.Input.Athlete.Height}
 	for i, id := range []string{"ball", "left_hip", "right_hip", "left_shoulder", "right_shoulder", "left_toe", "right_toe", "left_heel", "right_heel", "left_ear", "right_ear", "rim_a", "rim_b"} {
 		key.paths[i] = e.Movement.Paths[id]
+	}
+	if e.sight != nil {
+		key.sight = *e.sight
 	}
 	if f, ok := e.Input.Flags["release"]; ok {
 		key.release = f
@@ -217,28 +222,33 @@ func (e *Evaluation) newThrow(key throwKey, kind throw.Kind) *throwCache {
 			out.camera = eye
 		}
 	}
-	if out.camera == nil && e.Input.Clip.View == "side" && e.Scale != nil {
+	var flat func(r2.Vec) r2.Vec
+	if out.camera == nil && e.Input.Clip.View == "side" && e.sight != nil {
 		if at, ok := e.lowest(); ok {
-			out.camera, out.flat = camera.Orthographic(e.Scale.MetresPerPixel.Value, e.view.Direction, at), true
-			out.camera.ScaleSD = e.Scale.MetresPerPixel.SD / e.Scale.MetresPerPixel.Value
+			flat = e.squarely
+			out.camera, out.flat = camera.Orthographic(math.Exp(-e.sight.level), e.view.Direction, flat(at)), true
+			out.camera.ScaleSD = e.paceSD()
 		}
 	}
 	if out.camera == nil {
 		return out
 	}
-	c := throw.Clip{Camera: out.camera, Movement: e.Movement, Points: e.Input.Points, Frames: e.Clock.Len(), Sigma: e.Sigma, Scatter: e.lasting, Left: key.left, Person: e.Input.Athlete, Kind: kind, Contacts: e.contacts, ReleaseFrame: key.release}
+	c := throw.Clip{Camera: out.camera, Movement: e.Movement, Points: e.Input.Points, Frames: e.Clock.Len(), Sigma: e.Sigma, Scatter: e.lasting, Left: key.left, Person: e.Input.Athlete, Kind: kind, Contacts: e.contacts, ReleaseFrame: key.release, Flat: flat}
 	o := throw.New(c)
 	if marked && !out.flat {
 		out.throw = o
 	}
-	if l, err := c.FindRelease(o); err == nil {
+	l, err := c.FindRelease(o)
+	if out.why = err; err == nil {
 		out.release = &l
-	} else {
-		out.why = err
+	}
+	if l.MomentSD > 0 {
+		f := e.moment(l.Frame, l.MomentSD)
+		out.leaves = &f
 	}
 	release := key.release
-	if out.release != nil {
-		release = out.release.Frame
+	if out.leaves != nil {
+		release = out.leaves.frame
 	}
 	if kind == throw.Discus && release >= 0 {
 		if a, err := c.Attitude(release); err == nil {
@@ -277,10 +287,10 @@ func (e *Evaluation) turned(p model.Position, f model.Find) (foundAt, bool) {
 		return foundAt{}, false
 	}
 	if f.Kind == "release" {
-		if r.Release == nil || e.Input.Flags["release"] == NotThere {
+		if e.cache.orbit == nil || e.cache.orbit.leaves == nil || e.Input.Flags["release"] == NotThere {
 			return foundAt{}, false
 		}
-		return e.moment(r.Release.Frame, 1), true
+		return *e.cache.orbit.leaves, true
 	}
 	if e.throw == nil || e.throw.Ball == nil {
 		if f.Foot == "sweep" && p.Group != "" {
@@ -357,8 +367,8 @@ func (e *Evaluation) released() (frame int, ok bool) {
 	if f, ok := e.Input.Flags["release"]; ok {
 		return f, f >= 0
 	}
-	if r := e.report.Throw; r != nil && r.Release != nil {
-		return r.Release.Frame, true
+	if c := e.cache.orbit; e.report.Throw != nil && c != nil && c.leaves != nil {
+		return c.leaves.frame, true
 	}
 	return 0, false
 }

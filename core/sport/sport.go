@@ -85,6 +85,8 @@ type Event struct {
 	Implement *Implement `json:"implement,omitempty"`
 	// Held tells that it matters what is held: an implement, or a pole.
 	Held bool `json:"held"`
+	// Curved tells that its run-up bends, so that nobody sees all of it from the side.
+	Curved bool `json:"-"`
 	// Circle is the diameter of the circle it is thrown out of, m; 0 without one.
 	Circle float64 `json:"circle"`
 	// Sector is half of the angle of the landing sector, degrees.
@@ -111,7 +113,7 @@ var events = []Event{
 	{ID: "sprint-start", Name: "Sprint start", Change: Start, Side: FrontLeg, Blocks: true, ArmsSwing: true},
 	{ID: "running", Name: "Running stride", Change: Running, ArmsSwing: true},
 	{ID: "long-jump", Name: "Long jump", Change: Jump, Side: TakeoffLeg, ArmsSwing: true},
-	{ID: "high-jump", Name: "High jump", Change: Jump, Side: TakeoffLeg},
+	{ID: "high-jump", Name: "High jump", Change: Jump, Side: TakeoffLeg, Curved: true},
 	{ID: "pole-vault", Name: "Pole vault", Change: Jump, Side: ThrowingHand, Held: true},
 	{ID: "shot", Name: "Shot put", Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector,
 		Implement: &Implement{Kind: "shot",

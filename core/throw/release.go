@@ -65,7 +65,8 @@ const (
 	offCourse = 0.06 // share of the speed across the tangent of the orbit
 )
 
-// FindRelease reads the release of a clip. The orbit says about where a turning throw
+// FindRelease reads the release of a clip; frame and moment come with an error too if they are
+// known, that is with a doubt of the moment. The orbit says about where a turning throw
 // leaves and where to.
 func (c Clip) FindRelease(o *Reconstruction) (Release, error) {
 	// What flies: the javelin's grip is a point of it, the hammer's flies after the ball.
@@ -104,7 +105,7 @@ func (c Clip) FindRelease(o *Reconstruction) (Release, error) {
 			}
 		}
 		l, err := free.Release()
-		if err != nil || about >= 0 {
+		if err != nil && l.MomentSD == 0 || about >= 0 {
 			return l, err
 		}
 		about = l.Frame
@@ -229,13 +230,11 @@ func (r FreeFlight) start() (int, error) {
 // slowest is less than any throw, m/s. Assumed: slower is no throw.
 const slowest = 5
 
-// Release fits the first free frames. What drag and lift do within them is part of the
+// Release fits the first free frames. Where they do not carry it, frame and moment are told
+// with the error if they are known. What drag and lift do within them is part of the
 // doubt. A picture that is the first to show an implement free was taken somewhere in the
 // frame after the release; one that was looked for has the doubt of the look.
 func (r FreeFlight) Release() (Release, error) {
-	if r.along() > mostAlong {
-		return Release{}, ErrView
-	}
 	f := r.Flag
 	moment, momentSD := float64(f)-0.5, 1/math.Sqrt(12)
 	if f < 0 {
@@ -246,10 +245,15 @@ func (r FreeFlight) Release() (Release, error) {
 		moment, momentSD = r.leaving(rough)
 		f = int(math.Ceil(moment - 1e-9))
 	}
+	out := Release{Frame: f, Moment: moment, MomentSD: momentSD}
+	if r.along() > mostAlong {
+		return out, ErrView
+	}
 	end := min(r.Frames, f+int(math.Ceil(freeSpan*r.Rate)))
 	x, cov, _, n := r.parabola(f, end)
+	out.Frames = n
 	if n < 6 || float64(end-f) < leastSpan*r.Rate {
-		return Release{}, ErrNoFlight
+		return out, ErrNoFlight
 	}
 	of := func(f func(v []float64) float64, extra float64) uncertainty.Estimate {
 		// First order, with what the unknowns have in common.
@@ -271,7 +275,6 @@ func (r FreeFlight) Release() (Release, error) {
 		}
 		return uncertainty.Normal(f(at[:]), math.Hypot(math.Sqrt(math.Max(0, s)), extra))
 	}
-	out := Release{Frame: f, Frames: n, Moment: moment, MomentSD: momentSD}
 	// Back from the first free frame to the release itself.
 	back := (float64(f) - moment) / r.Rate
 	x[0], x[1], x[2] = x[0]-back*x[3], x[1]-back*(x[4]+flight.Gravity*back/2), x[2]-back*x[5]

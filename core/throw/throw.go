@@ -38,6 +38,9 @@ type Clip struct {
 	Kind         Kind
 	Contacts     []contact.Contact
 	ReleaseFrame int // frame; -1 when nobody flagged it
+	// Flat brings a place of the common frame into a picture that looks square at the plane
+	// of motion, for a camera that is taken to; nil for others.
+	Flat func(r2.Vec) r2.Vec
 }
 
 // Kind is the kind of implement.
@@ -276,7 +279,11 @@ func (c *Clip) pixel(id string, f int) (r2.Vec, float64, bool) {
 	if !ok || p.Confidence < 0.15 || p.Source == track.Filled.String() {
 		return r2.Vec{}, 0, false
 	}
-	return c.Movement.Camera.ToReference(f, r2.Vec{X: p.X, Y: p.Y}), c.Sigma, true
+	at := c.Movement.Camera.ToReference(f, r2.Vec{X: p.X, Y: p.Y})
+	if c.Flat != nil {
+		at = c.Flat(at)
+	}
+	return at, c.Sigma, !math.IsNaN(at.X)
 }
 
 // soleHeight is how high toe and heel points lie over the ground when a foot
