@@ -189,9 +189,55 @@ func (m *Motion) buildGaps(side int) {
 			}
 			g.c[c] = Keys(tv...).open()
 		}
+		if i > 0 && i < len(l.plants) {
+			m.strike(side, &g, &l.plants[i], l.plants[i-1].Toe)
+		}
 		l.gaps = append(l.gaps, g)
 	}
 }
+
+// How fast a foot comes down, m/s: downward, and still along its way. From memory of studies
+// of running, 1 to 2 downward; no source.
+const (
+	strikeDown  = 1.3
+	strikeAlong = 0.6
+	stepLength  = 0.3 // m; a shorter way is none
+	stretched   = -20 // degrees of the sole: heels stretched out for a landing in sand
+)
+
+// strike lets a swing end as a foot that comes down does, and not come to rest before.
+func (m *Motion) strike(side int, g *gap, pl *Plant, from r3.Vec) {
+	const h = 2e-4
+	if g.to-g.from < shortestSwing || pl.Sole.At(pl.From) < stretched {
+		return
+	}
+	v := r3.Vec{Y: -strikeDown}
+	way := r3.Sub(pl.Toe, from)
+	way.Y = 0
+	if n := r3.Norm(way); n > stepLength {
+		v = r3.Add(v, r3.Scale(strikeAlong/n, way))
+	}
+	p, q := m.trunk(g.to), m.trunk(g.to-h)
+	f := m.foot(pl, g.to, m.Sizes.HipJoint(&p, side))
+	end := m.Sizes.LegAngles(p.Pelvis(), side, m.Sizes.HipJoint(&p, side), f)
+	f.Toe = r3.Sub(f.Toe, r3.Scale(h, v))
+	start := m.Sizes.LegAngles(q.Pelvis(), side, m.Sizes.HipJoint(&q, side), f)
+	by := [...]float64{end.Flex - start.Flex, end.Out - start.Out, end.Turn - start.Turn, end.Bend - start.Bend, end.Point - start.Point, end.Toeing - start.Toeing, end.Edge - start.Edge}
+	for _, d := range by {
+		if math.Abs(d) > h*fastestJoint {
+			return // a leg that is straight when it lands has no slack for it
+		}
+	}
+	for c, d := range by {
+		g.c[c] = g.c[c].bound(g.to, d/h)
+	}
+}
+
+// fastestJoint is more than any joint of a leg turns when a foot comes down, degrees a second.
+const fastestJoint = 1500
+
+// shortestSwing is too short for a foot to be lifted and come down, s.
+const shortestSwing = 0.05
 
 func (m *Motion) planted(side int, t float64, pl *Plant) figure.Limb {
 	p := m.trunk(t)
