@@ -135,6 +135,7 @@ func (f Foot) place(s stretch, carriers []*kinematics.Path, rate, height, sigma 
 		first, last = min(first, p.From), max(last, p.End()-1)
 	}
 	look := kinematics.Search{Rate: rate, Sigma: sigma, Drift: g.Belt}
+	look.Hangs, look.Fresh = hanging(carriers, s, rate, g)
 	const margin = 2 // frames of movement that must be seen
 	if out.Before = s.a-first < margin; out.Before {
 		out.From = first
@@ -156,13 +157,63 @@ func (f Foot) place(s stretch, carriers []*kinematics.Path, rate, height, sigma 
 	return out, true
 }
 
+// hanging is how the errors of a standing point hang together: of what stands, places that
+// are farther apart in time differ more, as far as errors last. By how much they do over one
+// frame and over some (a variogram) follow the correlation and what is new in a frame, as of
+// errors that die away evenly. The point of a foot that moves least is taken.
+func hanging(carriers []*kinematics.Path, s stretch, rate float64, g Ground) (hangs, fresh float64) {
+	apart := max(2, int(math.Round(hangSpan*rate)))
+	a, b := s.a+(s.b-s.a)/6, s.b-(s.b-s.a)/3 // well inside
+	best := math.Inf(1)
+	for _, p := range carriers {
+		differ := func(d int) (v float64, n int) {
+			for f := a; f+d <= b; f++ {
+				q, okQ := p.Seen(f)
+				r, okR := p.Seen(f + d)
+				if okQ && okR {
+					e := r2.Sub(r2.Sub(r, q), r2.Scale(float64(d)/rate, g.Belt))
+					v, n = v+r2.Norm2(e)/2, n+1
+				}
+			}
+			return v / math.Max(1, float64(n)), n
+		}
+		one, n1 := differ(1)
+		some, n2 := differ(apart)
+		if n1 < leastPairs || n2 < leastPairs || one == 0 || some >= best {
+			continue
+		}
+		best = some
+		// (1 - h^apart) / (1 - h) = some / one
+		lo, hi := 0.0, mostHanging
+		for range 30 {
+			h := (lo + hi) / 2
+			if (1-math.Pow(h, float64(apart)))/(1-h) < some/one {
+				lo = h
+			} else {
+				hi = h
+			}
+		}
+		hangs = lo
+		fresh = math.Sqrt(one * (1 + hangs) / 2)
+	}
+	return hangs, fresh
+}
+
+// Over what time errors are compared, s, how many pairs it takes, and how far they hang
+// together at most. Assumed.
+const (
+	hangSpan    = 0.025
+	leastPairs  = 6
+	mostHanging = 0.98
+)
+
 // early makes up for half of the exactness of a moment: what lies a tenth of a
 // frame behind a frame was that frame.
 const early = 0.1
 
 // agreed is the moment at which the first point of a foot comes to rest or the
-// last one leaves. A second point that says the same within
-// its doubt makes it surer.
+// last one leaves. A second point that says the same within its doubt takes part; both are
+// off the same way, so it makes nothing surer.
 func agreed(look kinematics.Search, carriers []*kinematics.Path, a, b, way int) (at, sd float64) {
 	at, sd = math.NaN(), math.Inf(1)
 	var ats, sds []float64
@@ -173,14 +224,14 @@ func agreed(look kinematics.Search, carriers []*kinematics.Path, a, b, way int) 
 			at, sd = t, s
 		}
 	}
-	var sum, weight float64
+	var sum, weight, doubt float64
 	for i, t := range ats {
 		if math.Abs(t-at) <= 2*math.Hypot(sd, sds[i]) {
 			w := 1 / (sds[i]*sds[i] + 0.01)
-			sum, weight = sum+w*t, weight+w
+			sum, weight, doubt = sum+w*t, weight+w, doubt+w*sds[i]
 		}
 	}
-	return sum / weight, math.Sqrt(1 / weight)
+	return sum / weight, doubt / weight
 }
 
 // surely is the speed, heights a second, below which a point stands whatever

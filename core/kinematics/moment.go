@@ -16,6 +16,9 @@ type Search struct {
 	Drift r2.Vec  // how what rests moves against the common frame, px/s: a belt
 	// Creeps lets what rests move evenly and slowly all the same: errors that grow.
 	Creeps bool
+	// Hangs is how the errors of two frames in a row hang together, 0 to 1, and Fresh the
+	// standard deviation of what is new in each, px. Both 0 when nobody knows.
+	Hangs, Fresh float64
 }
 
 // Ways of a moment.
@@ -24,27 +27,37 @@ const (
 	Leaves = 1  // still before, moving after
 )
 
-// windows of the movement before coming to rest or after leaving, and the error
-// that a parabola makes over them, s; tuned on the simulated athlete.
-var windows = []struct{ reach, bias float64 }{{0.08, 0.02}, {0.05, 0.008}, {0.03, 0.002}}
+// windows of the movement before coming to rest or after leaving, and the error that a curve
+// of so many powers makes over them, s. Assumed; shaped on simulated athletes that are there
+// to build on.
+var windows = map[int][]window{
+	Rests:  {{0.08, 0.02, 2}, {0.05, 0.008, 2}, {0.05, 0.006, 3}, {0.03, 0.005, 2}, {0.03, 0.002, 3}, {0.02, 0.0005, 3}},
+	Leaves: {{0.08, 0.02, 2}, {0.05, 0.008, 2}, {0.05, 0.004, 3}, {0.03, 0.004, 2}, {0.03, 0.001, 3}}, // softly
+}
+
+type window struct {
+	reach, bias float64
+	powers      int
+}
 
 // inside is the stretch of rest that takes part, s. Assumed.
 const inside = 0.05
 
 // Moment is when a point that rests over the frames a to b came to rest or left,
 // in frames from the clip's start, with its standard deviation. A point at rest
-// that moves along a parabola from the moment on (or up to it) is fitted by
+// that moves along a parabola or a cubic from the moment on (or up to it) is fitted by
 // least squares, over a wide stretch of movement, which beats the scatter of
-// points, and over narrow ones, in which a parabola is a better model; they are
+// points, and over narrow ones, in which the curve is a better model; they are
 // weighed by scatter and by that error. How sharply the fit worsens about the
-// best moment is the doubt.
+// best moment is the doubt. Errors that hang together from frame to frame are taken
+// apart first (generalised least squares), or the fit would believe their slow ways.
 func (s Search) Moment(p *Path, a, b, way int) (at, sd float64) {
 	guess := float64(b)
 	if way == Rests {
 		guess = float64(a)
 	}
-	var sum, weight float64
-	for _, w := range windows {
+	var sum, weight, doubt float64
+	for _, w := range windows[way] {
 		r := math.Max(3, w.reach*s.Rate)
 		lo, hi := guess-r, guess+inside*s.Rate
 		if way == Leaves {
@@ -56,18 +69,20 @@ func (s Search) Moment(p *Path, a, b, way int) (at, sd float64) {
 		} else {
 			lo = math.Max(lo, float64(a))
 		}
-		best, sure, ok := s.best([]*Path{p}, int(math.Floor(lo)), int(math.Ceil(hi)), guess, r*0.7, r, way, false)
+		best, sure, ok := s.best([]*Path{p}, int(math.Floor(lo)), int(math.Ceil(hi)), guess, r*0.7, r, way, w.powers, false)
 		if !ok {
 			continue
 		}
-		v := 1 / (sure*sure + math.Pow(w.bias*s.Rate, 2) + 0.01)
-		sum, weight = sum+v*best, weight+v
+		own := math.Sqrt(sure*sure + math.Pow(w.bias*s.Rate, 2) + 0.01)
+		v := 1 / (own * own)
+		// All see the same scatter: what each doubts does not average out.
+		sum, weight, doubt = sum+v*best, weight+v, doubt+v*own
 		guess = sum / weight
 	}
 	if weight == 0 {
-		return guess, windows[0].reach * s.Rate / 2
+		return guess, windows[way][0].reach * s.Rate / 2
 	}
-	return sum / weight, math.Sqrt(1 / weight)
+	return sum / weight, doubt / weight
 }
 
 // Onset is when several points that rest up to about a guess begin to move
@@ -75,12 +90,12 @@ func (s Search) Moment(p *Path, a, b, way int) (at, sd float64) {
 // is how far about the guess to look, s.
 func (s Search) Onset(paths []*Path, guess int, reach float64) (at, sd float64, ok bool) {
 	r := math.Max(4, reach*s.Rate)
-	return s.best(paths, guess-int(2*r), guess+int(r), float64(guess), r, r, Leaves, true)
+	return s.best(paths, guess-int(2*r), guess+int(r), float64(guess), r, r, Leaves, 2, true)
 }
 
 // best finds the moment within span of a guess at which the paths fit best: in
 // whole frames first, in quarters about the best of these.
-func (s Search) best(paths []*Path, lo, hi int, guess, span, r float64, way int, gentle bool) (at, sd float64, ok bool) {
+func (s Search) best(paths []*Path, lo, hi int, guess, span, r float64, way, powers int, gentle bool) (at, sd float64, ok bool) {
 	const fine = 0.25
 	var all []sample
 	ends := make([]int, len(paths))
@@ -94,7 +109,7 @@ func (s Search) best(paths []*Path, lo, hi int, guess, span, r float64, way int,
 	cost := func(c float64) (e float64) {
 		from := 0
 		for _, to := range ends {
-			e += misfit(all[from:to], c, r, way, gentle, s.Creeps)
+			e += s.misfit(all[from:to], c, r, way, powers, gentle)
 			from = to
 		}
 		return e
@@ -135,6 +150,9 @@ func (s Search) best(paths []*Path, lo, hi int, guess, span, r float64, way int,
 	}
 	// The misfit grows by one noise variance at one standard deviation.
 	noise := math.Max(s.Sigma*s.Sigma/4, least/math.Max(1, float64(2*len(all)-8)))
+	if s.Fresh > 0 {
+		noise = math.Max(s.Fresh*s.Fresh, least/math.Max(1, float64(2*len(all)-2*powers-3)))
+	}
 	for d := 1; d <= 4; d++ {
 		if (k-d < 0 || quarters[k-d] >= least+noise) && (k+d > 8 || quarters[k+d] >= least+noise) {
 			return at, fine * float64(d), true
@@ -162,51 +180,79 @@ func (s Search) samples(all []sample, p *Path, lo, hi int) []sample {
 }
 
 // misfit is the sum of squares when a point rests on one side of moment c and
-// moves along a parabola on the other, joined at c (and beginning without speed
+// moves along a curve on the other, joined at c (and beginning without speed
 // when gentle; and resting along a line when it creeps).
-func misfit(list []sample, c, r float64, way int, gentle, creeps bool) (sum float64) {
-	const most = 4
+func (s Search) misfit(list []sample, c, r float64, way, powers int, gentle bool) (sum float64) {
+	const most = 5
+	n := 1 + powers
 	row := func(t float64) (out [most]float64) {
 		out[0] = 1
 		d := (t - c) * float64(way) / r
-		switch {
-		case d <= 0:
-			if creeps {
-				out[3] = d
+		if d <= 0 {
+			if s.Creeps {
+				out[n] = d
 			}
-		case gentle:
-			out[1], out[2] = d*d, d*d*d
-		default:
-			out[1], out[2] = d, d*d
+			return out
+		}
+		v := d
+		if gentle {
+			v *= d
+		}
+		for i := range powers {
+			out[1+i] = v
+			v *= d
 		}
 		return out
 	}
-	n := 3
-	if creeps {
-		n = most
+	wide := n
+	if s.Creeps {
+		wide++
+	}
+	// What is new in each frame: less what it has of the one before.
+	fresh := func(i int) (v [most]float64, x, y float64) {
+		q := list[i]
+		v, x, y = row(q.t), q.x, q.y
+		if s.Hangs == 0 {
+			return v, x, y
+		}
+		if i == 0 {
+			k := math.Sqrt(1 - s.Hangs*s.Hangs)
+			for j := range v {
+				v[j] *= k
+			}
+			return v, k * x, k * y
+		}
+		b := list[i-1]
+		k := math.Pow(s.Hangs, q.t-b.t)
+		u := row(b.t)
+		more := math.Sqrt((1 - s.Hangs*s.Hangs) / (1 - k*k)) // after a gap more is new
+		for j := range v {
+			v[j] = more * (v[j] - k*u[j])
+		}
+		return v, more * (x - k*b.x), more * (y - k*b.y)
 	}
 	var m, k [most * most]float64
 	var px, py [most]float64
-	for _, q := range list {
-		v := row(q.t)
-		for i := range n {
-			for j := range n {
-				m[n*i+j] += v[i] * v[j]
+	for f := range list {
+		v, x, y := fresh(f)
+		for i := range wide {
+			for j := range wide {
+				m[wide*i+j] += v[i] * v[j]
 			}
-			px[i], py[i] = px[i]+v[i]*q.x, py[i]+v[i]*q.y
+			px[i], py[i] = px[i]+v[i]*x, py[i]+v[i]*y
 		}
 	}
 	// With hardly a frame on one side its curve is not determined.
-	for i := range n {
-		m[n*i+i] += 1e-9
+	for i := range wide {
+		m[wide*i+i] += 1e-9
 	}
 	k = m
-	_ = linsolve.Solve(m[:n*n], px[:n]) // positive definite
-	_ = linsolve.Solve(k[:n*n], py[:n])
-	for _, q := range list {
-		ex, ey := q.x, q.y
-		for i, v := range row(q.t) {
-			ex, ey = ex-v*px[i], ey-v*py[i]
+	_ = linsolve.Solve(m[:wide*wide], px[:wide]) // positive definite
+	_ = linsolve.Solve(k[:wide*wide], py[:wide])
+	for f := range list {
+		v, ex, ey := fresh(f)
+		for i := range wide {
+			ex, ey = ex-v[i]*px[i], ey-v[i]*py[i]
 		}
 		sum += ex*ex + ey*ey
 	}
