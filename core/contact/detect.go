@@ -157,55 +157,19 @@ func (f Foot) place(s stretch, carriers []*kinematics.Path, rate, height, sigma 
 	return out, true
 }
 
-// hanging is how the errors of a standing point hang together: of what stands, places that
-// are farther apart in time differ more, as far as errors last. By how much they do over one
-// frame and over some (a variogram) follow the correlation and what is new in a frame, as of
-// errors that die away evenly. The point of a foot that moves least is taken.
+// hanging is how the errors of the point of a foot that moves least hang together while it
+// stands.
 func hanging(carriers []*kinematics.Path, s stretch, rate float64, g Ground) (hangs, fresh float64) {
-	apart := max(2, int(math.Round(hangSpan*rate)))
-	a, b := s.a+(s.b-s.a)/6, s.b-(s.b-s.a)/3 // well inside
 	best := math.Inf(1)
 	for _, p := range carriers {
-		differ := func(d int) (v float64, n int) {
-			for f := a; f+d <= b; f++ {
-				q, okQ := p.Seen(f)
-				r, okR := p.Seen(f + d)
-				if okQ && okR {
-					e := r2.Sub(r2.Sub(r, q), r2.Scale(float64(d)/rate, g.Belt))
-					v, n = v+r2.Norm2(e)/2, n+1
-				}
-			}
-			return v / math.Max(1, float64(n)), n
+		// Well inside: a heel leaves early.
+		e, ok := kinematics.ErrorsOf(p, s.a+(s.b-s.a)/6, s.b-(s.b-s.a)/3, rate, g.Belt)
+		if ok && e.Lasting < best {
+			best, hangs, fresh = e.Lasting, e.Hangs, e.Fresh
 		}
-		one, n1 := differ(1)
-		some, n2 := differ(apart)
-		if n1 < leastPairs || n2 < leastPairs || one == 0 || some >= best {
-			continue
-		}
-		best = some
-		// (1 - h^apart) / (1 - h) = some / one
-		lo, hi := 0.0, mostHanging
-		for range 30 {
-			h := (lo + hi) / 2
-			if (1-math.Pow(h, float64(apart)))/(1-h) < some/one {
-				lo = h
-			} else {
-				hi = h
-			}
-		}
-		hangs = lo
-		fresh = math.Sqrt(one * (1 + hangs) / 2)
 	}
 	return hangs, fresh
 }
-
-// Over what time errors are compared, s, how many pairs it takes, and how far they hang
-// together at most. Assumed.
-const (
-	hangSpan    = 0.025
-	leastPairs  = 6
-	mostHanging = 0.98
-)
 
 // early makes up for half of the exactness of a moment: what lies a tenth of a
 // frame behind a frame was that frame.

@@ -396,12 +396,15 @@ func (e *Evaluation) under(c contact.Contact) (foundAt, bool) {
 	return foundAt{}, false
 }
 
-// Limits of the search for the first movement, in standing heights.
-// Assumed; shaped on simulated clips.
+// Limits of the search for the first movement, in standing heights and s.
+// Assumed; shaped on simulated clips that are there to build on.
 const (
-	stirred = 0.022 // a landmark this far from where it rested has surely moved
-	onset   = 0.05  // how far about that to look for the beginning, s
-	rest    = 0.15  // stretch over which a landmark must have rested, s
+	stirred   = 0.022 // a landmark this far from where it rested has moved
+	started   = 0.12  // and this far it has started: no error goes so far
+	wandering = 2.5   // scatters of a landmark that rests by which it may be off
+	onset     = 0.05  // how far about that to look for the beginning
+	rest      = 0.15  // stretch over which a landmark must have rested
+	longRest  = 0.5   // and over which it is looked at
 )
 
 // firstMovement is when the first of the landmarks that lead a start leaves the
@@ -411,60 +414,91 @@ func (e *Evaluation) firstMovement() (foundAt, bool) {
 	if tall == 0 || !e.usable() {
 		return foundAt{}, false
 	}
-	best, sd := math.Inf(1), 0.0
+	var begins []foundMoment
 	for _, part := range []string{"hand", "wrist", "shoulder", "hip", "ear"} {
 		for _, s := range []body.Side{body.Left, body.Right} {
 			p := e.Movement.Paths[string(s)+"_"+part]
 			if p == nil || p.Cutoff == 0 {
 				continue
 			}
-			f, ok := stirs(p, tall*math.Max(stirred, 4*p.Noise/tall), int(rest*e.Rate))
+			from, f, ok := stirs(p, tall, e.Rate)
 			if !ok {
 				continue
 			}
 			look := kinematics.Search{Rate: e.Rate, Sigma: math.Max(p.Noise, 0.2)}
-			at, s, ok := look.Onset([]*kinematics.Path{p}, f, onset)
-			if ok && at+s < best {
-				best, sd = at+s, s
+			if errs, ok := kinematics.ErrorsOf(p, from, f, e.Rate, r2.Vec{}); ok {
+				look.Hangs, look.Fresh = errs.Hangs, errs.Fresh
+			}
+			if at, sd, ok := look.Onset([]*kinematics.Path{p}, f, onset); ok {
+				begins = append(begins, foundMoment{at, sd})
 			}
 		}
 	}
-	if math.IsInf(best, 1) {
+	if len(begins) == 0 {
 		return foundAt{}, false
 	}
-	return e.moment(int(math.Ceil(best-sd)), sd), true
+	// Some move later than others, and the first of many that scatter is too early: it is the
+	// one that a fifth of them precede, and how far its neighbours lie apart is its doubt.
+	sort.Slice(begins, func(i, j int) bool { return begins[i].at < begins[j].at })
+	k := len(begins) / 5
+	first := begins[k]
+	sd := math.Max(first.sd, (begins[min(len(begins)-1, k+1)].at-begins[max(0, k-1)].at)/2)
+	return e.moment(int(math.Ceil(first.at)), sd), true
 }
 
-// stirs is the first frame in which a path is far from the place where it rested
-// for a while, and has rested at all.
-func stirs(p *kinematics.Path, far float64, still int) (int, bool) {
-	for i := still; i < len(p.At); i++ {
-		if math.IsNaN(p.At[i].X) {
-			continue
-		}
-		// The place of rest: the mean of the stretch before.
-		var c r2.Vec
-		var n float64
-		rested := true
-		for k := i - still; k < i-still/3; k++ {
-			if math.IsNaN(p.At[k].X) {
-				rested = false
-				break
-			}
-			c, n = r2.Add(c, p.At[k]), n+1
-		}
-		if !rested || n == 0 {
-			continue
-		}
-		c = r2.Scale(1/n, c)
-		for k := i - still; k < i-still/3; k++ {
-			if r2.Norm(r2.Sub(p.At[k], c)) > far/2 {
-				rested = false
-			}
-		}
-		if rested && r2.Norm(r2.Sub(p.At[i], c)) > far {
-			return p.From + i, true
+// foundMoment is a moment in frames with fractions, and its standard deviation.
+type foundMoment struct{ at, sd float64 }
+
+// stirs is the first frame in which a path has left the place where it rested for good, and
+// from when on it rested; looked for backwards from where it is surely on its way, so that
+// what wanders and comes back is no start.
+func stirs(p *kinematics.Path, tall, rate float64) (from, frame int, ok bool) {
+	still, long := int(rest*rate), int(longRest*rate)
+	gone := -1
+	var c r2.Vec
+	for i := still; i < len(p.At) && gone < 0; i++ {
+		// The place of rest: the middle of the stretch before.
+		if q, ok := meanOfPath(p, max(0, i-long), i-still/2); ok && !math.IsNaN(p.At[i].X) && r2.Norm(r2.Sub(p.At[i], q)) > started*tall {
+			gone, c = i, q
 		}
 	}
-	return 0, false
+	if gone < 0 {
+		return 0, 0, false
+	}
+	for round := 0; round < 2; round++ {
+		first := max(0, gone-long-still)
+		var off, n float64
+		for i := first; i < gone-still; i++ {
+			if !math.IsNaN(p.At[i].X) {
+				off, n = off+r2.Norm2(r2.Sub(p.At[i], c)), n+1
+			}
+		}
+		if n < float64(still)/3 {
+			return 0, 0, false
+		}
+		far := math.Max(stirred*tall, wandering*math.Sqrt(off/n))
+		last := gone
+		for last > first && (math.IsNaN(p.At[last].X) || r2.Norm(r2.Sub(p.At[last], c)) > far) {
+			last--
+		}
+		if far > started*tall || last == first {
+			return 0, 0, false // it never rested
+		}
+		if q, ok := meanOfPath(p, first, last-still/3); ok {
+			c = q
+		}
+		from, frame = p.From+first, p.From+last+1
+	}
+	return from, frame, true
+}
+
+// meanOfPath is the middle of a path's places from a to b, b excluded.
+func meanOfPath(p *kinematics.Path, a, b int) (c r2.Vec, ok bool) {
+	var n float64
+	for i := a; i < b && i < len(p.At); i++ {
+		if !math.IsNaN(p.At[i].X) {
+			c, n = r2.Add(c, p.At[i]), n+1
+		}
+	}
+	return r2.Scale(1/math.Max(1, n), c), n > 0
 }

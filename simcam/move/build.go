@@ -110,8 +110,12 @@ func (b *builder) done() *Motion {
 	for c, marks := range b.keys {
 		var tv []float64
 		own := habit(b.style, channel(c))
+		by, was := 0.0, math.NaN()
 		for _, k := range tidy(marks) {
-			tv = append(tv, k.t, k.X+own())
+			if k.X != was { // what is held stays held
+				by, was = own(), k.X
+			}
+			tv = append(tv, k.t, k.X+by)
 		}
 		m.c[c] = Keys(tv...)
 	}
