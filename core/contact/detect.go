@@ -59,8 +59,10 @@ func Detect(feet []Foot, rate, height, sigma float64, g Ground) []Contact {
 				rough = append(rough, stretch{s[0], s[1], i})
 			}
 		}
-		for _, s := range join(rough, int(math.Round(pause*rate))) {
-			if f, ok := ft.place(s, carriers, rate, height, sigma, g); ok {
+		stands := join(rough, int(math.Round(pause*rate)))
+		look := kinematics.Search{Rate: rate, Sigma: sigma, Drift: g.Belt, Errors: errors(carriers, stands, rate, g)}
+		for _, s := range stands {
+			if f, ok := ft.place(s, carriers, look); ok {
 				out = append(out, f)
 			}
 		}
@@ -128,14 +130,12 @@ func standing(p *kinematics.Path, rate, height float64, g Ground) (out [][2]int)
 }
 
 // place finds the moments at which a contact begins and ends.
-func (f Foot) place(s stretch, carriers []*kinematics.Path, rate, height, sigma float64, g Ground) (Contact, bool) {
+func (f Foot) place(s stretch, carriers []*kinematics.Path, look kinematics.Search) (Contact, bool) {
 	out := Contact{Foot: f.Side, From: s.a, To: s.b + 1, Confidence: 1}
 	first, last := math.MaxInt, 0
 	for _, p := range carriers {
 		first, last = min(first, p.From), max(last, p.End()-1)
 	}
-	look := kinematics.Search{Rate: rate, Sigma: sigma, Drift: g.Belt}
-	look.Hangs, look.Fresh = hanging(carriers, s, rate, g)
 	const margin = 2 // frames of movement that must be seen
 	if out.Before = s.a-first < margin; out.Before {
 		out.From = first
@@ -149,7 +149,7 @@ func (f Foot) place(s stretch, carriers []*kinematics.Path, rate, height, sigma 
 		at, sd := agreed(look, carriers, s.a, s.b, kinematics.Leaves)
 		out.To, out.ToSD = int(math.Ceil(at-early)), sd
 	}
-	if float64(out.To-out.From) < briefest*rate && !out.Before && !out.After {
+	if float64(out.To-out.From) < briefest*look.Rate && !out.Before && !out.After {
 		return out, false
 	}
 	// Doubt of two frames halves the confidence.
@@ -157,18 +157,19 @@ func (f Foot) place(s stretch, carriers []*kinematics.Path, rate, height, sigma 
 	return out, true
 }
 
-// hanging is how the errors of the point of a foot that moves least hang together while it
-// stands.
-func hanging(carriers []*kinematics.Path, s stretch, rate float64, g Ground) (hangs, fresh float64) {
-	best := math.Inf(1)
-	for _, p := range carriers {
+// errors are those of the point of a foot that moves least while it stands.
+func errors(carriers []*kinematics.Path, stands []stretch, rate float64, g Ground) (best kinematics.Errors) {
+	var spans [][2]int
+	for _, s := range stands {
 		// Well inside: a heel leaves early.
-		e, ok := kinematics.ErrorsOf(p, s.a+(s.b-s.a)/6, s.b-(s.b-s.a)/3, rate, g.Belt)
-		if ok && e.Lasting < best {
-			best, hangs, fresh = e.Lasting, e.Hangs, e.Fresh
+		spans = append(spans, [2]int{s.a + (s.b-s.a)/6, s.b - (s.b-s.a)/3})
+	}
+	for _, p := range carriers {
+		if e, ok := kinematics.ErrorsOf(p, spans, rate, g.Belt); ok && (best.All == 0 || e.All < best.All) {
+			best = e
 		}
 	}
-	return hangs, fresh
+	return best
 }
 
 // early makes up for half of the exactness of a moment: what lies a tenth of a

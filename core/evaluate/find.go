@@ -426,8 +426,8 @@ func (e *Evaluation) firstMovement() (foundAt, bool) {
 				continue
 			}
 			look := kinematics.Search{Rate: e.Rate, Sigma: math.Max(p.Noise, 0.2)}
-			if errs, ok := kinematics.ErrorsOf(p, from, f, e.Rate, r2.Vec{}); ok {
-				look.Hangs, look.Fresh = errs.Hangs, errs.Fresh
+			if errs, ok := kinematics.ErrorsOf(p, [][2]int{{from, f}}, e.Rate, r2.Vec{}); ok {
+				look.Errors = errs
 			}
 			if at, sd, ok := look.Onset([]*kinematics.Path{p}, f, onset); ok {
 				begins = append(begins, foundMoment{at, sd})

@@ -16,9 +16,8 @@ type Search struct {
 	Drift r2.Vec  // how what rests moves against the common frame, px/s: a belt
 	// Creeps lets what rests move evenly and slowly all the same: errors that grow.
 	Creeps bool
-	// Hangs is how the errors of two frames in a row hang together, 0 to 1, and Fresh the
-	// standard deviation of what is new in each, px. Both 0 when nobody knows.
-	Hangs, Fresh float64
+	// Errors are those of what stands; the zero value when nobody knows.
+	Errors Errors
 }
 
 // Ways of a moment.
@@ -150,8 +149,8 @@ func (s Search) best(paths []*Path, lo, hi int, guess, span, r float64, way, pow
 	}
 	// The misfit grows by one noise variance at one standard deviation.
 	noise := math.Max(s.Sigma*s.Sigma/4, least/math.Max(1, float64(2*len(all)-8)))
-	if s.Fresh > 0 {
-		noise = math.Max(s.Fresh*s.Fresh, least/math.Max(1, float64(2*len(all)-2*powers-3)))
+	if s.Errors.Fresh > 0 {
+		noise = math.Max(s.Errors.Fresh*s.Errors.Fresh, least/math.Max(1, float64(2*len(all)-2*powers-3)))
 	}
 	for d := 1; d <= 4; d++ {
 		if (k-d < 0 || quarters[k-d] >= least+noise) && (k+d > 8 || quarters[k+d] >= least+noise) {
@@ -183,7 +182,7 @@ func (s Search) samples(all []sample, p *Path, lo, hi int) []sample {
 // moves along a curve on the other, joined at c (and beginning without speed
 // when gentle; and resting along a line when it creeps).
 func (s Search) misfit(list []sample, c, r float64, way, powers int, gentle bool) (sum float64) {
-	const most = 5
+	const most = mostUnknowns
 	n := 1 + powers
 	row := func(t float64) (out [most]float64) {
 		out[0] = 1
@@ -208,38 +207,22 @@ func (s Search) misfit(list []sample, c, r float64, way, powers int, gentle bool
 	if s.Creeps {
 		wide++
 	}
-	// What is new in each frame: less what it has of the one before.
-	fresh := func(i int) (v [most]float64, x, y float64) {
-		q := list[i]
-		v, x, y = row(q.t), q.x, q.y
-		if s.Hangs == 0 {
-			return v, x, y
-		}
-		if i == 0 {
-			k := math.Sqrt(1 - s.Hangs*s.Hangs)
-			for j := range v {
-				v[j] *= k
-			}
-			return v, k * x, k * y
-		}
-		b := list[i-1]
-		k := math.Pow(s.Hangs, q.t-b.t)
-		u := row(b.t)
-		more := math.Sqrt((1 - s.Hangs*s.Hangs) / (1 - k*k)) // after a gap more is new
-		for j := range v {
-			v[j] = more * (v[j] - k*u[j])
-		}
-		return v, more * (x - k*b.x), more * (y - k*b.y)
+	rows := make([][most + 2]float64, len(list)) // the row, x, y
+	for f, q := range list {
+		v := row(q.t)
+		copy(rows[f][:], v[:])
+		rows[f][most], rows[f][most+1] = q.x-list[0].x, q.y-list[0].y
 	}
+	s.Errors.whiten(rows, list)
 	var m, k [most * most]float64
 	var px, py [most]float64
 	for f := range list {
-		v, x, y := fresh(f)
+		v := &rows[f]
 		for i := range wide {
 			for j := range wide {
 				m[wide*i+j] += v[i] * v[j]
 			}
-			px[i], py[i] = px[i]+v[i]*x, py[i]+v[i]*y
+			px[i], py[i] = px[i]+v[i]*v[most], py[i]+v[i]*v[most+1]
 		}
 	}
 	// With hardly a frame on one side its curve is not determined.
@@ -250,11 +233,42 @@ func (s Search) misfit(list []sample, c, r float64, way, powers int, gentle bool
 	_ = linsolve.Solve(m[:wide*wide], px[:wide]) // positive definite
 	_ = linsolve.Solve(k[:wide*wide], py[:wide])
 	for f := range list {
-		v, ex, ey := fresh(f)
+		v := &rows[f]
+		ex, ey := v[most], v[most+1]
 		for i := range wide {
 			ex, ey = ex-v[i]*px[i], ey-v[i]*py[i]
 		}
 		sum += ex*ex + ey*ey
 	}
 	return sum
+}
+
+// mostUnknowns of a curve: where it rests, three powers, and a creep.
+const mostUnknowns = 5
+
+// whiten leaves of rows only what is new in each frame, so that least squares may take the
+// frames for independent. In place, from the last to the first of each pair.
+func (e Errors) whiten(rows [][mostUnknowns + 2]float64, list []sample) {
+	if e.Hangs == 0 || len(rows) == 0 {
+		return
+	}
+	before := rows[0]
+	first := e.Fresh / e.All
+	for j := range rows[0] {
+		rows[0][j] *= first
+	}
+	for i := 1; i < len(rows); i++ {
+		now := rows[i]
+		gap := list[i].t - list[i-1].t
+		hangs, more, echo := e.Hangs, 1.0, e.Echo
+		if gap > 1.5 {
+			// After a gap more is new, and what echoed has gone.
+			hangs = math.Pow(e.Hangs, gap)
+			more, echo = e.Fresh/(e.All*math.Sqrt(1-hangs*hangs)), 0
+		}
+		for j := range now {
+			rows[i][j] = more*(now[j]-hangs*before[j]) - echo*rows[i-1][j]
+		}
+		before = now
+	}
 }
