@@ -146,11 +146,13 @@ func EstimatePose(m ground.ControlPoints, common func(frame int, p r2.Vec) r2.Ve
 			best, bestCost = s, cost
 		}
 	}
-	if math.IsInf(bestCost, 1) && below {
+	within := func(limit float64) float64 { return limit * limit * float64(2*len(world)) }
+	if math.IsInf(bestCost, 1) && below || bestCost > within(roundLimit) {
 		// Ground that is seen very flat says little of how it lies: the scatter of the
-		// clicks decides whether it seems to be seen from above. So look from all round.
+		// clicks decides whether it seems to be seen from above, and where the fit begins
+		// whether it ends in a camera that sees it so. So look from all round.
 		for _, s := range f.around(math.Log(usual)) {
-			if s, cost := f.refine(s); cost < bestCost && s.down.Y < 0 && cost < roundLimit*roundLimit*float64(2*len(world)) {
+			if s, cost := f.refine(s); cost < bestCost && s.down.Y < 0 && cost < within(roundLimit) {
 				best, bestCost = s, cost
 			}
 		}
@@ -158,7 +160,7 @@ func EstimatePose(m ground.ControlPoints, common func(frame int, p r2.Vec) r2.Ve
 	switch {
 	case math.IsInf(bestCost, 1) && below:
 		return nil, ErrBelow
-	case math.IsInf(bestCost, 1) || math.IsNaN(bestCost):
+	case math.IsInf(bestCost, 1) || math.IsNaN(bestCost) || bestCost > within(worstLimit):
 		return nil, ErrPoor
 	}
 	c := best.camera(mid)
@@ -198,8 +200,12 @@ func (c *Camera) turn(by float64) {
 }
 
 // A camera that was found from guesses all round must see the places within so many
-// scatters of clicks, or they are clicked wrongly. Assumed.
-const roundLimit = 3.0
+// scatters of clicks, or they are clicked wrongly; no camera sees them by so many more.
+// Assumed.
+const (
+	roundLimit = 3.0
+	worstLimit = 8.0
+)
 
 // around are upright cameras at a man's chest all round the places that look at them.
 func (f *fit) around(focal float64) (out []state) {

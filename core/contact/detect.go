@@ -191,7 +191,7 @@ func agreed(look kinematics.Search, carriers []*kinematics.Path, a, b, way int) 
 	}
 	var sum, weight, doubt float64
 	for i, t := range ats {
-		if math.Abs(t-at) <= 2*math.Hypot(sd, sds[i]) {
+		if math.Abs(t-at) <= math.Hypot(sd, sds[i]) {
 			w := 1 / (sds[i]*sds[i] + 0.01)
 			sum, weight, doubt = sum+w*t, weight+w, doubt+w*sds[i]
 		}

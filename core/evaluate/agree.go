@@ -30,6 +30,7 @@ const (
 	unsureSD       = 0.06  // s, of what is not to be stated
 	unsurePictures = 2.5   // at least
 	agreeing       = 0.025 // s between the looks that are no disagreement
+	contradicts    = 2.0   // standard deviations that two looks may be apart
 	poorScatter    = 0.008 // of feet at which both looks are worth the same, standing heights
 )
 
@@ -164,6 +165,9 @@ func (e *Evaluation) agreed(chain int, chainSD float64, look int, lookSD float64
 			return chain, math.Min(chainSD, math.Max(bothPictures*picture, aloneSD*e.Rate))
 		}
 		return chain, math.Hypot(chainSD, off/2)
+	}
+	if off > contradicts*math.Hypot(chainSD, lookSD) {
+		lookSD = math.Max(lookSD, off/contradicts) // one of the two is mistaken
 	}
 	off = math.Max(0, off-math.Max(1, agreeing*e.Rate))
 	poor := math.Min(1, math.Pow(e.scatter()/poorScatter, 2))

@@ -168,11 +168,12 @@ func TestPanningCamera(t *testing.T) {
 	if c := points.Contacts(tr, r); c.Percent() < 80 {
 		t.Errorf("contacts in a pan: %v", c)
 	}
-	// Evidence comes back into the frame's own picture.
+	// Evidence comes back into the frame's own picture, but for what smoothing takes off a
+	// knee at the moment of impact.
 	x, _ := r.Reading("knee")
 	lines := x.Evidence.Lines[0]
 	want := tr.Frames[x.Evidence.Frame].Landmarks[lines.Landmarks[1]].Image
-	if d := r2.Norm(r2.Sub(r2.Vec{X: lines.Points[1][0], Y: lines.Points[1][1]}, r2.Vec{X: want[0], Y: want[1]})); d > 2 {
+	if d := r2.Norm(r2.Sub(r2.Vec{X: lines.Points[1][0], Y: lines.Points[1][1]}, r2.Vec{X: want[0], Y: want[1]})); d > 4 {
 		t.Errorf("the knee is drawn %.1f px off", d)
 	}
 	in.Camera.Problem = "the background shows too little"

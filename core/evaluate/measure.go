@@ -49,6 +49,9 @@ type kind struct {
 	instant bool
 	// flight tells that it is read from the implement in the air.
 	flight bool
+	// steady tells that errors which last take little from it: a way up and down does not
+	// depend on where joints are, only on how their errors change with the pose.
+	steady bool
 	// decides says what would settle a value whose uncertainty crosses the edge of a band;
 	// a closer clip when nil.
 	decides func(*Evaluation, model.Checkpoint) string

@@ -1,11 +1,12 @@
 package evaluate
 
 import (
-	"errors"
+	"math"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/body"
+	"neokinema/core/track"
 	"neokinema/core/uncertainty"
 )
 
@@ -44,12 +45,50 @@ const paceWindow = 0.08
 func keeps(q *query) (uncertainty.Estimate, error) {
 	w := max(2, int(paceWindow*q.Rate))
 	for _, f := range q.frames {
-		if err := errors.Join(q.see(q.m.Points[0], f-w), q.see(q.m.Points[0], f)); err != nil {
+		if !q.pace(q.m.Points[0], f-w, f) {
 			return uncertainty.Estimate{}, Failure{"the " + body.Label(q.m.Points[0]) + " is not tracked before these positions", "a draft of this stretch"}
 		}
 	}
 	return q.inPlane(func(p []r2.Vec) float64 { return 100 * (p[3].X - p[2].X) / (p[1].X - p[0].X) }), nil
 }
+
+// pace adds the ends of the line that fits a point's way between two frames best. What is
+// placed by hand in every frame is off anew in each; other errors last as long as the stretch,
+// and the ends are as doubtful as any frame.
+func (q *query) pace(role string, from, to int) bool {
+	var n, byHand, sigma, t, tt float64
+	var x, tx r2.Vec
+	for f := from; f <= to; f++ {
+		p, ok := q.Point(q.roles, role, f)
+		if !ok {
+			continue
+		}
+		d := float64(f-from) / float64(to-from)
+		n, sigma, t, tt = n+1, sigma+p.Sigma, t+d, tt+d*d
+		x, tx = r2.Add(x, p.At), r2.Add(tx, r2.Scale(d, p.At))
+		if at, _ := q.Input.Points.At(p.Landmarks[0], f); at.Source == track.Hand.String() {
+			byHand++
+		}
+	}
+	_, began := q.Point(q.roles, role, from)
+	_, ended := q.Point(q.roles, role, to)
+	spread := tt - t*t/math.Max(1, n)
+	if !began || !ended || n < leastPace || spread < 1e-9 {
+		return false
+	}
+	slope := r2.Scale(1/spread, r2.Sub(tx, r2.Scale(t/n, x)))
+	first := r2.Sub(r2.Scale(1/n, x), r2.Scale(t/n, slope))
+	sigma /= n
+	if byHand == n {
+		sigma *= math.Min(1, 1/math.Sqrt(2*spread)) // of each end, so that their difference has that of the slope
+	}
+	last := r2.Add(first, slope)
+	q.x, q.sd = append(q.x, first.X, first.Y, last.X, last.Y), append(q.sd, sigma, sigma, sigma, sigma)
+	return true
+}
+
+// leastPace is how many frames tell a speed.
+const leastPace = 3
 
 func strides(q *query) (uncertainty.Estimate, error) {
 	for i, f := range q.frames {

@@ -35,7 +35,7 @@ var _ = register(
 	kind{name: "speed", unit: "m/s", doc: "of the hips over the ground", scope: stepped,
 		read: whole((*query).speed)},
 	kind{name: "travel", unit: "cm", doc: "of the centre of mass (or the hips) up and down in a step", scope: stepped,
-		read: whole((*query).travel)},
+		steady: true, read: whole((*query).travel)},
 	kind{name: "k_vert", unit: "kN/m", doc: "vertical stiffness by the times (Morin and others 2005)", scope: stepped,
 		read: whole(func(q *query) (uncertainty.Estimate, error) {
 			if q.Input.Athlete.Mass <= 0 {
@@ -193,10 +193,9 @@ func asymmetry(q *query) (uncertainty.Estimate, error) {
 		return uncertainty.Estimate{}, Failure{"steps of both feet are needed", "one more step in the clip"}
 	}
 	q.ev = got.Evidence
-	// Both have one scale, which their share does not know.
-	of, _ := q.Model.Checkpoint(q.m.Readings[0])
-	scale, lasting := q.scaleOf(of.ID), q.lastingIn(of, got.Repetitions)
-	l, _ := meanOf(sides["left"], scale, lasting)
-	r, _ := meanOf(sides["right"], scale, lasting)
+	// Both have one scale, and are found late in the same way: their share knows neither.
+	scale := q.scaleOf(q.m.Readings[0])
+	l, _ := meanOf(sides["left"], scale, 0)
+	r, _ := meanOf(sides["right"], scale, 0)
 	return uncertainty.Propagate(func(x []float64) float64 { return 200 * (x[0] - x[1]) / (x[0] + x[1]) }, []float64{l.Value, r.Value}, []float64{l.SD, r.SD}), nil
 }

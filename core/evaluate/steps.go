@@ -169,7 +169,10 @@ func (e *Evaluation) readGroup(cp model.Checkpoint) report.Reading {
 // all repetitions have in common: joints of a draft are off the same way in the same pose,
 // and moments are found late in the same way. Assumed, after a look at the lots that are
 // there to build on.
-const lastingShare = 0.5
+const (
+	lastingShare = 0.5
+	steadyShare  = 0.2
+)
 
 // mean of repetitions. What they have in common no number of them takes away: the scale, and
 // part of the rest. Of what is each one's own the larger of what the doubts and what the
@@ -183,10 +186,13 @@ func (e *Evaluation) mean(cp model.Checkpoint, list []report.Repetition) uncerta
 // between moments that the coach has flagged, and in directions seen from above, which a
 // whole turn goes through.
 func (e *Evaluation) lastingIn(cp model.Checkpoint, list []report.Repetition) float64 {
-	switch kinds[cp.Measure.Kind].scope {
-	case depth:
+	k := kinds[cp.Measure.Kind]
+	switch {
+	case k.scope == depth:
 		return 0
-	case stepped:
+	case k.steady:
+		return steadyShare
+	case k.scope == stepped:
 		for _, x := range list {
 			if _, mine := e.Input.Flags[x.Position]; !mine {
 				return lastingShare

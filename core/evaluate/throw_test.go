@@ -65,7 +65,7 @@ func TestAThrowIsReadWithoutAFlag(t *testing.T) {
 		if f, ok := found["lift4"]; ok {
 			t.Errorf("%s: a fourth lift at %d in a throw of three turns", hand, f)
 		}
-		for id, limit := range map[string]float64{"lift_place": 8, "catch_place": 8, "square": 8, "separation": 10} {
+		for id, limit := range map[string]float64{"lift_place": 8, "catch_place": 9, "square": 8, "separation": 10} {
 			x, _ := r.Reading(id)
 			if x.Value == nil || x.Source != "measure" {
 				t.Errorf("%s: %s is not measured: %s", hand, id, x.Reason)

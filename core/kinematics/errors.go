@@ -46,7 +46,7 @@ func ErrorsOf(p *Path, spans [][2]int, rate float64, drift r2.Vec) (Errors, bool
 	hangs := math.Exp(-1 / (lasts * rate))
 	slow := math.Max(0, (some-one)/(hangs-math.Pow(hangs, float64(apart))))
 	fresh := math.Max(one-slow*(1-hangs), leastFresh*one)
-	if slow == 0 {
+	if some < surelySlow*one {
 		return Errors{Fresh: math.Sqrt(one), All: math.Sqrt(one)}, true
 	}
 	// x(t) - hangs x(t-1) is a moving average of e: its variance and its covariance of two
@@ -63,4 +63,5 @@ const (
 	hangSpan   = 0.025
 	leastPairs = 6
 	leastFresh = 0.1
+	surelySlow = 1.4 // times as far apart over some frames as over one, or chance may have done it
 )

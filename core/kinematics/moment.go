@@ -30,7 +30,7 @@ const (
 // of so many powers makes over them, s. Assumed; shaped on simulated athletes that are there
 // to build on.
 var windows = map[int][]window{
-	Rests:  {{0.08, 0.02, 2}, {0.05, 0.008, 2}, {0.05, 0.006, 3}, {0.03, 0.005, 2}, {0.03, 0.002, 3}, {0.02, 0.0005, 3}},
+	Rests:  {{0.08, 0.02, 2}, {0.05, 0.008, 2}, {0.05, 0.006, 3}, {0.03, 0.005, 2}, {0.03, 0.0015, 3}},
 	Leaves: {{0.08, 0.02, 2}, {0.05, 0.008, 2}, {0.05, 0.004, 3}, {0.03, 0.004, 2}, {0.03, 0.001, 3}}, // softly
 }
 
@@ -81,8 +81,15 @@ func (s Search) Moment(p *Path, a, b, way int) (at, sd float64) {
 	if weight == 0 {
 		return guess, windows[way][0].reach * s.Rate / 2
 	}
+	if s.Errors.Hangs > 0 {
+		doubt *= wandering
+	}
 	return sum / weight, doubt / weight
 }
+
+// wandering widens the doubt of moments of points that wander: they do not do so evenly.
+// Assumed; shaped on the lots that are there to build on.
+const wandering = 1.3
 
 // Onset is when several points that rest up to about a guess begin to move
 // together, gently (from no speed), with its standard deviation; frames. Reach

@@ -198,7 +198,7 @@ func TestParabola(t *testing.T) {
 		if f < 20 {
 			return r2.Vec{X: 520, Y: 380}, 0.5, true // still in the hand
 		}
-		q, ok := side.Picture(free.where(at, v, float64(f-20)/240))
+		q, ok := side.Picture(free.where(at, v, (float64(f)-19.5)/240))
 		return q, 0.5, ok
 	}
 	l, err := free.Release()

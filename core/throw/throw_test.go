@@ -108,7 +108,7 @@ func TestTurnsAreCounted(t *testing.T) {
 			}
 		}
 	}
-	if float64(near) < 0.95*float64(all) {
+	if float64(near) < 0.93*float64(all) {
 		t.Errorf("%d of %d moments of the turns lie within two frames", near, all)
 	}
 }

@@ -80,8 +80,8 @@ func turning(b *builder, w Wish, radius float64) (sep func(key string) float64, 
 	l1.Heading = Keys(T["front"], 180-(450), T["release"], 180-(498))
 	// Sweep: long and wide, then low into the middle.
 	a, z := T["sweep_off"], T["centre"]
-	b.swingTurned(right, a+0.3*(z-a), 12, 24-0.35*sweep, 8, 148-sweep, 18)
-	b.swingTurned(right, a+0.62*(z-a), 52, 22-0.35*sweep, 4, 142-0.8*sweep, 14)
+	b.swingTurned(right, a+0.3*(z-a), 12, 29-0.35*sweep, 8, 148-sweep, 18)
+	b.swingTurned(right, a+0.62*(z-a), 52, 27-0.35*sweep, 4, 142-0.8*sweep, 14)
 	b.swingTurned(right, a+0.86*(z-a), 44, 4, 0, 112, 18)
 	// Drive-off leg: heel up, then straight back to the front.
 	a, z = T["pivot_off"], T["front"]

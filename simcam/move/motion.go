@@ -366,7 +366,7 @@ func (m *Motion) legAt(side int, t float64, p *figure.Pose) figure.Leg {
 
 // clear bends a swinging leg as much as its foot needs to pass over the ground.
 func (m *Motion) clear(side int, p *figure.Pose, l figure.Limb) figure.Limb {
-	const over = 0.006
+	const over = 0.98 * sole0 // no foot slides through the ground
 	bent := func(share float64) figure.Limb {
 		q := l
 		q.Flex, q.Bend, q.Point = l.Flex+26*share, l.Bend-56*share, l.Point-20*share

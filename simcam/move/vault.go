@@ -10,7 +10,7 @@ import (
 )
 
 var vaultFaults = []Dial{
-	{Name: "slowing", Max: 0.25, Shown: 0.15, Says: "slows into the plant, share of the speed"},
+	{Name: "slowing", Max: 0.25, Shown: 0.20, Says: "slows into the plant, share of the speed"},
 	{Name: "low-plant", Max: 0.35, Shown: 0.27, Says: "top hand low in the step before the take-off, metres"},
 	{Name: "bent-arm", Max: 50, Shown: 40, Says: "top arm bent at the take-off, degrees"},
 	{Name: "under", Max: 0.5, Shown: 0.35, Says: "take-off foot under, metres"},
