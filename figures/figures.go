@@ -75,6 +75,24 @@ func InWork() []Figure {
 		}},
 		{"draft.server.vs_browser.px", "px", "<= 1", func(l *Lab) (float64, error) { r, err := l.beside(); return r.px, err }},
 		{"draft.server.speedup", "ratio", ">= 3", func(l *Lab) (float64, error) { r, err := l.beside(); return r.speedup, err }},
+		{"numbers.coverage.min_pct", "%", ">= 90", func(l *Lab) (float64, error) { return l.covers(byDraft, true) }},
+		{"numbers.coverage.mean_pct", "%", "94..97", func(l *Lab) (float64, error) { return l.covers(byDraft, false) }},
+		{"numbers.coverage.white_1px.min_pct", "%", ">= 90", func(l *Lab) (float64, error) { return l.covers(tracked, true) }},
+		{"numbers.coverage.white_1px.mean_pct", "%", "94..97", func(l *Lab) (float64, error) { return l.covers(tracked, false) }},
+		{"numbers.coverage.true_flags.min_pct", "%", ">= 90", func(l *Lab) (float64, error) { return l.covers(flagged, true) }},
+		{"numbers.coverage.true_flags.mean_pct", "%", "94..97", func(l *Lab) (float64, error) { return l.covers(flagged, false) }},
+		{"numbers.moments.bias_ms.max", "ms", "<= 2", func(l *Lab) (float64, error) { n, err := l.numbers(); return n.bias(nearlyExact), err }},
+		{"numbers.within_1_frame.white_1px.pct", "%", ">= 95", func(l *Lab) (float64, error) { n, err := l.numbers(); return shareOf(n.told, tracked), err }},
+		{"numbers.within_1_frame.draft.pct", "%", ">= 85", func(l *Lab) (float64, error) { n, err := l.numbers(); return shareOf(n.honest, byDraft), err }},
+		{"numbers.release.coverage_pct", "%", ">= 93", func(l *Lab) (float64, error) { n, err := l.numbers(); return n.release(), err }},
+		{"numbers.faults.double.found_pct", "%", ">= 90", func(*Lab) (float64, error) { return doubleFound() }},
+		{"numbers.faults.certain_false_alarms", "faults", "<= 0", func(*Lab) (float64, error) { return falseAlarms() }},
+		{"numbers.wronghand.noticed_pct", "%", ">= 100", func(l *Lab) (float64, error) { n, err := l.numbers(); return n.noticed.percent(), err }},
+		{"numbers.wronghand.doubted_without_reason", "cards", "<= 0", func(l *Lab) (float64, error) { n, err := l.numbers(); return float64(len(n.doubted)), err }},
+		{"numbers.broken_parts", "parts", "<= 0", func(l *Lab) (float64, error) { n, err := l.numbers(); return float64(len(n.broken)), err }},
+		{"numbers.javelin.range_28_m", "m", "78..86", func(*Lab) (float64, error) { return javelinRange(28) }},
+		{"numbers.javelin.range_30_m", "m", "86..94", func(*Lab) (float64, error) { return javelinRange(30) }},
+		{"numbers.javelin.best_deg", "deg", "30..36", func(*Lab) (float64, error) { return javelinBest() }},
 		{"draft.thirty.minutes", "min", "<= 12", func(*Lab) (float64, error) { return ThirtyClips() }},
 	}
 }
@@ -271,6 +289,7 @@ type Lab struct {
 	digital   *digitised
 	followed  *followed
 	hardSet   *hardness
+	told      *numbers
 	besides   *serverDraft
 	kept      *kept
 	crowded   *crowded

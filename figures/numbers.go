@@ -13,17 +13,21 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"neokinema/core/angles"
 	"neokinema/core/evaluate"
+	"neokinema/core/flight"
+	"neokinema/core/repair"
 	"neokinema/core/report"
+	"neokinema/models"
 	"neokinema/simcam"
+	"neokinema/simcam/move"
 	"neokinema/simcam/points"
 	"neokinema/simcam/study"
 )
 
 // Numbers on movements that nobody shaped anything on: what is stated against what is true,
-// by measure, event and noise of the points.
-//
-// NEO_STUDY=build or spare measures a lot that may be built on; NEO_TELL names what is
+// by measure, event and noise of the points. Figures are of the lot that is there to report
+// on; NEO_STUDY=build or spare measures one that may be built on, and NEO_TELL names what is
 // outside its doubt.
 
 // way is how points were placed and moments known.
@@ -39,14 +43,30 @@ func (w way) String() string {
 	return w.noise.Name
 }
 
-// ways that are tried.
-var ways = []way{{study.Exact, false}, {study.White, false}, {study.Drafts, false}, {study.White, true}, {study.Drafts, true}}
+// The ways that are tried.
+var (
+	nearlyExact = way{study.Exact, false}
+	tracked     = way{study.White, false}
+	byDraft     = way{study.Drafts, false}
+	flagged     = way{study.White, true}
+	allWays     = []way{nearlyExact, tracked, byDraft, flagged, {study.Drafts, true}}
+)
+
+// How many attempts at every event are measured, how many of them without a fault, and how
+// many readings of a measure or moments of a kind tell anything.
+const (
+	studied    = 24
+	faultless  = 31
+	doubled    = 12
+	leastTold  = 20
+	sameMoment = 0.1 // s: a contact that was found farther off is another one
+)
 
 // stated are values with their doubt against what is true.
-type stated struct{ off, half, truth []float64 }
+type stated struct{ off, half []float64 }
 
 func (s *stated) add(value, half, truth float64) {
-	s.off, s.half, s.truth = append(s.off, value-truth), append(s.half, half), append(s.truth, truth)
+	s.off, s.half = append(s.off, value-truth), append(s.half, half)
 }
 
 // covered is the share, %, of values whose stated doubt holds the truth.
@@ -74,25 +94,23 @@ func (s stated) middle() (off, half float64) {
 	return middle(abs), middle(s.half)
 }
 
-// moments are touchdowns, toe-offs and key positions that were found.
-type moments struct {
-	off    map[string]*stated // by event and kind; s
-	within map[string]*share  // one frame, by kind
-}
-
-// numbers is what a lot shows.
+// numbers is what a lot shows. Keys begin with the way and end with what is meant.
 type numbers struct {
-	readings map[string]*stated // "way|kind|event"
-	moments  map[string]*stated // "way|event|position", "way|event|touchdown"; s
-	frames   map[string]*share  // "way|kind of moment": within one frame, of what is there
-	stated   map[string]*share  // the same, of what is stated
+	readings map[string]*stated // way|measure|event
+	moments  map[string]*stated // way|event|kind of moment; s
+	there    map[string]*share  // way|kind of moment: within one frame, of what is there
+	told     map[string]*share  // the same of what is stated
+	honest   map[string]*share  // the same within one frame, or within the doubt
 	certain  map[string][]string
-	clean    map[string]int // attempts without a fault
-	wrong    []string
+	withheld map[string]*share // measure: not read, of drafts
+	noticed  share             // cards with the wrong side
+	doubted  []string          // right cards that were said to be wrong
+	broken   []string          // parts that could not be computed
+	outside  []string
 }
 
 func newNumbers() *numbers {
-	return &numbers{readings: map[string]*stated{}, moments: map[string]*stated{}, frames: map[string]*share{}, stated: map[string]*share{}, certain: map[string][]string{}, clean: map[string]int{}}
+	return &numbers{readings: map[string]*stated{}, moments: map[string]*stated{}, there: map[string]*share{}, told: map[string]*share{}, honest: map[string]*share{}, certain: map[string][]string{}, withheld: map[string]*share{}}
 }
 
 func of[V any](m map[string]*V, key ...string) *V {
@@ -114,14 +132,20 @@ func lot() study.Lot {
 	return study.Check
 }
 
-// Study measures n attempts at every event.
-func Study(l study.Lot, n int, ways []way) (*numbers, error) {
-	list, err := study.Draw(l, n, 2)
-	if err != nil {
-		return nil, err
+func (l *Lab) numbers() (*numbers, error) {
+	if l.told == nil {
+		n, err := measure(lot(), studied, allWays)
+		if err != nil {
+			return nil, err
+		}
+		n.print(os.Stderr)
+		l.told = n
 	}
-	out := newNumbers()
-	var mu sync.Mutex
+	return l.told, nil
+}
+
+// each does something with every attempt, on all processors.
+func each(list []study.Attempt, do func(study.Attempt) error) error {
 	var g errgroup.Group
 	g.SetLimit(runtime.NumCPU())
 	for _, a := range list {
@@ -129,56 +153,127 @@ func Study(l study.Lot, n int, ways []way) (*numbers, error) {
 			continue
 		}
 		g.Go(func() error {
-			truth, scene, err := a.Truth()
-			if err != nil {
-				return err
-			}
-			for _, w := range ways {
-				in := a.Input(w.noise, w.flags)
-				if w.noise.Draft {
-					mend(a, &in)
-				}
-				got := evaluate.Attempt(a.Model, in)
-				mu.Lock()
-				out.compare(w, a, got, truth, scene)
-				mu.Unlock()
+			if err := do(a); err != nil {
+				return fmt.Errorf("%s: %w", a.Name, err)
 			}
 			return nil
 		})
 	}
-	return out, g.Wait()
+	return g.Wait()
+}
+
+// measure holds n attempts at every event against what is true.
+func measure(l study.Lot, n int, ways []way) (*numbers, error) {
+	list, err := study.Draw(l, n, 2)
+	if err != nil {
+		return nil, err
+	}
+	out := newNumbers()
+	var mu sync.Mutex
+	err = each(list, func(a study.Attempt) error {
+		truth, scene, err := a.Truth()
+		if err != nil {
+			return err
+		}
+		for _, w := range ways {
+			in, err := drawnInput(a, w)
+			if err != nil {
+				return err
+			}
+			got := evaluate.Attempt(a.Model, in)
+			mu.Lock()
+			out.compare(w, a, got, truth, scene)
+			mu.Unlock()
+			if w != tracked && w != byDraft {
+				continue
+			}
+			wrong := in
+			study.OtherSide(&wrong)
+			other := evaluate.Attempt(a.Model, wrong)
+			mu.Lock()
+			out.side(w, a, got, other)
+			mu.Unlock()
+		}
+		return nil
+	})
+	return out, err
+}
+
+// drawnInput is an attempt's points in a way; a draft is put right over time as the server
+// does.
+func drawnInput(a study.Attempt, w way) (evaluate.Input, error) {
+	in := a.Input(w.noise, w.flags)
+	if !w.noise.Draft {
+		return in, nil
+	}
+	m, err := models.Load(a.Model.ID)
+	if err != nil {
+		return in, err
+	}
+	for id, change := range repair.Draft(m, in).Changes {
+		if in.Points[id] != nil {
+			in.Points[id].Apply(change, false)
+		}
+	}
+	return in, nil
+}
+
+// side counts whether a card with the wrong side is told.
+func (n *numbers) side(w way, a study.Attempt, right, wrong report.Report) {
+	if a.Model.ID == "running" {
+		return // both sides do the same
+	}
+	tells := func(r report.Report) bool {
+		return slices.ContainsFunc(r.Problems, func(p string) bool { return strings.Contains(p, "the athlete's card says") })
+	}
+	if tells(right) {
+		n.doubted = append(n.doubted, a.Name+" "+w.String())
+	}
+	n.noticed.add(tells(wrong))
+	if !tells(wrong) {
+		n.outside = append(n.outside, a.Name+" "+w.String()+": the wrong side on the card was not noticed")
+	}
 }
 
 // compare holds one report against what is true.
 func (n *numbers) compare(w way, a study.Attempt, got, truth report.Report, scene *simcam.Scene) {
 	by, event := w.String(), a.Model.ID
-	for _, p := range got.Problems {
-		if strings.Contains(p, "could not be computed") {
-			n.wrong = append(n.wrong, a.Name+" "+by+": "+p)
-		}
+	for _, b := range got.Broken {
+		n.broken = append(n.broken, a.Name+" "+by+": "+b)
 	}
 	for _, r := range got.Readings {
 		want, ok := truth.Reading(r.ID)
-		if r.Source == "coach" || r.Value == nil || !ok || want.Value == nil {
+		if r.Source == "coach" || !ok || want.Value == nil {
 			continue
 		}
 		cp, _ := a.Model.Checkpoint(r.ID)
+		kind := cp.Measure.Kind
+		if w == byDraft {
+			of(n.withheld, kind).add(r.Value == nil)
+		}
+		if r.Value == nil {
+			continue
+		}
+		truly := want.Value.Value
 		if leaves := scene.Truth.Release; leaves != nil {
-			switch cp.Measure.Kind {
+			switch kind {
 			case "release_speed":
-				want.Value.Value = leaves.Speed
+				truly = leaves.Speed
 			case "release_angle":
-				want.Value.Value = leaves.Angle
+				truly = leaves.Angle
 			case "release_height":
-				want.Value.Value = leaves.Height
+				truly = leaves.Height
 			}
 		}
-		of(n.readings, by, cp.Measure.Kind, event).add(r.Value.Value, r.Value.Half95, want.Value.Value)
-		if off := r.Value.Value - want.Value.Value; math.Abs(off) > r.Value.Half95 {
-			n.wrong = append(n.wrong, fmt.Sprintf("%s %s: %s %s %.2f +-%.2f, truly %.2f", a.Name, by, cp.Measure.Kind, r.ID, r.Value.Value, r.Value.Half95, want.Value.Value))
+		of(n.readings, by, kind, event).add(r.Value.Value, r.Value.Half95, truly)
+		if off := r.Value.Value - truly; math.Abs(off) > r.Value.Half95 {
+			n.outside = append(n.outside, fmt.Sprintf("%s %s: %s %s %.2f +-%.2f, truly %.2f", a.Name, by, kind, r.ID, r.Value.Value, r.Value.Half95, truly))
 		}
 	}
-	n.moment(w, a, got, scene)
+	if !w.flags {
+		n.contacts(by, a, got, scene)
+		n.positions(by, a, got, scene)
+	}
 	for _, f := range got.Findings {
 		if f.Certainty == "certain" && !there(truth, f.Fault) {
 			n.certain[by] = append(n.certain[by], fmt.Sprintf("%s: %s %v", a.Name, f.Fault, f.Readings))
@@ -186,82 +281,140 @@ func (n *numbers) compare(w way, a study.Attempt, got, truth report.Report, scen
 	}
 }
 
-// moment holds contacts and key positions against the true moments: between frames, by the
-// motion itself.
-func (n *numbers) moment(w way, a study.Attempt, got report.Report, scene *simcam.Scene) {
-	if w.flags {
-		return
-	}
-	by, event, rate := w.String(), a.Model.ID, a.Spec.CaptureRate
-	frames := len(a.Scene.Truth.Frames)
+// contacts holds touchdowns and toe-offs against the true ones, which are known to 2 ms.
+func (n *numbers) contacts(by string, a study.Attempt, got report.Report, scene *simcam.Scene) {
+	rate := a.Spec.CaptureRate
 	for _, c := range study.Contacts(scene.Truth) {
-		ends := []struct {
-			kind string
-			at   float64
-			skip bool
-		}{{"touchdown", float64(c.From), c.Before}, {"toe-off", float64(c.To), c.After}}
-		for i, e := range ends {
-			at := e.at / 480 // s; the first frame of the fast camera that shows it
-			f := int(math.Ceil(at*rate - 1e-9))
-			if e.skip || f < 4 || f > frames-4 {
+		for i, kind := range []string{"touchdown", "toe-off"} {
+			at, cut := c.From, c.Before
+			if i == 1 {
+				at, cut = c.To, c.After
+			}
+			f := int(math.Ceil(float64(at)/study.TruthRate*rate - 1e-9))
+			if cut || f < 4 || f > len(a.Scene.Truth.Frames)-4 {
 				continue
 			}
-			best, sd, found := math.MaxInt, 0.0, false
+			best, sd, found := 0, 0.0, false
 			for _, b := range got.Contacts {
 				frame, doubt := b.From, b.FromSD
 				if i == 1 {
 					frame, doubt = b.To, b.ToSD
 				}
-				if d := frame - f; b.Foot == c.Foot && max(d, -d) < max(best, -best) {
+				if d := frame - f; b.Foot == c.Foot && float64(max(d, -d)) < sameMoment*rate && (!found || max(d, -d) < max(best, -best)) {
 					best, sd, found = d, doubt, true
 				}
 			}
-			n.within(by, e.kind, best, found && float64(max(best, -best)) < 0.1*rate)
-			if found && float64(max(best, -best)) < 0.1*rate {
-				of(n.moments, by, event, e.kind).add(float64(best)/rate, 1.96*math.Hypot(sd, 0.5/rate), 0)
-			}
+			n.moment(by, a.Model.ID, kind, kind, best, found, sd*rate, rate)
 		}
 	}
+}
+
+// positions does so with key positions that the tool looks for.
+func (n *numbers) positions(by string, a study.Attempt, got report.Report, scene *simcam.Scene) {
+	rate := a.Spec.CaptureRate
 	for _, p := range got.Positions {
 		t, ok := scene.Motion.Times[p.ID]
-		if !ok {
-			continue
-		}
 		f := int(math.Ceil((t-scene.Motion.First)*rate - 1e-9))
-		if pos, _ := a.Model.Position(p.ID); pos.Find == nil || f < 4 || f > frames-4 {
+		if pos, _ := a.Model.Position(p.ID); !ok || pos.Find == nil || f < 4 || f > len(a.Scene.Truth.Frames)-4 {
 			continue
 		}
-		if p.Frame == nil {
-			n.within(by, "position", 0, false)
-			continue
+		d := 0
+		if p.Frame != nil {
+			d = *p.Frame - f
+			if move, ok := scene.Motion.Times["move"]; ok && p.ID == "set" && d > 0 && float64(*p.Frame) <= (move-scene.Motion.First)*rate {
+				d = 0 // anywhere in the stillness
+			}
+			if max(d, -d) > 1 {
+				n.outside = append(n.outside, fmt.Sprintf("%s %s: %s is %d frames off at %.0f/s, sure %.2f", a.Name, by, p.ID, d, rate, p.Confidence))
+			}
 		}
-		d := *p.Frame - f
-		if move, ok := scene.Motion.Times["move"]; ok && p.ID == "set" && d > 0 && float64(*p.Frame) <= (move-scene.Motion.First)*rate {
-			d = 0
-		}
-		n.within(by, "position", d, true)
-		if max(d, -d) > 1 {
-			n.wrong = append(n.wrong, fmt.Sprintf("%s %s: position %s %d frames off at %.0f/s, sure %.2f", a.Name, by, p.ID, d, rate, p.Confidence))
-		}
-		of(n.moments, by, event, strings.TrimRight(p.ID, "0123456789")).add(float64(d)/rate, 0, 0)
+		n.moment(by, a.Model.ID, "position", strings.TrimRight(p.ID, "0123456789"), d, p.Frame != nil, p.SD*rate, rate)
 	}
 }
 
-// within counts a moment that is there, and if it was found one that is stated.
-func (n *numbers) within(by, kind string, off int, found bool) {
+// moment counts one moment that is there: how many frames it was found off, and its doubt in
+// frames.
+func (n *numbers) moment(by, event, kind, name string, off int, found bool, sd, rate float64) {
 	good := found && max(off, -off) <= 1
-	of(n.frames, by, kind).add(good)
-	if found {
-		of(n.stated, by, kind).add(good)
+	of(n.there, by, kind).add(good)
+	if !found {
+		return
 	}
+	half := 1.96 * math.Hypot(sd, 0.5)
+	of(n.told, by, kind).add(good)
+	of(n.honest, by, kind).add(good || float64(max(off, -off)) <= half)
+	of(n.moments, by, event, name).add(float64(off)/rate, half/rate, 0)
 }
 
-// print writes tables.
+// coverage is the share that the doubts of a way hold, in the worst measure of enough
+// readings and in the middle of all of them.
+func (n *numbers) coverage(w way) (least, mean float64) {
+	least = 100
+	count := 0.0
+	for _, s := range n.byMeasure(w.String()) {
+		if len(s.off) >= leastTold {
+			least = math.Min(least, s.covered())
+			mean, count = mean+s.covered(), count+1
+		}
+	}
+	return least, mean / math.Max(1, count)
+}
+
+// byMeasure brings the events of a way together.
+func (n *numbers) byMeasure(by string) map[string]*stated {
+	out := map[string]*stated{}
+	for k, s := range n.readings {
+		if p := strings.Split(k, "|"); p[0] == by {
+			t := of(out, p[1])
+			t.off, t.half = append(t.off, s.off...), append(t.half, s.half...)
+		}
+	}
+	return out
+}
+
+// bias is the largest mean error of a kind of moment in an event, ms.
+func (n *numbers) bias(w way) (worst float64) {
+	for k, s := range n.moments {
+		if strings.HasPrefix(k, w.String()+"|") && len(s.off) >= leastTold {
+			worst = math.Max(worst, 1000*math.Abs(s.mean()))
+		}
+	}
+	return worst
+}
+
+// share is that of all kinds of moments of a way.
+func shareOf(m map[string]*share, w way) float64 {
+	var all share
+	for k, s := range m {
+		if strings.HasPrefix(k, w.String()+"|") {
+			all.join(*s)
+		}
+	}
+	return all.percent()
+}
+
+// release is how often speed, angle and height of a release are held by their doubts, %, in
+// the worst of the three.
+func (n *numbers) release() float64 {
+	worst := 100.0
+	for _, kind := range []string{"release_speed", "release_angle", "release_height"} {
+		var all stated
+		for _, w := range []way{tracked, byDraft, flagged} {
+			if s := n.byMeasure(w.String())[kind]; s != nil {
+				all.off, all.half = append(all.off, s.off...), append(all.half, s.half...)
+			}
+		}
+		worst = math.Min(worst, all.covered())
+	}
+	return worst
+}
+
+// print writes the tables.
 func (n *numbers) print(w io.Writer) {
-	fmt.Fprintln(w, "| points | kind of moment | within one frame, of those there, % | of those stated, % |\n|---|---|---|---|")
-	for _, k := range sorted(n.frames) {
+	fmt.Fprintln(w, "| points | moments | within one frame, of those there, % | of those stated, % | of those, or within the doubt, % |\n|---|---|---|---|---|")
+	for _, k := range sorted(n.there) {
 		by, kind, _ := strings.Cut(k, "|")
-		fmt.Fprintf(w, "| %s | %s | %.0f | %.0f |\n", by, kind, n.frames[k].percent(), of(n.stated, k).percent())
+		fmt.Fprintf(w, "| %s | %s | %.0f | %.0f | %.0f |\n", by, kind, n.there[k].percent(), of(n.told, k).percent(), of(n.honest, k).percent())
 	}
 	fmt.Fprintln(w, "\n| points | event | moment | number | mean error, ms | middle error, ms | covered, % |\n|---|---|---|---|---|---|---|")
 	for _, k := range sorted(n.moments) {
@@ -269,36 +422,32 @@ func (n *numbers) print(w io.Writer) {
 		off, _ := s.middle()
 		fmt.Fprintf(w, "| %s | %s | %s | %d | %.1f | %.1f | %.0f |\n", p[0], p[1], p[2], len(s.off), 1000*s.mean(), 1000*off, s.covered())
 	}
-	// By kind over all events, then by kind and event.
-	kinds := map[string]*stated{}
-	for _, k := range sorted(n.readings) {
-		p, s := strings.Split(k, "|"), n.readings[k]
-		for i := range s.off {
-			of(kinds, p[0], p[1]).add(s.off[i], s.half[i], 0)
+	fmt.Fprintln(w, "\n| points | measure | number | covered, % | middle error | middle half width |\n|---|---|---|---|---|---|")
+	for _, way := range allWays {
+		kinds := n.byMeasure(way.String())
+		for _, k := range sorted(kinds) {
+			s := kinds[k]
+			off, half := s.middle()
+			fmt.Fprintf(w, "| %s | %s | %d | %.0f | %.2f | %.2f |\n", way, k, len(s.off), s.covered(), off, half)
 		}
 	}
-	fmt.Fprintln(w, "\n| points | measure | number | covered, % | middle error | middle half width |\n|---|---|---|---|---|---|")
-	for _, k := range sorted(kinds) {
-		p, s := strings.Split(k, "|"), kinds[k]
-		off, half := s.middle()
-		fmt.Fprintf(w, "| %s | %s | %d | %.0f | %.2f | %.2f |\n", p[0], p[1], len(s.off), s.covered(), off, half)
-	}
-	for _, by := range sortedKeys(n.certain) {
+	for _, by := range sorted(n.certain) {
 		for _, f := range n.certain[by] {
 			fmt.Fprintln(w, "certain and not there:", by, f)
 		}
 	}
+	for _, s := range append(slices.Clone(n.broken), n.doubted...) {
+		fmt.Fprintln(w, "broken, or doubted without reason:", s)
+	}
 	if os.Getenv("NEO_TELL") != "" {
-		sort.Strings(n.wrong)
-		for _, l := range n.wrong {
+		sort.Strings(n.outside)
+		for _, l := range n.outside {
 			fmt.Fprintln(w, "   ", l)
 		}
 	}
 }
 
-func sorted[V any](m map[string]*V) []string { return sortedKeys(m) }
-
-func sortedKeys[V any](m map[string]V) []string {
+func sorted[V any](m map[string]V) []string {
 	out := make([]string, 0, len(m))
 	for k := range m {
 		out = append(out, k)
@@ -307,4 +456,107 @@ func sortedKeys[V any](m map[string]V) []string {
 	return out
 }
 
-var _ = points.Score{}
+// doubleFound is the share of faults of twice the size that are found, %: points of a draft,
+// moments and questions by a coach.
+func doubleFound() (float64, error) {
+	list, err := study.Doubled(lot(), doubled)
+	if err != nil {
+		return 0, err
+	}
+	var found share
+	var mu sync.Mutex
+	err = each(list, func(a study.Attempt) error {
+		in, err := drawnInput(a, way{study.Drafts, true})
+		if err != nil {
+			return err
+		}
+		points.Answer(a.Model, a.Scene.Truth, &in)
+		got := evaluate.Attempt(a.Model, in)
+		for dial := range a.Spec.Faults {
+			fault, ok := points.FaultOf(a.Model.ID, a.Spec.Variant, dial)
+			if !ok {
+				return fmt.Errorf("the dial %s stands for no fault", dial)
+			}
+			is := slices.ContainsFunc(slices.Concat(got.Findings, got.Possible), func(f report.Finding) bool { return f.Fault == fault && f.Certainty != "open" })
+			mu.Lock()
+			found.add(is)
+			if !is && os.Getenv("NEO_TELL") != "" {
+				fmt.Fprintln(os.Stderr, "    not found:", a.Name, a.Spec.Variant, a.Spec.View(), dial, fault)
+			}
+			mu.Unlock()
+		}
+		return nil
+	})
+	return found.percent(), err
+}
+
+// falseAlarms are faults that are said to be certain, of movements without a dialled fault,
+// and that the truth does not show: by the tool alone.
+func falseAlarms() (float64, error) {
+	list, err := study.Draw(lot(), faultless, 0)
+	if err != nil {
+		return 0, err
+	}
+	alarms := 0.0
+	var mu sync.Mutex
+	err = each(list, func(a study.Attempt) error {
+		truth, _, err := a.Truth()
+		if err != nil {
+			return err
+		}
+		in, err := drawnInput(a, byDraft)
+		if err != nil {
+			return err
+		}
+		for _, f := range evaluate.Attempt(a.Model, in).Findings {
+			if f.Certainty == "certain" && !there(truth, f.Fault) {
+				mu.Lock()
+				alarms++
+				fmt.Fprintln(os.Stderr, "    certain and not there:", a.Name, f.Fault, f.Readings)
+				mu.Unlock()
+			}
+		}
+		return nil
+	})
+	if n := faultless * len(move.Events()); n < 300 {
+		return alarms, fmt.Errorf("only %d faultless movements", n)
+	}
+	return alarms, err
+}
+
+// covers is [numbers.coverage] of a way.
+func (l *Lab) covers(w way, worst bool) (float64, error) {
+	n, err := l.numbers()
+	if err != nil {
+		return 0, err
+	}
+	least, mean := n.coverage(w)
+	if worst {
+		return least, nil
+	}
+	return mean, nil
+}
+
+// Of a javelin of the men: 800 g, 2.65 m, thrown at shoulder height with its point along the
+// way.
+var thrownJavelin = flight.Javelin{Mass: 0.8, Length: 2.65}
+
+// javelinRange is how far it flies at a speed and 35 degrees, m.
+func javelinRange(speed float64) (float64, error) {
+	return flight.Thrown{Height: 1.8, Angle: angles.Rad(35)}.Distance(thrownJavelin, flight.Still, speed)
+}
+
+// javelinBest is the angle at which it flies farthest at 28 m/s, degrees.
+func javelinBest() (best float64, err error) {
+	farthest := 0.0
+	for angle := 15.0; angle <= 50; angle += 0.5 {
+		d, err := flight.Thrown{Height: 1.8, Angle: angles.Rad(angle)}.Distance(thrownJavelin, flight.Still, 28)
+		if err != nil {
+			return 0, err
+		}
+		if d > farthest {
+			best, farthest = angle, d
+		}
+	}
+	return best, nil
+}

@@ -198,13 +198,20 @@ func ballHeight(q *query) (uncertainty.Estimate, error) {
 	return uncertainty.Estimate{}, errNoBall
 }
 
+// largestOf is how many scatters the largest of many values is off. Assumed.
+const largestOf = 1.5
+
 func hipsDrift(q *query) (uncertainty.Estimate, error) {
 	if err := q.spanned(); err != nil {
 		return uncertainty.Estimate{}, err
 	}
 	if v, ok := q.throw.Drift(q.frames[0], q.frames[1]); ok {
-		v.Value = math.Abs(v.Value)
-		return v, nil
+		// The largest of many that scatter is too large by some of it.
+		scatter := 0.0
+		if p, ok := q.pixel("left_hip", q.frames[0]); ok && q.Scale != nil {
+			scatter = largestOf * 100 * p.Sigma * q.Scale.MetresPerPixel.Value / math.Sqrt2
+		}
+		return uncertainty.Normal(math.Abs(v.Value), math.Hypot(v.SD, scatter)), nil
 	}
 	return uncertainty.Estimate{}, Failure{"the hips' way from side to side does not show from here", "a clip from behind"}
 }

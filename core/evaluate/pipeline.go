@@ -79,6 +79,7 @@ var stages = []struct {
 	{"the scale", (*Evaluation).findScale},                  // Scale
 	{"the plane of motion", (*Evaluation).findSight},        // sight
 	{"contacts", (*Evaluation).findContacts},                // contacts, belt
+	{"the athlete's side", (*Evaluation).checkSide},         // report.Problems
 	{"the rate of the camera", (*Evaluation).findRate},      // report.RateHint
 	{"the throw in depth", (*Evaluation).findThrow},         // throw, camera, report.Throw
 	{"key positions", (*Evaluation).findPositions},          // found, feet: what Flag answers from

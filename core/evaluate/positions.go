@@ -77,7 +77,7 @@ func (e *Evaluation) positions() {
 		if ok {
 			r.Frame, r.Source = &frame, "coach"
 			if _, mine := e.Input.Flags[p.ID]; !mine {
-				r.Source, r.Confidence = "tool", e.found[p.ID].sure
+				r.Source, r.Confidence, r.SD = "tool", e.found[p.ID].sure, e.momentSD(p.ID)
 			}
 			if hasZero && e.Clock.Known() {
 				t := e.Clock.At(frame) - e.Clock.At(zero)

@@ -39,6 +39,7 @@ type Position struct {
 	Frame      *int     `json:"frame,omitempty" required:"false"`
 	Source     string   `json:"source,omitempty" required:"false" enum:"coach,tool," doc:"who set the frame"`
 	Confidence float64  `json:"confidence,omitempty" required:"false" doc:"confidence of the tool, 0 to 1"`
+	SD         float64  `json:"sd,omitempty" required:"false" doc:"standard deviation of a moment that the tool found, s, beside the doubt of one frame"`
 	Time       *float64 `json:"time,omitempty" required:"false" doc:"s since first movement, or since set"`
 	Needs      []Need   `json:"needs"`
 }

@@ -95,6 +95,12 @@ func ByEyeAt(s simcam.Spec, rate float64) (model.Model, evaluate.Input, error) {
 			in.Flags[p.ID] = f
 		}
 	}
+	Answer(m, t, &in)
+	return m, in, nil
+}
+
+// Answer gives every question the answer that the truth shows.
+func Answer(m model.Model, t simcam.Truth, in *evaluate.Input) {
 	for _, c := range m.Checkpoints {
 		if c.Question != "" {
 			in.Answers[c.ID] = evaluate.Judgement{Answer: "yes"}
@@ -106,7 +112,12 @@ func ByEyeAt(s simcam.Spec, rate float64) (model.Model, evaluate.Input, error) {
 			in.Answers[p.Question] = evaluate.Judgement{Answer: "no"}
 		}
 	}
-	return m, in, nil
+}
+
+// FaultOf is the fault that a dial stands for.
+func FaultOf(event, variant, dial string) (string, bool) {
+	p, ok := plant(event, variant, dial)
+	return p.Fault, ok
 }
 
 // Hunt is what came of looking for a planted fault.

@@ -45,11 +45,38 @@ type Attempt struct {
 // Draw draws up n attempts at every event; faulty says how many faults of the event's
 // dials each has at most.
 func Draw(lot Lot, n, faulty int) ([]Attempt, error) {
+	return draw(lot, n, func(e move.Event, s *simcam.Spec, r *rand.Rand) {
+		for range r.IntN(faulty + 1) {
+			d := e.Faults[r.IntN(len(e.Faults))]
+			if len(d.Variants) == 0 || slices.Contains(d.Variants, s.Variant) {
+				s.Faults[d.Name] = min(max(d.Clean+(d.Shown-d.Clean)*(0.8+0.4*r.Float64()), d.Min), d.Max)
+			}
+		}
+	})
+}
+
+// Doubled draws up n attempts at every event with one fault each, twice as large as one that
+// shows plainly, as far as the dial goes.
+func Doubled(lot Lot, n int) ([]Attempt, error) {
+	return draw(lot, n, func(e move.Event, s *simcam.Spec, r *rand.Rand) {
+		var fits []move.Dial
+		for _, d := range e.Faults {
+			if len(d.Variants) == 0 || slices.Contains(d.Variants, s.Variant) {
+				fits = append(fits, d)
+			}
+		}
+		d := fits[r.IntN(len(fits))]
+		s.Faults[d.Name] = min(max(d.Clean+2*(d.Shown-d.Clean), d.Min), d.Max)
+	})
+}
+
+func draw(lot Lot, n int, faults func(move.Event, *simcam.Spec, *rand.Rand)) ([]Attempt, error) {
 	var out []Attempt
 	for k := range n {
 		for i, e := range move.Events() {
 			r := rand.New(rand.NewPCG(uint64(lot), uint64(k*len(move.Events())+i)))
-			a := Attempt{Name: fmt.Sprintf("%s-%d-%d", e.ID, lot, k), Spec: spec(e, r, faulty), seed: r.Uint64()}
+			a := Attempt{Name: fmt.Sprintf("%s-%d-%d", e.ID, lot, k), Spec: spec(e, r), seed: r.Uint64()}
+			faults(e, &a.Spec, r)
 			var err error
 			if a.Scene, err = simcam.New(a.Spec); err != nil {
 				return nil, fmt.Errorf("%s: %w", a.Name, err)
@@ -68,7 +95,7 @@ func Draw(lot Lot, n, faulty int) ([]Attempt, error) {
 var follows = []string{"running", "javelin", "long-jump", "high-jump", "pole-vault"}
 
 // spec is an athlete, a movement and a camera by chance.
-func spec(e move.Event, r *rand.Rand, faulty int) simcam.Spec {
+func spec(e move.Event, r *rand.Rand) simcam.Spec {
 	between := func(lo, hi float64) float64 { return lo + (hi-lo)*r.Float64() }
 	side := func() body.Side { return []body.Side{body.Left, body.Right}[r.IntN(2)] }
 	a := body.Person{Sex: []body.Sex{body.Female, body.Male}[r.IntN(2)], Height: math.Round(100*between(1.45, 2.02)) / 100, FrontLeg: side(), ThrowingHand: side(), TakeoffLeg: side()}
@@ -89,12 +116,6 @@ func spec(e move.Event, r *rand.Rand, faulty int) simcam.Spec {
 		s.Camera.Place = []string{"back", "side"}[r.IntN(2)]
 	case "shot":
 		s.Camera.Place = []string{"side", "back"}[r.IntN(2)]
-	}
-	for range r.IntN(faulty + 1) {
-		d := e.Faults[r.IntN(len(e.Faults))]
-		if len(d.Variants) == 0 || slices.Contains(d.Variants, s.Variant) {
-			s.Faults[d.Name] = min(max(d.Clean+(d.Shown-d.Clean)*between(0.8, 1.2), d.Min), d.Max)
-		}
 	}
 	if m, err := move.New(a, move.Wish{Event: e.ID, Variant: s.Variant, Speed: s.Speed, Turns: s.Turns}); err == nil {
 		s.Camera.Distance = math.Round(10*m.Props.Stand()*between(0.7, 1.8)) / 10
@@ -221,12 +242,19 @@ func (a Attempt) Input(n Noise, flagged bool) evaluate.Input {
 	in := points.Input(t, p)
 	in.Ground = points.Circle(t, click, a.seed)
 	if flagged {
-		a.flag(&in)
+		a.Flag(&in)
 	}
 	return in
 }
 
-func (a Attempt) flag(in *evaluate.Input) {
+// OtherSide is the card of somebody who does it with the other hand or leg.
+func OtherSide(in *evaluate.Input) {
+	a := &in.Athlete
+	a.ThrowingHand, a.TakeoffLeg, a.FrontLeg = a.ThrowingHand.Other(), a.TakeoffLeg.Other(), a.FrontLeg.Other()
+}
+
+// Flag sets all flags at the true moments.
+func (a Attempt) Flag(in *evaluate.Input) {
 	for _, p := range a.Model.Positions {
 		if f, ok := a.Scene.Truth.Positions[p.ID]; ok && f >= 0 && f < len(a.Scene.Truth.Frames) {
 			in.Flags[p.ID] = f
@@ -234,14 +262,14 @@ func (a Attempt) flag(in *evaluate.Input) {
 	}
 }
 
-// truthRate is the rate of the camera that sees what is true, 1/s.
-const truthRate = 480
+// TruthRate is the rate of the camera that sees what is true, 1/s.
+const TruthRate = 480
 
 // Truth is the report of the same movement by exact points of a far camera that stands
 // square and still, at a rate that no phone has, with every moment as it truly is.
 func (a Attempt) Truth() (report.Report, *simcam.Scene, error) {
 	s := a.Spec
-	s.CaptureRate, s.FileRate = truthRate, 30
+	s.CaptureRate, s.FileRate = TruthRate, 30
 	s.Camera = simcam.Camera{Place: s.Camera.Place, Distance: 60, Above: 1.2}
 	sc, err := simcam.New(s)
 	if err != nil {
@@ -253,7 +281,7 @@ func (a Attempt) Truth() (report.Report, *simcam.Scene, error) {
 	if x, y := points.Rims(t, 0, 1); x != nil {
 		in.Points["rim_a"], in.Points["rim_b"] = x, y
 	}
-	b.flag(&in)
+	b.Flag(&in)
 	in.Ground = points.Circle(t, 0, 1)
 	in.Contacts = Contacts(t)
 	return evaluate.Attempt(a.Model, in), sc, nil
