@@ -257,7 +257,11 @@ func (s Sizes) LegAngles(b Basis, side int, hip r3.Vec, f Foot) Limb {
 		Bend: 180 - angles.Deg(math.Acos(math.Max(-1, math.Min(1, r3.Dot(along, shank))))),
 	}
 	_, front, out := b.upper(side, l)
+	// As the chain of thigh and shank bulges: across the line from hip to ankle first, or a
+	// thigh past the knees' direction would seem to be turned round.
+	chord := r3.Unit(r3.Sub(at.At(side, Ankle), hip))
 	bulge := b.knees(f)
+	bulge = r3.Sub(bulge, r3.Scale(r3.Dot(bulge, chord), chord))
 	bulge = r3.Unit(r3.Sub(bulge, r3.Scale(r3.Dot(bulge, along), along)))
 	l.Turn = angles.Deg(math.Atan2(r3.Dot(bulge, out), r3.Dot(bulge, front)))
 	_, front, out = b.upper(side, l)

@@ -47,6 +47,7 @@ type via struct {
 // gap is the swing between two plants.
 type gap struct {
 	from, to float64
+	over     float64 // how high the lowest part of the foot is at least, m
 	c        [7]Curve
 }
 
@@ -181,7 +182,14 @@ func (m *Motion) buildGaps(side int) {
 		if len(keys) == 0 {
 			continue
 		}
-		g := gap{from: from, to: to}
+		g := gap{from: from, to: to, over: 0.98 * sole0}
+		for _, k := range keys {
+			// A heel that lands in sand is lower than a shoe on the track.
+			p := m.trunk(k.t)
+			if k.t == from || k.t == to {
+				g.over = math.Min(g.over, m.Sizes.Lowest(&p, side, k.Limb))
+			}
+		}
 		for c := range g.c {
 			var tv []float64
 			for _, k := range keys {
@@ -358,15 +366,14 @@ func (m *Motion) legAt(side int, t float64, p *figure.Pose) figure.Leg {
 	}
 	for i := range l.gaps {
 		if g := &l.gaps[i]; t >= g.from && t <= g.to {
-			return figure.Leg{Limb: m.clear(side, p, figure.Limb{Flex: g.c[0].At(t), Out: g.c[1].At(t), Turn: g.c[2].At(t), Bend: g.c[3].At(t), Point: g.c[4].At(t), Toeing: g.c[5].At(t), Edge: g.c[6].At(t)})}
+			return figure.Leg{Limb: m.clear(side, p, g.over, figure.Limb{Flex: g.c[0].At(t), Out: g.c[1].At(t), Turn: g.c[2].At(t), Bend: g.c[3].At(t), Point: g.c[4].At(t), Toeing: g.c[5].At(t), Edge: g.c[6].At(t)})}
 		}
 	}
 	return figure.Leg{Limb: figure.Limb{Bend: 178}}
 }
 
 // clear bends a swinging leg as much as its foot needs to pass over the ground.
-func (m *Motion) clear(side int, p *figure.Pose, l figure.Limb) figure.Limb {
-	const over = 0.98 * sole0 // no foot slides through the ground
+func (m *Motion) clear(side int, p *figure.Pose, over float64, l figure.Limb) figure.Limb {
 	bent := func(share float64) figure.Limb {
 		q := l
 		q.Flex, q.Bend, q.Point = l.Flex+26*share, l.Bend-56*share, l.Point-20*share
