@@ -34,7 +34,7 @@ var _ = register(
 	kind{name: "turn", unit: "°", doc: "line points[1]->points[2] against points[0]->points[1], + upwards", points: 3, scope: placed,
 		read: angle(func(v []float64) float64 { return angles.Deviation(pt(v, 0), pt(v, 1), pt(v, 2)) })},
 	kind{name: "slope", unit: "°", doc: "line points[0]->points[1] against the ground, + when the second is higher", points: 2, scope: placed,
-		read: angle(func(v []float64) float64 { return angles.Slope(pt(v, 0), pt(v, 1)) })},
+		read: slope},
 	kind{name: "sideways", unit: "°", doc: "line points[0]->points[1] against the vertical, + when it leans to the side of points[3] as seen from points[2]", points: 4, scope: placed,
 		read: sideways},
 	kind{name: "off_path", unit: "°", doc: "angle between the way of points[0] and the line points[1]->points[2]", points: 3, scope: placed,
@@ -53,6 +53,16 @@ func (q *query) angle(f func([]float64) float64) (uncertainty.Estimate, error) {
 		}
 	}
 	return uncertainty.Propagate(f, q.x, q.sd), nil
+}
+
+// slope is read in the plane of motion: a way that does not lie square to the camera seems
+// steeper than it is.
+func slope(q *query) (uncertainty.Estimate, error) {
+	seen, err := q.angle(func(v []float64) float64 { return angles.Slope(pt(v, 0), pt(v, 1)) })
+	if err != nil || q.sight == nil || q.Input.Clip.View != "side" {
+		return seen, err
+	}
+	return q.inPlane(func(p []r2.Vec) float64 { return angles.Slope(p[0], p[1]) }), nil
 }
 
 func sideways(q *query) (uncertainty.Estimate, error) {

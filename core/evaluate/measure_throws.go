@@ -6,6 +6,9 @@ import (
 	"strconv"
 	"strings"
 
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/angles"
 	"neokinema/core/azimuth"
 	"neokinema/core/body"
 	"neokinema/core/model"
@@ -53,14 +56,14 @@ var _ = register(
 	kind{name: "axis_lean", unit: "°", doc: "trunk against the vertical; from one camera what lies across its sight, + to the throwing side or to the throw", scope: depth, instant: true, decides: otherSide,
 		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
 			if a, ok := q.throw.Axis(q.frame); ok {
-				return a.Lean, nil
+				return uncertainty.Normal(a.Lean.Value, math.Hypot(a.Lean.SD, q.trunkScatter())), nil
 			}
 			return uncertainty.Estimate{}, Failure{"the axis of the trunk is not known here", "shoulders and hips placed in this stretch"}
 		})},
 	kind{name: "feet_line", unit: "°", doc: "way of both feet over the turns, to the throwing side of the throw", scope: depth, decides: otherSide,
 		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
 			if v, ok := throw.FeetLine(q.throw, q.report.Throw.Turns); ok && len(q.report.Throw.Unseen) == 0 {
-				return v, nil
+				return uncertainty.Normal(v.Value, math.Hypot(v.SD, q.feetScatter())), nil
 			}
 			return uncertainty.Estimate{}, Failure{"the way of the feet is not known", "two turns or more with both feet tracked"}
 		})},
@@ -156,6 +159,35 @@ func (q *query) difference(who string, frame int, other string, from int) (uncer
 		return a, f
 	}
 	return uncertainty.Minus(a, b), nil
+}
+
+// trunkScatter is what the scatter of computed hips and shoulders makes of the lean of the line
+// between their middles, degrees.
+func (q *query) trunkScatter() float64 {
+	hips, ok1 := q.Point(q.Evaluation.Roles, "mid_hip", q.frame)
+	chest, ok2 := q.Point(q.Evaluation.Roles, "mid_shoulder", q.frame)
+	long := r2.Norm(r2.Sub(hips.At, chest.At))
+	if !ok1 || !ok2 || long == 0 || q.grossly("left_hip", q.frame) == 0 {
+		return 0
+	}
+	return angles.Deg(math.Hypot(hips.Sigma, chest.Sigma) / long)
+}
+
+// Of the line along which feet go in a throw: it is some feetWay long, and computed toes that
+// stand are off by a share of what they are in one frame. Assumed.
+const (
+	feetWay    = 1.2 // m
+	steadyToes = 0.5
+)
+
+// feetScatter is what the scatter of computed toes makes of the line along which they go,
+// degrees.
+func (q *query) feetScatter() float64 {
+	p, ok := q.pixel("left_toe", q.frame)
+	if !ok || q.Scale == nil || q.grossly("left_toe", q.frame) == 0 {
+		return 0
+	}
+	return angles.Deg(math.Sqrt2 * steadyToes * p.Sigma * q.Scale.MetresPerPixel.Value / feetWay)
 }
 
 func turnsOn(q *query) (uncertainty.Estimate, error) {

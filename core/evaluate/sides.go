@@ -24,6 +24,8 @@ const (
 	heldNear  = 0.14 // standing heights from a hand that holds something
 	farther   = 1.6  // times as far the other hand is
 	handsUp   = 0.05 // standing heights by which one hand is over the other
+	leastAir  = 0.3  // s in which the foot that steps round is in the air
+	airShare  = 1.7  // times as long as the other
 )
 
 // checkSide tells what the points say against the card, if they do.
@@ -76,7 +78,11 @@ func (e *Evaluation) handSeen(event sport.Event, tall float64) body.Side {
 		}
 		return e.Movement.Paths[string(s)+"_wrist"].Where(f)
 	}
-	for f := range e.Clock.Len() {
+	end := e.Clock.Len()
+	if event.Pole() {
+		end = e.runEnds()
+	}
+	for f := range end {
 		l, okL := hand(body.Left, f)
 		r, okR := hand(body.Right, f)
 		if !okL || !okR {
@@ -106,6 +112,21 @@ func (e *Evaluation) handSeen(event sport.Event, tall float64) body.Side {
 	return e.decided(votes)
 }
 
+// runEnds is the frame in which the last foot leaves the ground before the longest flight.
+func (e *Evaluation) runEnds() int {
+	end, long := e.Clock.Len(), int(shortestJump*e.Rate)
+	list := slices.Clone(e.contacts)
+	slices.SortFunc(list, func(a, b contact.Contact) int { return a.From - b.From })
+	reach := -1
+	for _, c := range append(list, contact.Contact{From: e.Clock.Len()}) {
+		if reach >= 0 && c.From-reach > long {
+			end, long = reach, c.From-reach
+		}
+		reach = max(reach, c.To)
+	}
+	return end
+}
+
 func higher(l, r r2.Vec) body.Side {
 	if l.Y > r.Y {
 		return body.Left
@@ -133,19 +154,21 @@ func (e *Evaluation) decided(votes map[body.Side]float64) body.Side {
 }
 
 // stepsRound is the throwing side by the feet: who throws with the right hand in front of the
-// turn pivots on the left foot, and the right one steps.
+// turn pivots on the left foot, and the right one is in the air for a part of each turn.
 func (e *Evaluation) stepsRound() body.Side {
-	steps := map[body.Side]int{}
+	air := map[body.Side]float64{}
+	last := map[body.Side]int{}
 	for _, c := range e.contacts {
-		if !c.Before {
-			steps[c.Foot]++
+		if before, ok := last[c.Foot]; ok && float64(c.From-before) < shortestJump*2*e.Rate {
+			air[c.Foot] += float64(c.From-before) / e.Rate
 		}
+		last[c.Foot] = c.To
 	}
-	l, r := steps[body.Left], steps[body.Right]
+	l, r := air[body.Left], air[body.Right]
 	switch {
-	case r >= 2 && r > 2*l:
+	case r > leastAir && r > airShare*l:
 		return body.Right
-	case l >= 2 && l > 2*r:
+	case l > leastAir && l > airShare*r:
 		return body.Left
 	}
 	return ""
