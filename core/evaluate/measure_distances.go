@@ -49,7 +49,7 @@ func (q *query) scaled(of func(places []r2.Vec) float64) (uncertainty.Estimate, 
 	if q.sight == nil {
 		return uncertainty.Estimate{}, errNoScale
 	}
-	return q.metres(func(p []r2.Vec, _ []float64) float64 { return 100 * of(p) }, len(q.x)/2, q.x, q.sd), nil
+	return q.sidelong(func(p []r2.Vec) float64 { return 100 * of(p) }), nil
 }
 
 // ofLeg is a length in the plane of motion in % of the length of the leg.
@@ -64,8 +64,8 @@ func (q *query) ofLeg(of func(places []r2.Vec) float64) (uncertainty.Estimate, e
 	whole := q.sight
 	defer func() { q.sight = whole }()
 	q.sight = &sure
-	k := math.Exp(sure.level)
-	return q.metres(func(p []r2.Vec, rest []float64) float64 { return 100 * k * of(p) / rest[0] }, len(q.x)/2, append(q.x, leg), append(q.sd, leg*calibration.BuildSpread/2)), nil
+	v := q.sidelong(func(p []r2.Vec) float64 { return 100 * math.Exp(sure.level) * of(p) / leg })
+	return uncertainty.Normal(v.Value, math.Hypot(v.SD, v.Value*calibration.BuildSpread/2)), nil
 }
 
 // leg is the length of a leg, px where the plane's scale holds: as seen over the clip, or by

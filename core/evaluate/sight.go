@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 	"sort"
+	"strings"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -183,6 +184,66 @@ func (s *sight) flat(p r2.Vec, numbers []float64) r2.Vec {
 	}
 	along := away * (u - u0) / ahead
 	return r2.Vec{X: along, Y: (p.Y - s.middle.Y) * (away + along*sin) / focal}
+}
+
+// past is the tangent by which a line of sight meets the way past its square at a place that
+// is so far along, by the same numbers.
+func (s *sight) past(along float64, numbers []float64) float64 {
+	level, slope, focal := numbers[0], numbers[1], math.Exp(numbers[2])
+	u0 := (s.at - s.middle.X) / focal
+	sin, cos := math.Sincos(math.Atan2(-slope*focal, 1-slope*focal*u0))
+	away := focal / math.Exp(level)
+	return (along + away*(u0*cos+sin)) / (away * (cos - u0*sin))
+}
+
+// beside is how far landmarks lie from the middle of the body towards their side, standing
+// heights: of somebody who runs or throws, by body proportions. Assumed; off by half of it and
+// a little, since limbs swing to the side.
+var beside = map[string]float64{"ear": 0.04, "shoulder": 0.11, "elbow": 0.14, "wrist": 0.13, "hand": 0.13, "hip": 0.05, "knee": 0.05, "ankle": 0.04, "heel": 0.045, "toe": 0.045}
+
+const (
+	besideShare = 0.5
+	besideMore  = 0.015 // standing heights
+)
+
+// lateral is how much nearer to the camera than the middle of the body the points of a measure
+// lie, m, and the doubt of it.
+func (q *query) lateral() (z, sd []float64) {
+	tall := q.Input.Athlete.Height
+	for _, role := range q.m.Points {
+		ids := q.roles.Resolve(role)
+		side, part, _ := strings.Cut(ids[0], "_")
+		by := beside[part] * tall
+		switch {
+		case len(ids) > 1:
+			z, sd = append(z, 0), append(sd, besideMore*tall)
+		case by == 0:
+			z, sd = append(z, 0), append(sd, 0) // a thing: nobody knows
+		default:
+			if body.Side(side) != q.roles.Near {
+				by = -by
+			}
+			z, sd = append(z, by), append(sd, besideShare*math.Abs(by)+besideMore*tall)
+		}
+	}
+	return z, sd
+}
+
+// sidelong carries the doubt of the places of a measure through a function of them in metres.
+// What lies nearer to the camera than the way shows past its place, unless it is seen square.
+func (q *query) sidelong(of func(places []r2.Vec) float64) uncertainty.Estimate {
+	n := len(q.x) / 2
+	z, zsd := q.lateral()
+	if len(z) != n || q.Input.Clip.View != "side" {
+		z, zsd = make([]float64, n), make([]float64, n)
+	}
+	return q.metres(func(p []r2.Vec, z []float64) float64 {
+		numbers, _ := q.sight.numbers()
+		for i := range p {
+			p[i].X -= z[i] * q.sight.past(p[i].X, numbers)
+		}
+		return of(p)
+	}, n, append(slices.Clone(q.x), z...), append(slices.Clone(q.sd), zsd...))
 }
 
 // leastAhead is how square a line of sight must meet the way. Assumed.

@@ -4002,6 +4002,11 @@ export interface components {
             id: string;
             needs: components["schemas"]["ReportNeed"][];
             /**
+             * Format: double
+             * @description standard deviation of a moment that the tool found, s, beside the doubt of one frame
+             */
+            sd?: number;
+            /**
              * @description who set the frame
              * @enum {string}
              */
