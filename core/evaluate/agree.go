@@ -45,8 +45,12 @@ func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
 		if pictures := e.Input.Clip.Pictures.Rate(e.Rate); pictures < fewPictures {
 			sd = math.Max(sd, e.unsure())
 		}
-		for i := range list {
-			list[i].FromSD, list[i].ToSD = math.Hypot(list[i].FromSD, sd), math.Hypot(list[i].ToSD, sd)
+		for i, c := range list {
+			more := sd
+			if e.grossly(string(c.Foot)+"_toe", (c.From+c.To)/2) > 0 {
+				more = math.Hypot(sd, circleSD*e.Rate)
+			}
+			list[i].FromSD, list[i].ToSD = math.Hypot(c.FromSD, more), math.Hypot(c.ToSD, more)
 		}
 		return apart(list)
 	}
@@ -213,6 +217,7 @@ const (
 	slowLift    = 0.3
 	clearHeight = 400
 	smallFeet   = 0.05 // s
+	circleSD    = 0.02 // s, of feet that turn and whose points were computed
 	fewPictures = 45   // a second: too few to see a foot lift in a turn
 )
 
