@@ -197,12 +197,12 @@ func (s *sight) past(along float64, numbers []float64) float64 {
 }
 
 // beside is how far landmarks lie from the middle of the body towards their side, standing
-// heights: of somebody who runs or throws, by body proportions. Assumed; off by half of it and
+// heights: of somebody who runs or throws, by body proportions. Assumed; off by a third of it and
 // a little, since limbs swing to the side.
 var beside = map[string]float64{"ear": 0.04, "shoulder": 0.11, "elbow": 0.14, "wrist": 0.13, "hand": 0.13, "hip": 0.05, "knee": 0.05, "ankle": 0.04, "heel": 0.045, "toe": 0.045}
 
 const (
-	besideShare = 0.5
+	besideShare = 0.35
 	besideMore  = 0.015 // standing heights
 )
 
@@ -210,6 +210,11 @@ const (
 // lie, m, and the doubt of it.
 func (q *query) lateral() (z, sd []float64) {
 	tall := q.Input.Athlete.Height
+	// What lies on one side lies to the same side of the way: only how far apart is unknown.
+	share := besideShare
+	if sides := q.sides(); len(sides) == 1 {
+		share = 0
+	}
 	for _, role := range q.m.Points {
 		ids := q.roles.Resolve(role)
 		side, part, _ := strings.Cut(ids[0], "_")
@@ -223,10 +228,24 @@ func (q *query) lateral() (z, sd []float64) {
 			if body.Side(side) != q.roles.Near {
 				by = -by
 			}
-			z, sd = append(z, by), append(sd, besideShare*math.Abs(by)+besideMore*tall)
+			z, sd = append(z, by), append(sd, share*math.Abs(by)+besideMore*tall)
 		}
 	}
 	return z, sd
+}
+
+// sides are those of a measure's points: left, right, and "mid" for the middle of both.
+func (q *query) sides() map[string]bool {
+	out := map[string]bool{}
+	for _, role := range q.m.Points {
+		ids := q.roles.Resolve(role)
+		side, _, _ := strings.Cut(ids[0], "_")
+		if len(ids) > 1 {
+			side = "mid"
+		}
+		out[side] = true
+	}
+	return out
 }
 
 // sidelong carries the doubt of the places of a measure through a function of them in metres.
