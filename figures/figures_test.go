@@ -53,7 +53,7 @@ func TestSizes(t *testing.T) {
 	// the core (docs/figures.md); it must not get much
 	// farther away meanwhile (1,344 before questions and
 	// chains, 1,383 before gravity and rates, 1,404 before missing positions and stills).
-	if v, err := compressed("web/public/core/core.wasm"); err != nil || v > 1430 {
+	if v, err := compressed("web/public/core/core.wasm"); err != nil || v > 1460 {
 		t.Errorf("the core has %.0f kB %v", v, err)
 	}
 }
