@@ -102,15 +102,14 @@ type numbers struct {
 	told     map[string]*share  // the same of what is stated
 	honest   map[string]*share  // the same within one frame, or within the doubt
 	certain  map[string][]string
-	withheld map[string]*share // measure: not read, of drafts
-	noticed  share             // cards with the wrong side
-	doubted  []string          // right cards that were said to be wrong
-	broken   []string          // parts that could not be computed
+	noticed  share    // cards with the wrong side
+	doubted  []string // right cards that were said to be wrong
+	broken   []string // parts that could not be computed
 	outside  []string
 }
 
 func newNumbers() *numbers {
-	return &numbers{readings: map[string]*stated{}, moments: map[string]*stated{}, there: map[string]*share{}, told: map[string]*share{}, honest: map[string]*share{}, certain: map[string][]string{}, withheld: map[string]*share{}}
+	return &numbers{readings: map[string]*stated{}, moments: map[string]*stated{}, there: map[string]*share{}, told: map[string]*share{}, honest: map[string]*share{}, certain: map[string][]string{}}
 }
 
 func of[V any](m map[string]*V, key ...string) *V {
@@ -248,9 +247,6 @@ func (n *numbers) compare(w way, a study.Attempt, got, truth report.Report, scen
 		}
 		cp, _ := a.Model.Checkpoint(r.ID)
 		kind := cp.Measure.Kind
-		if w == byDraft {
-			of(n.withheld, kind).add(r.Value == nil)
-		}
 		if r.Value == nil {
 			continue
 		}

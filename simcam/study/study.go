@@ -134,7 +134,6 @@ type Noise struct {
 var (
 	Exact  = Noise{Name: "white-0.3", White: 0.3}
 	White  = Noise{Name: "white-1", White: 1}
-	Rough  = Noise{Name: "white-2", White: 2}
 	Drafts = Noise{Name: "draft", White: 0.8, Draft: true}
 )
 
