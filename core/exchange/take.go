@@ -1,0 +1,102 @@
+package exchange
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"neokinema/core/body"
+	"neokinema/core/contact"
+	"neokinema/core/kinematics"
+	"neokinema/core/track"
+)
+
+// Pixels is the unit of points in a picture: x to the right, y down, z 0.
+const Pixels = "px"
+
+// Names of the moments of feet, as laboratories give them to the events of a take.
+const (
+	strike = "Foot Strike"
+	off    = "Foot Off"
+)
+
+// TakeOf is a clip's points in the picture, its contacts and its flags as a take.
+func TakeOf(p kinematics.Points, frames int, rate float64, contacts []contact.Interval, flags map[string]int) Take {
+	out := Take{Rate: rate, Units: Pixels}
+	for id := range p {
+		out.Labels = append(out.Labels, id)
+	}
+	slices.Sort(out.Labels)
+	for f := range frames {
+		row := make([]Place, len(out.Labels))
+		for i, id := range out.Labels {
+			if q, ok := p.At(id, f); ok {
+				row[i] = Place{X: q.X, Y: q.Y, Valid: true}
+			}
+		}
+		out.Frames = append(out.Frames, row)
+	}
+	at := func(frame int) float64 { return float64(frame) / rate }
+	for _, c := range contacts {
+		context := "Left"
+		if c.Foot == body.Right {
+			context = "Right"
+		}
+		out.Events = append(out.Events, Event{context, strike, at(c.From)}, Event{context, off, at(c.To)})
+	}
+	for id, f := range flags {
+		if f >= 0 {
+			out.Events = append(out.Events, Event{"General", id, at(f)})
+		}
+	}
+	slices.SortStableFunc(out.Events, func(a, b Event) int {
+		if a.Time != b.Time {
+			return int(math.Copysign(1, a.Time-b.Time))
+		}
+		return strings.Compare(a.Context+a.Label, b.Context+b.Label)
+	})
+	return out
+}
+
+// ErrUnits is of a take whose points are places in the world and not in a picture.
+var ErrUnits = fmt.Errorf("these points are no places in a picture: their unit is not %s", Pixels)
+
+// Points are those of a take in the picture, as a draft, with the frames of events by name:
+// positions of a technique model keep theirs.
+func (t Take) Points() (kinematics.Points, map[string]int, error) {
+	if t.Units != Pixels {
+		return nil, nil, ErrUnits
+	}
+	out := kinematics.Points{}
+	for i, name := range t.Labels {
+		name = strings.ToLower(strings.TrimSpace(name))
+		if other, ok := otherNames[name]; ok {
+			name = other
+		}
+		if !body.Known(name) && !body.IsThing(name) {
+			continue
+		}
+		tr := track.New(len(t.Frames))
+		for f, row := range t.Frames {
+			if q := row[i]; q.Valid {
+				if err := tr.Set(f, &track.Point{X: q.X, Y: q.Y, Source: track.Draft.String(), Confidence: 0.9}); err != nil {
+					return nil, nil, fmt.Errorf("frame %d, %s: %w", f, name, err)
+				}
+			}
+		}
+		if tr.Count() > 0 {
+			out[name] = tr
+		}
+	}
+	if len(out) == 0 {
+		return nil, nil, ErrNobody
+	}
+	flags := map[string]int{}
+	for _, e := range t.Events {
+		if e.Label != strike && e.Label != off {
+			flags[e.Label] = int(math.Round(e.Time * t.Rate))
+		}
+	}
+	return out, flags, nil
+}
