@@ -115,6 +115,8 @@ func (e *Evaluation) findThrow() {
 	size := im.Of(e.Input.Athlete.Sex, e.Input.Athlete.Age)
 	if r.Mass, r.MassGiven = Mass(e.Input.Implement); !r.MassGiven {
 		r.Mass = size.Mass
+	} else {
+		size = im.Weighing(r.Mass)
 	}
 	key := throwKey{contacts: e.contacts, release: -1, left: e.Roles.Throwing == body.Left, height: e.Input.Athlete.Height}
 	for i, id := range []string{"ball", "left_hip", "right_hip", "left_shoulder", "right_shoulder", "left_toe", "right_toe", "left_heel", "right_heel", "left_ear", "right_ear", "rim_a", "rim_b"} {

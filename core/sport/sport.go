@@ -7,7 +7,12 @@
 // event; written from memory, so check the edition in force.
 package sport
 
-import "neokinema/core/body"
+import (
+	"math"
+	"slices"
+
+	"neokinema/core/body"
+)
 
 // ID names an event; technique models and attempts carry it.
 type ID string
@@ -72,6 +77,19 @@ func (i Implement) Of(sex body.Sex, age int) Size {
 		}
 	}
 	return list[len(list)-1]
+}
+
+// Weighing is the implement of the class whose mass is nearest, for whoever throws another than
+// his own class's, with that mass.
+func (i Implement) Weighing(mass float64) Size {
+	var best Size
+	for _, s := range slices.Concat(i.Men, i.Women) {
+		if best.Mass == 0 || math.Abs(math.Log(s.Mass/mass)) < math.Abs(math.Log(best.Mass/mass)) {
+			best = s
+		}
+	}
+	best.Mass = mass
+	return best
 }
 
 // Event is all that is known of an event beside its technique model.
