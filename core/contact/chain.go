@@ -88,18 +88,15 @@ func Chain(shoes [2]Shoe, frames int, rate float64, level func(x float64) float6
 	step := max(1, int(math.Round(rate/fitRate)), (frames+mostFitted-1)/mostFitted)
 	dt := float64(step) / rate
 	n := (frames + step - 1) / step
-	c := &chain{n: n, dt: dt, fall: mass.fallen(n, step, dt), flown: map[[2]int]float64{}}
+	c := &chain{n: n, dt: dt, fall: mass.fallen(n, step, dt), flown: map[int]float64{}}
 	for foot, s := range shoes {
 		c.candidates(foot, s.points(n, step), level)
 	}
 	if len(c.list) == 0 {
 		return nil
 	}
-	last := c.forward(true)
-	prev := c.prev
-	c.forward(false)
+	last := c.forward()
 	c.backward()
-	c.prev = prev
 	return c.links(last, shoes, frames, step)
 }
 
@@ -107,7 +104,7 @@ type chain struct {
 	n     int
 	dt    float64
 	fall  *fall // nil when nobody knows the centre of mass
-	flown map[[2]int]float64
+	flown map[int]float64
 	list  []candidate // by end
 	in    []float64   // of a candidate: all that may come before it
 	out   []float64   // all that may come after it
@@ -247,87 +244,108 @@ func (c *chain) flight(k, i int) float64 {
 	if c.fall == nil || i-k < fallLeast {
 		return 0
 	}
-	v, ok := c.flown[[2]int{k, i}]
+	v, ok := c.flown[k*(c.n+1)+i]
 	if !ok {
 		v = c.fall.inAir(k, i)
-		c.flown[[2]int{k, i}] = v
+		c.flown[k*(c.n+1)+i] = v
 	}
 	return v
 }
 
-// forward sums up, or takes the best of, all that may come before each candidate. Those
+// past is all that may have come before a candidate: the best sequence, its last candidate,
+// and the sum over all sequences.
+type past struct {
+	best, sum float64
+	at        int
+}
+
+var noPast = past{math.Inf(-1), math.Inf(-1), -1}
+
+// or is the one past or the other, which the step to the candidate makes so much less likely.
+func (p past) or(o past, step float64) past {
+	if o.best+step > p.best {
+		p.best, p.at = o.best+step, o.at
+	}
+	p.sum = logSum(p.sum, o.sum+step)
+	return p
+}
+
+// cell is what is known of all sequences whose last contact ends in one frame.
+type cell struct {
+	end int
+	past
+}
+
+// forward sums up, and takes the best of, all that may come before each candidate. Those
 // that end together are told apart by where they begin.
-func (c *chain) forward(viterbi bool) (last int) {
+func (c *chain) forward() (last int) {
 	sort.SliceStable(c.list, func(a, b int) bool { return c.list[a].before(c.list[b]) })
 	m := len(c.list)
 	c.in, c.prev = make([]float64, m), make([]int, m)
-	// By end frame and foot, apart for those that stood from the beginning on.
-	type cell struct {
-		v  float64
-		at int
-	}
+	// By foot and by how long the last contact may overlap; in the order of their ends.
 	var cells [2][classes][]cell
-	for f := range cells {
-		for b := range cells[f] {
-			cells[f][b] = make([]cell, c.n+1)
-			for k := range cells[f][b] {
-				cells[f][b][k] = cell{math.Inf(-1), -1}
-			}
-		}
-	}
 	reach := int(longestAir/c.dt) + 1
-	best := math.Inf(-1)
-	c.total, last = math.Inf(-1), -1
-	for a := 0; a < m; {
-		b := a
-		for b < m && !c.list[a].before(c.list[b]) {
-			b++
-		}
-		for x := a; x < b; x++ {
-			q := c.list[x]
-			c.in[x], c.prev[x] = c.begins(q.i), -1
-			if q.second {
-				c.in[x] = math.Inf(-1)
-			}
+	// What has ended before a foot comes down is the same for all candidates that begin there.
+	over := map[[2]int]past{}
+	ended := func(q candidate) past {
+		id := [2]int{q.foot, q.i}
+		p, ok := over[id]
+		if !ok && !q.second {
+			p = past{c.begins(q.i), c.begins(q.i), -1}
 			for f := range 2 {
 				for class := range classes {
-					lo := max(0, q.i-reach)
-					for k := lo; k <= q.j; k++ {
-						from := cells[f][class][k]
-						if k == q.j && (k < c.n || f == q.foot) {
-							continue // only at the end of the clip may both end together
-						}
-						if from.at < 0 {
-							continue
-						}
-						v := from.v + c.after(f, k, class, q)
-						switch {
-						case math.IsInf(v, -1):
-						case !viterbi:
-							c.in[x] = logSum(c.in[x], v)
-						case v > c.in[x]:
-							c.in[x], c.prev[x] = v, from.at
+					list := cells[f][class]
+					to := sort.Search(len(list), func(k int) bool { return list[k].end > q.i })
+					for k := to - 1; k >= 0 && list[k].end >= q.i-reach; k-- {
+						if v := c.after(f, list[k].end, class, q); !math.IsInf(v, -1) {
+							p = p.or(list[k].past, v)
 						}
 					}
 				}
 			}
+			over[id] = p
+		}
+		return p
+	}
+	best := math.Inf(-1)
+	c.total, last = math.Inf(-1), -1
+	var pasts []past
+	for a := 0; a < m; {
+		b := a
+		pasts = pasts[:0]
+		for ; b < m && !c.list[a].before(c.list[b]); b++ {
+			q := c.list[b]
+			p := noPast
+			if !q.second {
+				p = ended(q)
+			}
+			for class := range classes {
+				list := cells[1-q.foot][class]
+				for k := len(list) - 1; k >= 0 && list[k].end > q.i; k-- {
+					if list[k].end == q.j && q.j < c.n {
+						continue // only at the end of the clip may both end together
+					}
+					if v := c.after(1-q.foot, list[k].end, class, q); !math.IsInf(v, -1) {
+						p = p.or(list[k].past, v)
+					}
+				}
+			}
+			c.in[b], c.prev[b] = p.sum, p.at
+			pasts = append(pasts, p)
 		}
 		for x := a; x < b; x++ {
 			q := c.list[x]
-			v := c.in[x] + q.gain
-			to := &cells[q.foot][c.class(q)][q.j]
-			if viterbi {
-				if v > to.v {
-					*to = cell{v, x}
-				}
-			} else {
-				*to = cell{logSum(to.v, v), x}
+			list := &cells[q.foot][c.class(q)]
+			if n := len(*list); n == 0 || (*list)[n-1].end != q.j {
+				*list = append(*list, cell{q.j, noPast})
 			}
-			end := v + c.endsAt(q.j)
-			if end > best {
+			to, p := &(*list)[len(*list)-1], pasts[x-a]
+			p.at = x
+			to.past = to.or(p, q.gain)
+			if end := p.best + q.gain + c.endsAt(q.j); end > best {
 				best, last = end, x
 			}
-			c.total = logSum(c.total, end)
+			c.total = logSum(c.total, p.sum+q.gain+c.endsAt(q.j))
 		}
 		a = b
 	}
@@ -341,32 +359,57 @@ func (c *chain) endsAt(j int) float64 { return c.begins(c.n - j) }
 func (c *chain) backward() {
 	m := len(c.list)
 	c.out = make([]float64, m)
-	reach := int(longestAir/c.dt) + 1
-	long := int(longestStand / c.dt)
-	// What follows an end, by foot, frame and whether it stood from the beginning on.
-	known := map[[3]int]float64{}
+	reach, overlap := int(longestAir/c.dt)+1, int(mostOverlap/c.dt)+1
+	// All that follows from a foot that comes down in a frame, and who does.
+	var follows [2][]float64
+	var starts [2][][]int
+	for f := range 2 {
+		follows[f], starts[f] = make([]float64, c.n+1), make([][]int, c.n+1)
+		for i := range follows[f] {
+			follows[f][i] = math.Inf(-1)
+		}
+	}
+	known := map[[3]int]float64{} // by foot and frame of an end, and its class
 	for x := m - 1; x >= 0; x-- {
 		q := c.list[x]
 		id := [3]int{q.foot, q.j, c.class(q)}
 		v, ok := known[id]
 		if !ok {
 			v = c.endsAt(q.j)
-			first := sort.Search(m, func(y int) bool { return q.before(c.list[y]) })
-			for y := first; y < m; y++ {
-				next := c.list[y]
-				if next.i > q.j+reach || next.j == q.j && q.j < c.n {
-					continue
+			for f := range 2 {
+				for i := q.j; i <= min(c.n, q.j+reach); i++ {
+					if math.IsInf(follows[f][i], -1) {
+						continue
+					}
+					if w := c.after(q.foot, q.j, id[2], c.list[starts[f][i][0]]); !math.IsInf(w, -1) {
+						v = logSum(v, w+follows[f][i])
+					}
 				}
-				if next.j < c.n && next.j > q.j+reach+long {
-					break
+			}
+			// Those that overlap; at the ends of a clip by as much as they like.
+			from := q.j - overlap
+			if q.j == c.n {
+				from = 0
+			}
+			for i := 0; i < q.j; i++ {
+				if i > 0 && i < from {
+					i = from
 				}
-				if w := c.after(q.foot, q.j, c.class(q), next); !math.IsInf(w, -1) {
-					v = logSum(v, w+next.gain+c.out[y])
+				for _, y := range starts[1-q.foot][i] {
+					next := c.list[y]
+					if !q.before(next) || next.j == q.j && q.j < c.n {
+						continue
+					}
+					if w := c.after(q.foot, q.j, id[2], next); !math.IsInf(w, -1) {
+						v = logSum(v, w+next.gain+c.out[y])
+					}
 				}
 			}
 			known[id] = v
 		}
 		c.out[x] = v
+		follows[q.foot][q.i] = logSum(follows[q.foot][q.i], q.gain+v)
+		starts[q.foot][q.i] = append(starts[q.foot][q.i], x)
 	}
 }
 
@@ -489,6 +532,8 @@ const (
 	slopeGrain = 0.02
 	slopeCosts = 0.5   // share of the points that a slope of one must gain
 	lineHalf   = 0.025 // how far feet that stand lie from it
+
+	mostLevelled = 400 // points that take part: more tell no more
 )
 
 // Level is the height of the ground under all feet, as a line over the way: the one near
@@ -519,14 +564,18 @@ func Level(feet []Foot, height float64) func(x float64) float64 {
 	}
 	var base, slope float64
 	best := math.Inf(-1)
+	thin := max(1, len(pts)/mostLevelled)
+	off := make([]float64, len(pts)/thin)
 	for s := -most; s <= most+1e-9; s += slopeGrain {
-		off := make([]float64, len(pts))
-		for i, q := range pts {
+		for i := range off {
+			q := pts[i*thin]
 			off[i] = q.Y - s*q.X
 		}
-		sort.Float64s(off)
-		for i, below := 0, 0; i < len(off); i++ {
-			top := sort.SearchFloat64s(off, off[i]+2*lineHalf*height)
+		slices.Sort(off)
+		for i, below, top := 0, 0, 0; i < len(off); i++ {
+			for top < len(off) && off[top] < off[i]+2*lineHalf*height {
+				top++
+			}
 			for off[below] < off[i]-lineHalf*height {
 				below++
 			}

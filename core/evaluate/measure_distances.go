@@ -90,6 +90,9 @@ func (e *Evaluation) limb(from, to string) float64 {
 	if a == nil || b == nil {
 		return 0
 	}
+	if long, known := e.limbs[[2]string{from, to}]; known {
+		return long
+	}
 	var looks []float64
 	for f := max(a.From, b.From); f < min(a.End(), b.End()); f++ {
 		p, okP := a.Where(f)
@@ -102,10 +105,15 @@ func (e *Evaluation) limb(from, to string) float64 {
 			looks = append(looks, r2.Norm(r2.Sub(p, q))*math.Exp(-bigger))
 		}
 	}
-	if len(looks) == 0 {
-		return 0
+	long := 0.0
+	if len(looks) > 0 {
+		long = quantile(looks, longLook)
 	}
-	return quantile(looks, longLook)
+	if e.limbs == nil {
+		e.limbs = map[[2]string]float64{}
+	}
+	e.limbs[[2]string{from, to}] = long
+	return long
 }
 
 // longLook is the share of looks of a limb that are shorter than it is. Assumed.

@@ -168,7 +168,8 @@ type Evaluation struct {
 	cache    Cache
 	centre   *kinematics.Path // of mass; made when first needed
 	Scale    *calibration.Scale
-	sight    *sight // the plane of motion; nil without a scale
+	sight    *sight                // the plane of motion; nil without a scale
+	limbs    map[[2]string]float64 // lengths that were asked for, px
 	contacts []contact.Contact
 	throw    *throw.Reconstruction // nil while the circle is not marked
 	camera   *camera.Camera        // nil likewise, and without a scale

@@ -99,6 +99,9 @@ func (s Search) Onset(paths []*Path, guess int, reach float64) (at, sd float64, 
 	return s.best(paths, guess-int(2*r), guess+int(r), float64(guess), r, r, Leaves, 2, true)
 }
 
+// searchRate is how finely a moment is looked for at first, 1/s; what fits changes more slowly.
+const searchRate = 160
+
 // best finds the moment within span of a guess at which the paths fit best: in
 // whole frames first, in quarters about the best of these.
 func (s Search) best(paths []*Path, lo, hi int, guess, span, r float64, way, powers int, gentle bool) (at, sd float64, ok bool) {
@@ -112,27 +115,48 @@ func (s Search) best(paths []*Path, lo, hi int, guess, span, r float64, way, pow
 	if len(all) < 5 {
 		return guess, span, false
 	}
+	work := make([]equation, len(all))
 	cost := func(c float64) (e float64) {
 		from := 0
 		for _, to := range ends {
-			e += s.misfit(all[from:to], c, r, way, powers, gentle)
+			e += s.misfit(all[from:to], work[:to-from], c, r, way, powers, gentle)
 			from = to
 		}
 		return e
 	}
 	n := int(2*span) + 1
+	// Every few frames first, and each frame about the best of those.
+	stride := max(1, int(s.Rate/searchRate))
 	whole := make([]float64, n)
-	b := 0
 	for i := range whole {
-		whole[i] = cost(guess - span + float64(i))
-		if whole[i] < whole[b] {
+		whole[i] = math.NaN()
+	}
+	in := func(i int) float64 {
+		if math.IsNaN(whole[i]) {
+			whole[i] = cost(guess - span + float64(i))
+		}
+		return whole[i]
+	}
+	// Every few frames first, then ever closer about the best of those.
+	b, stride := 0, max(1, int(s.Rate/searchRate))
+	for i := 0; i < n; i += stride {
+		if in(i) < in(b) {
 			b = i
+		}
+	}
+	for step := stride; step > 1; {
+		step = (step + 1) / 2
+		near := b
+		for _, i := range [2]int{near - step, near + step} {
+			if i >= 0 && i < n && in(i) < in(b) {
+				b = i
+			}
 		}
 	}
 	at = guess - span + float64(b)
 	quarters := [9]float64{}
 	for i := range quarters {
-		quarters[i] = whole[b]
+		quarters[i] = in(b)
 		if i != 4 {
 			quarters[i] = cost(at + fine*float64(i-4))
 		}
@@ -165,7 +189,7 @@ func (s Search) best(paths []*Path, lo, hi int, guess, span, r float64, way, pow
 		}
 	}
 	for d := 1; d < n; d++ {
-		if (b-d < 0 || whole[b-d] >= least+noise) && (b+d >= n || whole[b+d] >= least+noise) {
+		if (b-d < 0 || in(b-d) >= least+noise) && (b+d >= n || in(b+d) >= least+noise) {
 			return at, float64(d), true
 		}
 	}
@@ -188,37 +212,32 @@ func (s Search) samples(all []sample, p *Path, lo, hi int) []sample {
 // misfit is the sum of squares when a point rests on one side of moment c and
 // moves along a curve on the other, joined at c (and beginning without speed
 // when gentle; and resting along a line when it creeps).
-func (s Search) misfit(list []sample, c, r float64, way, powers int, gentle bool) (sum float64) {
+func (s Search) misfit(list []sample, rows []equation, c, r float64, way, powers int, gentle bool) (sum float64) {
 	const most = mostUnknowns
 	n := 1 + powers
-	row := func(t float64) (out [most]float64) {
-		out[0] = 1
-		d := (t - c) * float64(way) / r
-		if d <= 0 {
-			if s.Creeps {
-				out[n] = d
-			}
-			return out
-		}
-		v := d
-		if gentle {
-			v *= d
-		}
-		for i := range powers {
-			out[1+i] = v
-			v *= d
-		}
-		return out
-	}
 	wide := n
 	if s.Creeps {
 		wide++
 	}
-	rows := make([][most + 2]float64, len(list)) // the row, x, y
 	for f, q := range list {
-		v := row(q.t)
-		copy(rows[f][:], v[:])
-		rows[f][most], rows[f][most+1] = q.x-list[0].x, q.y-list[0].y
+		v := &rows[f]
+		*v = equation{1}
+		v[most], v[most+1] = q.x-list[0].x, q.y-list[0].y
+		d := (q.t - c) * float64(way) / r
+		if d <= 0 {
+			if s.Creeps {
+				v[n] = d
+			}
+			continue
+		}
+		x := d
+		if gentle {
+			x *= d
+		}
+		for i := range powers {
+			v[1+i] = x
+			x *= d
+		}
 	}
 	s.Errors.whiten(rows, list)
 	var m, k [most * most]float64
@@ -226,10 +245,15 @@ func (s Search) misfit(list []sample, c, r float64, way, powers int, gentle bool
 	for f := range list {
 		v := &rows[f]
 		for i := range wide {
-			for j := range wide {
+			for j := range i + 1 {
 				m[wide*i+j] += v[i] * v[j]
 			}
 			px[i], py[i] = px[i]+v[i]*v[most], py[i]+v[i]*v[most+1]
+		}
+	}
+	for i := range wide {
+		for j := range i {
+			m[wide*j+i] = m[wide*i+j]
 		}
 	}
 	// With hardly a frame on one side its curve is not determined.
@@ -253,10 +277,13 @@ func (s Search) misfit(list []sample, c, r float64, way, powers int, gentle bool
 // mostUnknowns of a curve: where it rests, three powers, and a creep.
 const mostUnknowns = 5
 
+// equation is a row of unknowns with the two coordinates that it explains.
+type equation [mostUnknowns + 2]float64
+
 // whiten leaves of rows only what is new in each frame, so that least squares may take the
 // frames for independent. In place, from the last to the first of each pair.
-func (e Errors) whiten(rows [][mostUnknowns + 2]float64, list []sample) {
-	if e.Hangs == 0 || len(rows) == 0 {
+func (e Errors) whiten(rows []equation, list []sample) {
+	if e.Hangs == 0 || len(list) == 0 {
 		return
 	}
 	before := rows[0]
@@ -264,7 +291,7 @@ func (e Errors) whiten(rows [][mostUnknowns + 2]float64, list []sample) {
 	for j := range rows[0] {
 		rows[0][j] *= first
 	}
-	for i := 1; i < len(rows); i++ {
+	for i := 1; i < len(list); i++ {
 		now := rows[i]
 		gap := list[i].t - list[i-1].t
 		hangs, more, echo := e.Hangs, 1.0, e.Echo

@@ -103,38 +103,41 @@ func Cutoff(rate float64, x, y []float64) (cutoff, noise float64) {
 	if len(x) <= edge {
 		return top, 0
 	}
-	var fs, rs [cutoffs]float64
 	px, py := prolonged(x), prolonged(y)
 	a, b := make([]float64, len(px)), make([]float64, len(py))
-	for k := range cutoffs {
-		fs[k] = low + (top-low)*float64(k)/(cutoffs-1)
+	at := func(k int) float64 { return low + (top-low)*float64(k)/(cutoffs-1) }
+	residual := func(k int) float64 {
 		copy(a, px)
 		copy(b, py)
-		lowPass(a, b, butterworth(fs[k]/passCorrection, rate))
+		lowPass(a, b, butterworth(at(k)/passCorrection, rate))
 		var sum float64
 		for i := range x {
 			dx, dy := x[i]-a[edge+i], y[i]-b[edge+i]
 			sum += dx*dx + dy*dy
 		}
-		rs[k] = math.Sqrt(sum / float64(2*len(x)))
+		return math.Sqrt(sum / float64(2*len(x)))
 	}
 	if rate < allMovement {
 		// So few pictures a second hold movement up to the end: as little is cut as can be,
 		// and what is cut is the share of white noise above it.
-		return top, rs[cutoffs-1] / math.Sqrt(1-2*top/rate)
+		return top, residual(cutoffs-1) / math.Sqrt(1-2*top/rate)
 	}
 	// The upper third of the cut-offs cuts noise only.
 	var sf, sr, sff, sfr, m float64
 	for k := cutoffs * 2 / 3; k < cutoffs; k++ {
-		sf, sr, sff, sfr, m = sf+fs[k], sr+rs[k], sff+fs[k]*fs[k], sfr+fs[k]*rs[k], m+1
+		f, r := at(k), residual(k)
+		sf, sr, sff, sfr, m = sf+f, sr+r, sff+f*f, sfr+f*r, m+1
 	}
 	slope := (m*sfr - sf*sr) / (m*sff - sf*sf)
 	at0 := (sr - slope*sf) / m
+	before := residual(0)
 	for k := 1; k < cutoffs; k++ {
-		if rs[k] <= at0 {
-			share := (rs[k-1] - at0) / math.Max(rs[k-1]-rs[k], 1e-12)
-			return fs[k-1] + math.Min(1, math.Max(0, share))*(fs[k]-fs[k-1]), at0
+		r := residual(k)
+		if r <= at0 {
+			share := (before - at0) / math.Max(before-r, 1e-12)
+			return at(k-1) + math.Min(1, math.Max(0, share))*(at(k)-at(k-1)), at0
 		}
+		before = r
 	}
 	return top, at0
 }
