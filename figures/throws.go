@@ -6,6 +6,7 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"runtime"
 	"time"
 
 	"neokinema/core/audiosync"
@@ -120,28 +121,32 @@ func within(v []float64, limit float64) float64 {
 }
 
 // ThrowTime is how long the core takes for a four-turn throw of some 600 frames,
-// all that an attempt tells, ms.
-func ThrowTime() (float64, error) {
+// all that an attempt tells, ms, and how much it allocates.
+func ThrowTime() (ms, mb float64, err error) {
 	s := thrown("hammer", body.Right, 120, "back")
 	s.Turns = 4
 	t, err := points.Throw(s, points.Careful)
 	if err != nil {
-		return 0, err
+		return 0, 0, err
 	}
 	m, in, err := t.Whole()
 	if err != nil {
-		return 0, err
+		return 0, 0, err
 	}
-	var all []float64
+	var took, spent []float64
 	for range 7 {
+		var before, after runtime.MemStats
+		runtime.ReadMemStats(&before)
 		start := time.Now()
 		if r := evaluate.Attempt(m, in); r.Throw == nil || len(r.Throw.Turns) != 4 {
-			return 0, fmt.Errorf("four turns were not read: %+v", r.Throw)
+			return 0, 0, fmt.Errorf("four turns were not read: %+v", r.Throw)
 		}
-		all = append(all, float64(time.Since(start).Microseconds())/1000)
+		took = append(took, float64(time.Since(start).Microseconds())/1000)
+		runtime.ReadMemStats(&after)
+		spent = append(spent, float64(after.TotalAlloc-before.TotalAlloc)/1e6)
 	}
 	fmt.Fprintf(os.Stderr, "  %d frames\n", len(t.Truth.Frames))
-	return middle(all), nil
+	return middle(took), middle(spent), nil
 }
 
 // discs is what the attitude of simulated discs is off.

@@ -236,8 +236,14 @@ func (e *Evaluation) newThrow(key throwKey, kind throw.Kind) *throwCache {
 		return out
 	}
 	c := throw.Clip{Camera: out.camera, Movement: e.Movement, Points: e.Input.Points, Frames: e.Clock.Len(), Sigma: e.Sigma, Scatter: e.lasting, Left: key.left, Person: e.Input.Athlete, Kind: kind, Contacts: e.contacts, ReleaseFrame: key.release, Flat: flat}
-	o := throw.New(c)
-	if marked && !out.flat {
+	whole := marked && !out.flat
+	var o *throw.Reconstruction
+	if whole || kind != throw.Shot && kind != throw.Javelin {
+		o = throw.New(c)
+	} else {
+		o = throw.Placed(c) // what turns is not asked for
+	}
+	if whole {
 		out.throw = o
 	}
 	l, err := c.FindRelease(o)

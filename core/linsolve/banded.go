@@ -31,11 +31,14 @@ func (b *Banded) Damp(k float64) {
 	}
 }
 
+// Set makes it a copy of another of its size.
+func (b *Banded) Set(from *Banded) { copy(b.v, from.v) }
+
 // Clone is a copy.
 func (b *Banded) Clone() *Banded {
-	c := *b
-	c.v = append([]float64(nil), b.v...)
-	return &c
+	c := NewBanded(b.N, b.Wide)
+	c.Set(b)
+	return c
 }
 
 // row is what is kept of a row: entry k stands for column i-Wide+k.
@@ -48,12 +51,13 @@ func (b *Banded) Factor() error {
 		ri := b.row(i)
 		for j := max(0, i-w); j <= i; j++ {
 			rj := b.row(j)
-			// Columns that both rows have: from max(0, i-w), and j-w is less.
-			shift := i - j // column c stands at c-i+w in row i, at c-j+w in row j
-			at := j - i + w
-			s := ri[at]
-			for k := max(0, i-w) - i + w; k < at; k++ {
-				s -= ri[k] * rj[k+shift]
+			// Columns that both rows have: from max(0, i-w), and j-w is less. Column c stands at
+			// c-i+w in row i, and at c-j+w in row j.
+			at, from := j-i+w, max(0, i-w)-i+w
+			s, mine := ri[at], ri[from:at]
+			other := rj[from+i-j:][:len(mine)]
+			for k, v := range mine {
+				s -= v * other[k]
 			}
 			if j < i {
 				ri[at] = s / rj[w]

@@ -130,10 +130,10 @@ func TestFeetAreNotGuessed(t *testing.T) {
 		}
 		return true
 	}
-	for _, event := range []string{"discus", "discus", "discus", "hammer", "weight"} {
-		for seed := uint64(1); seed < 4; seed++ {
+	for i, event := range []string{"discus", "discus", "discus", "hammer", "weight"} {
+		for seed := range uint64(8) {
 			off := points.Careful
-			off.Seed = seed + uint64(10*given)
+			off.Seed = 1 + seed + uint64(8*i)
 			one, err := points.Throw(turning(event, body.Right, 120, "back", nil), off)
 			if err != nil {
 				t.Fatal(err)

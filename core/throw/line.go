@@ -373,125 +373,159 @@ type solver struct {
 	*segment
 	first, n int
 	turning  []float64
+	// What holds the line smooth is the same at every x: weights of differences from each
+	// frame on, and of the length that is expected.
+	weights [][3]float64
+	long    float64
+	stiff   *linsolve.Banded // their normal equations
+	m, f    *linsolve.Banded // where systems are built, and factored
+	g, d    []float64
 }
 
-// third and second differences.
-var third, second = []float64{-1, 3, -3, 1}, []float64{1, -2, 1}
+// differences of azimuth, elevation and length that are held small: third, third and second.
+var differences = [3][]float64{{-1, 3, -3, 1}, {-1, 3, -3, 1}, {1, -2, 1}}
 
-// system builds the normal equations at x, and the cost there.
-func (s *solver) system(x []float64, build bool) (m *linsolve.Banded, g []float64, cost, off float64) {
+// stiffen builds what holds the line smooth: (difference / sd)^2 of each unknown, and the
+// length that is expected.
+func (s *solver) stiffen() {
+	n := 3 * s.n
+	s.stiff, s.m, s.f = linsolve.NewBanded(n, 11), linsolve.NewBanded(n, 11), linsolve.NewBanded(n, 11)
+	s.g, s.d, s.weights = make([]float64, n), make([]float64, n), make([][3]float64, max(0, s.n-3))
+	// The prior is one for the whole clip, not one for each frame.
+	s.long = 1 / float64(s.n) / (s.length.sd * s.length.sd)
+	for i := range s.n {
+		s.stiff.Add(3*i+2, 3*i+2, s.long)
+	}
+	dt := 1 / s.rate
+	per := math.Sqrt(s.rate / 120) // the same stiffness at every capture rate
+	for i := range s.weights {
+		w := s.turning[i+1]
+		sds := [3]float64{per * s.smooth.azimuth * w * w * w * dt * dt * dt, per * s.smooth.elevation * w * w * w * dt * dt * dt, per * s.smooth.length * w * w * dt * dt * s.length.mean}
+		for k, c := range differences {
+			s.weights[i][k] = 1 / (sds[k] * sds[k])
+			for j, v := range c {
+				for q := 0; q <= j; q++ {
+					s.stiff.Add(3*(i+j)+k, 3*(i+q)+k, v*c[q]*s.weights[i][k])
+				}
+			}
+		}
+	}
+}
+
+// cost is what is minimised at x, and how far looks are off; when building, the normal
+// equations there are left in m and g.
+func (s *solver) cost(x []float64, build bool) (cost, off float64) {
 	if build {
-		m, g = linsolve.NewBanded(3*s.n, 11), make([]float64, 3*s.n)
+		s.m.Set(s.stiff)
+		clear(s.g)
+	}
+	for i := range s.n {
+		e := x[3*i+2] - s.length.mean
+		cost += s.long * e * e
+		if build {
+			s.g[3*i+2] -= s.long * e
+		}
+	}
+	for i := range s.weights {
+		for k, c := range differences {
+			var e float64
+			for j, v := range c {
+				e += v * x[3*(i+j)+k]
+			}
+			pull := s.weights[i][k] * e
+			cost += pull * e
+			if build {
+				for j, v := range c {
+					s.g[3*(i+j)+k] -= v * pull
+				}
+			}
+		}
 	}
 	var sum float64
 	looks := 0
 	for i := range s.n {
-		az, el, r := x[3*i], x[3*i+1], x[3*i+2]
-		if s.usable(s.first + i) {
-			lk := s.seen[s.first+i]
-			d, byAz, byEl := s.direction(az, el)
-			v := vec3.Scale(r, d)
-			pa, ax, ay := s.end(s.base[s.first+i], v, s.ka)
-			pb, bx, by := s.end(s.base[s.first+i], v, s.kb)
-			e := r2.Scale(1/lk.sigma, r2.Sub(lk.d, r2.Sub(pa, pb)))
-			size := r2.Norm(e)
-			looks++
-			sum += math.Min(size*size, 9)
-			w := 1.0
-			if size > blunder {
-				w = blunder / size
-				cost += 2*blunder*size - blunder*blunder
-			} else {
-				cost += size * size
-			}
-			if build {
-				jx, jy := vec3.Sub(ax, bx), vec3.Sub(ay, by)
-				p := [3]vec3.Vec{vec3.Scale(r, byAz), vec3.Scale(r, byEl), d}
-				var rx, ry [3]float64
-				for k := range 3 {
-					rx[k], ry[k] = vec3.Dot(jx, p[k])/lk.sigma, vec3.Dot(jy, p[k])/lk.sigma
-				}
-				for a := range 3 {
-					for b := 0; b <= a; b++ {
-						m.Add(3*i+a, 3*i+b, w*(rx[a]*rx[b]+ry[a]*ry[b]))
-					}
-					g[3*i+a] += w * (rx[a]*e.X + ry[a]*e.Y)
-				}
-			}
+		if !s.usable(s.first + i) {
+			continue
 		}
-		e := (r - s.length.mean) / s.length.sd
-		// The prior is one for the whole clip, not one for each frame.
-		w := 1 / float64(s.n)
-		cost += w * e * e
-		if build {
-			m.Add(3*i+2, 3*i+2, w/(s.length.sd*s.length.sd))
-			g[3*i+2] -= w * e / s.length.sd
+		r, lk := x[3*i+2], s.seen[s.first+i]
+		d, byAz, byEl := s.direction(x[3*i], x[3*i+1])
+		v := vec3.Scale(r, d)
+		pa, ax, ay := s.end(s.base[s.first+i], v, s.ka)
+		pb, bx, by := s.end(s.base[s.first+i], v, s.kb)
+		e := r2.Scale(1/lk.sigma, r2.Sub(lk.d, r2.Sub(pa, pb)))
+		size := math.Sqrt(r2.Norm2(e))
+		looks++
+		sum += math.Min(size*size, 9)
+		w := 1.0
+		if size > blunder {
+			w = blunder / size
+			cost += 2*blunder*size - blunder*blunder
+		} else {
+			cost += size * size
+		}
+		if !build {
+			continue
+		}
+		jx, jy := vec3.Sub(ax, bx), vec3.Sub(ay, by)
+		p := [3]vec3.Vec{vec3.Scale(r, byAz), vec3.Scale(r, byEl), d}
+		var rx, ry [3]float64
+		for k := range 3 {
+			rx[k], ry[k] = vec3.Dot(jx, p[k])/lk.sigma, vec3.Dot(jy, p[k])/lk.sigma
+		}
+		for a := range 3 {
+			for b := 0; b <= a; b++ {
+				s.m.Add(3*i+a, 3*i+b, w*(rx[a]*rx[b]+ry[a]*ry[b]))
+			}
+			s.g[3*i+a] += w * (rx[a]*e.X + ry[a]*e.Y)
 		}
 	}
 	if looks > 0 {
 		off = math.Sqrt(sum / float64(2*looks))
 	}
-	dt := 1 / s.rate
-	for i := 0; i+3 < s.n; i++ {
-		w := s.turning[i+1]
-		per := math.Sqrt(s.rate / 120) // the same stiffness at every capture rate
-		for k := range 2 {
-			cost += s.penalty(x, m, g, i, k, third, per*[2]float64{s.smooth.azimuth, s.smooth.elevation}[k]*w*w*w*dt*dt*dt)
-		}
-		cost += s.penalty(x, m, g, i, 2, second, per*s.smooth.length*w*w*dt*dt*s.length.mean)
-	}
-	return m, g, cost, off
+	return cost, off
 }
 
-// penalty adds (difference / sd)^2 of one unknown from frame i on.
-func (s *solver) penalty(x []float64, m *linsolve.Banded, g []float64, i, k int, c []float64, sd float64) float64 {
-	var e float64
-	for j, v := range c {
-		e += v * x[3*(i+j)+k]
-	}
-	e /= sd
-	if m != nil {
-		for j, v := range c {
-			for q := 0; q <= j; q++ {
-				m.Add(3*(i+j)+k, 3*(i+q)+k, v*c[q]/(sd*sd))
-			}
-			g[3*(i+j)+k] -= v * e / sd
-		}
-	}
-	return e * e
-}
+// flatEnough is the share of the cost by which the last step may still lower it: far less than
+// doubt leaves open.
+const flatEnough = 1e-4
+
+// leastDamp is so little that no step feels it; one that goes too far is taken back with
+// feltDamp at least, which some feel.
+const leastDamp, feltDamp = 1e-12, 1e-8
 
 func (s *solver) solve(x []float64) ([]float64, *linsolve.Banded, float64, error) {
+	s.stiffen()
 	damp := 1e-4
-	m, g, cost, off := s.system(x, true)
+	cost, off := s.cost(x, true)
+	next := make([]float64, len(x))
 	for range 40 {
-		f, d := m.Clone(), append([]float64(nil), g...)
-		f.Damp(damp)
-		if err := f.Factor(); err != nil {
+		s.f.Set(s.m)
+		s.f.Damp(damp)
+		if err := s.f.Factor(); err != nil {
 			return nil, nil, 0, err
 		}
-		f.Solve(d)
-		next := make([]float64, len(x))
+		copy(s.d, s.g)
+		s.f.Solve(s.d)
 		for i := range x {
-			next[i] = x[i] + d[i]
+			next[i] = x[i] + s.d[i]
 		}
-		_, _, c, _ := s.system(next, false)
+		c, _ := s.cost(next, false)
 		if !(c < cost) {
-			if damp *= 10; damp > 1e6 {
+			if damp = math.Max(feltDamp, 10*damp); damp > 1e6 {
 				break
 			}
 			continue
 		}
-		done := cost-c < 1e-5*cost
-		x, damp = next, damp/10
-		m, g, cost, off = s.system(x, true)
+		done := cost-c < flatEnough*cost
+		x, next, damp = next, x, math.Max(leastDamp, damp/10)
+		cost, off = s.cost(x, true)
 		if done {
 			break
 		}
 	}
-	f := m.Clone()
-	if err := f.Factor(); err != nil {
+	s.f.Set(s.m)
+	if err := s.f.Factor(); err != nil {
 		return nil, nil, 0, err
 	}
-	return x, f.Inverse(), off, nil
+	return x, s.f.Inverse(), off, nil
 }

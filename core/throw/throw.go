@@ -82,16 +82,27 @@ var nowhere = vec3.Vec{X: math.NaN(), Y: math.NaN(), Z: math.NaN()}
 
 func known(v vec3.Vec) bool { return !math.IsNaN(v.X) }
 
-// New reads a clip.
-func New(c Clip) *Reconstruction {
-	o := &Reconstruction{Rate: c.Movement.Rate, Why: map[string]error{}, hand: 1, kind: c.Kind, ahead: c.Camera.Ahead}
+// Placed tells where the thrower is, which a release needs, and nothing that turns.
+func Placed(c Clip) *Reconstruction {
+	o, _ := placed(c)
+	return o
+}
+
+func placed(c Clip) (o *Reconstruction, stand []vec3.Vec) {
+	o = &Reconstruction{Rate: c.Movement.Rate, Why: map[string]error{}, hand: 1, kind: c.Kind, ahead: c.Camera.Ahead}
 	if c.Left {
 		o.hand = -1
 	}
 	o.sightAz = math.Atan2(o.hand*o.ahead.Z, -o.ahead.X)
-	stand := c.stand()
+	stand = c.stand()
 	o.From, o.To = c.begins(), c.Frames
 	o.Neck, o.Pelvis = c.above(stand, "mid_shoulder"), c.above(stand, "mid_hip")
+	return o, stand
+}
+
+// New reads a clip.
+func New(c Clip) *Reconstruction {
+	o, stand := placed(c)
 	if o.To = c.ReleaseFrame; o.To < 0 {
 		o.To = c.gone(o)
 	}
