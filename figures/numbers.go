@@ -14,8 +14,10 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"neokinema/core/angles"
+	"neokinema/core/body"
 	"neokinema/core/evaluate"
 	"neokinema/core/flight"
+	"neokinema/core/model"
 	"neokinema/core/repair"
 	"neokinema/core/report"
 	"neokinema/models"
@@ -261,6 +263,9 @@ func (n *numbers) compare(w way, a study.Attempt, got, truth report.Report, scen
 				truly = leaves.Height
 			}
 		}
+		if v, ok := inTheWorld(a, scene, cp); ok {
+			truly = v
+		}
 		of(n.readings, by, kind, event).add(r.Value.Value, r.Value.Half95, truly)
 		if off := r.Value.Value - truly; math.Abs(off) > r.Value.Half95 {
 			n.outside = append(n.outside, fmt.Sprintf("%s %s: %s %s %.2f +-%.2f, truly %.2f", a.Name, by, kind, r.ID, r.Value.Value, r.Value.Half95, truly))
@@ -275,6 +280,43 @@ func (n *numbers) compare(w way, a study.Attempt, got, truth report.Report, scen
 			n.certain[by] = append(n.certain[by], fmt.Sprintf("%s: %s %v", a.Name, f.Fault, f.Readings))
 		}
 	}
+}
+
+// inTheWorld is a distance between landmarks at the moment of a checkpoint, from the side, by
+// where they really are: a report on the truth would still guess what lies nearer to its camera.
+func inTheWorld(a study.Attempt, scene *simcam.Scene, cp model.Checkpoint) (float64, bool) {
+	m := cp.Measure
+	f, ok := scene.Truth.Positions[cp.Position]
+	if !ok || f < 0 || f >= len(scene.Truth.Frames) || a.Spec.View() != "side" || m.Pick != "" || len(m.Points) != 2 {
+		return 0, false
+	}
+	frame, roles := scene.Truth.Frames[f], a.Spec.Athlete.Roles(body.NearSide(a.Spec.Direction))
+	var at [2][3]float64
+	for i, role := range m.Points {
+		if who, _, _ := strings.Cut(role, "_"); who == "stance" || who == "swing" {
+			return 0, false // which one that is depends on the step
+		}
+		ids := roles.Resolve(role)
+		for _, id := range ids {
+			l, ok := frame.Landmarks[id]
+			if !ok {
+				return 0, false
+			}
+			for k := range 3 {
+				at[i][k] += l.World[k] / float64(len(ids))
+			}
+		}
+	}
+	leg := body.Length(a.Spec.Athlete, "thigh") + body.Length(a.Spec.Athlete, "shank")
+	switch m.Kind {
+	case "ahead":
+		return 100 * (at[0][0] - at[1][0]), true
+	case "above":
+		return 100 * (at[0][1] - at[1][1]), true
+	case "reach":
+		return 100 * (at[0][0] - at[1][0]) / leg, true
+	}
+	return 0, false
 }
 
 // contacts holds touchdowns and toe-offs against the true ones, which are known to 2 ms.

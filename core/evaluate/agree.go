@@ -358,8 +358,8 @@ func (q *query) aboutMoment(k kind, v uncertainty.Estimate) uncertainty.Estimate
 		return v // it is what the still shows
 	}
 	picture := 0 // frames between the picture and the one before
-	if shown := q.Input.Clip.Pictures.Rate(q.Rate); shown < slowPicture && firstShown(q.position) {
-		picture = max(1, int(math.Round(q.Rate/shown))) // of more pictures half of one is nothing
+	if firstShown(q.position) {
+		picture = max(1, int(math.Round(q.Rate/q.Input.Clip.Pictures.Rate(q.Rate))))
 	}
 	if sd < leastMoment && picture == 0 {
 		return v

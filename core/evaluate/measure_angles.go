@@ -8,6 +8,7 @@ import (
 
 	"neokinema/core/angles"
 	"neokinema/core/body"
+	"neokinema/core/sport"
 	"neokinema/core/track"
 	"neokinema/core/uncertainty"
 )
@@ -18,12 +19,12 @@ var _ = register(
 	// Signed inside, so that the uncertainty of a straight limb stays linear.
 	kind{name: "joint", unit: "°", doc: "inside angle at points[1]", points: 3, scope: placed,
 		read: func(q *query) (uncertainty.Estimate, error) {
-			if err := q.foreshortened(); err != nil {
+			aside, err := q.foreshortened()
+			if err != nil {
 				return uncertainty.Estimate{}, err
 			}
 			v, err := q.angle(func(v []float64) float64 { return angles.SignedIncluded(pt(v, 0), pt(v, 1), pt(v, 2)) })
-			v.Value = math.Abs(v.Value)
-			return v, err
+			return uncertainty.Normal(math.Abs(v.Value), math.Hypot(v.SD, aside)), err
 		}},
 	kind{name: "lean", unit: "°", doc: "line points[0]->points[1] against the ground", points: 2, scope: placed,
 		read: angle(func(v []float64) float64 { return angles.SegmentToHorizontal(pt(v, 0), pt(v, 1)) })},
@@ -52,7 +53,21 @@ func (q *query) angle(f func([]float64) float64) (uncertainty.Estimate, error) {
 			return uncertainty.Estimate{}, Failure{"two of the points lie on one another", "the points placed apart"}
 		}
 	}
-	return uncertainty.Propagate(f, q.x, q.sd), nil
+	v := uncertainty.Propagate(f, q.x, q.sd)
+	if sport.Of(q.Model.ID).Curved && q.upright() {
+		v = uncertainty.Normal(v.Value, math.Hypot(v.SD, angles.Deg(offSquare*math.Tan(curveLean))))
+	}
+	return v, nil
+}
+
+// curveLean is how far a body on a curve leans out of the picture, rad: what a view that is not
+// square mixes into its lean along the way. Assumed; common practice has 20 to 30 degrees.
+const curveLean = 30 * math.Pi / 180
+
+// upright tells whether a measure's line goes from the foot to the hips or farther up.
+func (q *query) upright() bool {
+	sides := q.sides()
+	return len(q.m.Points) == 2 && sides["mid"]
 }
 
 // slope is read in the plane of motion: a way that does not lie square to the camera seems
@@ -84,8 +99,8 @@ const pathWindow = 0.012
 // offPath is the angle between the way of a point and a line, 0 to 90.
 func offPath(q *query) (uncertainty.Estimate, error) {
 	w := max(1, int(pathWindow*q.Rate))
-	a, okA := q.Point(q.roles, q.m.Points[0], q.frame-w)
-	b, okB := q.Point(q.roles, q.m.Points[0], q.frame+w)
+	a, okA := q.onWay(q.m.Points[0], q.frame-w)
+	b, okB := q.onWay(q.m.Points[0], q.frame+w)
 	if !okA || !okB || !q.usable() {
 		return uncertainty.Estimate{}, noWay(q.roles.Resolve(q.m.Points[0])[0])
 	}
@@ -101,28 +116,49 @@ func offPath(q *query) (uncertainty.Estimate, error) {
 	return v, nil
 }
 
+// onWay is a role's place on its smooth path, where it has one.
+func (q *query) onWay(role string, frame int) (Located, bool) {
+	p, ok := q.Point(q.roles, role, frame)
+	if ids := q.roles.Resolve(role); ok && len(ids) == 1 && q.placedByHand(frame) == 0 {
+		if at, smooth := q.Movement.Where(ids[0], frame); smooth {
+			p.At = at
+		}
+	}
+	return p, ok
+}
+
 func noWay(landmark string) error {
 	return Failure{"the way of the " + body.Label(landmark) + " is not known here", "that point tracked, and a look whether the camera moved"}
 }
 
 // shortest is how much of a limb's length must show for its angle to be read: of a limb at
-// 53 degrees to the picture six tenths do. Assumed.
-const shortest = 0.6
+// 44 degrees to the picture seven tenths do. Assumed.
+const shortest = 0.72
+
+// A limb that shows nearly its whole length is taken to lie in the picture, since nobody's limbs
+// are known better than that; and views that are said to be square are so but for squareSD.
+// Assumed; shaped on the lots that are there to build on.
+const (
+	nearlyWhole = 0.92
+	squareSD    = 6 // degrees
+)
 
 // foreshortened refuses a joint of which a limb points toward the camera or away from it:
-// what shows is then not its angle. What the hand has placed is the coach's to judge.
-func (q *query) foreshortened() error {
+// what shows is then not its angle. Of limbs that do so less it tells what the angle would be
+// more or less by in a view that is really square, a standard deviation in degrees. What the
+// hand has placed is the coach's to judge.
+func (q *query) foreshortened() (aside float64, err error) {
 	if q.Scale == nil {
-		return nil
+		return 0, nil
 	}
 	var parts []string
 	for i, role := range q.m.Points {
 		ids := q.roles.Resolve(role)
 		if len(ids) != 1 {
-			return nil
+			return 0, nil
 		}
 		if q.Input.Points[ids[0]].SourceAt(q.frame) == track.Hand {
-			return nil
+			return 0, nil
 		}
 		_, part, _ := strings.Cut(ids[0], "_")
 		parts = append(parts, part)
@@ -138,10 +174,16 @@ func (q *query) foreshortened() error {
 		if name == "" {
 			continue
 		}
-		seen := r2.Norm(r2.Sub(pt(q.x, i), pt(q.x, i-1)))
-		if whole := body.Length(q.Input.Athlete, name) / q.Scale.MetresPerPixel.Value; seen < shortest*whole {
-			return Failure{"the " + strings.ReplaceAll(name, "_", " ") + " points toward the camera or away from it, so this angle does not show", "a clip from another side"}
+		line := r2.Sub(pt(q.x, i), pt(q.x, i-1))
+		seen, whole := r2.Norm(line), body.Length(q.Input.Athlete, name)/q.Scale.MetresPerPixel.Value
+		if seen < shortest*whole {
+			return 0, Failure{"the " + strings.ReplaceAll(name, "_", " ") + " points toward the camera or away from it, so this angle does not show", "a clip from another side"}
 		}
+		// What goes along the sight comes across it as the view turns.
+		along := math.Sqrt(math.Max(0, sq(nearlyWhole*whole)-sq(seen)))
+		aside = math.Hypot(aside, squareSD*along*math.Abs(line.Y)/sq(seen))
 	}
-	return nil
+	return aside, nil
 }
+
+func sq(v float64) float64 { return v * v }

@@ -64,6 +64,9 @@ func (e *Evaluation) pixel(id string, frame int) (Located, bool) {
 	switch {
 	case smooth && !e.stills:
 		s.At = at
+		if raw, seen := path.Seen(frame); seen && ok && p.Source == track.Tracked.String() {
+			s.At = raw // smoothing rounds the corner of a foot that comes down; this scatters less than that
+		}
 	case ok:
 		s.At = e.Movement.ToReference(frame, r2.Vec{X: p.X, Y: p.Y})
 	default:

@@ -196,15 +196,31 @@ func (s *sight) past(along float64, numbers []float64) float64 {
 	return (along + away*(u0*cos+sin)) / (away * (cos - u0*sin))
 }
 
+// away is how far along the sight a place of the way is, m, by the same numbers.
+func (s *sight) away(along float64, numbers []float64) float64 {
+	level, slope, focal := numbers[0], numbers[1], math.Exp(numbers[2])
+	sin := math.Sin(math.Atan2(-slope*focal, 1-slope*(s.at-s.middle.X)))
+	return math.Max(1, focal/math.Exp(level)+along*sin)
+}
+
 // beside is how far landmarks lie from the middle of the body towards their side, standing
 // heights: of somebody who runs or throws, by body proportions. Assumed; off by a third of it and
 // a little, since limbs swing to the side.
-var beside = map[string]float64{"ear": 0.04, "shoulder": 0.11, "elbow": 0.14, "wrist": 0.13, "hand": 0.13, "hip": 0.05, "knee": 0.05, "ankle": 0.04, "heel": 0.045, "toe": 0.045}
+var beside = map[string]float64{"ear": 0.04, "shoulder": 0.11, "elbow": 0.14, "wrist": 0.15, "hand": 0.15, "hip": 0.05, "knee": 0.05, "ankle": 0.04, "heel": 0.045, "toe": 0.045}
 
 const (
 	besideShare = 0.35
 	besideMore  = 0.015 // standing heights
+	turnedAside = 0.12  // where a limb of somebody who does not face along his way may be, standing heights
+	armsLength  = 0.25  // and what he holds
 )
+
+// faces tells whether the athlete faces along his way in a clip from the side, so that which
+// limb is how much nearer to the camera is known.
+func (e *Evaluation) faces() bool {
+	event := sport.Of(e.Model.ID)
+	return e.Input.Clip.View == "side" && event.Implement == nil && !event.Curved
+}
 
 // lateral is how much nearer to the camera than the middle of the body the points of a measure
 // lie, m, and the doubt of it.
@@ -220,10 +236,12 @@ func (q *query) lateral() (z, sd []float64) {
 		side, part, _ := strings.Cut(ids[0], "_")
 		by := beside[part] * tall
 		switch {
+		case by == 0:
+			z, sd = append(z, 0), append(sd, armsLength*tall)
 		case len(ids) > 1:
 			z, sd = append(z, 0), append(sd, besideMore*tall)
-		case by == 0:
-			z, sd = append(z, 0), append(sd, 0) // a thing: nobody knows
+		case !q.faces():
+			z, sd = append(z, 0), append(sd, turnedAside*tall)
 		default:
 			if body.Side(side) != q.roles.Near {
 				by = -by
@@ -249,16 +267,18 @@ func (q *query) sides() map[string]bool {
 }
 
 // sidelong carries the doubt of the places of a measure through a function of them in metres.
-// What lies nearer to the camera than the way shows past its place, unless it is seen square.
+// What lies nearer to the camera than the way shows larger, and past its place unless it is
+// seen square.
 func (q *query) sidelong(of func(places []r2.Vec) float64) uncertainty.Estimate {
 	n := len(q.x) / 2
 	z, zsd := q.lateral()
-	if len(z) != n || q.Input.Clip.View != "side" {
+	if len(z) != n {
 		z, zsd = make([]float64, n), make([]float64, n)
 	}
 	return q.metres(func(p []r2.Vec, z []float64) float64 {
 		numbers, _ := q.sight.numbers()
 		for i := range p {
+			p[i].Y *= 1 - z[i]/q.sight.away(p[i].X, numbers)
 			p[i].X -= z[i] * q.sight.past(p[i].X, numbers)
 		}
 		return of(p)

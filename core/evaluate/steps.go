@@ -172,13 +172,25 @@ func (e *Evaluation) readGroup(cp model.Checkpoint) report.Reading {
 const (
 	lastingShare = 0.5
 	steadyShare  = 0.2
+	inTime       = 0.2 // steps as even as the camera's pictures fall between them in the same way
 )
 
 // mean of repetitions. What they have in common no number of them takes away: the scale, and
 // part of the rest. Of what is each one's own the larger of what the doubts and what the
 // scatter between them leave.
 func (e *Evaluation) mean(cp model.Checkpoint, list []report.Repetition) uncertainty.Estimate {
-	own, common := meanOf(list, e.scaleOf(cp.ID), e.lastingIn(cp, list))
+	lasting := e.lastingIn(cp, list)
+	own, common := meanOf(list, e.scaleOf(cp.ID), lasting)
+	if lasting == 0 && kinds[cp.Measure.Kind].scope == stepped {
+		// Between moments that a coach has flagged steps may differ as they like: that is no
+		// doubt of the mean of these.
+		variance := 0.0
+		for _, v := range list {
+			variance += v.Value.SD * v.Value.SD
+		}
+		n := float64(len(list))
+		own.SD = math.Sqrt(math.Max(0, variance/n-common*common) * (inTime + (1-inTime)/n))
+	}
 	return uncertainty.Normal(own.Value, math.Hypot(own.SD, common))
 }
 
