@@ -59,6 +59,45 @@ func TakeOf(p kinematics.Points, frames int, rate float64, contacts []contact.In
 	return out
 }
 
+// known is the landmark or thing that a label stands for; empty for none.
+func known(label string) string {
+	name := strings.ToLower(strings.TrimSpace(label))
+	if other, ok := otherNames[name]; ok {
+		name = other
+	}
+	if !body.Known(name) && !body.IsThing(name) {
+		return ""
+	}
+	return name
+}
+
+// resampled are points in the frames of a clip.
+func resampled(p kinematics.Points, first, frames int, step, sx, sy float64) kinematics.Points {
+	out := kinematics.Points{}
+	for id, t := range p {
+		to := track.New(frames)
+		for f := max(0, first); f < frames; f++ {
+			at := float64(f-first) * step
+			i := int(math.Floor(at + 1e-9))
+			share := math.Max(0, at-float64(i))
+			a, ok := t.At(i)
+			if b, next := t.At(i + 1); ok && share > 1e-6 {
+				if ok = next; next {
+					a.X, a.Y = a.X+share*(b.X-a.X), a.Y+share*(b.Y-a.Y)
+				}
+			}
+			if ok {
+				a.X, a.Y = sx*a.X, sy*a.Y
+				_ = to.Set(f, &a) // within the limits that it was read with
+			}
+		}
+		if to.Count() > 0 {
+			out[id] = to
+		}
+	}
+	return out
+}
+
 // ErrUnits is of a take whose points are places in the world and not in a picture.
 var ErrUnits = fmt.Errorf("these points are no places in a picture: their unit is not %s", Pixels)
 
@@ -70,11 +109,7 @@ func (t Take) Points() (kinematics.Points, map[string]int, error) {
 	}
 	out := kinematics.Points{}
 	for i, name := range t.Labels {
-		name = strings.ToLower(strings.TrimSpace(name))
-		if other, ok := otherNames[name]; ok {
-			name = other
-		}
-		if !body.Known(name) && !body.IsThing(name) {
+		if name = known(name); name == "" {
 			continue
 		}
 		tr := track.New(len(t.Frames))

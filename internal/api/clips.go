@@ -19,6 +19,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
+	"neokinema/core/compare"
 	"neokinema/internal/drafting"
 	"neokinema/internal/feedback"
 	"neokinema/internal/intake"
@@ -58,6 +59,14 @@ func (s *server) clips(api huma.API) {
 	})
 	register(s, api, "DELETE", "/clips/{id}/draft", "cancelDraft", "Stop a draft; what is drafted stays", func(ctx context.Context, in *ByID) (*bodyOf[drafting.State], error) {
 		return answer(s.Drafting.Cancel(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "POST", "/clips/{id}/against", "holdAgainst", "Hold points from elsewhere, COCO keypoints or C3D, against what was read from a clip; nothing is stored", func(ctx context.Context, in *struct {
+		ByID
+		First   int    `query:"first" minimum:"0" doc:"frame of the clip in which the file begins"`
+		RawBody []byte `contentType:"application/octet-stream"`
+	}) (*bodyOf[compare.Agreement], error) {
+		out, err := s.Workspace.Against(ctx, who(ctx).TeamID, in.ID, in.RawBody, in.First)
+		return answer(spoken(out, false, who(ctx).Directions), err)
 	})
 	register(s, api, "DELETE", "/clips/{id}", "deleteClip", "Delete a clip", func(ctx context.Context, in *ByID) (*bodyOf[store.Deletion], error) {
 		return answer(s.Intake.Delete(ctx, who(ctx).TeamID, in.ID))
@@ -122,6 +131,23 @@ func (s *server) files(g *echo.Group, api huma.API) {
 		}
 		return c.Blob(http.StatusOK, "application/yaml", raw)
 	})
+	points := func(mime, ending string, write func(context.Context, uuid.UUID, uuid.UUID) ([]byte, store.Clip, error)) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			id, err := uuid.Parse(c.Param("id"))
+			if err != nil {
+				return problem.Missing("clip")
+			}
+			ctx := c.Request().Context()
+			raw, clip, err := write(ctx, who(ctx).TeamID, id)
+			if err != nil {
+				return err
+			}
+			c.Response().Header().Set("Content-Disposition", "attachment; filename*=UTF-8''"+url.PathEscape(strings.TrimSuffix(clip.Name, path.Ext(clip.Name))+ending))
+			return c.Blob(http.StatusOK, mime, raw)
+		}
+	}
+	s.bytes(g, api, "GET", "/clips/{id}/keypoints.json", "clipKeypoints", "The points of a clip as COCO keypoints", "application/json", points("application/json", ".coco.json", s.Workspace.Keypoints))
+	s.bytes(g, api, "GET", "/clips/{id}/points.c3d", "clipC3D", "The points of a clip as C3D, with contacts and positions as events", "application/octet-stream", points("application/octet-stream", ".c3d", s.Workspace.C3D))
 	s.bytes(g, api, "GET", "/clips/{id}/score.vtt", "phasesVTT", "Phases and contacts of a clip as subtitles", "text/vtt", func(c *echo.Context) error {
 		clip, err := s.clipOf(c)
 		if err != nil {

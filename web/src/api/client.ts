@@ -38,6 +38,7 @@ export type Page = Schemas["Page"];
 export type Me = Schemas["Me"];
 export type Calls = Schemas["Calls"];
 export type Effect = Schemas["CompareEffect"];
+export type Agreement = Schemas["CompareAgreement"];
 export type Comparison = Schemas["Comparison"];
 export type Log = Schemas["Log"];
 export type EventLog = Schemas["EventLog"];

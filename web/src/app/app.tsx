@@ -11,6 +11,7 @@ import { Notice } from "../ui/parts";
 // The Bench brings the decoder and the WebAssembly core: only when it opens.
 const Bench = lazy(() => import("../features/workspace/workspace"));
 const Beside = lazy(() => import("../features/compare/compare"));
+const Against = lazy(() => import("../features/compare/against"));
 const Models = lazy(() => import("../features/models/models"));
 const Feedback = lazy(() => import("../features/feedback/feedback"));
 const Athlete = lazy(() => import("../features/athlete/athlete"));
@@ -71,6 +72,7 @@ function SignedIn() {
           <Route path="/team" element={<Team me={me.data.user} />} />
           <Route path="/athlete/:id" element={<Athlete />} />
           <Route path="/beside/:a/:b" element={<Beside />} />
+          <Route path="/against/:id" element={<Against />} />
           <Route path="/models/:id?" element={<Models />} />
           <Route path="*" element={<Navigate to="/" replace />} />
         </Routes>

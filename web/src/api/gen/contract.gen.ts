@@ -574,6 +574,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/clips/{id}/against": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold points from elsewhere, COCO keypoints or C3D, against what was read from a clip; nothing is stored */
+        post: operations["holdAgainst"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/clips/{id}/camera": {
         parameters: {
             query?: never;
@@ -670,6 +687,40 @@ export interface paths {
         };
         /** One exact frame of a clip */
         get: operations["clipFrame"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/clips/{id}/keypoints.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The points of a clip as COCO keypoints */
+        get: operations["clipKeypoints"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/clips/{id}/points.c3d": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The points of a clip as C3D, with contacts and positions as events */
+        get: operations["clipC3D"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2107,6 +2158,39 @@ export interface components {
             };
             scale?: components["schemas"]["CalibrationLine"];
         };
+        CompareAgreement: {
+            /** @description readings, at the moments of this clip */
+            angles: components["schemas"]["CompareAngleAgreement"][];
+            /**
+             * Format: int64
+             * @description of the clip in which both have points
+             */
+            frames: number;
+            /** @description in the picture; none for points of the world */
+            joints: components["schemas"]["CompareJointAgreement"][];
+            /** @description feet on and off the ground, and named positions */
+            moments: components["schemas"]["CompareMomentAgreement"][];
+            /** @description theirs in the frames and px of this clip, as a draft */
+            points: {
+                [key: string]: components["schemas"]["Track"];
+            };
+            /** @description of their coordinates: px of the picture, or m or mm of the world */
+            units: string;
+        };
+        CompareAngleAgreement: {
+            /** Format: int64 */
+            frame: number;
+            /** @description theirs lies in the interval that is stated */
+            inside: boolean;
+            name: string;
+            own: components["schemas"]["UncertaintyEstimate"];
+            reading: string;
+            /** Format: double */
+            theirs: number;
+            unit: string;
+            /** @description key position */
+            where: string;
+        };
         CompareDifference: {
             a: components["schemas"]["UncertaintyEstimate"];
             b: components["schemas"]["UncertaintyEstimate"];
@@ -2151,6 +2235,37 @@ export interface components {
              */
             verdict: "taken" | "not_taken" | "overdone" | "away";
         };
+        CompareJointAgreement: {
+            /**
+             * Format: double
+             * @description the middle distance in cm, where there is a scale
+             */
+            cm?: number;
+            /**
+             * Format: double
+             * @description px, 19 in 20 distances are less
+             */
+            far: number;
+            /** Format: int64 */
+            frames: number;
+            /**
+             * Format: double
+             * @description % of distances that do
+             */
+            inside: number;
+            landmark: string;
+            /**
+             * Format: double
+             * @description px, the middle distance
+             */
+            middle: number;
+            name: string;
+            /**
+             * Format: double
+             * @description px, in which 95 of 100 are said to lie
+             */
+            stated: number;
+        };
         CompareMoment: {
             /**
              * Format: int64
@@ -2162,6 +2277,25 @@ export interface components {
             name: string;
             position: string;
             short: string;
+        };
+        CompareMomentAgreement: {
+            /**
+             * Format: int64
+             * @description here
+             */
+            frame: number;
+            /**
+             * Format: double
+             * @description ms, the doubt that is stated
+             */
+            half95: number;
+            inside: boolean;
+            /**
+             * Format: double
+             * @description ms, by how much theirs is later
+             */
+            later: number;
+            name: string;
         };
         CompareNormalizedCurve: {
             id: string;
@@ -6228,6 +6362,44 @@ export interface operations {
             };
         };
     };
+    holdAgainst: {
+        parameters: {
+            query?: {
+                /** @description frame of the clip in which the file begins */
+                first?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareAgreement"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     lookAtCamera: {
         parameters: {
             query?: never;
@@ -6450,6 +6622,50 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": unknown;
+                };
+            };
+        };
+    };
+    clipKeypoints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+        };
+    };
+    clipC3D: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
                 };
             };
         };

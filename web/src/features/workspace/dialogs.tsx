@@ -41,6 +41,16 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
             the model without a fault, with this athlete’s body
           </span>
         </RouterLink>
+        <RouterLink
+          to={`/against/${sheet.attempt.id}`}
+          data-reference="points"
+          style={{ display: "block", padding: "6px 0" }}
+        >
+          <b>points from elsewhere</b>{" "}
+          <span style={{ color: "var(--chakra-colors-quiet)" }}>
+            a laboratory’s or another program’s, as COCO keypoints or C3D; ours go out there too
+          </span>
+        </RouterLink>
         {library.map((r) => (
           <RouterLink
             key={r.attempt_id}

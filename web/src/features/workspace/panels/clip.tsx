@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Input, NativeSelect, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { Link as RouterLink } from "react-router";
 import type { Attempt, Clip, Model } from "../../../api/client";
 import { type EventID, events } from "../../../api/events";
 import { useAnswerClip, useClipAction } from "../api";
@@ -220,6 +221,21 @@ export function ClipPanel() {
           )}
         </Flex>
       </Box>
+
+      {clip.state === "ready" && (
+        <Box mt="14px">
+          <Label>Points</Label>
+          <Flex gap="14px" fontSize="12.5px">
+            <a href={`/api/clips/${clip.id}/keypoints.json`} download>
+              COCO keypoints
+            </a>
+            <a href={`/api/clips/${clip.id}/points.c3d`} download>
+              C3D
+            </a>
+            <RouterLink to={`/against/${attempt.id}?clip=${clip.id}`}>take in, or hold against others’</RouterLink>
+          </Flex>
+        </Box>
+      )}
 
       <Flex gap="6px" mt="18px">
         {(clip.state === "waiting" || clip.state === "importing") && (

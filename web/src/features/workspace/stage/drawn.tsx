@@ -9,7 +9,7 @@ import { cssColor, onPicture } from "../../../ui/color";
 const isRight = (id: string) => id.startsWith("right");
 const sideColour = (id: string) => cssColor(isRight(id) ? "sky" : "clay");
 
-const bones = [
+export const bones = [
   ["shoulder", "elbow"],
   ["elbow", "wrist"],
   ["wrist", "hand"],
