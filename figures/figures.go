@@ -75,24 +75,6 @@ func InWork() []Figure {
 		}},
 		{"draft.server.vs_browser.px", "px", "<= 1", func(l *Lab) (float64, error) { r, err := l.beside(); return r.px, err }},
 		{"draft.server.speedup", "ratio", ">= 3", func(l *Lab) (float64, error) { r, err := l.beside(); return r.speedup, err }},
-		{"numbers.coverage.min_pct", "%", ">= 90", func(l *Lab) (float64, error) { return l.covers(byDraft, true) }},
-		{"numbers.coverage.mean_pct", "%", "94..97", func(l *Lab) (float64, error) { return l.covers(byDraft, false) }},
-		{"numbers.coverage.white_1px.min_pct", "%", ">= 90", func(l *Lab) (float64, error) { return l.covers(tracked, true) }},
-		{"numbers.coverage.white_1px.mean_pct", "%", "94..97", func(l *Lab) (float64, error) { return l.covers(tracked, false) }},
-		{"numbers.coverage.true_flags.min_pct", "%", ">= 90", func(l *Lab) (float64, error) { return l.covers(flagged, true) }},
-		{"numbers.coverage.true_flags.mean_pct", "%", "94..97", func(l *Lab) (float64, error) { return l.covers(flagged, false) }},
-		{"numbers.moments.bias_ms.max", "ms", "<= 2", func(l *Lab) (float64, error) { n, err := l.numbers(); return n.bias(nearlyExact), err }},
-		{"numbers.within_1_frame.white_1px.pct", "%", ">= 95", func(l *Lab) (float64, error) { n, err := l.numbers(); return shareOf(n.told, tracked), err }},
-		{"numbers.within_1_frame.draft.pct", "%", ">= 85", func(l *Lab) (float64, error) { n, err := l.numbers(); return shareOf(n.honest, byDraft), err }},
-		{"numbers.release.coverage_pct", "%", ">= 93", func(l *Lab) (float64, error) { n, err := l.numbers(); return n.release(), err }},
-		{"numbers.faults.double.found_pct", "%", ">= 90", func(*Lab) (float64, error) { return doubleFound() }},
-		{"numbers.faults.certain_false_alarms", "faults", "<= 0", func(*Lab) (float64, error) { return falseAlarms() }},
-		{"numbers.wronghand.noticed_pct", "%", ">= 100", func(l *Lab) (float64, error) { n, err := l.numbers(); return n.noticed.percent(), err }},
-		{"numbers.wronghand.doubted_without_reason", "cards", "<= 0", func(l *Lab) (float64, error) { n, err := l.numbers(); return float64(len(n.doubted)), err }},
-		{"numbers.broken_parts", "parts", "<= 0", func(l *Lab) (float64, error) { n, err := l.numbers(); return float64(len(n.broken)), err }},
-		{"numbers.javelin.range_28_m", "m", "78..86", func(*Lab) (float64, error) { return javelinRange(28) }},
-		{"numbers.javelin.range_30_m", "m", "86..94", func(*Lab) (float64, error) { return javelinRange(30) }},
-		{"numbers.javelin.best_deg", "deg", "30..36", func(*Lab) (float64, error) { return javelinBest() }},
 		{"draft.thirty.minutes", "min", "<= 12", func(*Lab) (float64, error) { return ThirtyClips() }},
 	}
 }
@@ -195,6 +177,27 @@ func All() []Figure {
 		{"doors.load.cpu_ms.edit", "ms", "<= 4", func(l *Lab) (float64, error) { r, err := l.load(); return r.cpu["edit"], err }},
 		{"doors.servers.jobs_lost", "jobs", "<= 0", func(l *Lab) (float64, error) { return l.ServersJobsLost() }},
 		{"doors.restore.differences", "things", "<= 0", func(l *Lab) (float64, error) { return RestoreDifferences() }},
+		{"numbers.coverage.min_pct", "%", ">= 90", func(l *Lab) (float64, error) { return l.covers(byDraft, true) }},
+		{"numbers.coverage.mean_pct", "%", "94..97", func(l *Lab) (float64, error) { return l.covers(byDraft, false) }},
+		{"numbers.coverage.white_1px.min_pct", "%", ">= 90", func(l *Lab) (float64, error) { return l.covers(tracked, true) }},
+		{"numbers.coverage.white_1px.mean_pct", "%", "94..97", func(l *Lab) (float64, error) { return l.covers(tracked, false) }},
+		{"numbers.coverage.true_flags.min_pct", "%", ">= 90", func(l *Lab) (float64, error) { return l.covers(flagged, true) }},
+		{"numbers.coverage.true_flags.mean_pct", "%", "94..97", func(l *Lab) (float64, error) { return l.covers(flagged, false) }},
+		{"numbers.moments.bias_ms.max", "ms", "<= 2", func(l *Lab) (float64, error) { n, err := l.numbers(); return n.bias(nearlyExact), err }},
+		{"numbers.within_1_frame.white_1px.pct", "%", ">= 95", func(l *Lab) (float64, error) { n, err := l.numbers(); return shareOf(n.told, tracked), err }},
+		{"numbers.within_1_frame.draft.pct", "%", ">= 85", func(l *Lab) (float64, error) { n, err := l.numbers(); return shareOf(n.honest, byDraft), err }},
+		{"numbers.release.coverage_pct", "%", ">= 93", func(l *Lab) (float64, error) { n, err := l.numbers(); return n.release(), err }},
+		{"numbers.faults.double.found_pct", "%", ">= 90", func(*Lab) (float64, error) { return doubleFound() }},
+		{"numbers.faults.certain_false_alarms", "faults", "<= 0", func(*Lab) (float64, error) { return falseAlarms() }},
+		{"numbers.wronghand.noticed_pct", "%", ">= 100", func(l *Lab) (float64, error) { n, err := l.numbers(); return n.noticed.percent(), err }},
+		{"numbers.wronghand.doubted_without_reason", "cards", "<= 0", func(l *Lab) (float64, error) { n, err := l.numbers(); return float64(len(n.doubted)), err }},
+		{"numbers.broken_parts", "parts", "<= 0", func(l *Lab) (float64, error) { n, err := l.numbers(); return float64(len(n.broken)), err }},
+		{"numbers.javelin.range_28_m", "m", "78..86", func(*Lab) (float64, error) { return javelinRange(28) }},
+		{"numbers.javelin.range_30_m", "m", "86..94", func(*Lab) (float64, error) { return javelinRange(30) }},
+		{"numbers.javelin.best_deg", "deg", "30..36", func(*Lab) (float64, error) { return javelinBest() }},
+		{"numbers.measures.withdrawn", "readings", "<= 12", func(l *Lab) (float64, error) { n, err := l.numbers(); return float64(len(n.withdrawn())), err }},
+		{"numbers.exchange.differences", "things", "<= 0", func(*Lab) (float64, error) { return exchangeDifferences() }},
+		{"numbers.fuzz.panics", "panics", "<= 0", func(*Lab) (float64, error) { return fuzzPanics() }},
 		{"throws.core_600_frames.ms", "ms", "<= 120", func(*Lab) (float64, error) { ms, _, err := ThrowTime(); return ms, err }},
 		{"throws.core_600_frames.alloc_mb", "MB", "<= 60", func(*Lab) (float64, error) { _, mb, err := ThrowTime(); return mb, err }},
 		{"house.suite.minutes", "min", "<= 10", func(*Lab) (float64, error) { return SuiteMinutes() }},
@@ -210,8 +213,9 @@ func All() []Figure {
 }
 
 // Run measures the figures whose names begin with one of the prefixes (all when
-// there is none) and prints them. It gives the lines, and how many fell short.
-func Run(w io.Writer, prefixes []string) (lines []string, short int, err error) {
+// there is none) and prints them. It gives the lines, the tables behind those of numbers if they
+// were measured, and how many fell short.
+func Run(w io.Writer, prefixes []string) (lines []string, tables string, short int, err error) {
 	lab := &Lab{}
 	defer lab.Close()
 	all := All()
@@ -237,7 +241,10 @@ func Run(w io.Writer, prefixes []string) (lines []string, short int, err error) 
 		fmt.Fprintln(w, line)
 		lines = append(lines, line)
 	}
-	return lines, short, nil
+	if lab.told != nil {
+		tables = lab.told.tables()
+	}
+	return lines, tables, short, nil
 }
 
 func (f Figure) bare() string { return strings.ReplaceAll(f.Target, " ", "") }
@@ -248,6 +255,22 @@ func (f Figure) line(v float64) string {
 		verdict = "short"
 	}
 	return fmt.Sprintf("%s %.4g %s %s %s", f.Name, math.Round(v*1e4)/1e4, f.Unit, f.bare(), verdict)
+}
+
+// Between these lines of the document stand the tables.
+const (
+	tablesBegin = "<!-- tables of numbers: written by the command -->\n"
+	tablesEnd   = "<!-- end of the tables -->\n"
+)
+
+// PutTables writes tables into a document, between two lines that say so.
+func PutTables(doc, tables string) (string, error) {
+	head, rest, ok := strings.Cut(doc, tablesBegin)
+	_, tail, ok2 := strings.Cut(rest, tablesEnd)
+	if !ok || !ok2 {
+		return "", errors.New("the document has no place for the tables")
+	}
+	return head + tablesBegin + "\n" + tables + "\n" + tablesEnd + tail, nil
 }
 
 // Put writes lines into a document: into its first block of code, in the order of the

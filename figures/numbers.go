@@ -51,7 +51,9 @@ var (
 	tracked     = way{study.White, false}
 	byDraft     = way{study.Drafts, false}
 	flagged     = way{study.White, true}
-	allWays     = []way{nearlyExact, tracked, byDraft, flagged, {study.Drafts, true}}
+	// A draft of which a coach has flagged every moment.
+	flaggedDraft = way{study.Drafts, true}
+	allWays      = []way{nearlyExact, tracked, byDraft, flagged, flaggedDraft}
 )
 
 // How many attempts at every event are measured, how many of them without a fault, and how
@@ -103,6 +105,7 @@ type numbers struct {
 	there    map[string]*share  // way|kind of moment: within one frame, of what is there
 	told     map[string]*share  // the same of what is stated
 	honest   map[string]*share  // the same within one frame, or within the doubt
+	stated   map[string]*share  // event, checkpoint: of a draft with true moments, of those that the truth gives
 	certain  map[string][]string
 	noticed  share    // cards with the wrong side
 	doubted  []string // right cards that were said to be wrong
@@ -111,7 +114,7 @@ type numbers struct {
 }
 
 func newNumbers() *numbers {
-	return &numbers{readings: map[string]*stated{}, moments: map[string]*stated{}, there: map[string]*share{}, told: map[string]*share{}, honest: map[string]*share{}, certain: map[string][]string{}}
+	return &numbers{readings: map[string]*stated{}, moments: map[string]*stated{}, there: map[string]*share{}, told: map[string]*share{}, honest: map[string]*share{}, stated: map[string]*share{}, certain: map[string][]string{}}
 }
 
 func of[V any](m map[string]*V, key ...string) *V {
@@ -139,7 +142,7 @@ func (l *Lab) numbers() (*numbers, error) {
 		if err != nil {
 			return nil, err
 		}
-		n.print(os.Stderr)
+		n.tell(os.Stderr)
 		l.told = n
 	}
 	return l.told, nil
@@ -249,6 +252,9 @@ func (n *numbers) compare(w way, a study.Attempt, got, truth report.Report, scen
 		}
 		cp, _ := a.Model.Checkpoint(r.ID)
 		kind := cp.Measure.Kind
+		if w == flaggedDraft {
+			of(n.stated, event, r.ID).add(r.Value != nil)
+		}
 		if r.Value == nil {
 			continue
 		}
@@ -447,28 +453,66 @@ func (n *numbers) release() float64 {
 	return worst
 }
 
-// print writes the tables.
-func (n *numbers) print(w io.Writer) {
-	fmt.Fprintln(w, "| points | moments | within one frame, of those there, % | of those stated, % | of those, or within the doubt, % |\n|---|---|---|---|---|")
+// tables are what the document shows: moments, and every measure at every event by what the
+// points were like. Each cell of the latter is how many hold the truth, %, then the middle error
+// and the middle half width.
+func (n *numbers) tables() string {
+	var w strings.Builder
+	fmt.Fprintln(&w, "| points | moments | within one frame, of those there, % | of those stated, % | of those, or within the doubt, % |\n|---|---|---|---|---|")
 	for _, k := range sorted(n.there) {
 		by, kind, _ := strings.Cut(k, "|")
-		fmt.Fprintf(w, "| %s | %s | %.0f | %.0f | %.0f |\n", by, kind, n.there[k].percent(), of(n.told, k).percent(), of(n.honest, k).percent())
+		fmt.Fprintf(&w, "| %s | %s | %.0f | %.0f | %.0f |\n", by, kind, n.there[k].percent(), of(n.told, k).percent(), of(n.honest, k).percent())
 	}
-	fmt.Fprintln(w, "\n| points | event | moment | number | mean error, ms | middle error, ms | covered, % |\n|---|---|---|---|---|---|---|")
-	for _, k := range sorted(n.moments) {
-		p, s := strings.Split(k, "|"), n.moments[k]
-		off, _ := s.middle()
-		fmt.Fprintf(w, "| %s | %s | %s | %d | %.1f | %.1f | %.0f |\n", p[0], p[1], p[2], len(s.off), 1000*s.mean(), 1000*off, s.covered())
+	fmt.Fprintln(&w, "\n| event | moment | number, mean error, covered: "+strings.Join(names(allWays[:3]), " | ")+" |\n|---|---|---|---|---|")
+	for _, k := range rows(n.moments) {
+		fmt.Fprintf(&w, "| %s |", strings.ReplaceAll(k, "|", " | "))
+		for _, by := range allWays[:3] {
+			if s := n.moments[by.String()+"|"+k]; s != nil {
+				fmt.Fprintf(&w, " %d, %+.1f ms, %.0f %% |", len(s.off), 1000*s.mean(), s.covered())
+			} else {
+				w.WriteString(" |")
+			}
+		}
+		w.WriteString("\n")
 	}
-	fmt.Fprintln(w, "\n| points | measure | number | covered, % | middle error | middle half width |\n|---|---|---|---|---|---|")
-	for _, way := range allWays {
-		kinds := n.byMeasure(way.String())
-		for _, k := range sorted(kinds) {
-			s := kinds[k]
+	fmt.Fprintln(&w, "\n| measure | event | covered, error, half width: "+strings.Join(names(allWays[1:]), " | ")+" |\n|---|---|---|---|---|---|")
+	for _, k := range rows(n.readings) {
+		fmt.Fprintf(&w, "| %s |", strings.ReplaceAll(k, "|", " | "))
+		for _, by := range allWays[1:] {
+			s := n.readings[by.String()+"|"+k]
+			if s == nil {
+				w.WriteString(" |")
+				continue
+			}
 			off, half := s.middle()
-			fmt.Fprintf(w, "| %s | %s | %d | %.0f | %.2f | %.2f |\n", way, k, len(s.off), s.covered(), off, half)
+			fmt.Fprintf(&w, " %.0f %% of %d, %.2g, %.2g |", s.covered(), len(s.off), off, half)
+		}
+		w.WriteString("\n")
+	}
+	fmt.Fprintf(&w, "\nWithheld of drafts, moments flagged, where the truth gives them: %s.\n", strings.ReplaceAll(strings.Join(append(n.withdrawn(), "no other"), "; "), "|", " "))
+	return w.String()
+}
+
+func names(list []way) (out []string) {
+	for _, w := range list {
+		out = append(out, w.String())
+	}
+	return out
+}
+
+// rows are the keys of a map without the way.
+func rows[V any](m map[string]V) (out []string) {
+	for _, k := range sorted(m) {
+		if _, rest, _ := strings.Cut(k, "|"); !slices.Contains(out, rest) {
+			out = append(out, rest)
 		}
 	}
+	slices.Sort(out)
+	return out
+}
+
+// tell writes what is outside its doubt, where that is asked for.
+func (n *numbers) tell(w io.Writer) {
 	for _, by := range sorted(n.certain) {
 		for _, f := range n.certain[by] {
 			fmt.Fprintln(w, "certain and not there:", by, f)
@@ -477,11 +521,20 @@ func (n *numbers) print(w io.Writer) {
 	for _, s := range append(slices.Clone(n.broken), n.doubted...) {
 		fmt.Fprintln(w, "broken, or doubted without reason:", s)
 	}
-	if os.Getenv("NEO_TELL") != "" {
-		sort.Strings(n.outside)
-		for _, l := range n.outside {
-			fmt.Fprintln(w, "   ", l)
+	if os.Getenv("NEO_TELL") == "" {
+		return
+	}
+	for _, way := range allWays {
+		kinds := n.byMeasure(way.String())
+		for _, k := range sorted(kinds) {
+			s := kinds[k]
+			off, half := s.middle()
+			fmt.Fprintf(w, "| %s | %s | %d | %.0f | %.2f | %.2f |\n", way, k, len(s.off), s.covered(), off, half)
 		}
+	}
+	sort.Strings(n.outside)
+	for _, l := range n.outside {
+		fmt.Fprintln(w, "   ", l)
 	}
 }
 

@@ -16,9 +16,9 @@ const document = "docs/figures.md"
 func main() {
 	write := flag.Bool("write", false, "put what is measured into "+document)
 	flag.Parse()
-	lines, short, err := figures.Run(os.Stdout, flag.Args())
+	lines, tables, short, err := figures.Run(os.Stdout, flag.Args())
 	if err == nil && *write {
-		err = put(lines)
+		err = put(lines, tables)
 	}
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "figures:", err)
@@ -29,12 +29,15 @@ func main() {
 	}
 }
 
-func put(lines []string) error {
+func put(lines []string, tables string) error {
 	raw, err := os.ReadFile(document)
 	if err != nil {
 		return err
 	}
 	next, err := figures.Put(string(raw), lines)
+	if err == nil && tables != "" {
+		next, err = figures.PutTables(next, tables)
+	}
 	if err != nil {
 		return err
 	}

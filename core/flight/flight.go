@@ -257,13 +257,25 @@ func Fly(what Implement, air Air, from State, ground, limit float64) ([]Sample, 
 					break
 				}
 			}
+			if !next.finite() {
+				return out, ErrStiff
+			}
 			return append(out, next), nil
+		}
+		if !next.finite() {
+			return out, ErrStiff
 		}
 		now = next
 		out = append(out, now)
 		h = math.Min(widest, h*math.Min(4, 0.9*math.Pow(tolerance/math.Max(miss, 1e-16), 0.2)))
 	}
 	return out, ErrNever
+}
+
+// finite tells whether a sample is a number; an implement of no mass has none.
+func (s Sample) finite() bool {
+	sum := vec3.Dot(s.Position, vec3.Vec{X: 1, Y: 1, Z: 1}) + vec3.Dot(s.Velocity, vec3.Vec{X: 1, Y: 1, Z: 1}) + vec3.Norm(s.Axis) + s.Time
+	return !math.IsNaN(sum) && !math.IsInf(sum, 0)
 }
 
 // mostSteps is when a flight is given up: ten times as many as the longest that is real.
