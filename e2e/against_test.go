@@ -49,10 +49,6 @@ func TestHeldAgainstOthersPoints(t *testing.T) {
 	if len(rows) < 5 {
 		t.Fatalf("%d numbers are held against theirs", len(rows))
 	}
-	if shots := os.Getenv("NEO_SHOTS"); shots != "" {
-		rows[2].MustClick()
-		s.Shot(filepath.Join("..", shots, "against.png"))
-	}
 	// What begins elsewhere in the clip is another movement, and that shows.
 	s.See("[aria-label='first frame']").MustSelectAllText().MustInput("30").MustType(input.Enter)
 	s.Until(func() bool {

@@ -358,6 +358,9 @@ func (n *numbers) positions(by string, a study.Attempt, got report.Report, scene
 	rate := a.Spec.CaptureRate
 	for _, p := range got.Positions {
 		t, ok := scene.Motion.Times[p.ID]
+		if a.Model.ID == "running" {
+			t, ok = nearest(scene.Motion.Times, p, scene.Motion.First, rate)
+		}
 		f := int(math.Ceil((t-scene.Motion.First)*rate - 1e-9))
 		if pos, _ := a.Model.Position(p.ID); !ok || pos.Find == nil || f < 4 || f > len(a.Scene.Truth.Frames)-4 {
 			continue
@@ -374,6 +377,23 @@ func (n *numbers) positions(by string, a study.Attempt, got report.Report, scene
 		}
 		n.moment(by, a.Model.ID, "position", strings.TrimRight(p.ID, "0123456789"), d, p.Frame != nil, p.SD*rate, rate)
 	}
+}
+
+// nearest is when a position truly is; of a run's steps that of the one that is meant, whichever
+// number it has: it is counted from the first contact that was found.
+func nearest(times map[string]float64, p report.Position, first, rate float64) (float64, bool) {
+	own, ok := times[p.ID]
+	base := strings.TrimRight(p.ID, "0123456789")
+	if p.Frame == nil || base == p.ID {
+		return own, ok
+	}
+	at := first + float64(*p.Frame)/rate
+	for id, t := range times {
+		if strings.TrimRight(id, "0123456789") == base && (!ok || math.Abs(t-at) < math.Abs(own-at)) {
+			own, ok = t, true
+		}
+	}
+	return own, ok
 }
 
 // moment counts one moment that is there: how many frames it was found off, and its doubt in

@@ -243,6 +243,9 @@ func (r FreeFlight) Release() (Release, error) {
 			return Release{}, err
 		}
 		moment, momentSD = r.leaving(rough)
+		if r.Orbit && r.along() > mostAlong {
+			momentSD = math.Hypot(momentSD, endsAlong*r.Rate)
+		}
 		f = int(math.Ceil(moment - 1e-9))
 	}
 	out := Release{Frame: f, Moment: moment, MomentSD: momentSD}
@@ -294,6 +297,10 @@ func (r FreeFlight) Release() (Release, error) {
 // mostAlong is how far the line of throw may go along the sight, as a share of it: what
 // goes along the sight shows only by growing smaller. Assumed.
 const mostAlong = 0.6
+
+// endsAlong is how surely an orbit is seen to end from along the throw, s: where the push ends
+// the implement hardly moves across the picture. Shaped on the lot that is there to build on.
+const endsAlong = 0.012
 
 // along is that share, seen from above.
 func (r FreeFlight) along() float64 {

@@ -396,5 +396,5 @@ func (t *Track) old(b []byte) error {
 		t.put(i, math.Float32frombits(binary.LittleEndian.Uint32(b[5+4*i:])), math.Float32frombits(binary.LittleEndian.Uint32(b[5+4*n+4*i:])),
 			letter(s, b[5+10*n+i] != 0), int8(math.Round(float64(b[5+9*n+i])/2.55)))
 	}
-	return nil
+	return t.Check()
 }

@@ -19,6 +19,12 @@ type Props = {
   edit(...e: Edit[]): void;
 };
 
+/** foundSays is how sure a moment is that the tool has found, and within what. */
+const foundSays = (p?: Report["positions"][number]) =>
+  p?.source !== "tool"
+    ? ""
+    : `, found (${Math.round(100 * (p.confidence ?? 0))} % sure${p.sd ? `, ±${Math.round(1960 * p.sd)} ms` : ""})`;
+
 /** NumbersPanel: the steps of a run, and what was read at the key position looked at. */
 export function NumbersPanel() {
   const { model, evaluation, state, player, position, choose, light, edit } = useOpen();
@@ -64,7 +70,7 @@ function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit }:
           <Text fontSize="11.5px" color="quiet">
             {flags[chosen] === undefined
               ? "not flagged"
-              : `frame ${flags[chosen]}${report.positions.find((p) => p.id === chosen)?.source === "tool" ? `, found (${Math.round(100 * (report.positions.find((p) => p.id === chosen)!.confidence ?? 0))} % sure)` : ""}`}
+              : `frame ${flags[chosen]}${foundSays(report.positions.find((p) => p.id === chosen))}`}
           </Text>
         }
       >
