@@ -160,3 +160,15 @@ func TestClipsAndAttemptsByTime(t *testing.T) {
 		}
 	}
 }
+
+// Winds as they are published, and from which marks do not count: technical rules 17 and 27.
+func TestWindRules(t *testing.T) {
+	for wind, want := range map[float64]float64{2.03: 2.1, -2.03: -2.0, 2.0: 2.0, 1.91: 2.0, 0: 0, -0.01: 0} {
+		if got := WindReading(wind); math.Abs(got-want) > 1e-12 {
+			t.Errorf("%g is published as %g, want %g", wind, got, want)
+		}
+		if Assisted(wind) != (want > 2.05) {
+			t.Errorf("%g: assisted %v", wind, Assisted(wind))
+		}
+	}
+}

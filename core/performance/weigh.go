@@ -10,14 +10,23 @@ import (
 	"neokinema/core/uncertainty"
 )
 
-// Assisted is the tail wind from which a mark stands in no list of bests: 2.0 m/s
-// in sprints up to 200 m and horizontal jumps, by the technical rules of athletics.
-const Assisted = 2.0
+// mostWind is the tail wind, m/s, of more than which a mark stands in no list of bests, in
+// sprints up to 200 m and horizontal jumps: technical rules of athletics, 17 and 27, from
+// memory, so check the edition in force. Which events those are is in the table of events.
+const mostWind = 2.0
+
+// WindReading is a gauge's wind as it is published: to the next tenth in the positive
+// direction unless the second decimal is zero, so that +2.03 is +2.1 and -2.03 is -2.0; the
+// same rules.
+func WindReading(wind float64) float64 { return math.Ceil(10*wind-1e-6) / 10 }
+
+// Assisted tells whether a mark with that wind is wind-assisted.
+func Assisted(wind float64) bool { return WindReading(wind) > mostWind }
 
 // Marked is one attempt in the order of time.
 type Marked struct {
 	Text   string
-	Wind   *float64
+	Wind   *float64 // m/s from behind; nil where it does not count in the event
 	Foul   bool
 	Season int // year
 }
@@ -40,7 +49,7 @@ func Find(list []Marked) Bests {
 	results := make([]Result, len(list))
 	for i, m := range list {
 		r, ok := Read(m.Text)
-		if !ok || m.Foul || m.Wind != nil && *m.Wind > Assisted {
+		if !ok || m.Foul || m.Wind != nil && Assisted(*m.Wind) {
 			continue
 		}
 		results[i] = r

@@ -109,6 +109,8 @@ type Event struct {
 	Circle float64 `json:"circle"`
 	// Sector is half of the angle of the landing sector, degrees.
 	Sector float64 `json:"-"`
+	// Windy tells that a tail wind keeps its marks from lists of bests.
+	Windy bool `json:"-"`
 	// Blocks tells that it begins in starting blocks.
 	Blocks bool `json:"blocks"`
 	// ArmsSwing tells that each arm swings against the leg of its side: nothing is carried,
@@ -128,9 +130,9 @@ const (
 
 // events in the order in which a club's week offers them.
 var events = []Event{
-	{ID: "sprint-start", Name: "Sprint start", Change: Start, Side: FrontLeg, Blocks: true, ArmsSwing: true},
-	{ID: "running", Name: "Running stride", Change: Running, ArmsSwing: true},
-	{ID: "long-jump", Name: "Long jump", Change: Jump, Side: TakeoffLeg, ArmsSwing: true},
+	{ID: "sprint-start", Name: "Sprint start", Change: Start, Side: FrontLeg, Windy: true, Blocks: true, ArmsSwing: true},
+	{ID: "running", Name: "Running stride", Change: Running, Windy: true, ArmsSwing: true},
+	{ID: "long-jump", Name: "Long jump", Change: Jump, Side: TakeoffLeg, Windy: true, ArmsSwing: true},
 	{ID: "high-jump", Name: "High jump", Change: Jump, Side: TakeoffLeg, Curved: true},
 	{ID: "pole-vault", Name: "Pole vault", Change: Jump, Side: ThrowingHand, Held: true},
 	{ID: "shot", Name: "Shot put", Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector,

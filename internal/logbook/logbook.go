@@ -305,7 +305,10 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 	marks := make([]performance.Marked, len(rows))
 	for i, r := range rows {
 		year, _ := strconv.Atoi(r.DoneOn[:4])
-		marks[i] = performance.Marked{Text: r.Mark, Wind: r.Wind, Foul: r.Foul != "", Season: year}
+		marks[i] = performance.Marked{Text: r.Mark, Foul: r.Foul != "", Season: year}
+		if sport.Of(event).Windy {
+			marks[i].Wind = r.Wind
+		}
 	}
 	bests := performance.Find(marks)
 	for i, r := range slices.Backward(rows) {
