@@ -125,8 +125,6 @@ func (s Search) best(paths []*Path, lo, hi int, guess, span, r float64, way, pow
 		return e
 	}
 	n := int(2*span) + 1
-	// Every few frames first, and each frame about the best of those.
-	stride := max(1, int(s.Rate/searchRate))
 	whole := make([]float64, n)
 	for i := range whole {
 		whole[i] = math.NaN()

@@ -33,7 +33,7 @@ func Bodies(athlete uuid.UUID) map[string]any {
 		"changeAthlete": Athlete("Stolen"), "changeAttempt": store.NewAttempt{AthleteID: athlete, Event: "sprint-start", DoneOn: "2026-01-02", Condition: "fresh", Setting: "practice"},
 		"setState": map[string]string{"state": "sent"}, "saveEdits": workspace.Edits{Base: 0, Edits: []workspace.Edit{{Kind: "note", Key: "athlete", Value: workspace.Value("x")}}},
 		"undo": map[string]int{"base": 0}, "redo": map[string]int{"base": 0},
-		"beginDraft":  drafting.Request{Wish: pose.Wish{Step: 1}},
+		"beginDraft": drafting.Request{Wish: pose.Wish{Step: 1}}, "holdAgainst": "no points",
 		"answerClip":  map[string]any{"capture_rate": 120, "view": "side", "direction": 1},
 		"changeModel": workspace.ModelChange{Reason: "a try", Back: true},
 		"setFollowup": store.Followup{State: "done", Recheck: "2026-02-01", Starts: "2026-01-03", Weeks: 4, Sessions: 2},

@@ -81,10 +81,12 @@ func javelin(p body.Person, w Wish) (*Motion, error) {
 	b.hip(last.on, on)
 	b.fly(falls[3].off, last.on)
 	b.hip(last.on+0.09, r3.Vec{X: lx + 0.16*k, Y: on.Y - 0.045*k, Z: 0.03})
-	soft := w.dial("soft-block")
+	soft, away := w.dial("soft-block"), w.dial("fall-away")
+	// Who falls to the block side stands on a firm leg all the same: the pelvis tilts about it.
+	held := func(share float64) float64 { return 0.085 * k * math.Sin(share*away*math.Pi/180) }
 	hf := b.hipOver(r3.Vec{X: blockX, Y: sole0, Z: -0.1}, 0, 0, 0.50*k, 0.985)
-	b.hip(front, r3.Vec{X: hf.X, Y: hf.Y, Z: 0.02})
-	b.hip(rel, r3.Vec{X: blockX - 0.25*k, Y: hf.Y + 0.160*k - soft*0.0036*k, Z: -0.02})
+	b.hip(front, r3.Vec{X: hf.X, Y: hf.Y + held(0.4), Z: 0.02})
+	b.hip(rel, r3.Vec{X: blockX - 0.25*k, Y: hf.Y + 0.160*k - soft*0.0036*k + held(1), Z: -0.02})
 	b.hip(rec, r3.Vec{X: blockX + 0.32*k, Y: hf.Y + 0.145*k, Z: -0.02})
 	b.hip(rec+0.25, r3.Vec{X: blockX + 0.78*k, Y: hf.Y + 0.05*k, Z: 0.02})
 	pl := b.plant(right, last.on, front, last.toe, 0, last.on, 6, last.on+0.05, 2, last.off-0.05, 30, front, 66)
@@ -100,7 +102,6 @@ func javelin(p body.Person, w Wish) (*Motion, error) {
 	b.plant(right, rec+0.06, rec+2, r3.Vec{X: blockX + 0.80*k, Y: sole0, Z: 0.05 * k}, 6, rec+0.06, 6, rec+0.12, 0, rec+0.3, 6)
 	b.swing(left, rec+0.3, -34, 2, 120, 34)
 
-	away := w.dial("fall-away")
 	for _, h := range []struct{ t, hips, chest, lean, right float64 }{
 		{0, 4, 10, 2, 0}, {0.25, 14, 48, 0, 0}, {0.50, 34, 84, -4, 0}, {0.75, 30, 86, -6, 0}, {0.90, 34, 88, -8, 0}, {last.on, 42, 88, -17, 0},
 		{last.on + 0.10, 34, 84, -18, 0}, {front, 10, 74, -15, -0.4 * away}, {front + 0.05, -6, 38, -6, -0.7 * away}, {rel, -10, -12, 14, -6 - away}, {rec, -8, -42, 34, -8 - away}, {rec + 0.25, 0, -24, 22, -2},

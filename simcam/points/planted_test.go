@@ -117,7 +117,7 @@ func TestAnUnplantedDialIsNoticed(t *testing.T) {
 }
 
 // What is new in the glide is measured, and by the number alone: the order of arm,
-// shoulder and hand, a centre foot off the line, hips that turn on after the release.
+// shoulder and hand, a centre foot off the line.
 func TestGlideIsMeasured(t *testing.T) {
 	e, err := move.Find("shot")
 	if err != nil {
@@ -146,11 +146,14 @@ func TestGlideIsMeasured(t *testing.T) {
 		want           uncertainty.Verdict
 	}{
 		{"side", "", "order_time", uncertainty.Met}, {"back", "", "straight_line", uncertainty.Met}, {"back", "crooked", "straight_line", uncertainty.Missed},
-		{"back", "pirouette", "spin_on", uncertainty.Missed}, {"side", "", "spin_on", uncertainty.Met},
 	} {
 		if r := read(c.view, c.dial, c.id); r.Verdict != c.want || r.Value == nil {
 			t.Errorf("%s from the %s, %q: %s %+v (%s)", c.id, c.view, c.dial, r.Verdict, r.Value, r.Reason)
 		}
+	}
+	// How far hips turn on does not show to one camera, whatever they do.
+	if r := read("back", "pirouette", "spin_on"); r.Value != nil || r.Remedy == "" {
+		t.Errorf("hips that turn on were read from one camera: %+v", r)
 	}
 	if r := read("back", "", "order_time"); r.Value != nil || r.Remedy == "" {
 		t.Errorf("an order of forward speeds was read from behind: %+v", r)
