@@ -206,7 +206,7 @@ func (s *sight) away(along float64, numbers []float64) float64 {
 // beside is how far landmarks lie from the middle of the body towards their side, standing
 // heights: of somebody who runs or throws, by body proportions. Assumed; off by a third of it and
 // a little, since limbs swing to the side.
-var beside = map[string]float64{"ear": 0.04, "shoulder": 0.11, "elbow": 0.14, "wrist": 0.15, "hand": 0.15, "hip": 0.05, "knee": 0.05, "ankle": 0.04, "heel": 0.045, "toe": 0.045}
+var beside = map[string]float64{"ear": 0.04, "shoulder": 0.11, "elbow": 0.14, "wrist": 0.13, "hand": 0.13, "hip": 0.05, "knee": 0.05, "ankle": 0.04, "heel": 0.045, "toe": 0.045}
 
 const (
 	besideShare = 0.35
