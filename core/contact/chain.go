@@ -290,7 +290,7 @@ func (c *chain) forward() (last int) {
 	ended := func(q candidate) past {
 		id := [2]int{q.foot, q.i}
 		p, ok := over[id]
-		if !ok && !q.second {
+		if !ok {
 			p = past{c.begins(q.i), c.begins(q.i), -1}
 			for f := range 2 {
 				for class := range classes {

@@ -54,7 +54,7 @@ func (q *query) angle(f func([]float64) float64) (uncertainty.Estimate, error) {
 		}
 	}
 	v := uncertainty.Propagate(f, q.x, q.sd)
-	if sport.Of(q.Model.ID).Curved && q.upright() {
+	if sport.Of(q.Model.ID).Curved && q.ofTheBody() {
 		v = uncertainty.Normal(v.Value, math.Hypot(v.SD, angles.Deg(offSquare*math.Tan(curveLean))))
 	}
 	return v, nil
@@ -64,8 +64,8 @@ func (q *query) angle(f func([]float64) float64) (uncertainty.Estimate, error) {
 // square mixes into its lean along the way. Assumed; common practice has 20 to 30 degrees.
 const curveLean = 30 * math.Pi / 180
 
-// upright tells whether a measure's line goes from the foot to the hips or farther up.
-func (q *query) upright() bool {
+// ofTheBody tells whether a measure's line goes to the middle of the body, as its lean does.
+func (q *query) ofTheBody() bool {
 	sides := q.sides()
 	return len(q.m.Points) == 2 && sides["mid"]
 }

@@ -12,7 +12,6 @@ import (
 	"neokinema/core/azimuth"
 	"neokinema/core/body"
 	"neokinema/core/model"
-	"neokinema/core/signal"
 	"neokinema/core/throw"
 	"neokinema/core/uncertainty"
 )
@@ -191,54 +190,11 @@ func (q *query) feetScatter() float64 {
 	return angles.Deg(math.Sqrt2 * steadyToes * p.Sigma * q.Scale.MetresPerPixel.Value / feetWay)
 }
 
-// turnsOn needs two cameras: after a release hips that one camera sees show some 40 degrees of a
-// turn that is not there.
-func turnsOn(q *query) (uncertainty.Estimate, error) {
-	if !q.throw.Stereo() {
-		return uncertainty.Estimate{}, Failure{"how far the hips turn on does not show to one camera", "a second camera, or your own look"}
-	}
-	from, err := q.toward(q.m.Points[0], q.frame)
-	if err != nil {
-		return from, err
-	}
-	// The largest of many that scatter is too large: how far the hips are for a while counts, and
-	// by how much single frames go farther is part of the doubt.
-	w := max(1, int(turnedFor*q.Rate))
-	var on []uncertainty.Estimate
-	var frames []int
-	farthest := 0.0
-	for f := q.frame + 1; f < q.Clock.Len(); f++ {
-		if v, err := q.toward(q.m.Points[0], f); err == nil {
-			on, frames = append(on, uncertainty.Minus(v, from)), append(frames, f)
-			farthest = math.Max(farthest, v.Value-from.Value)
-		}
-	}
-	if len(on) < w {
-		return from, Failure{"the hips are not known for long enough after the release", "hips tracked after it"}
-	}
-	most := uncertainty.Normal(0, from.SD)
-	for i := 0; i+w <= len(on); i++ {
-		values := make([]float64, 0, w)
-		for _, v := range on[i : i+w] {
-			values = append(values, v.Value)
-		}
-		if v := signal.Median(values); v > most.Value {
-			most = uncertainty.Normal(v, on[i+w/2].SD)
-			q.ev.To = &frames[i+w/2]
-		}
-	}
-	if most.Value > mostTurnedOn {
-		return from, Failure{"the hips were lost on their way round after the release", "shoulders and hips placed after it"}
-	}
-	return uncertainty.Normal(most.Value, math.Hypot(most.SD, (farthest-most.Value)/2)), nil
+// turnsOn is withheld: after a release hips that one camera sees show some 40 degrees of a turn
+// that is not there.
+func turnsOn(*query) (uncertainty.Estimate, error) {
+	return uncertainty.Estimate{}, Failure{"how far the hips turn on does not show to one camera", "your own look"}
 }
-
-// turnedFor is for how long hips that have turned on are there at least, s, and mostTurnedOn
-// as far as anybody does in front of a camera, degrees. Assumed.
-const (
-	turnedFor    = 0.06
-	mostTurnedOn = 270
-)
 
 var errNoBall = Failure{"the ball is not known here", "the ball tracked in this stretch"}
 

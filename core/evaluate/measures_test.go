@@ -87,8 +87,7 @@ func TestMeasuresByConstruction(t *testing.T) {
 				}
 			}
 			r, _ := Attempt(bare(c.m), in).Reading("x")
-			// Two landmarks of one side are taken to lie as far apart across the way as bodies are.
-			if r.Value == nil || math.Abs(r.Value.Value-c.want) > 0.03*math.Abs(c.want)+0.3 || !(r.Value.SD > 0) {
+			if r.Value == nil || math.Abs(r.Value.Value-c.want) > 0.02*math.Abs(c.want)+0.3 || !(r.Value.SD > 0) {
 				t.Errorf("%s, direction %g: %+v %s, want %g", name, direction, r.Value, r.Reason, c.want)
 			}
 		}

@@ -56,7 +56,7 @@ func (t Take) column(id string) int {
 	return -1
 }
 
-// At is where a landmark is in a frame of the take; that of the nearest frame.
+// At is where a landmark is in a frame of the take, false where it was not seen.
 func (t Take) At(id string, frame int) (Place, bool) {
 	i := t.column(id)
 	if i < 0 || frame < 0 || frame >= len(t.Frames) {

@@ -78,9 +78,6 @@ type Reconstruction struct {
 	trunk     []vec3.Vec         // from where the ball is drawn, when two cameras saw it
 }
 
-// Stereo tells that two cameras saw it.
-func (o *Reconstruction) Stereo() bool { return o.stereo }
-
 var nowhere = vec3.Vec{X: math.NaN(), Y: math.NaN(), Z: math.NaN()}
 
 func known(v vec3.Vec) bool { return !math.IsNaN(v.X) }
