@@ -80,8 +80,10 @@ var stages = []struct {
 	{"the plane of motion", (*Evaluation).findSight},        // sight
 	{"contacts", (*Evaluation).findContacts},                // contacts, belt
 	{"the athlete's side", (*Evaluation).checkSide},         // report.Problems
+	{"the view", (*Evaluation).checkView},                   // report.Problems
 	{"the rate of the camera", (*Evaluation).findRate},      // report.RateHint
 	{"the throw in depth", (*Evaluation).findThrow},         // throw, camera, report.Throw
+	{"the view of the throw", (*Evaluation).checkThrowView}, // report.Problems
 	{"key positions", (*Evaluation).findPositions},          // found, feet: what Flag answers from
 	{"what fits together", (*Evaluation).agree},             // found, withdrawn
 	{"the order of flags", (*Evaluation).checkFlags},        // report.Problems
