@@ -552,6 +552,10 @@ func (n *numbers) tell(w io.Writer) {
 			fmt.Fprintf(w, "| %s | %s | %d | %.0f | %.2f | %.2f |\n", way, k, len(s.off), s.covered(), off, half)
 		}
 	}
+	for _, k := range sorted(n.moments) {
+		s := n.moments[k]
+		fmt.Fprintf(w, "| %s | %d | %+.1f ms | %.0f |\n", k, len(s.off), 1000*s.mean(), s.covered())
+	}
 	sort.Strings(n.outside)
 	for _, l := range n.outside {
 		fmt.Fprintln(w, "   ", l)

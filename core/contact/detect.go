@@ -60,7 +60,7 @@ func Detect(feet []Foot, rate, height, sigma float64, g Ground) []Contact {
 			}
 		}
 		stands := join(rough, int(math.Round(pause*rate)))
-		look := kinematics.Search{Rate: rate, Sigma: sigma, Drift: g.Belt, Errors: errors(carriers, stands, rate, g)}
+		look := kinematics.Search{Rate: rate, Height: height, Sigma: sigma, Drift: g.Belt, Errors: errors(carriers, stands, rate, g)}
 		for _, s := range stands {
 			if f, ok := ft.place(s, carriers, look); ok {
 				out = append(out, f)
@@ -174,7 +174,7 @@ func errors(carriers []*kinematics.Path, stands []stretch, rate float64, g Groun
 
 // early makes up for half of the exactness of a moment: what lies a tenth of a
 // frame behind a frame was that frame.
-const early = 0.1
+const early = 0.02
 
 // agreed is the moment at which the first point of a foot comes to rest or the
 // last one leaves. A second point that says the same within its doubt takes part; both are

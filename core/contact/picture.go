@@ -57,7 +57,7 @@ func FromPicture(s Candidate, lo, mid int, looks [][]Patch, ankle *kinematics.Pa
 	if len(looks) == 0 {
 		out.From, out.FromSD = s.From, 0
 	}
-	search := kinematics.Search{Rate: rate, Sigma: 0.4}
+	search := kinematics.Search{Rate: rate, Height: height, Sigma: 0.4}
 	near := math.Min(math.Max(nearEnough/rate, nearLeast), nearMost) * height
 	for _, list := range looks {
 		from, missed := mid, 0
@@ -284,7 +284,7 @@ func leaves(ankle *kinematics.Path, mid, from, to int, pivot r2.Vec, foot, heigh
 			off.Raw[f-mid] = r2.Vec{X: math.NaN()}
 		}
 	}
-	look := kinematics.Search{Rate: rate, Sigma: math.Max(0.3, ankleSpread*height), Creeps: creeps}
+	look := kinematics.Search{Rate: rate, Height: height, Sigma: math.Max(0.3, ankleSpread*height), Creeps: creeps}
 	at, sd = look.Moment(off, mid, end, kinematics.Leaves)
 	return at, sd
 }

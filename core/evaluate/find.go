@@ -58,7 +58,7 @@ func (e *Evaluation) find(f model.Find, nth func(int) (contact.Contact, bool)) (
 		return e.firstMovement()
 	case "still-before":
 		m, ok := e.firstMovement()
-		m.frame -= 1 + int(0.01*e.Rate)
+		m.frame -= 1 + int(0.01*e.Rate+surelyStill*m.sd)
 		return m, ok
 	case "leaves":
 		foot := e.Input.Athlete.FrontLeg
@@ -405,6 +405,8 @@ const (
 	onset     = 0.05  // how far about that to look for the beginning
 	rest      = 0.15  // stretch over which a landmark must have rested
 	longRest  = 0.5   // and over which it is looked at
+
+	surelyStill = 2 // standard deviations before the first movement nothing moves
 )
 
 // firstMovement is when the first of the landmarks that lead a start leaves the
@@ -425,7 +427,7 @@ func (e *Evaluation) firstMovement() (foundAt, bool) {
 			if !ok {
 				continue
 			}
-			look := kinematics.Search{Rate: e.Rate, Sigma: math.Max(p.Noise, 0.2)}
+			look := kinematics.Search{Rate: e.Rate, Height: tall, Sigma: math.Max(p.Noise, 0.2)}
 			if errs, ok := kinematics.ErrorsOf(p, [][2]int{{from, f}}, e.Rate, r2.Vec{}); ok {
 				look.Errors = errs
 			}

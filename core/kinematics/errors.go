@@ -16,6 +16,15 @@ type Errors struct {
 	All   float64 // of all of it
 }
 
+// parts are the variances of what is new in each place, and of what dies away.
+func (e Errors) parts() (white, slow float64) {
+	if e.Hangs == 0 {
+		return sq(e.All), 0
+	}
+	white = -e.Echo * sq(e.Fresh) / e.Hangs
+	return white, math.Max(0, sq(e.All)-white)
+}
+
 // lasts is for how long joints of a draft stay off, s. Seen in drafts of drawn clips.
 const lasts = 0.12
 

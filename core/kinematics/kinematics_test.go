@@ -104,7 +104,7 @@ func TestMomentOfRestAndLeaving(t *testing.T) {
 				}
 				p.Raw = append(p.Raw, r2.Add(q, r2.Vec{X: sigma * r.NormFloat64(), Y: sigma * r.NormFloat64()}))
 			}
-			s := Search{Rate: 240, Sigma: sigma}
+			s := Search{Rate: 240, Height: 450, Sigma: sigma}
 			a, sd := s.Moment(p, 33, 78, Rests)
 			b, _ := s.Moment(p, 33, 78, Leaves)
 			worst = math.Max(worst, math.Max(math.Abs(a-on), math.Abs(b-off)))
@@ -129,7 +129,7 @@ func TestOnsetOfSeveralPoints(t *testing.T) {
 		}
 		paths = append(paths, p)
 	}
-	at, sd, ok := Search{Rate: 240, Sigma: 0.3}.Onset(paths, 64, 0.05)
+	at, sd, ok := Search{Rate: 240, Height: 450, Sigma: 0.3}.Onset(paths, 64, 0.05)
 	if !ok || math.Abs(at-60) > 2 || sd > 3 {
 		t.Errorf("onset at %.1f ± %.1f, %v", at, sd, ok)
 	}

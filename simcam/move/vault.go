@@ -123,7 +123,7 @@ func vault(p body.Person, w Wish) (*Motion, error) {
 		b.set(heading, at(share), head)
 		b.arm(right, at(share), flexR, 6, 0, bendR)
 	}
-	b.set(twist, at(0.1), 0)
+	b.set(twist, at(0.1), 8)
 	b.set(tilt, off, 0)
 	turns(0.15, -6, 176, 178-bent*0.5, 0)
 	turns(0.32, -24, 168, 178, 0)
@@ -226,8 +226,14 @@ func vault(p body.Person, w Wish) (*Motion, error) {
 	from = place.At(right, figure.Hand)
 	a0 := math.Atan2(from.Y-box.Y, box.X-from.X) * 180 / math.Pi
 	c0 := math.Hypot(from.Y-box.Y, box.X-from.X)
-	theta = Keys(off, a0, at(0.2), a0+10, at(0.42), a0+27, at(0.62), a0+42, at(0.8), a0+52, pushOff, 91)
-	chord = Keys(off, c0, at(0.12), 0.93*grip, at(0.42), 0.715*grip, at(0.62), 0.80*grip, at(0.80), 0.95*grip, at(0.92), 0.995*grip, pushOff, 0.995*grip)
+	// It goes on as fast as it was: a body that leaves the ground does not stand still.
+	const h = 2e-3
+	before := m.At(off - h).Body
+	was := before.At(right, figure.Hand)
+	turned, nearer := (a0-math.Atan2(was.Y-box.Y, box.X-was.X)*180/math.Pi)/h, (c0-math.Hypot(was.Y-box.Y, box.X-was.X))/h
+	theta = Keys(off, a0, at(0.2), a0+15, at(0.42), a0+29, at(0.62), a0+42, at(0.8), a0+52, pushOff, 91).bound(off, min(max(turned, 0), 3*15/(0.2*hang)))
+	chord = Keys(off, c0, at(0.42), 0.715*grip, at(0.62), 0.80*grip, at(0.80), 0.95*grip, at(0.92), 0.995*grip, pushOff, 0.995*grip)
+	chord = chord.bound(off, min(0, max(nearer, 3*(0.715*grip-c0)/(0.42*hang))))
 	// The flight begins where the hands let go.
 	q := m.pose(pushOff - 1e-6)
 	for i := range b.hips {
