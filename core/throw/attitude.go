@@ -38,7 +38,8 @@ const (
 	slowWobble   = 6.0
 	fastWobble   = 20.0
 	squareOn     = 0.8 // cosine of how far the camera may look past
-	unseenTilt   = 10  // degrees: what the other tilt may be, which one camera does not see
+	unseenTilt   = 10  // degrees: by how much the other tilt, which one camera does not see, may be another
+	usualPitch   = 28  // degrees: what it is from behind
 )
 
 // Attitude reads how the disc lies from its first free frame on.
@@ -55,7 +56,12 @@ func (c Clip) Attitude(release int) (Attitude, error) {
 	default:
 		return out, ErrView
 	}
+	unseen := 0.0
+	if out.Seen == "roll" {
+		unseen = math.Tan(usualPitch * math.Pi / 180)
+	}
 	var t, tilt, sd []float64
+	past := 0.0 // how far the camera looks past, which is the same in all frames
 	for f := max(0, release); f < c.Frames; f++ {
 		a, sa, okA := c.pixel("rim_a", f)
 		b, sb, okB := c.pixel("rim_b", f)
@@ -78,14 +84,16 @@ func (c Clip) Attitude(release int) (Attitude, error) {
 			away = w.X
 		}
 		t = append(t, float64(f-release)/c.Movement.Rate)
-		tilt = append(tilt, deg(math.Atan2(w.Y, along)))
+		tilt = append(tilt, deg(math.Atan2(w.Y-away*unseen, along)))
 		// An end is a clearer mark than a joint.
-		sd = append(sd, math.Hypot(deg(math.Hypot(sa, sb)/2/long), unseenTilt*math.Abs(away/along)))
+		sd = append(sd, deg(math.Hypot(sa, sb)/2/long))
+		past += math.Abs(away / along)
 	}
 	if out.Frames = len(t); out.Frames < leastTilts {
 		return out, ErrNoRim
 	}
 	out.Tilt, out.Wobble, out.Rate = swings(t, tilt, sd)
+	out.Tilt = uncertainty.Normal(out.Tilt.Value, math.Hypot(out.Tilt.SD, unseenTilt*past/float64(len(t))))
 	return out, nil
 }
 
