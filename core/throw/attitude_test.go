@@ -111,3 +111,26 @@ func TestLostToWobble(t *testing.T) {
 		t.Errorf("a ball has a wobble that costs %g", v.Value)
 	}
 }
+
+// A camera that stands a little beside the line mixes the disc's pitch into its roll: that is
+// taken out, and doubted in all frames together.
+func TestRollFromBesideTheLine(t *testing.T) {
+	if testing.Short() {
+		t.Skip("a long computation")
+	}
+	for _, turned := range []float64{-14, 14} {
+		c, err := points.Throw(simcam.Spec{Event: "discus", Hand: body.Right, Direction: 1, Camera: simcam.Camera{Place: "back", Turned: turned, Distance: 14, Zoom: 0.45}, CaptureRate: 240, FileRate: 30, Width: 1920, Height: 1080,
+			Athlete: body.Person{Sex: body.Female, Height: 1.78, Mass: 80}}, points.Careful)
+		if err != nil {
+			t.Fatal(err)
+		}
+		a, err := c.Clip.Attitude(c.Clip.ReleaseFrame)
+		if err != nil {
+			t.Fatal(err)
+		}
+		// The outer edge is held 8 degrees down in the plane of the disc's way, 10 over the ground.
+		if off := math.Abs(a.Tilt.Value - 10.3); off > a.Tilt.Half95 || off > 4 || a.Tilt.Half95 > 8 {
+			t.Errorf("turned by %g: roll %.1f ±%.1f, truly 10.3", turned, a.Tilt.Value, a.Tilt.Half95)
+		}
+	}
+}
