@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -11,6 +12,7 @@ import (
 
 	"neokinema/core/azimuth"
 	"neokinema/core/evaluate"
+	"neokinema/core/exchange"
 	"neokinema/core/report"
 	"neokinema/core/track"
 	"neokinema/internal/demo"
@@ -159,6 +161,20 @@ func TestAThrowFromAbove(t *testing.T) {
 	s.Keyboard.MustType(input.KeyI)
 	s.Button("^read both together$")
 	s.Says("lines of sight meet within")
+	if says := s.See("[data-testid=joints]").MustText(); !strings.Contains(says, "left knee") || strings.Count(says, "±") < 20 {
+		t.Errorf("joints in space: %s", says)
+	}
+	space, status := c.Try("GET", "/api/attempts/"+at.String()+"/space.c3d", nil)
+	take, err := exchange.ReadC3D(space)
+	if err != nil || status != 200 || take.Units != "mm" || take.Rate != truth.Spec.CaptureRate {
+		t.Fatalf("space as C3D: %d, %v, %+v", status, err, take.Units)
+	}
+	f := truth.Positions["catch2"]
+	if i := slices.Index(take.Labels, "left_knee"); i < 0 || !take.Frames[f][i].Valid {
+		t.Errorf("no left knee in the world at the second catch: %v", take.Labels)
+	} else if q, w := take.Frames[f][i], truth.Frames[f].Landmarks["left_knee"].World; math.Hypot(math.Hypot(q.X-1000*w[0], q.Z-1000*w[1]), q.Y+1000*w[2]) > 80 {
+		t.Errorf("the left knee is at %+v mm, truly %v m", q, w)
+	}
 	for _, id := range []string{"high2", "catch2", "zero3"} {
 		s.Jump(truth.Positions[id])
 		s.Until(func() bool {

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"gonum.org/v1/gonum/spatial/r3"
+
 	"neokinema/core/body"
 	"neokinema/core/evaluate"
 	"neokinema/core/ground"
@@ -258,6 +260,28 @@ func TestBothClips(t *testing.T) {
 	}
 	if worst == 0 || worst > 4 {
 		t.Errorf("the ball's direction is off by up to %.1f degrees", worst)
+	}
+	// Joints in space hold the true angles, which the first clip alone does not.
+	in, flatOff := 0, 0.0
+	for _, j := range got.Joints {
+		side, part, _ := strings.Cut(j.Joint, "_")
+		ends := map[string][2]string{"knee": {"hip", "ankle"}, "elbow": {"shoulder", "wrist"}}[part]
+		at := func(part string) r3.Vec {
+			w := truth.Frames[j.Frame].Landmarks[side+"_"+part].World
+			return r3.Vec{X: w[0], Y: w[1], Z: w[2]}
+		}
+		u, v := r3.Sub(at(ends[0]), at(part)), r3.Sub(at(ends[1]), at(part))
+		truly := math.Acos(r3.Dot(r3.Unit(u), r3.Unit(v))) * 180 / math.Pi
+		if math.Abs(j.Angle.Value-truly) <= j.Angle.Half95 {
+			in++
+		}
+		flatOff = math.Max(flatOff, math.Abs(j.Flat-truly))
+		if math.Abs(j.Angle.Value-truly) > 10 {
+			t.Errorf("%s at %s: %.0f ±%.0f, truly %.0f", j.Joint, j.Label, j.Angle.Value, j.Angle.Half95, truly)
+		}
+	}
+	if len(got.Joints) < 4 || in < len(got.Joints)*9/10 || flatOff < 15 {
+		t.Errorf("%d of %d joints hold the truth; one clip alone is off by up to %.0f degrees", in, len(got.Joints), flatOff)
 	}
 	// Without a position that both show the sound brings them together: its way to the
 	// two cameras is taken off.

@@ -3,13 +3,19 @@ package evaluate
 import (
 	"errors"
 	"math"
+	"slices"
 
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/angles"
 	"neokinema/core/body"
+	"neokinema/core/contact"
 	"neokinema/core/model"
 	"neokinema/core/report"
 	"neokinema/core/signal"
 	"neokinema/core/sport"
 	"neokinema/core/throw"
+	"neokinema/core/uncertainty"
 	"neokinema/core/vec3"
 )
 
@@ -21,6 +27,28 @@ type Stereo struct {
 	Offset    float64 `json:"offset" doc:"s: when frame 0 of the first clip was, on the clock of the second"`
 	Apart     float64 `json:"apart" doc:"cm by which the lines of sight miss each other"`
 	Off       float64 `json:"off" doc:"degrees by which the first clip alone was off in the ball's direction, middle of all frames"`
+	Joints    []Joint `json:"joints" doc:"true inside angles of knees and elbows at the first clip's key positions"`
+	Space     *Space  `json:"-"`
+}
+
+// Joint is the inside angle of a joint in space, at a key position.
+type Joint struct {
+	Position string               `json:"position"`
+	Label    string               `json:"label"`
+	Frame    int                  `json:"frame" doc:"of the first clip"`
+	Joint    string               `json:"joint" doc:"such as left_knee"`
+	Angle    uncertainty.Estimate `json:"angle" doc:"degrees, from both clips"`
+	Flat     float64              `json:"flat" doc:"degrees that the first clip alone shows"`
+}
+
+// Space are the places of landmarks in the world at the frames of the first clip, m: x along
+// the throw, y up, z to its right. NaN where not both clips show them.
+type Space struct {
+	Rate   float64
+	Frames int
+	At     map[string][]vec3.Vec
+	Flags  map[string]int
+	Feet   []contact.Interval
 }
 
 // Errors of [TwoViews].
@@ -87,5 +115,69 @@ func TwoViews(m model.Model, a, b Input, heard *float64) (Stereo, error) {
 	if len(off) > 0 {
 		out.Off = signal.Median(off)
 	}
+	out.Space = es[0].space(both)
+	out.Joints = joints(es, both, out.Space)
 	return out, nil
+}
+
+// space are all landmarks that both clips show.
+func (e *Evaluation) space(both *throw.StereoReconstruction) *Space {
+	out := &Space{Rate: e.Rate, Frames: e.Clock.Len(), At: map[string][]vec3.Vec{}, Flags: map[string]int{}, Feet: e.report.Contacts}
+	for _, id := range append(body.Landmarks(), "ball") {
+		if at := both.Place(id); slices.ContainsFunc(at, func(p vec3.Vec) bool { return !math.IsNaN(p.X) }) {
+			out.At[id] = at
+		}
+	}
+	for _, p := range e.Model.Positions {
+		if f, ok := e.Flag(p.ID); ok {
+			out.Flags[p.ID] = f
+		}
+	}
+	return out
+}
+
+// bent are the joints whose true angle two cameras tell: part to the parts on both sides of it.
+var bent = [][3]string{{"hip", "knee", "ankle"}, {"shoulder", "elbow", "wrist"}}
+
+// joints reads them at the key positions of the first clip. Each place carries what the landmark
+// scatters by in both pictures, and half of what the lines of sight miss each other by.
+func joints(es [2]*Evaluation, both *throw.StereoReconstruction, s *Space) []Joint {
+	out := []Joint{}
+	for _, p := range es[0].Model.Positions {
+		f, ok := s.Flags[p.ID]
+		if !ok {
+			continue
+		}
+		for _, parts := range bent {
+			for _, side := range []body.Side{body.Left, body.Right} {
+				var x, sd []float64
+				var flat [3]r2.Vec
+				for i, part := range parts {
+					id := string(side) + "_" + part
+					other := int(math.Round(both.FrameOf(f)))
+					a, okA := es[0].pixel(id, f)
+					b, okB := es[1].pixel(id, other)
+					if s.At[id] == nil || math.IsNaN(s.At[id][f].X) || !okA || !okB {
+						break
+					}
+					at := s.At[id][f]
+					each := math.Hypot(both.PlaceSD(at, a.Sigma, b.Sigma), both.Apart/2)
+					x, sd = append(x, at.X, at.Y, at.Z), append(sd, each, each, each)
+					flat[i] = a.At
+				}
+				if len(x) < 9 {
+					continue
+				}
+				out = append(out, Joint{Position: p.ID, Label: p.Name, Frame: f, Joint: string(side) + "_" + parts[1], Angle: uncertainty.Propagate(insideAngle, x, sd), Flat: angles.Included(flat[0], flat[1], flat[2])})
+			}
+		}
+	}
+	return out
+}
+
+// insideAngle is that at the second of three places, degrees.
+func insideAngle(x []float64) float64 {
+	at := func(i int) vec3.Vec { return vec3.Vec{X: x[i], Y: x[i+1], Z: x[i+2]} }
+	u, v := vec3.Sub(at(0), at(3)), vec3.Sub(at(6), at(3))
+	return angles.Deg(math.Atan2(vec3.Norm(vec3.Cross(u, v)), vec3.Dot(u, v)))
 }

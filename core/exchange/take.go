@@ -2,6 +2,7 @@ package exchange
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -10,6 +11,7 @@ import (
 	"neokinema/core/contact"
 	"neokinema/core/kinematics"
 	"neokinema/core/track"
+	"neokinema/core/vec3"
 )
 
 // Pixels is the unit of points in a picture: x to the right, y down, z 0.
@@ -23,17 +25,32 @@ const (
 
 // TakeOf is a clip's points in the picture, its contacts and its flags as a take.
 func TakeOf(p kinematics.Points, frames int, rate float64, contacts []contact.Interval, flags map[string]int) Take {
-	out := Take{Rate: rate, Units: Pixels}
-	for id := range p {
-		out.Labels = append(out.Labels, id)
-	}
-	slices.Sort(out.Labels)
+	return takeOf(slices.Sorted(maps.Keys(p)), Pixels, frames, rate, contacts, flags, func(id string, f int) Place {
+		q, ok := p.At(id, f)
+		return Place{X: q.X, Y: q.Y, Valid: ok}
+	})
+}
+
+// SpaceOf are places in the world as a take: mm, as laboratories have them with x along the way,
+// y to its left and z up. At are those of landmarks frame by frame, m with y up and z to the
+// right, NaN where there is none.
+func SpaceOf(at map[string][]vec3.Vec, frames int, rate float64, contacts []contact.Interval, flags map[string]int) Take {
+	return takeOf(slices.Sorted(maps.Keys(at)), "mm", frames, rate, contacts, flags, func(id string, f int) Place {
+		if f >= len(at[id]) || math.IsNaN(at[id][f].X) {
+			return Place{}
+		}
+		q := at[id][f]
+		return Place{X: 1000 * q.X, Y: -1000 * q.Z, Z: 1000 * q.Y, Valid: true}
+	})
+}
+
+// takeOf is a take of points that are where in each frame.
+func takeOf(labels []string, units string, frames int, rate float64, contacts []contact.Interval, flags map[string]int, where func(id string, frame int) Place) Take {
+	out := Take{Rate: rate, Units: units, Labels: labels}
 	for f := range frames {
-		row := make([]Place, len(out.Labels))
-		for i, id := range out.Labels {
-			if q, ok := p.At(id, f); ok {
-				row[i] = Place{X: q.X, Y: q.Y, Valid: true}
-			}
+		row := make([]Place, len(labels))
+		for i, id := range labels {
+			row[i] = where(id, f)
 		}
 		out.Frames = append(out.Frames, row)
 	}

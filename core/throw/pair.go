@@ -24,6 +24,7 @@ type StereoReconstruction struct {
 	Orbit  *Reconstruction // at the frames of A
 	Offset float64         // s: when frame 0 of A was on the clock of B
 	Apart  float64         // root mean square of how far the lines of sight miss each other, m
+	pair   Pair
 }
 
 // Errors of [Pair.New].
@@ -175,27 +176,9 @@ func (p Pair) New() (*StereoReconstruction, error) {
 	if a.ReleaseFrame >= 0 {
 		o.To = a.ReleaseFrame
 	}
-	place := func(id string) []vec3.Vec {
-		out := make([]vec3.Vec, a.Frames)
-		for f := range out {
-			out[f] = nowhere
-			at := (float64(f)/a.Movement.Rate + offset) * p.B.Movement.Rate
-			if at < 0 || at > float64(p.B.Frames-2) {
-				continue
-			}
-			da, okA := a.sightline(id, float64(f))
-			db, okB := p.B.sightline(id, at)
-			if okA && okB {
-				if q, off, ok := meet(a.Camera, da, p.B.Camera, db); ok && off < blunderMiss {
-					out[f] = q
-				}
-			}
-		}
-		return lowPass(out, a.Movement.Rate)
-	}
 	at := map[string][]vec3.Vec{}
 	for _, id := range []string{"ball", "left_shoulder", "right_shoulder", "left_hip", "right_hip", "left_ear", "right_ear", "left_toe", "right_toe", "left_heel", "right_heel"} {
-		at[id] = place(id)
+		at[id] = p.place(id, offset)
 	}
 	between := func(x, y []vec3.Vec) []vec3.Vec {
 		out := make([]vec3.Vec, len(x))
@@ -223,7 +206,7 @@ func (p Pair) New() (*StereoReconstruction, error) {
 	}
 	o.trunk = trunk
 	o.settle()
-	return &StereoReconstruction{Orbit: o, Offset: offset, Apart: miss}, nil
+	return &StereoReconstruction{Orbit: o, Offset: offset, Apart: miss, pair: p}, nil
 }
 
 // measured is the line between two places that are known in the world.

@@ -148,6 +148,19 @@ func (s *server) files(g *echo.Group, api huma.API) {
 	}
 	s.bytes(g, api, "GET", "/clips/{id}/keypoints.json", "clipKeypoints", "The points of a clip as COCO keypoints", "application/json", points("application/json", ".coco.json", s.Workspace.Keypoints))
 	s.bytes(g, api, "GET", "/clips/{id}/points.c3d", "clipC3D", "The points of a clip as C3D, with contacts and positions as events", "application/octet-stream", points("application/octet-stream", ".c3d", s.Workspace.C3D))
+	s.bytes(g, api, "GET", "/attempts/{id}/space.c3d", "spaceC3D", "Places in the world from two clips of an attempt, mm, as C3D, with contacts and positions as events", "application/octet-stream", func(c *echo.Context) error {
+		id, err := uuid.Parse(c.Param("id"))
+		if err != nil {
+			return problem.Missing("attempt")
+		}
+		ctx := c.Request().Context()
+		raw, err := s.Workspace.Space(ctx, who(ctx).TeamID, id, s.Analysis.Lag)
+		if err != nil {
+			return err
+		}
+		c.Response().Header().Set("Content-Disposition", "attachment; filename=space.c3d")
+		return c.Blob(http.StatusOK, "application/octet-stream", raw)
+	})
 	s.bytes(g, api, "GET", "/clips/{id}/score.vtt", "phasesVTT", "Phases and contacts of a clip as subtitles", "text/vtt", func(c *echo.Context) error {
 		clip, err := s.clipOf(c)
 		if err != nil {

@@ -7,6 +7,7 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/evaluate"
+	"neokinema/core/exchange"
 	"neokinema/core/throw"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
@@ -47,4 +48,18 @@ func (s *Service) TwoViews(ctx context.Context, team, id uuid.UUID, listen Liste
 		return out, problem.New(problem.Invalid, "The two clips cannot be read together: %s.", err)
 	}
 	return out, nil
+}
+
+// Space is what two clips of an attempt tell of places in the world, as C3D.
+func (s *Service) Space(ctx context.Context, team, id uuid.UUID, listen Listen) ([]byte, error) {
+	both, err := s.TwoViews(ctx, team, id, listen)
+	if err != nil {
+		return nil, err
+	}
+	p := both.Space
+	raw, err := exchange.WriteC3D(exchange.SpaceOf(p.At, p.Frames, p.Rate, p.Feet, p.Flags))
+	if err != nil {
+		return nil, problem.New(problem.Invalid, "These clips cannot be written as C3D: %s.", err)
+	}
+	return raw, nil
 }

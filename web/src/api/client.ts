@@ -22,6 +22,7 @@ export type ModelChange = Schemas["ModelChange"];
 export type Checkpoint = Schemas["ModelCheckpoint"];
 export type Reading = Schemas["ReportReading"];
 export type Report = Schemas["Report"];
+export type Stereo = Schemas["EvaluateStereo"];
 export type Finding = Schemas["ReportFinding"];
 export type Estimate = Schemas["UncertaintyEstimate"];
 export type Point = Schemas["TrackPoint"];

@@ -401,6 +401,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/space.c3d": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Places in the world from two clips of an attempt, mm, as C3D, with contacts and positions as events */
+        get: operations["spaceC3D"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/state": {
         parameters: {
             query?: never;
@@ -2807,6 +2824,24 @@ export interface components {
              */
             wind?: number;
         };
+        EvaluateJoint: {
+            /** @description degrees, from both clips */
+            angle: components["schemas"]["UncertaintyEstimate"];
+            /**
+             * Format: double
+             * @description degrees that the first clip alone shows
+             */
+            flat: number;
+            /**
+             * Format: int64
+             * @description of the first clip
+             */
+            frame: number;
+            /** @description such as left_knee */
+            joint: string;
+            label: string;
+            position: string;
+        };
         EvaluateJudgement: {
             /** @enum {string} */
             answer: "yes" | "partly" | "no";
@@ -2834,6 +2869,8 @@ export interface components {
              * @description turn of the greatest pull
              */
             hardest_turn?: number;
+            /** @description true inside angles of knees and elbows at the first clip's key positions */
+            joints: components["schemas"]["EvaluateJoint"][];
             /** @description of the ball's azimuth at the lifts, degrees */
             lifts?: components["schemas"]["ThrowTrend"];
             /**
@@ -5953,6 +5990,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    spaceC3D: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
                 };
             };
         };

@@ -7,6 +7,7 @@ import { Head, Notice } from "../../../ui/parts";
 import { useMe } from "../../account/api";
 import { useOpenClip } from "../context";
 import { Circle, Now } from "./topview/circle";
+import { Joints } from "./topview/joints";
 import type { Say } from "./topview/parts";
 import { Disc, Release } from "./topview/release";
 import { Spiral, Table } from "./topview/turns";
@@ -102,6 +103,7 @@ export function TopViewPanel() {
           <Table {...parts} />
         </>
       )}
+      {both.data && <Joints joints={both.data.joints} attempt={attempt} onJump={(frame) => player.jump(frame)} />}
       <Release report={report} core={core} input={input} />
       {input.model === "discus" && clip && (
         <Disc report={report} clip={clip} player={player} edit={edit} onTool={tool} />

@@ -1,0 +1,86 @@
+import { Box, Text } from "@chakra-ui/react";
+import type { Stereo } from "../../../../api/client";
+import { Head } from "../../../../ui/parts";
+
+const columns = {
+  left_knee: "left knee",
+  right_knee: "right knee",
+  left_elbow: "left elbow",
+  right_elbow: "right elbow",
+};
+
+/** Joints: true angles of knees and elbows from two clips, position by position, and what the first clip alone shows. */
+export function Joints({
+  joints,
+  attempt,
+  onJump,
+}: {
+  joints: Stereo["joints"];
+  attempt: string;
+  onJump(frame: number): void;
+}) {
+  const rows = [...new Set(joints.map((j) => j.position))].map((p) => joints.filter((j) => j.position === p));
+  if (rows.length === 0) return null;
+  return (
+    <Box data-testid="joints" mb="10px">
+      <Head
+        tone="chalk"
+        right={
+          <a href={`/api/attempts/${attempt}/space.c3d`} download style={{ fontSize: "12px" }}>
+            places as C3D
+          </a>
+        }
+      >
+        Joints in space
+      </Head>
+      <Text fontSize="12px" color="quiet" mb="4px">
+        True angles, degrees, from both clips; small: what this view alone shows.
+      </Text>
+      <Box maxH="240px" overflowY="auto" tabIndex={0} role="region" aria-label="Joints in space">
+        <Box
+          as="table"
+          w="100%"
+          fontSize="12px"
+          css={{
+            "& td, & th": { textAlign: "right", padding: "2px 3px", fontWeight: 400 },
+            "& th": { color: "quiet", fontSize: "11px", verticalAlign: "bottom" },
+            "& td:first-of-type, & th:first-of-type": { textAlign: "left" },
+            "& tbody tr:hover": { background: "{colors.raised}", cursor: "pointer" },
+            "& small": { color: "quiet", marginLeft: "4px" },
+          }}
+        >
+          <thead>
+            <tr>
+              <th>position</th>
+              {Object.values(columns).map((c) => (
+                <th key={c}>{c}</th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((row) => (
+              <tr key={row[0].position} onClick={() => onJump(row[0].frame)}>
+                <td>{row[0].label}</td>
+                {Object.keys(columns).map((c) => {
+                  const j = row.find((x) => x.joint === c);
+                  return (
+                    <td key={c} title={j && `±${j.angle.half95.toFixed(0)}°, one clip alone ${j.flat.toFixed(0)}°`}>
+                      {j ? (
+                        <>
+                          {j.angle.value.toFixed(0)} ±{j.angle.half95.toFixed(0)}
+                          <small>{j.flat.toFixed(0)}</small>
+                        </>
+                      ) : (
+                        "–"
+                      )}
+                    </td>
+                  );
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </Box>
+      </Box>
+    </Box>
+  );
+}
