@@ -85,7 +85,8 @@ func (s *server) attempts(api huma.API) {
 		return answer(spoken(out, false, who(ctx).Directions), err)
 	})
 	register(s, api, "GET", "/attempts/{id}/two-views", "twoViews", "Read a throw from two clips of an attempt at once", func(ctx context.Context, in *ByID) (*bodyOf[evaluate.Stereo], error) {
-		return answer(s.Workspace.TwoViews(ctx, who(ctx).TeamID, in.ID, s.Analysis.Lag))
+		out, err := s.Workspace.TwoViews(ctx, who(ctx).TeamID, in.ID, s.Analysis.Lag)
+		return answer(spoken(out, out.TopView.Left, who(ctx).Directions), err)
 	})
 	register(s, api, "POST", "/models/check", "checkModel", "Read a model file and tell everything that is wrong in it", func(ctx context.Context, in *struct {
 		Body struct {
