@@ -98,7 +98,7 @@ func meet(a *camera.Camera, da vec3.Vec, b *camera.Camera, db vec3.Vec) (vec3.Ve
 func (p *Pair) apart(offset float64, every int) (float64, int) {
 	var all []float64
 	for f := 0; f < p.A.Frames; f += every {
-		at := (float64(f)/p.A.Movement.Rate + offset) * p.B.Movement.Rate
+		at := p.inB(f, offset)
 		if at < 1 || at > float64(p.B.Frames-3) {
 			continue
 		}

@@ -12,8 +12,8 @@ import (
 func (s *StereoReconstruction) Place(id string) []vec3.Vec { return s.pair.place(id, s.Offset) }
 
 // PlaceSD is how exactly a place in a frame is known in each direction, m, when the landmark
-// scatters by so many px in the two pictures: the rounder the angle between both lines of sight,
-// the better.
+// scatters by so many px in the two pictures: the nearer to square both lines of sight cross, the
+// better.
 func (s *StereoReconstruction) PlaceSD(at vec3.Vec, inA, inB float64) float64 {
 	a, b := vec3.Unit(vec3.Sub(at, s.pair.A.Camera.At)), vec3.Unit(vec3.Sub(at, s.pair.B.Camera.At))
 	between := vec3.Norm(vec3.Cross(a, b)) // the sine of the angle
@@ -22,8 +22,11 @@ func (s *StereoReconstruction) PlaceSD(at vec3.Vec, inA, inB float64) float64 {
 }
 
 // FrameOf is the moment of the second clip, in frames with fractions, at a frame of the first.
-func (s *StereoReconstruction) FrameOf(frame int) float64 {
-	return (float64(frame)/s.pair.A.Movement.Rate + s.Offset) * s.pair.B.Movement.Rate
+func (s *StereoReconstruction) FrameOf(frame int) float64 { return s.pair.inB(frame, s.Offset) }
+
+// inB is the moment of B, in frames with fractions, at a frame of A.
+func (p *Pair) inB(frame int, offset float64) float64 {
+	return (float64(frame)/p.A.Movement.Rate + offset) * p.B.Movement.Rate
 }
 
 // place is where a landmark is in each frame of A.
@@ -31,7 +34,7 @@ func (p *Pair) place(id string, offset float64) []vec3.Vec {
 	out := make([]vec3.Vec, p.A.Frames)
 	for f := range out {
 		out[f] = nowhere
-		at := (float64(f)/p.A.Movement.Rate + offset) * p.B.Movement.Rate
+		at := p.inB(f, offset)
 		if at < 0 || at > float64(p.B.Frames-2) {
 			continue
 		}

@@ -103,7 +103,7 @@ export function TopViewPanel() {
           <Table {...parts} />
         </>
       )}
-      {both.data && <Joints joints={both.data.joints} attempt={attempt} onJump={(frame) => player.jump(frame)} />}
+      {both.data && <Joints joints={both.data.joints} attempt={attempt} />}
       <Release report={report} core={core} input={input} />
       {input.model === "discus" && clip && (
         <Disc report={report} clip={clip} player={player} edit={edit} onTool={tool} />

@@ -10,15 +10,7 @@ const columns = {
 };
 
 /** Joints: true angles of knees and elbows from two clips, position by position, and what the first clip alone shows. */
-export function Joints({
-  joints,
-  attempt,
-  onJump,
-}: {
-  joints: Stereo["joints"];
-  attempt: string;
-  onJump(frame: number): void;
-}) {
+export function Joints({ joints, attempt }: { joints: Stereo["joints"]; attempt: string }) {
   const rows = [...new Set(joints.map((j) => j.position))].map((p) => joints.filter((j) => j.position === p));
   if (rows.length === 0) return null;
   return (
@@ -34,7 +26,7 @@ export function Joints({
         Joints in space
       </Head>
       <Text fontSize="12px" color="quiet" mb="4px">
-        True angles, degrees, from both clips; small: what this view alone shows.
+        True angles, degrees, from both clips; small: what the first clip alone shows.
       </Text>
       <Box maxH="240px" overflowY="auto" tabIndex={0} role="region" aria-label="Joints in space">
         <Box
@@ -45,7 +37,6 @@ export function Joints({
             "& td, & th": { textAlign: "right", padding: "2px 3px", fontWeight: 400 },
             "& th": { color: "quiet", fontSize: "11px", verticalAlign: "bottom" },
             "& td:first-of-type, & th:first-of-type": { textAlign: "left" },
-            "& tbody tr:hover": { background: "{colors.raised}", cursor: "pointer" },
             "& small": { color: "quiet", marginLeft: "4px" },
           }}
         >
@@ -59,12 +50,15 @@ export function Joints({
           </thead>
           <tbody>
             {rows.map((row) => (
-              <tr key={row[0].position} onClick={() => onJump(row[0].frame)}>
+              <tr key={row[0].position}>
                 <td>{row[0].label}</td>
                 {Object.keys(columns).map((c) => {
                   const j = row.find((x) => x.joint === c);
                   return (
-                    <td key={c} title={j && `±${j.angle.half95.toFixed(0)}°, one clip alone ${j.flat.toFixed(0)}°`}>
+                    <td
+                      key={c}
+                      title={j && `±${j.angle.half95.toFixed(0)}°, the first clip alone ${j.flat.toFixed(0)}°`}
+                    >
                       {j ? (
                         <>
                           {j.angle.value.toFixed(0)} ±{j.angle.half95.toFixed(0)}
