@@ -3,6 +3,7 @@
 package body
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 )
@@ -43,6 +44,27 @@ type Person struct {
 	// Empty hand and leg are the usual ones.
 	ThrowingHand Side `json:"throwing_hand,omitempty" required:"false" enum:"left,right," doc:"right when empty; also the top hand of a vaulter"`
 	TakeoffLeg   Side `json:"takeoff_leg,omitempty" required:"false" enum:"left,right," doc:"left when empty"`
+}
+
+// Heights (m) and masses (kg) of athletes, children to the tallest. Common practice, no
+// source.
+const (
+	ShortestHeight, TallestHeight = 0.8, 2.5
+	LeastMass, LargestMass        = 15, 250
+)
+
+// Possible is the person without a height or mass that nobody has, and what was wrong.
+func (p Person) Possible() (Person, []string) {
+	var wrong []string
+	if p.Height != 0 && !(p.Height >= ShortestHeight && p.Height <= TallestHeight) {
+		wrong = append(wrong, fmt.Sprintf("nobody is %.4g m tall: correct the athlete's card; until then nothing that needs the height is read", p.Height))
+		p.Height = 0
+	}
+	if p.Mass != 0 && !(p.Mass >= LeastMass && p.Mass <= LargestMass) {
+		wrong = append(wrong, fmt.Sprintf("nobody weighs %.4g kg: correct the athlete's card; until then nothing that needs the mass is read", p.Mass))
+		p.Mass = 0
+	}
+	return p, wrong
 }
 
 // Roles are those of a person seen from a camera at the near side.

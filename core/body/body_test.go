@@ -64,3 +64,18 @@ func TestLandmarks(t *testing.T) {
 		t.Error("labels or sides")
 	}
 }
+
+func TestNobodyIsThatTall(t *testing.T) {
+	for _, c := range []struct {
+		height, mass float64
+		wrong        int
+	}{{1.8, 75, 0}, {0, 0, 0}, {0.8, 15, 0}, {-27.8, 62, 1}, {18, 0, 1}, {1.8, 1e300, 1}, {math.NaN(), math.Inf(1), 2}} {
+		p, wrong := Person{Height: c.height, Mass: c.mass}.Possible()
+		if len(wrong) != c.wrong {
+			t.Errorf("%v m, %v kg: %q", c.height, c.mass, wrong)
+		}
+		if p.Height != 0 && p.Height != c.height || p.Mass != 0 && p.Mass != c.mass || c.wrong == 2 && (p.Height != 0 || p.Mass != 0) {
+			t.Errorf("%v m, %v kg became %v m, %v kg", c.height, c.mass, p.Height, p.Mass)
+		}
+	}
+}

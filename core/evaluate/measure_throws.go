@@ -6,9 +6,6 @@ import (
 	"strconv"
 	"strings"
 
-	"gonum.org/v1/gonum/spatial/r2"
-
-	"neokinema/core/angles"
 	"neokinema/core/azimuth"
 	"neokinema/core/body"
 	"neokinema/core/model"
@@ -56,14 +53,14 @@ var _ = register(
 	kind{name: "axis_lean", unit: "°", doc: "trunk against the vertical; from one camera what lies across its sight, + to the throwing side or to the throw", scope: depth, instant: true, decides: otherSide,
 		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
 			if a, ok := q.throw.Axis(q.frame); ok {
-				return uncertainty.Normal(a.Lean.Value, math.Hypot(a.Lean.SD, q.trunkScatter())), nil
+				return a.Lean, nil
 			}
 			return uncertainty.Estimate{}, Failure{"the axis of the trunk is not known here", "shoulders and hips placed in this stretch"}
 		})},
 	kind{name: "feet_line", unit: "°", doc: "way of both feet over the turns, to the throwing side of the throw", scope: depth, decides: otherSide,
 		read: inOrbit(func(q *query) (uncertainty.Estimate, error) {
 			if v, ok := throw.FeetLine(q.throw, q.report.Throw.Turns); ok && len(q.report.Throw.Unseen) == 0 {
-				return uncertainty.Normal(v.Value, math.Hypot(v.SD, q.feetScatter())), nil
+				return v, nil
 			}
 			return uncertainty.Estimate{}, Failure{"the way of the feet is not known", "two turns or more with both feet tracked"}
 		})},
@@ -161,35 +158,6 @@ func (q *query) difference(who string, frame int, other string, from int) (uncer
 	return uncertainty.Minus(a, b), nil
 }
 
-// trunkScatter is what the scatter of computed hips and shoulders makes of the lean of the line
-// between their middles, degrees.
-func (q *query) trunkScatter() float64 {
-	hips, ok1 := q.Point(q.Evaluation.Roles, "mid_hip", q.frame)
-	chest, ok2 := q.Point(q.Evaluation.Roles, "mid_shoulder", q.frame)
-	long := r2.Norm(r2.Sub(hips.At, chest.At))
-	if !ok1 || !ok2 || long == 0 || q.grossly("left_hip", q.frame) == 0 {
-		return 0
-	}
-	return angles.Deg(math.Hypot(hips.Sigma, chest.Sigma) / long)
-}
-
-// Of the line along which feet go in a throw: it is some feetWay long, and computed toes that
-// stand are off by a share of what they are in one frame. Assumed.
-const (
-	feetWay    = 1.2 // m
-	steadyToes = 0.5
-)
-
-// feetScatter is what the scatter of computed toes makes of the line along which they go,
-// degrees.
-func (q *query) feetScatter() float64 {
-	p, ok := q.pixel("left_toe", q.frame)
-	if !ok || q.Scale == nil || q.grossly("left_toe", q.frame) == 0 {
-		return 0
-	}
-	return angles.Deg(math.Sqrt2 * steadyToes * p.Sigma * q.Scale.MetresPerPixel.Value / feetWay)
-}
-
 // turnsOn is withheld: after a release hips that one camera sees show some 40 degrees of a turn
 // that is not there.
 func turnsOn(*query) (uncertainty.Estimate, error) {
@@ -221,20 +189,12 @@ func ballHeight(q *query) (uncertainty.Estimate, error) {
 	return uncertainty.Estimate{}, errNoBall
 }
 
-// largestOf is how many scatters the largest of many values is off. Assumed.
-const largestOf = 1.5
-
 func hipsDrift(q *query) (uncertainty.Estimate, error) {
 	if err := q.spanned(); err != nil {
 		return uncertainty.Estimate{}, err
 	}
 	if v, ok := q.throw.Drift(q.frames[0], q.frames[1]); ok {
-		// The largest of many that scatter is too large by some of it.
-		scatter := 0.0
-		if p, ok := q.pixel("left_hip", q.frames[0]); ok && q.Scale != nil {
-			scatter = largestOf * 100 * p.Sigma * q.Scale.MetresPerPixel.Value / math.Sqrt2
-		}
-		return uncertainty.Normal(math.Abs(v.Value), math.Hypot(v.SD, scatter)), nil
+		return uncertainty.Normal(math.Abs(v.Value), v.SD), nil
 	}
 	return uncertainty.Estimate{}, Failure{"the hips' way from side to side does not show from here", "a clip from behind"}
 }

@@ -125,6 +125,10 @@ func begin(m model.Model, in Input, old *Cache) *Evaluation {
 	e := &Evaluation{Model: m, Input: in, view: angles.View{Direction: 1}, readings: map[string]report.Reading{}}
 	e.report = report.Report{Positions: []report.Position{}, Phases: []report.Span{}, Contacts: []contact.Interval{}, Steps: []report.Step{}, Readings: []report.Reading{},
 		Strengths: []report.Strength{}, Findings: []report.Finding{}, Possible: []report.Finding{}, Problems: []string{}, Questions: []report.Question{}, Carries: report.Carries{Can: []string{}, Cannot: []string{}}}
+	var wrong []string
+	in.Athlete, wrong = in.Athlete.Possible()
+	e.Input.Athlete = in.Athlete
+	e.report.Problems = append(e.report.Problems, wrong...)
 	if in.Clip.Direction < 0 {
 		e.view.Direction = -1
 	}

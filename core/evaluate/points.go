@@ -89,17 +89,17 @@ func (e *Evaluation) pixel(id string, frame int) (Located, bool) {
 // on directions of hips and shoulders on the half of the hard set that is there to build on.
 const lastingError = 0.1
 
-// lasting is the scatter of a point for a path that is fitted through many frames: an error
-// that stays the same for some frames is not made smaller by them.
-func (e *Evaluation) lasting(id string, frame int) float64 {
+// lasting is the scatter of a point in one frame, and for a path that is fitted through many:
+// an error that stays the same for some frames is not made smaller by them.
+func (e *Evaluation) lasting(id string, frame int) (once, lasting float64) {
 	p, ok := e.pixel(id, frame)
 	if !ok {
-		return e.Sigma
+		return e.Sigma, e.Sigma
 	}
 	if at, there := e.Input.Points.At(id, frame); there && at.Source == track.Hand.String() || body.IsThing(id) {
-		return p.Sigma
+		return p.Sigma, p.Sigma
 	}
-	return p.Sigma * math.Sqrt(math.Max(1, lastingError*e.Input.Clip.Pictures.Rate(e.Rate)))
+	return p.Sigma, p.Sigma * math.Sqrt(math.Max(1, lastingError*e.Input.Clip.Pictures.Rate(e.Rate)))
 }
 
 // Some joints are simply elsewhere, on the other leg or on the ground beside, however sure

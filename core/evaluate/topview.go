@@ -106,7 +106,7 @@ func (e *Evaluation) above(o *throw.Reconstruction) TopView {
 		return l
 	}
 	a.Separation, a.Drag = leads("hips", "chest"), leads("chest", "ball")
-	nearest := math.Inf(1)
+	nearest, sd := math.Inf(1), 0.0
 	for i, s := range []body.Side{body.Left, body.Right} {
 		a.Feet[i] = way(string(s)+"_foot", of(o.Toes[i]))
 		a.Down[i] = make([]bool, n-o.From)
@@ -116,6 +116,8 @@ func (e *Evaluation) above(o *throw.Reconstruction) TopView {
 				a.Down[i][f-o.From] = true
 				if p := o.Toes[i][f]; !math.IsNaN(p.X) && f < o.To {
 					gaps = append(gaps, a.Circle-math.Hypot(p.X, p.Z))
+					along, _ := o.FootSD(i, f)
+					sd = math.Max(sd, along) // along the sight a foot is known less well
 				}
 			}
 			// A tenth of a contact may lie off: its ends are in the air.
@@ -126,8 +128,7 @@ func (e *Evaluation) above(o *throw.Reconstruction) TopView {
 		}
 	}
 	if !math.IsInf(nearest, 1) && a.Circle > 0 {
-		// Along the sight a foot is known less well.
-		v := uncertainty.Normal(100*nearest, 100*o.FootSD())
+		v := uncertainty.Normal(100*nearest, 100*sd)
 		a.Rim = &v
 	}
 	if v, ok := o.Axis(o.To - 1); ok {

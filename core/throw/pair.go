@@ -189,6 +189,9 @@ func (p Pair) New() (*StereoReconstruction, error) {
 	}
 	o.Neck, o.Pelvis = between(at["left_shoulder"], at["right_shoulder"]), between(at["left_hip"], at["right_hip"])
 	o.Toes = [2][]vec3.Vec{at["left_toe"], at["right_toe"]}
+	o.loosen(func(id string, f int, at vec3.Vec) float64 {
+		return math.Hypot(a.loose(id, f, at), p.B.loose(id, int(p.inB(f, offset)), at)) / math.Sqrt2
+	})
 	// From the middle of the trunk, as seen from above the same as from the neck
 	// when it stands upright, and right when it leans.
 	trunk := between(o.Neck, o.Pelvis)

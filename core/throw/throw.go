@@ -30,9 +30,10 @@ type Clip struct {
 	Points   kinematics.Points
 	Frames   int
 	Sigma    float64 // scatter of a point placed by hand, px
-	// Scatter is that of a landmark in a frame, px: by as much as it is larger than Sigma the
-	// directions are less sure. Nil when all points are as good as those placed by hand.
-	Scatter      func(id string, frame int) float64
+	// Scatter is that of a landmark in a frame, px, and what it is worth to a path that is fitted
+	// through many, which errors that last are not made smaller by: by as much as it is larger
+	// than Sigma all is less sure. Nil when all points are as good as those placed by hand.
+	Scatter      func(id string, frame int) (once, lasting float64)
 	Left         bool // throws with the left hand
 	Person       body.Person
 	Kind         Kind
@@ -71,11 +72,12 @@ type Reconstruction struct {
 	Why       map[string]error // what is not known, and why
 	hand      float64
 	kind      Kind
-	ahead     vec3.Vec           // segment of sight
-	sightAz   float64            // its azimuth, rad
-	shift     map[string]float64 // whole turns that bring azimuths to one count
-	stereo    bool               // two cameras saw it
-	trunk     []vec3.Vec         // from where the ball is drawn, when two cameras saw it
+	ahead     vec3.Vec             // segment of sight
+	sightAz   float64              // its azimuth, rad
+	shift     map[string]float64   // whole turns that bring azimuths to one count
+	stereo    bool                 // two cameras saw it
+	trunk     []vec3.Vec           // from where the ball is drawn, when two cameras saw it
+	loose     map[string][]float64 // by landmark and frame, see [Clip.loose]
 }
 
 var nowhere = vec3.Vec{X: math.NaN(), Y: math.NaN(), Z: math.NaN()}
@@ -97,6 +99,7 @@ func placed(c Clip) (o *Reconstruction, stand []vec3.Vec) {
 	stand = c.stand()
 	o.From, o.To = c.begins(), c.Frames
 	o.Neck, o.Pelvis = c.above(stand, "mid_shoulder"), c.above(stand, "mid_hip")
+	o.loosen(c.loose)
 	return o, stand
 }
 
@@ -273,15 +276,48 @@ func (c *Clip) line(to, from string, o *Reconstruction, p prior) *segment {
 		if okA && okB {
 			l.seen[f] = observation{d: r2.Sub(a, b), sigma: math.Hypot(sa, sb), worse: 1}
 			if c.Scatter != nil {
-				end := c.Scatter(from, f)
+				end := c.lasting(from, f)
 				if from == "mid_shoulder" {
-					end = math.Hypot(c.Scatter("left_shoulder", f), c.Scatter("right_shoulder", f)) / 2
+					end = math.Hypot(c.lasting("left_shoulder", f), c.lasting("right_shoulder", f)) / 2
 				}
-				l.seen[f].worse = math.Max(1, math.Hypot(c.Scatter(to, f), end)/l.seen[f].sigma)
+				l.seen[f].worse = math.Max(1, math.Hypot(c.lasting(to, f), end)/l.seen[f].sigma)
 			}
 		}
 	}
 	return l
+}
+
+func (c *Clip) lasting(id string, f int) float64 {
+	_, px := c.Scatter(id, f)
+	return px
+}
+
+// loose is how far a landmark in a frame may be off across the sight because it was computed,
+// m; 0 of one that is as good as a hand's.
+func (c *Clip) loose(id string, f int, at vec3.Vec) float64 {
+	if c.Scatter == nil || !known(at) {
+		return 0
+	}
+	px, _ := c.Scatter(id, f)
+	return math.Sqrt(math.Max(0, px*px-c.Sigma*c.Sigma)) / c.Camera.Scale(at)
+}
+
+// loosen keeps how far joints may be off that are read in single frames.
+func (o *Reconstruction) loosen(by func(id string, f int, at vec3.Vec) float64) {
+	o.loose = map[string][]float64{}
+	for part, at := range map[string][]vec3.Vec{"shoulder": o.Neck, "hip": o.Pelvis, "toe": o.Pelvis} {
+		for _, s := range []body.Side{body.Left, body.Right} {
+			id := string(s) + "_" + part
+			for f, p := range at {
+				o.loose[id] = append(o.loose[id], by(id, f, p))
+			}
+		}
+	}
+}
+
+// middleLoose is that of the middle of both sides.
+func (o *Reconstruction) middleLoose(part string, f int) float64 {
+	return math.Hypot(o.loose["left_"+part][f], o.loose["right_"+part][f]) / 2
 }
 
 // pixel is a point in the common frame with its scatter.

@@ -423,28 +423,38 @@ func (o *Reconstruction) Drift(from, to int) (uncertainty.Estimate, bool) {
 			worst = d
 		}
 	}
-	return uncertainty.Normal(100*worst, 1.5), true
+	// The largest of many that scatter is too large by some of it.
+	return uncertainty.Normal(100*worst, math.Hypot(1.5, 100*largestOf*o.middleLoose("hip", max(from, o.From)))), true
 }
+
+// largestOf is how many scatters the largest of many values is off. Assumed.
+const largestOf = 1.5
 
 // alongDoubt and acrossDoubt are how well a standing foot is placed along and across
 // the sight of one camera, m: a toe a centimetre higher seems to be 8 cm farther off
 // for a camera at a man's chest. Two cameras place it as well as across.
+// heightDoubt is how high over its place the point may be for that. Computed toes that stand are
+// off by a share of what they are in one frame.
 // Assumed; shaped on simulated clips.
 const (
 	alongDoubt  = 0.08
 	acrossDoubt = 0.015
+	heightDoubt = 0.01
+	steadyToes  = 0.5
 )
 
 // settled is how long after its landing a foot stands, s: before that a smooth path
 // still has some of the way down in it. Assumed.
 const settled = 0.04
 
-// FootSD is how well a standing foot is placed at worst, m.
-func (o *Reconstruction) FootSD() float64 {
+// FootSD is how well a standing foot is placed along and across the sight in a frame, m.
+func (o *Reconstruction) FootSD(foot, frame int) (along, across float64) {
+	loose := steadyToes * o.loose[[2]string{"left_toe", "right_toe"}[foot]][frame]
+	across = math.Hypot(acrossDoubt, loose)
 	if o.stereo {
-		return acrossDoubt
+		return across, across
 	}
-	return alongDoubt
+	return math.Hypot(alongDoubt, loose*alongDoubt/heightDoubt), across
 }
 
 // Place is the standing place of a foot about a frame, with its doubt in x and z.
@@ -459,7 +469,7 @@ func (o *Reconstruction) Place(foot, frame int) (p vec3.Vec, sx, sz float64, ok 
 	if n == 0 {
 		return p, 0, 0, false
 	}
-	along, across := o.FootSD(), acrossDoubt
+	along, across := o.FootSD(foot, frame)
 	c, s := math.Abs(o.ahead.X), math.Abs(o.ahead.Z)
 	return vec3.Scale(1/n, p), math.Hypot(along*c, across*s), math.Hypot(along*s, across*c), true
 }
@@ -535,7 +545,8 @@ func (o *Reconstruction) Axis(frame int) (out Axis, ok bool) {
 	if o.stereo {
 		place = stereoSlack
 	}
-	out.Lean = uncertainty.Normal(deg(math.Atan2(lean, v.Y)), deg(place*math.Sqrt2/math.Max(0.1, vec3.Norm(v))))
+	ends := math.Hypot(place*math.Sqrt2, math.Hypot(o.middleLoose("shoulder", frame), o.middleLoose("hip", frame)))
+	out.Lean = uncertainty.Normal(deg(math.Atan2(lean, v.Y)), deg(ends/math.Max(0.1, vec3.Norm(v))))
 	out.Toward = azimuth.Near(deg(toward), uncertainty.Band{})
 	return out, true
 }
