@@ -191,6 +191,12 @@ func All() []Figure {
 		{"numbers.faults.certain_false_alarms", "faults", "<= 0", func(*Lab) (float64, error) { return falseAlarms() }},
 		{"numbers.wronghand.noticed_pct", "%", ">= 100", func(l *Lab) (float64, error) { n, err := l.numbers(); return n.noticed.percent(), err }},
 		{"numbers.wronghand.doubted_without_reason", "cards", "<= 0", func(l *Lab) (float64, error) { n, err := l.numbers(); return float64(len(n.doubted)), err }},
+		{"numbers.slips.scale.told_pct", "%", ">= 98", func(l *Lab) (float64, error) { s, err := l.slips(); return s.of("scale"), err }},
+		{"numbers.slips.view.told_pct", "%", ">= 90", func(l *Lab) (float64, error) { s, err := l.slips(); return s.of("view"), err }},
+		{"numbers.slips.rate.told_pct", "%", ">= 70", func(l *Lab) (float64, error) { s, err := l.slips(); return s.of("rate"), err }},
+		{"numbers.slips.doubted_without_reason_pct", "%", "<= 1", func(l *Lab) (float64, error) { s, err := l.slips(); return s.wrongly(), err }},
+		{"numbers.hidden.coverage_pct", "%", "93..100", func(l *Lab) (float64, error) { s, err := l.slips(); return s.covered(), err }},
+		{"numbers.hidden.stated_pct", "%", ">= 50", func(l *Lab) (float64, error) { s, err := l.slips(); return s.bridged(), err }},
 		{"numbers.broken_parts", "parts", "<= 0", func(l *Lab) (float64, error) { n, err := l.numbers(); return float64(len(n.broken)), err }},
 		{"numbers.javelin.range_28_m", "m", "78..86", func(*Lab) (float64, error) { return javelinRange(28) }},
 		{"numbers.javelin.range_30_m", "m", "86..94", func(*Lab) (float64, error) { return javelinRange(30) }},
@@ -314,6 +320,7 @@ type Lab struct {
 	followed  *followed
 	hardSet   *hardness
 	told      *numbers
+	slipped   *slips
 	besides   *serverDraft
 	kept      *kept
 	crowded   *crowded

@@ -29,7 +29,7 @@ func moving(t *testing.T) (model.Model, evaluate.Input) {
 		}
 	}
 	m := model.Model{ID: "bare", View: "side", Positions: []model.Position{{ID: "end", Name: "End"}}}
-	return m, evaluate.Input{Model: "bare", Athlete: body.Person{Height: 1.8, FrontLeg: body.Left}, Points: points, Camera: &stabilize.Rotations{},
+	return m, evaluate.Input{Model: "bare", Athlete: body.Person{FrontLeg: body.Left}, Points: points, Camera: &stabilize.Rotations{},
 		Clip:  evaluate.ClipInfo{Width: 1280, Height: 720, Stamps: stamps, FileRate: 30, CaptureRate: 120, View: "side", Direction: 1},
 		Flags: map[string]int{"end": 50}, Scale: &calibration.Line{AX: 100, AY: 600, BX: 300, BY: 600, Metres: 2}}
 }

@@ -295,6 +295,7 @@ func pt(v []float64, i int) r2.Vec { return r2.Vec{X: v[2*i], Y: v[2*i+1]} }
 
 var (
 	errNoRate  = Failure{"the capture rate is not known", "the capture rate of the camera"}
+	errBadRate = Failure{"the pictures contradict the capture rate that is given", "the right rate, on Clip"}
 	errStills  = Failure{"these are stills of single positions: there is no time and no way between them", "the clip from which they were taken"}
 	errNoScale = Failure{"there is no scale yet", "a thigh or shank placed at any position, or a scale along a known length"}
 )

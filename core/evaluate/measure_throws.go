@@ -167,6 +167,9 @@ func turnsOn(*query) (uncertainty.Estimate, error) {
 var errNoBall = Failure{"the ball is not known here", "the ball tracked in this stretch"}
 
 func ballSpeed(q *query) (uncertainty.Estimate, error) {
+	if !q.Clock.Known() {
+		return uncertainty.Estimate{}, errNoRate
+	}
 	// Points a release or a catch the frame before is the last on the way there.
 	for f := q.frame; f > q.frame-4; f-- {
 		if v, ok := q.throw.Speed(f); ok {
@@ -231,6 +234,9 @@ func feetOff(q *query) (uncertainty.Estimate, error) {
 // release reads a value of the release.
 func leaving(of func(throw.Release) uncertainty.Estimate) func(*query) (uncertainty.Estimate, error) {
 	return func(q *query) (uncertainty.Estimate, error) {
+		if !q.Clock.Known() {
+			return uncertainty.Estimate{}, errNoRate
+		}
 		if q.report.Throw == nil || q.report.Throw.Release == nil {
 			return uncertainty.Estimate{}, Failure{"the release is not read from this clip", "a clip from the side in which the implement is tracked in its first free frames"}
 		}

@@ -81,9 +81,9 @@ var stages = []struct {
 	{"contacts", (*Evaluation).findContacts},                // contacts, belt
 	{"the athlete's side", (*Evaluation).checkSide},         // report.Problems
 	{"the view", (*Evaluation).checkView},                   // report.Problems
-	{"the rate of the camera", (*Evaluation).findRate},      // report.RateHint
 	{"the throw in depth", (*Evaluation).findThrow},         // throw, camera, report.Throw
 	{"the view of the throw", (*Evaluation).checkThrowView}, // report.Problems
+	{"the rate of the camera", (*Evaluation).findRate},      // report.RateHint
 	{"key positions", (*Evaluation).findPositions},          // found, feet: what Flag answers from
 	{"what fits together", (*Evaluation).agree},             // found, withdrawn
 	{"the order of flags", (*Evaluation).checkFlags},        // report.Problems
@@ -162,24 +162,26 @@ func begin(m model.Model, in Input, old *Cache) *Evaluation {
 
 // Evaluation is one attempt in one clip while it is worked out.
 type Evaluation struct {
-	Model    model.Model
-	Input    Input
-	Clock    timebase.Clock
-	view     angles.View
-	Roles    body.Roles
-	Sigma    float64
-	Rate     float64 // frames per second by which paths are smoothed
-	stills   bool    // single positions with no time between them
-	Movement *kinematics.Movement
-	cache    Cache
-	centre   *kinematics.Path // of mass; made when first needed
-	Scale    *calibration.Scale
-	sight    *sight                // the plane of motion; nil without a scale
-	limbs    map[[2]string]float64 // lengths that were asked for, px
-	contacts []contact.Contact
-	throw    *throw.Reconstruction // nil while the circle is not marked
-	camera   *camera.Camera        // nil likewise, and without a scale
-	found    map[string]foundAt
+	Model  model.Model
+	Input  Input
+	Clock  timebase.Clock
+	view   angles.View
+	Roles  body.Roles
+	Sigma  float64
+	Rate   float64 // frames per second by which paths are smoothed
+	stills bool    // single positions with no time between them
+	// contradicted tells that the pictures speak against the rate that was given.
+	contradicted bool
+	Movement     *kinematics.Movement
+	cache        Cache
+	centre       *kinematics.Path // of mass; made when first needed
+	Scale        *calibration.Scale
+	sight        *sight                // the plane of motion; nil without a scale
+	limbs        map[[2]string]float64 // lengths that were asked for, px
+	contacts     []contact.Contact
+	throw        *throw.Reconstruction // nil while the circle is not marked
+	camera       *camera.Camera        // nil likewise, and without a scale
+	found        map[string]foundAt
 	// withdrawn are positions that were found and are not sure enough, or do not fit.
 	withdrawn map[string]foundAt
 	feet      map[int]body.Side // foot of the nth step

@@ -17,16 +17,14 @@ import (
 // Rates at which cameras film, pictures a second.
 var usualRates = []float64{24, 25, 30, 50, 60, 100, 120, 240, 480, 960}
 
-// Limits of that; assumed, steps a second common practice.
+// Limits of that. Assumed.
 const (
 	rateOff     = 0.25 // of its logarithm: nearer is no contradiction
 	fallSpan    = 5    // pictures on each side of the highest place, at least
 	fallDeep    = 0.06 // standing heights that the mass must have fallen
 	fallScatter = 2.0  // of the scatter that a fall may leave
-	stepsLeast  = 1.7  // a second, of somebody who runs
-	stepsMost   = 5.2
-	stepsUsual  = 3.3
-	feetApart   = 0.2 // standing heights, of steps that are counted
+	feetApart   = 0.25 // standing heights, of steps that are counted
+	feetPass    = 0.15 // and how near they come as they pass
 	fewestSteps = 3
 )
 
@@ -46,14 +44,23 @@ func (e *Evaluation) findRate() {
 		if pictures, ok := e.rateOfFall(frames); ok {
 			e.hint(pictures*shown, "a body in the air falls as it does here")
 		}
-	case event.Change == sport.Running:
+	case event.Steps.Usual > 0:
 		if every, ok := e.stepEvery(frames); ok {
-			if steps := e.Rate / shown / every; e.Clock.Known() && steps >= stepsLeast && steps <= stepsMost {
-				return
-			}
-			e.hint(stepsUsual*every*shown, fmt.Sprintf("runners take about %.0f to %.0f steps a second", stepsLeast, stepsMost))
+			e.paced(event.Steps, every*shown, "steps")
+		}
+	case event.Turns.Usual > 0 && e.throw != nil:
+		if every, ok := e.throw.Round(); ok {
+			e.paced(event.Turns, every, "turns")
 		}
 	}
+}
+
+// paced holds what comes again after so many frames of the file against how often it may.
+func (e *Evaluation) paced(p sport.Pace, every float64, what string) {
+	if often := e.Rate / every; e.Clock.Known() && often >= p.Least && often <= p.Most {
+		return
+	}
+	e.hint(p.Usual*every, fmt.Sprintf("this takes %.2g to %.2g %s a second, as with anybody", p.Least, p.Most, what))
 }
 
 // hint says the usual rate nearest to one that the pictures tell, unless it is the one that is
@@ -70,6 +77,10 @@ func (e *Evaluation) hint(rate float64, reason string) {
 	}
 	e.report.RateHint = &report.RateHint{Rate: best, Reason: fmt.Sprintf("At about %.0f frames a second %s", best, reason)}
 	if e.Clock.Known() {
+		e.Clock, e.contradicted = e.Clock.Untimed(), true
+		if t := e.report.Throw; t != nil {
+			untimed(t)
+		}
 		e.report.Problems = append(e.report.Problems, fmt.Sprintf("the camera is said to have taken %.4g frames a second, but %s at about %.0f: look at Clip", e.Input.Clip.CaptureRate, reason, best))
 	}
 }
@@ -115,21 +126,22 @@ func (e *Evaluation) rateOfFall(frames []int) (float64, bool) {
 func (e *Evaluation) stepEvery(frames []int) (float64, bool) {
 	l, r := e.Movement.Paths[string(body.Left)+"_ankle"], e.Movement.Paths[string(body.Right)+"_ankle"]
 	var passed []float64
-	ahead := 0.0 // of the foot that was clearly ahead last
+	near, at := math.Inf(1), 0.0 // since they were apart
 	for i, f := range frames {
 		p, ok1 := l.Seen(f)
 		q, ok2 := r.Seen(f)
 		if !ok1 || !ok2 {
 			continue
 		}
-		d := (p.X - q.X) / e.cache.tall
-		if math.Abs(d) < feetApart {
-			continue
+		// Not which of them is ahead: a draft takes one for the other.
+		apart := math.Abs(p.X-q.X) / e.cache.tall
+		switch {
+		case apart < near:
+			near, at = apart, float64(i)
+		case apart > feetApart && near < feetPass:
+			passed = append(passed, at)
+			near = apart
 		}
-		if ahead*d < 0 {
-			passed = append(passed, float64(i))
-		}
-		ahead = d
 	}
 	if len(passed) < fewestSteps {
 		return 0, false

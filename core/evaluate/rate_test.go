@@ -2,32 +2,39 @@ package evaluate_test
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"testing"
 
 	"neokinema/core/body"
 	"neokinema/core/evaluate"
+	throws "neokinema/core/throw"
 	"neokinema/core/timebase"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
 
-// A clip whose camera's rate nobody knows, or has given wrongly, tells it by the fall in a jump
-// and by the steps of a run; one whose rate is right raises no doubt.
+// A clip whose camera's rate nobody knows, or has given wrongly, tells it by the fall in a jump,
+// by steps and by turns; one whose rate is right raises no doubt.
 func TestThePicturesTellTheRate(t *testing.T) {
 	right, all := 0, 0
-	for _, event := range []string{"long-jump", "high-jump", "running"} {
+	for _, event := range []string{"long-jump", "high-jump", "running", "sprint-start", "pole-vault", "javelin", "hammer"} {
 		m := load(t, event)
 		for _, truly := range []float64{30, 120} {
 			for seed := range uint64(2) {
 				s := simcam.Spec{Event: event, CaptureRate: truly, Seed: seed, Athlete: body.Person{Sex: body.Female, Height: 1.6 + 0.25*float64(seed)}}
 				if event == "running" {
 					s.Speed = 3.5 + 3*float64(seed)
-				} else {
-					s.Camera.Pan = event == "long-jump"
+				}
+				s.Camera.Pan = event == "long-jump"
+				if event == "hammer" {
+					s.Camera.Place = "back"
 				}
 				tr := truth(t, s)
 				in := points.Input(tr, points.All(tr, 0.8, seed))
+				if event == "hammer" {
+					in.Points["ball"], in.Ground = points.Ball(tr, 1, seed), points.Circle(tr, 1, seed)
+				}
 				in.Flags = map[string]int{}
 				hint := func(given float64) float64 {
 					in.Clip.CaptureRate = given
@@ -45,6 +52,16 @@ func TestThePicturesTellTheRate(t *testing.T) {
 					}
 					if given > 0 != said {
 						t.Errorf("%s at %g, given %g: problems %v", event, truly, given, r.Problems)
+					}
+					// Nothing that hangs on time is read by a rate that cannot be.
+					for _, x := range r.Readings {
+						cp, _ := m.Checkpoint(x.ID)
+						if x.Value != nil && x.Source == "measure" && slices.Contains([]string{"ms", "m/s", "kN/m", "N"}, cp.Unit) {
+							t.Errorf("%s at %g, given %g: %s is read, %.1f %s", event, truly, given, x.ID, x.Value.Value, cp.Unit)
+						}
+					}
+					if throw := r.Throw; throw != nil && (throw.Release != nil || slices.ContainsFunc(throw.Turns, func(x throws.Turn) bool { return x.Time != nil || x.Speed != nil || x.Pull != nil })) {
+						t.Errorf("%s at %g, given %g: speeds of the throw are read", event, truly, given)
 					}
 					return r.RateHint.Rate
 				}

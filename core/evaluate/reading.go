@@ -33,8 +33,11 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 	if err != nil || math.IsNaN(v.Value) || math.IsNaN(v.SD) || math.IsInf(v.SD, 0) {
 		var f Failure
 		if errors.As(err, &f) {
-			if f == errNoRate && e.stills {
+			switch {
+			case f == errNoRate && e.stills:
 				f = errStills
+			case f == errNoRate && e.contradicted:
+				f = errBadRate
 			}
 			r.Reason, r.Remedy = f.Reason, f.Remedy
 		} else {

@@ -33,8 +33,8 @@ func (e *Evaluation) turning(turns []throw.Turn, unseen []int) report.Turning {
 	t.Catches = throw.TrendOf(turns, func(x throw.Turn) uncertainty.Estimate { return x.CatchAz })
 	var most uncertainty.Estimate
 	for _, x := range turns {
-		if x.Pull.Value > most.Value {
-			most, t.HardestTurn = x.Pull, x.N
+		if x.Pull != nil && x.Pull.Value > most.Value {
+			most, t.HardestTurn = *x.Pull, x.N
 		}
 	}
 	if m := e.Input.Athlete.Mass; m > 0 && t.HardestTurn > 0 {
@@ -112,6 +112,11 @@ func (e *Evaluation) findThrow() {
 	}
 	r := &report.Throw{Turning: e.turning(nil, nil), Missing: []string{}}
 	e.report.Throw = r
+	defer func() {
+		if !e.Clock.Known() {
+			untimed(r)
+		}
+	}()
 	size := im.Of(e.Input.Athlete.Sex, e.Input.Athlete.Age)
 	if r.Mass, r.MassGiven = Mass(e.Input.Implement); !r.MassGiven {
 		r.Mass = size.Mass
@@ -205,6 +210,18 @@ func (e *Evaluation) findThrow() {
 	} else if old.why != nil && tracked {
 		r.Missing = append(r.Missing, "The release is not read: "+old.why.Error()+".")
 	}
+}
+
+// untimed takes from a throw what hangs on a rate of the camera that is not known.
+func untimed(r *report.Throw) {
+	for i, t := range r.Turns {
+		r.Turns[i] = t.Untimed()
+	}
+	r.HardestTurn, r.PullBodyWeights = 0, nil
+	if r.Release != nil {
+		r.Release, r.Predicted, r.WobbleCost, r.Shortfall = nil, nil, nil, nil
+	}
+	r.Missing = append(r.Missing, "Times, speeds, pulls and the release are not read before the camera's rate is known.")
 }
 
 // turnsEnough is how far a camera must have turned to know its focal length, rad. Assumed.

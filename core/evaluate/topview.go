@@ -89,7 +89,7 @@ func (e *Evaluation) above(o *throw.Reconstruction) TopView {
 	a.Speed = []float64{}
 	for f := o.From; f < n; f++ {
 		v, ok := o.Speed(f)
-		if !ok {
+		if !ok || !e.Clock.Known() {
 			v.Value = kinematics.None
 		}
 		a.Speed = append(a.Speed, math.Round(10*v.Value)/10)

@@ -10,8 +10,9 @@ import (
 )
 
 // The coach says from where a clip is filmed, and all that is read hangs on it: so it is held
-// against what the picture shows. Of who runs along his way the shoulders tell it, which are wide
-// from behind and narrow from the side; of a throw the marks of the circle.
+// against what the picture shows. Who crosses it is seen from a side; of who runs along his way the
+// shoulders tell it, which are wide from behind and narrow from the side; of a throw the marks of the
+// circle.
 
 // How wide shoulders show, in lengths of the trunk, and what else tells a view. Assumed; shaped on
 // the lots that are there to build on.
@@ -20,12 +21,17 @@ const (
 	narrowShoulders = 0.36
 	leastUpright    = 0.3 // s of frames in which somebody stands or runs upright
 	mostOff         = 55  // degrees by which a camera stands off the view that is said
+	crossing        = 3   // standing heights that nobody goes sideways who runs along the sight
 )
 
 // checkView tells what the picture says against the view that is said, if it does.
 func (e *Evaluation) checkView() {
 	said := e.Input.Clip.View
 	if said == "" || !e.usable() {
+		return
+	}
+	if (said == "back" || said == "front") && sport.Of(e.Model.ID).Circle == 0 && e.crosses() > crossing*e.cache.tall {
+		e.otherView("the athlete crosses the picture from side to side", said)
 		return
 	}
 	if e.faces() || said != "side" && sport.Of(e.Model.ID).Implement == nil && !sport.Of(e.Model.ID).Curved {
@@ -54,6 +60,17 @@ func (e *Evaluation) checkThrowView() {
 
 func (e *Evaluation) otherView(why, said string) {
 	e.report.Problems = append(e.report.Problems, fmt.Sprintf("%s, and the clip's card says that it is filmed from the %s: check the view, or which clip is which", why, said))
+}
+
+// crosses is how far the hips go sideways, px.
+func (e *Evaluation) crosses() float64 {
+	lo, hi := math.Inf(1), math.Inf(-1)
+	for f := range e.Clock.Len() {
+		if p, ok := e.Movement.Where("mid_hip", f); ok {
+			lo, hi = math.Min(lo, p.X), math.Max(hi, p.X)
+		}
+	}
+	return math.Max(0, hi-lo)
 }
 
 // shouldersShow is how far the shoulders are apart in the middle of the upright frames, in

@@ -34,7 +34,8 @@ func TestTheViewIsHeldAgainstThePicture(t *testing.T) {
 	}{
 		{"running", "", "side", false}, {"running", "", "back", true}, {"long-jump", "", "side", false}, {"long-jump", "", "front", true},
 		{"pole-vault", "", "side", false}, {"pole-vault", "", "back", true}, {"sprint-start", "", "side", false},
-		{"running", "back", "back", false}, {"running", "back", "side", true},
+		{"javelin", "", "side", false}, {"javelin", "", "back", true}, {"high-jump", "", "side", false},
+		{"running", "back", "back", false}, {"javelin", "back", "back", false}, {"long-jump", "front", "front", false}, {"running", "back", "side", true},
 		{"hammer", "back", "back", false}, {"hammer", "back", "side", true}, {"discus", "back", "back", false}, {"discus", "back", "side", true}, {"weight", "side", "side", false}, {"weight", "side", "back", true},
 	} {
 		if got := said(c.event, c.place, c.view); got != c.want {

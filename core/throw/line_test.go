@@ -240,3 +240,49 @@ func TestSmallTools(t *testing.T) {
 		t.Errorf("nothing smoothed is %v", got)
 	}
 }
+
+// An implement that is hidden for a while on each round is bridged: the truth lies within what is
+// stated there, which is wider than where it is seen, and directions keep their count.
+func TestHiddenOnEveryRound(t *testing.T) {
+	const rate, turning = 120, 12.0
+	inside, all := 0, 0
+	for _, sigma := range []float64{0.5, 1, 2} {
+		for _, hand := range []float64{1, -1} {
+			l, truth := whirl(hand, rate, turning, 1.8, 0.5, sigma, 300)
+			var hidden []int
+			for f := 40; f < 280; f++ {
+				if math.Mod(math.Abs(truth[f]), 2*math.Pi) < 1.6 { // more than a quarter of each round
+					l.seen[f].sigma = 0
+					hidden = append(hidden, f)
+				}
+			}
+			d, err := l.track()
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, f := range hidden {
+				i := f - d.From
+				off := math.Abs(math.Remainder(d.Az[i]-truth[f], 2*math.Pi))
+				if all++; off < 1.96*d.AzSD[i] {
+					inside++
+				}
+				if off > 0.5 {
+					t.Fatalf("hand %g, scatter %g px, frame %d: %.2f rad off", hand, sigma, f, off)
+				}
+			}
+			if d.Gap < 1.4 || d.Gap > 1.9 {
+				t.Errorf("the gap is %.2f rad", d.Gap)
+			}
+			o := &Reconstruction{Ball: d}
+			if round, ok := o.Round(); !ok || math.Abs(round-2*math.Pi*rate/turning) > 2 {
+				t.Errorf("a round takes %.1f frames, %v; truly %.1f", round, ok, 2*math.Pi*rate/turning)
+			}
+		}
+	}
+	if 100*inside < 93*all {
+		t.Errorf("%d of %d hidden directions lie within what is stated", inside, all)
+	}
+	if _, ok := (&Reconstruction{}).Round(); ok {
+		t.Error("nothing goes round")
+	}
+}

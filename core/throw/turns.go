@@ -180,18 +180,18 @@ type Turn struct {
 	Catch      int                   `json:"catch" doc:"frame: sweep foot is down"`
 	Next       int                   `json:"next" doc:"frame: ball at the back again, or the release"`
 	Last       bool                  `json:"last" doc:"the release follows"`
-	Time       uncertainty.Estimate  `json:"time" doc:"s, from zero to zero"`
-	Double     uncertainty.Estimate  `json:"double" doc:"s on both feet, of zero to lift and catch to the next zero"`
-	Single     uncertainty.Estimate  `json:"single" doc:"s on one foot"`
+	Time       *uncertainty.Estimate `json:"time,omitempty" required:"false" doc:"s, from zero to zero; this and all that hangs on time is left out while the camera's rate is not known"`
+	Double     *uncertainty.Estimate `json:"double,omitempty" required:"false" doc:"s on both feet, of zero to lift and catch to the next zero"`
+	Single     *uncertainty.Estimate `json:"single,omitempty" required:"false" doc:"s on one foot"`
 	LiftAz     uncertainty.Estimate  `json:"lift_az" doc:"ball at the lift, degrees"`
 	CatchAz    uncertainty.Estimate  `json:"catch_az" doc:"ball at the catch, degrees"`
 	SingleWay  uncertainty.Estimate  `json:"single_way" doc:"degrees that the ball goes on one foot"`
-	Speed      uncertainty.Estimate  `json:"speed" doc:"greatest speed of the ball in the turn, m/s"`
+	Speed      *uncertainty.Estimate `json:"speed,omitempty" required:"false" doc:"greatest speed of the ball in the turn, m/s"`
 	Gain       *uncertainty.Estimate `json:"gain,omitempty" required:"false" doc:"against the turn before, m/s"`
 	Radius     uncertainty.Estimate  `json:"radius" doc:"middle of the shoulders to the ball, mean, m"`
 	Tilt       uncertainty.Estimate  `json:"tilt" doc:"of the ball's plane, degrees"`
 	Low        float64               `json:"low" doc:"azimuth of the lowest point, degrees"`
-	Pull       uncertainty.Estimate  `json:"pull" doc:"greatest pull on the hands, N"`
+	Pull       *uncertainty.Estimate `json:"pull,omitempty" required:"false" doc:"greatest pull on the hands, N"`
 	Drag       *uncertainty.Estimate `json:"drag,omitempty" required:"false" doc:"chest ahead of the ball at zero, degrees"`
 	Separation *uncertainty.Estimate `json:"separation,omitempty" required:"false" doc:"hips ahead of the chest at the catch, degrees"`
 	Step       *uncertainty.Estimate `json:"step,omitempty" required:"false" doc:"cm from the toes of the pivot foot to those of the sweep foot as it lands"`
@@ -204,6 +204,28 @@ type Turn struct {
 type Trend struct {
 	Diff   uncertainty.Estimate `json:"diff" doc:"last minus first"`
 	Steady bool                 `json:"steady" doc:"the difference lies within its doubt"`
+}
+
+// Round is how many frames the implement takes for its last whole way round; false when it is not
+// seen to go round once.
+func (o *Reconstruction) Round() (frames float64, ok bool) {
+	if o.Ball == nil {
+		return 0, false
+	}
+	az := o.Ball.Az
+	last := len(az) - 1
+	for i := last; i >= 0; i-- {
+		if math.Abs(az[last]-az[i]) >= 2*math.Pi {
+			return float64(last - i), true
+		}
+	}
+	return 0, false
+}
+
+// Untimed is the turn without what hangs on the rate of the camera.
+func (t Turn) Untimed() Turn {
+	t.Time, t.Double, t.Single, t.Speed, t.Gain, t.Pull = nil, nil, nil, nil, nil, nil
+	return t
 }
 
 // TrendOf is the trend of a value over turns; nil for fewer than two.
@@ -293,14 +315,15 @@ func (o *Reconstruction) Turns(contacts []contact.Contact, mass float64) []Turn 
 		}
 		t.LiftAz, t.CatchAz = o.at(t.Lift), o.at(t.Catch)
 		t.SingleWay = uncertainty.Minus(catch, lift)
-		t.Time, t.Single = frames(t.Zero, t.Next), frames(t.Lift, t.Catch)
-		t.Double = uncertainty.FrameInterval(t.Time.Value-t.Single.Value, 1/o.Rate)
+		whole, single := frames(t.Zero, t.Next), frames(t.Lift, t.Catch)
+		double := uncertainty.FrameInterval(whole.Value-single.Value, 1/o.Rate)
+		t.Time, t.Single, t.Double = &whole, &single, &double
 		o.measure(&t, mass)
 		if n := len(out); n > 0 {
 			// A turn whose step is not seen counts all the same.
 			t.N += o.revolutions(out[0].Zero, t.Zero+1)
 			if out[n-1].N == t.N-1 {
-				g := uncertainty.Minus(t.Speed, out[n-1].Speed)
+				g := uncertainty.Minus(*t.Speed, *out[n-1].Speed)
 				t.Gain = &g
 			}
 		}
@@ -351,6 +374,7 @@ func (o *Reconstruction) measure(t *Turn, mass float64) {
 	var radius, n, lowest, elLo, elHi float64
 	lowest, elLo, elHi = math.Inf(1), math.Inf(1), math.Inf(-1)
 	var radiusSD, elSD float64
+	t.Speed, t.Pull = new(uncertainty.Estimate), new(uncertainty.Estimate)
 	for f := t.Zero; f < min(t.Next, o.To); f++ {
 		if !o.Ball.Has(f) {
 			continue
@@ -365,10 +389,10 @@ func (o *Reconstruction) measure(t *Turn, mass float64) {
 			t.Low = azimuth.Near(v.Value, uncertainty.Band{})
 		}
 		if v, ok := o.Speed(f); ok && v.Value > t.Speed.Value {
-			t.Speed = v
+			*t.Speed = v
 		}
 		if p, ok := o.Pull(f, mass); ok && p.Value > t.Pull.Value {
-			t.Pull = p
+			*t.Pull = p
 		}
 	}
 	if n > 0 {

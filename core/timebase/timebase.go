@@ -100,6 +100,12 @@ func (c Clock) Len() int { return len(c.stamps) }
 // Known tells whether true time can be given.
 func (c Clock) Known() bool { return c.slow > 0 }
 
+// Untimed is the clock without a rate of the camera.
+func (c Clock) Untimed() Clock {
+	c.slow = 0
+	return c
+}
+
 func (c Clock) ticks(i, j int) (ticks, gap float64, err error) {
 	if i < 0 || j < 0 || i >= len(c.stamps) || j >= len(c.stamps) {
 		return 0, 0, fmt.Errorf("frames %d to %d lie outside the clip of %d frames", i, j, len(c.stamps))

@@ -73,3 +73,39 @@ func TestNoiseAndSlips(t *testing.T) {
 		}
 	}
 }
+
+// Every slip changes what its name says and nothing else, and an implement is hidden where it is
+// high.
+func TestSlipsAndHiding(t *testing.T) {
+	list, err := Draw(Build, 1, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	kinds := map[string]int{}
+	for _, a := range list {
+		was := a.Input(White, false)
+		for _, s := range Slips {
+			in := was
+			s.Make(a, &in)
+			kinds[s.Of]++
+			changed := map[string]bool{"scale": in.Scale != nil, "view": in.Clip.View != was.Clip.View, "rate": in.Clip.CaptureRate != was.Clip.CaptureRate}
+			for of, is := range changed {
+				if is != (of == s.Of) {
+					t.Errorf("%s, %s %s: %s changed %v", a.Name, s.Of, s.Name, of, is)
+				}
+			}
+		}
+		hidden := a.HideHigh(&was, 0.1)
+		if (a.Model.ID == "hammer" || a.Model.ID == "weight") && len(hidden) == 0 {
+			t.Errorf("%s: nothing is hidden", a.Name)
+		}
+		for _, f := range hidden {
+			if p, ok := was.Points["ball"].At(f); ok {
+				t.Errorf("%s: seen in frame %d at %+v", a.Name, f, p)
+			}
+		}
+	}
+	if len(kinds) != 3 {
+		t.Errorf("slips %v", kinds)
+	}
+}

@@ -4693,7 +4693,7 @@ export interface components {
             /** @description ball at the catch, degrees */
             catch_az: components["schemas"]["UncertaintyEstimate"];
             /** @description s on both feet, of zero to lift and catch to the next zero */
-            double: components["schemas"]["UncertaintyEstimate"];
+            double?: components["schemas"]["UncertaintyEstimate"];
             /** @description chest ahead of the ball at zero, degrees */
             drag?: components["schemas"]["UncertaintyEstimate"];
             /** @description against the turn before, m/s */
@@ -4727,17 +4727,17 @@ export interface components {
              */
             next: number;
             /** @description greatest pull on the hands, N */
-            pull: components["schemas"]["UncertaintyEstimate"];
+            pull?: components["schemas"]["UncertaintyEstimate"];
             /** @description middle of the shoulders to the ball, mean, m */
             radius: components["schemas"]["UncertaintyEstimate"];
             /** @description hips ahead of the chest at the catch, degrees */
             separation?: components["schemas"]["UncertaintyEstimate"];
             /** @description s on one foot */
-            single: components["schemas"]["UncertaintyEstimate"];
+            single?: components["schemas"]["UncertaintyEstimate"];
             /** @description degrees that the ball goes on one foot */
             single_way: components["schemas"]["UncertaintyEstimate"];
             /** @description greatest speed of the ball in the turn, m/s */
-            speed: components["schemas"]["UncertaintyEstimate"];
+            speed?: components["schemas"]["UncertaintyEstimate"];
             /** @description cm from the toes of the pivot foot to those of the sweep foot as it lands */
             step?: components["schemas"]["UncertaintyEstimate"];
             /** @description cm that the hips go from side to side; only seen along the line of the throw */
@@ -4746,8 +4746,8 @@ export interface components {
             sweep?: components["schemas"]["UncertaintyEstimate"];
             /** @description of the ball's plane, degrees */
             tilt: components["schemas"]["UncertaintyEstimate"];
-            /** @description s, from zero to zero */
-            time: components["schemas"]["UncertaintyEstimate"];
+            /** @description s, from zero to zero; this and all that hangs on time is left out while the camera's rate is not known */
+            time?: components["schemas"]["UncertaintyEstimate"];
             /**
              * Format: int64
              * @description frame: ball at the back of the circle
