@@ -243,7 +243,7 @@ func (r FreeFlight) Release() (Release, error) {
 			return Release{}, err
 		}
 		moment, momentSD = r.leaving(rough)
-		if r.Orbit && r.along() > mostAlong {
+		if r.along() > mostAlong {
 			momentSD = math.Hypot(momentSD, endsAlong*r.Rate)
 		}
 		f = int(math.Ceil(moment - 1e-9))
@@ -298,7 +298,7 @@ func (r FreeFlight) Release() (Release, error) {
 // goes along the sight shows only by growing smaller. Assumed.
 const mostAlong = 0.6
 
-// endsAlong is how surely an orbit is seen to end from along the throw, s: where the push ends
+// endsAlong is how surely a push is seen to end from along the throw, s: where it ends
 // the implement hardly moves across the picture. Shaped on the lot that is there to build on.
 const endsAlong = 0.012
 
@@ -337,18 +337,12 @@ type FlightConditions struct {
 func (l Release) distance(c FlightConditions, speed, angle, height float64) float64 {
 	air := flight.Still
 	air.Wind = vec3.Vec{X: c.Wind}
-	a := angle * math.Pi / 180
-	tip := a + c.Tip*math.Pi/180
-	s := flight.State{Position: vec3.Vec{X: l.Along, Y: height}, Velocity: vec3.Vec{X: speed * math.Cos(a), Y: speed * math.Sin(a)}, Axis: vec3.Vec{X: math.Cos(tip), Y: math.Sin(tip)}}
-	switch c.What.(type) {
-	case flight.Discus, flight.Wobbling:
-		s.Axis = vec3.Vec{X: -math.Sin(tip), Y: math.Cos(tip)}
-	}
-	path, err := flight.Fly(c.What, air, s, 0, 20)
+	from := flight.Thrown{Height: height, Angle: angle * math.Pi / 180, Attack: c.Tip * math.Pi / 180}
+	d, err := from.Distance(c.What, air, speed)
 	if err != nil {
 		return math.NaN()
 	}
-	return path[len(path)-1].Position.X - c.Edge
+	return l.Along + d - c.Edge
 }
 
 // PredictedFlight predicts the flight.
