@@ -52,6 +52,8 @@ type kind struct {
 	// steady tells that errors which last take little from it: a way up and down does not
 	// depend on where joints are, only on how their errors change with the pose.
 	steady bool
+	// chained tells that repetitions hang together: each begins where the one before ends.
+	chained bool
 	// decides says what would settle a value whose uncertainty crosses the edge of a band;
 	// a closer clip when nil.
 	decides func(*Evaluation, model.Checkpoint) string

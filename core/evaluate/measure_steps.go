@@ -20,7 +20,7 @@ var _ = register(
 	kind{name: "flight", unit: "ms", doc: "time in the air", scope: stepped,
 		read: whole(func(q *query) (uncertainty.Estimate, error) { return q.step.Flight.Scale(1000), nil })},
 	kind{name: "cadence", unit: "1/min", doc: "steps a minute", scope: stepped,
-		read: whole(func(q *query) (uncertainty.Estimate, error) { return *q.step.Cadence, nil })},
+		chained: true, read: whole(func(q *query) (uncertainty.Estimate, error) { return *q.step.Cadence, nil })},
 	kind{name: "duty", unit: "%", doc: "contact over step", scope: stepped,
 		read: byTimes(func(t springmass.Times) float64 { return 100 * t.Duty() })},
 	kind{name: "force", unit: "BW", doc: "peak vertical force by the times, in body weights (Morin and others 2005)", scope: stepped,

@@ -181,6 +181,9 @@ const (
 // part of the rest. Of what is each one's own the larger of what the doubts and what the
 // scatter between them leave.
 func (e *Evaluation) mean(cp model.Checkpoint, list []report.Repetition) uncertainty.Estimate {
+	if kinds[cp.Measure.Kind].chained {
+		return e.meanOfChain(list)
+	}
 	lasting := e.lastingIn(cp, list)
 	own, common := meanOf(list, e.scaleOf(cp.ID), lasting)
 	if lasting == 0 && kinds[cp.Measure.Kind].scope == stepped {
@@ -194,6 +197,24 @@ func (e *Evaluation) mean(cp model.Checkpoint, list []report.Repetition) uncerta
 		own.SD = math.Sqrt(math.Max(0, variance/n-common*common) * (inTime + (1-inTime)/n))
 	}
 	return uncertainty.Normal(own.Value, math.Hypot(own.SD, common))
+}
+
+// meanOfChain is the mean of what goes from one moment to the next of its kind: all moments but
+// the first and the last of an unbroken row fall out of it, and so does what they are late in
+// common.
+func (e *Evaluation) meanOfChain(list []report.Repetition) uncertainty.Estimate {
+	n := float64(len(list))
+	var x, ends float64
+	before := math.MinInt
+	for _, v := range list {
+		x += v.Value.Value / n
+		p, _ := e.Model.Position(v.Position)
+		if p.Nth != before+1 {
+			ends += v.Value.SD * v.Value.SD
+		}
+		before = p.Nth
+	}
+	return uncertainty.Normal(x, math.Sqrt(ends)/n)
 }
 
 // lastingIn is the share of lasting doubt in the repetitions of a checkpoint: none in times
