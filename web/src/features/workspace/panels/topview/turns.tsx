@@ -240,7 +240,9 @@ export function Table({ turns, turning, say, player, wide }: Parts & { wide?: bo
         <Text flex="1">
           {turning?.pull_body_weights &&
             `At most ${turning.pull_body_weights.value.toFixed(1)} × body weight, in turn ${turning.hardest_turn}. `}
-          Times ±{Math.round(turns[0].time.half95 * 1000)} ms, speed ±{turns[turns.length - 1].speed.half95.toFixed(1)}.
+          {turns[0].time &&
+            turns[turns.length - 1].speed &&
+            `Times ±${Math.round(turns[0].time.half95 * 1000)} ms, speed ±${turns[turns.length - 1].speed!.half95.toFixed(1)}. `}
           Build the load up slowly; pain in groin or trunk means stop.
         </Text>
         {(Object.keys(units) as (keyof typeof units)[]).map((u) => (
