@@ -15,6 +15,10 @@ const (
 	limbShare   = 0.24
 	draftSlip   = 0.012 // of the standing height: a draft's joint, one standard deviation
 	pixelSlip   = 1.0   // px
+	atEdge      = 0.12  // standing heights from the edge of the picture at which somebody leaves it
+	awayShare   = 0.08  // of the clip that he must be away to be told
+	cropped     = 0.15  // of the frames in which head or feet are beyond the edge
+	edgePixels  = 2.0
 )
 
 // carry says what the pictures allow to be read, and what not.
@@ -40,6 +44,7 @@ func (e *Evaluation) carry() {
 	if tall == 0 {
 		return
 	}
+	e.leaves(cannot)
 	// Two ends of a limb scatter alike.
 	off := math.Hypot(pixelSlip, draftSlip*tall)
 	joint := 2 * 180 / math.Pi * math.Sqrt2 * off / (limbShare * tall) * math.Sqrt2
@@ -60,5 +65,63 @@ func (e *Evaluation) carry() {
 		for _, n := range cam.Notes {
 			cannot("%s", n)
 		}
+	}
+}
+
+// leaves says when the athlete is not in the picture, and whether head or feet are out of it.
+func (e *Evaluation) leaves(cannot func(string, ...any)) {
+	wide, high := float64(e.Input.Clip.Width), float64(e.Input.Clip.Height)
+	first, last := -1, -1
+	var feet, head, seen int
+	for f := range e.Clock.Len() {
+		p, ok := e.Input.Points.At("left_hip", f)
+		q, okQ := e.Input.Points.At("right_hip", f)
+		if !ok && !okQ || !e.Input.Clip.Pictures.Own(f) {
+			continue
+		}
+		if !ok || okQ && q.Confidence > p.Confidence {
+			p = q
+		}
+		if p.X < 0 || p.X > wide {
+			continue
+		}
+		if last = f; first < 0 {
+			first = f
+		}
+		seen++
+		beyond := func(part string, out func(y float64) bool) int {
+			for _, side := range []string{"left_", "right_"} {
+				if p, ok := e.Input.Points.At(side+part, f); ok && out(p.Y) {
+					return 1
+				}
+			}
+			return 0
+		}
+		feet += beyond("toe", func(y float64) bool { return y > high-edgePixels })
+		head += beyond("ear", func(y float64) bool { return y < edgePixels })
+	}
+	if seen == 0 || wide == 0 {
+		return
+	}
+	near := func(f int) bool {
+		for _, id := range []string{"left_hip", "right_hip"} {
+			if p, ok := e.Input.Points.At(id, f); ok && math.Min(p.X, wide-p.X) < atEdge*e.StandingHeight() {
+				return true
+			}
+		}
+		return false
+	}
+	away := int(awayShare * float64(e.Clock.Len()))
+	if first > away && near(first) {
+		cannot("what comes before frame %d: the athlete is not in the picture yet", first)
+	}
+	if e.Clock.Len()-1-last > away && near(last) {
+		cannot("what comes after frame %d: the athlete has left the picture", last)
+	}
+	if float64(feet) > cropped*float64(seen) {
+		cannot("feet and contacts in %d %% of the frames: they are below the edge of the picture", 100*feet/seen)
+	}
+	if float64(head) > cropped*float64(seen) {
+		cannot("the head in %d %% of the frames: it is above the edge of the picture", 100*head/seen)
 	}
 }

@@ -152,10 +152,19 @@ func told(values []float64, first, n int) []int {
 		}
 		return most
 	}
+	// both is what is largest on either side; the first and the last have one side.
+	both := func(i, span int) float64 {
+		switch i {
+		case 0:
+			return largest(1, span)
+		case len(values) - 1:
+			return largest(i-span, i-1)
+		}
+		return min(largest(i-span, i-1), largest(i+1, i+span))
+	}
 	low := 0
 	for i, v := range values {
-		before, after := largest(i-mostSlow, i-1), largest(i+1, i+mostSlow)
-		switch about := min(before, after); {
+		switch about := both(i, mostSlow); {
 		case about == 0:
 		case v < little*about:
 			out[first+i] = -1
@@ -169,7 +178,7 @@ func told(values []float64, first, n int) []int {
 	}
 	if float64(low) < onlyOnce*float64(n) {
 		for i := range values {
-			if out[first+i] < 0 && values[i] > plainly*little*min(largest(i-2, i-1), largest(i+1, i+2)) {
+			if out[first+i] < 0 && values[i] > plainly*little*both(i, 2) {
 				out[first+i] = 0
 			}
 		}

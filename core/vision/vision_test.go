@@ -407,6 +407,36 @@ func TestCopiesAreTold(t *testing.T) {
 	}
 }
 
+// Now and then a picture comes twice, the last of the clip too, as when a rate was changed.
+func TestTheLastPictureMayBeACopy(t *testing.T) {
+	const w, h, frames, every = 160, 96, 60, 10
+	r := rand.New(rand.NewPCG(8, 8))
+	for _, lastToo := range []bool{true, false} {
+		var copies Copies
+		want, at := "", 0
+		for i := range frames {
+			letter := "."
+			if i%every == every-1 && (lastToo || i < frames-1) {
+				letter = "r"
+			} else {
+				at++
+			}
+			pix := make([]byte, w*h)
+			for p := range pix {
+				pix[p] = byte(100 + 1.5*r.Float64())
+				if x := p % w; x > 10+2*at && x < 30+2*at {
+					pix[p] = byte(180 + (x-2*at)*3)
+				}
+			}
+			copies.Add(w, h, pix)
+			want += letter
+		}
+		if got := string(copies.Pictures()); got != want {
+			t.Errorf("ends with a copy %v: %q, want %q", lastToo, got, want)
+		}
+	}
+}
+
 // Words that a program has laid over a panning clip do not pass for a camera that stands
 // still, and their place is known; a clip without them has none.
 func TestWhatIsLaidOverIsNotTheBackground(t *testing.T) {
