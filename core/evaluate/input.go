@@ -27,17 +27,18 @@ type ClipInfo struct {
 
 // Input is one attempt as seen in one clip.
 type Input struct {
-	Model    string               `json:"model"`
-	Variant  string               `json:"variant,omitempty" required:"false" doc:"of the model; its first when empty"`
-	Athlete  body.Person          `json:"athlete"`
-	Clip     ClipInfo             `json:"clip"`
-	Flags    map[string]int       `json:"flags" doc:"key position to frame; -1: the coach says that it is not in this clip"`
-	Points   kinematics.Points    `json:"points,omitempty" required:"false" doc:"landmark to track; in the browser the session has them"`
-	Answers  map[string]Judgement `json:"answers" doc:"checkpoint to the coach's own answer"`
-	Scale    *calibration.Line    `json:"scale,omitempty" required:"false"`
-	Camera   *stabilize.Rotations `json:"camera,omitempty" required:"false" doc:"how the camera turned; absent while nobody looked, and then paths are not read"`
-	Contacts []contact.Contact    `json:"contacts,omitempty" required:"false" doc:"contacts that the picture of the feet showed; they outrank what tracks show"`
-	Extra    []model.Checkpoint   `json:"extra,omitempty" required:"false" doc:"checkpoints of this attempt alone, such as a should-be that became a target"`
+	Model      string               `json:"model"`
+	Variant    string               `json:"variant,omitempty" required:"false" doc:"of the model; its first when empty"`
+	Athlete    body.Person          `json:"athlete"`
+	Clip       ClipInfo             `json:"clip"`
+	Flags      map[string]int       `json:"flags" doc:"key position to frame; -1: the coach says that it is not in this clip"`
+	Points     kinematics.Points    `json:"points,omitempty" required:"false" doc:"landmark to track; in the browser the session has them"`
+	Answers    map[string]Judgement `json:"answers" doc:"checkpoint to the coach's own answer"`
+	Scale      *calibration.Line    `json:"scale,omitempty" required:"false"`
+	Camera     *stabilize.Rotations `json:"camera,omitempty" required:"false" doc:"how the camera turned; absent while nobody looked, and then paths are not read"`
+	Contacts   []contact.Contact    `json:"contacts,omitempty" required:"false" doc:"contacts that the picture of the feet showed; they outrank what tracks show"`
+	Extra      []model.Checkpoint   `json:"extra,omitempty" required:"false" doc:"checkpoints of this attempt alone, such as a should-be that became a target"`
+	Companions []Companion          `json:"companions,omitempty" required:"false" doc:"the other clips of this attempt"`
 	// What is thrown, in the coach's words, such as "4 kg".
 	Implement string  `json:"implement,omitempty" required:"false"`
 	Mark      string  `json:"mark,omitempty" required:"false" doc:"as the coach wrote it"`

@@ -56,7 +56,7 @@ func Incremental(m model.Model, in Input, old *Cache) (report.Report, *Cache) {
 	}
 	for _, cp := range slices.Concat(e.Model.Checkpoints, in.Extra) {
 		r := report.Reading{ID: cp.ID, Verdict: report.None, Reason: "it cannot be computed from what is stored here"}
-		e.part("“"+cp.Name+"”", func() { r = e.read(cp) })
+		e.part("“"+cp.Name+"”", func() { r = e.join(cp, e.read(cp)) })
 		e.readings[cp.ID] = r
 		e.report.Readings = append(e.report.Readings, r)
 	}
@@ -86,6 +86,7 @@ var stages = []struct {
 	{"the rate of the camera", (*Evaluation).findRate},      // report.RateHint
 	{"key positions", (*Evaluation).findPositions},          // found, feet: what Flag answers from
 	{"what fits together", (*Evaluation).agree},             // found, withdrawn
+	{"the other clips", (*Evaluation).takeOver},             // found, report.Problems
 	{"the order of flags", (*Evaluation).checkFlags},        // report.Problems
 	{"what is still to be placed", (*Evaluation).positions}, // report.Positions
 	{"phases", (*Evaluation).spans},                         // report.Phases, report.Contacts
@@ -157,6 +158,7 @@ func begin(m model.Model, in Input, old *Cache) *Evaluation {
 		e.Movement = kinematics.New(in.Points, kinematics.Film{Rate: e.Rate, View: e.view, Camera: in.Camera, Pictures: in.Clip.Pictures}, before)
 	})
 	e.cache.Movement = e.Movement
+	e.fromOthers = e.travelled()
 	return e
 }
 
@@ -182,6 +184,8 @@ type Evaluation struct {
 	throw        *throw.Reconstruction // nil while the circle is not marked
 	camera       *camera.Camera        // nil likewise, and without a scale
 	found        map[string]foundAt
+	// fromOthers are moments that a coach has flagged in another clip.
+	fromOthers map[string]foundAt
 	// withdrawn are positions that were found and are not sure enough, or do not fit.
 	withdrawn map[string]foundAt
 	feet      map[int]body.Side // foot of the nth step

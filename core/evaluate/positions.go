@@ -78,6 +78,9 @@ func (e *Evaluation) positions() {
 			r.Frame, r.Source = &frame, "coach"
 			if _, mine := e.Input.Flags[p.ID]; !mine {
 				r.Source, r.Confidence, r.SD = "tool", e.found[p.ID].sure, e.momentSD(p.ID)
+				if _, other := e.fromOthers[p.ID]; other {
+					r.Source = "clip"
+				}
 			}
 			if hasZero && e.Clock.Known() {
 				t := e.Clock.At(frame) - e.Clock.At(zero)

@@ -4,7 +4,7 @@ package evaluate
 // something else. Definitions where there is no remark.
 var limits = map[string][2]float64{
 	"joint":    {0, 180},
-	"contact":  {0, 3000},
+	"contact":  {30, 450}, // ms; who stands longer does not run. Common practice
 	"flight":   {0, 1500}, // no jump of a person lasts longer
 	"duration": {0, 20000},
 	"share":    {0, 100},

@@ -130,7 +130,7 @@ func (e *Evaluation) findThrow() {
 	if e.sight != nil {
 		key.sight = *e.sight
 	}
-	if f, ok := e.Input.Flags["release"]; ok {
+	if f, ok := e.flagged("release"); ok {
 		key.release = f
 	}
 	if e.Input.Ground != nil {
@@ -389,7 +389,7 @@ func (e *Evaluation) byFeet(f model.Find) (foundAt, bool) {
 
 // released is the frame of the release that somebody flagged, or that the flight tells.
 func (e *Evaluation) released() (frame int, ok bool) {
-	if f, ok := e.Input.Flags["release"]; ok {
+	if f, ok := e.flagged("release"); ok {
 		return f, f >= 0
 	}
 	if c := e.cache.orbit; e.report.Throw != nil && c != nil && c.leaves != nil {

@@ -37,7 +37,7 @@ type Report struct {
 type Position struct {
 	ID         string   `json:"id"`
 	Frame      *int     `json:"frame,omitempty" required:"false"`
-	Source     string   `json:"source,omitempty" required:"false" enum:"coach,tool," doc:"who set the frame"`
+	Source     string   `json:"source,omitempty" required:"false" enum:"coach,tool,clip," doc:"who set the frame; clip: the coach, in another clip of the attempt"`
 	Confidence float64  `json:"confidence,omitempty" required:"false" doc:"confidence of the tool, 0 to 1"`
 	SD         float64  `json:"sd,omitempty" required:"false" doc:"standard deviation of a moment that the tool found, s, beside the doubt of one frame"`
 	Time       *float64 `json:"time,omitempty" required:"false" doc:"s since first movement, or since set"`
@@ -125,6 +125,15 @@ type Reading struct {
 	Note        string                `json:"note,omitempty" required:"false" doc:"what the coach noted with his answer"`
 	Evidence    *Evidence             `json:"evidence,omitempty" required:"false"`
 	Repetitions []Repetition          `json:"repetitions,omitempty" required:"false" doc:"of a repeated group: the single values"`
+	Clip        string                `json:"clip,omitempty" required:"false" doc:"the clip of this attempt from which it was read, and whose frames its evidence counts, when it is another than this report's"`
+	Also        []Sighting            `json:"also,omitempty" required:"false" doc:"what other clips of this attempt say of it"`
+}
+
+// Sighting is a value as another clip shows it.
+type Sighting struct {
+	Clip  string               `json:"clip" doc:"id; empty for this report's own"`
+	View  string               `json:"view"`
+	Value uncertainty.Estimate `json:"value"`
 }
 
 // Repetition is a reading in one repetition.
