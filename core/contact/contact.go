@@ -29,7 +29,7 @@ func Spread(list []Contact, frames []int) []Contact {
 	out := make([]Contact, len(list))
 	apart := float64(frames[len(frames)-1]-frames[0]) / float64(len(frames)-1)
 	for i, c := range list {
-		c.From, c.To = frames[min(c.From, len(frames)-1)], frames[min(c.To, len(frames)-1)]
+		c.From, c.To = frames[max(0, min(c.From, len(frames)-1))], frames[max(0, min(c.To, len(frames)-1))]
 		c.FromSD, c.ToSD = c.FromSD*apart, c.ToSD*apart
 		out[i] = c
 	}

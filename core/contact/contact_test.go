@@ -10,6 +10,7 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/kinematics"
 	"neokinema/core/timebase"
+	"neokinema/core/track"
 )
 
 func TestBetween(t *testing.T) {
@@ -216,5 +217,54 @@ func TestDraftsThatLeapKeepTheToeOff(t *testing.T) {
 		if max(got.To-71, 71-got.To) > 2 || max(got.From-20, 20-got.From) > 1 {
 			t.Errorf("%s: %d to %d, middle %d", name, got.From, got.To, mid)
 		}
+	}
+}
+
+// Whatever a foot does at the ends of a clip, its contacts lie within it.
+func TestContactsLieWithinTheClip(t *testing.T) {
+	const rate, tall, n = 240, 400, 90
+	found := 0
+	for seed := range uint64(600) {
+		r := rand.New(rand.NewPCG(seed, 12))
+		rests, leaves := max(0, r.IntN(20)-6), n-1-r.IntN(14)
+		slow := []float64{0.1, 0.3, 1, 4}[r.IntN(4)] // px a frame
+		keep := []float64{0.8, 0.95, 0.98}[r.IntN(3)]
+		push := []float64{0.3, 0.8, 2}[r.IntN(3)]
+		draw := func(dx, dy float64) *kinematics.Path {
+			tr := track.New(n)
+			wx, wy := 0.0, 0.0
+			for f := range n {
+				wx, wy = keep*wx+push*r.NormFloat64(), keep*wy+push*r.NormFloat64()
+				x, y := 300.0, 0.0
+				if f < rests {
+					x, y = 300-slow*float64(rests-f), 0.4*slow*float64(rests-f)
+				}
+				if f > leaves {
+					x, y = 300+slow*float64(f-leaves), 0.4*slow*float64(f-leaves)
+				}
+				sure := 0.9
+				if f < 2 && seed%3 == 0 {
+					x, sure = x+70*float64(1-f), 0.1 // the first points are guesses, one of them wild
+				}
+				if err := tr.Set(f, &track.Point{X: x + dx + wx, Y: 600 - y - dy + wy, Source: track.Draft.String(), Confidence: sure}); err != nil {
+					t.Fatal(err)
+				}
+			}
+			p := kinematics.Smooth(tr, rate, "", func(_ int, p r2.Vec) r2.Vec { return r2.Vec{X: p.X, Y: 600 - p.Y} })
+			return &p
+		}
+		foot := Foot{Side: body.Left, Toe: draw(40, 0), Heel: draw(0, 2), Ankle: draw(5, 20)}
+		for _, c := range Detect([]Foot{foot}, rate, tall, 1, Ground{}) {
+			found++
+			if rests == 0 && seed%3 == 0 && c.From < 3 && !c.Before {
+				t.Errorf("seed %d: a foot that rests from the first frame on comes down at %d", seed, c.From)
+			}
+			if c.From < 0 || c.To >= n || c.From > c.To || math.IsNaN(c.FromSD) || math.IsNaN(c.ToSD) {
+				t.Fatalf("seed %d: rests from %d to %d, found %+v", seed, rests, leaves, c)
+			}
+		}
+	}
+	if found < 300 {
+		t.Errorf("%d contacts are found in 600 clips", found)
 	}
 }

@@ -134,20 +134,27 @@ func (f Foot) place(s stretch, carriers []*kinematics.Path, look kinematics.Sear
 	out := Contact{Foot: f.Side, From: s.a, To: s.b + 1, Confidence: 1}
 	first, last := math.MaxInt, 0
 	for _, p := range carriers {
-		first, last = min(first, p.From), max(last, p.End()-1)
+		a, b := seen(p)
+		first, last = min(first, a), max(last, b)
 	}
 	const margin = 2 // frames of movement that must be seen
-	if out.Before = s.a-first < margin; out.Before {
-		out.From = first
-	} else {
+	// A moment before the first frame, or after the last, is not in the clip.
+	out.Before, out.After = s.a-first < margin, last-s.b < margin
+	if !out.Before {
 		at, sd := agreed(look, carriers, s.a, s.b, kinematics.Rests)
 		out.From, out.FromSD = int(math.Ceil(at-early)), sd
+		out.Before = !(at > float64(first))
 	}
-	if out.After = last-s.b < margin; out.After {
-		out.To = last
-	} else {
+	if !out.After {
 		at, sd := agreed(look, carriers, s.a, s.b, kinematics.Leaves)
 		out.To, out.ToSD = int(math.Ceil(at-early)), sd
+		out.After = !(at <= float64(last))
+	}
+	if out.Before {
+		out.From, out.FromSD = first, 0
+	}
+	if out.After {
+		out.To, out.ToSD = last, 0
 	}
 	if float64(out.To-out.From) < briefest*look.Rate && !out.Before && !out.After {
 		return out, false
@@ -155,6 +162,19 @@ func (f Foot) place(s stretch, carriers []*kinematics.Path, look kinematics.Sear
 	// Doubt of two frames halves the confidence.
 	out.Confidence = 1 / (1 + math.Max(out.FromSD, out.ToSD)/2)
 	return out, true
+}
+
+// seen are the first and the last frame in which a path has a place: single wild points at its ends
+// have none.
+func seen(p *kinematics.Path) (first, last int) {
+	first, last = p.From, p.End()-1
+	for first < last && math.IsNaN(p.At[first-p.From].X) {
+		first++
+	}
+	for last > first && math.IsNaN(p.At[last-p.From].X) {
+		last--
+	}
+	return first, last
 }
 
 // errors are those of the point of a foot that moves least while it stands.

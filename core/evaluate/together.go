@@ -52,27 +52,36 @@ const (
 
 // Together evaluates the clips of one attempt, each joined with what the others tell.
 func Together(m model.Model, ids []string, clips []Input) []report.Report {
-	alone := make([]report.Report, len(clips))
-	for i, in := range clips {
-		alone[i] = Attempt(m, in)
-	}
-	if len(clips) < 2 {
-		return alone
-	}
 	out := make([]report.Report, len(clips))
-	for i, in := range clips {
-		for k := range clips {
-			if k != i {
-				in.Companions = append(in.Companions, NewCompanion(m, ids[k], in, alone[i], clips[k], alone[k]))
-			}
-		}
+	for i, in := range Accompanied(m, ids, clips) {
 		out[i] = Attempt(m, in)
 	}
 	return out
 }
 
-// NewCompanion is what another clip, read alone, tells one that was read alone.
-func NewCompanion(m model.Model, id string, in Input, own report.Report, other Input, its report.Report) Companion {
+// Accompanied are the clips of one attempt, each with what the others tell when they are read
+// alone.
+func Accompanied(m model.Model, ids []string, clips []Input) []Input {
+	out := slices.Clone(clips)
+	if len(clips) < 2 {
+		return out
+	}
+	alone := make([]report.Report, len(clips))
+	for i, in := range clips {
+		alone[i] = Attempt(m, in)
+	}
+	for i := range out {
+		for k := range clips {
+			if k != i {
+				out[i].Companions = append(out[i].Companions, companion(m, ids[k], clips[i], alone[i], clips[k], alone[k]))
+			}
+		}
+	}
+	return out
+}
+
+// companion is what another clip, read alone, tells one that was read alone.
+func companion(m model.Model, id string, in Input, own report.Report, other Input, its report.Report) Companion {
 	c := Companion{Clip: id, View: other.Clip.View, Moments: moments(other, its), Readings: its.Readings}
 	mine := moments(in, own)
 	var fits bool

@@ -117,8 +117,8 @@ func (s *server) files(g *echo.Group, api huma.API) {
 			paper = feedback.Letter
 		}
 		return s.export(c, "pdf", "application/pdf", func(ctx context.Context, w io.Writer, sh workspace.Workspace) error {
-			clip, _ := sh.Main()
-			return feedback.WritePDF(ctx, w, feedback.Build(sh), paper, func(ctx context.Context, frame int) ([]byte, error) {
+			return feedback.WritePDF(ctx, w, feedback.Build(sh), paper, func(ctx context.Context, id uuid.UUID, frame int) ([]byte, error) {
+				clip, _ := sh.Clip(id)
 				return s.Intake.Still(ctx, clip, frame, 0)
 			})
 		})

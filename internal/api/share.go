@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
 	"neokinema/internal/account"
@@ -116,6 +117,12 @@ func (s *server) sharedFiles(g *echo.Group, api huma.API) {
 			return v, store.Clip{}, err
 		}
 		clip, ok := v.Sheet.Main()
+		// A talk and some stills are of another clip of the attempt.
+		if id, wrong := uuid.Parse(c.QueryParam("clip")); wrong == nil {
+			if k, there := v.Sheet.Clip(id); there && k.State == "ready" {
+				clip, ok = k, true
+			}
+		}
 		if !ok {
 			return v, clip, problem.Missing("clip")
 		}
@@ -137,15 +144,9 @@ func (s *server) sharedFiles(g *echo.Group, api huma.API) {
 		return c.Blob(http.StatusOK, "image/jpeg", pic)
 	})
 	s.bytes(g, api, "GET", "/shared/{key}/clip.mp4", "sharedVideo", "The clip of a shared page", "video/mp4", func(c *echo.Context) error {
-		v, clip, err := look(c)
+		_, clip, err := look(c)
 		if err != nil {
 			return err
-		}
-		// A talk may show another clip of the attempt.
-		for _, k := range v.Sheet.Clips {
-			if k.ID.String() == c.QueryParam("clip") && k.State == "ready" {
-				clip = k
-			}
 		}
 		r, err := s.Intake.Proxy(c.Request().Context(), clip)
 		if err != nil {

@@ -59,7 +59,7 @@ func WriteCSV(w io.Writer, sh workspace.Workspace) error {
 				_ = out.Write(row("flag", p.ID, p.ID, f))
 			}
 		}
-		report := evaluate.Attempt(sh.Model, in)
+		report := evaluate.Attempt(sh.Model, in) // of this clip alone: each has its own rows
 		for _, b := range report.Contacts {
 			r := row("contact", b.Name, string(b.Foot), b.From)
 			r[6] = strconv.Itoa(b.To)
@@ -110,7 +110,7 @@ func WriteJSON(w io.Writer, sh workspace.Workspace) error {
 		"points": "px of the upright picture, x right, y down", "stamps": "1/90000 s", "durations": "s", "readings": "the checkpoint's unit",
 	}}
 	for _, c := range sh.Clips {
-		in := sh.Input(c)
+		in := sh.Accompanied(c)
 		doc.Clips = append(doc.Clips, clip{c.ID.String(), c.Name, in, evaluate.Attempt(sh.Model, in)})
 	}
 	e := json.NewEncoder(w)

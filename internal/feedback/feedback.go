@@ -30,7 +30,6 @@ type Page struct {
 	Athlete  store.Athlete   `json:"athlete"`
 	Event    string          `json:"event"`
 	ClipID   *uuid.UUID      `json:"clip_id,omitempty" required:"false"`
-	Picture  [2]int          `json:"picture" doc:"width and height of the clip, px"`
 	Stills   []Still         `json:"stills"`
 	Keep     []string        `json:"keep"`
 	Faults   []Cause         `json:"faults" doc:"accepted findings, first cause first"`
@@ -45,11 +44,18 @@ type Page struct {
 
 // Still is one key position with its lines and numbers.
 type Still struct {
+	ClipID   uuid.UUID  `json:"clip_id"`
+	View     string     `json:"view,omitempty" required:"false" doc:"of the clip, when it is not the page's first"`
+	Picture  [2]int     `json:"picture" doc:"width and height of the clip, px"`
 	Position string     `json:"position"`
 	Frame    int        `json:"frame"`
 	Crop     [4]float64 `json:"crop" doc:"x, y, width, height in px of the upright picture"`
 	Lines    []Stroke   `json:"lines"`
 	Values   []string   `json:"values"`
+}
+
+func still(clip store.Clip, position string, frame int) Still {
+	return Still{ClipID: clip.ID, Picture: [2]int{clip.Width, clip.Height}, Position: position, Frame: frame, Lines: []Stroke{}, Values: []string{}}
 }
 
 // Stroke is drawn into a still; the label belongs to its Vertex.
@@ -79,21 +85,23 @@ type Target struct {
 
 // What keeps the page on one or two sheets.
 const (
-	stillsOnPage = 6
-	keepsOnPage  = 6
+	stillsOnPage     = 6
+	stillsFromOthers = 2 // of each clip beside the main one
+	keepsOnPage      = 6
 )
 
 // Build makes the page of an attempt.
 func Build(sh workspace.Workspace) Page {
-	r := sh.Report()
+	all := sh.Joined()
+	r := all.Report
 	p := Page{Attempt: sh.Attempt, Athlete: sh.Athlete, Event: sh.Model.Name, Stills: []Still{}, Keep: []string{}, Faults: []Cause{}, Advice: []store.Advice{},
 		Targets: []Target{}, Effect: sh.Effect(r), Note: sh.Work.Note, Cautions: sh.Model.Cautions, Lacks: []string{}}
 	if sh.Before != nil {
 		p.LastCue = sh.Before.Advice.Words
 	}
 	if clip, ok := sh.Main(); ok {
-		p.ClipID, p.Picture = &clip.ID, [2]int{clip.Width, clip.Height}
-		p.Stills = append(stills(sh, clip, r), shown(sh, clip, r)...)
+		p.ClipID = &clip.ID
+		p.Stills = append(seen(sh, all), shown(sh, clip, r)...)
 	}
 	for _, k := range r.Strengths[:min(len(r.Strengths), keepsOnPage)] {
 		cp, _ := sh.Model.Checkpoint(k.Reading)
@@ -254,7 +262,8 @@ func shown(sh workspace.Workspace, clip store.Clip, r report.Report) []Still {
 			label = Number(*best.Angle, "°") + ", " + label
 		}
 		title := map[string]string{"pin": "Pinned: ", "line": "Held line: ", "should": "Where it should be: "}[s.Kind] + body.Label(s.Landmark)
-		st := Still{Position: title, Frame: frame, Lines: []Stroke{}, Values: []string{label + " " + best.Direction}}
+		st := still(clip, title, frame)
+		st.Values = []string{label + " " + best.Direction}
 		if s.Note != "" {
 			st.Values = append(st.Values, s.Note)
 		}
@@ -300,7 +309,24 @@ func inside(line [][2]float64, clip store.Clip) [][2]float64 {
 	return [][2]float64{cut(line[0], mid), cut(line[1], mid)}
 }
 
-func stills(sh workspace.Workspace, clip store.Clip, r report.Report) []Still {
+// seen are the stills of the attempt: of the main clip, and of others what is read from them.
+func seen(sh workspace.Workspace, all workspace.Joined) (out []Still) {
+	clips, r := all.Clips, all.Report
+	for i := len(clips) - 1; i > 0; i-- {
+		id := clips[i].ID.String()
+		if slices.ContainsFunc(r.Readings, func(x report.Reading) bool { return x.Clip == id && x.Value != nil }) {
+			its := evaluate.Attempt(sh.Model, all.Inputs[i])
+			its.Readings = r.Readings // what stands is said, not what this clip alone would say
+			list := stills(sh, clips[i], its, id)
+			out = append(list[:min(len(list), stillsFromOthers)], out...)
+		}
+	}
+	first := stills(sh, clips[0], r, "")
+	return append(first[:min(len(first), stillsOnPage-len(out))], out...)
+}
+
+// stills are the key positions of a clip with what is read from it, as readings name it.
+func stills(sh workspace.Workspace, clip store.Clip, r report.Report, name string) []Still {
 	out := []Still{}
 	points := sh.Work.Clips[clip.ID].Points
 	for _, pr := range r.Positions {
@@ -308,10 +334,13 @@ func stills(sh workspace.Workspace, clip store.Clip, r report.Report) []Still {
 			continue
 		}
 		pos, _ := sh.Model.Position(pr.ID)
-		s := Still{Position: pos.Name, Frame: *pr.Frame, Lines: []Stroke{}, Values: []string{}}
+		s := still(clip, pos.Name, *pr.Frame)
+		if name != "" {
+			s.View = clip.View
+		}
 		for _, cp := range sh.Model.Checkpoints {
 			reading, _ := r.Reading(cp.ID)
-			if cp.Position != pr.ID && cp.Position != pos.Group || reading.Value == nil {
+			if cp.Position != pr.ID && cp.Position != pos.Group || reading.Value == nil || reading.Clip != name {
 				continue
 			}
 			if cp.Position == pos.Group && pos.Group != "" {

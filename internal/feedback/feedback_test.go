@@ -11,6 +11,7 @@ import (
 	"io"
 	"math"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -24,6 +25,7 @@ import (
 	"neokinema/internal/store"
 	"neokinema/internal/workspace"
 	"neokinema/models"
+	"neokinema/simcam/study"
 )
 
 func ptr(v float64) *float64 { return &v }
@@ -162,9 +164,9 @@ func TestPDFOfManyStillsRunsOverPages(t *testing.T) {
 	if err := jpeg.Encode(&pic, img, nil); err != nil {
 		t.Fatal(err)
 	}
-	p := Page{Picture: [2]int{1280, 720}, Athlete: store.Athlete{NewAthlete: store.NewAthlete{Name: "Łukasz Ωmega Жук"}}}
+	p := Page{Athlete: store.Athlete{NewAthlete: store.NewAthlete{Name: "Łukasz Ωmega Жук"}}}
 	for i := range 6 {
-		p.Stills = append(p.Stills, Still{Position: "Set", Frame: i, Crop: [4]float64{100, 100, 800, 600}, Values: []string{"knee 92° ±4"},
+		p.Stills = append(p.Stills, Still{Position: "Set", View: []string{"", "back"}[i%2], Picture: [2]int{1280, 720}, Frame: i, Crop: [4]float64{100, 100, 800, 600}, Values: []string{"knee 92° ±4"},
 			Lines: []Stroke{{At: [][2]float64{{200, 200}, {300, 300}, {250, 500}}, Label: "92° ±4", Vertex: 1, Side: []string{"left", "right", ""}[i%3]}}})
 	}
 	for range 60 {
@@ -172,7 +174,7 @@ func TestPDFOfManyStillsRunsOverPages(t *testing.T) {
 	}
 	asked := 0
 	var out bytes.Buffer
-	err := WritePDF(context.Background(), &out, p, Letter, func(context.Context, int) ([]byte, error) { asked++; return pic.Bytes(), nil })
+	err := WritePDF(context.Background(), &out, p, Letter, func(context.Context, uuid.UUID, int) ([]byte, error) { asked++; return pic.Bytes(), nil })
 	if err != nil || asked != 6 || bytes.Count(out.Bytes(), []byte("/Type /Page\n")) < 2 {
 		t.Errorf("%v, %d stills asked, %d bytes", err, asked, out.Len())
 	}
@@ -180,7 +182,7 @@ func TestPDFOfManyStillsRunsOverPages(t *testing.T) {
 	if saves == 0 || saves != restores {
 		t.Errorf("%d graphics states saved, %d restored: what follows would be clipped away", saves, restores)
 	}
-	err = WritePDF(context.Background(), &out, p, A4, func(context.Context, int) ([]byte, error) { return nil, fmt.Errorf("disk gone") })
+	err = WritePDF(context.Background(), &out, p, A4, func(context.Context, uuid.UUID, int) ([]byte, error) { return nil, fmt.Errorf("disk gone") })
 	if err == nil {
 		t.Error("a page without its stills was made")
 	}
@@ -203,4 +205,64 @@ func graphicsStates(t *testing.T, pdf []byte) (saves, restores int) {
 		restores += len(regexp.MustCompile(`(?m)(?:^|\s)Q(?:\s|$)`).FindAll(raw, -1))
 	}
 	return saves, restores
+}
+
+// seenBy makes an attempt of its clips' inputs.
+func seenBy(m model.Model, inputs ...evaluate.Input) workspace.Workspace {
+	who := inputs[0].Athlete
+	sh := workspace.Workspace{Model: m, Age: who.Age, Athlete: store.Athlete{NewAthlete: store.NewAthlete{Name: "Mira Tall", Height: who.Height, Mass: who.Mass, Sex: who.Sex, FrontLeg: who.FrontLeg, ThrowingHand: who.ThrowingHand, TakeoffLeg: who.TakeoffLeg}},
+		Work: workspace.Work{Clips: map[uuid.UUID]workspace.ClipWork{}, Answers: map[string]evaluate.Judgement{}, Findings: map[string]string{}, Advice: map[string]store.Advice{}}}
+	for _, in := range inputs {
+		c := store.Clip{ID: uuid.New(), State: "ready", View: in.Clip.View, Direction: in.Clip.Direction, Width: in.Clip.Width, Height: in.Clip.Height, FileRate: in.Clip.FileRate, CaptureRate: in.Clip.CaptureRate, Stamps: in.Clip.Stamps, Camera: in.Camera}
+		sh.Clips = append(sh.Clips, c)
+		sh.Work.Clips[c.ID] = workspace.ClipWork{Flags: in.Flags, Points: in.Points, Ground: in.Ground}
+	}
+	return sh
+}
+
+// The page of an attempt with two clips shows stills of both, each with what is read from it.
+func TestThePageShowsBothViews(t *testing.T) {
+	list, err := study.Draw(study.Build, 1, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	a := list[slices.IndexFunc(list, func(a study.Attempt) bool { return a.Model.ID == "discus" })]
+	b, err := a.Beside(a.Other())
+	if err != nil {
+		t.Fatal(err)
+	}
+	sh := seenBy(a.Model, a.Input(study.White, true), b.Input(study.White, true))
+	all := sh.Joined()
+	p := Build(sh)
+	from := map[uuid.UUID]int{}
+	for _, s := range p.Stills {
+		from[s.ClipID]++
+		if other := s.ClipID != *p.ClipID; other != (s.View != "") || s.Picture[0] == 0 || len(s.Values) == 0 {
+			t.Errorf("%+v", s)
+		}
+	}
+	if len(from) != 2 || len(p.Stills) > stillsOnPage {
+		t.Fatalf("stills %v; problems %v", from, all.Report.Problems)
+	}
+	// Each value stands once, at the clip that it is from.
+	said := map[string]int{}
+	for _, s := range p.Stills {
+		for _, v := range s.Values {
+			said[v]++
+		}
+	}
+	for v, n := range said {
+		if n > 1 {
+			t.Errorf("%q is said %d times", v, n)
+		}
+	}
+	var pic, out bytes.Buffer
+	if err := jpeg.Encode(&pic, image.NewGray(image.Rect(0, 0, 1280, 720)), nil); err != nil {
+		t.Fatal(err)
+	}
+	asked := map[uuid.UUID]int{}
+	err = WritePDF(context.Background(), &out, p, A4, func(_ context.Context, clip uuid.UUID, _ int) ([]byte, error) { asked[clip]++; return pic.Bytes(), nil })
+	if err != nil || len(asked) != 2 {
+		t.Errorf("%v, asked of %v", err, asked)
+	}
 }

@@ -13,14 +13,15 @@ import (
 	"unicode"
 
 	"github.com/go-pdf/fpdf"
+	"github.com/google/uuid"
 	"golang.org/x/image/font/gofont/gobold"
 	"golang.org/x/image/font/gofont/goregular"
 	"golang.org/x/image/font/sfnt"
 	"golang.org/x/text/unicode/norm"
 )
 
-// StillSource gives a frame as JPEG.
-type StillSource func(ctx context.Context, frame int) ([]byte, error)
+// StillSource gives a frame of a clip as JPEG.
+type StillSource func(ctx context.Context, clip uuid.UUID, frame int) ([]byte, error)
 
 // Paper is a size of paper.
 type Paper string
@@ -204,6 +205,14 @@ func (s *sheet) bullet(t string) {
 	s.MultiCell(s.width-3, 5, "– "+t, "", "L", false)
 }
 
+// caption is what stands below a still.
+func caption(s Still) string {
+	if s.View != "" {
+		return fmt.Sprintf("%s · from the %s · frame %d", s.Position, s.View, s.Frame)
+	}
+	return fmt.Sprintf("%s · frame %d", s.Position, s.Frame)
+}
+
 // stills sets the key positions in rows of three, each with its lines.
 func (s *sheet) stills(ctx context.Context, p Page, source StillSource) error {
 	list := p.Stills
@@ -211,11 +220,11 @@ func (s *sheet) stills(ctx context.Context, p Page, source StillSource) error {
 	w := (s.width - 2*gap) / 3
 	h := w * 3 / 4
 	for i, st := range list {
-		raw, err := source(ctx, st.Frame)
+		raw, err := source(ctx, st.ClipID, st.Frame)
 		if err != nil {
 			return err
 		}
-		pic, err := cut(raw, st.Crop, p.Picture[0])
+		pic, err := cut(raw, st.Crop, st.Picture[0])
 		if err != nil {
 			return err
 		}
@@ -229,7 +238,7 @@ func (s *sheet) stills(ctx context.Context, p Page, source StillSource) error {
 		s.lines(st, x, y, w, h)
 		s.SetXY(x, y+h+1)
 		s.text(8.5, "B", ink)
-		s.CellFormat(w, 4, fmt.Sprintf("%s · frame %d", st.Position, st.Frame), "", 0, "L", false, 0, "")
+		s.CellFormat(w, 4, caption(st), "", 0, "L", false, 0, "")
 		s.SetXY(x, y+h+5)
 		s.text(7.5, "", quiet)
 		if len(st.Values) > 0 {

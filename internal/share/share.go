@@ -176,8 +176,8 @@ func moment(sh workspace.Workspace) (int, bool) {
 		return 0, false
 	}
 	r, ok := sh.Report().Reading(a.Target)
-	if !ok || r.Evidence == nil {
-		return 0, false
+	if !ok || r.Evidence == nil || r.Clip != "" {
+		return 0, false // the loop is of the main clip
 	}
 	return r.Evidence.Frame, true
 }

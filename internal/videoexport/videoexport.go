@@ -573,7 +573,7 @@ func measured(sh workspace.Workspace, r report.Report, frame int) []voiceover.Dr
 	out := []voiceover.Drawing{}
 	for _, cp := range sh.Model.Checkpoints {
 		x, ok := r.Reading(cp.ID)
-		if !ok || x.Value == nil || x.Evidence == nil || x.Evidence.Frame != frame {
+		if !ok || x.Value == nil || x.Evidence == nil || x.Evidence.Frame != frame || x.Clip != "" {
 			continue
 		}
 		for _, chain := range x.Evidence.Lines {

@@ -152,6 +152,15 @@ func (s *Service) work(ctx context.Context, q sqlx.QueryerContext, a store.Attem
 	return w, err
 }
 
+// Clip is one of the attempt's clips.
+func (sh Workspace) Clip(id uuid.UUID) (store.Clip, bool) {
+	i := slices.IndexFunc(sh.Clips, func(c store.Clip) bool { return c.ID == id })
+	if i < 0 {
+		return store.Clip{}, false
+	}
+	return sh.Clips[i], true
+}
+
 // Main is the clip that numbers and findings are read from: the first ready one
 // in the model's view, else the first ready one.
 func (sh Workspace) Main() (store.Clip, bool) {
@@ -188,10 +197,64 @@ func (sh Workspace) Extra() []model.Checkpoint {
 	return nil
 }
 
-// Report evaluates the main clip.
-func (sh Workspace) Report() report.Report {
-	c, _ := sh.Main()
-	return evaluate.Attempt(sh.Model, sh.Input(c))
+// Joined is an attempt with all its clips that can be read, the main one first: what the core
+// computes from for each, with what the others tell, and the report of the attempt.
+type Joined struct {
+	Clips  []store.Clip
+	Inputs []evaluate.Input
+	Report report.Report
+}
+
+// Joined evaluates the attempt.
+func (sh Workspace) Joined() (out Joined) {
+	if out.Clips, out.Inputs = sh.inputs(); len(out.Inputs) == 0 {
+		out.Report = evaluate.Attempt(sh.Model, sh.Input(store.Clip{}))
+		return out
+	}
+	out.Report = evaluate.Attempt(sh.Model, out.Inputs[0])
+	return out
+}
+
+func (sh Workspace) inputs() ([]store.Clip, []evaluate.Input) {
+	main, ok := sh.Main()
+	if !ok {
+		return nil, nil
+	}
+	clips := []store.Clip{main}
+	for _, c := range sh.Clips {
+		w := sh.Work.Clips[c.ID]
+		if c.ID != main.ID && c.State == "ready" && len(w.Points)+len(w.Flags) > 0 {
+			clips = append(clips, c)
+		}
+	}
+	var ids []string
+	var in []evaluate.Input
+	for _, c := range clips {
+		ids, in = append(ids, c.ID.String()), append(in, sh.Input(c))
+	}
+	return clips, evaluate.Accompanied(sh.Model, ids, in)
+}
+
+// Accompanied is the input of a clip with what the others tell.
+func (sh Workspace) Accompanied(c store.Clip) evaluate.Input {
+	clips, in := sh.inputs()
+	if i := slices.IndexFunc(clips, func(k store.Clip) bool { return k.ID == c.ID }); i >= 0 {
+		return in[i]
+	}
+	return sh.Input(c)
+}
+
+// Report evaluates the attempt: the main clip, joined with what the others tell.
+func (sh Workspace) Report() report.Report { return sh.Joined().Report }
+
+// Companions are what the other clips of the attempt tell each of its clips.
+func (sh Workspace) Companions() map[string][]evaluate.Companion {
+	out := map[string][]evaluate.Companion{}
+	clips, in := sh.inputs()
+	for i, c := range clips {
+		out[c.ID.String()] = append([]evaluate.Companion{}, in[i].Companions...)
+	}
+	return out
 }
 
 // Effect compares the target of the last cue with this attempt; nil when one

@@ -7,6 +7,7 @@ export type Topic =
   | "athletes"
   | "audit"
   | "circle"
+  | "companions"
   | "workspace"
   | "deletions"
   | "draft"

@@ -161,6 +161,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/companions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the clips of an attempt tell each other, by the clip that is told */
+        get: operations["companions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/edits": {
         parameters: {
             query?: never;
@@ -2775,6 +2792,20 @@ export interface components {
              */
             width: number;
         };
+        EvaluateCompanion: {
+            /** @description id */
+            clip: string;
+            /** @description key positions */
+            moments: {
+                [key: string]: components["schemas"]["EvaluateMoment"];
+            };
+            /** @description absent while nothing brings the clips to the same moment */
+            offset?: components["schemas"]["EvaluateOffset"];
+            /** @description why nothing is joined with it */
+            problem?: string;
+            readings: components["schemas"]["ReportReading"][];
+            view: string;
+        };
         EvaluateGroundTrack: {
             az: number[];
             /** Format: int64 */
@@ -2795,6 +2826,8 @@ export interface components {
             /** @description how the camera turned; absent while nobody looked, and then paths are not read */
             camera?: components["schemas"]["StabilizeRotations"];
             clip: components["schemas"]["EvaluateClipInfo"];
+            /** @description the other clips of this attempt */
+            companions?: components["schemas"]["EvaluateCompanion"][];
             /** @description contacts that the picture of the feet showed; they outrank what tracks show */
             contacts?: components["schemas"]["Contact"][];
             /** @description checkpoints of this attempt alone, such as a should-be that became a target */
@@ -2850,6 +2883,27 @@ export interface components {
         EvaluateLead: {
             half95: number[];
             x: number[];
+        };
+        EvaluateMoment: {
+            /** Format: double */
+            at: number;
+            /** @description by a coach */
+            flagged: boolean;
+            /** Format: double */
+            sd: number;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            sure: number;
+        };
+        EvaluateOffset: {
+            /** @description key positions that both show */
+            by: string[];
+            /** Format: double */
+            sd: number;
+            /** Format: double */
+            seconds: number;
         };
         EvaluateStereo: {
             /**
@@ -3766,8 +3820,6 @@ export interface components {
             lacks: string[];
             last_cue: string;
             note: string;
-            /** @description width and height of the clip, px */
-            picture: number[];
             stills: components["schemas"]["Still"][];
             /** @description one for each advice */
             targets: components["schemas"]["Target"][];
@@ -4178,10 +4230,10 @@ export interface components {
              */
             sd?: number;
             /**
-             * @description who set the frame
+             * @description who set the frame; clip: the coach, in another clip of the attempt
              * @enum {string}
              */
-            source?: "coach" | "tool" | "";
+            source?: "coach" | "tool" | "clip" | "";
             /**
              * Format: double
              * @description s since first movement, or since set
@@ -4235,6 +4287,10 @@ export interface components {
             reason: string;
         };
         ReportReading: {
+            /** @description what other clips of this attempt say of it */
+            also?: components["schemas"]["ReportSighting"][];
+            /** @description the clip of this attempt from which it was read, and whose frames its evidence counts, when it is another than this report's */
+            clip?: string;
             evidence?: components["schemas"]["ReportEvidence"];
             id: string;
             /** @description what the coach noted with his answer */
@@ -4267,6 +4323,12 @@ export interface components {
             frame: number;
             position: string;
             value: components["schemas"]["UncertaintyEstimate"];
+        };
+        ReportSighting: {
+            /** @description id; empty for this report's own */
+            clip: string;
+            value: components["schemas"]["UncertaintyEstimate"];
+            view: string;
         };
         ReportSpan: {
             /** Format: int64 */
@@ -4486,8 +4548,6 @@ export interface components {
             /** @description frames of the short loop of the moment, first and last; equal when there is none */
             loop: number[];
             note: string;
-            /** @description width and height of the clip, px */
-            picture: number[];
             stills: components["schemas"]["Still"][];
             /** @description one for each advice */
             targets: components["schemas"]["Target"][];
@@ -4543,13 +4603,18 @@ export interface components {
             width: number;
         };
         Still: {
+            clip_id: string;
             /** @description x, y, width, height in px of the upright picture */
             crop: number[];
             /** Format: int64 */
             frame: number;
             lines: components["schemas"]["Stroke"][];
+            /** @description width and height of the clip, px */
+            picture: number[];
             position: string;
             values: string[];
+            /** @description of the clip, when it is not the page's first */
+            view?: string;
         };
         Stroke: {
             at: number[][];
@@ -5495,6 +5560,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VoiceoverChapter"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    companions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["EvaluateCompanion"][];
+                    };
                 };
             };
             /** @description Error */

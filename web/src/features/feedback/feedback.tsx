@@ -81,7 +81,7 @@ export default function Feedback() {
       ))}
       <Send id={id} name={p.athlete.name} />
       <Talk attempt={id} clips={sheet.data?.clips ?? []} name={`${p.athlete.name} ${p.attempt.done_on}`} />
-      <Paper p={p} frame={(n) => frameURL(p.clip_id!, n)} />
+      <Paper p={p} frame={frameURL} />
     </Box>
   );
 }

@@ -2,14 +2,16 @@ import { Box, Flex, Grid, Text } from "@chakra-ui/react";
 import { outcomeWord } from "../../ui/numbers";
 import type { Page } from "../../api/client";
 
+type Address = (clip: string, frame: number) => string;
+
 const ink = "#222a2e";
 const dim = "#687274";
 const clay = "#b04e30";
 const moss = "#4a7042";
 
 /** Paper is the page itself: light, whatever the theme. Frame gives the address of a
- * frame as a picture. */
-export function Paper({ p, frame, phone }: { p: Page; frame(n: number): string; phone?: boolean }) {
+ * frame of a clip as a picture. */
+export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: boolean }) {
   const about = [p.event, p.attempt.session, p.attempt.place, p.attempt.done_on, p.attempt.mark]
     .filter(Boolean)
     .join(" · ");
@@ -17,7 +19,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame(n: number): string; 
   const stills = (
     <Grid templateColumns={phone ? { base: "1fr 1fr", md: "repeat(3, 1fr)" } : "repeat(3, 1fr)"} gap="12px" mb="18px">
       {p.stills.map((s) => (
-        <Still key={s.position} s={s} p={p} frame={frame} />
+        <Still key={`${s.clip_id} ${s.position}`} s={s} frame={frame} />
       ))}
     </Grid>
   );
@@ -196,7 +198,7 @@ function Chain({ from, to }: { from: string; to: string[] }) {
 }
 
 /** Still: the exact frame, cropped to the athlete, with its lines as vectors. */
-function Still({ s, p, frame }: { s: Page["stills"][number]; p: Page; frame(n: number): string }) {
+function Still({ s, frame }: { s: Page["stills"][number]; frame: Address }) {
   const [x, y, w, h] = s.crop;
   const k = w / 260; // picture px for one px on paper
   const taken: [number, number][] = [];
@@ -208,11 +210,11 @@ function Still({ s, p, frame }: { s: Page["stills"][number]; p: Page; frame(n: n
         data-still={s.frame}
       >
         <image
-          href={frame(s.frame)}
+          href={frame(s.clip_id, s.frame)}
           x={0}
           y={0}
-          width={p.picture[0]}
-          height={p.picture[1]}
+          width={s.picture[0]}
+          height={s.picture[1]}
           preserveAspectRatio="none"
         />
         {s.lines.map((l, i) => {
@@ -257,7 +259,7 @@ function Still({ s, p, frame }: { s: Page["stills"][number]; p: Page; frame(n: n
       <Text fontWeight="650" fontSize="12px" mt="4px">
         {s.position}{" "}
         <Text as="span" color={dim} fontWeight="400">
-          frame {s.frame}
+          {s.view && `from the ${s.view}, `}frame {s.frame}
         </Text>
       </Text>
       <Text fontSize="11px" color={dim}>

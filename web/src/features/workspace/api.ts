@@ -10,6 +10,17 @@ export const useWorkspace = (id: string) =>
       q.state.data?.clips.some((c) => c.state === "waiting" || c.state === "importing") ? 500 : false,
   });
 
+/** useCompanions are what the other clips of an attempt tell a clip; asked for anew when another
+ * clip is opened, since what one tells does not hang on work in the one that is told. */
+export const useCompanions = (attempt: string, clip: string, several: boolean) =>
+  useQuery({
+    queryKey: about("companions", attempt, clip),
+    queryFn: () => ask(client.GET("/attempts/{id}/companions", { params: { path: { id: attempt } } })),
+    enabled: several,
+    staleTime: 0,
+    select: (all) => all[clip],
+  });
+
 /** useCircle is the throwing circle that a clip shows, looked for while it is asked for. */
 export const useCircle = (clip: Clip | undefined, wanted: boolean) =>
   useQuery({

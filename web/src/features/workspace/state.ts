@@ -22,6 +22,7 @@ export type State = {
   panel: PanelID;
   position: string; // key position that is looked at
   landmark: string | null; // selected on the stage
+  opensAt: number | null; // frame to which a clip that was just opened goes
   reading: string | null; // its lines stand out
   fault: string; // finding that is open
   setAside: boolean; // findings refused before are shown too
@@ -36,7 +37,8 @@ export type State = {
 };
 
 export type Action =
-  | { type: "clip"; id: string }
+  | { type: "clip"; id: string; frame?: number } // opens at a frame, where one is given
+  | { type: "opened" }
   | { type: "panel"; panel: PanelID }
   | { type: "position"; id: string }
   | { type: "select"; landmark: string | null }
@@ -61,6 +63,7 @@ export const mostCurves = 3;
 
 export const initial = (curves: readonly string[]): State => ({
   clip: null,
+  opensAt: null,
   panel: "numbers",
   position: "",
   landmark: null,
@@ -82,7 +85,9 @@ const idle: Mode = { is: "idle" };
 export function reduce(s: State, a: Action): State {
   switch (a.type) {
     case "clip":
-      return { ...s, clip: a.id, landmark: null, mode: idle, drag: [] };
+      return { ...s, clip: a.id, opensAt: a.frame ?? null, landmark: null, mode: idle, drag: [] };
+    case "opened":
+      return { ...s, opensAt: null };
     case "panel":
       return { ...s, panel: a.panel };
     case "position":

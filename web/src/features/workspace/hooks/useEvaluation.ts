@@ -30,6 +30,7 @@ export function useEvaluation(
   work: Work,
   loaded: Core | null,
   moving: boolean,
+  companions: Input["companions"],
 ) {
   const { model, athlete, attempt, age, before } = sheet;
   const ready = clip?.state === "ready";
@@ -59,8 +60,22 @@ export function useEvaluation(
       mark: attempt.mark,
       hold_throw: moving,
       extra,
+      companions,
     };
-  }, [moving, attempt, clip, ownFlags, work.answers, clipWork?.scale, clipWork?.ground, extra, athlete, age, model.id]);
+  }, [
+    companions,
+    moving,
+    attempt,
+    clip,
+    ownFlags,
+    work.answers,
+    clipWork?.scale,
+    clipWork?.ground,
+    extra,
+    athlete,
+    age,
+    model.id,
+  ]);
 
   const [kept] = useState(() => sharing<Calls["evaluate_answer"]>());
   const [answer, broken] = useMemo((): [Calls["evaluate_answer"] | undefined, string] => {

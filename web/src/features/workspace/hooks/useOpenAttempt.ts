@@ -6,7 +6,7 @@ import { useQueue } from "../../queue/api";
 import { after } from "../../queue/order";
 import { bend, commands, lookedAt, nextSuspect } from "../commands";
 import type { Open } from "../context";
-import { useCircle } from "../api";
+import { useCircle, useCompanions } from "../api";
 import { shown } from "../findings";
 import { asked as nextQuestion } from "../questions";
 import { drawnNow, type Place, type Tool } from "../stage/tools";
@@ -39,7 +39,8 @@ export function useOpenAttempt(sheet: Workspace) {
   const moving = state.drag.length > 0;
   const work = useMemo(() => state.drag.reduce(apply, saved), [state.drag, saved]);
   const { core: loaded, trouble } = useCore();
-  const evaluation = useEvaluation(sheet, clip, work, loaded, moving);
+  const companions = useCompanions(attempt, clip?.id ?? "", clips.length > 1).data;
+  const evaluation = useEvaluation(sheet, clip, work, loaded, moving, companions);
   const { core, input, flags, report, ready, points, suspects } = evaluation;
   const asked = usePlacing(state.mode, report, points, player, dispatch);
 
@@ -71,6 +72,11 @@ export function useOpenAttempt(sheet: Workspace) {
     },
     [player],
   );
+  useEffect(() => {
+    if (state.opensAt === null) return;
+    goTo(state.opensAt);
+    dispatch({ type: "opened" });
+  }, [state.opensAt, goTo]);
   const choose = useCallback(
     (id: string) => {
       dispatch({ type: "position", id });
@@ -83,7 +89,10 @@ export function useOpenAttempt(sheet: Workspace) {
     (r: Reading | null) => {
       dispatch({ type: "light", reading: r?.id ?? null });
       if (!r) return;
-      if (r.evidence) goTo(r.evidence.frame);
+      if (r.clip) {
+        // It was read from another clip: that one opens, at the frame.
+        dispatch({ type: "clip", id: r.clip, frame: r.evidence?.frame });
+      } else if (r.evidence) goTo(r.evidence.frame);
       const cp = model.checkpoints.find((c) => c.id === r.id);
       // Of a repeated group: where the light falls, else the first of them.
       const at =

@@ -30,7 +30,8 @@ export function FindingsPanel() {
     const where = position(c.position).short;
     if (!r.value) return `${c.name}, ${where}: your answer${r.note ? `, “${r.note}”` : ""}`;
     const s = show(r.value, c.unit);
-    return `${c.name}, ${where}: ${s.value}${s.unit && " " + s.unit} ${s.half} (wanted ${goal(c)})`;
+    const from = r.clip ? `, ${sheet.clips.find((k) => k.id === r.clip)?.view ?? "other"} clip` : "";
+    return `${c.name}, ${where}${from}: ${s.value}${s.unit && " " + s.unit} ${s.half} (wanted ${goal(c)})`;
   };
   return (
     <Box>

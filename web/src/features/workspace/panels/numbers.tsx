@@ -17,17 +17,20 @@ type Props = {
   onChoose(position: string): void;
   onLight(reading: Reading | null): void;
   edit(...e: Edit[]): void;
+  viewOf(clip?: string): string;
 };
 
 /** foundSays is how sure a moment is that the tool has found, and within what. */
 const foundSays = (p?: Report["positions"][number]) =>
-  p?.source !== "tool"
-    ? ""
-    : `, found (${Math.round(100 * (p.confidence ?? 0))} % sure${p.sd ? `, ±${Math.round(1960 * p.sd)} ms` : ""})`;
+  p?.source === "clip"
+    ? `, flagged in another clip${p.sd ? ` (±${Math.round(1960 * p.sd)} ms)` : ""}`
+    : p?.source !== "tool"
+      ? ""
+      : `, found (${Math.round(100 * (p.confidence ?? 0))} % sure${p.sd ? `, ±${Math.round(1960 * p.sd)} ms` : ""})`;
 
 /** NumbersPanel: the steps of a run, and what was read at the key position looked at. */
 export function NumbersPanel() {
-  const { model, evaluation, state, player, position, choose, light, edit } = useOpen();
+  const { model, evaluation, state, player, position, choose, light, edit, sheet } = useOpen();
   const report = evaluation.report!;
   return (
     <>
@@ -41,6 +44,7 @@ export function NumbersPanel() {
         onChoose={choose}
         onLight={light}
         edit={edit}
+        viewOf={(clip) => sheet.clips.find((c) => c.id === clip)?.view ?? ""}
       />
     </>
   );
@@ -48,7 +52,7 @@ export function NumbersPanel() {
 
 /** Numbers lists the checkpoints of a key position, each with value, doubt, band
  * and verdict; what cannot be measured is offered as the coach's own mark. */
-function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit }: Props) {
+function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit, viewOf }: Props) {
   const readings = new Map(report.readings.map((r) => [r.id, r]));
   const at = (position: string) => {
     const group = model.positions.find((p) => p.id === position)?.group;
@@ -77,7 +81,15 @@ function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit }:
         {position.name}
       </Head>
       {at(chosen).map((cp) => (
-        <Row key={cp.id} cp={cp} r={readings.get(cp.id)!} lit={lit === cp.id} onLight={onLight} edit={edit} />
+        <Row
+          key={cp.id}
+          cp={cp}
+          r={readings.get(cp.id)!}
+          lit={lit === cp.id}
+          onLight={onLight}
+          edit={edit}
+          view={viewOf(readings.get(cp.id)!.clip)}
+        />
       ))}
       {at(chosen).length === 0 && (
         <Text color="quiet" fontSize="12px">
@@ -137,12 +149,14 @@ const Row = memo(function Row({
   lit,
   onLight,
   edit,
+  view,
 }: {
   cp: Checkpoint;
   r: Reading;
   lit: boolean;
   onLight: Props["onLight"];
   edit: Props["edit"];
+  view: string;
 }) {
   const mark = r.source !== "measure" || (!r.value && cp.question);
   const light = () => onLight(lit ? null : r);
@@ -162,6 +176,7 @@ const Row = memo(function Row({
           {cp.name}
           {r.side && <small> {r.side}</small>}
           {(r.repetitions?.length ?? 0) > 1 && <small> mean of {r.repetitions!.length}</small>}
+          {r.clip && <small data-from={r.clip}> · {view} clip</small>}
         </span>
         {r.value ? <Num v={r.value} unit={cp.unit} /> : <small>–</small>}
         <Gauge cp={cp} r={r} />
@@ -175,6 +190,15 @@ const Row = memo(function Row({
           {r
             .repetitions!.map((x) => `${x.foot ? x.foot[0].toUpperCase() + " " : ""}${show(x.value, cp.unit).value}`)
             .join("  ·  ")}
+        </p>
+      )}
+      {lit && r.value && (r.also?.length ?? 0) > 0 && (
+        <p>
+          Also{" "}
+          {r
+            .also!.map((x) => `${show(x.value, cp.unit).value} ${show(x.value, cp.unit).half} from the ${x.view}`)
+            .join(", ")}
+          .
         </p>
       )}
       {(r.verdict === "open" || lit) && (

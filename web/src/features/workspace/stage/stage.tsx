@@ -285,7 +285,7 @@ export function Stage(p: Props) {
   // A change between two positions has no line of its own to stand out.
   const focus = p.lit && p.model.checkpoints.find((c) => c.id === p.lit)?.measure.kind !== "change" ? p.lit : null;
   const lines = (p.report?.readings ?? []).filter(
-    (r) => r.evidence && r.evidence.frame === frame && r.evidence.lines.length && r.value,
+    (r) => !r.clip && r.evidence && r.evidence.frame === frame && r.evidence.lines.length && r.value,
   );
 
   return (

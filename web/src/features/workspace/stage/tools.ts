@@ -30,9 +30,10 @@ export function drawnNow(
   const here = readings.filter(
     (r) =>
       r.value &&
+      !r.clip &&
       r.evidence?.frame === frame &&
       r.evidence.lines.length &&
-      (!lit || r.id === lit || !readings.some((x) => x.id === lit && x.evidence?.frame === frame)),
+      (!lit || r.id === lit || !readings.some((x) => x.id === lit && !x.clip && x.evidence?.frame === frame)),
   );
   return [
     ...over.map((o): Drawing => ({ lines: o.lines, style: o.style === "box" ? "plain" : o.style, label: o.label })),

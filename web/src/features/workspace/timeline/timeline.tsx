@@ -132,7 +132,7 @@ export const Timeline = memo(function Timeline({
       .flatMap((p) => {
         const own = drag?.flag === p.id ? drag.frame : flags[p.id];
         const found = by.get(p.id);
-        const frame = own !== undefined ? own : found?.source === "tool" ? found.frame : undefined;
+        const frame = own !== undefined ? own : found && found.source !== "coach" ? found.frame : undefined;
         return frame === undefined || frame < 0
           ? []
           : [{ p, frame, own: own !== undefined, sure: own !== undefined ? 1 : (found?.confidence ?? 0) }];
