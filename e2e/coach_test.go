@@ -559,7 +559,15 @@ func TestDemoInOneClick(t *testing.T) {
 	s.See("[role=dialog] [data-testid=spiral]")
 	shot("turns")
 	s.Keyboard.MustType(input.Escape)
-	s.Button("^2 side$")
+	// What the side clip tells stands in the same list, and opens there.
+	s.Keyboard.MustType(input.KeyQ)
+	s.See("[data-position=release]").MustClick()
+	s.See("[data-reading=release_speed] [data-from]")
+	s.See("[data-position=wind1]").MustClick()
+	s.See("[data-reading=wide_hands] [data-from]").MustClick()
+	s.See("[data-lit=true][data-reading=wide_hands]:not(:has([data-from]))")
+	s.Until(func() bool { return *s.See("canvas").MustAttribute("data-frame") != "0" }, "the other clip is at its frame")
+	s.Keyboard.MustType(input.KeyI)
 	s.See("[data-testid=release]")
 	s.See("canvas[data-frame]")
 	// Side by side with another athlete.

@@ -204,6 +204,9 @@ func All() []Figure {
 		{"numbers.measures.withdrawn", "readings", "<= 12", func(l *Lab) (float64, error) { n, err := l.numbers(); return float64(len(n.withdrawn())), err }},
 		{"numbers.exchange.differences", "things", "<= 0", func(*Lab) (float64, error) { return exchangeDifferences() }},
 		{"numbers.fuzz.panics", "panics", "<= 0", func(*Lab) (float64, error) { return fuzzPanics() }},
+		{"verdict.multi.joined_right_pct", "%", ">= 98", func(l *Lab) (float64, error) { j, err := l.joinedClips(); return j.right.percent(), err }},
+		{"verdict.multi.disagreement.found_pct", "%", ">= 100", func(l *Lab) (float64, error) { j, err := l.joinedClips(); return j.apart.percent(), err }},
+		{"verdict.multi.joined_pct", "%", ">= 98", func(l *Lab) (float64, error) { j, err := l.joinedClips(); return j.alone.percent(), err }},
 		{"throws.core_600_frames.ms", "ms", "<= 120", func(*Lab) (float64, error) { ms, _, err := ThrowTime(); return ms, err }},
 		{"throws.core_600_frames.alloc_mb", "MB", "<= 60", func(*Lab) (float64, error) { _, mb, err := ThrowTime(); return mb, err }},
 		{"house.suite.minutes", "min", "<= 10", func(*Lab) (float64, error) { return SuiteMinutes() }},
@@ -321,6 +324,7 @@ type Lab struct {
 	hardSet   *hardness
 	told      *numbers
 	slipped   *slips
+	joined    *joinedness
 	besides   *serverDraft
 	kept      *kept
 	crowded   *crowded

@@ -257,8 +257,8 @@ func viewOf(c Companion) string {
 	return c.View
 }
 
-// join reads a checkpoint from the clip that tells it best. Of clips that agree the surest stands,
-// and the others are listed beside it; where they do not, both values are said and none is judged.
+// join reads a checkpoint from the clip that tells it best. Clips that agree are brought together,
+// and what each says is listed; where they do not, their values are said and none is judged.
 func (e *Evaluation) join(cp model.Checkpoint, own report.Reading) report.Reading {
 	type candidate struct {
 		report.Reading
@@ -293,6 +293,9 @@ func (e *Evaluation) join(cp model.Checkpoint, own report.Reading) report.Readin
 		return int(math.Copysign(1, a.Value.SD-b.Value.SD))
 	})
 	best := list[0]
+	if len(list) > 1 && sureReading(list[1].Reading) {
+		best.Also = append(best.Also, report.Sighting{Clip: best.Clip, View: best.view, Value: *best.Value})
+	}
 	for _, x := range list[1:] {
 		best.Also = append(best.Also, report.Sighting{Clip: x.Clip, View: x.view, Value: *x.Value})
 		if sureReading(best.Reading) && sureReading(x.Reading) && !same(cp, best.Reading, x.Reading) {
@@ -300,12 +303,50 @@ func (e *Evaluation) join(cp model.Checkpoint, own report.Reading) report.Readin
 			for _, y := range list {
 				says = append(says, fmt.Sprintf("%.3g ±%.2g %s from the %s", y.Value.Value, y.Value.Half95, cp.Unit, y.view))
 			}
-			best.Also = append(best.Also, report.Sighting{Clip: best.Clip, View: best.view, Value: *best.Value})
 			best.Value, best.Verdict, best.Repetitions = nil, uncertainty.Open, nil
 			best.Reason = "the clips disagree: " + strings.Join(says, ", ")
 			best.Remedy = "a look at its moment and points in both clips"
 			return best.Reading
 		}
 	}
+	var agreeing []uncertainty.Estimate
+	for _, x := range list {
+		if sureReading(x.Reading) {
+			agreeing = append(agreeing, *x.Value)
+		}
+	}
+	if len(agreeing) > 1 {
+		v := joined(cp, agreeing, len(best.Repetitions) == 0)
+		best.Value = &v
+		if best.Verdict != report.None {
+			best.Verdict = cp.Band.Judge(v)
+		}
+	}
 	return best.Reading
+}
+
+// joined is one value of several that agree, the surest first: their weighted mean, as wide as they
+// stand apart (Birge 1932, Phys. Rev. 40:207) and no narrower than the surest, since clips share athlete,
+// scale and the eye that flagged them. Where mean is not asked for the surest stays and is only widened.
+func joined(cp model.Checkpoint, list []uncertainty.Estimate, mean bool) uncertainty.Estimate {
+	at := func(v uncertainty.Estimate) float64 {
+		if kinds[cp.Measure.Kind].directions {
+			return list[0].Value + math.Remainder(v.Value-list[0].Value, 360)
+		}
+		return v.Value
+	}
+	var sum, weights, square float64
+	for _, v := range list {
+		w := 1 / math.Max(1e-12, v.SD*v.SD)
+		sum, weights = sum+w*at(v), weights+w
+	}
+	middle := sum / weights
+	for _, v := range list {
+		square += math.Pow(at(v)-middle, 2) / math.Max(1e-12, v.SD*v.SD)
+	}
+	birge := math.Max(1, math.Sqrt(square/float64(len(list)-1)))
+	if !mean {
+		middle = list[0].Value
+	}
+	return uncertainty.Normal(middle, birge*list[0].SD)
 }

@@ -176,7 +176,12 @@ const Row = memo(function Row({
           {cp.name}
           {r.side && <small> {r.side}</small>}
           {(r.repetitions?.length ?? 0) > 1 && <small> mean of {r.repetitions!.length}</small>}
-          {r.clip && <small data-from={r.clip}> · {view} clip</small>}
+          {r.clip && (
+            <small data-from={r.clip} title={`Read from the ${view} clip; a click opens it there`}>
+              {" "}
+              · {view}
+            </small>
+          )}
         </span>
         {r.value ? <Num v={r.value} unit={cp.unit} /> : <small>–</small>}
         <Gauge cp={cp} r={r} />

@@ -151,7 +151,7 @@ export function Stage(p: Props) {
     };
     const have = frames.now(frame);
     if (have) put(have);
-    else frames.get(frame).then(put, (e: Error) => setTrouble(e.message));
+    else frames.get(frame).then(put, (e: Error) => late || setTrouble(e.message)); // a clip that was left says nothing
     return () => {
       late = true;
     };

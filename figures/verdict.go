@@ -1,0 +1,103 @@
+package figures
+
+import (
+	"fmt"
+	"math"
+	"os"
+	"slices"
+	"strings"
+	"sync"
+
+	"neokinema/core/evaluate"
+	"neokinema/core/report"
+	"neokinema/simcam/study"
+)
+
+// joinedAttempts is how many attempts an event are read from two clips.
+const joinedAttempts = 8
+
+// joinedness is what reading attempts from two clips gives.
+type joinedness struct {
+	right share // joined readings that hold the truth
+	apart share // clips that do not belong together and are told
+	alone share // clips that do and are not
+}
+
+func (l *Lab) joinedClips() (*joinedness, error) {
+	if l.joined != nil {
+		return l.joined, nil
+	}
+	list, err := study.Draw(lot(), joinedAttempts, 0)
+	if err != nil {
+		return nil, err
+	}
+	byEvent := map[string][]study.Attempt{}
+	for _, a := range list {
+		byEvent[a.Model.ID] = append(byEvent[a.Model.ID], a)
+	}
+	out := &joinedness{}
+	var mu sync.Mutex
+	err = each(list, func(a study.Attempt) error {
+		b, err := a.Beside(a.Other())
+		if err != nil {
+			return err
+		}
+		truly := map[string]report.Reading{}
+		for _, x := range []study.Attempt{b, a} {
+			r, _, err := x.Truth()
+			if err != nil {
+				return err
+			}
+			for _, v := range r.Readings {
+				if v.Value != nil {
+					truly[v.ID] = v
+				}
+			}
+		}
+		one, two := a.Input(study.White, true), b.Input(study.White, true)
+		join := func(other evaluate.Input) report.Report {
+			return evaluate.Together(a.Model, []string{"one", "two"}, []evaluate.Input{one, other})[0]
+		}
+		told := func(r report.Report) bool {
+			return slices.ContainsFunc(r.Problems, func(p string) bool { return strings.Contains(p, "is not joined with this one") })
+		}
+		both := join(two)
+		slow := two
+		slow.Clip.CaptureRate *= 2
+		same := byEvent[a.Model.ID]
+		other := same[(slices.IndexFunc(same, func(x study.Attempt) bool { return x.Name == a.Name })+1)%len(same)]
+		wrong := map[string]report.Report{"a wrong rate": join(slow), other.Name: join(other.Input(study.White, true))}
+		mu.Lock()
+		defer mu.Unlock()
+		out.alone.add(!told(both))
+		for what, r := range wrong {
+			// Told of the clip or of a reading; or at least nothing is taken from it.
+			ok := told(r) || !slices.ContainsFunc(r.Readings, func(x report.Reading) bool { return x.Clip != "" }) ||
+				slices.ContainsFunc(r.Readings, func(x report.Reading) bool { return strings.HasPrefix(x.Reason, "the clips disagree") })
+			if out.apart.add(ok); !ok {
+				fmt.Fprintf(os.Stderr, "    %s beside %s is joined\n", a.Name, what)
+			}
+		}
+		for _, x := range both.Readings {
+			if want, ok := truly[x.ID]; ok && x.Value != nil && x.Clip+strings.Join(views(x), "") != "" {
+				in := math.Abs(x.Value.Value-want.Value.Value) <= x.Value.Half95
+				if out.right.add(in); !in && os.Getenv("NEO_TELL") != "" {
+					fmt.Fprintf(os.Stderr, "    %s: %s %.4g ±%.2g from %q, truly %.4g\n", a.Name, x.ID, x.Value.Value, x.Value.Half95, x.Clip, want.Value.Value)
+				}
+			}
+		}
+		return nil
+	})
+	if err == nil {
+		l.joined = out
+	}
+	return out, err
+}
+
+// views lists from where else a reading was seen.
+func views(r report.Reading) (out []string) {
+	for _, x := range r.Also {
+		out = append(out, x.View)
+	}
+	return out
+}
