@@ -88,6 +88,7 @@ const (
 	flattest  = 15
 	slopeStep = 5
 	agree     = 0.012 // s between slopes that say the same
+	lingers   = 0.006 // s by which an ankle stays near its circle after the toe has left
 )
 
 // pedal places the end of a contact that the clip begins with: the foot may stand
@@ -114,6 +115,7 @@ func pedal(m *kinematics.Movement, r contact.Candidate, tall, rate float64) (bes
 	all = all[slices.IndexFunc(all, func(f contact.Contact) bool { return float64(last-f.To) <= agree*rate }):]
 	best = all[len(all)/4]
 	best.Before = true
+	best.ToSD = math.Hypot(best.ToSD, lingers*rate)
 	return best, true
 }
 
