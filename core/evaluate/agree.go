@@ -370,11 +370,11 @@ func (q *query) aboutMoment(k kind, v uncertainty.Estimate) uncertainty.Estimate
 	other := func(f int) (float64, bool) {
 		q.frame, q.ev = f, &report.Evidence{Frame: f}
 		if k.scope == placed {
-			places, sds, _, err := q.placed(q.m, q.roles, f, q.position.Name)
+			places, sds, chain, err := q.placed(q.m, q.roles, f, q.position.Name)
 			if err != nil {
 				return 0, false
 			}
-			q.x, q.sd = places, sds
+			q.x, q.sd, q.ev.Lines = places, sds, []report.Polyline{chain}
 		}
 		got, err := k.read(q)
 		by := got.Value - v.Value

@@ -327,7 +327,18 @@ func TestFromAbove(t *testing.T) {
 	if d := math.Abs(a.Hips.Z[f-a.From] - hip[2]); d > 0.2 {
 		t.Errorf("hips %.2f m to the side of where they are", d)
 	}
-	if a.Rim == nil || math.Abs(a.Rim.Value) > 60 {
+	if a.Rim != nil {
+		t.Errorf("toes of a draft do not tell the rim: %v", a.Rim)
+	}
+	for _, p := range in.Points {
+		for f := p.From; f < p.End(); f++ {
+			if at, ok := p.At(f); ok {
+				at.Source = track.Tracked.String()
+				_ = p.Set(f, &at)
+			}
+		}
+	}
+	if a, _ := evaluate.SeenFromAbove(m, in, nil); a.Rim == nil || math.Abs(a.Rim.Value) > 60 || a.Rim.Half95 > 20 {
 		t.Errorf("rim %v", a.Rim)
 	}
 	in.Ground = &ground.ControlPoints{}

@@ -63,6 +63,10 @@ func SeenFromAbove(m model.Model, in Input, old *Cache) (TopView, bool) {
 	return e.above(e.throw), true
 }
 
+// rimKnown is how surely a foot must be placed for its distance to the rim to be said, m: a rim's
+// width and some more. Assumed.
+const rimKnown = 0.1
+
 func (e *Evaluation) above(o *throw.Reconstruction) TopView {
 	event := sport.Of(e.Model.ID)
 	a := TopView{From: o.From, To: o.To, Left: e.Roles.Throwing == body.Left, Circle: event.Circle / 2, Sector: event.Sector}
@@ -127,7 +131,7 @@ func (e *Evaluation) above(o *throw.Reconstruction) TopView {
 			}
 		}
 	}
-	if !math.IsInf(nearest, 1) && a.Circle > 0 {
+	if !math.IsInf(nearest, 1) && a.Circle > 0 && sd < rimKnown {
 		v := uncertainty.Normal(100*nearest, 100*sd)
 		a.Rim = &v
 	}

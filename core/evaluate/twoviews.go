@@ -77,7 +77,7 @@ func TwoViews(m model.Model, a, b Input, heard *float64) (Stereo, error) {
 			release = f
 		}
 		es[i] = e
-		clips[i] = throw.Clip{Camera: e.camera, Movement: e.Movement, Points: in.Points, Frames: e.Clock.Len(), Sigma: e.Sigma, Left: e.Roles.Throwing == body.Left, Person: in.Athlete, Kind: throw.Kind(sport.Of(m.ID).Implement.Kind), Contacts: e.contacts, ReleaseFrame: release}
+		clips[i] = throw.Clip{Camera: e.camera, Movement: e.Movement, Points: in.Points, Frames: e.Clock.Len(), Sigma: e.Sigma, Scatter: e.lasting, Left: e.Roles.Throwing == body.Left, Person: in.Athlete, Kind: throw.Kind(sport.Of(m.ID).Implement.Kind), Contacts: e.contacts, ReleaseFrame: release}
 	}
 	start, by := 0.0, ""
 	if heard != nil {

@@ -196,24 +196,35 @@ func (p Pair) New() (*StereoReconstruction, error) {
 	// when it stands upright, and right when it leans.
 	trunk := between(o.Neck, o.Pelvis)
 	px := a.Sigma / a.Camera.Scale(vec3.Vec{}) // m
+	// ends is how far both ends of a line may be off, each in one direction, m.
+	ends := func(ids ...string) func(f int) float64 {
+		return func(f int) float64 {
+			sd := px * math.Sqrt2
+			for _, id := range ids {
+				sd = math.Hypot(sd, o.loose[id][f])
+			}
+			return sd
+		}
+	}
+	o.Ball, o.Why["ball"] = o.measured(trunk, at["ball"], o.From, o.To, ends())
 	for _, l := range []struct {
 		into     **SegmentTrack
 		name     string
-		from, to []vec3.Vec
-		end      int
+		from, to string
 	}{
-		{&o.Ball, "ball", trunk, at["ball"], o.To}, {&o.Shoulders, "shoulders", at["right_shoulder"], at["left_shoulder"], a.Frames}, {&o.Hips, "hips", at["right_hip"], at["left_hip"], a.Frames}, {&o.Head, "head", at["right_ear"], at["left_ear"], a.Frames},
-		{&o.Feet[0], "left foot", at["left_heel"], at["left_toe"], a.Frames}, {&o.Feet[1], "right foot", at["right_heel"], at["right_toe"], a.Frames},
+		{&o.Shoulders, "shoulders", "right_shoulder", "left_shoulder"}, {&o.Hips, "hips", "right_hip", "left_hip"}, {&o.Head, "head", "right_ear", "left_ear"},
+		{&o.Feet[0], "left foot", "left_heel", "left_toe"}, {&o.Feet[1], "right foot", "right_heel", "right_toe"},
 	} {
-		*l.into, o.Why[l.name] = o.measured(l.from, l.to, o.From, l.end, px)
+		*l.into, o.Why[l.name] = o.measured(at[l.from], at[l.to], o.From, a.Frames, ends(l.from, l.to))
 	}
 	o.trunk = trunk
 	o.settle()
 	return &StereoReconstruction{Orbit: o, Offset: offset, Apart: miss, pair: p}, nil
 }
 
-// measured is the line between two places that are known in the world.
-func (o *Reconstruction) measured(from, to []vec3.Vec, first, end int, px float64) (*SegmentTrack, error) {
+// measured is the line between two places that are known in the world; off is how far both of them
+// together may be off in a frame, m.
+func (o *Reconstruction) measured(from, to []vec3.Vec, first, end int, off func(f int) float64) (*SegmentTrack, error) {
 	l := segment{hand: o.hand}
 	d := &SegmentTrack{From: -1}
 	for f := first; f < end; f++ {
@@ -232,9 +243,10 @@ func (o *Reconstruction) measured(from, to []vec3.Vec, first, end int, px float6
 			az = d.Az[n-1] + math.Remainder(az-d.Az[n-1], 2*math.Pi)
 		}
 		long := vec3.Norm(v)
-		sd := px * math.Sqrt2 / math.Max(0.05, long*math.Cos(el))
+		both := off(f)
+		sd := both / math.Max(0.05, long*math.Cos(el))
 		d.Az, d.El, d.Length, d.Seen = append(d.Az, az), append(d.El, el), append(d.Length, long), append(d.Seen, true)
-		d.AzSD, d.ElSD, d.LenSD, d.RateSD = append(d.AzSD, sd), append(d.ElSD, sd), append(d.LenSD, px*math.Sqrt2), append(d.RateSD, sd*o.Rate/4)
+		d.AzSD, d.ElSD, d.LenSD, d.RateSD = append(d.AzSD, sd), append(d.ElSD, sd), append(d.LenSD, both), append(d.RateSD, sd*o.Rate/4)
 	}
 	if len(d.Az) < leastLooks {
 		return nil, ErrFewLooks

@@ -305,7 +305,7 @@ func (c *Clip) loose(id string, f int, at vec3.Vec) float64 {
 // loosen keeps how far joints may be off that are read in single frames.
 func (o *Reconstruction) loosen(by func(id string, f int, at vec3.Vec) float64) {
 	o.loose = map[string][]float64{}
-	for part, at := range map[string][]vec3.Vec{"shoulder": o.Neck, "hip": o.Pelvis, "toe": o.Pelvis} {
+	for part, at := range map[string][]vec3.Vec{"ear": o.Neck, "shoulder": o.Neck, "hip": o.Pelvis, "heel": o.Pelvis, "toe": o.Pelvis} {
 		for _, s := range []body.Side{body.Left, body.Right} {
 			id := string(s) + "_" + part
 			for f, p := range at {
