@@ -70,3 +70,17 @@ func TestImplementsByAgeClass(t *testing.T) {
 		}
 	}
 }
+
+// What is usual lies between the least and the most, and who has steps or turns has one of them.
+func TestPaces(t *testing.T) {
+	for _, e := range Events() {
+		for _, p := range []Pace{e.Steps, e.Turns} {
+			if p != (Pace{}) && !(0 < p.Least && p.Least < p.Usual && p.Usual < p.Most) {
+				t.Errorf("%s: %+v", e.ID, p)
+			}
+		}
+		if e.Steps.Usual > 0 && e.Turns.Usual > 0 {
+			t.Errorf("%s runs and turns", e.ID)
+		}
+	}
+}

@@ -489,6 +489,11 @@ func TestSideBySideIsTheTeamsOwn(t *testing.T) {
 		stranger.Do("GET", p, nil, 404, nil)
 	}
 	stranger.Do("GET", "/api/attempts/"+first.ID.String()+"/two-views", nil, 404, nil)
+	stranger.Do("GET", "/api/attempts/"+first.ID.String()+"/companions", nil, 404, nil)
+	var told map[string][]evaluate.Companion
+	if c.Do("GET", "/api/attempts/"+first.ID.String()+"/companions", nil, 200, &told); len(told) != 1 || len(told[clip.ID.String()]) != 0 {
+		t.Errorf("one clip is told %v", told)
+	}
 	// The model's reference has positions, points and numbers, but no pictures.
 	c.Do("GET", "/api/compare?reference=true&curve=angle:left_knee&a="+second.ID.String(), nil, 200, &got)
 	if !got.Reference || got.ClipB != uuid.Nil || len(got.Moments) < 8 || len(got.Differences) == 0 || got.B.Athlete.Name == got.A.Athlete.Name || got.Curve == nil {
