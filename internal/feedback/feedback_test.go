@@ -226,13 +226,33 @@ func TestThePageShowsBothViews(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	a := list[slices.IndexFunc(list, func(a study.Attempt) bool { return a.Model.ID == "discus" })]
+	a := list[slices.IndexFunc(list, func(a study.Attempt) bool { return a.Model.ID == "long-jump" })]
 	b, err := a.Beside(a.Other())
 	if err != nil {
 		t.Fatal(err)
 	}
 	sh := seenBy(a.Model, a.Input(study.White, true), b.Input(study.White, true))
 	all := sh.Joined()
+	// Each clip is told by the other, at no offset: both begin with the movement.
+	told := sh.Companions()
+	for i, c := range sh.Clips {
+		list := told[c.ID.String()]
+		if len(list) != 1 || list[0].Clip != sh.Clips[1-i].ID.String() || list[0].Problem != "" || list[0].Offset == nil {
+			t.Fatalf("%s is told %+v", c.View, list)
+		}
+		if o := list[0].Offset; math.Abs(o.Seconds) > 0.02 || len(o.By) < 2 {
+			t.Errorf("%s: offset %+v", c.View, o)
+		}
+		if k, ok := sh.Clip(c.ID); !ok || k.View != c.View {
+			t.Errorf("%s is not among the clips", c.View)
+		}
+		if in := sh.Accompanied(c); len(in.Companions) != 1 || in.Clip.View != c.View {
+			t.Errorf("%s with %d companions", in.Clip.View, len(in.Companions))
+		}
+	}
+	if _, ok := sh.Clip(uuid.New()); ok {
+		t.Error("a clip that is not there")
+	}
 	p := Build(sh)
 	from := map[uuid.UUID]int{}
 	for _, s := range p.Stills {
