@@ -123,3 +123,18 @@ func TestWrongRateShowsItself(t *testing.T) {
 		t.Errorf("without a contact: %+v", g[0])
 	}
 }
+
+// A clock without the camera's rate counts the file's time, and gives no true one.
+func TestUntimed(t *testing.T) {
+	c, err := New([]int64{0, 3000, 6000}, 30, 240)
+	if err != nil {
+		t.Fatal(err)
+	}
+	u := c.Untimed()
+	if u.Known() || !c.Known() || u.Len() != 3 || math.Abs(u.At(2)-2.0/30) > 1e-9 || math.Abs(c.At(2)-2.0/240) > 1e-9 {
+		t.Errorf("%v, %g and %g s", u.Known(), u.At(2), c.At(2))
+	}
+	if _, err := u.Between(0, 2); err == nil {
+		t.Error("a true time without a rate")
+	}
+}
