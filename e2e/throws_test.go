@@ -284,7 +284,7 @@ func TestARunTellsTheRateOfItsCamera(t *testing.T) {
 	s.Bench(h, at)
 	s.Keyboard.MustType(input.KeyC)
 	s.See("[data-testid=rate-hint]")
-	s.Says("frames a second runners take")
+	s.Says("steps come as fast as anybody")
 	s.MustElement("[data-testid=rate-hint] button").MustClick()
 	s.Says("(your answer)")
 	s.Until(func() bool { return !s.MustHas("[data-testid=rate-hint]") }, "the hint goes")

@@ -60,7 +60,7 @@ func (e *Evaluation) paced(p sport.Pace, every float64, what string) {
 	if often := e.Rate / every; e.Clock.Known() && often >= p.Least && often <= p.Most {
 		return
 	}
-	e.hint(p.Usual*every, fmt.Sprintf("this takes %.2g to %.2g %s a second, as with anybody", p.Least, p.Most, what))
+	e.hint(p.Usual*every, fmt.Sprintf("%s come as fast as anybody’s (%.2g to %.2g a second)", what, p.Least, p.Most))
 }
 
 // hint says the usual rate nearest to one that the pictures tell, unless it is the one that is
