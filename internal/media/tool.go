@@ -177,9 +177,14 @@ func (c *call) input(path string, before ...string) error {
 	return nil
 }
 
+// most is the processor time that the tool may use, whole seconds.
+func (c *call) most() time.Duration {
+	return (c.limit * time.Duration(threads)).Round(time.Second)
+}
+
 // cmd is the call ready to start. Close must be called when it is over.
 func (c *call) cmd() (*exec.Cmd, *bytes.Buffer) {
-	limits := []string{fmt.Sprintf("--data=%d", mostMemory), fmt.Sprintf("--cpu=%.0f", c.limit.Seconds()*float64(threads)), fmt.Sprintf("--fsize=%d", int64(mostWritten)), "--nofile=64", "--core=0", "--", c.tool}
+	limits := []string{fmt.Sprintf("--data=%d", mostMemory), fmt.Sprintf("--cpu=%.0f", c.most().Seconds()), fmt.Sprintf("--fsize=%d", int64(mostWritten)), "--nofile=64", "--core=0", "--", c.tool}
 	cmd := exec.CommandContext(c.ctx, "prlimit", append(limits, c.args...)...)
 	attr := syscall.SysProcAttr{}
 	if a := alone(); a != nil {
@@ -272,7 +277,10 @@ func (c *call) failure(err error, said *bytes.Buffer) error {
 	case strings.Contains(words, "Cannot allocate memory"), strings.Contains(words, "malloc"):
 		return fmt.Errorf("%w: %s", ErrTooMuch, line)
 	case errors.As(err, &exit):
-		if s, ok := exit.Sys().(syscall.WaitStatus); ok && s.Signaled() && (s.Signal() == syscall.SIGXCPU || s.Signal() == syscall.SIGKILL) {
+		// The limit of processor time kills too; who kills earlier is somebody else.
+		s, ok := exit.Sys().(syscall.WaitStatus)
+		used := exit.UserTime() + exit.SystemTime()
+		if ok && s.Signaled() && (s.Signal() == syscall.SIGXCPU || s.Signal() == syscall.SIGKILL && used >= c.most()) {
 			return ErrTooLong
 		}
 	}

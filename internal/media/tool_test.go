@@ -66,6 +66,26 @@ func TestLimits(t *testing.T) {
 	if _, err := c.output(); !errors.Is(err, ErrTooLong) {
 		t.Errorf("without end: %v", err)
 	}
+	// Processor time runs out before the clock does; a tool that somebody else ends has
+	// not taken too long, and is worth another try.
+	endless := []string{"-f", "lavfi", "-i", "testsrc2=size=1920x1080:rate=60", "-f", "null", "-"}
+	c = newCall(ctx, "ffmpeg", quickTime, endless...)
+	c.limit = time.Second
+	if _, err := c.output(); !errors.Is(err, ErrTooLong) {
+		t.Errorf("out of processor time: %v", err)
+	}
+	c = newCall(ctx, "ffmpeg", quickTime, endless...)
+	cmd, said := c.cmd()
+	if err := cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	if err := cmd.Process.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	if err := c.failure(cmd.Wait(), said); errors.Is(err, ErrTooLong) {
+		t.Errorf("ended from outside: %v", err)
+	}
+	c.close()
 	if Shut() {
 		c := newCall(ctx, "ffmpeg", quickTime, "-i", "http://127.0.0.1:9/x.mp4", "-f", "null", "-")
 		var said *toolError

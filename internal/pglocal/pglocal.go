@@ -135,8 +135,11 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	started, exited := make(chan error, 1), make(chan struct{})
 	var proc *os.Process
 	go func() {
-		// Pdeathsig follows the thread that started the child.
+		// Pdeathsig follows the thread that started the child. The thread is given back
+		// at the end: one that ends with its goroutine takes along every other child
+		// that it has ever started.
 		runtime.LockOSThread()
+		defer runtime.UnlockOSThread()
 		cmd := run("postgres", args...)
 		log, err := os.OpenFile(filepath.Join(dir, "postgres.log"), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o644)
 		if err == nil {

@@ -5,7 +5,12 @@ import (
 	"database/sql"
 	"fmt"
 	"os"
+	"os/exec"
 	"path/filepath"
+	"runtime"
+	"strings"
+	"sync"
+	"syscall"
 	"testing"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
@@ -58,5 +63,52 @@ func TestFoldersThatOthersCannotReach(t *testing.T) {
 	}
 	if !reachable("/tmp/x") {
 		t.Error("/tmp is not reachable")
+	}
+}
+
+// Other children of this process live on when a database ends.
+func TestOtherChildrenOutliveIt(t *testing.T) {
+	var others []*exec.Cmd
+	var begun sync.WaitGroup
+	all := make(chan struct{})
+	errs := make(chan error, 40)
+	for range cap(errs) {
+		other := exec.Command("cat") // waits for its input
+		other.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
+		in, err := other.StdinPipe()
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer in.Close()
+		others = append(others, other)
+		begun.Add(1)
+		go func() {
+			// A thread of its own for each, so that whichever serves the database next
+			// has started a child before.
+			runtime.LockOSThread()
+			defer runtime.UnlockOSThread()
+			errs <- other.Start()
+			begun.Done()
+			<-all
+		}()
+	}
+	begun.Wait()
+	close(all)
+	for range cap(errs) {
+		if err := <-errs; err != nil {
+			t.Fatal(err)
+		}
+	}
+	s, err := Start(context.Background(), Options{Dir: t.TempDir(), Fast: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Stop(); err != nil {
+		t.Fatal(err)
+	}
+	for _, other := range others {
+		if state, err := os.ReadFile(fmt.Sprintf("/proc/%d/stat", other.Process.Pid)); err != nil || strings.Contains(string(state), ") Z ") {
+			t.Errorf("a child was taken along: %v", err)
+		}
 	}
 }
