@@ -14,6 +14,7 @@ import (
 
 	"github.com/go-rod/rod"
 
+	"neokinema/core/model"
 	"neokinema/internal/testenv"
 	"neokinema/simcam/points"
 )
@@ -126,7 +127,7 @@ func All() []Figure {
 		{"models.faultless.false_alarms", "faults", "<= 0", func(l *Lab) (float64, error) { r, err := l.judge(); return r.alarms, err }},
 		{"models.planted.found_pct", "%", ">= 100", func(l *Lab) (float64, error) { r, err := l.judge(); return 100 * r.found / r.planted, err }},
 		{"models.planted.first_pct", "%", ">= 100", func(l *Lab) (float64, error) { r, err := l.judge(); return 100 * r.first / r.planted, err }},
-		{"models.planted.measured_pct", "%", ">= 50", func(l *Lab) (float64, error) { r, err := l.judge(); return 100 * r.measured / r.planted, err }},
+		{"models.planted.measured_pct", "%", ">= 80", func(l *Lab) (float64, error) { r, err := l.judge(); return 100 * r.measured / r.planted, err }},
 		{"models.mirrored.differences", "answers", "<= 0", func(l *Lab) (float64, error) { r, err := l.judge(); return r.mirrored, err }},
 		{"throws.one_view.ball_azimuth.median_deg", "deg", "<= 5", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.ball, err }},
 		{"throws.one_view.body_azimuth.median_deg", "deg", "<= 12", func(l *Lab) (float64, error) { r, err := l.throwInDepth(); return r.body, err }},
@@ -204,6 +205,16 @@ func All() []Figure {
 		{"numbers.measures.withdrawn", "readings", "<= 12", func(l *Lab) (float64, error) { n, err := l.numbers(); return float64(len(n.withdrawn())), err }},
 		{"numbers.exchange.differences", "things", "<= 0", func(*Lab) (float64, error) { return exchangeDifferences() }},
 		{"numbers.fuzz.panics", "panics", "<= 0", func(*Lab) (float64, error) { return fuzzPanics() }},
+		{"verdict.checkpoints.measured", "checkpoints", ">= 230", func(l *Lab) (float64, error) { r, err := review(); return r.measured, err }},
+		{"verdict.checkpoints.by_eye", "checkpoints", "<= 45", func(l *Lab) (float64, error) { r, err := review(); return r.byEye, err }},
+		{"verdict.leads_nowhere", "concerns", "<= 0", func(l *Lab) (float64, error) { return concerns(model.LeadsNowhere, model.OwnThreshold) }},
+		{"verdict.faults.measurable_target_pct", "%", ">= 85", func(l *Lab) (float64, error) { r, err := review(); return r.target.percent(), err }},
+		{"verdict.opposites_merged", "faults", "<= 0", func(l *Lab) (float64, error) { return concerns(model.Opposites) }},
+		{"verdict.variants.without_effect", "variants", "<= 0", func(l *Lab) (float64, error) { return concerns(model.SameVariant) }},
+		{"verdict.faults.with_two_cues_pct", "%", ">= 100", func(l *Lab) (float64, error) { r, err := review(); return r.twoCues.percent(), err }},
+		{"verdict.adjusted.bands", "bands", ">= 60", func(l *Lab) (float64, error) { r, err := review(); return r.adjusted, err }},
+		{"verdict.highjump.measured", "checkpoints", ">= 12", func(l *Lab) (float64, error) { r, err := review(); return r.by["high-jump"], err }},
+		{"verdict.polevault.measured", "checkpoints", ">= 12", func(l *Lab) (float64, error) { r, err := review(); return r.by["pole-vault"], err }},
 		{"verdict.multi.joined_right_pct", "%", ">= 98", func(l *Lab) (float64, error) { j, err := l.joinedClips(); return j.right.percent(), err }},
 		{"verdict.multi.disagreement.found_pct", "%", ">= 100", func(l *Lab) (float64, error) { j, err := l.joinedClips(); return j.apart.percent(), err }},
 		{"verdict.multi.joined_pct", "%", ">= 98", func(l *Lab) (float64, error) { j, err := l.joinedClips(); return j.alone.percent(), err }},

@@ -588,7 +588,7 @@ func doubleFound() (float64, error) {
 		points.Answer(a.Model, a.Scene.Truth, &in)
 		got := evaluate.Attempt(a.Model, in)
 		for dial := range a.Spec.Faults {
-			fault, ok := points.FaultOf(a.Model.ID, a.Spec.Variant, dial)
+			fault, ok := points.FaultOf(a.Model.ID, a.Spec.Variant, dial, a.Spec.Mirrored())
 			if !ok {
 				return fmt.Errorf("the dial %s stands for no fault", dial)
 			}

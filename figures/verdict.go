@@ -9,7 +9,9 @@ import (
 	"sync"
 
 	"neokinema/core/evaluate"
+	"neokinema/core/model"
 	"neokinema/core/report"
+	"neokinema/models"
 	"neokinema/simcam/study"
 )
 
@@ -100,4 +102,48 @@ func views(r report.Reading) (out []string) {
 		out = append(out, x.View)
 	}
 	return out
+}
+
+// reviewed is what the shipped models hold, all together.
+type reviewed struct {
+	measured, byEye, adjusted float64
+	by                        map[string]float64 // checkpoints that are measured, by event
+	target                    share              // faults whose target is a number
+	twoCues                   share
+}
+
+func review() (reviewed, error) {
+	all, err := models.All()
+	out := reviewed{by: map[string]float64{}}
+	for _, m := range all {
+		out.adjusted += float64(len(m.Adjusted))
+		for _, c := range m.Checkpoints {
+			if c.Measure.Kind == "answer" {
+				out.byEye++
+			} else {
+				out.measured++
+				out.by[m.ID]++
+			}
+		}
+		for _, f := range m.Faults {
+			c, _ := m.Checkpoint(f.Target)
+			out.target.add(c.Measure.Kind != "answer")
+			out.twoCues.add(len(f.Cues) >= 2)
+		}
+	}
+	return out, err
+}
+
+// concerns counts what the shipped models would not be signed for.
+func concerns(kinds ...model.ConcernKind) (n float64, err error) {
+	all, err := models.All()
+	for _, m := range all {
+		for _, c := range m.Review() {
+			if slices.Contains(kinds, c.Kind) {
+				fmt.Fprintf(os.Stderr, "    %s, %s: %s\n", m.ID, c.Where, c.Says)
+				n++
+			}
+		}
+	}
+	return n, err
 }

@@ -26,6 +26,12 @@ import (
 //go:embed *.yaml
 var files embed.FS
 
+// before holds what was shipped earlier, by event and version: a team's own model is held
+// against the one from which it was made.
+//
+//go:embed before/*.yaml
+var before embed.FS
+
 // Mistakes are all that is wrong in a model file, by line.
 type Mistakes []Mistake
 
@@ -61,6 +67,9 @@ func renamed(n *yaml.Node) {
 			}
 			if key.Value == "kind" && value.Value == "mark" {
 				value.Value = "answer"
+			}
+			if key.Value == "dose" && value.Kind == yaml.ScalarNode {
+				n.Content[i+1] = &yaml.Node{Kind: yaml.MappingNode, Tag: "!!map", Line: value.Line, Content: []*yaml.Node{{Kind: yaml.ScalarNode, Tag: "!!str", Value: "says", Line: value.Line}, value}}
 			}
 		}
 	}
@@ -290,6 +299,8 @@ func WithBands(source []byte, bands map[string]uncertainty.Band) ([]byte, error)
 				band.Content = append(band.Content, &yaml.Node{Kind: yaml.ScalarNode, Value: end.name}, &yaml.Node{Kind: yaml.ScalarNode, Value: strconv.FormatFloat(*end.v, 'g', -1, 64)})
 			}
 		}
+		// What was tolerated beside the other band says nothing about this one.
+		c.Content = without(c.Content, "tolerated")
 		if old := field(c, "band"); old != nil {
 			*old = band
 		} else {
@@ -300,6 +311,16 @@ func WithBands(source []byte, bands map[string]uncertainty.Band) ([]byte, error)
 		return nil, fmt.Errorf("there is no checkpoint %q", id)
 	}
 	return write(&doc)
+}
+
+// without is a group of fields without one.
+func without(fields []*yaml.Node, name string) []*yaml.Node {
+	for i := 0; i+1 < len(fields); i += 2 {
+		if fields[i].Value == name {
+			return slices.Delete(fields, i, i+2)
+		}
+	}
+	return fields
 }
 
 // member is the entry of a list that has an id.
@@ -486,20 +507,28 @@ func value(n *yaml.Node, name string) string {
 }
 
 // TakeOver is the shipped file with what a team's own model has changed in bands and
-// added of its own: so that it gets what is new and keeps what is its own.
+// added of its own: so that it gets what is new and keeps what is its own. Changes to
+// what the shipped model has no longer are left behind.
 func TakeOver(shipped []byte, own model.Model) ([]byte, error) {
-	base, err := Parse(shipped)
+	now, err := Parse(shipped)
 	if err != nil {
 		return nil, err
+	}
+	base := now
+	if raw, gone := before.ReadFile(fmt.Sprintf("before/%s.%d.yaml", own.ID, own.Version)); gone == nil {
+		if base, err = Parse(raw); err != nil {
+			return nil, err
+		}
 	}
 	bands := map[string]uncertainty.Band{}
 	add := Additions{Cues: map[string][]model.Cue{}, Drills: map[string][]model.Drill{}}
 	for _, c := range own.Checkpoints {
 		theirs, ok := base.Checkpoint(c.ID)
+		_, still := now.Checkpoint(c.ID)
 		switch {
 		case !ok:
 			add.Checkpoints = append(add.Checkpoints, c)
-		case !reflect.DeepEqual(theirs.Band, c.Band):
+		case still && !reflect.DeepEqual(theirs.Band, c.Band):
 			bands[c.ID] = c.Band
 		}
 	}
@@ -509,23 +538,33 @@ func TakeOver(shipped []byte, own model.Model) ([]byte, error) {
 			add.Faults = append(add.Faults, f)
 			continue
 		}
+		if _, still := now.Fault(f.ID); !still {
+			continue
+		}
 		for _, c := range f.Cues {
 			if !slices.Contains(theirs.Cues, c) {
 				add.Cues[f.ID] = append(add.Cues[f.ID], c)
 			}
 		}
 		for _, d := range f.Drills {
-			if !slices.Contains(theirs.Drills, d) {
+			if !slices.ContainsFunc(theirs.Drills, func(x model.Drill) bool { return reflect.DeepEqual(x, d) }) {
 				add.Drills[f.ID] = append(add.Drills[f.ID], d)
 			}
 		}
 	}
 	for _, v := range own.Variants {
-		if !slices.ContainsFunc(base.Variants, func(b model.Variant) bool { return b.ID == v.ID }) {
+		same := func(b model.Variant) bool { return b.ID == v.ID }
+		if !slices.ContainsFunc(base.Variants, same) && !slices.ContainsFunc(now.Variants, same) {
 			add.Variants = append(add.Variants, v)
 		}
 	}
-	add.Adjusted = own.Adjusted
+	for _, a := range own.Adjusted {
+		_, still := now.Checkpoint(a.Checkpoint)
+		mine := slices.ContainsFunc(add.Checkpoints, func(c model.Checkpoint) bool { return c.ID == a.Checkpoint })
+		if (still || mine) && !slices.ContainsFunc(base.Adjusted, func(b model.Adjusted) bool { return reflect.DeepEqual(a, b) }) {
+			add.Adjusted = append(add.Adjusted, a)
+		}
+	}
 	if len(bands) > 0 {
 		if shipped, err = WithBands(shipped, bands); err != nil {
 			return nil, err

@@ -285,7 +285,7 @@ func TestNoBandNoVerdict(t *testing.T) {
 	in := points.Input(tr, points.All(tr, 0.3, 4))
 	in.Extra = []model.Checkpoint{{ID: "free", Name: "Time of the first step", Position: "td1", Measure: model.Measure{Kind: "duration", Positions: []string{"td1", "to1"}}, Unit: "ms", Basis: "trade"}}
 	x, ok := evaluate.Attempt(m, in).Reading("free")
-	if !ok || x.Value == nil || x.Verdict != report.None {
+	if !ok || x.Value == nil || x.Verdict != uncertainty.None {
 		t.Errorf("%+v", x)
 	}
 }

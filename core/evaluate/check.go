@@ -141,6 +141,11 @@ func mistakes(m model.Model) (list []Mistake) {
 				bad(path+".bands", "the band of %q is upside down", id)
 			}
 		}
+		for id := range v.Asks {
+			if c, ok := known[id]; !ok || c.Question == "" {
+				bad(path+".asks", "there is no question %q", id)
+			}
+		}
 	}
 	for i, a := range m.Adjusted {
 		path := fmt.Sprintf("adjusted[%d]", i)
@@ -221,6 +226,14 @@ func checkCheckpoint(m model.Model, path string, c model.Checkpoint, names map[s
 	}
 	if b := c.Band; b.Lo != nil && b.Hi != nil && *b.Lo >= *b.Hi {
 		bad(path+".band", "the band is upside down: %g is not below %g", *b.Lo, *b.Hi)
+	}
+	if b := c.Tolerated; b != nil {
+		// Either end is left where it is, or lies farther out.
+		for _, end := range [][2]*float64{{b.Lo, c.Band.Lo}, {c.Band.Hi, b.Hi}} {
+			if (end[0] == nil) != (end[1] == nil) || end[0] != nil && *end[0] > *end[1] {
+				bad(path+".tolerated", "what is tolerated has the ends of the band, each where it is or farther out")
+			}
+		}
 	}
 	if !slices.Contains([]string{"trade", "literature", "definition"}, c.Basis) {
 		bad(path+".basis", "the basis is trade, literature or definition, not %q", c.Basis)
@@ -304,7 +317,15 @@ func checkFaults(m model.Model, known map[string]model.Checkpoint, bad func(stri
 			bad(path, "a fault needs a drill")
 		}
 		for k, d := range f.Drills {
-			text(fmt.Sprintf("%s.drills[%d]", path, k), "name", d.Name, "dose", d.Dose, "feel", d.Feel)
+			here := fmt.Sprintf("%s.drills[%d]", path, k)
+			text(here, "name", d.Name, "feel", d.Feel)
+			checkDose(here+".dose", d.Dose, bad)
+			if n := len(d.Ladder); n == 1 || n > 6 {
+				bad(here+".ladder", "a ladder has two to six rungs, not %d", n)
+			}
+			if (len(d.Ladder) > 0) != (d.GoOn != "" && d.Stop != "") {
+				bad(here, "a ladder needs go_on and stop: when the next rung is due, and when to end it")
+			}
 		}
 		for k, b := range f.Because {
 			if _, ok := because[b]; !ok {
@@ -313,6 +334,21 @@ func checkFaults(m model.Model, known map[string]model.Checkpoint, bad func(stri
 		}
 		if way := circle(f.ID, because); way != nil {
 			bad(path+".because", "causes go in a circle: %s", strings.Join(way, " because of "))
+		}
+	}
+}
+
+// checkDose refuses doses that nobody can do.
+func checkDose(path string, d model.Dose, bad func(string, string, ...any)) {
+	if d.Sets == 0 && strings.TrimSpace(d.Says) == "" {
+		bad(path, "a dose has sets and reps, or says in words how much")
+	}
+	if d.Sets != 0 && d.Reps == 0 {
+		bad(path+".reps", "reps are missing")
+	}
+	for name, x := range map[string][2]int{"sets": {d.Sets, 30}, "reps": {d.Reps, 200}, "effort": {d.Effort, 100}, "rest": {d.Rest, 1800}, "week": {d.Week, 7}, "weeks": {d.Weeks, 60}} {
+		if x[0] < 0 || x[0] > x[1] {
+			bad(path+"."+name, "%s are 0 to %d, not %d", name, x[1], x[0])
 		}
 	}
 }

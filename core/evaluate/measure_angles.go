@@ -1,6 +1,7 @@
 package evaluate
 
 import (
+	"fmt"
 	"math"
 	"strings"
 
@@ -9,6 +10,7 @@ import (
 	"neokinema/core/angles"
 	"neokinema/core/body"
 	"neokinema/core/sport"
+	"neokinema/core/throw"
 	"neokinema/core/track"
 	"neokinema/core/uncertainty"
 )
@@ -36,6 +38,12 @@ var _ = register(
 		read: angle(func(v []float64) float64 { return angles.Deviation(pt(v, 0), pt(v, 1), pt(v, 2)) })},
 	kind{name: "slope", unit: "°", doc: "line points[0]->points[1] against the ground, + when the second is higher", points: 2, scope: placed,
 		read: slope},
+	kind{name: "raise", unit: "°", doc: "how far points[1] is raised over points[0], as an angle of the line between them by its length in the body: a foot, the shoulders, the hips; wherever it points", points: 2, scope: placed,
+		read: raise},
+	kind{name: "skew", unit: "°", doc: "line points[2]->points[3] against line points[0]->points[1] in the picture, each taken from left to right, + when it is turned up on its right", points: 4, scope: placed,
+		read: skew},
+	kind{name: "climb", unit: "°", doc: "way of points[0] against the ground just after the position, as in free flight it was at the position", points: 1, scope: placed,
+		read: climb},
 	kind{name: "sideways", unit: "°", doc: "line points[0]->points[1] against the vertical, + when it leans to the side of points[3] as seen from points[2]", points: 4, scope: placed,
 		read: sideways},
 	kind{name: "off_path", unit: "°", doc: "angle between the way of points[0] and the line points[1]->points[2]", points: 3, scope: placed,
@@ -78,6 +86,76 @@ func slope(q *query) (uncertainty.Estimate, error) {
 		return seen, err
 	}
 	return q.inPlane(func(p []r2.Vec) float64 { return angles.Slope(p[0], p[1]) }), nil
+}
+
+// raise is read from the height alone, so that a line which points to the camera is no steeper
+// than it is.
+func raise(q *query) (uncertainty.Estimate, error) {
+	_, part, _ := strings.Cut(q.roles.Resolve(q.m.Points[0])[0], "_")
+	if part == "heel" || part == "toe" {
+		part = "foot"
+	}
+	length, lengthSD := throw.Span(q.Input.Athlete, part)
+	if length == 0 {
+		return uncertainty.Estimate{}, Failure{"the length of this line is not known", "the athlete's height"}
+	}
+	up, err := q.scaled(func(p []r2.Vec) float64 { return p[1].Y - p[0].Y })
+	if err != nil {
+		return up, err
+	}
+	v := uncertainty.Propagate(func(v []float64) float64 {
+		return angles.Deg(math.Asin(math.Max(-1, math.Min(1, v[0]/100/v[1]))))
+	}, []float64{up.Value, length}, []float64{up.SD, lengthSD})
+	if v.SD > looseRaise {
+		return v, Failure{fmt.Sprintf("from here this height shows only to ±%.0f°", v.Half95), "a closer clip"}
+	}
+	return v, nil
+}
+
+// looseRaise is the standard deviation beyond which an angle by height is of no use, degrees.
+const looseRaise = 10
+
+// skew is the angle between two lines, each from left to right in the picture, however its
+// points are named.
+func skew(q *query) (uncertainty.Estimate, error) {
+	for i := range 2 {
+		// A line that points to the camera has no slope that could be told.
+		if d := r2.Sub(pt(q.x, 2*i+1), pt(q.x, 2*i)); math.Abs(d.X) < leastAcross*r2.Norm(d) || r2.Norm(d) < 1 {
+			return uncertainty.Estimate{}, Failure{"one of the lines points to the camera", "a clip from another side"}
+		}
+	}
+	slope := func(v []float64, i int) float64 {
+		d := r2.Sub(pt(v, i+1), pt(v, i))
+		return angles.Deg(math.Atan(d.Y / d.X))
+	}
+	return uncertainty.Propagate(func(v []float64) float64 { return slope(v, 2) - slope(v, 0) }, q.x, q.sd), nil
+}
+
+// leastAcross is how much of a line must lie across the picture for its slope to be read.
+// Assumed.
+const leastAcross = 0.5
+
+// climbWindow is the stretch after a position over which a way is fitted, s. Assumed, no source.
+const climbWindow = 0.06
+
+// climb is the angle at which a point leaves. Over the window gravity has bent its way down, by
+// as much as it takes from the upward speed up to the middle.
+func climb(q *query) (uncertainty.Estimate, error) {
+	if q.sight == nil {
+		return uncertainty.Estimate{}, errNoScale
+	}
+	if !q.Clock.Known() {
+		return uncertainty.Estimate{}, errNoRate
+	}
+	w := max(3, int(math.Round(climbWindow*q.Rate)))
+	q.x, q.sd = nil, nil
+	if !q.pace(q.m.Points[0], q.frame, q.frame+w) {
+		return uncertainty.Estimate{}, noWay(q.roles.Resolve(q.m.Points[0])[0])
+	}
+	t := q.Clock.At(q.frame+w) - q.Clock.At(q.frame)
+	return q.metres(func(p []r2.Vec, _ []float64) float64 {
+		return angles.Deg(math.Atan2(p[1].Y-p[0].Y+body.Gravity*t*t/2, p[1].X-p[0].X))
+	}, 2, q.x, q.sd), nil
 }
 
 func sideways(q *query) (uncertainty.Estimate, error) {
@@ -146,18 +224,22 @@ const (
 // foreshortened refuses a joint of which a limb points toward the camera or away from it:
 // what shows is then not its angle. Of limbs that do so less it tells what the angle would be
 // more or less by in a view that is really square, a standard deviation in degrees. What the
-// hand has placed is the coach's to judge.
+// hand has placed is the coach's to judge, but for throwers who turn: no view is square to
+// them, and nobody sees whether two limbs point to the camera both, or one of them away.
 func (q *query) foreshortened() (aside float64, err error) {
 	if q.Scale == nil {
 		return 0, nil
 	}
+	turns := sport.Of(q.Model.ID).Circle > 0
 	var parts []string
+	var lines []r2.Vec
+	var depths []float64
 	for i, role := range q.m.Points {
 		ids := q.roles.Resolve(role)
 		if len(ids) != 1 {
 			return 0, nil
 		}
-		if q.Input.Points[ids[0]].SourceAt(q.frame) == track.Hand {
+		if q.Input.Points[ids[0]].SourceAt(q.frame) == track.Hand && !turns {
 			return 0, nil
 		}
 		_, part, _ := strings.Cut(ids[0], "_")
@@ -181,9 +263,34 @@ func (q *query) foreshortened() (aside float64, err error) {
 		}
 		// What goes along the sight comes across it as the view turns.
 		along := math.Sqrt(math.Max(0, sq(nearlyWhole*whole)-sq(seen)))
+		if turns {
+			depths = append(depths, math.Sqrt(math.Max(0, sq(whole)-sq(seen))))
+		}
 		aside = math.Hypot(aside, squareSD*along*math.Abs(line.Y)/sq(seen))
+		lines = append(lines, line)
+	}
+	if turns && len(lines) == 2 {
+		apart := foldedApart(r2.Scale(-1, lines[0]), lines[1], depths[0], depths[1])
+		if apart > mostFolded {
+			return 0, Failure{"both limbs of this joint point past the camera, and it does not show whether to one side of the picture", "a clip from another side"}
+		}
+		aside = math.Hypot(aside, apart/math.Sqrt(12))
 	}
 	return aside, nil
+}
+
+// mostFolded is how far a joint's angle may hang on which way its limbs point past the camera,
+// degrees. Assumed.
+const mostFolded = 40
+
+// foldedApart is how far two answers for the angle between limbs lie from each other: both reach
+// out of the picture to the same side of it, or to opposite sides.
+func foldedApart(a, b r2.Vec, da, db float64) float64 {
+	whole := math.Hypot(r2.Norm(a), da) * math.Hypot(r2.Norm(b), db)
+	angle := func(depth float64) float64 {
+		return angles.Deg(math.Acos(math.Max(-1, math.Min(1, (r2.Dot(a, b)+depth)/whole))))
+	}
+	return angle(-da*db) - angle(da*db)
 }
 
 func sq(v float64) float64 { return v * v }

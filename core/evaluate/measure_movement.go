@@ -19,6 +19,8 @@ var _ = register(
 		read: func(q *query) (uncertainty.Estimate, error) { return q.shift(0) }},
 	kind{name: "keeps", unit: "%", doc: "speed of points[0] along the ground in the 80 ms before positions[1], in % of that before positions[0]", points: 1, positions: 2, scope: moved,
 		read: keeps},
+	kind{name: "pace", unit: "m/s", doc: "speed of points[0] along the ground in the 80 ms before the position", points: 1, scope: placed, decides: longer,
+		read: pace},
 	kind{name: "strides", unit: "%", doc: "from points[1] at positions[1] to points[2] at positions[2], in % of the way from points[0] at positions[0] to points[1] at positions[1]", points: 3, positions: 3, scope: moved,
 		read: strides},
 	kind{name: "backward", unit: "m/s", doc: "speed of points[0] against the running direction, over the 8 to 50 ms before the position", points: 1, scope: placed, decides: longer,
@@ -50,6 +52,22 @@ func keeps(q *query) (uncertainty.Estimate, error) {
 		}
 	}
 	return q.inPlane(func(p []r2.Vec) float64 { return 100 * (p[3].X - p[2].X) / (p[1].X - p[0].X) }), nil
+}
+
+func pace(q *query) (uncertainty.Estimate, error) {
+	if q.sight == nil {
+		return uncertainty.Estimate{}, errNoScale
+	}
+	if !q.Clock.Known() {
+		return uncertainty.Estimate{}, errNoRate
+	}
+	from := q.frame - max(2, int(paceWindow*q.Rate))
+	q.x, q.sd = nil, nil
+	if from < 0 || !q.pace(q.m.Points[0], from, q.frame) {
+		return uncertainty.Estimate{}, noWay(q.roles.Resolve(q.m.Points[0])[0])
+	}
+	t := q.Clock.At(q.frame) - q.Clock.At(from)
+	return q.metres(func(p []r2.Vec, _ []float64) float64 { return (p[1].X - p[0].X) / t }, 2, q.x, q.sd), nil
 }
 
 // pace adds the ends of the line that fits a point's way between two frames best. What is

@@ -219,7 +219,7 @@ func TestCourseOfARepeatedFault(t *testing.T) {
 		Phases:      []model.Phase{{ID: "end", Name: "end", From: "zero*", To: "z"}},
 		Positions:   []model.Position{{ID: "start", Name: "Start", Short: "s", Hint: "x"}, {ID: "z", Name: "Z", Short: "z", Hint: "x"}},
 		Checkpoints: []model.Checkpoint{{ID: "lean", Name: "Lean", Position: "zero", Unit: "°", Basis: "trade", Band: uncertainty.Band{Hi: &hi}, Measure: model.Measure{Kind: "tilt", Points: []string{"left_hip", "left_shoulder"}}}},
-		Faults:      []model.Fault{{ID: "F", Name: "F", Short: "f", Effect: "x", Phase: "all", Target: "lean", When: model.Rule{Reading: "lean", Outside: "above"}, Cues: []model.Cue{{Focus: "outward", Words: "x", Backfire: "x"}}, Drills: []model.Drill{{Name: "x", Dose: "x", Feel: "x"}}}}}
+		Faults:      []model.Fault{{ID: "F", Name: "F", Short: "f", Effect: "x", Phase: "all", Target: "lean", When: model.Rule{Reading: "lean", Outside: "above"}, Cues: []model.Cue{{Focus: "outward", Words: "x", Backfire: "x"}}, Drills: []model.Drill{{Name: "x", Dose: model.Dose{Says: "x"}, Feel: "x"}}}}}
 	m.Repeat.After = "start"
 	if list := Ready(&m); len(list) > 0 {
 		t.Fatal(list)

@@ -23,6 +23,7 @@ import (
 	"neokinema/core/report"
 	"neokinema/core/throw"
 	"neokinema/core/timebase"
+	"neokinema/core/uncertainty"
 )
 
 // Attempt computes the report of an attempt. It never fails on what a coach
@@ -55,7 +56,7 @@ func Incremental(m model.Model, in Input, old *Cache) (report.Report, *Cache) {
 		e.part(s.name, func() { s.run(e) })
 	}
 	for _, cp := range slices.Concat(e.Model.Checkpoints, in.Extra) {
-		r := report.Reading{ID: cp.ID, Verdict: report.None, Reason: "it cannot be computed from what is stored here"}
+		r := report.Reading{ID: cp.ID, Verdict: uncertainty.None, Reason: "it cannot be computed from what is stored here"}
 		e.part("“"+cp.Name+"”", func() { r = e.join(cp, e.read(cp)) })
 		e.readings[cp.ID] = r
 		e.report.Readings = append(e.report.Readings, r)

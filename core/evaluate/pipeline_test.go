@@ -95,7 +95,7 @@ func TestKneeAndVerdicts(t *testing.T) {
 	for _, c := range []struct {
 		knee float64
 		want uncertainty.Verdict
-	}{{92, uncertainty.Met}, {115, uncertainty.Missed}, {98, uncertainty.Open}, {70, uncertainty.Missed}} {
+	}{{92, uncertainty.Met}, {122, uncertainty.Missed}, {103, uncertainty.Open}, {70, uncertainty.Missed}} {
 		in := stick()
 		in.leg(10, "left", c.knee)
 		r := reading(t, Attempt(shipped(t), in), "front_knee_set")
@@ -115,8 +115,8 @@ func TestTimes(t *testing.T) {
 			t.Errorf("%s: %+v, want %v", id, got, want)
 		}
 	}
-	// A 17 ms difference with a doubt of 6 ms is real; 4 frames at 240/s carry it.
-	if got := reading(t, r, "shorter_2"); got.Verdict != uncertainty.Met {
+	// Information is not judged, however surely it is known.
+	if got := reading(t, r, "shorter_2"); got.Verdict != uncertainty.None {
 		t.Errorf("shorter contact: %+v", got)
 	}
 	if len(r.Phases) != 7 || len(r.Contacts) != 4 {
@@ -241,9 +241,29 @@ func TestTooLowNeedsBothLeanAndStumble(t *testing.T) {
 
 func TestNearTheEdgeIsPossibleNotPresent(t *testing.T) {
 	in := stick()
-	in.leg(10, "left", 101)
+	in.leg(10, "left", 111)
 	r := Attempt(shipped(t), in)
 	if len(r.Findings) != 0 || len(r.Possible) != 1 || r.Possible[0].Fault != "S2" {
+		t.Errorf("findings %+v, possible %+v", r.Findings, r.Possible)
+	}
+}
+
+// Between the band and what is tolerated a reading is open, says so, and leads to no fault.
+func TestToleratedIsNoFault(t *testing.T) {
+	m := shipped(t)
+	for i, c := range m.Checkpoints {
+		if c.ID == "front_knee_set" {
+			wide := uncertainty.Band{Lo: c.Band.Lo, Hi: new(150.0)}
+			m.Checkpoints[i].Tolerated = &wide
+		}
+	}
+	in := stick()
+	in.leg(10, "left", 130)
+	r := Attempt(m, in)
+	if x := reading(t, r, "front_knee_set"); x.Verdict != uncertainty.Open || x.Reason != "past the band, and tolerated" || x.Remedy != "" {
+		t.Errorf("%+v", x)
+	}
+	if len(r.Findings)+len(r.Possible) != 0 {
 		t.Errorf("findings %+v, possible %+v", r.Findings, r.Possible)
 	}
 }
@@ -326,7 +346,7 @@ func TestBlocksFromPoints(t *testing.T) {
 
 func TestShippedModelHasWhatTheTradeAsksFor(t *testing.T) {
 	m := shipped(t)
-	if len(m.Faults) != 9 || len(m.Checkpoints) < 25 {
+	if len(m.Faults) < 9 || len(m.Checkpoints) < 25 {
 		t.Fatalf("%d faults, %d checkpoints", len(m.Faults), len(m.Checkpoints))
 	}
 	for _, f := range m.Faults {

@@ -22,7 +22,7 @@ func (e *Evaluation) read(cp model.Checkpoint) report.Reading {
 	if e.Model.Repeated(cp.Position) {
 		return e.readGroup(cp)
 	}
-	r := report.Reading{ID: cp.ID, Verdict: report.None, Source: "measure", Side: e.side(cp)}
+	r := report.Reading{ID: cp.ID, Verdict: uncertainty.None, Source: "measure", Side: e.side(cp)}
 	v, ev, err := e.measure(cp)
 	return e.judged(r, cp, v, ev, err)
 }
@@ -60,9 +60,8 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 		return r
 	}
 	r.Value = &v
-	r.Verdict = cp.Band.Judge(v)
-	if cp.Band.Lo == nil && cp.Band.Hi == nil {
-		r.Verdict = report.None // information: there is nothing to meet
+	r.Verdict = cp.Judge(v)
+	if r.Verdict == uncertainty.None {
 		return r
 	}
 	r.Unchecked = e.unchecked(cp.Measure, ev)
@@ -70,6 +69,10 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 		r.Unsure, r.Verdict = true, uncertainty.Open
 		r.Reason = "it hangs on “" + name + "”, which was found and is not sure"
 		r.Remedy = "a flag at that frame, or a look in Check"
+		return r
+	}
+	if r.Verdict == uncertainty.Open && cp.Band.Judge(v) == uncertainty.Missed && cp.Limits().Judge(v) == uncertainty.Met {
+		r.Reason = "past the band, and tolerated"
 		return r
 	}
 	if r.Verdict == uncertainty.Open {

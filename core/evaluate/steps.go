@@ -122,7 +122,7 @@ func (e *Evaluation) stepLength(a, b report.Step, t uncertainty.Estimate) (uncer
 
 // readGroup reads a checkpoint in every repetition; its value is their mean.
 func (e *Evaluation) readGroup(cp model.Checkpoint) report.Reading {
-	r := report.Reading{ID: cp.ID, Verdict: report.None, Source: "measure"}
+	r := report.Reading{ID: cp.ID, Verdict: uncertainty.None, Source: "measure"}
 	if cp.Measure.Kind == "asymmetry" {
 		v, ev, err := e.measure(cp)
 		return e.judged(r, cp, v, ev, err)

@@ -318,8 +318,8 @@ func (e *Evaluation) join(cp model.Checkpoint, own report.Reading) report.Readin
 	if len(agreeing) > 1 {
 		v := joined(cp, agreeing, len(best.Repetitions) == 0)
 		best.Value = &v
-		if best.Verdict != report.None {
-			best.Verdict = cp.Band.Judge(v)
+		if best.Verdict != uncertainty.None {
+			best.Verdict = cp.Judge(v)
 		}
 	}
 	return best.Reading

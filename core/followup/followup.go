@@ -4,8 +4,6 @@ package followup
 
 import (
 	"fmt"
-	"math"
-	"strconv"
 	"strings"
 
 	"neokinema/core/model"
@@ -52,24 +50,10 @@ func Plan(d model.Drill, weeks, sessions int) ([]Session, error) {
 	var out []Session
 	for w := range weeks {
 		for _, off := range spread[sessions] {
-			out = append(out, Session{7*w + off, w + 1, Dosed(d.Dose, shares[w%4])})
+			out = append(out, Session{7*w + off, w + 1, d.Dose.Session(shares[w%4])})
 		}
 	}
 	return out, nil
-}
-
-// Dosed takes a share of a dose such as "3 x 6" or "4 x 30 s": fewer sets, at least
-// one. What is no such dose keeps its words with the share before them.
-func Dosed(dose string, share float64) string {
-	if share == 1 {
-		return dose
-	}
-	sets, rest, ok := strings.Cut(dose, " x ")
-	n, err := strconv.Atoi(strings.TrimSpace(sets))
-	if !ok || err != nil || n < 1 {
-		return fmt.Sprintf("%.0f %% of: %s", 100*share, dose)
-	}
-	return fmt.Sprintf("%d x %s", max(1, int(math.Round(float64(n)*share))), rest)
 }
 
 // Cue is an open cue: what it should move and which way.

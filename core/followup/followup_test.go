@@ -36,7 +36,7 @@ func TestWhenToLookAgain(t *testing.T) {
 }
 
 func TestAPlanTakesLoadUpGently(t *testing.T) {
-	d := model.Drill{Name: "Turns", Dose: "5 x 4"}
+	d := model.Drill{Name: "Turns", Dose: model.Dose{Says: "5 x 4"}}
 	list, err := Plan(d, 5, 3)
 	if err != nil || len(list) != 15 {
 		t.Fatalf("%v %v", list, err)
@@ -58,11 +58,9 @@ func TestAPlanTakesLoadUpGently(t *testing.T) {
 			t.Errorf("%v was planned", bad)
 		}
 	}
-	if got := Dosed("1 x 6", 0.6); got != "1 x 6" {
-		t.Errorf("less than one set: %s", got)
-	}
-	if got := Dosed("until it is easy", 0.6); got != "60 % of: until it is easy" {
-		t.Errorf("a dose in words: %s", got)
+	d.Dose = model.Dose{Sets: 5, Reps: 4, Of: "turns", Effort: 70, Rest: 120, Week: 3, Weeks: 4}
+	if list, err = Plan(d, 2, 1); err != nil || list[0].Dose != "3 x 4 turns at 70 %, 2 min rest" || list[1].Dose != "4 x 4 turns at 70 %, 2 min rest" {
+		t.Errorf("a dose of numbers: %v %v", list, err)
 	}
 }
 

@@ -1,7 +1,9 @@
 package model
 
 import (
+	"encoding/json"
 	"fmt"
+	"math"
 	"slices"
 	"sort"
 	"strconv"
@@ -60,7 +62,7 @@ func (m Model) For(athlete string, age int) Model {
 	m.Checkpoints, m.Variants = slices.Clone(m.Checkpoints), slices.Clone(m.Variants)
 	for i, c := range m.Checkpoints {
 		if a, ok := best[c.ID]; ok {
-			m.Checkpoints[i].Band = a.Band
+			m.Checkpoints[i].Band, m.Checkpoints[i].Tolerated = a.Band, nil
 		}
 	}
 	for i, v := range m.Variants {
@@ -94,6 +96,7 @@ type Variant struct {
 	Name  string                      `json:"name"`
 	Says  string                      `json:"says" doc:"what is different"`
 	Bands map[string]uncertainty.Band `json:"bands,omitempty" required:"false" doc:"checkpoint to the band that holds here"`
+	Asks  map[string]string           `json:"asks,omitempty" required:"false" doc:"checkpoint to the question that is asked here"`
 }
 
 // Find says how a key position shows in the tracks. Kinds:
@@ -165,12 +168,15 @@ type Checkpoint struct {
 	Measure  Measure          `json:"measure"`
 	Unit     string           `json:"unit" enum:"°,cm,ms,%,m/s,m,1/min,BW,kN/m," doc:"empty for the coach's own mark"`
 	Band     uncertainty.Band `json:"band"`
-	Basis    string           `json:"basis" enum:"trade,literature,definition" doc:"trade: common practice, no source; literature: from memory of it; definition: rule or definition"`
-	Views    []string         `json:"views,omitempty" required:"false" doc:"views in which it can be measured; the model's when empty"`
-	Only     []string         `json:"only,omitempty" required:"false" doc:"variants that have it; all when empty"`
-	Question string           `json:"question,omitempty" required:"false" doc:"what the coach answers with yes, partly or no when it cannot be measured"`
-	Keep     string           `json:"keep,omitempty" required:"false" doc:"praise when met"`
-	NotIf    []string         `json:"not_if,omitempty" required:"false" doc:"faults that produce this number: no praise then"`
+	// A wider band: what lies between the two is shown as tolerated, and no fault is made of it.
+	Tolerated *uncertainty.Band `json:"tolerated,omitempty" required:"false" doc:"a wider band: what lies between the two is no fault yet"`
+	Info      bool              `json:"info,omitempty" required:"false" doc:"information: the band is what is usual, and nothing is judged by it"`
+	Basis     string            `json:"basis" enum:"trade,literature,definition" doc:"trade: common practice, no source; literature: from memory of it; definition: rule or definition"`
+	Views     []string          `json:"views,omitempty" required:"false" doc:"views in which it can be measured; the model's when empty"`
+	Only      []string          `json:"only,omitempty" required:"false" doc:"variants that have it; all when empty"`
+	Question  string            `json:"question,omitempty" required:"false" doc:"what the coach answers with yes, partly or no when it cannot be measured"`
+	Keep      string            `json:"keep,omitempty" required:"false" doc:"praise when met"`
+	NotIf     []string          `json:"not_if,omitempty" required:"false" doc:"faults that produce this number: no praise then"`
 }
 
 // Measure is a kind of computation and what it works on; [MeasureKinds] lists them. Angles,
@@ -223,13 +229,89 @@ type Cue struct {
 
 // Drill teaches the cue.
 type Drill struct {
-	Name string `json:"name"`
-	Dose string `json:"dose"`
-	Feel string `json:"feel"`
+	Name   string   `json:"name"`
+	Dose   Dose     `json:"dose"`
+	Ladder []string `json:"ladder,omitempty" required:"false" doc:"from the easiest rung to the hardest, three to six"`
+	GoOn   string   `json:"go_on,omitempty" required:"false" doc:"when the next rung is due"`
+	Stop   string   `json:"stop,omitempty" required:"false" doc:"when to end it for the day, or go down a rung"`
+	Feel   string   `json:"feel"`
 }
 
-// Unroll numbers the members of the repeated group and puts them into the lists.
+// Dose is how much of a drill is done. A coach's own may be in words alone.
+type Dose struct {
+	Sets   int    `json:"sets,omitempty" required:"false"`
+	Reps   int    `json:"reps,omitempty" required:"false" doc:"in a set"`
+	Of     string `json:"of,omitempty" required:"false" maxLength:"40" doc:"what is repeated: throws, s, m; nothing where it is plain"`
+	Effort int    `json:"effort,omitempty" required:"false" doc:"% of full"`
+	Rest   int    `json:"rest,omitempty" required:"false" doc:"s between sets"`
+	Week   int    `json:"week,omitempty" required:"false" doc:"times a week"`
+	Weeks  int    `json:"weeks,omitempty" required:"false" doc:"weeks until it is looked at again"`
+	Says   string `json:"says,omitempty" required:"false" maxLength:"300" doc:"the whole in words: made from the numbers, or the coach's own"`
+}
+
+// UnmarshalJSON also takes words alone, as doses once were.
+func (d *Dose) UnmarshalJSON(raw []byte) error {
+	*d = Dose{}
+	if len(raw) > 0 && raw[0] == '"' {
+		return json.Unmarshal(raw, &d.Says)
+	}
+	type plain Dose
+	return json.Unmarshal(raw, (*plain)(d))
+}
+
+// Session is the dose of one session in words, with a share of its sets, at least one.
+func (d Dose) Session(share float64) string {
+	if d.Sets < 1 {
+		if share == 1 {
+			return d.Says
+		}
+		sets, reps, ok := strings.Cut(d.Says, " x ")
+		n, err := strconv.Atoi(strings.TrimSpace(sets))
+		if !ok || err != nil || n < 1 {
+			return fmt.Sprintf("%.0f %% of: %s", 100*share, d.Says)
+		}
+		return fmt.Sprintf("%d x %s", max(1, int(math.Round(float64(n)*share))), reps)
+	}
+	out := fmt.Sprintf("%d x %d", max(1, int(math.Round(float64(d.Sets)*share))), d.Reps)
+	if d.Of != "" {
+		out += " " + d.Of
+	}
+	if d.Effort > 0 {
+		out += fmt.Sprintf(" at %d %%", d.Effort)
+	}
+	switch {
+	case d.Rest >= 120 || d.Rest > 0 && d.Rest%60 == 0:
+		out += fmt.Sprintf(", %g min rest", math.Round(float64(d.Rest)/30)/2)
+	case d.Rest > 0:
+		out += fmt.Sprintf(", %d s rest", d.Rest)
+	}
+	return out
+}
+
+// String is the whole dose in words.
+func (d Dose) String() string {
+	out := d.Session(1)
+	switch {
+	case d.Sets < 1:
+	case d.Week == 1:
+		out += ", once a week"
+	case d.Week > 1:
+		out += fmt.Sprintf(", %d times a week", d.Week)
+	}
+	if d.Sets > 0 && d.Weeks > 0 {
+		out += fmt.Sprintf(" for %d weeks", d.Weeks)
+	}
+	return out
+}
+
+// Unroll numbers the members of the repeated group and puts them into the lists, and puts doses
+// into words.
 func (m *Model) Unroll() {
+	for _, f := range m.Faults {
+		for i := range f.Drills {
+			f.Drills[i].Dose.Says = f.Drills[i].Dose.String()
+		}
+	}
 	r := m.Repeat
 	if r == nil {
 		return
@@ -294,16 +376,42 @@ func (m Model) As(variant string) Model {
 		}
 	}
 	has := func(only []string) bool { return len(only) == 0 || slices.Contains(only, v.ID) }
+	all := m.Phases
 	m.Positions = filter(m.Positions, func(p Position) bool { return has(p.Only) })
 	m.Phases = filter(m.Phases, func(p Phase) bool { return has(p.Only) })
 	m.Checkpoints = filter(m.Checkpoints, func(c Checkpoint) bool { return has(c.Only) })
 	m.Faults = filter(m.Faults, func(f Fault) bool { return has(f.Only) })
+	m.regroup(all)
 	for i, c := range m.Checkpoints {
 		if b, ok := v.Bands[c.ID]; ok {
-			m.Checkpoints[i].Band = b
+			m.Checkpoints[i].Band, m.Checkpoints[i].Tolerated = b, nil
+		}
+		if q, ok := v.Asks[c.ID]; ok {
+			m.Checkpoints[i].Question = q
 		}
 	}
 	return m
+}
+
+// regroup brings faults to the phases of a variant that divides the movement otherwise: each to
+// the phase in which its own one begins.
+func (m Model) regroup(all []Phase) {
+	at := func(id string) int { return slices.IndexFunc(m.Positions, func(p Position) bool { return p.ID == id }) }
+	for i, f := range m.Faults {
+		if m.PhaseOf(f.ID) >= 0 {
+			continue
+		}
+		own := slices.IndexFunc(all, func(p Phase) bool { return p.ID == f.Phase })
+		if own < 0 {
+			continue
+		}
+		begins := at(all[own].From)
+		for _, p := range m.Phases {
+			if at(p.From) <= begins && begins < at(p.To) {
+				m.Faults[i].Phase = p.ID
+			}
+		}
+	}
 }
 
 func filter[T any](list []T, keep func(T) bool) []T {

@@ -10,6 +10,26 @@ import (
 	"neokinema/core/uncertainty"
 )
 
+// Limits is the band past which a fault begins: the wider one where there are two.
+func (c Checkpoint) Limits() uncertainty.Band {
+	if c.Tolerated != nil {
+		return *c.Tolerated
+	}
+	return c.Band
+}
+
+// Judge compares a value with the band: what lies past it but is tolerated stays open.
+func (c Checkpoint) Judge(v uncertainty.Estimate) uncertainty.Verdict {
+	if c.Info || c.Band.Lo == nil && c.Band.Hi == nil {
+		return uncertainty.None
+	}
+	got := c.Band.Judge(v)
+	if got == uncertainty.Missed && c.Limits().Judge(v) != uncertainty.Missed {
+		return uncertainty.Open
+	}
+	return got
+}
+
 // Banded gives a leaf that goes by the checkpoint's band its thresholds.
 func (m Model) Banded(r Rule) Rule {
 	cp, ok := m.Checkpoint(r.Reading)
@@ -17,10 +37,10 @@ func (m Model) Banded(r Rule) Rule {
 		return r
 	}
 	if r.Outside != "below" {
-		r.Above = cp.Band.Hi
+		r.Above = cp.Limits().Hi
 	}
 	if r.Outside != "above" {
-		r.Below = cp.Band.Lo
+		r.Below = cp.Limits().Lo
 	}
 	return r
 }

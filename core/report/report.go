@@ -108,9 +108,6 @@ type Span struct {
 	Seconds *uncertainty.Estimate `json:"seconds,omitempty" required:"false"`
 }
 
-// None is the verdict of a reading that was not measured yet.
-const None uncertainty.Verdict = "none"
-
 // Reading is one checkpoint on this attempt.
 type Reading struct {
 	ID          string                `json:"id"`

@@ -44,6 +44,13 @@ var spans = map[string]prior{
 	"foot":     {length: spread{0.14, 0.02}, smooth: stepped, within: 1.0},
 }
 
+// Span is how long a line of a person's body is and the scatter of that, m: between the middles
+// of the shoulders, hips or ears, or a foot from heel to toe.
+func Span(p body.Person, part string) (length, sd float64) {
+	l := spans[part].length
+	return l.mean * p.Height, l.sd * p.Height
+}
+
 // spanOf is the prior of a line of the body; a discus thrower's arm trails behind his
 // shoulders.
 func (c *Clip) spanOf(part string) prior {

@@ -167,6 +167,10 @@ func (o *Reconstruction) Speed(frame int) (uncertainty.Estimate, bool) {
 	}
 	r := o.Ball.Length[i]
 	sd := math.Hypot(r*o.Ball.RateSD[i]/float64(w), v*math.Hypot(scaleSD, o.Ball.LenSD[i]/r))
+	if !o.stereo {
+		// What one view leaves of a direction comes and goes twice a turn, and its rate with it.
+		sd = math.Hypot(sd, 2*v*modelSD["ball"]/math.Max(0.05, r*math.Cos(o.Ball.El[i])))
+	}
 	return uncertainty.Normal(v, math.Hypot(sd, 0.015*v)), true
 }
 

@@ -78,6 +78,7 @@ const (
 	Met    Verdict = "met"
 	Missed Verdict = "missed"
 	Open   Verdict = "open"
+	None   Verdict = "none" // not measured yet, or there is nothing to meet
 )
 
 // Judge compares the 95 % interval with the band: met only when wholly inside,

@@ -424,7 +424,7 @@ func TestOwnCheckpointAndFault(t *testing.T) {
 	c := h.Coach(t)
 	cp := model.Checkpoint{ID: "own_back_knee", Name: "Rear knee, our way", Position: "set", Measure: model.Measure{Kind: "joint", Points: []string{"rear_hip", "rear_knee", "rear_ankle"}}, Unit: "°", Band: uncertainty.Band{Lo: num(150), Hi: num(170)}, Basis: "trade"}
 	f := model.Fault{ID: "own_folded", Name: "Rear leg folded", Short: "folded", Phase: "set", Target: cp.ID, When: model.Rule{Reading: cp.ID, Outside: "below"}, Effect: "No push from behind.",
-		Cues: []model.Cue{{Focus: "outward", Words: "Long back leg.", Backfire: "If it locks, soften it."}}, Drills: []model.Drill{{Name: "Holds", Dose: "3 x 10 s", Feel: "A stretched calf."}}}
+		Cues: []model.Cue{{Focus: "outward", Words: "Long back leg.", Backfire: "If it locks, soften it."}}, Drills: []model.Drill{{Name: "Holds", Dose: model.Dose{Says: "3 x 10 s"}, Feel: "A stretched calf."}}}
 	path := "/api/models/sprint-start/versions"
 	p := said(t, c.Do("POST", path, workspace.ModelChange{Reason: "Try", Faults: []model.Fault{f}}, 422, nil))
 	if len(p.Fields) == 0 || !strings.Contains(strings.Join(p.Fields, " "), "own_back_knee") {
@@ -442,7 +442,7 @@ func TestOwnCheckpointAndFault(t *testing.T) {
 		t.Errorf("%+v", r.Findings)
 	}
 	// A cue, a drill and a style of the team; the style has a band of its own.
-	c.Do("POST", path, workspace.ModelChange{Base: 1, Reason: "Our words", Cues: map[string]model.Cue{"S2": {Focus: "outward", Words: "Sit into the pedal.", Backfire: "Hips up."}}, Drills: map[string]model.Drill{"S2": {Name: "Wall sits", Dose: "3 x 20 s", Feel: "Ready to jump."}}}, 200, nil)
+	c.Do("POST", path, workspace.ModelChange{Base: 1, Reason: "Our words", Cues: map[string]model.Cue{"S2": {Focus: "outward", Words: "Sit into the pedal.", Backfire: "Hips up."}}, Drills: map[string]model.Drill{"S2": {Name: "Wall sits", Dose: model.Dose{Says: "3 x 20 s"}, Feel: "Ready to jump."}}}, 200, nil)
 	c.Do("POST", path, workspace.ModelChange{Base: 2, Reason: "Tall ones", Variants: []model.Variant{{ID: "own_tall", Name: "tall set", Says: "Hips high."}}}, 200, nil)
 	c.Do("POST", path, workspace.ModelChange{Base: 3, Reason: "They sit wider", Variant: "own_tall", Bands: map[string]uncertainty.Band{"front_knee_set": {Lo: num(100), Hi: num(125)}}}, 200, nil)
 	s2, _ := held(c, "sprint-start").Model.Fault("S2")

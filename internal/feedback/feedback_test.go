@@ -125,7 +125,7 @@ func TestOnlyAcceptedFaultsAreTold(t *testing.T) {
 		sh.Work.Answers["swing_height"] = evaluate.Judgement{Answer: "no"}
 		sh.Work.Findings["S3"] = "accepted"
 		sh.Work.Findings["S4"] = "refused"
-		sh.Work.Advice["main"] = store.Advice{Fault: "S3", Words: "Shove", Target: "rear_share", Drill: model.Drill{Name: "Rise", Dose: "5", Feel: "Tight"}}
+		sh.Work.Advice["main"] = store.Advice{Fault: "S3", Words: "Shove", Target: "rear_share", Drill: model.Drill{Name: "Rise", Dose: model.Dose{Says: "5"}, Feel: "Tight"}}
 		sh.Work.Note = "Well done"
 	})
 	p := Build(sh)

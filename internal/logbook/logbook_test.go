@@ -33,7 +33,7 @@ func TestStagesOfACue(t *testing.T) {
 }
 
 func TestCalendarOverTheEndOfAYear(t *testing.T) {
-	c := CueLog{Advice: store.Advice{Words: "Ball first; then you", Drill: model.Drill{Name: "Turns", Dose: "5 x 4"}},
+	c := CueLog{Advice: store.Advice{Words: "Ball first; then you", Drill: model.Drill{Name: "Turns", Dose: model.Dose{Says: "5 x 4"}}},
 		Followup: store.Followup{Starts: "2026-12-29", Recheck: "2027-01-26"}, Plan: []followup.Session{{Day: 0, Week: 1, Dose: "3 x 4"}, {Day: 3, Week: 1, Dose: "3 x 4"}}}
 	text, err := calendar("Runa Vik", "Hammer", c, time.Date(2026, 12, 28, 20, 0, 0, 0, time.UTC))
 	if err != nil {

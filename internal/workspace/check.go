@@ -3,6 +3,7 @@ package workspace
 import (
 	"encoding/json"
 	"slices"
+	"strings"
 	"unicode/utf8"
 
 	"github.com/google/uuid"
@@ -244,7 +245,7 @@ func (c checker) checkAdvice(e *Edit) error {
 	if a.Words == "" || letters(a.Words) > 300 {
 		return bad("A cue needs words, up to 300 letters.")
 	}
-	for _, text := range []string{a.Fault, a.Focus, a.Backfire, a.Drill.Name, a.Drill.Dose, a.Drill.Feel, a.Target} {
+	for _, text := range []string{a.Fault, a.Focus, a.Backfire, a.Drill.Name, a.Drill.Dose.Says, a.Drill.Dose.Of, strings.Join(a.Drill.Ladder, ""), a.Drill.GoOn, a.Drill.Stop, a.Drill.Feel, a.Target} {
 		if letters(text) > 1000 {
 			return bad("A text of this cue is longer than 1000 letters.")
 		}

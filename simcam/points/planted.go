@@ -22,30 +22,31 @@ type Planted struct {
 	Dial           string
 	Fault          string
 	Question       string
+	Mirrored       string // the fault in the mirror image, of faults that have a side
 }
 
 // plants pairs dials with faults.
 var plants = []Planted{
-	{"sprint-start", "", "shoulders", "S1", ""}, {"sprint-start", "", "front-knee", "S2", ""}, {"sprint-start", "", "rear-knee", "S3", ""},
-	{"sprint-start", "", "head-up", "S8", ""}, {"sprint-start", "", "foot-ahead", "S5", ""}, {"sprint-start", "", "early-rise", "S7", ""},
-	{"hammer", "", "short-winds", "H1", "wide_hands"}, {"hammer", "", "open-winds", "H2", "chest_winds"},
-	{"", "", "drag", "H3", "square"}, {"", "", "early-step", "H8b", "lift_place"}, {"", "", "late-catch", "H8a", "catch_place"},
-	{"", "", "tall", "H10", ""}, {"", "", "lean-away", "H9", "axis"},
-	{"", "", "over-turned", "D3a", "pivot_turn"}, {"", "", "short-sweep", "D4", "sweep_wide"}, {"", "", "pre-turned", "D5d", "centre_turn"},
-	{"", "", "late-front", "D7", ""}, {"discus", "standing", "dive", "S1", "stand_level"}, {"shot", "rotational", "dive", "D2b", "level_entry"},
-	{"discus", "", "open-front", "D9s", "separation"}, {"shot", "", "open-front", "D9", "separation"}, {"discus", "standing", "low-point", "D6s", ""}, {"discus", "", "wobble", "D11", "disc_edge"},
-	{"shot", "glide", "upright-drive", "G1", ""}, {"shot", "glide", "crooked", "G1", "straight_line"}, {"shot", "glide", "flat-centre", "G2", ""},
-	{"shot", "glide", "slow-front", "G5", ""}, {"shot", "glide", "locked-block", "G6", ""}, {"shot", "glide", "pirouette", "G3", "held_line"},
-	{"javelin", "", "reaching", "J1", ""}, {"javelin", "", "weak-push", "J2", ""}, {"javelin", "", "late-block", "J3", ""},
-	{"javelin", "", "pull-down", "J5", "along_shaft"}, {"javelin", "", "fall-away", "J6", "side_lean"}, {"javelin", "", "soft-block", "J8", ""},
-	{"long-jump", "", "no-sink", "L6", ""}, {"long-jump", "", "lean-back", "L1", ""}, {"long-jump", "", "short-drive", "L1b", ""},
-	{"long-jump", "", "shoulder-drop", "L2", "shoulders_to"}, {"long-jump", "", "fold", "L5", ""},
-	{"high-jump", "", "bent-curve", "HJ2", "curve_line"}, {"high-jump", "", "upright-early", "HJ3", "inward_plant"}, {"high-jump", "", "deep-sink", "HJ4", "pen_knee"},
-	{"high-jump", "", "leaper", "HJ1", "ahead_plant"}, {"high-jump", "", "soft-knee", "HJ7", ""},
-	{"pole-vault", "", "slowing", "P4", ""}, {"pole-vault", "", "low-plant", "P1", ""}, {"pole-vault", "", "bent-arm", "P2", ""},
-	{"pole-vault", "", "under", "P2b", ""}, {"pole-vault", "", "late-knee", "P3", ""},
-	{"running", "", "hips-behind", "R2", ""}, {"running", "", "over-stride", "R1", ""}, {"running", "", "bounce", "R3", ""},
-	{"running", "", "hands-cross", "R4", "hand_path"}, {"running", "", "uneven", "R5", ""},
+	{"sprint-start", "", "shoulders", "S1", "", ""}, {"sprint-start", "", "front-knee", "S2", "", ""}, {"sprint-start", "", "rear-knee", "S3", "", ""},
+	{"sprint-start", "", "head-up", "S8", "", ""}, {"sprint-start", "", "foot-ahead", "S5", "", ""}, {"sprint-start", "", "early-rise", "S7", "", ""},
+	{"hammer", "", "short-winds", "H1", "wide_hands", ""}, {"hammer", "", "open-winds", "H2", "chest_winds", ""},
+	{"", "", "drag", "H3", "square", ""}, {"", "", "early-step", "H8b", "lift_place", ""}, {"", "", "late-catch", "H8a", "catch_place", ""},
+	{"", "", "tall", "H10", "", ""}, {"", "", "lean-away", "H9", "axis", ""},
+	{"", "", "over-turned", "D3a", "pivot_turn", ""}, {"", "", "short-sweep", "D4", "sweep_wide", ""}, {"", "", "pre-turned", "D5d", "centre_turn", ""},
+	{"", "", "late-front", "D7", "", ""}, {"discus", "standing", "dive", "S1", "stand_level", ""}, {"shot", "rotational", "dive", "D2b", "level_entry", ""},
+	{"discus", "", "open-front", "D9s", "separation", ""}, {"shot", "", "open-front", "D9", "separation", ""}, {"discus", "standing", "low-point", "D6s", "", ""}, {"discus", "", "wobble", "D16", "disc_wobble", ""},
+	{"shot", "glide", "upright-drive", "G1", "", ""}, {"shot", "glide", "crooked", "G1c", "straight_line", ""}, {"shot", "glide", "flat-centre", "G2", "heel_centre", ""},
+	{"shot", "glide", "slow-front", "G5", "", ""}, {"shot", "glide", "locked-block", "G6", "", ""}, {"shot", "glide", "pirouette", "G3", "held_line", ""},
+	{"javelin", "", "reaching", "J1", "", ""}, {"javelin", "", "weak-push", "J2", "", ""}, {"javelin", "", "late-block", "J3", "", ""},
+	{"javelin", "", "pull-down", "J5", "off_release", ""}, {"javelin", "", "fall-away", "J6", "side_lean", ""}, {"javelin", "", "soft-block", "J8", "", ""},
+	{"long-jump", "", "no-sink", "L6", "", ""}, {"long-jump", "", "lean-back", "L1", "", ""}, {"long-jump", "", "short-drive", "L1b", "", ""},
+	{"long-jump", "", "shoulder-drop", "L2b", "shoulders_to", ""}, {"long-jump", "", "fold", "L5", "", ""},
+	{"high-jump", "", "bent-curve", "HJ2", "curve_line", ""}, {"high-jump", "", "upright-early", "HJ3", "inward_plant", ""}, {"high-jump", "", "deep-sink", "HJ4", "pen_knee", ""},
+	{"high-jump", "", "leaper", "HJ1", "lean_plant", ""}, {"high-jump", "", "soft-knee", "HJ7", "", ""},
+	{"pole-vault", "", "slowing", "P4", "", ""}, {"pole-vault", "", "low-plant", "P1", "", ""}, {"pole-vault", "", "bent-arm", "P2", "", ""},
+	{"pole-vault", "", "under", "P2b", "", ""}, {"pole-vault", "", "late-knee", "P3", "", ""},
+	{"running", "", "hips-behind", "R2", "", ""}, {"running", "", "over-stride", "R1", "", ""}, {"running", "", "bounce", "R3", "", ""},
+	{"running", "", "hands-cross", "R4", "hand_path", ""}, {"running", "", "uneven", "R5r", "", "R5"},
 }
 
 func plant(event, variant, dial string) (Planted, bool) {
@@ -115,9 +116,17 @@ func Answer(m model.Model, t simcam.Truth, in *evaluate.Input) {
 }
 
 // FaultOf is the fault that a dial stands for.
-func FaultOf(event, variant, dial string) (string, bool) {
+func FaultOf(event, variant, dial string, mirrored bool) (string, bool) {
 	p, ok := plant(event, variant, dial)
-	return p.Fault, ok
+	return p.seen(mirrored), ok
+}
+
+// seen is the fault as an athlete or its mirror image shows it.
+func (p Planted) seen(mirrored bool) string {
+	if mirrored && p.Mirrored != "" {
+		return p.Mirrored
+	}
+	return p.Fault
 }
 
 // Hunt is what came of looking for a planted fault.
@@ -144,8 +153,9 @@ type Event struct {
 // counts.
 var views = map[string][]string{"hammer": {"back", "side"}, "weight": {"back", "side"}, "discus": {"back", "side"}, "shot": {"side", "back"}, "javelin": {"side", "back"}, "long-jump": {"side", "front"}}
 
-// Tell plants every fault of an event and looks for it, right- or left-handed.
-func Tell(e move.Event, mirrored bool) (Event, error) {
+// Tell plants every fault of an event and looks for it: right- or left-handed, and from the
+// usual side of the athlete or from the other one.
+func Tell(e move.Event, mirrored, otherSide bool) (Event, error) {
 	m, err := models.Load(e.ID)
 	if err != nil {
 		return Event{}, err
@@ -170,6 +180,9 @@ func Tell(e move.Event, mirrored bool) (Event, error) {
 		}
 		if mirrored {
 			s.Hand, s.Leg, s.Athlete.FrontLeg, s.Direction = body.Left, body.Right, body.Right, -1
+		}
+		if otherSide {
+			s.Direction = -s.Direction
 		}
 		m, in, err := ByEye(s)
 		if err != nil {
@@ -202,6 +215,7 @@ func Tell(e move.Event, mirrored bool) (Event, error) {
 			} else {
 				done[key] = true
 			}
+			p.Fault = p.seen(mirrored)
 			h := Hunt{Planted: p}
 			for _, view := range from {
 				r, err := film(v.ID, view, map[string]float64{sign.Fault: e.Shown(v.ID, sign.Fault)})
@@ -221,11 +235,12 @@ func (h *Hunt) look(r report.Report, view string) {
 	h.Says += view + ":"
 	for i, f := range slices.Concat(r.Findings, r.Possible) {
 		h.Says += " " + f.Fault + " " + f.Certainty
-		if f.Fault != h.Fault || f.Certainty == "open" || h.First {
+		if f.Fault != h.Fault || f.Certainty == "open" {
 			continue
 		}
-		h.Found, h.First = true, i == 0
-		h.Mark = len(f.Readings) == 1 && f.Readings[0] == h.Question
+		number := slices.ContainsFunc(f.Readings, func(id string) bool { x, _ := r.Reading(id); return x.Source != "coach" })
+		h.Mark = (h.Mark || !h.Found) && !number
+		h.Found, h.First = true, h.First || i == 0
 	}
 	h.Says += "; "
 }

@@ -21,7 +21,7 @@ func TestPlantedFaultsAreFoundFirst(t *testing.T) {
 	for _, e := range move.Events() {
 		var right points.Event
 		for _, mirrored := range []bool{false, true} {
-			got, err := points.Tell(e, mirrored)
+			got, err := points.Tell(e, mirrored, false)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -86,7 +86,7 @@ func TestAnUnplantedDialIsNoticed(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	got, err := points.Tell(e, false)
+	got, err := points.Tell(e, false, false)
 	if err != nil || len(got.Hunts) != len(e.Faults) {
 		t.Fatalf("%d hunts for %d dials, %v", len(got.Hunts), len(e.Faults), err)
 	}
@@ -133,6 +133,7 @@ func TestGlideIsMeasured(t *testing.T) {
 			t.Fatal(err)
 		}
 		in.Answers = nil
+		m.Checkpoints = append(m.Checkpoints, model.Checkpoint{ID: "spin_on", Name: "Hips turn on", Position: "release", Measure: model.Measure{Kind: "turns_on", Points: []string{"hips"}}, Unit: "°"})
 		for _, r := range evaluate.Attempt(m, in).Readings {
 			if r.ID == id {
 				return r

@@ -62,7 +62,7 @@ func Doubled(lot Lot, n int) ([]Attempt, error) {
 	return draw(lot, n, func(e move.Event, s *simcam.Spec, r *rand.Rand) {
 		var fits []move.Dial
 		for _, d := range e.Faults {
-			if _, ok := points.FaultOf(e.ID, s.Variant, d.Name); ok && (len(d.Variants) == 0 || slices.Contains(d.Variants, s.Variant)) {
+			if _, ok := points.FaultOf(e.ID, s.Variant, d.Name, s.Mirrored()); ok && (len(d.Variants) == 0 || slices.Contains(d.Variants, s.Variant)) {
 				fits = append(fits, d)
 			}
 		}

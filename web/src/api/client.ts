@@ -20,6 +20,7 @@ export type Directions = Schemas["User"]["directions"];
 export type EventModel = Schemas["EventModel"];
 export type ModelChange = Schemas["ModelChange"];
 export type Checkpoint = Schemas["ModelCheckpoint"];
+export type Drill = Schemas["ModelDrill"];
 export type Reading = Schemas["ReportReading"];
 export type Report = Schemas["Report"];
 export type Stereo = Schemas["EvaluateStereo"];

@@ -53,17 +53,33 @@ export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: numbe
   const left = cp.band.lo === undefined ? 0 : x(lo);
   const right = cp.band.hi === undefined ? w : x(hi);
   const colour = cssColor(verdictColour[r.verdict]);
+  // What is tolerated reaches past the band on either side.
+  const slack = cp.tolerated && [
+    cp.tolerated.lo === undefined ? left : Math.max(0, x(cp.tolerated.lo)),
+    cp.tolerated.hi === undefined ? right : Math.min(w, x(cp.tolerated.hi)),
+  ];
   return (
     <svg width={w} height={14} aria-hidden>
       <rect x={0} y={6} width={w} height={2} fill="var(--chakra-colors-seam)" />
+      {slack && (
+        <rect
+          x={slack[0]}
+          y={4.5}
+          width={Math.max(0, slack[1] - slack[0])}
+          height={5}
+          rx={2}
+          fill="var(--chakra-colors-amber)"
+          fillOpacity={0.3}
+        />
+      )}
       <rect
         x={left}
         y={3}
         width={Math.max(2, right - left)}
         height={8}
         rx={2}
-        fill="var(--chakra-colors-moss-faint)"
-        stroke="var(--chakra-colors-moss)"
+        fill={cp.info ? "none" : "var(--chakra-colors-moss-faint)"}
+        stroke={cp.info ? "var(--chakra-colors-quiet)" : "var(--chakra-colors-moss)"}
         strokeOpacity={0.35}
       />
       <path
@@ -82,13 +98,22 @@ export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: numbe
 
 /** goal writes a band in words. */
 export function goal(cp: Checkpoint) {
-  const unit = cp.unit && cp.unit !== "°" ? " " + cp.unit : cp.unit;
-  const { lo, hi } = cp.band;
-  if (lo !== undefined && hi !== undefined) return minus(`${lo}`) + " to " + minus(`${hi}`) + unit;
-  if (lo !== undefined) return "at least " + minus(`${lo}`) + unit;
-  if (hi !== undefined) return "at most " + minus(`${hi}`) + unit;
-  return cp.unit ? "no band, reported only" : "yes";
+  const said = span(cp.band, cp.unit);
+  if (!said) return cp.unit ? "no band, reported only" : "yes";
+  return cp.info ? "usually " + said : said;
 }
+
+/** span writes the ends of a band in words; nothing when it has none. */
+function span({ lo, hi }: Checkpoint["band"], unit: string) {
+  const u = unit && unit !== "°" ? " " + unit : unit;
+  if (lo !== undefined && hi !== undefined) return minus(`${lo}`) + " to " + minus(`${hi}`) + u;
+  if (lo !== undefined) return "at least " + minus(`${lo}`) + u;
+  if (hi !== undefined) return "at most " + minus(`${hi}`) + u;
+  return "";
+}
+
+/** tolerated writes what lies past the band and is no fault yet. */
+export const tolerated = (cp: Checkpoint) => (cp.tolerated ? "tolerated " + span(cp.tolerated, cp.unit) : "");
 
 /** outcomeWord says what became of a cue. */
 export const outcomeWord: Record<string, string> = {

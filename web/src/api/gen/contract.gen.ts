@@ -3494,6 +3494,8 @@ export interface components {
              */
             basis: "trade" | "literature" | "definition";
             id: string;
+            /** @description information: the band is what is usual, and nothing is judged by it */
+            info?: boolean;
             /** @description praise when met */
             keep?: string;
             measure: components["schemas"]["ModelMeasure"];
@@ -3506,6 +3508,8 @@ export interface components {
             position: string;
             /** @description what the coach answers with yes, partly or no when it cannot be measured */
             question?: string;
+            /** @description a wider band: what lies between the two is no fault yet */
+            tolerated?: components["schemas"]["UncertaintyBand"];
             /**
              * @description empty for the coach's own mark
              * @enum {string}
@@ -3534,10 +3538,49 @@ export interface components {
             focus: "outward" | "inward";
             words: string;
         };
+        ModelDose: {
+            /**
+             * Format: int64
+             * @description % of full
+             */
+            effort?: number;
+            /** @description what is repeated: throws, s, m; nothing where it is plain */
+            of?: string;
+            /**
+             * Format: int64
+             * @description in a set
+             */
+            reps?: number;
+            /**
+             * Format: int64
+             * @description s between sets
+             */
+            rest?: number;
+            /** @description the whole in words: made from the numbers, or the coach's own */
+            says?: string;
+            /** Format: int64 */
+            sets?: number;
+            /**
+             * Format: int64
+             * @description times a week
+             */
+            week?: number;
+            /**
+             * Format: int64
+             * @description weeks until it is looked at again
+             */
+            weeks?: number;
+        };
         ModelDrill: {
-            dose: string;
+            dose: components["schemas"]["ModelDose"];
             feel: string;
+            /** @description when the next rung is due */
+            go_on?: string;
+            /** @description from the easiest rung to the hardest, three to six */
+            ladder?: string[];
             name: string;
+            /** @description when to end it for the day, or go down a rung */
+            stop?: string;
         };
         ModelFault: {
             /** @description faults that bring this one about */
@@ -3584,7 +3627,7 @@ export interface components {
         };
         ModelMeasure: {
             /** @enum {string} */
-            kind: "above" | "ahead" | "answer" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "brake" | "cadence" | "change" | "contact" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "force" | "gain" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "lead" | "lean" | "length" | "off_path" | "offset" | "reach" | "release_angle" | "release_height" | "release_speed" | "rise" | "roll" | "sequence" | "share" | "sideways" | "slope" | "speed" | "strides" | "tilt" | "travel" | "turn" | "turned" | "turns_on" | "wobble";
+            kind: "above" | "ahead" | "answer" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "brake" | "cadence" | "change" | "climb" | "contact" | "drift" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "force" | "gain" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "kept" | "lead" | "lean" | "length" | "off_path" | "offset" | "pace" | "raise" | "ratio" | "reach" | "release_angle" | "release_height" | "release_speed" | "rise" | "roll" | "sequence" | "share" | "sideways" | "skew" | "slope" | "speed" | "stands_on" | "strides" | "tilt" | "travel" | "turn" | "turn_gain" | "turn_pull" | "turn_radius" | "turn_step" | "turn_sway" | "turn_tilt" | "turned" | "turns_on" | "wobble";
             /** @enum {string} */
             pick?: "largest" | "smallest" | "";
             /** @description roles */
@@ -3649,6 +3692,10 @@ export interface components {
             reading?: string;
         };
         ModelVariant: {
+            /** @description checkpoint to the question that is asked here */
+            asks?: {
+                [key: string]: string;
+            };
             /** @description checkpoint to the band that holds here */
             bands?: {
                 [key: string]: components["schemas"]["UncertaintyBand"];

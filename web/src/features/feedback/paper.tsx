@@ -1,6 +1,7 @@
 import { Box, Flex, Grid, Text } from "@chakra-ui/react";
 import { outcomeWord } from "../../ui/numbers";
 import type { Page } from "../../api/client";
+import { Ladder } from "../../ui/ladder";
 
 type Address = (clip: string, frame: number) => string;
 
@@ -101,11 +102,12 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
                     <b>Drill:</b> {a.drill.name}
                   </Text>
                   <Text>
-                    <b>Dose:</b> {a.drill.dose}
+                    <b>Dose:</b> {a.drill.dose.says}
                   </Text>
                   <Text>
                     <b>Feel:</b> {a.drill.feel}
                   </Text>
+                  <Ladder drill={a.drill} tone={dim} />
                 </>
               )}
             </Box>

@@ -334,7 +334,7 @@ export function AddFault({
             ...(because ? { because: [because] } : {}),
             effect: effect.trim(),
             cues: [{ focus: "outward", words: words.trim(), backfire: backfire.trim() }],
-            drills: [{ name: drill.trim(), dose: dose.trim(), feel: feel.trim() }],
+            drills: [{ name: drill.trim(), dose: { says: dose.trim() }, feel: feel.trim() }],
           },
           reason,
         )
@@ -461,7 +461,7 @@ export function AddWords({
         onAdd(
           kind === "cue"
             ? { cue: { focus, words: a.trim(), backfire: b.trim() } }
-            : { drill: { name: a.trim(), dose: b.trim(), feel: c.trim() } },
+            : { drill: { name: a.trim(), dose: { says: b.trim() }, feel: c.trim() } },
           reason,
         )
       }

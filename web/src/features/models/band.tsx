@@ -2,7 +2,7 @@ import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Checkpoint, Model } from "../../api/client";
 import { useAthletes } from "../athlete/api";
-import { goal } from "../../ui/numbers";
+import { goal, tolerated } from "../../ui/numbers";
 
 export type Band = Checkpoint["band"];
 
@@ -26,6 +26,12 @@ export function BandOf({ cp, was, onBand }: { cp: Checkpoint; was?: Checkpoint; 
         </Box>
       ) : (
         goal(cp)
+      )}
+      {cp.tolerated && (
+        <Text as="span" fontWeight="400" fontSize="11px" color="quiet">
+          {" "}
+          {tolerated(cp)}
+        </Text>
       )}
       {differs && (
         <Text as="span" fontWeight="400" fontSize="11px" color="amber">

@@ -8,6 +8,7 @@ import { Causes, inOrder } from "./causes";
 import { Adjusted, BandOf, type Band } from "./band";
 import { ReasonForm } from "./reason";
 import { Strip } from "./strip";
+import { Ladder } from "../../ui/ladder";
 
 const basis = { trade: "practice", literature: "literature, from memory", definition: "rule" };
 
@@ -290,12 +291,15 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
                     </Box>
                   ))}
                   {f.drills.map((d) => (
-                    <Text key={d.name} mt="5px">
-                      {d.name}: {d.dose}{" "}
-                      <Text as="span" color="quiet">
-                        ({d.feel})
+                    <Box key={d.name} mt="5px">
+                      <Text>
+                        {d.name}: {d.dose.says}{" "}
+                        <Text as="span" color="quiet">
+                          ({d.feel})
+                        </Text>
                       </Text>
-                    </Text>
+                      <Ladder drill={d} />
+                    </Box>
                   ))}
                   {held &&
                     (adding === "cue" || adding === "drill" ? (

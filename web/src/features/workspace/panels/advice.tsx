@@ -5,6 +5,7 @@ import { goal, minus, show } from "../../../ui/numbers";
 import { Head, Label, Notice } from "../../../ui/parts";
 import { type Open } from "../context";
 import { useDraft } from "../../../ui/draft";
+import { Ladder } from "../../../ui/ladder";
 
 export function Cues({
   model,
@@ -119,7 +120,7 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
                     value={a.drill.name}
                     onChange={(e) =>
                       put({
-                        drill: fault?.drills.find((d) => d.name === e.target.value) ?? { name: "", dose: "", feel: "" },
+                        drill: fault?.drills.find((d) => d.name === e.target.value) ?? { name: "", dose: {}, feel: "" },
                       })
                     }
                     bg="raised"
@@ -135,9 +136,13 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
               </Box>
               <Box flex="1">
                 <Label>Dose</Label>
-                <Line value={a.drill.dose} onDone={(dose) => put({ drill: { ...a.drill, dose } })} />
+                <Line
+                  value={a.drill.dose.says ?? ""}
+                  onDone={(says) => put({ drill: { ...a.drill, dose: { says } } })}
+                />
               </Box>
             </Flex>
+            <Ladder drill={a.drill} />
             <Text fontSize="12px" mt="6px">
               <Text as="span" color="quiet">
                 Next clip should show{" "}

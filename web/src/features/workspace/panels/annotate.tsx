@@ -159,7 +159,7 @@ export function AnnotatePanel() {
         focus: old?.focus ?? cue?.focus ?? "inward",
         words: old?.words ?? s.note ?? `Bring the ${label(s.landmark)} to the line`,
         backfire: old?.backfire ?? cue?.backfire ?? "",
-        drill: old?.drill ?? f?.drills[0] ?? { name: "", dose: "", feel: "" },
+        drill: old?.drill ?? f?.drills[0] ?? { name: "", dose: {}, feel: "" },
         target: cp.id,
         checkpoint: cp,
       },

@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { memo } from "react";
 import type { Checkpoint, Edit, Model, Reading, Report } from "../../../api/client";
-import { Gauge, goal, Num, show, verdictColour, verdictWord } from "../../../ui/numbers";
+import { Gauge, goal, Num, show, tolerated, verdictColour, verdictWord } from "../../../ui/numbers";
 import { Head } from "../../../ui/parts";
 import { useOpen } from "../context";
 import { Steps } from "./steps";
@@ -211,7 +211,7 @@ const Row = memo(function Row({
           {r.reason && `${r.reason[0].toUpperCase()}${r.reason.slice(1)}. `}
           {r.remedy && `What would decide it: ${r.remedy}. `}
           {lit &&
-            `Wanted: ${goal(cp)} (${{ trade: "common practice", literature: "from the literature, by memory", definition: "by rule" }[cp.basis]}).`}
+            `${cp.info ? "Information" : "Wanted"}: ${[goal(cp), tolerated(cp)].filter(Boolean).join(", ")} (${{ trade: "common practice", literature: "from the literature, by memory", definition: "by rule" }[cp.basis]}).`}
         </p>
       )}
     </div>
