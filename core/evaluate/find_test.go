@@ -113,7 +113,7 @@ func TestRunningFaults(t *testing.T) {
 	for fault, c := range map[string]struct {
 		size float64
 		want string
-	}{"over-stride": {0.2, "R1"}, "bounce": {0.12, "R3"}, "uneven": {0.18, "R5r"}, "hips-behind": {16, "R2"}} {
+	}{"over-stride": {0.2, "R1"}, "bounce": {0.12, "R3"}, "uneven": {0.18, "R5r"}, "hips-behind": {22, "R2"}} {
 		tr := truth(t, simcam.Spec{Event: "running", Speed: 3.3, CaptureRate: 240, Faults: map[string]float64{fault: c.size}})
 		r := evaluate.Attempt(load(t, "running"), points.Input(tr, points.All(tr, 0.3, 3)))
 		if len(r.Findings) == 0 || r.Findings[0].Fault != c.want {

@@ -9,6 +9,7 @@ import (
 	"neokinema/core/evaluate"
 	"neokinema/core/report"
 	"neokinema/core/track"
+	"neokinema/core/uncertainty"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
@@ -146,7 +147,7 @@ func TestQuestionsThatUnlockAThrow(t *testing.T) {
 func TestJointsThatNobodyHasCheckedMakeNoCertainFault(t *testing.T) {
 	m := load(t, "running")
 	for _, small := range []bool{true, false} {
-		s := simcam.Spec{Event: "running", Speed: 3.3, CaptureRate: 120, Faults: map[string]float64{"hips-behind": 16}}
+		s := simcam.Spec{Event: "running", Speed: 3.3, CaptureRate: 120, Faults: map[string]float64{"hips-behind": 24}}
 		if small {
 			s.Camera.Zoom = 0.35
 		}
@@ -178,6 +179,35 @@ func TestJointsThatNobodyHasCheckedMakeNoCertainFault(t *testing.T) {
 		}
 		if n := unchecked(); n > 0 {
 			t.Errorf("small %v: %d readings of joints set by hand count as unchecked", small, n)
+		}
+	}
+}
+
+// What a draft alone shows just past the band is at best likely; far past it, or placed by
+// hand, it may be certain.
+func TestADraftAloneIsCertainFarPastTheBandOnly(t *testing.T) {
+	m := load(t, "running")
+	reading := func(size float64, hand bool) report.Reading {
+		tr := truth(t, simcam.Spec{Event: "running", Speed: 3.3, CaptureRate: 240, Faults: map[string]float64{"hips-behind": size}})
+		in := points.Input(tr, points.All(tr, 0.3, 3))
+		for _, q := range in.Points {
+			for f := q.From; f < q.End() && hand; f++ {
+				if p, ok := q.At(f); ok {
+					p.Source = track.Hand.String()
+					_ = q.Set(f, &p)
+				}
+			}
+		}
+		x, _ := evaluate.Attempt(m, in).Reading("trunk")
+		return x
+	}
+	for _, c := range []struct {
+		size      float64
+		hand      bool
+		unchecked bool
+	}{{16, false, true}, {16, true, false}, {24, false, false}} {
+		if x := reading(c.size, c.hand); x.Verdict != uncertainty.Missed || x.Unchecked != c.unchecked {
+			t.Errorf("%g degrees, by hand %v: %s, unchecked %v (%+v)", c.size, c.hand, x.Verdict, x.Unchecked, x.Value)
 		}
 	}
 }

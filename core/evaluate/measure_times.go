@@ -105,7 +105,8 @@ func standsOn(q *query) (uncertainty.Estimate, error) {
 			last = max(last, c.To)
 		}
 	}
-	if toe := q.Movement.Paths[side+"_toe"]; last < 0 || toe == nil || last >= toe.End()-1 {
+	long := int(longInAir * q.Rate) // who was off it for that long has stood on it unseen
+	if toe := q.Movement.Paths[side+"_toe"]; last < q.frame-long || last < 0 || toe == nil || last >= toe.End()-1 {
 		return uncertainty.Estimate{}, Failure{"when the " + side + " foot leaves the ground is not seen", "that foot tracked until it has left"}
 	}
 	q.ev.To = &last
@@ -113,9 +114,12 @@ func standsOn(q *query) (uncertainty.Estimate, error) {
 	return uncertainty.Normal(1000*(q.Clock.At(last)-q.Clock.At(q.frame)), 1000*math.Hypot(sd, 1/(q.Rate*math.Sqrt(6)))), nil
 }
 
-// momentOfContact is by how much tracked feet miss the moment of leaving, s. Assumed; in the
-// draft of drawn clips half of that.
-const momentOfContact = 0.02
+// momentOfContact is by how much tracked feet miss the moment of leaving, s; and nobody who
+// delivers is off a foot for longer than longInAir, s. Assumed.
+const (
+	momentOfContact = 0.024
+	longInAir       = 0.15
+)
 
 func changeDecides(e *Evaluation, cp model.Checkpoint) string {
 	if cp.Unit == "ms" {

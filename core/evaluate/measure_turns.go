@@ -104,6 +104,14 @@ func ends(of func(first, last uncertainty.Estimate) uncertainty.Estimate) func(*
 		case n < 2:
 			return uncertainty.Estimate{}, Failure{"it was read once only", "a second repetition"}
 		}
+		for _, x := range []report.Repetition{r.Repetitions[0], r.Repetitions[n-1]} {
+			if f, found := q.found[x.Position]; found && f.sure < sureEnough {
+				p, _ := q.Model.Position(x.Position)
+				if _, mine := q.Input.Flags[x.Position]; !mine {
+					return uncertainty.Estimate{}, Failure{"it hangs on “" + p.Name + "”, which was found and is not sure", "a flag at that frame, or a look in Check"}
+				}
+			}
+		}
 		q.ev = &report.Evidence{Frame: r.Repetitions[n-1].Frame, Lines: []report.Polyline{}}
 		return of(r.Repetitions[0].Value, r.Repetitions[n-1].Value), nil
 	}

@@ -10,6 +10,7 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/model"
 	"neokinema/core/report"
+	"neokinema/core/track"
 	"neokinema/core/uncertainty"
 )
 
@@ -64,7 +65,7 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 	if r.Verdict == uncertainty.None {
 		return r
 	}
-	r.Unchecked = e.unchecked(cp.Measure, ev)
+	r.Unchecked = e.unchecked(cp.Measure, ev) || r.Verdict == uncertainty.Missed && e.drafted(ev) && !clearlyPast(cp, v)
 	if name, unsure := e.hangsOnUnsure(cp, r); unsure && r.Verdict != uncertainty.Open {
 		r.Unsure, r.Verdict = true, uncertainty.Open
 		r.Reason = "it hangs on “" + name + "”, which was found and is not sure"
@@ -156,6 +157,35 @@ func (e *Evaluation) unchecked(m model.Measure, ev *report.Evidence) bool {
 		}
 	}
 	return 1-right > mostWrong
+}
+
+// farPast is how many times its doubt a reading must lie past the band for a fault that nobody
+// but the tool has seen to be certain: joints of a draft that are far off are more often so
+// than the doubt of most of them tells. Assumed.
+const farPast = 1.6
+
+// clearlyPast tells whether a value lies that far past what is tolerated.
+func clearlyPast(cp model.Checkpoint, v uncertainty.Estimate) bool {
+	v.Half95 *= farPast
+	return cp.Limits().Judge(v) == uncertainty.Missed
+}
+
+// drafted tells whether a reading is read from points, none of which a hand has placed.
+func (e *Evaluation) drafted(ev *report.Evidence) bool {
+	points := false
+	if ev != nil {
+		for _, l := range ev.Lines {
+			for _, role := range l.Landmarks {
+				for _, id := range e.Roles.Resolve(role) {
+					points = true
+					if e.Input.Points[id].SourceAt(ev.Frame) == track.Hand {
+						return false
+					}
+				}
+			}
+		}
+	}
+	return points
 }
 
 // side is the athlete's own side of a checkpoint, from its first one-sided role.

@@ -117,7 +117,7 @@ type Reading struct {
 	Reason      string                `json:"reason,omitempty" required:"false" doc:"why there is no value or no decision"`
 	Remedy      string                `json:"remedy,omitempty" required:"false" doc:"what would decide it"`
 	Unsure      bool                  `json:"unsure,omitempty" required:"false" doc:"it hangs on moments that were found and are not sure: no verdict, no certain fault"`
-	Unchecked   bool                  `json:"unchecked,omitempty" required:"false" doc:"it hangs on joints that nobody has looked at and that are elsewhere too often in a picture like this: no certain fault"`
+	Unchecked   bool                  `json:"unchecked,omitempty" required:"false" doc:"it hangs on joints that nobody has looked at: elsewhere too often in a picture like this, or not far enough past the band for a certain fault"`
 	Side        string                `json:"side,omitempty" required:"false" doc:"the athlete's own side, where there is one"`
 	Note        string                `json:"note,omitempty" required:"false" doc:"what the coach noted with his answer"`
 	Evidence    *Evidence             `json:"evidence,omitempty" required:"false"`

@@ -204,6 +204,11 @@ type Turn struct {
 	Sway       *uncertainty.Estimate `json:"sway,omitempty" required:"false" doc:"cm that the hips go from side to side; only seen along the line of the throw"`
 }
 
+// swaySD is how well the hips' way from side to side shows, cm: joints stand off the middle of
+// the hips differently to either side. Assumed, after a look at the lots that are there to
+// build on.
+const swaySD = 2.8
+
 // Trend is how something goes on from the first turn to the last.
 type Trend struct {
 	Diff   uncertainty.Estimate `json:"diff" doc:"last minus first"`
@@ -418,7 +423,7 @@ func (o *Reconstruction) measure(t *Turn, mass float64) {
 			}
 		}
 		if hi > lo {
-			v := uncertainty.Normal(100*(hi-lo), 1.5)
+			v := uncertainty.Normal(100*(hi-lo), swaySD)
 			t.Sway = &v
 		}
 	}

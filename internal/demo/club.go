@@ -78,7 +78,9 @@ type attempt struct {
 	digitise  bool
 	drafted   bool     // every joint in every frame
 	depth     bool     // the same in all clips, with the implement tracked and the circle marked
+	worked    bool     // all clips worked out: flags by hand, joints, implement and circle tracked, questions answered
 	accept    []string // findings to accept; the first one's cue is given
+	word      string   // to the athlete
 	state     string
 }
 

@@ -19,6 +19,9 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"neokinema/core/body"
+	"neokinema/core/evaluate"
+	"neokinema/core/ground"
+	"neokinema/core/sport"
 	"neokinema/core/stabilize"
 	"neokinema/core/track"
 	"neokinema/internal/account"
@@ -151,6 +154,15 @@ func (l *Loader) attempt(ctx context.Context, coach store.User, a store.Athlete,
 				return err
 			}
 		}
+		if at.worked {
+			scene, err := simcam.New(spec)
+			if err != nil {
+				return err
+			}
+			if err := l.workOut(ctx, coach, row.ID, clip.ID, scene.Truth); err != nil {
+				return err
+			}
+		}
 		if at.depth {
 			scene, err := simcam.New(spec)
 			if err != nil {
@@ -165,10 +177,13 @@ func (l *Loader) attempt(ctx context.Context, coach store.User, a store.Athlete,
 			if err != nil {
 				return err
 			}
-			if err := l.digitise(ctx, coach, row.ID, clip.ID, scene.Truth, at.accept); err != nil {
+			if err := l.digitise(ctx, coach, row.ID, clip.ID, scene.Truth); err != nil {
 				return err
 			}
 		}
+	}
+	if err := l.advise(ctx, coach, row.ID, at); err != nil {
+		return err
 	}
 	if at.drafted {
 		clips, err := l.Store.Clips(ctx, coach.TeamID, row.ID)
@@ -250,20 +265,72 @@ func (l *Loader) await(ctx context.Context, team, id uuid.UUID) (store.Clip, err
 	}
 }
 
-// digitise does what a coach would have done: flags, points with the scatter of
-// a hand, marks, findings and a cue.
-func (l *Loader) digitise(ctx context.Context, coach store.User, attempt, clip uuid.UUID, truth simcam.Truth, accept []string) error {
-	edits := ByHand(truth, clip, 0.8)
-	work, err := l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: 0, Edits: edits})
-	if err != nil || len(accept) == 0 {
+// digitise does what a coach would have done: flags, and points with the scatter of a hand.
+func (l *Loader) digitise(ctx context.Context, coach store.User, attempt, clip uuid.UUID, truth simcam.Truth) error {
+	_, err := l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: 0, Edits: ByHand(truth, clip, 0.8)})
+	return err
+}
+
+// workOut lays on a clip from a tripod all that a coach has once it is worked out: flags, every
+// joint followed, the implement and the circle where there are any, and what was to be answered.
+func (l *Loader) workOut(ctx context.Context, coach store.User, attempt, clip uuid.UUID, truth simcam.Truth) error {
+	sh, err := l.Bench.Open(ctx, coach.TeamID, attempt)
+	if err != nil {
 		return err
+	}
+	if _, err := l.Store.SetClipCamera(ctx, coach.TeamID, clip, &stabilize.Rotations{}); err != nil {
+		return err
+	}
+	tracks, circle := thrown(truth, 0.8)
+	var edits []workspace.Edit
+	if circle != nil {
+		edits = append(edits, workspace.Edit{Kind: "ground", Clip: &clip, Key: "points", Value: workspace.Value(circle)})
+	}
+	for id, t := range tracks {
+		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip, Key: id, Value: workspace.Value(t)})
+	}
+	for _, p := range sh.Model.Positions {
+		if f, ok := truth.Positions[p.ID]; ok && f >= 0 && f < len(truth.Frames) && p.ID != "gun" {
+			edits = append(edits, workspace.Edit{Kind: "flag", Clip: &clip, Key: p.ID, Value: workspace.Value(f)})
+		}
+	}
+	seen := evaluate.Input{Answers: map[string]evaluate.Judgement{}}
+	points.Answer(sh.Model, truth, &seen)
+	for id, a := range seen.Answers {
+		edits = append(edits, workspace.Edit{Kind: "answer", Key: id, Value: workspace.Value(a)})
+	}
+	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: sh.Work.Revision, Edits: edits})
+	return err
+}
+
+// thrown are the tracks of a clip, scattered by sigma px, with those of an implement and the
+// marks of the circle where the event has them.
+func thrown(truth simcam.Truth, sigma float64) (map[string]*track.Track, *ground.ControlPoints) {
+	all := points.All(truth, sigma, 8470)
+	if sport.Of(truth.Event).Implement == nil {
+		return all, nil
+	}
+	all["ball"] = points.Ball(truth, 1, 8470)
+	if a, b := points.Rims(truth, 1, 8470); a != nil {
+		all["rim_a"], all["rim_b"] = a, b
+	}
+	if sport.Of(truth.Event).Circle == 0 {
+		return all, nil
+	}
+	return all, points.Circle(truth, 1.5, 8470)
+}
+
+// advise accepts findings, gives the cue of the first and writes to the athlete.
+func (l *Loader) advise(ctx context.Context, coach store.User, attempt uuid.UUID, at attempt) error {
+	if len(at.accept) == 0 {
+		return nil
 	}
 	sh, err := l.Bench.Open(ctx, coach.TeamID, attempt)
 	if err != nil {
 		return err
 	}
-	edits = nil
-	for i, id := range accept {
+	var edits []workspace.Edit
+	for i, id := range at.accept {
 		f, ok := sh.Model.Fault(id)
 		if !ok {
 			return fmt.Errorf("no fault %s", id)
@@ -275,8 +342,12 @@ func (l *Loader) digitise(ctx context.Context, coach store.User, attempt, clip u
 				Fault: id, Focus: cue.Focus, Words: cue.Words, Backfire: cue.Backfire, Drill: f.Drills[0], Target: f.Target})})
 		}
 	}
-	edits = append(edits, workspace.Edit{Kind: "note", Key: "athlete", Value: workspace.Value("Good evening's work. Send me the next one from the same place beside lane 3.")})
-	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: work.Revision, Edits: edits})
+	word := at.word
+	if word == "" {
+		word = "Good evening's work. Send me the next one from the same place beside lane 3."
+	}
+	edits = append(edits, workspace.Edit{Kind: "note", Key: "athlete", Value: workspace.Value(word)})
+	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: sh.Work.Revision, Edits: edits})
 	return err
 }
 
@@ -314,12 +385,8 @@ func (l *Loader) deepen(ctx context.Context, coach store.User, attempt, clip uui
 	if _, err := l.Store.SetClipCamera(ctx, coach.TeamID, clip, &stabilize.Rotations{}); err != nil {
 		return err
 	}
-	all := points.All(truth, 2, 8470)
-	all["ball"] = points.Ball(truth, 1, 8470)
-	if a, b := points.Rims(truth, 1, 8470); a != nil {
-		all["rim_a"], all["rim_b"] = a, b
-	}
-	edits := []workspace.Edit{{Kind: "ground", Clip: &clip, Key: "points", Value: workspace.Value(points.Circle(truth, 1.5, 8470))}}
+	all, circle := thrown(truth, 2)
+	edits := []workspace.Edit{{Kind: "ground", Clip: &clip, Key: "points", Value: workspace.Value(circle)}}
 	for id, t := range all {
 		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip, Key: id, Value: workspace.Value(t)})
 	}

@@ -157,6 +157,9 @@ func WritePDF(ctx context.Context, w io.Writer, p Page, paper Paper, stills Stil
 		s.text(10, "", ink)
 		if a.Drill.Name != "" {
 			s.MultiCell(0, 5, fmt.Sprintf("Drill: %s. %s. It should feel like: %s.", a.Drill.Name, a.Drill.Dose, strings.ToLower(a.Drill.Feel)), "", "L", false)
+			if len(a.Drill.Ladder) > 0 {
+				s.MultiCell(0, 5, fmt.Sprintf("From easy to hard: %s. Go on: %s. Stop: %s.", strings.Join(a.Drill.Ladder, ", "), a.Drill.GoOn, a.Drill.Stop), "", "L", false)
+			}
 		}
 		s.MultiCell(0, 5, fmt.Sprintf("Next clip: %s, now %s, wanted %s.", strings.ToLower(p.Targets[i].Name), p.Targets[i].Now, p.Targets[i].Goal), "", "L", false)
 		if a.Backfire != "" {

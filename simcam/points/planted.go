@@ -38,7 +38,7 @@ var plants = []Planted{
 	{"shot", "glide", "upright-drive", "G1", "", ""}, {"shot", "glide", "crooked", "G1c", "straight_line", ""}, {"shot", "glide", "flat-centre", "G2", "heel_centre", ""},
 	{"shot", "glide", "slow-front", "G5", "", ""}, {"shot", "glide", "locked-block", "G6", "", ""}, {"shot", "glide", "pirouette", "G3", "held_line", ""},
 	{"javelin", "", "reaching", "J1", "", ""}, {"javelin", "", "weak-push", "J2", "", ""}, {"javelin", "", "late-block", "J3", "", ""},
-	{"javelin", "", "pull-down", "J5", "off_release", ""}, {"javelin", "", "fall-away", "J6", "side_lean", ""}, {"javelin", "", "soft-block", "J8", "", ""},
+	{"javelin", "", "pull-down", "J5", "along_shaft", ""}, {"javelin", "", "fall-away", "J6", "side_lean", ""}, {"javelin", "", "soft-block", "J8", "", ""},
 	{"long-jump", "", "no-sink", "L6", "", ""}, {"long-jump", "", "lean-back", "L1", "", ""}, {"long-jump", "", "short-drive", "L1b", "", ""},
 	{"long-jump", "", "shoulder-drop", "L2b", "shoulders_to", ""}, {"long-jump", "", "fold", "L5", "", ""},
 	{"high-jump", "", "bent-curve", "HJ2", "curve_line", ""}, {"high-jump", "", "upright-early", "HJ3", "inward_plant", ""}, {"high-jump", "", "deep-sink", "HJ4", "pen_knee", ""},
