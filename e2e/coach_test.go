@@ -231,7 +231,7 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 	// The page for the athlete.
 	s.Button("^Feedback$")
 	s.See("[data-testid=paper]")
-	for _, want := range []string{"Front pedal one notch nearer", "Front knee outside the useful bend in set", "Keep", "Rise into set with the new pedal place", "wanted 85 to 100°"} {
+	for _, want := range []string{"Front pedal one notch nearer", "Front knee too open in set", "Keep", "Rise into set with the new pedal place", "wanted 85 to 105°"} {
 		s.Says(want)
 	}
 	if n := len(s.MustElements("[data-still]")); n < 5 {
@@ -567,6 +567,22 @@ func TestDemoInOneClick(t *testing.T) {
 	s.See("[data-reading=wide_hands] [data-from]").MustClick()
 	s.See("[data-lit=true][data-reading=wide_hands]:not(:has([data-from]))")
 	s.Until(func() bool { return *s.See("canvas").MustAttribute("data-frame") != "0" }, "the other clip is at its frame")
+	// Both clips at the same moment, stepping together, and changing places.
+	s.Button("^side by side$")
+	frame := func(where string) (n int) {
+		n, _ = strconv.Atoi(*s.See(where + "[data-frame]").MustAttribute("data-frame"))
+		return n
+	}
+	other := "[data-testid=beside]"
+	near := func(a, b int) bool { return max(a-b, b-a) <= 3 }
+	s.Until(func() bool { return near(frame(other), deep.Positions["wind1"]) }, "the clip from behind is at the same moment: frame %d, true %d", frame(other), deep.Positions["wind1"])
+	at := frame(other)
+	s.Keyboard.MustType(input.ArrowRight, input.ArrowRight, input.ArrowRight, input.ArrowRight)
+	s.Until(func() bool { return frame(other) == at+4 }, "it steps along")
+	s.Button("^make it large$")
+	s.Until(func() bool { return near(frame("canvas"), at+4) && s.MustHas(other+" canvas[data-frame]") }, "they change places")
+	s.See("[aria-label='One clip only']").MustClick()
+	s.Until(func() bool { return !s.MustHas(other) }, "one clip only")
 	s.Keyboard.MustType(input.KeyI)
 	s.See("[data-testid=release]")
 	s.See("canvas[data-frame]")

@@ -215,6 +215,7 @@ func All() []Figure {
 		{"verdict.adjusted.bands", "bands", ">= 60", func(l *Lab) (float64, error) { r, err := review(); return r.adjusted, err }},
 		{"verdict.highjump.measured", "checkpoints", ">= 12", func(l *Lab) (float64, error) { r, err := review(); return r.by["high-jump"], err }},
 		{"verdict.polevault.measured", "checkpoints", ">= 12", func(l *Lab) (float64, error) { r, err := review(); return r.by["pole-vault"], err }},
+		{"verdict.demo.stories", "events", ">= 10", func(*Lab) (float64, error) { return stories() }},
 		{"verdict.multi.joined_right_pct", "%", ">= 98", func(l *Lab) (float64, error) { j, err := l.joinedClips(); return j.right.percent(), err }},
 		{"verdict.multi.disagreement.found_pct", "%", ">= 100", func(l *Lab) (float64, error) { j, err := l.joinedClips(); return j.apart.percent(), err }},
 		{"verdict.multi.joined_pct", "%", ">= 98", func(l *Lab) (float64, error) { j, err := l.joinedClips(); return j.alone.percent(), err }},

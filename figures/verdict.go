@@ -11,6 +11,7 @@ import (
 	"neokinema/core/evaluate"
 	"neokinema/core/model"
 	"neokinema/core/report"
+	"neokinema/internal/demo"
 	"neokinema/models"
 	"neokinema/simcam/study"
 )
@@ -146,4 +147,17 @@ func concerns(kinds ...model.ConcernKind) (n float64, err error) {
 		}
 	}
 	return n, err
+}
+
+// stories counts the events at which the demo shows an attempt with a cue, a later one that
+// shows it taken, and one that waits.
+func stories() (float64, error) {
+	list, err := demo.Stories()
+	told := map[string]bool{}
+	for _, s := range list {
+		if s.Told() {
+			told[s.Event] = true
+		}
+	}
+	return float64(len(told)), err
 }

@@ -21,6 +21,7 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/evaluate"
 	"neokinema/core/ground"
+	"neokinema/core/model"
 	"neokinema/core/sport"
 	"neokinema/core/stabilize"
 	"neokinema/core/track"
@@ -281,6 +282,12 @@ func (l *Loader) workOut(ctx context.Context, coach store.User, attempt, clip uu
 	if _, err := l.Store.SetClipCamera(ctx, coach.TeamID, clip, &stabilize.Rotations{}); err != nil {
 		return err
 	}
+	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: sh.Work.Revision, Edits: workedOut(sh.Model, truth, clip)})
+	return err
+}
+
+// workedOut are the edits of such a clip.
+func workedOut(m model.Model, truth simcam.Truth, clip uuid.UUID) []workspace.Edit {
 	tracks, circle := thrown(truth, 0.8)
 	var edits []workspace.Edit
 	if circle != nil {
@@ -289,18 +296,23 @@ func (l *Loader) workOut(ctx context.Context, coach store.User, attempt, clip uu
 	for id, t := range tracks {
 		edits = append(edits, workspace.Edit{Kind: "track", Clip: &clip, Key: id, Value: workspace.Value(t)})
 	}
-	for _, p := range sh.Model.Positions {
-		if f, ok := truth.Positions[p.ID]; ok && f >= 0 && f < len(truth.Frames) && p.ID != "gun" {
-			edits = append(edits, workspace.Edit{Kind: "flag", Clip: &clip, Key: p.ID, Value: workspace.Value(f)})
-		}
-	}
-	seen := evaluate.Input{Answers: map[string]evaluate.Judgement{}}
-	points.Answer(sh.Model, truth, &seen)
-	for id, a := range seen.Answers {
+	edits = append(edits, ByHand(truth, clip, 0.8)...)
+	for id, a := range answers(m, truth) {
 		edits = append(edits, workspace.Edit{Kind: "answer", Key: id, Value: workspace.Value(a)})
 	}
-	_, err = l.Bench.Save(ctx, coach.TeamID, coach.ID, attempt, workspace.Edits{Base: sh.Work.Revision, Edits: edits})
-	return err
+	return edits
+}
+
+// answers are what a coach would say who has seen the whole movement: its signs are told at the
+// rate at which they are defined.
+func answers(m model.Model, truth simcam.Truth) map[string]evaluate.Judgement {
+	s := truth.Spec
+	s.CaptureRate, s.FileRate, s.Camera = 240, 240, simcam.Camera{}
+	seen := evaluate.Input{Answers: map[string]evaluate.Judgement{}}
+	if scene, err := simcam.New(s); err == nil {
+		points.Answer(m, scene.Truth, &seen)
+	}
+	return seen.Answers
 }
 
 // thrown are the tracks of a clip, scattered by sigma px, with those of an implement and the

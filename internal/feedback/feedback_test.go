@@ -132,7 +132,7 @@ func TestOnlyAcceptedFaultsAreTold(t *testing.T) {
 	if len(p.Faults) != 1 || p.Faults[0].ID != "S3" || !p.Faults[0].First || p.Faults[0].Shows[0] != "rear heel on its pedal: seen by the coach" {
 		t.Errorf("%+v", p.Faults)
 	}
-	if len(p.Targets) != 1 || p.Targets[0].Now != "not measured" || p.Targets[0].Goal != "43 to 58 %" {
+	if len(p.Targets) != 1 || p.Targets[0].Now != "not measured" || p.Targets[0].Goal != "at least 35 %" {
 		t.Errorf("%+v", p.Targets)
 	}
 	var out bytes.Buffer

@@ -29,6 +29,8 @@ const config = defineConfig({
     ".bench .halves": { display: "flex", flex: 1, minHeight: 0, gap: "12px", p: "12px 16px" },
     ".bench .left": { display: "flex", flexDirection: "column", flex: 1, minWidth: 0, gap: "10px" },
     ".bench .place": { flex: 1, minHeight: 0, position: "relative" },
+    ".bench .stages": { flex: 1, minHeight: 0, display: "flex", gap: "10px" },
+    ".bench .beside": { flex: "0 0 38%", minWidth: 0, position: "relative" },
     ".bench .score": { p: "8px 12px 4px", flexShrink: 0 },
     ".bench .side": { width: "388px", flexShrink: 0, display: "flex", flexDirection: "column", overflow: "hidden" },
     ".bench .tab": { flex: 1, overflowY: "auto", p: "12px 16px 20px" },

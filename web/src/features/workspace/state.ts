@@ -19,6 +19,7 @@ export type Dialog = "keys" | "compare" | "add-clip";
 
 export type State = {
   clip: string | null; // null: the first that is ready
+  beside: string | null; // clip that is shown next to it, at the same moment
   panel: PanelID;
   position: string; // key position that is looked at
   landmark: string | null; // selected on the stage
@@ -37,8 +38,9 @@ export type State = {
 };
 
 export type Action =
-  | { type: "clip"; id: string; frame?: number } // opens at a frame, where one is given
+  | { type: "clip"; id: string; frame?: number; from?: string } // opens at a frame, where one is given
   | { type: "opened" }
+  | { type: "beside"; id: string | null }
   | { type: "panel"; panel: PanelID }
   | { type: "position"; id: string }
   | { type: "select"; landmark: string | null }
@@ -64,6 +66,7 @@ export const mostCurves = 3;
 export const initial = (curves: readonly string[]): State => ({
   clip: null,
   opensAt: null,
+  beside: null,
   panel: "numbers",
   position: "",
   landmark: null,
@@ -85,7 +88,18 @@ const idle: Mode = { is: "idle" };
 export function reduce(s: State, a: Action): State {
   switch (a.type) {
     case "clip":
-      return { ...s, clip: a.id, opensAt: a.frame ?? null, landmark: null, mode: idle, drag: [] };
+      // Two that stand side by side change places.
+      return {
+        ...s,
+        clip: a.id,
+        beside: s.beside === a.id ? (a.from ?? null) : s.beside,
+        opensAt: a.frame ?? null,
+        landmark: null,
+        mode: idle,
+        drag: [],
+      };
+    case "beside":
+      return { ...s, beside: a.id };
     case "opened":
       return { ...s, opensAt: null };
     case "panel":

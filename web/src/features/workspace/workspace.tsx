@@ -17,6 +17,7 @@ import { panels } from "./panels/registry";
 import { Tabs } from "./panels/tabs";
 import { Rejudge } from "./rejudge";
 import { useShortcuts } from "./shortcuts";
+import { BesideStage } from "./stage/beside";
 import { Guide } from "./stage/guide";
 import { Asked, ToolPrompt } from "./stage/prompts";
 import { Readout } from "./stage/readout";
@@ -81,57 +82,60 @@ function Attempt({ sheet }: { sheet: Workspace }) {
         <Rejudge attempt={sheet.attempt.id} newer={sheet.newer} />
         <div className="halves">
           <div className="left">
-            <div className="place">
-              {clip ? (
-                <Stage
-                  clip={clip}
-                  player={player}
-                  points={evaluation.points}
-                  model={model}
-                  report={report}
-                  lit={state.reading}
-                  asked={w.asked}
-                  hidden={state.hidden}
-                  selected={state.landmark}
-                  onSelect={(landmark) => dispatch({ type: "select", landmark })}
-                  onPlace={w.place}
-                  tool={w.active}
-                  far={clip.view === "side" && clip.direction !== 0 ? (clip.direction > 0 ? "left" : "right") : null}
-                  bones={state.skeleton}
-                  overlays={w.overlays}
-                  inSight={w.inSight}
-                />
-              ) : (
-                <NoClip attempt={sheet.attempt.id} film={model.film} />
-              )}
-              {w.asked && (
-                <Asked
-                  asked={w.asked}
-                  model={model}
-                  hidden={state.hidden}
-                  onHide={() => dispatch({ type: "hide" })}
-                  onSkip={() => command.skip()}
-                />
-              )}
-              {w.active && <ToolPrompt tool={w.active} onLeave={() => dispatch({ type: "escape" })} />}
-              {ready && (
-                <TalkBar
-                  recorder={talk.recorder}
-                  said={talk.said}
-                  attempt={sheet.attempt.id}
-                  again={talk.again}
-                  onAgain={talk.toggle}
-                />
-              )}
-              {ready && !w.asked && (
-                <Readout
-                  player={player}
-                  zero={evaluation.flags.move ?? evaluation.flags.set}
-                  rate={clip!.capture_rate}
-                  pictures={clip!.pictures}
-                />
-              )}
-              {ready && !w.asked && !w.active && <Guide player={player} watch={model.watch} />}
+            <div className="stages">
+              <div className="place">
+                {clip ? (
+                  <Stage
+                    clip={clip}
+                    player={player}
+                    points={evaluation.points}
+                    model={model}
+                    report={report}
+                    lit={state.reading}
+                    asked={w.asked}
+                    hidden={state.hidden}
+                    selected={state.landmark}
+                    onSelect={(landmark) => dispatch({ type: "select", landmark })}
+                    onPlace={w.place}
+                    tool={w.active}
+                    far={clip.view === "side" && clip.direction !== 0 ? (clip.direction > 0 ? "left" : "right") : null}
+                    bones={state.skeleton}
+                    overlays={w.overlays}
+                    inSight={w.inSight}
+                  />
+                ) : (
+                  <NoClip attempt={sheet.attempt.id} film={model.film} />
+                )}
+                {w.asked && (
+                  <Asked
+                    asked={w.asked}
+                    model={model}
+                    hidden={state.hidden}
+                    onHide={() => dispatch({ type: "hide" })}
+                    onSkip={() => command.skip()}
+                  />
+                )}
+                {w.active && <ToolPrompt tool={w.active} onLeave={() => dispatch({ type: "escape" })} />}
+                {ready && (
+                  <TalkBar
+                    recorder={talk.recorder}
+                    said={talk.said}
+                    attempt={sheet.attempt.id}
+                    again={talk.again}
+                    onAgain={talk.toggle}
+                  />
+                )}
+                {ready && !w.asked && (
+                  <Readout
+                    player={player}
+                    zero={evaluation.flags.move ?? evaluation.flags.set}
+                    rate={clip!.capture_rate}
+                    pictures={clip!.pictures}
+                  />
+                )}
+                {ready && !w.asked && !w.active && <Guide player={player} watch={model.watch} />}
+              </div>
+              <Second w={w} />
             </div>
             {clip && <Below w={w} timeline={timeline} />}
           </div>
@@ -169,6 +173,30 @@ function TopBar({ w }: { w: Parts }) {
     />
   );
 }
+
+/** Second is the other clip beside the main stage, when the coach wants one. */
+function Second({ w }: { w: Parts }) {
+  const { sheet, state, dispatch, clip, player, work, model } = w.open;
+  const other = sheet.clips.find((c) => c.id === state.beside);
+  if (!clip || !other || other.id === clip.id || other.state !== "ready") return null;
+  const told = w.companions?.find((c) => c.clip === other.id);
+  return (
+    <BesideStage
+      key={other.id}
+      clip={other}
+      offset={told?.problem ? undefined : told?.offset?.seconds}
+      problem={told?.problem}
+      main={player}
+      model={model}
+      points={work.clips[other.id]?.points ?? noPoints}
+      bones={state.skeleton}
+      onOpen={(frame) => dispatch({ type: "clip", id: other.id, frame, from: clip.id })}
+      onClose={() => dispatch({ type: "beside", id: null })}
+    />
+  );
+}
+
+const noPoints = {};
 
 function NoClip({ attempt, film }: { attempt: string; film: string }) {
   const refresh = useRefresh();
@@ -280,6 +308,8 @@ function Side({ open }: { open: Open }) {
     </Notice>
   );
   const unanswered = clip?.state === "ready" && panel.id !== "clip";
+  const others = clips.filter((c) => c.id !== clip?.id && c.state === "ready");
+  const second = others.find((c) => c.id === state.beside) ?? others[0];
   return (
     <div className="panel side">
       <Tabs
@@ -299,11 +329,23 @@ function Side({ open }: { open: Open }) {
                 size="xs"
                 variant="outline"
                 bg={c.id === clip?.id ? "raised" : undefined}
-                onClick={() => dispatch({ type: "clip", id: c.id })}
+                onClick={() => dispatch({ type: "clip", id: c.id, from: clip?.id })}
               >
                 {i + 1} {c.view}
               </Button>
             ))}
+            {second && (
+              <Button
+                size="xs"
+                variant="ghost"
+                aria-pressed={state.beside === second.id}
+                bg={state.beside === second.id ? "raised" : undefined}
+                onClick={() => dispatch({ type: "beside", id: state.beside === second.id ? null : second.id })}
+                title="Show the other clip beside this one, at the same moment"
+              >
+                side by side
+              </Button>
+            )}
             <Button size="xs" variant="ghost" onClick={() => dispatch({ type: "dialog", dialog: "add-clip" })}>
               add a clip
             </Button>

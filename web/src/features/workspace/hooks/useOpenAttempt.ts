@@ -214,6 +214,7 @@ export function useOpenAttempt(sheet: Workspace) {
 
   return {
     open,
+    companions,
     command,
     asked,
     active,

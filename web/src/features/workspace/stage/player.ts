@@ -97,6 +97,12 @@ export class Player {
     this.raf = requestAnimationFrame(tick);
   }
 
+  /** nearest is the frame that lies closest to a time. */
+  nearest(t: number) {
+    const before = this.at(t);
+    return before < this.last && this.times[before + 1] - t < t - this.times[before] ? before + 1 : before;
+  }
+
   /** at is the last frame at or before a time. */
   private at(t: number) {
     let lo = 0;
