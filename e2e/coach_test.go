@@ -62,7 +62,7 @@ func draw(t *testing.T, faults map[string]float64) (simcam.Truth, string) {
 // TestCoachFromClipToFeedbackAndBack is the whole way of the first slice.
 func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 	t.Parallel()
-	truth, file := draw(t, map[string]float64{"front-knee": 118, "early-rise": 11})
+	truth, file := draw(t, map[string]float64{"front-knee": 130, "early-rise": 11})
 	s := h.Screen(t, browser, nil)
 	defer s.Done()
 
@@ -184,7 +184,7 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 	var sh workspace.Workspace
 	c.Do("GET", "/api/attempts/"+q[0].ID.String()+"/workspace", nil, 200, &sh)
 	report := sh.Report()
-	for id, want := range map[string]float64{"front_knee_set": 118, "rear_knee_set": 126, "lean_clear": 39.5} {
+	for id, want := range map[string]float64{"front_knee_set": 130, "rear_knee_set": 126, "lean_clear": 39.5} {
 		if r, _ := report.Reading(id); r.Value == nil || math.Abs(r.Value.Value-want) > 2.5 {
 			t.Errorf("%s: %+v, truth %v", id, r.Value, want)
 		}
@@ -208,7 +208,7 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 
 	// Numbers, findings, cue.
 	s.Keyboard.MustType(input.KeyQ)
-	s.See("[data-reading=front_knee_set][data-verdict=missed]").MustClick()
+	s.See("[data-reading=front_knee_set][data-verdict=open]").MustClick()
 	s.Until(func() bool { return s.Frame() == truth.Positions["set"] }, "the evidence is shown")
 	s.Keyboard.MustType(input.KeyW)
 	s.See("[data-finding=S2]").MustClick()
@@ -377,7 +377,7 @@ func TestDemoInOneClick(t *testing.T) {
 	defer s.Done()
 	s.Open(own.URL, "input[name=email]")
 	s.Button("Look around in the demo club")
-	s.Until(func() bool { return len(s.MustElements("[data-attempt]")) == 26 }, "26 attempts are listed")
+	s.Until(func() bool { return len(s.MustElements("[data-attempt]")) == 44 }, "44 attempts are listed")
 	for _, state := range []string{"new", "in_work", "ready", "sent"} {
 		s.See("[data-state=" + state + "]")
 	}
@@ -416,7 +416,7 @@ func TestDemoInOneClick(t *testing.T) {
 	shot("models")
 	open("Odalys", "2.11") // the sent one
 	s.See("[data-flag=set]")
-	s.See("[data-reading=front_knee_set][data-verdict=missed]").MustClick()
+	s.See("[data-reading=front_knee_set][data-verdict=open]").MustClick()
 	shot("numbers")
 	s.Keyboard.MustType(input.KeyW)
 	s.See("[data-finding=S7]").MustClick()

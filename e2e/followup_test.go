@@ -40,7 +40,7 @@ func draftedStart(t *testing.T, c *testenv.Client, knee float64) (store.Attempt,
 func TestThreeMinutes(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	at, _ := draftedStart(t, c, 118)
+	at, _ := draftedStart(t, c, 130)
 	s := h.Screen(t, browser, c)
 	defer s.Done()
 	acts, link := s.Breakdown(h, at.ID, "S2")
@@ -62,7 +62,7 @@ func TestThreeMinutes(t *testing.T) {
 	phone.See("textarea[name=answer]").MustInput("It felt longer.")
 	phone.Button("^Send$")
 	phone.Says("Sent.")
-	_, file := draw(t, map[string]float64{"front-knee": 118, "early-rise": 11})
+	_, file := draw(t, map[string]float64{"front-knee": 130, "early-rise": 11})
 	phone.See("[data-testid=next]").MustSetFiles(file)
 	phone.Says("Your coach has it")
 
@@ -135,7 +135,7 @@ func TestTheLogByKeyboard(t *testing.T) {
 func TestTheQueueKeepsItsOrder(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	first, _ := draftedStart(t, c, 118)
+	first, _ := draftedStart(t, c, 130)
 	second := c.Attempt()
 	var old store.Athlete
 	n := testenv.Athlete("Abel Zorn")
@@ -234,7 +234,7 @@ func TestAFolderTakenIn(t *testing.T) {
 func TestCoursesOnTheAthletesPage(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	at, _ := draftedStart(t, c, 118)
+	at, _ := draftedStart(t, c, 130)
 	c.Do("PUT", "/api/attempts/"+at.ID.String(), func() store.NewAttempt {
 		n := at.NewAttempt
 		n.DoneOn = time.Now().AddDate(0, 0, -20).Format(time.DateOnly)
@@ -273,7 +273,7 @@ func TestCoursesOnTheAthletesPage(t *testing.T) {
 func TestAnAthletesAccountInTheBrowser(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	at, _ := draftedStart(t, c, 118)
+	at, _ := draftedStart(t, c, 130)
 	s := h.Screen(t, browser, c)
 	defer s.Done()
 	s.Open(h.URL+"/athlete/"+at.AthleteID.String(), "[data-testid=notes]")

@@ -307,6 +307,23 @@ func TestNeedsAskForWhatCheckpointsUse(t *testing.T) {
 	if strings.Join(asked, " ") != want || strings.Join(placed, " ") != "left_hip left_knee left_ankle" {
 		t.Errorf("asked %v\nplaced %v", asked, placed)
 	}
+	// For information alone nobody is asked, but for what a judged one hangs on.
+	m := shipped(t)
+	ask := func() (n int) {
+		for _, p := range Attempt(m, in).Positions {
+			n += len(p.Needs)
+		}
+		return n
+	}
+	before := ask()
+	for i, c := range m.Checkpoints {
+		if c.ID == "knee_clear" || c.ID == "hip_clear" || c.ID == "lean_clear" {
+			m.Checkpoints[i].Info = true
+		}
+	}
+	if after := ask(); after != before-2 { // hip and knee; the lean is asked for as before
+		t.Errorf("%d points are asked for, %d before", after, before)
+	}
 }
 
 func TestBlocksFromPoints(t *testing.T) {

@@ -88,7 +88,7 @@ func (e *Evaluation) positions() {
 			}
 		}
 		for _, cp := range e.Model.Checkpoints {
-			if cp.Position != p.ID && cp.Position != p.Group || !slices.Contains(e.views(cp), e.Input.Clip.View) {
+			if cp.Position != p.ID && cp.Position != p.Group || !slices.Contains(e.views(cp), e.Input.Clip.View) || !e.judges(cp) {
 				continue
 			}
 			roles := e.rolesAt(p)
@@ -114,6 +114,14 @@ func (e *Evaluation) positions() {
 		}
 		e.report.Positions = append(e.report.Positions, r)
 	}
+}
+
+// judges tells whether a checkpoint is judged, or one that hangs on its reading is: for what is
+// information alone nobody is asked for points.
+func (e *Evaluation) judges(cp model.Checkpoint) bool {
+	return !cp.Info || slices.ContainsFunc(e.Model.Checkpoints, func(other model.Checkpoint) bool {
+		return !other.Info && slices.Contains(other.Measure.Readings, cp.ID)
+	})
 }
 
 func (e *Evaluation) spans() {

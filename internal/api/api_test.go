@@ -546,7 +546,7 @@ func TestCueAndItsEffect(t *testing.T) {
 	c := h.Coach(t)
 	var a store.Athlete
 	c.Do("POST", "/api/athletes", testenv.Athlete("Next Time"), 200, &a)
-	first, clip, w := digitised(t, c, a.ID, map[string]float64{"front-knee": 118})
+	first, clip, w := digitised(t, c, a.ID, map[string]float64{"front-knee": 130})
 	var sh workspace.Workspace
 	c.Do("GET", "/api/attempts/"+first.ID.String()+"/workspace", nil, 200, &sh)
 	if r := sh.Report(); len(r.Findings) != 1 || r.Findings[0].Fault != "S2" || sh.Before != nil {
@@ -562,7 +562,7 @@ func TestCueAndItsEffect(t *testing.T) {
 		t.Fatalf("before: %+v", sh.Before)
 	}
 	e := sh.Effect(sh.Report())
-	if e == nil || e.Verdict != "taken" || e.Change > -e.Smallest || math.Abs(e.Before.Value-118) > 3 || math.Abs(e.After.Value-92) > 3 {
+	if e == nil || e.Verdict != "taken" || e.Change > -e.Smallest || math.Abs(e.Before.Value-130) > 3 || math.Abs(e.After.Value-92) > 3 {
 		t.Errorf("effect %+v", e)
 	}
 	var page feedback.Page

@@ -116,7 +116,7 @@ func TestTheCourseOfACue(t *testing.T) {
 	var a store.Athlete
 	c.Do("POST", "/api/athletes", testenv.Athlete("Odda Lin"), 200, &a)
 	var ids []uuid.UUID
-	for i, knee := range []float64{118, 100} {
+	for i, knee := range []float64{130, 100} {
 		truth, film := startClip(t, map[string]float64{"front-knee": knee})
 		var at store.Attempt
 		c.Do("POST", "/api/attempts", store.NewAttempt{AthleteID: a.ID, Event: "sprint-start", DoneOn: fmt.Sprintf("2026-02-%02d", 3+7*i), Mark: fmt.Sprintf("10 m 2.%02d s", 12-3*i), Condition: "fresh", Setting: "practice"}, 200, &at)
@@ -253,7 +253,7 @@ func TestAFolderFindsItsPeopleAndAttempts(t *testing.T) {
 func TestAnArchiveComesBackWhole(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)
-	truth, film := startClip(t, map[string]float64{"front-knee": 118})
+	truth, film := startClip(t, map[string]float64{"front-knee": 130})
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "start.mp4", film, len(film)))
 	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: demo.ByHand(truth, clip.ID, 0.5)}, 200, nil)

@@ -20,7 +20,7 @@ import (
 // sentStart is an attempt with points and a clip.
 func sentStart(t *testing.T, c *testenv.Client) (store.Attempt, store.Clip) {
 	t.Helper()
-	truth, film := startClip(t, map[string]float64{"front-knee": 118})
+	truth, film := startClip(t, map[string]float64{"front-knee": 130})
 	at := c.Attempt()
 	clip := c.Imported(c.Upload(at.ID, "start.mp4", film, len(film)))
 	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: demo.ByHand(truth, clip.ID, 0)}, 200, nil)

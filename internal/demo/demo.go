@@ -13,6 +13,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -129,8 +130,16 @@ func (l *Loader) log(ctx context.Context, coach store.User, a store.Athlete, mor
 }
 
 func (l *Loader) attempt(ctx context.Context, coach store.User, a store.Athlete, at attempt) error {
+	m, err := models.Load(at.event())
+	if err != nil {
+		return err
+	}
+	school := ""
+	if slices.ContainsFunc(m.Variants, func(v model.Variant) bool { return v.ID == at.spec.Variant }) {
+		school = at.spec.Variant
+	}
 	row, err := l.Store.AddAttempt(ctx, coach.TeamID, store.NewAttempt{
-		AthleteID: a.ID, Event: at.event(), DoneOn: ago(at.daysAgo), Session: at.session,
+		AthleteID: a.ID, Event: at.event(), Variant: school, DoneOn: ago(at.daysAgo), Session: at.session,
 		Place: "Lindmoor track", Mark: at.mark, Implement: at.implement, Condition: "fresh", Setting: at.setting, CoachFocus: at.focus,
 	})
 	if err != nil {
@@ -319,6 +328,16 @@ func answers(m model.Model, truth simcam.Truth) map[string]evaluate.Judgement {
 // marks of the circle where the event has them.
 func thrown(truth simcam.Truth, sigma float64) (map[string]*track.Track, *ground.ControlPoints) {
 	all := points.All(truth, sigma, 8470)
+	defer func() {
+		// Nobody places what lies outside the picture.
+		for _, t := range all {
+			for f := t.From; f < t.End(); f++ {
+				if p, ok := t.At(f); ok && (p.X < 0 || p.Y < 0 || p.X >= float64(truth.Spec.Width) || p.Y >= float64(truth.Spec.Height)) {
+					_ = t.Set(f, nil) // a frame that it has
+				}
+			}
+		}
+	}()
 	if sport.Of(truth.Event).Implement == nil {
 		return all, nil
 	}
@@ -421,7 +440,11 @@ func ByHand(truth simcam.Truth, clip uuid.UUID, sigma float64) []workspace.Edit 
 	r := rand.New(rand.NewPCG(8470, uint64(len(truth.Frames))))
 	var edits []workspace.Edit
 	put := func(id string, frame int) {
-		at := truth.Frames[frame].Landmarks[id].Image
+		l, joint := truth.Frames[frame].Landmarks[id]
+		at := l.Image
+		if !joint || at[0] < 2 || at[1] < 2 || at[0] > float64(truth.Spec.Width)-2 || at[1] > float64(truth.Spec.Height)-2 {
+			return // an implement is followed, not placed; and nobody places what is not in the picture
+		}
 		edits = append(edits, workspace.Edit{Kind: "point", Clip: &clip, Key: id, Frame: frame, Value: workspace.Value(track.Point{
 			X: at[0] + sigma*r.NormFloat64(), Y: at[1] + sigma*r.NormFloat64(), Source: "hand", Confidence: 1})})
 	}

@@ -280,7 +280,7 @@ func (c *call) failure(err error, said *bytes.Buffer) error {
 		// The limit of processor time kills too; who kills earlier is somebody else.
 		s, ok := exit.Sys().(syscall.WaitStatus)
 		used := exit.UserTime() + exit.SystemTime()
-		if ok && s.Signaled() && (s.Signal() == syscall.SIGXCPU || s.Signal() == syscall.SIGKILL && used >= c.most()) {
+		if ok && s.Signaled() && (s.Signal() == syscall.SIGXCPU || s.Signal() == syscall.SIGKILL && used >= c.most()*9/10) {
 			return ErrTooLong
 		}
 	}
