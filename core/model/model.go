@@ -295,7 +295,9 @@ func (d Dose) String() string {
 	case d.Sets < 1:
 	case d.Week == 1:
 		out += ", once a week"
-	case d.Week > 1:
+	case d.Week == 2:
+		out += ", twice a week"
+	case d.Week > 2:
 		out += fmt.Sprintf(", %d times a week", d.Week)
 	}
 	if d.Sets > 0 && d.Weeks > 0 {

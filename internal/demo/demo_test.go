@@ -2,7 +2,6 @@ package demo
 
 import (
 	"bytes"
-	"encoding/json"
 	"image"
 	"image/jpeg"
 	"math"
@@ -18,7 +17,6 @@ import (
 	"neokinema/core/kinematics"
 	"neokinema/core/model"
 	"neokinema/core/report"
-	"neokinema/core/track"
 	"neokinema/internal/media"
 	"neokinema/models"
 	"neokinema/simcam"
@@ -86,19 +84,8 @@ func judged(m model.Model, truth simcam.Truth) report.Report {
 	for i := range truth.Frames {
 		in.Clip.Stamps = append(in.Clip.Stamps, int64(i)*375)
 	}
-	for _, e := range ByHand(truth, uuid.New(), 0) {
-		if e.Kind == "flag" {
-			var frame int
-			_ = json.Unmarshal(e.Value, &frame)
-			in.Flags[e.Key] = frame
-			continue
-		}
-		if in.Points[e.Key] == nil {
-			in.Points[e.Key] = track.New(0)
-		}
-		var p track.Point
-		_ = json.Unmarshal(e.Value, &p)       // as ByHand wrote it
-		_ = in.Points[e.Key].Set(e.Frame, &p) // of a known source, inside the clip
+	if err := apply(&in, ByHand(truth, uuid.New(), 0)); err != nil {
+		panic(err) // as ByHand wrote it
 	}
 	return evaluate.Attempt(m, in)
 }

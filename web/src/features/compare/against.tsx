@@ -5,7 +5,7 @@ import type { Agreement, Clip, Workspace } from "../../api/client";
 import { minus } from "../../ui/numbers";
 import { Head, Label, Notice, Panel } from "../../ui/parts";
 import { Player, usePlayer } from "../workspace/stage/player";
-import { Stage } from "../workspace/stage/stage";
+import { looking, Stage } from "../workspace/stage/stage";
 import { bones } from "../workspace/stage/drawn";
 import type { Overlay } from "../workspace/stage/tools";
 import * as tracks from "../workspace/work/tracks";
@@ -13,7 +13,7 @@ import { useWorkspace } from "../workspace/api";
 import { useAgainst, useTakeOver } from "./api";
 import { digits } from "./phases";
 import { usePlayerOf } from "./players";
-import { nothing, Transport } from "./side";
+import { Transport } from "./side";
 
 /** The page holds a clip's points against those of a laboratory or another program. */
 export default function AgainstPage() {
@@ -118,13 +118,7 @@ function Against({ sheet, clip }: { sheet: Workspace; clip: Clip }) {
               points={sheet.work.clips[clip.id]?.points ?? {}}
               model={sheet.model}
               report={undefined}
-              lit={null}
-              asked={null}
-              hidden={false}
-              selected={null}
-              onSelect={nothing}
-              onPlace={nothing}
-              tool={null}
+              {...looking}
               far={null}
               bones
               overlays={theirs}

@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { type Clip, type Report, type Workspace } from "../../api/client";
 import { Player, speeds, usePlayer } from "../workspace/stage/player";
-import { Stage } from "../workspace/stage/stage";
+import { looking, Stage } from "../workspace/stage/stage";
 import type { Overlay } from "../workspace/stage/tools";
 
 export const nothing = () => {};
@@ -75,13 +75,7 @@ export function Side({
           points={sheet.work.clips[clip.id]?.points ?? {}}
           model={sheet.model}
           report={report}
-          lit={null}
-          asked={null}
-          hidden={false}
-          selected={null}
-          onSelect={nothing}
-          onPlace={nothing}
-          tool={null}
+          {...looking}
           far={null}
           bones={bones}
           overlays={overlays}

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import type { Clip, Model, Track } from "../../../api/client";
 import { useClipPlayer } from "../hooks/useClipPlayer";
 import { usePlayer, type Player } from "./player";
-import { Stage } from "./stage";
+import { looking, Stage } from "./stage";
 
 const nothing = () => [];
 
@@ -53,13 +53,7 @@ export function BesideStage({
         player={player}
         points={points}
         model={model}
-        lit={null}
-        asked={null}
-        hidden={false}
-        selected={null}
-        onSelect={nothing}
-        onPlace={nothing}
-        tool={null}
+        {...looking}
         far={clip.view === "side" && clip.direction !== 0 ? (clip.direction > 0 ? "left" : "right") : null}
         bones={bones}
         overlays={nothing}

@@ -40,6 +40,17 @@ type Props = {
   inSight?: RefObject<(() => [number, number, number, number]) | null>;
 };
 
+/** looking is a stage that only shows: it asks for nothing and takes nothing. */
+export const looking = {
+  lit: null,
+  asked: null,
+  hidden: false,
+  selected: null,
+  onSelect: () => {},
+  onPlace: () => {},
+  tool: null,
+} satisfies Partial<Props>;
+
 /** noClip is the id of a clip without pictures: the simulated reference. */
 export const noClip = "00000000-0000-0000-0000-000000000000";
 
