@@ -4355,7 +4355,7 @@ export interface components {
              * @enum {string}
              */
             source: "measure" | "coach" | "";
-            /** @description it hangs on joints that nobody has looked at and that are elsewhere too often in a picture like this: no certain fault */
+            /** @description it hangs on joints that nobody has looked at: elsewhere too often in a picture like this, or not far enough past the band for a certain fault */
             unchecked?: boolean;
             /** @description it hangs on moments that were found and are not sure: no verdict, no certain fault */
             unsure?: boolean;
