@@ -40,8 +40,6 @@ var _ = register(
 		read: slope},
 	kind{name: "raise", unit: "°", doc: "how far points[1] is raised over points[0], as an angle of the line between them by its length in the body: a foot, the shoulders, the hips; wherever it points", points: 2, scope: placed,
 		read: raise},
-	kind{name: "skew", unit: "°", doc: "line points[2]->points[3] against line points[0]->points[1] in the picture, each taken from left to right, + when it is turned up on its right", points: 4, scope: placed,
-		read: skew},
 	kind{name: "climb", unit: "°", doc: "way of points[0] against the ground just after the position, as in free flight it was at the position", points: 1, scope: placed,
 		read: climb},
 	kind{name: "sideways", unit: "°", doc: "line points[0]->points[1] against the vertical, + when it leans to the side of points[3] as seen from points[2]", points: 4, scope: placed,
@@ -114,26 +112,6 @@ func raise(q *query) (uncertainty.Estimate, error) {
 
 // looseRaise is the standard deviation beyond which an angle by height is of no use, degrees.
 const looseRaise = 10
-
-// skew is the angle between two lines, each from left to right in the picture, however its
-// points are named.
-func skew(q *query) (uncertainty.Estimate, error) {
-	for i := range 2 {
-		// A line that points to the camera has no slope that could be told.
-		if d := r2.Sub(pt(q.x, 2*i+1), pt(q.x, 2*i)); math.Abs(d.X) < leastAcross*r2.Norm(d) || r2.Norm(d) < 1 {
-			return uncertainty.Estimate{}, Failure{"one of the lines points to the camera", "a clip from another side"}
-		}
-	}
-	slope := func(v []float64, i int) float64 {
-		d := r2.Sub(pt(v, i+1), pt(v, i))
-		return angles.Deg(math.Atan(d.Y / d.X))
-	}
-	return uncertainty.Propagate(func(v []float64) float64 { return slope(v, 2) - slope(v, 0) }, q.x, q.sd), nil
-}
-
-// leastAcross is how much of a line must lie across the picture for its slope to be read.
-// Assumed.
-const leastAcross = 0.5
 
 // climbWindow is the stretch after a position over which a way is fitted, s. Assumed, no source.
 const climbWindow = 0.06

@@ -32,17 +32,6 @@ var _ = register(
 		})},
 	kind{name: "kept", unit: "%", doc: "readings[0] in its last repetition, in % of that in its first", readings: 1, scope: derived, alone: true,
 		read: ends(func(first, last uncertainty.Estimate) uncertainty.Estimate { return inPercent(last, first) })},
-	kind{name: "ratio", unit: "%", doc: "readings[1] in % of readings[0]", readings: 2, scope: derived, alone: true,
-		read: func(q *query) (uncertainty.Estimate, error) {
-			a, b := q.readings[q.m.Readings[0]], q.readings[q.m.Readings[1]]
-			for _, r := range []report.Reading{a, b} {
-				if r.Value == nil {
-					return uncertainty.Estimate{}, Failure{r.Reason, r.Remedy}
-				}
-			}
-			q.ev = b.Evidence
-			return inPercent(*b.Value, *a.Value), nil
-		}},
 )
 
 // inPercent is one value in % of another.

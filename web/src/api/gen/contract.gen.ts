@@ -3627,7 +3627,7 @@ export interface components {
         };
         ModelMeasure: {
             /** @enum {string} */
-            kind: "above" | "ahead" | "answer" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "brake" | "cadence" | "change" | "climb" | "contact" | "drift" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "force" | "gain" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "kept" | "lead" | "lean" | "length" | "off_path" | "offset" | "pace" | "raise" | "ratio" | "reach" | "release_angle" | "release_height" | "release_speed" | "rise" | "roll" | "sequence" | "share" | "sideways" | "skew" | "slope" | "speed" | "stands_on" | "strides" | "tilt" | "travel" | "turn" | "turn_gain" | "turn_pull" | "turn_radius" | "turn_step" | "turn_sway" | "turn_tilt" | "turned" | "turns_on" | "wobble";
+            kind: "above" | "ahead" | "answer" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "brake" | "cadence" | "change" | "climb" | "contact" | "drift" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "force" | "gain" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "kept" | "lead" | "lean" | "length" | "off_path" | "offset" | "pace" | "raise" | "reach" | "release_angle" | "release_height" | "release_speed" | "rise" | "roll" | "sequence" | "share" | "sideways" | "slope" | "speed" | "stands_on" | "strides" | "tilt" | "travel" | "turn" | "turn_gain" | "turn_pull" | "turn_radius" | "turn_step" | "turn_sway" | "turn_tilt" | "turned" | "turns_on" | "wobble";
             /** @enum {string} */
             pick?: "largest" | "smallest" | "";
             /** @description roles */
