@@ -473,6 +473,9 @@ func HomographyDiff() (float64, error) {
 	for _, t := range ground.Templates() {
 		var c one
 		for _, p := range t.Places {
+			if p.Line || p.Bar {
+				continue // its place is not known, or not on the ground
+			}
 			w := truth[6]*p.Along + truth[7]*p.Right + truth[8]
 			c.From = append(c.From, [2]float64{p.Along, p.Right})
 			c.To = append(c.To, [2]float64{(truth[0]*p.Along+truth[1]*p.Right+truth[2])/w + r.NormFloat64(), (truth[3]*p.Along+truth[4]*p.Right+truth[5])/w + r.NormFloat64()})

@@ -99,9 +99,10 @@ func Landmarks() []string {
 const Breastbone = "breastbone"
 
 // Things are points that are followed and are not the athlete's: ball (or disc,
-// shot, weight), grip of a handle or a javelin, both ends of a javelin or pole, both
-// ends of the oval as which a disc shows, spots on the ground or a shoe.
-var Things = []string{"ball", "grip", "tip", "tail", "rim_a", "rim_b", "spot_a", "spot_b", "spot_c", "spot_d"}
+// shot, weight), grip of a handle or a javelin, both ends of a javelin or pole, two points
+// between tip and top hand of a pole, both ends of the oval as which a disc shows, spots on the
+// ground or a shoe.
+var Things = []string{"ball", "grip", "tip", "tail", "pole_low", "pole_high", "rim_a", "rim_b", "spot_a", "spot_b", "spot_c", "spot_d"}
 
 // Known tells whether id is a landmark or a thing.
 func Known(id string) bool {
@@ -192,7 +193,7 @@ func (r Roles) Resolve(role string) []string {
 		side = r.Stance
 	case "swing":
 		side = r.Stance.Other()
-	case Breastbone, "ball", "grip", "tip", "tail", "rim", "spot":
+	case Breastbone, "ball", "grip", "tip", "tail", "pole", "rim", "spot":
 		return []string{role}
 	case "mid":
 		return []string{string(r.Near) + "_" + part, string(r.Near.Other()) + "_" + part}

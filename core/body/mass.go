@@ -28,3 +28,7 @@ func CentreWeights(sex Sex) map[string]float64 {
 	}
 	return out
 }
+
+// SoleHeight is how high toe and heel points lie over the ground when a foot stands, m. An
+// assumption, no source.
+const SoleHeight = 0.03

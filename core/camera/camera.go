@@ -19,16 +19,17 @@ import (
 // Camera is a pinhole camera with square pixels and its axis through the middle
 // of the picture.
 type Camera struct {
-	At      vec3.Vec // where it stands, m
-	Right   vec3.Vec // axes of the picture in the world
-	Down    vec3.Vec //
-	Ahead   vec3.Vec // line of sight
-	Focal   float64  // px
-	Middle  r2.Vec   // px
-	ErrorPx float64  // root mean square distance of the known places from where the camera puts them
-	FocalSD float64  // of ln(focal): a circle seen flat says little of it
-	ScaleSD float64  // of the scale where the known places lie, as a share
-	flat    bool     // everything is taken to move in one plane across the sight
+	At      vec3.Vec  // where it stands, m
+	Right   vec3.Vec  // axes of the picture in the world
+	Down    vec3.Vec  //
+	Ahead   vec3.Vec  // line of sight
+	Focal   float64   // px
+	Middle  r2.Vec    // px
+	ErrorPx float64   // root mean square distance of the known places from where the camera puts them
+	FocalSD float64   // of ln(focal): a circle seen flat says little of it
+	ScaleSD float64   // of the scale where the known places lie, as a share
+	Near    []*Camera // as far off as the fit leaves open, each in a direction of its own
+	flat    bool      // everything is taken to move in one plane across the sight
 }
 
 // Errors of [EstimatePose].
@@ -110,33 +111,45 @@ const (
 // is not known.
 func EstimatePose(m ground.ControlPoints, common func(frame int, p r2.Vec) r2.Vec, width, height int, focal float64) (*Camera, error) {
 	plane, err := ground.Fit(m, common)
-	if err != nil {
+	if err != nil && !standing(m) {
 		return nil, err
 	}
 	mid := r2.Vec{X: float64(width) / 2, Y: float64(height) / 2}
 	var world []vec3.Vec
 	var seen []r2.Vec
-	var rims []float64
+	var settled []ground.ControlPoint
+	near, named := 0.0, 0.0 // about where along the run the named places lie
+	for _, p := range m.Points {
+		if !p.Loose() {
+			near, named = near+p.Along, named+1
+		}
+	}
+	near /= math.Max(1, named)
 	for _, p := range m.Points {
 		q := common(p.Frame, r2.Vec{X: p.X, Y: p.Y})
-		at := vec3.Vec{X: p.Along, Z: p.Right}
-		if p.Rim > 0 {
+		at := vec3.Vec{X: p.Along, Y: p.Up, Z: p.Right}
+		switch {
+		case p.Loose() && plane == nil:
+			continue // what stands upright tells enough
+		case p.Rim > 0:
 			g := plane.Ground(q)
 			at = vec3.Scale(p.Rim/r2.Norm(g), vec3.Vec{X: g.X, Z: g.Y})
+		case p.Line:
+			at.X = near
 		}
-		world, seen, rims = append(world, at), append(seen, q), append(rims, p.Rim)
+		world, seen, settled = append(world, at), append(seen, q), append(settled, p)
 	}
 	usual, spread := usualFocal*float64(max(width, height)), focalSpread
 	if focal > 0 {
 		usual, spread = focal, 0.03
 	}
-	f := fit{world: world, seen: seen, rims: rims, mid: mid, usual: math.Log(usual), spread: spread, away: math.Log(usualAway), awaySpread: awaySpread}
+	f := fit{world: world, seen: seen, marks: settled, mid: mid, usual: math.Log(usual), spread: spread, away: math.Log(usualAway), awaySpread: awaySpread}
 	if m.Away > 0 {
 		f.away, f.awaySpread = math.Log(m.Away), saidSpread/m.Away
 	}
 	best, bestCost := state{}, math.Inf(1)
 	below := false
-	for k := -3; k <= 3; k++ {
+	for k := -3; k <= 3 && plane != nil; k++ {
 		s, ok := decompose(plane.ToPicture, mid, usual*math.Exp(float64(k)*0.4), world)
 		if !ok {
 			below = true
@@ -147,7 +160,7 @@ func EstimatePose(m ground.ControlPoints, common func(frame int, p r2.Vec) r2.Ve
 		}
 	}
 	within := func(limit float64) float64 { return limit * limit * float64(2*len(world)) }
-	if math.IsInf(bestCost, 1) && below || bestCost > within(roundLimit) {
+	if math.IsInf(bestCost, 1) && (below || plane == nil) || bestCost > within(usualFit) {
 		// Ground that is seen very flat says little of how it lies: the scatter of the
 		// clicks decides whether it seems to be seen from above, and where the fit begins
 		// whether it ends in a camera that sees it so. So look from all round.
@@ -174,6 +187,7 @@ func EstimatePose(m ground.ControlPoints, common func(frame int, p r2.Vec) r2.Ve
 	}
 	c.ErrorPx = math.Sqrt(sum / float64(len(world)))
 	c.FocalSD, c.ScaleSD = f.doubts(best)
+	c.Near = f.near(best)
 	if c.At.Y <= 0 {
 		return nil, ErrBelow
 	}
@@ -182,9 +196,88 @@ func EstimatePose(m ground.ControlPoints, common func(frame int, p r2.Vec) r2.Ve
 		if !ok || math.Hypot(p.X, p.Z) < leastAim {
 			return nil, ErrAim
 		}
-		c.turn(math.Atan2(p.Z, p.X))
+		for _, k := range append(c.Near, c) {
+			k.turn(math.Atan2(p.Z, p.X))
+		}
 	}
 	return c, nil
+}
+
+// standing tells whether places off the ground tell a camera by themselves: two of them at
+// different places, over two on the ground.
+func standing(m ground.ControlPoints) bool {
+	up, down := map[[2]float64]bool{}, map[[2]float64]bool{}
+	for _, p := range m.Points {
+		switch at := [2]float64{p.Along, p.Right}; {
+		case p.Loose():
+		case p.Up > 0:
+			up[at] = true
+		default:
+			down[at] = true
+		}
+	}
+	return len(up) >= 2 && len(down) >= 2
+}
+
+// Plane is the ground as the camera sees it.
+func (c *Camera) Plane() (*ground.Plane, error) {
+	var h [9]float64
+	origin := vec3.Scale(-1, c.At)
+	for j, v := range []vec3.Vec{{X: 1}, {Z: 1}, origin} {
+		z := vec3.Dot(v, c.Ahead)
+		h[j], h[3+j], h[6+j] = c.Focal*vec3.Dot(v, c.Right)+c.Middle.X*z, c.Focal*vec3.Dot(v, c.Down)+c.Middle.Y*z, z
+	}
+	p, err := ground.Through(h)
+	if err == nil {
+		p.ErrorPx, p.ErrorCm = c.ErrorPx, 100*c.ErrorPx/c.Scale(vec3.Vec{})
+	}
+	return p, err
+}
+
+// Doubt is the standard deviation that the camera leaves in whatever is read by it.
+func (c *Camera) Doubt(read func(*Camera) float64) float64 {
+	at, sum := read(c), 0.0
+	for _, k := range c.Near {
+		d := read(k) - at
+		sum += d * d
+	}
+	return math.Sqrt(sum)
+}
+
+// near are cameras along the columns of the root of the covariance (Cholesky).
+func (f *fit) near(s state) (out []*Camera) {
+	n, _, _ := f.normal(s)
+	var c [unknowns][unknowns]float64
+	for k := range unknowns {
+		m, e := n, [unknowns]float64{}
+		e[k] = 1
+		if linsolve.Solve(m[:], e[:]) != nil {
+			return nil
+		}
+		c[k] = e
+	}
+	var l [unknowns][unknowns]float64
+	for i := range unknowns {
+		for j := range i + 1 {
+			v := (c[i][j] + c[j][i]) / 2
+			for k := range j {
+				v -= l[i][k] * l[j][k]
+			}
+			if i == j {
+				l[i][i] = math.Sqrt(math.Max(0, v))
+			} else if l[j][j] > 0 {
+				l[i][j] = v / l[j][j]
+			}
+		}
+	}
+	for j := range unknowns {
+		var d [unknowns]float64
+		for i := range unknowns {
+			d[i] = l[i][j]
+		}
+		out = append(out, s.moved(d).camera(f.mid))
+	}
+	return out
 }
 
 // leastAim is how far from the middle of the circle a place must lie to tell a
@@ -199,10 +292,11 @@ func (c *Camera) turn(by float64) {
 	}
 }
 
-// A camera that was found from guesses all round must see the places within so many
-// scatters of clicks, or they are clicked wrongly; no camera sees them by so many more.
-// Assumed.
+// Where places are seen within so many scatters of clicks there is nothing better to look for.
+// A camera that was found from guesses all round must see them within some more, or they are
+// clicked wrongly; no camera sees them by so many more again. Assumed.
 const (
+	usualFit   = 1.3
 	roundLimit = 3.0
 	worstLimit = 8.0
 )
@@ -267,23 +361,23 @@ func decompose(h [9]float64, mid r2.Vec, focal float64, world []vec3.Vec) (state
 type fit struct {
 	world         []vec3.Vec
 	seen          []r2.Vec
-	rims          []float64
+	marks         []ground.ControlPoint
 	mid           r2.Vec
 	usual, spread float64 // of ln(focal)
 	away          float64 // of ln(distance)
 	awaySpread    float64
 }
 
-// place is where a mark is in the world: as known, or on the rim where the camera
+// place is where a mark is in the world: as known, or on its rim or line where the camera
 // sees it.
 func (f *fit) place(c *Camera, i int) vec3.Vec {
-	if f.rims[i] == 0 {
+	if !f.marks[i].Loose() {
 		return f.world[i]
 	}
-	p := ground.OnRim(func(g r2.Vec) r2.Vec {
+	p := f.marks[i].Settled(func(g r2.Vec) r2.Vec {
 		q, _ := c.Picture(vec3.Vec{X: g.X, Z: g.Y})
 		return q
-	}, r2.Vec{X: f.world[i].X, Y: f.world[i].Z}, f.seen[i], f.rims[i])
+	}, r2.Vec{X: f.world[i].X, Y: f.world[i].Z}, f.seen[i])
 	return vec3.Vec{X: p.X, Z: p.Y}
 }
 

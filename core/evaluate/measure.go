@@ -28,6 +28,8 @@ const (
 	moved                 // the same landmarks at several positions of such a view
 	depth                 // a throw in depth, or the release of its implement
 	stepped               // one step of a repeated group, from touchdown to touchdown
+	onRunway              // a run-up on the marked ground, and its jump
+	onPole                // a pole and how it bends
 )
 
 // kind is one kind of measure.
@@ -102,7 +104,7 @@ func MeasureKinds() []MeasureKind {
 	var out []MeasureKind
 	for _, k := range kinds {
 		out = append(out, MeasureKind{k.name, k.unit, k.doc, k.points, k.positions, k.readings,
-			[...]string{"answer", "readings and flags", "one frame", "several positions", "throw in depth", "step"}[k.scope]})
+			[...]string{"answer", "readings and flags", "one frame", "several positions", "throw in depth", "step", "marked runway", "pole"}[k.scope]})
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Name < out[j].Name })
 	return out
@@ -158,6 +160,8 @@ func (e *Evaluation) readAt(cp model.Checkpoint, p model.Position) (uncertainty.
 		}
 	case depth:
 		q.m = q.m.Numbered(p.Nth)
+		err = q.flagged()
+	case onRunway, onPole:
 		err = q.flagged()
 	case stepped:
 		err = q.inStep()

@@ -13,6 +13,7 @@ import (
 	"slices"
 
 	"neokinema/core/angles"
+	"neokinema/core/approach"
 	"neokinema/core/body"
 	"neokinema/core/calibration"
 	"neokinema/core/camera"
@@ -21,6 +22,7 @@ import (
 	"neokinema/core/kinematics"
 	"neokinema/core/model"
 	"neokinema/core/report"
+	"neokinema/core/sport"
 	"neokinema/core/throw"
 	"neokinema/core/timebase"
 	"neokinema/core/uncertainty"
@@ -45,6 +47,7 @@ type Cache struct {
 	chainOf   []weighty      // those that it depends on
 	chainTall float64
 	orbit     *throwCache
+	runway    *eyeCache
 }
 
 // Incremental is [Attempt] with the memory of an earlier call (nil for none): paths of
@@ -91,7 +94,9 @@ var stages = []struct {
 	{"the order of flags", (*Evaluation).checkFlags},        // report.Problems
 	{"what is still to be placed", (*Evaluation).positions}, // report.Positions
 	{"phases", (*Evaluation).spans},                         // report.Phases, report.Contacts
+	{"the pole", (*Evaluation).findPole},                    // report.Pole
 	{"the table of steps", (*Evaluation).steps},             // report.Ground, report.Steps
+	{"the run-up in depth", (*Evaluation).findApproach},     // run, report.Approach
 }
 
 // Begin opens an attempt for what looks at it without judging it: curves, annotations,
@@ -135,6 +140,9 @@ func begin(m model.Model, in Input, old *Cache) *Evaluation {
 		e.view.Direction = -1
 	}
 	e.Roles = in.Athlete.Roles(body.NearSide(e.view.Direction))
+	if sport.Of(m.ID).Pole() {
+		e.Roles.Takeoff = e.Roles.Throwing.Other() // the foot under the top hand's other side leaves, whatever the card says of jumps
+	}
 	e.Sigma = HandSigma * math.Max(1, float64(in.Clip.Height)/720)
 	var err error
 	if e.Clock, err = timebase.New(in.Clip.Stamps, in.Clip.FileRate, in.Clip.CaptureRate); err != nil {
@@ -184,6 +192,7 @@ type Evaluation struct {
 	contacts     []contact.Contact
 	throw        *throw.Reconstruction // nil while the circle is not marked
 	camera       *camera.Camera        // nil likewise, and without a scale
+	run          *approach.Run         // nil while no runway is marked
 	found        map[string]foundAt
 	// fromOthers are moments that a coach has flagged in another clip.
 	fromOthers map[string]foundAt

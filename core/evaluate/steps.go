@@ -1,6 +1,7 @@
 package evaluate
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -94,6 +95,12 @@ func (e *Evaluation) plane() {
 		return
 	}
 	p, err := ground.Fit(*e.Input.Ground, func(f int, q r2.Vec) r2.Vec { return e.Input.Camera.ToReference(f, q) })
+	if errors.Is(err, ground.ErrFew) {
+		// What stands upright may tell the ground too.
+		if eye, poor := e.runwayEye(); poor == nil {
+			p, err = eye.Plane()
+		}
+	}
 	if err != nil {
 		e.report.Problems = append(e.report.Problems, err.Error())
 		return

@@ -21,6 +21,33 @@ type ControlPoint struct {
 	X     float64 `json:"x" doc:"px of the upright picture"`
 	Y     float64 `json:"y"`
 	Rim   float64 `json:"rim,omitempty" required:"false" doc:"m; somewhere on the circle of this radius about the origin: along and right are not known"`
+	Line  bool    `json:"line,omitempty" required:"false" doc:"somewhere on the line along the run at this distance to the right: along is not known"`
+	Up    float64 `json:"up,omitempty" required:"false" doc:"m over the ground"`
+}
+
+// Loose tells that of a place only the rim or the line is known on which it lies.
+func (p ControlPoint) Loose() bool { return p.Rim > 0 || p.Line }
+
+// Settled is where on its rim or line a loose place shows nearest to pixel q, sought from the
+// place start on; picture is the map of the ground.
+func (p ControlPoint) Settled(picture func(r2.Vec) r2.Vec, start, q r2.Vec) r2.Vec {
+	if p.Rim > 0 {
+		return OnRim(picture, start, q, p.Rim)
+	}
+	at := func(along float64) r2.Vec { return r2.Vec{X: along, Y: p.Right} }
+	return at(nearest(func(along float64) r2.Vec { return picture(at(along)) }, start.X, q, 5))
+}
+
+// nearest is the parameter at which a curve of the picture comes nearest to pixel q, by Newton's
+// steps of at most so much.
+func nearest(curve func(float64) r2.Vec, a float64, q r2.Vec, most float64) float64 {
+	for range 6 {
+		const h = 1e-4
+		p := curve(a)
+		t := r2.Scale(1/h, r2.Sub(curve(a+h), p))
+		a += math.Max(-most, math.Min(most, r2.Dot(r2.Sub(q, p), t)/r2.Norm2(t)))
+	}
+	return a
 }
 
 // ControlPoints are the known places of a clip.
@@ -72,17 +99,27 @@ func (p *Plane) Picture(g r2.Vec) r2.Vec { return apply(p.ToPicture, g) }
 // frame.
 func (p *Plane) Ground(q r2.Vec) r2.Vec { return apply(p.ToGround, q) }
 
+// Through is the plane of a known map of the ground to the picture.
+func Through(toPicture [9]float64) (*Plane, error) {
+	back, err := invert(toPicture)
+	return &Plane{ToPicture: toPicture, ToGround: back}, err
+}
+
 // Fit makes the plane of marks; common brings a pixel of a frame into the common
 // frame.
 func Fit(m ControlPoints, common func(frame int, p r2.Vec) r2.Vec) (*Plane, error) {
-	var from, to, rims []r2.Vec
-	var radii []float64
+	var from, to, loose []r2.Vec
+	var kept, settled []ControlPoint
 	for _, q := range m.Points {
 		seen := common(q.Frame, r2.Vec{X: q.X, Y: q.Y})
-		if q.Rim > 0 {
-			rims, radii = append(rims, seen), append(radii, q.Rim)
+		switch {
+		case q.Up > 0:
+			continue
+		case q.Loose():
+			loose, settled = append(loose, seen), append(settled, q)
 			continue
 		}
+		kept = append(kept, q)
 		from, to = append(from, r2.Vec{X: q.Along, Y: q.Right}), append(to, seen)
 	}
 	if len(from) < 4 {
@@ -96,16 +133,16 @@ func Fit(m ControlPoints, common func(frame int, p r2.Vec) r2.Vec) (*Plane, erro
 	if p.ToGround, err = invert(h); err != nil {
 		return nil, err
 	}
-	// A place somewhere on the rim is taken to be where the plane so far puts it;
-	// that and the plane settle in turn.
+	// A place somewhere on a rim or a line is taken to be where the plane so far puts
+	// it; that and the plane settle in turn.
 	named := len(from)
 	for range 12 {
-		if len(rims) == 0 {
+		if len(loose) == 0 {
 			break
 		}
 		from, to = from[:named], to[:named]
-		for i, q := range rims {
-			from, to = append(from, OnRim(p.Picture, p.Ground(q), q, radii[i])), append(to, q)
+		for i, q := range loose {
+			from, to = append(from, settled[i].Settled(p.Picture, p.Ground(q), q)), append(to, q)
 		}
 		if h, err = Homography(from, to); err != nil {
 			return nil, err
@@ -115,13 +152,9 @@ func Fit(m ControlPoints, common func(frame int, p r2.Vec) r2.Vec) (*Plane, erro
 			return nil, err
 		}
 	}
-	names := make([]string, 0, len(m.Points))
-	for _, rim := range []bool{false, true} {
-		for _, q := range m.Points {
-			if q.Rim > 0 == rim {
-				names = append(names, q.Name)
-			}
-		}
+	var names []string
+	for _, q := range append(kept, settled...) {
+		names = append(names, q.Name)
 	}
 	var px, cm, worst float64
 	for i := range from {
@@ -212,14 +245,7 @@ func flat(p []r2.Vec) bool {
 func OnRim(picture func(r2.Vec) r2.Vec, start, q r2.Vec, radius float64) r2.Vec {
 	a := math.Atan2(start.Y, start.X)
 	at := func(a float64) r2.Vec { s, c := math.Sincos(a); return r2.Vec{X: radius * c, Y: radius * s} }
-	for range 6 {
-		const h = 1e-4
-		p := picture(at(a))
-		t := r2.Scale(1/h, r2.Sub(picture(at(a+h)), p))
-		step := r2.Dot(r2.Sub(q, p), t) / r2.Norm2(t)
-		a += math.Max(-0.3, math.Min(0.3, step))
-	}
-	return at(a)
+	return at(nearest(func(a float64) r2.Vec { return picture(at(a)) }, a, q, 0.3))
 }
 
 func centroid(p []r2.Vec) r2.Vec {
@@ -359,6 +385,9 @@ func (m ControlPoints) Check() error {
 		}
 		if !(p.Rim >= 0 && p.Rim <= 500) {
 			return fmt.Errorf("%s would lie on a circle of %g m", p.Name, p.Rim)
+		}
+		if !(p.Up >= 0 && p.Up <= 8) {
+			return fmt.Errorf("%s would be %g m over the ground", p.Name, p.Up)
 		}
 	}
 	return nil

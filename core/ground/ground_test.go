@@ -18,13 +18,19 @@ func same(_ int, p r2.Vec) r2.Vec { return p }
 // Every template seen through a known map gives the map back.
 func TestTemplatesThroughAKnownMap(t *testing.T) {
 	for _, tp := range Templates() {
-		if tp.ID == "free" {
-			continue
+		if tp.ID == "free" || tp.ID == "bar" {
+			continue // what is typed, and what stands upright: package camera
 		}
 		m := ControlPoints{Template: tp.ID}
-		for _, p := range tp.Places {
+		for i, p := range tp.Places {
+			if p.Line {
+				p.Along = -2 - float64(i) // wherever the coach clicks
+			}
 			q := apply(known, r2.Vec{X: p.Along, Y: p.Right})
-			m.Points = append(m.Points, ControlPoint{Name: p.Name, Along: p.Along, Right: p.Right, X: q.X, Y: q.Y})
+			if p.Line {
+				p.Along = 0
+			}
+			m.Points = append(m.Points, ControlPoint{Name: p.Name, Along: p.Along, Right: p.Right, Line: p.Line, X: q.X, Y: q.Y})
 		}
 		pl, err := Fit(m, same)
 		if err != nil {

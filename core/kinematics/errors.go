@@ -25,6 +25,16 @@ func (e Errors) parts() (white, slow float64) {
 	return white, math.Max(0, sq(e.All)-white)
 }
 
+// Mean is how far the mean of n places in a row is off, px.
+func (e Errors) Mean(n int) float64 {
+	white, slow := e.parts()
+	h, k := e.Hangs, float64(n)
+	if h > 0 && h < 1 {
+		slow *= ((1+h)/(1-h) - 2*h*(1-math.Pow(h, k))/(k*(1-h)*(1-h))) / k
+	}
+	return math.Sqrt(white/k + slow)
+}
+
 // lasts is for how long joints of a draft stay off, s. Seen in drafts of drawn clips.
 const lasts = 0.12
 

@@ -3,10 +3,12 @@
 package report
 
 import (
+	"neokinema/core/approach"
 	"neokinema/core/body"
 	"neokinema/core/calibration"
 	"neokinema/core/contact"
 	"neokinema/core/ground"
+	"neokinema/core/pole"
 	"neokinema/core/throw"
 	"neokinema/core/uncertainty"
 )
@@ -20,6 +22,8 @@ type Report struct {
 	Steps     []Step                `json:"steps" doc:"the table of steps, in order"`
 	Ground    *ground.Plane         `json:"ground,omitempty" required:"false" doc:"plane of the ground"`
 	Throw     *Throw                `json:"throw,omitempty" required:"false" doc:"a throw read in depth"`
+	Pole      *Pole                 `json:"pole,omitempty" required:"false" doc:"how the pole bends"`
+	Approach  *Approach             `json:"approach,omitempty" required:"false" doc:"a run-up on the marked ground"`
 	BeltSpeed *uncertainty.Estimate `json:"belt_speed,omitempty" required:"false" doc:"speed of a treadmill's belt, m/s"`
 	Readings  []Reading             `json:"readings"`
 	Strengths []Strength            `json:"strengths"`
@@ -197,6 +201,44 @@ type Step struct {
 	Length  *uncertainty.Estimate `json:"length,omitempty" required:"false" doc:"m, from this touchdown to the next"`
 	Next    *int                  `json:"next,omitempty" required:"false" doc:"frame of the next touchdown"`
 	At      *[2]float64           `json:"at,omitempty" required:"false" doc:"foot print: px of the common frame"`
+}
+
+// Approach is a run-up on the marked ground, and the jump that follows.
+type Approach struct {
+	Line    string           `json:"line" doc:"to which it goes, in words"`
+	Feet    []FootPlace      `json:"feet" doc:"the last ones, in order"`
+	Curve   *approach.Curve  `json:"curve,omitempty" required:"false" doc:"of a run-up that bends"`
+	Flight  *approach.Flight `json:"flight,omitempty" required:"false" doc:"of the centre of mass, of jumps without a pole"`
+	Parts   []Part           `json:"parts,omitempty" required:"false" doc:"what the jump is made of"`
+	Missing []string         `json:"missing" doc:"why something is not told"`
+}
+
+// Pole is how a vaulting pole bends.
+type Pole struct {
+	Onset   *pole.Onset           `json:"onset,omitempty" required:"false" doc:"when it begins to"`
+	Chord   *uncertainty.Estimate `json:"chord,omitempty" required:"false" doc:"% of the straight one, where it is shortest"`
+	Deepest int                   `json:"deepest,omitempty" required:"false" doc:"frame of the shortest chord"`
+	Missing string                `json:"missing,omitempty" required:"false" doc:"why something is not told"`
+}
+
+// Part is a part of a jump.
+type Part struct {
+	ID    string               `json:"id" enum:"leaves,rises,over,ahead,flown,heels"`
+	Name  string               `json:"name"`
+	Value uncertainty.Estimate `json:"value" doc:"m"`
+}
+
+// FootPlace is where a foot stands in a run-up. What is not known well enough is not given.
+type FootPlace struct {
+	Foot   body.Side             `json:"foot" enum:"left,right"`
+	From   int                   `json:"from" doc:"frame of touchdown"`
+	To     int                   `json:"to" doc:"frame of toe-off"`
+	Along  uncertainty.Estimate  `json:"along" doc:"of the toes, m"`
+	Right  uncertainty.Estimate  `json:"right" doc:"m"`
+	Before *uncertainty.Estimate `json:"before,omitempty" required:"false" doc:"m before the line, beyond it when negative"`
+	Length *uncertainty.Estimate `json:"length,omitempty" required:"false" doc:"m, of the step to the next"`
+	Speed  *uncertainty.Estimate `json:"speed,omitempty" required:"false" doc:"m/s, of that step"`
+	Lean   *uncertainty.Estimate `json:"lean,omitempty" required:"false" doc:"degrees inward, as the body passes over the foot"`
 }
 
 // Turning is what the turns of a throw have in common.

@@ -174,6 +174,24 @@ func (r FreeFlight) parabola(f, end int) (x [6]float64, cov [36]float64, off flo
 	return x, inverse(normal), off, n
 }
 
+// State is where something is that flies free, and how fast, at a frame.
+type State struct {
+	At, V  vec3.Vec
+	Cov    [36]float64 // of place and velocity
+	Off    float64     // root mean square of what the pictures are off the parabola, in their scatter
+	Frames int
+}
+
+// State fits place and velocity at frame from to the free frames up to end; false where they do
+// not tell it.
+func (r FreeFlight) State(from, end int) (State, bool) {
+	x, cov, off, n := r.parabola(from, end)
+	return State{vec3.Vec{X: x[0], Y: x[1], Z: x[2]}, vec3.Vec{X: x[3], Y: x[4], Z: x[5]}, cov, off, n}, n >= leastFree && !math.IsInf(off+cov[0], 0) && !math.IsNaN(off+x[0]+cov[0])
+}
+
+// leastFree is how many pictures a parabola takes. Assumed.
+const leastFree = 5
+
 // inverse of a symmetric matrix of 6 x 6; infinite where it has none.
 func inverse(m [36]float64) (out [36]float64) {
 	for i := range 6 {

@@ -333,10 +333,6 @@ func (c *Clip) pixel(id string, f int) (r2.Vec, float64, bool) {
 	return at, c.Sigma, !math.IsNaN(at.X)
 }
 
-// soleHeight is how high toe and heel points lie over the ground when a foot
-// stands, m. An assumption, no source.
-const soleHeight = 0.03
-
 // stand is the place on the ground over which the body is, at every frame: where
 // the feet that are down stand, and in between on the way from one to the other.
 func (c *Clip) stand() []vec3.Vec {
@@ -395,7 +391,7 @@ func (c *Clip) foot(s body.Side, f int) (best vec3.Vec, ok bool) {
 		if !seen {
 			continue
 		}
-		p, hits := c.Camera.OnLevel(c.Movement.View.Picture(at), soleHeight)
+		p, hits := c.Camera.OnLevel(c.Movement.View.Picture(at), body.SoleHeight)
 		if d := vec3.Norm(vec3.Sub(p, c.Camera.At)); hits && d < far {
 			best, ok, far = p, true, d
 		}
@@ -411,7 +407,7 @@ func (c *Clip) toes(s body.Side) []vec3.Vec {
 	for f := range out {
 		out[f] = nowhere
 		if at, ok := c.Movement.Where(string(s)+"_toe", f); ok {
-			if p, hits := c.Camera.OnLevel(c.Movement.View.Picture(at), soleHeight); hits {
+			if p, hits := c.Camera.OnLevel(c.Movement.View.Picture(at), body.SoleHeight); hits {
 				out[f] = p
 			}
 		}

@@ -153,6 +153,7 @@ func highJump(p body.Person, w Wish) (*Motion, error) {
 	for i, f := range falls[:4] {
 		m.Times["td"+string(rune('1'+i))] = f.on
 	}
+	m.Radius = radius
 	m.Props = Props{Runway: 30, Lanes: true,
 		Mat: &Box{r3.Vec{X: to.toe.X - 1.0, Z: barZ + 0.12}, r3.Vec{X: to.toe.X + 5.0, Y: 0.72, Z: barZ + 3.2}}}
 	m.First, m.Last = falls[1].on-0.02, land+0.25

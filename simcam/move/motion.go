@@ -105,6 +105,7 @@ type Motion struct {
 	Release     float64            // when the implement leaves; NaN when there is none
 	Thrown      Thrown
 	Props       Props
+	Radius      float64 // of the line of the feet in a run-up that bends, m
 
 	hip       path
 	c         [channels]Curve

@@ -132,6 +132,27 @@ func Ball(t simcam.Truth, sigma float64, seed uint64) *track.Track {
 	return out
 }
 
+// Pole follows tip and two points between of a pole, off by sigma px; nil for other events.
+func Pole(t simcam.Truth, sigma float64, seed uint64) kinematics.Points {
+	if t.Event != "pole-vault" {
+		return nil
+	}
+	r := rand.New(rand.NewPCG(seed, 17))
+	out := kinematics.Points{}
+	for _, p := range [][2]string{{"tip", "pole_a"}, {"pole_low", "pole_d"}, {"pole_high", "pole_h"}} {
+		tr := track.New(len(t.Frames))
+		for f, fr := range t.Frames {
+			l := fr.Implement[p[1]]
+			x, y := l.Image[0]+sigma*r.NormFloat64(), l.Image[1]+sigma*r.NormFloat64()
+			if x > 0 && y > 0 && x < float64(t.Spec.Width) && y < float64(t.Spec.Height) {
+				_ = tr.Set(f, &track.Point{X: x, Y: y, Source: track.Tracked.String(), Confidence: 0.9})
+			}
+		}
+		out[p[0]] = tr
+	}
+	return out
+}
+
 // Camera is how the clip's camera truly turned, from its projection matrices;
 // nil for one that stood still.
 func Camera(t simcam.Truth) *stabilize.Rotations { return simcam.Turning(t) }
