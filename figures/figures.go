@@ -216,6 +216,30 @@ func All() []Figure {
 		{"verdict.highjump.measured", "checkpoints", ">= 12", func(l *Lab) (float64, error) { r, err := review(); return r.by["high-jump"], err }},
 		{"verdict.polevault.measured", "checkpoints", ">= 12", func(l *Lab) (float64, error) { r, err := review(); return r.by["pole-vault"], err }},
 		{"verdict.demo.stories", "events", ">= 10", func(*Lab) (float64, error) { return stories() }},
+		{"verdict.lean.err_deg", "deg", "<= 2", func(l *Lab) (float64, error) {
+			r, err := l.runways()
+			if err != nil {
+				return 0, err
+			}
+			return math.Max(r.off["lean"].of(), r.off["asked"].of()), nil
+		}},
+		{"verdict.radius.err_pct", "%", "<= 5", func(l *Lab) (float64, error) { return l.onRunway("radius", 1) }},
+		{"verdict.footplace.err_cm", "cm", "<= 4", func(l *Lab) (float64, error) { return l.onRunway("before", 100) }},
+		{"verdict.footplace.given_pct", "%", ">= 60", func(l *Lab) (float64, error) {
+			r, err := l.runways()
+			if err != nil {
+				return 0, err
+			}
+			return r.given.percent(), nil
+		}},
+		{"verdict.bend_onset.frames", "frames", "<= 1", func(l *Lab) (float64, error) { return l.onRunway("onset", 1) }},
+		{"verdict.runway.coverage_pct", "%", ">= 90", func(l *Lab) (float64, error) {
+			r, err := l.runways()
+			if err != nil {
+				return 0, err
+			}
+			return r.coverage.percent(), nil
+		}},
 		{"verdict.multi.joined_right_pct", "%", ">= 98", func(l *Lab) (float64, error) { j, err := l.joinedClips(); return j.right.percent(), err }},
 		{"verdict.multi.disagreement.found_pct", "%", ">= 100", func(l *Lab) (float64, error) { j, err := l.joinedClips(); return j.apart.percent(), err }},
 		{"verdict.multi.joined_pct", "%", ">= 98", func(l *Lab) (float64, error) { j, err := l.joinedClips(); return j.alone.percent(), err }},
@@ -337,6 +361,7 @@ type Lab struct {
 	told      *numbers
 	slipped   *slips
 	joined    *joinedness
+	runway    *onRunways
 	besides   *serverDraft
 	kept      *kept
 	crowded   *crowded

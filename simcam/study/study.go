@@ -45,8 +45,11 @@ type Attempt struct {
 
 // Draw draws up n attempts at every event; faulty says how many faults of the event's
 // dials each has at most.
-func Draw(lot Lot, n, faulty int) ([]Attempt, error) {
-	return draw(lot, n, func(e move.Event, s *simcam.Spec, r *rand.Rand) {
+func Draw(lot Lot, n, faulty int) ([]Attempt, error) { return DrawOf(lot, n, faulty) }
+
+// DrawOf draws up the same attempts of some events alone; of all without any.
+func DrawOf(lot Lot, n, faulty int, events ...string) ([]Attempt, error) {
+	return draw(lot, n, events, func(e move.Event, s *simcam.Spec, r *rand.Rand) {
 		for range r.IntN(faulty + 1) {
 			d := e.Faults[r.IntN(len(e.Faults))]
 			if len(d.Variants) == 0 || slices.Contains(d.Variants, s.Variant) {
@@ -59,7 +62,7 @@ func Draw(lot Lot, n, faulty int) ([]Attempt, error) {
 // Doubled draws up n attempts at every event with one fault each, twice as large as one that
 // shows plainly, as far as the dial goes.
 func Doubled(lot Lot, n int) ([]Attempt, error) {
-	return draw(lot, n, func(e move.Event, s *simcam.Spec, r *rand.Rand) {
+	return draw(lot, n, nil, func(e move.Event, s *simcam.Spec, r *rand.Rand) {
 		var fits []move.Dial
 		for _, d := range e.Faults {
 			if _, ok := points.FaultOf(e.ID, s.Variant, d.Name, s.Mirrored()); ok && (len(d.Variants) == 0 || slices.Contains(d.Variants, s.Variant)) {
@@ -71,10 +74,13 @@ func Doubled(lot Lot, n int) ([]Attempt, error) {
 	})
 }
 
-func draw(lot Lot, n int, faults func(move.Event, *simcam.Spec, *rand.Rand)) ([]Attempt, error) {
+func draw(lot Lot, n int, events []string, faults func(move.Event, *simcam.Spec, *rand.Rand)) ([]Attempt, error) {
 	var out []Attempt
 	for k := range n {
 		for i, e := range move.Events() {
+			if len(events) > 0 && !slices.Contains(events, e.ID) {
+				continue
+			}
 			r := rand.New(rand.NewPCG(uint64(lot), uint64(k*len(move.Events())+i)))
 			a := Attempt{Name: fmt.Sprintf("%s-%d-%d", e.ID, lot, k), Spec: spec(e, r), seed: r.Uint64()}
 			faults(e, &a.Spec, r)
