@@ -469,7 +469,6 @@ func TestDemoInOneClick(t *testing.T) {
 	hip, knee := truth.Frames[set].Landmarks["right_hip"].Image, truth.Frames[set].Landmarks["right_knee"].Image
 	s.Place(hip[0], hip[1])
 	s.Over(knee[0], knee[1])
-	shot("placing")
 	s.Keyboard.MustType(input.Escape)
 	s.MustEval(`() => { localStorage.setItem('neo.theme', 'light') }`)
 	open("Tavi", "1.92")
@@ -596,6 +595,18 @@ func TestDemoInOneClick(t *testing.T) {
 	s.Keyboard.MustType(input.KeyI)
 	s.See("[data-testid=release]")
 	s.See("canvas[data-frame]")
+	// A run-up from a clip that was filmed for it: the side clip's list says what it tells.
+	open("Anneke", "1.71")
+	s.Keyboard.MustType(input.KeyQ)
+	s.See("[data-position=plant]").MustClick()
+	s.See("[data-reading=radius] [data-from]")
+	s.See("[data-reading=radius]").MustClick()
+	s.See("[data-lit=true][data-reading=radius]:not(:has([data-from]))")
+	s.Keyboard.MustType(input.KeyI)
+	s.See("[data-testid=curve] [data-foot=left]")
+	s.See("[data-testid=last-steps] [data-step='3']")
+	s.Says("radius of the curve")
+	shot("runup")
 	// Side by side with another athlete.
 	open("Odalys", "2.11")
 	s.Keyboard.MustType(input.KeyY)

@@ -96,7 +96,7 @@ func TestAThrowFromAbove(t *testing.T) {
 		}
 	}
 	s.Keyboard.MustType(input.Escape)
-	away := s.See("[aria-label='metres from the camera to the middle of the circle']")
+	away := s.See("[aria-label='camera to the middle of the circle, m, in paces is enough']")
 	away.MustInput("0.2")
 	s.Says("a camera stands 1 to 200 m away")
 	away.MustSelectAllText().MustInput(strconv.FormatFloat(marks.Away, 'f', -1, 64))

@@ -387,7 +387,7 @@ func With(source []byte, add Additions) ([]byte, error) {
 	}
 	for _, a := range add.Adjusted {
 		key := func(n *yaml.Node) string {
-			return value(n, "checkpoint") + "|" + value(n, "athlete") + "|" + value(n, "under")
+			return value(n, "checkpoint") + "|" + value(n, "athlete") + "|" + value(n, "under") + "|" + value(n, "years")
 		}
 		if err := put(doc.Content[0], "adjusted", a, key); err != nil {
 			return nil, err

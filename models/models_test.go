@@ -103,7 +103,7 @@ func TestMistakesAreTold(t *testing.T) {
 		{"readings: [lean_clear, lean_to1]", "readings: [lean_clear, lean_to3]", "must stand before"},
 		{"basis: trade", "basis: hearsay", "basis is trade"},
 		{"focus: outward", "focus: sideways", "outward or inward"},
-		{"version: 2", "version: soon", "not a whole number"},
+		{"version: 3", "version: soon", "not a whole number"},
 		{"view: side\n", "view: side\ncolour: red\n", `no field "colour"`},
 		{"view: side\n", "view: \"\"\n", "view is missing"},
 		{"cautions:\n", "cautions:\n  bad\n", "line"},
@@ -193,7 +193,7 @@ func TestTakeOver(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	newer := []byte(strings.Replace(string(source), "version: 2", "version: 3", 1))
+	newer := []byte(strings.Replace(string(source), "version: 3", "version: 4", 1))
 	newer = []byte(strings.Replace(string(newer), "name: Javelin throw", "name: Javelin throw anew", 1))
 	raw, err := models.TakeOver(newer, team)
 	if err != nil {
@@ -204,7 +204,7 @@ func TestTakeOver(t *testing.T) {
 		t.Fatal(err)
 	}
 	cp, _ := got.Checkpoint("block_time")
-	if got.Version != 3 || got.Name != "Javelin throw anew" || *cp.Band.Hi != 222 {
+	if got.Version != 4 || got.Name != "Javelin throw anew" || *cp.Band.Hi != 222 {
 		t.Errorf("version %d, %s, up to %g", got.Version, got.Name, *cp.Band.Hi)
 	}
 	shipped, err := models.Parse(source)
@@ -214,10 +214,10 @@ func TestTakeOver(t *testing.T) {
 	if _, ok := got.Fault("own_x"); !ok || len(got.Adjusted) != len(shipped.Adjusted) {
 		t.Errorf("own fault %v, adjusted %+v", ok, got.Adjusted)
 	}
-	if b, _ := got.For("", 12).Checkpoint("block_time"); *b.Band.Hi != 300 || b.Band.Lo != nil {
+	if b, _ := got.For(model.Whom{Age: 12}).Checkpoint("block_time"); *b.Band.Hi != 300 || b.Band.Lo != nil {
 		t.Errorf("a child's band %+v", b.Band)
 	}
-	if b, _ := got.For("", 16).Checkpoint("block_time"); *b.Band.Hi != 222 {
+	if b, _ := got.For(model.Whom{Age: 16, Years: model.Unknown}).Checkpoint("block_time"); *b.Band.Hi != 222 {
 		t.Errorf("at 16 %+v", b.Band)
 	}
 }

@@ -22,6 +22,7 @@ type Spec struct {
 	Speed       float64            `json:"speed,omitempty" doc:"of a run, m/s"`
 	Turns       int                `json:"turns,omitempty" doc:"hammer and weight: 3 or 4"`
 	Winds       int                `json:"winds,omitempty" doc:"hammer: 1 or 2"`
+	Bar         float64            `json:"bar,omitempty" doc:"height of the bar of a jump, m; just cleared when 0"`
 	Style       uint64             `json:"style,omitempty" doc:"a movement of its own: other joint paths, other times on the ground; 0 as written"`
 	Camera      Camera             `json:"camera"`
 	Direction   float64            `json:"direction" doc:"+1 runs to the right of the picture, -1 to the left"`
@@ -93,7 +94,7 @@ func (s Spec) filled() Spec {
 }
 
 func (s Spec) wish() move.Wish {
-	return move.Wish{Event: s.Event, Variant: s.Variant, Faults: s.Faults, Speed: s.Speed, Turns: s.Turns, Winds: s.Winds, Style: s.Style}
+	return move.Wish{Event: s.Event, Variant: s.Variant, Faults: s.Faults, Speed: s.Speed, Turns: s.Turns, Winds: s.Winds, Bar: s.Bar, Style: s.Style}
 }
 
 // Check refuses what cannot be simulated and says what can.

@@ -113,6 +113,9 @@ func stage(p move.Props, mirror float64, eye r3.Vec) film.Stage {
 		lo.Y, hi.Y = top-0.09, top+0.001
 		block(r3.Sub(lo, r3.Vec{X: 0.012, Z: 0.012}), r3.Add(hi, r3.Vec{X: 0.012, Z: 0.012}), film.Color{R: 186, G: 96, B: 66})
 	}
+	for _, c := range p.Cones {
+		s.Cones = append(s.Cones, film.Cone{A: at(c.X, 0, c.Z), B: at(c.X, 0.16, c.Z), RA: 0.075, RB: 0.012, Color: film.Color{R: 226, G: 132, B: 58}})
+	}
 	if p.Bar != nil {
 		a, b := p.Bar.A, p.Bar.B
 		a.Z, b.Z = mirror*a.Z, mirror*b.Z

@@ -174,6 +174,7 @@ type Curve struct {
 	Speed   uncertainty.Estimate `json:"speed" doc:"m/s on it, up to the last foot but one"`
 	Lean    uncertainty.Estimate `json:"lean" doc:"degrees inward that speed and radius ask for"`
 	Heading uncertainty.Estimate `json:"heading" doc:"of the way at the last foot, degrees to the right of along"`
+	Way     [][2]float64         `json:"way" doc:"the arc, along and to the right, m; for drawing"`
 }
 
 // Of the feet of a curve: how many are taken, and how many it takes. Before the last five most
@@ -219,7 +220,28 @@ func (r *Run) Curve() (Curve, error) {
 	c.Speed = r.read(func(s sample) float64 { return speed(s, first) })
 	c.Lean = of(func(a arc, s sample) float64 { return r.asked(speed(s, first), math.Abs(a.bend)) })
 	c.Heading = of(func(a arc, _ sample) float64 { return a.heading * 180 / math.Pi })
+	c.Way = r.fit(r.as, first).way(r.as.at[len(r.Feet)-1], r2.Norm(r2.Sub(r.as.at[len(r.Feet)-1], r.as.at[first])))
 	return c, nil
+}
+
+// drawnIn is how many pieces an arc is drawn in.
+const drawnIn = 24
+
+// way are places along the arc, from so far before the last foot to it.
+func (a arc) way(last r2.Vec, far float64) (out [][2]float64) {
+	sin, cos := math.Sincos(a.heading)
+	at := r2.Add(last, r2.Scale(a.off, r2.Vec{X: sin, Y: -cos}))
+	h := a.heading
+	for range drawnIn + 1 {
+		out = append(out, [2]float64{math.Round(1000*at.X) / 1000, math.Round(1000*at.Y) / 1000})
+		// Backwards along the way, which turns to the left by bend.
+		d := far / drawnIn
+		mid := h + a.bend*d/2
+		s, c := math.Sincos(mid)
+		at = r2.Sub(at, r2.Vec{X: d * c, Y: d * s})
+		h += a.bend * d
+	}
+	return out
 }
 
 // speed up to the last foot but one: the plant reaches ahead of the body.

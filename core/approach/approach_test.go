@@ -220,3 +220,26 @@ func TestFlight(t *testing.T) {
 		t.Errorf("somebody who runs on flies: %v", err)
 	}
 }
+
+// The way that is drawn goes by the feet.
+func TestWayOfACurve(t *testing.T) {
+	c := above()
+	feet, places := onCircle(c, 9, 7, 0.05, 0, rand.New(rand.NewPCG(6, 1)))
+	run, err := approach.New(c, feet, 1.8)
+	if err != nil {
+		t.Fatal(err)
+	}
+	v, err := run.Curve()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, p := range places[1:] {
+		near := math.Inf(1)
+		for _, q := range v.Way {
+			near = math.Min(near, math.Hypot(q[0]-p.X, q[1]-p.Y))
+		}
+		if near > 0.25 {
+			t.Errorf("a foot at %.2f, %.2f lies %.2f m off the way %v", p.X, p.Y, near, v.Way)
+		}
+	}
+}

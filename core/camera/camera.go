@@ -104,12 +104,19 @@ const (
 	clickSigma  = 2.0
 )
 
+// Hints are what is known of a camera before its marks are looked at; zero where it is not.
+type Hints struct {
+	Focal float64 // px, of a camera that turned
+	// Scale is how many px a metre across the sight has in the middle of the named places, as
+	// somebody shows who passes there; ScaleSD its doubt as a share.
+	Scale, ScaleSD float64
+}
+
 // EstimatePose finds the camera that sees marks where they were clicked: least squares by
 // Levenberg and Marquardt over place, attitude and focal length, begun from the
 // homography of the ground at several focal lengths. Common brings a pixel of a
-// frame into the common frame; focal is that of a camera that turned, 0 when it
-// is not known.
-func EstimatePose(m ground.ControlPoints, common func(frame int, p r2.Vec) r2.Vec, width, height int, focal float64) (*Camera, error) {
+// frame into the common frame.
+func EstimatePose(m ground.ControlPoints, common func(frame int, p r2.Vec) r2.Vec, width, height int, known Hints) (*Camera, error) {
 	plane, err := ground.Fit(m, common)
 	if err != nil && !standing(m) {
 		return nil, err
@@ -140,10 +147,18 @@ func EstimatePose(m ground.ControlPoints, common func(frame int, p r2.Vec) r2.Ve
 		world, seen, settled = append(world, at), append(seen, q), append(settled, p)
 	}
 	usual, spread := usualFocal*float64(max(width, height)), focalSpread
-	if focal > 0 {
-		usual, spread = focal, 0.03
+	if known.Focal > 0 {
+		usual, spread = known.Focal, 0.03
 	}
 	f := fit{world: world, seen: seen, marks: settled, mid: mid, usual: math.Log(usual), spread: spread, away: math.Log(usualAway), awaySpread: awaySpread}
+	if known.Scale > 0 && known.ScaleSD > 0 {
+		f.scale, f.scaleSD = math.Log(known.Scale), known.ScaleSD
+	}
+	for i, p := range settled {
+		if !p.Loose() {
+			f.named = append(f.named, world[i])
+		}
+	}
 	if m.Away > 0 {
 		f.away, f.awaySpread = math.Log(m.Away), saidSpread/m.Away
 	}
@@ -366,6 +381,9 @@ type fit struct {
 	usual, spread float64 // of ln(focal)
 	away          float64 // of ln(distance)
 	awaySpread    float64
+	named         []vec3.Vec // places that are known whole
+	scale         float64    // ln of px a metre there, where scaleSD is not 0
+	scaleSD       float64
 }
 
 // place is where a mark is in the world: as known, or on its rim or line where the camera
@@ -393,7 +411,20 @@ func (f *fit) residuals(s state) []float64 {
 		}
 		out = append(out, (q.X-f.seen[i].X)/clickSigma, (q.Y-f.seen[i].Y)/clickSigma)
 	}
-	return append(out, (s.focal-f.usual)/f.spread, (math.Log(vec3.Norm(s.at))-f.away)/f.awaySpread)
+	out = append(out, (s.focal-f.usual)/f.spread, (math.Log(vec3.Norm(s.at))-f.away)/f.awaySpread)
+	if f.scaleSD > 0 {
+		out = append(out, (f.scaleAt(s, f.named)-f.scale)/f.scaleSD)
+	}
+	return out
+}
+
+// scaleAt is ln of how many px a metre across the sight has in the middle of places.
+func (f *fit) scaleAt(s state, places []vec3.Vec) float64 {
+	var mid vec3.Vec
+	for _, p := range places {
+		mid = vec3.Add(mid, vec3.Scale(1/float64(len(places)), p))
+	}
+	return s.focal - math.Log(math.Max(1e-3, vec3.Dot(vec3.Sub(mid, s.at), s.to)))
 }
 
 const unknowns = 7
@@ -475,11 +506,7 @@ func (f *fit) refine(s state) (state, float64) {
 // doubts are what clicks and what is usual leave open of ln(focal), and of the scale at
 // the middle of the places.
 func (f *fit) doubts(s state) (focal, scale float64) {
-	var mid vec3.Vec
-	for _, p := range f.world {
-		mid = vec3.Add(mid, vec3.Scale(1/float64(len(f.world)), p))
-	}
-	at := func(s state) float64 { return s.focal - math.Log(vec3.Dot(vec3.Sub(mid, s.at), s.to)) }
+	at := func(s state) float64 { return f.scaleAt(s, f.world) }
 	var g [unknowns]float64
 	for k := range unknowns {
 		const h = 1e-5

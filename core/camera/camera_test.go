@@ -33,7 +33,7 @@ func TestCameraFromACircle(t *testing.T) {
 		truth := scene(t, place)
 		for _, c := range []struct{ sigma, focal, ground, high float64 }{{0, 0.03, 0.02, 6}, {2, 0.12, 0.25, 25}} {
 			m := *points.Circle(truth, c.sigma, 4)
-			eye, err := camera.EstimatePose(m, same, 1280, 720, 0)
+			eye, err := camera.EstimatePose(m, same, 1280, 720, camera.Hints{})
 			if err != nil {
 				t.Fatal(place, err)
 			}
@@ -63,7 +63,7 @@ func TestCameraFromACircle(t *testing.T) {
 
 // A pixel's line of sight comes back to the pixel.
 func TestRayAndPicture(t *testing.T) {
-	eye, err := camera.EstimatePose(*points.Circle(scene(t, "oblique"), 0, 1), same, 1280, 720, 0)
+	eye, err := camera.EstimatePose(*points.Circle(scene(t, "oblique"), 0, 1), same, 1280, 720, camera.Hints{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -98,14 +98,14 @@ func TestRayAndPicture(t *testing.T) {
 func TestBadMarks(t *testing.T) {
 	m := *points.Circle(scene(t, "back"), 0, 1)
 	m.Points = m.Points[:3]
-	if _, err := camera.EstimatePose(m, same, 1280, 720, 0); !errors.Is(err, ground.ErrFew) {
+	if _, err := camera.EstimatePose(m, same, 1280, 720, camera.Hints{}); !errors.Is(err, ground.ErrFew) {
 		t.Errorf("three places: %v", err)
 	}
 	m = *points.Circle(scene(t, "back"), 0, 1)
 	for i := range m.Points {
 		m.Points[i].Right = -m.Points[i].Right // left and right taken for each other
 	}
-	if eye, err := camera.EstimatePose(m, same, 1280, 720, 0); err == nil && eye.ErrorPx < 20 {
+	if eye, err := camera.EstimatePose(m, same, 1280, 720, camera.Hints{}); err == nil && eye.ErrorPx < 20 {
 		t.Errorf("a mirrored circle was fitted to %.1f px", eye.ErrorPx)
 	}
 }
@@ -119,11 +119,11 @@ func TestFarCameraStaysUpright(t *testing.T) {
 			t.Fatal(err)
 		}
 		for seed := uint64(1); seed < 9; seed++ {
-			near, err := camera.EstimatePose(*points.Circle(scene(t, place), 0, 1), same, 1280, 720, 0)
+			near, err := camera.EstimatePose(*points.Circle(scene(t, place), 0, 1), same, 1280, 720, camera.Hints{})
 			if err != nil {
 				t.Fatal(err)
 			}
-			eye, err := camera.EstimatePose(*points.Circle(sc.Truth, 2, seed), same, 1280, 720, 0)
+			eye, err := camera.EstimatePose(*points.Circle(sc.Truth, 2, seed), same, 1280, 720, camera.Hints{})
 			if err != nil || eye.Down.Y > -0.9 || vec3.Dot(eye.Ahead, near.Ahead) < 0.95 {
 				t.Errorf("%s, clicks of seed %d: %v, %+v", place, seed, err, eye)
 			}
@@ -135,7 +135,7 @@ func TestFarCameraStaysUpright(t *testing.T) {
 // the line that the circle's own marks give.
 func TestAimByHand(t *testing.T) {
 	m := *points.Circle(scene(t, "oblique"), 0, 1)
-	plain, err := camera.EstimatePose(m, same, 1280, 720, 0)
+	plain, err := camera.EstimatePose(m, same, 1280, 720, camera.Hints{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -147,7 +147,7 @@ func TestAimByHand(t *testing.T) {
 			t.Fatal("the place is behind the camera")
 		}
 		m.Aim = &ground.Aim{X: q.X, Y: q.Y}
-		eye, err := camera.EstimatePose(m, same, 1280, 720, 0)
+		eye, err := camera.EstimatePose(m, same, 1280, 720, camera.Hints{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -162,11 +162,11 @@ func TestAimByHand(t *testing.T) {
 	}
 	q, _ := plain.Picture(vec3.Vec{X: 0.3})
 	m.Aim = &ground.Aim{X: q.X, Y: q.Y}
-	if _, err := camera.EstimatePose(m, same, 1280, 720, 0); !errors.Is(err, camera.ErrAim) {
+	if _, err := camera.EstimatePose(m, same, 1280, 720, camera.Hints{}); !errors.Is(err, camera.ErrAim) {
 		t.Errorf("a place in the circle: %v", err)
 	}
 	m.Aim = &ground.Aim{X: 600, Y: -4000}
-	if _, err := camera.EstimatePose(m, same, 1280, 720, 0); !errors.Is(err, camera.ErrAim) {
+	if _, err := camera.EstimatePose(m, same, 1280, 720, camera.Hints{}); !errors.Is(err, camera.ErrAim) {
 		t.Errorf("a place in the sky: %v", err)
 	}
 }

@@ -21,13 +21,13 @@ import (
 	"neokinema/core/uncertainty"
 )
 
-// runways are the templates on which a run-up is read in depth, each by what its line is called.
-var runways = map[string]string{"board": "edge of the board", "bar": "bar", "box": "back of the box", "arc": "arc"}
+// lines are those to which run-ups go, by the template of the ground.
+var lines = map[string]string{"board": "edge of the board", "bar": "bar", "box": "back of the box", "arc": "arc"}
 
 // eyeCache is the camera of a marked runway, and what it was found from.
 type eyeCache struct {
 	marks  ground.ControlPoints
-	focal  float64
+	known  camera.Hints
 	turned any // the rotations
 	eye    *camera.Camera
 	err    error
@@ -36,26 +36,50 @@ type eyeCache struct {
 // runwayEye is the camera of a marked runway.
 func (e *Evaluation) runwayEye() (*camera.Camera, error) {
 	marks := *e.Input.Ground
-	focal := 0.0
+	known := camera.Hints{}
 	if e.Input.Camera.Turned() > turnsEnough {
-		focal = e.Input.Camera.Focal
+		known.Focal = e.Input.Camera.Focal
 	}
-	if c := e.cache.runway; c != nil && c.focal == focal && c.turned == any(e.Input.Camera) && c.marks.Template == marks.Template && c.marks.Away == marks.Away && c.marks.SameAim(marks) && slices.Equal(c.marks.Points, marks.Points) {
+	known.Scale, known.ScaleSD = e.passingScale(marks)
+	if c := e.cache.runway; c != nil && c.known == known && c.turned == any(e.Input.Camera) && c.marks.Template == marks.Template && c.marks.Away == marks.Away && c.marks.SameAim(marks) && slices.Equal(c.marks.Points, marks.Points) {
 		return c.eye, c.err
 	}
-	eye, err := camera.EstimatePose(marks, e.Input.Camera.ToReference, e.Input.Clip.Width, e.Input.Clip.Height, focal)
+	eye, err := camera.EstimatePose(marks, e.Input.Camera.ToReference, e.Input.Clip.Width, e.Input.Clip.Height, known)
 	marks.Points = slices.Clone(marks.Points)
-	e.cache.runway = &eyeCache{marks, focal, e.Input.Camera, eye, err}
+	e.cache.runway = &eyeCache{marks, known, e.Input.Camera, eye, err}
 	return eye, err
 }
+
+// passingScale is how many px a metre has where the named places of a runway lie, as the athlete
+// shows who passes over them, and its doubt as a share; 0 where he does not, or is not known.
+func (e *Evaluation) passingScale(m ground.ControlPoints) (scale, sd float64) {
+	if e.sight == nil || e.Input.Clip.View != "side" || sport.Of(e.Model.ID).Curved || e.Input.Athlete.Height <= 0 {
+		return 0, 0
+	}
+	var x, n float64
+	for _, p := range m.Points {
+		if !p.Loose() {
+			x, n = x+e.view.Forward(e.Input.Camera.ToReference(p.Frame, r2.Vec{X: p.X, Y: p.Y})).X, n+1
+		}
+	}
+	if n == 0 {
+		return 0, 0
+	}
+	off := x/n - e.sight.at
+	return math.Exp(e.sight.level + e.sight.slope*off), math.Max(leastPassing, math.Hypot(e.sight.levelSD, e.sight.slopeSD*off))
+}
+
+// leastPassing is how surely the athlete's body shows the scale of the ground that it passes, at
+// best, as a share. Assumed.
+const leastPassing = 0.03
 
 // findApproach reads a run-up and its jump on the marked ground.
 func (e *Evaluation) findApproach() {
 	event := sport.Of(e.Model.ID)
-	if e.Input.Ground == nil || runways[e.Input.Ground.Template] == "" || len(e.Input.Ground.Points) == 0 || event.Circle > 0 || !e.usable() {
+	if e.Input.Ground == nil || event.Runway == "" || e.Input.Ground.Template != event.Runway && e.Input.Ground.Template != "free" || len(e.Input.Ground.Points) == 0 || !e.usable() {
 		return
 	}
-	a := &report.Approach{Line: runways[e.Input.Ground.Template], Feet: []report.FootPlace{}, Missing: []string{}}
+	a := &report.Approach{Line: lines[event.Runway], Feet: []report.FootPlace{}, Missing: []string{}}
 	e.report.Approach = a
 	missing := func(err error) { a.Missing = append(a.Missing, err.Error()) }
 	eye, err := e.runwayEye()
@@ -64,6 +88,10 @@ func (e *Evaluation) findApproach() {
 			e.report.Problems = append(e.report.Problems, err.Error())
 		}
 		missing(err)
+		return
+	}
+	if e.otherFeet() {
+		missing(errors.New("the feet that the flags name are not those that are seen on the ground: check the take-off leg on the athlete's card"))
 		return
 	}
 	feet, off := e.runUp()
@@ -117,7 +145,7 @@ func (e *Evaluation) findApproach() {
 		case c.Left != (e.Roles.Takeoff == body.Left):
 			missing(errors.New("the curve goes to the other side: check the take-off leg, and which upright is the first"))
 		case c.Radius.SD < radiusKnown*c.Radius.Value:
-			if !e.Clock.Known() {
+			if !e.Clock.Known() || c.Lean.SD > 2*leanKnown {
 				c.Speed, c.Lean = uncertainty.Estimate{}, uncertainty.Estimate{}
 			}
 			a.Curve = &c
@@ -138,12 +166,13 @@ const (
 	radiusKnown = 0.12
 	leanKnown   = 2.0
 	flightKnown = 0.3 // m/s
+	partKnown   = 0.2 // of a jump, m
 )
 
 // beforeLine is how far a place is before the line to which the run goes.
 func (e *Evaluation) beforeLine(along, right uncertainty.Estimate) uncertainty.Estimate {
 	switch {
-	case e.Input.Ground.Template != "bar":
+	case !sport.Of(e.Model.ID).Curved:
 		return along.Scale(-1)
 	case e.Roles.Takeoff == body.Right:
 		return right // the bar lies to the left of the run
@@ -188,22 +217,49 @@ func (e *Evaluation) runUp() (feet []approach.Foot, off int) {
 	return feet, off
 }
 
-// stood are all contacts, those between flags in place of those that were found.
+// otherFeet tells whether a flagged contact is that of the foot which is in the air then.
+func (e *Evaluation) otherFeet() bool {
+	return slices.ContainsFunc(e.report.Contacts, func(b contact.Interval) bool {
+		shared := func(c contact.Contact) int { return min(b.To, c.To) - max(b.From, c.From) }
+		return slices.ContainsFunc(e.contacts, func(c contact.Contact) bool { return c.Foot != b.Foot && 2*shared(c) > b.To-b.From }) &&
+			!slices.ContainsFunc(e.contacts, func(c contact.Contact) bool { return c.Foot == b.Foot && shared(c) > 0 })
+	})
+}
+
+// stood are all contacts: those between flags in place of those that were found, and beside what
+// two looks agree on what one look sees where the other sees nothing. Of a run that comes nearer the
+// second look loses the ground; where a foot stood is known all the same.
 func (e *Evaluation) stood() (list []contact.Contact) {
 	for _, b := range e.report.Contacts {
 		list = append(list, contact.Contact{Foot: b.Foot, From: b.From, To: b.To, FromSD: b.FromSD * e.Rate, ToSD: b.ToSD * e.Rate})
 	}
+	known := func(c contact.Contact) int {
+		return slices.IndexFunc(list, func(b contact.Contact) bool { return b.From < c.To && c.From < b.To && (b.Foot == c.Foot || e.runs()) })
+	}
 	for _, c := range e.contacts {
-		same := func(b contact.Interval) bool { return b.Foot == c.Foot && b.From < c.To && c.From < b.To }
-		if i := slices.IndexFunc(e.report.Contacts, same); i < 0 {
+		i := slices.IndexFunc(list, func(b contact.Contact) bool { return b.Foot == c.Foot && b.From < c.To && c.From < b.To })
+		switch {
+		case i < 0:
 			list = append(list, c)
-		} else if c.Before && e.report.Contacts[i].From == c.From {
+		case c.Before && list[i].From == c.From:
 			list[i].Before = true
+		}
+	}
+	for _, c := range slices.Concat(e.Input.Contacts, e.cache.contacts) {
+		if long := float64(c.To-c.From) / e.Rate; known(c) < 0 && long > briefStand && long < longStand {
+			c.FromSD, c.ToSD = math.Hypot(c.FromSD, aloneSD*e.Rate), math.Hypot(c.ToSD, aloneSD*e.Rate)
+			list = append(list, c)
 		}
 	}
 	slices.SortFunc(list, func(a, b contact.Contact) int { return a.From - b.From })
 	return list
 }
+
+// How long a foot stands in a run-up, s. Common practice, no source.
+const (
+	briefStand = 0.06
+	longStand  = 0.3
+)
 
 const (
 	overFootAt      = 0.4 // share of a contact after which the centre of mass is over the toes
@@ -256,7 +312,10 @@ func (e *Evaluation) jumpInDepth(a *report.Approach, pixel func(int) (r2.Vec, fl
 		return
 	}
 	a.Flight = &fl
-	if e.Input.Ground.Template == "board" {
+	defer func() {
+		a.Parts = slices.DeleteFunc(a.Parts, func(p report.Part) bool { return p.Value.SD > partKnown })
+	}()
+	if sport.Of(e.Model.ID).Runway == "board" {
 		e.longParts(a, fl)
 	} else if bar := barHeight(*e.Input.Ground); bar > 0 {
 		parts := jump.HighParts(fl.Height, fl.Upward, bar)

@@ -152,8 +152,8 @@ func mistakes(m model.Model) (list []Mistake) {
 		if _, ok := known[a.Checkpoint]; !ok {
 			bad(path+".checkpoint", "there is no checkpoint %q", a.Checkpoint)
 		}
-		if (a.Under > 0) == (a.Athlete != "") {
-			bad(path, "a band is for an age group (under) or for one athlete")
+		if (a.Under > 0 || a.Years > 0) == (a.Athlete != "") || a.Under < 0 || a.Years < 0 {
+			bad(path, "a band is for an age group (under), for who has just begun (years) or for one athlete")
 		}
 		if b := a.Band; b.Lo != nil && b.Hi != nil && *b.Lo >= *b.Hi {
 			bad(path+".band", "the band is upside down: %g is not below %g", *b.Lo, *b.Hi)

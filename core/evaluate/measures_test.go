@@ -340,7 +340,7 @@ func TestModelForSome(t *testing.T) {
 		age     int
 		want    float64
 	}{{"", 30, 7}, {"", 15, 1}, {"", 11, 2}, {"a", 11, 3}, {"a", 30, 3}, {"b", 16, 7}} {
-		cp, _ := m.For(c.athlete, c.age).As("v").Checkpoint("x")
+		cp, _ := m.For(model.Whom{Athlete: c.athlete, Age: c.age, Years: model.Unknown}).As("v").Checkpoint("x")
 		if *cp.Band.Hi != c.want {
 			t.Errorf("%q at %d: up to %g, want %g", c.athlete, c.age, *cp.Band.Hi, c.want)
 		}

@@ -95,8 +95,8 @@ func (e *Evaluation) plane() {
 		return
 	}
 	p, err := ground.Fit(*e.Input.Ground, func(f int, q r2.Vec) r2.Vec { return e.Input.Camera.ToReference(f, q) })
-	if errors.Is(err, ground.ErrFew) {
-		// What stands upright may tell the ground too.
+	if errors.Is(err, ground.ErrFew) || barHeight(*e.Input.Ground) > 0 {
+		// What stands upright tells the ground too.
 		if eye, poor := e.runwayEye(); poor == nil {
 			p, err = eye.Plane()
 		}

@@ -236,7 +236,7 @@ func (e *Evaluation) newThrow(key throwKey, kind throw.Kind) *throwCache {
 		if e.Input.Camera.Turned() > turnsEnough {
 			focal = e.Input.Camera.Focal
 		}
-		eye, err := camera.EstimatePose(key.marks, e.Input.Camera.ToReference, e.Input.Clip.Width, e.Input.Clip.Height, focal)
+		eye, err := camera.EstimatePose(key.marks, e.Input.Camera.ToReference, e.Input.Clip.Width, e.Input.Clip.Height, camera.Hints{Focal: focal})
 		if out.problem = err; err == nil {
 			out.camera = eye
 		}

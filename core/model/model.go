@@ -39,20 +39,59 @@ type Model struct {
 type Adjusted struct {
 	Checkpoint string           `json:"checkpoint"`
 	Under      int              `json:"under,omitempty" required:"false" doc:"for athletes under this age in the year"`
+	Years      int              `json:"years,omitempty" required:"false" doc:"for athletes in their first so many years of the event"`
 	Athlete    string           `json:"athlete,omitempty" required:"false" maxLength:"40" doc:"for this athlete, by id"`
 	Band       uncertainty.Band `json:"band"`
 	Reason     string           `json:"reason" maxLength:"300"`
 }
 
-// For is the model as it holds for an athlete of an age.
-func (m Model) For(athlete string, age int) Model {
+// Whom a model is for.
+type Whom struct {
+	Athlete string // id
+	Age     int    // in the year
+	// Years since the event was begun, 0 in the first; Unknown where nobody has said.
+	Years int
+}
+
+// Unknown is a number of years that nobody has said.
+const Unknown = -1
+
+// fits tells whether a band holds for somebody.
+func (a Adjusted) fits(who Whom) bool {
+	switch {
+	case a.Athlete != "":
+		return a.Athlete == who.Athlete
+	case a.Under > 0 && who.Age >= a.Under:
+		return false
+	case a.Years > 0:
+		return who.Years != Unknown && who.Years < a.Years
+	}
+	return a.Under > 0
+}
+
+// outranks tells whether a band stands before another that fits too: one for an athlete before
+// one for an age, a younger age before an older one, an age before who has just begun.
+func (a Adjusted) outranks(b Adjusted) bool {
+	age := func(x Adjusted) int {
+		if x.Under == 0 {
+			return math.MaxInt
+		}
+		return x.Under
+	}
+	switch {
+	case (a.Athlete != "") != (b.Athlete != ""):
+		return a.Athlete != ""
+	case age(a) != age(b):
+		return age(a) < age(b)
+	}
+	return a.Years >= b.Years
+}
+
+// For is the model as it holds for an athlete.
+func (m Model) For(who Whom) Model {
 	best := map[string]Adjusted{}
 	for _, a := range m.Adjusted {
-		if a.Athlete != "" && a.Athlete != athlete || a.Athlete == "" && age >= a.Under {
-			continue
-		}
-		b, ok := best[a.Checkpoint]
-		if !ok || a.Athlete != "" || b.Athlete == "" && a.Under <= b.Under {
+		if b, ok := best[a.Checkpoint]; a.fits(who) && (!ok || a.outranks(b)) {
 			best[a.Checkpoint] = a
 		}
 	}

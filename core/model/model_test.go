@@ -113,3 +113,23 @@ func TestCurveBand(t *testing.T) {
 		t.Error("two bands at two positions are shown as one")
 	}
 }
+
+// One athlete's band stands before an age's, a younger age's before an older one's, and an age's
+// before that of who has just begun.
+func TestForWhom(t *testing.T) {
+	at := func(v float64) uncertainty.Band { return uncertainty.Band{Hi: &v} }
+	m := model.Model{Checkpoints: []model.Checkpoint{{ID: "x", Band: at(1)}}, Adjusted: []model.Adjusted{
+		{Checkpoint: "x", Under: 16, Band: at(16)}, {Checkpoint: "x", Years: 2, Band: at(2)}, {Checkpoint: "x", Athlete: "kim", Band: at(3)}, {Checkpoint: "x", Under: 14, Band: at(14)}, {Checkpoint: "x", Under: 14, Years: 1, Band: at(141)},
+	}}
+	for _, c := range []struct {
+		who  model.Whom
+		want float64
+	}{
+		{model.Whom{Age: 30, Years: model.Unknown}, 1}, {model.Whom{Age: 30, Years: 2}, 1}, {model.Whom{Age: 30, Years: 1}, 2}, {model.Whom{Age: 15, Years: 1}, 16},
+		{model.Whom{Age: 13, Years: 5}, 14}, {model.Whom{Age: 13, Years: 0}, 141}, {model.Whom{Age: 13, Years: model.Unknown}, 14}, {model.Whom{Athlete: "kim", Age: 13}, 3},
+	} {
+		if cp, _ := m.For(c.who).Checkpoint("x"); *cp.Band.Hi != c.want {
+			t.Errorf("%+v: up to %g, not %g", c.who, *cp.Band.Hi, c.want)
+		}
+	}
+}

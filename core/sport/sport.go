@@ -111,10 +111,14 @@ type Event struct {
 	Curved bool `json:"-"`
 	// Circle is the diameter of the circle it is thrown out of, m; 0 without one.
 	Circle float64 `json:"circle"`
+	// Runway is what marks the ground of its run-up, by the template of package ground; empty without.
+	Runway string `json:"runway" enum:"board,bar,box,arc,"`
 	// Sector is half of the angle of the landing sector, degrees.
 	Sector float64 `json:"-"`
 	// Windy tells that a tail wind keeps its marks from lists of bests.
 	Windy bool `json:"-"`
+	// Turned tells that the thrower turns with it in both hands, so that turns are counted.
+	Turned bool `json:"turned"`
 	// Blocks tells that it begins in starting blocks.
 	Blocks bool `json:"blocks"`
 	// Steps and Turns are how many a second the fast part of it takes: of a run or run-up, and of
@@ -139,9 +143,9 @@ const (
 var events = []Event{
 	{ID: "sprint-start", Name: "Sprint start", Steps: Pace{3, 5.2, 4.3}, Change: Start, Side: FrontLeg, Windy: true, Blocks: true, ArmsSwing: true},
 	{ID: "running", Name: "Running stride", Steps: Pace{1.7, 5.2, 3.3}, Change: Running, Windy: true, ArmsSwing: true},
-	{ID: "long-jump", Name: "Long jump", Change: Jump, Side: TakeoffLeg, Windy: true, ArmsSwing: true},
-	{ID: "high-jump", Name: "High jump", Change: Jump, Side: TakeoffLeg, Curved: true},
-	{ID: "pole-vault", Name: "Pole vault", Steps: Pace{2.6, 5, 3.9}, Change: Jump, Side: ThrowingHand, Held: true},
+	{ID: "long-jump", Name: "Long jump", Runway: "board", Change: Jump, Side: TakeoffLeg, Windy: true, ArmsSwing: true},
+	{ID: "high-jump", Name: "High jump", Runway: "bar", Change: Jump, Side: TakeoffLeg, Curved: true},
+	{ID: "pole-vault", Name: "Pole vault", Runway: "box", Steps: Pace{2.6, 5, 3.9}, Change: Jump, Side: ThrowingHand, Held: true},
 	{ID: "shot", Name: "Shot put", Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector,
 		Implement: &Implement{Kind: "shot",
 			Men:   []Size{{Under: 18, Mass: 5, Diameter: 0.11}, {Under: 20, Mass: 6, Diameter: 0.115}, {Mass: 7.26, Diameter: 0.12}},
@@ -150,15 +154,15 @@ var events = []Event{
 		Implement: &Implement{Kind: "discus",
 			Men:   []Size{{Under: 18, Mass: 1.5, Diameter: 0.2}, {Under: 20, Mass: 1.75, Diameter: 0.21}, {Mass: 2, Diameter: 0.22}},
 			Women: []Size{{Mass: 1, Diameter: 0.181}}}},
-	{ID: "hammer", Name: "Hammer", Turns: Pace{1.2, 3.2, 2.1}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector,
+	{ID: "hammer", Name: "Hammer", Turned: true, Turns: Pace{1.2, 3.2, 2.1}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector,
 		Implement: &Implement{Kind: "hammer", WireArea: 0.0036,
 			Men:   []Size{{Under: 18, Mass: 5, Diameter: 0.105}, {Under: 20, Mass: 6, Diameter: 0.11}, {Mass: 7.26, Diameter: 0.115}},
 			Women: []Size{{Under: 18, Mass: 3, Diameter: 0.095}, {Mass: 4, Diameter: 0.1}}}},
-	{ID: "weight", Name: "Weight throw", Turns: Pace{1, 2.8, 1.7}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector,
+	{ID: "weight", Name: "Weight throw", Turned: true, Turns: Pace{1, 2.8, 1.7}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector,
 		Implement: &Implement{Kind: "weight", WireArea: 0.001,
 			Men:   []Size{{Mass: 15.88, Diameter: 0.15}},
 			Women: []Size{{Mass: 9.08, Diameter: 0.125}}}},
-	{ID: "javelin", Name: "Javelin", Steps: Pace{1.6, 4.6, 3}, Change: Throw, Side: ThrowingHand, Held: true, Sector: arcSector,
+	{ID: "javelin", Name: "Javelin", Runway: "arc", Steps: Pace{1.6, 4.6, 3}, Change: Throw, Side: ThrowingHand, Held: true, Sector: arcSector,
 		Implement: &Implement{Kind: "javelin",
 			Men:   []Size{{Under: 18, Mass: 0.7, Length: 2.35}, {Mass: 0.8, Length: 2.65}},
 			Women: []Size{{Under: 18, Mass: 0.5, Length: 2.05}, {Mass: 0.6, Length: 2.25}}}},

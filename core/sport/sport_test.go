@@ -79,6 +79,9 @@ func TestPaces(t *testing.T) {
 				t.Errorf("%s: %+v", e.ID, p)
 			}
 		}
+		if e.Turned != (e.Turns.Usual > 0) {
+			t.Errorf("%s is turned: %v, with %+v", e.ID, e.Turned, e.Turns)
+		}
 		if e.Steps.Usual > 0 && e.Turns.Usual > 0 {
 			t.Errorf("%s runs and turns", e.ID)
 		}

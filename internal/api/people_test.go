@@ -271,3 +271,41 @@ func TestMetrics(t *testing.T) {
 		t.Error("ids are told")
 	}
 }
+
+// Who has just begun an event is judged by wider bands, and the year is held to what can be.
+func TestWhoHasJustBegun(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	who := testenv.Athlete("Kaisa Holm")
+	who.Begun, who.Aim = store.Begun{"discus": who.Born - 3}, "two clean turns"
+	if raw, status := c.Try("POST", "/api/athletes", who); status != 422 || !strings.Contains(said(t, raw).Says, "Discus cannot have been begun") {
+		t.Errorf("begun before birth: %d %s", status, raw)
+	}
+	who.Begun = store.Begun{"stone": 2020}
+	if raw, status := c.Try("POST", "/api/athletes", who); status != 422 || !strings.Contains(said(t, raw).Says, "no event “stone”") {
+		t.Errorf("an event that nobody has: %d %s", status, raw)
+	}
+	who.Begun = store.Begun{"discus": 2025}
+	var a store.Athlete
+	c.Do("POST", "/api/athletes", who, 200, &a)
+	if a.Begun["discus"] != 2025 || a.Aim != who.Aim {
+		t.Errorf("kept as %+v", a)
+	}
+	steps, turns := 9, 4
+	n := store.NewAttempt{AthleteID: a.ID, Event: "discus", DoneOn: "2026-04-02", Condition: "fresh", Setting: "practice", RunUp: &steps, Turns: &turns, Goal: "38 m"}
+	var at store.Attempt
+	c.Do("POST", "/api/attempts", n, 200, &at)
+	if at.RunUp == nil || *at.RunUp != 9 || at.Turns == nil || *at.Turns != 4 || at.Goal != "38 m" {
+		t.Errorf("kept as %+v", at)
+	}
+	band := func() float64 {
+		cp, _ := sheetOf(c, at.ID).Model.Checkpoint("double_time")
+		return *cp.Band.Hi
+	}
+	wide := band()
+	who.Begun = store.Begun{"discus": 2019}
+	c.Do("PUT", "/api/athletes/"+a.ID.String(), who, 200, &a)
+	if usual := band(); usual >= wide {
+		t.Errorf("double support up to %g for who has thrown for years, and %g for who has just begun", usual, wide)
+	}
+}

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"neokinema/core/body"
+	"neokinema/core/sport"
 	"neokinema/internal/store"
 	"neokinema/simcam"
 )
@@ -124,6 +125,9 @@ func (q shot) specFor(a store.NewAthlete, at attempt) simcam.Spec {
 		s.Camera.Compression = 26
 	}
 	s.Seed = uint64(len(q.file))
+	if e := sport.Of(s.Event); e.Curved || e.Pole() {
+		_, _ = fmt.Sscanf(at.mark, "%f m", &s.Bar) // the mark is the height of the bar
+	}
 	return s
 }
 
@@ -294,7 +298,8 @@ func people() []person {
 			{daysAgo: 48, session: "Seven steps, low bar", mark: "1.65 m", setting: "practice", spec: faulty("high-jump", "", 3, map[string]float64{"soft-knee": 0.05}),
 				clips: []shot{{file: "anneke october.mp4", camera: cam{Late: 0.75, Distance: 12}, capture: 120}}, worked: true, accept: []string{"HJ7"}, word: "Low box and plant walks twice a week, and squats. The bar can wait.", state: "sent"},
 			{daysAgo: 24, session: "Plant walks and eight jumps", mark: "1.71 m", setting: "practice", spec: faulty("high-jump", "", 3, nil),
-				clips: []shot{{file: "anneke november.mp4", camera: cam{Late: 0.75, Distance: 12}, capture: 120}}, worked: true, state: "ready"},
+				clips: []shot{{file: "anneke november.mp4", camera: cam{Late: 0.75, Distance: 12}, capture: 120},
+					{file: "anneke november curve.mp4", camera: cam{Place: "far-oblique", Distance: 13, Above: 3}, capture: 120, direction: -1}}, worked: true, state: "ready"},
 			{daysAgo: 3, session: "Bar at the back field", mark: "1.74 m", setting: "practice", spec: faulty("high-jump", "", 3, nil),
 				clips: []shot{{file: "anneke upright.mp4", camera: cam{Late: 0.75, Distance: 12}, capture: 120, upright: true, direction: -1}}, state: "new"},
 		}},

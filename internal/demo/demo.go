@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
@@ -339,7 +340,16 @@ func thrown(truth simcam.Truth, sigma float64) (map[string]*track.Track, *ground
 		}
 	}()
 	if sport.Of(truth.Event).Implement == nil {
-		return all, nil
+		maps.Copy(all, points.Pole(truth, 1, 8470))
+		scene, err := simcam.New(truth.Spec)
+		if err != nil {
+			return all, nil
+		}
+		marks, _ := points.Marks(scene, 1.5, 8470)
+		for _, id := range []string{"left_toe", "right_toe"} {
+			followed(all[id])
+		}
+		return all, marks
 	}
 	all["ball"] = points.Ball(truth, 1, 8470)
 	if a, b := points.Rims(truth, 1, 8470); a != nil {
@@ -349,6 +359,16 @@ func thrown(truth simcam.Truth, sigma float64) (map[string]*track.Track, *ground
 		return all, nil
 	}
 	return all, points.Circle(truth, 1.5, 8470)
+}
+
+// followed marks points as those of a tracker: a coach who wants the run-up has the shoes followed.
+func followed(t *track.Track) {
+	for f := t.From; f < t.End(); f++ {
+		if p, ok := t.At(f); ok {
+			p.Source = track.Tracked.String()
+			_ = t.Set(f, &p) // a frame that it has
+		}
+	}
 }
 
 // advise accepts findings, gives the cue of the first and writes to the athlete.

@@ -2,7 +2,10 @@ package store
 
 import (
 	"context"
+	"database/sql/driver"
+	"encoding/json"
 	"errors"
+	"slices"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -10,6 +13,7 @@ import (
 
 	"neokinema/core/azimuth"
 	"neokinema/core/body"
+	"neokinema/core/model"
 	"neokinema/core/sport"
 	"neokinema/internal/problem"
 )
@@ -92,6 +96,8 @@ type NewAthlete struct {
 	FrontLeg     body.Side `db:"front_leg" json:"front_leg" enum:"left,right" doc:"leg in the front block"`
 	ThrowingHand body.Side `db:"throwing_hand" json:"throwing_hand" enum:"left,right"`
 	TakeoffLeg   body.Side `db:"takeoff_leg" json:"takeoff_leg" enum:"left,right"`
+	Begun        Begun     `db:"begun" json:"begun,omitempty" required:"false" doc:"year in which each event was begun, by event"`
+	Aim          string    `db:"aim" json:"aim,omitempty" required:"false" maxLength:"300" doc:"what the season is for"`
 	ConsentBy    string    `db:"consent_by" json:"consent_by,omitempty" required:"false" maxLength:"200" doc:"guardian who allowed that clips of this minor are shared"`
 	ConsentOn    *string   `db:"consent_on" json:"consent_on,omitempty" required:"false" format:"date"`
 }
@@ -106,12 +112,59 @@ type Athlete struct {
 // known, so the whole year in which one comes of age counts.
 func (a NewAthlete) Minor(year int) bool { return sport.Minor(a.Born, year) }
 
+// Begun are years in which somebody began events.
+type Begun map[string]int
+
+// Value writes them as JSON.
+func (b Begun) Value() (driver.Value, error) {
+	if b == nil {
+		return "{}", nil
+	}
+	raw, err := json.Marshal(map[string]int(b))
+	return string(raw), err
+}
+
+// Scan reads them from JSON.
+func (b *Begun) Scan(src any) error {
+	var j jsonColumn[map[string]int]
+	if err := j.Scan(src); err != nil {
+		return err
+	}
+	*b = nil
+	if j.V != nil && len(*j.V) > 0 {
+		*b = *j.V
+	}
+	return nil
+}
+
+// Check refuses years that nobody means.
+func (b Begun) Check(born int) error {
+	for event, year := range b {
+		if !slices.Contains(sport.IDs(), event) {
+			return problem.New(problem.Invalid, "There is no event “%s”.", event)
+		}
+		if year < born || year > born+100 {
+			return problem.New(problem.Invalid, "%s cannot have been begun in %d by somebody born in %d.", sport.Of(event).Name, year, born)
+		}
+	}
+	return nil
+}
+
+// Years is for how many years somebody has done an event in a year; [model.Unknown] where nobody
+// has said.
+func (a NewAthlete) Years(event string, year int) int {
+	if begun, ok := a.Begun[event]; ok && begun <= year {
+		return year - begun
+	}
+	return model.Unknown
+}
+
 // Body is what the computation needs.
 func (a NewAthlete) Body() body.Person {
 	return body.Person{Sex: a.Sex, Height: a.Height, Mass: a.Mass, FrontLeg: a.FrontLeg, ThrowingHand: a.ThrowingHand, TakeoffLeg: a.TakeoffLeg}
 }
 
-const athleteColumns = `id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg, consent_by, to_char(consent_on, 'YYYY-MM-DD') AS consent_on`
+const athleteColumns = `id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg, begun, aim, consent_by, to_char(consent_on, 'YYYY-MM-DD') AS consent_on`
 
 // Athletes lists a team's athletes by name.
 func (s *Store) Athletes(ctx context.Context, team uuid.UUID) ([]Athlete, error) {
@@ -125,15 +178,21 @@ func (s *Store) Athlete(ctx context.Context, team, id uuid.UUID) (Athlete, error
 
 // AddAthlete stores a new athlete.
 func (s *Store) AddAthlete(ctx context.Context, team uuid.UUID, a NewAthlete) (Athlete, error) {
-	return getNamed[Athlete](ctx, s.DB, "athlete", `INSERT INTO athletes (team_id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg, consent_by, consent_on)
-		VALUES (:team, :name, :born, :sex, :height, :mass, :front_leg, :throwing_hand, :takeoff_leg, :consent_by, CAST(:consent_on AS date)) RETURNING `+athleteColumns,
+	if err := a.Begun.Check(a.Born); err != nil {
+		return Athlete{}, err
+	}
+	return getNamed[Athlete](ctx, s.DB, "athlete", `INSERT INTO athletes (team_id, name, born, sex, height, mass, front_leg, throwing_hand, takeoff_leg, begun, aim, consent_by, consent_on)
+		VALUES (:team, :name, :born, :sex, :height, :mass, :front_leg, :throwing_hand, :takeoff_leg, CAST(:begun AS jsonb), :aim, :consent_by, CAST(:consent_on AS date)) RETURNING `+athleteColumns,
 		fields(a, map[string]any{"team": team}))
 }
 
 // ChangeAthlete replaces what is known of an athlete.
 func (s *Store) ChangeAthlete(ctx context.Context, team, id uuid.UUID, a NewAthlete) (Athlete, error) {
+	if err := a.Begun.Check(a.Born); err != nil {
+		return Athlete{}, err
+	}
 	return getNamed[Athlete](ctx, s.DB, "athlete", `UPDATE athletes SET name = :name, born = :born, sex = :sex, height = :height, mass = :mass, front_leg = :front_leg,
-		throwing_hand = :throwing_hand, takeoff_leg = :takeoff_leg, consent_by = :consent_by, consent_on = CAST(:consent_on AS date) WHERE team_id = :team AND id = :id RETURNING `+athleteColumns,
+		throwing_hand = :throwing_hand, takeoff_leg = :takeoff_leg, begun = CAST(:begun AS jsonb), aim = :aim, consent_by = :consent_by, consent_on = CAST(:consent_on AS date) WHERE team_id = :team AND id = :id RETURNING `+athleteColumns,
 		fields(a, map[string]any{"team": team, "id": id}))
 }
 

@@ -31,8 +31,9 @@ type ModelChange struct {
 	Base   int                         `json:"base" doc:"newest version that the coach has seen; 0 is the shipped one"`
 	Reason string                      `json:"reason" minLength:"3" maxLength:"300" doc:"why; it stays beside the version"`
 	Bands  map[string]uncertainty.Band `json:"bands,omitempty" required:"false" doc:"checkpoint to its new band"`
-	// Whom the bands are for; everybody when both are empty.
+	// Whom the bands are for; everybody when all are empty.
 	Under       int                    `json:"under,omitempty" required:"false" minimum:"0" maximum:"30" doc:"athletes under this age"`
+	Years       int                    `json:"years,omitempty" required:"false" minimum:"0" maximum:"20" doc:"athletes in their first so many years of the event"`
 	Athlete     string                 `json:"athlete,omitempty" required:"false" maxLength:"40" doc:"one athlete, by id"`
 	Checkpoints []model.Checkpoint     `json:"checkpoints,omitempty" required:"false" doc:"to add"`
 	Faults      []model.Fault          `json:"faults,omitempty" required:"false" doc:"to add"`
@@ -159,7 +160,7 @@ func (c ModelChange) onto(text []byte) ([]byte, error) {
 		add.Variant, add.Bands = c.Variant, c.Bands
 		return models.With(text, add)
 	}
-	if c.Under == 0 && c.Athlete == "" {
+	if c.Under == 0 && c.Years == 0 && c.Athlete == "" {
 		if len(c.Bands) > 0 {
 			var err error
 			if text, err = models.WithBands(text, c.Bands); err != nil {
@@ -169,7 +170,7 @@ func (c ModelChange) onto(text []byte) ([]byte, error) {
 		return models.With(text, add)
 	}
 	for _, id := range slices.Sorted(maps.Keys(c.Bands)) {
-		add.Adjusted = append(add.Adjusted, model.Adjusted{Checkpoint: id, Under: c.Under, Athlete: c.Athlete, Band: c.Bands[id], Reason: c.Reason})
+		add.Adjusted = append(add.Adjusted, model.Adjusted{Checkpoint: id, Under: c.Under, Years: c.Years, Athlete: c.Athlete, Band: c.Bands[id], Reason: c.Reason})
 	}
 	return models.With(text, add)
 }

@@ -115,7 +115,7 @@ func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Workspace, e
 // athlete then.
 func (s *Service) Model(ctx context.Context, team uuid.UUID, a store.Attempt, who store.Athlete) (model.Model, error) {
 	m, err := s.model(ctx, team, a)
-	return m.For(who.ID.String(), year(a)-who.Born).As(a.Variant), err
+	return m.For(model.Whom{Athlete: who.ID.String(), Age: year(a) - who.Born, Years: who.Years(a.Event, year(a))}).As(a.Variant), err
 }
 
 // year is that in which an attempt was made.

@@ -158,9 +158,15 @@ func highJump(p body.Person, w Wish) (*Motion, error) {
 		Mat: &Box{r3.Vec{X: to.toe.X - 1.0, Z: barZ + 0.12}, r3.Vec{X: to.toe.X + 5.0, Y: 0.72, Z: barZ + 3.2}}}
 	m.First, m.Last = falls[1].on-0.02, land+0.25
 	m.Props.Bar = &Bar{r3.Vec{X: to.toe.X - 0.85, Y: 1, Z: barZ}, r3.Vec{X: to.toe.X + 3.15, Y: 1, Z: barZ}}
+	// Two cones by tape from below the middle of the bar: where the curve begins, and inside of it.
+	mid := to.toe.X + 1.15
+	m.Props.Cones = []r3.Vec{{X: mid - 5, Z: barZ - 7}, {X: mid - 4.5, Z: barZ - 2.5}}
 	b.done()
 	// The bar lies a little under the highest place of the centre of mass.
 	high := m.At(top).Centre.Y - 0.03
+	if w.Bar > 0 {
+		high = w.Bar
+	}
 	m.Props.Bar.A.Y, m.Props.Bar.B.Y = high, high
 	return m, nil
 }

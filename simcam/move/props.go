@@ -17,6 +17,7 @@ type Props struct {
 	Mat         *Box
 	VaultBox    *r3.Vec
 	Lanes       bool
+	Cones       []r3.Vec // that a coach has laid out by tape
 }
 
 // Bar is a cross bar from one upright to the other.

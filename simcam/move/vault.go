@@ -243,6 +243,10 @@ func vault(p body.Person, w Wish) (*Motion, error) {
 	}
 	b.done()
 	bar := m.At(top).Centre
-	m.Props.Bar = &Bar{r3.Vec{X: bar.X + 0.05, Y: bar.Y - 0.10, Z: -2.0}, r3.Vec{X: bar.X + 0.05, Y: bar.Y - 0.10, Z: 2.0}}
+	level := bar.Y - 0.10
+	if w.Bar > 0 {
+		level = w.Bar
+	}
+	m.Props.Bar = &Bar{r3.Vec{X: bar.X + 0.05, Y: level, Z: -2.0}, r3.Vec{X: bar.X + 0.05, Y: level, Z: 2.0}}
 	return m, nil
 }

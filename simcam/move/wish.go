@@ -38,6 +38,7 @@ type Wish struct {
 	Faults         map[string]float64
 	Speed          float64 // running, m/s
 	Turns, Winds   int     // hammer and weight
+	Bar            float64 // its height, m; just cleared when 0
 	Style          uint64  // makes the movement somebody's own; 0 is as it is written
 	dials          []Dial
 }

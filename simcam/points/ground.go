@@ -34,15 +34,16 @@ func Marks(sc *simcam.Scene, sigma float64, seed uint64) (m *ground.ControlPoint
 			out = -1
 		}
 		origin = r3.Vec{X: (a.X + b.X) / 2, Z: out * a.Z}
-		// Two cones that were laid out by tape: where the curve begins, and one inside of it.
-		places = append(places, ground.Place{Name: "curve begins", Along: -5, Right: -out * 7}, ground.Place{Name: "inside", Along: -4.5, Right: -out * 2.5})
+		for i, c := range props.Cones {
+			places = append(places, ground.Place{Name: []string{"curve begins", "inside of it"}[i], Along: c.X - origin.X, Right: out*c.Z - origin.Z})
+		}
 	}
 	r := rand.New(rand.NewPCG(seed, 13))
 	m = &ground.ControlPoints{Template: id}
 	for _, p := range places {
 		q := ground.ControlPoint{Name: p.Name, Along: p.Along, Right: p.Right, Line: p.Line}
 		if p.Bar {
-			q.Up = bar
+			q.Up = math.Round(100*bar) / 100 // as a bar is laid
 		}
 		// The uprights of the simulation stand 4.00 m apart, the template's in the middle of the rule.
 		where := []float64{p.Along}

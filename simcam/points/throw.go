@@ -70,7 +70,7 @@ func Throw(s simcam.Spec, off Scatter) (Thrown, error) {
 	}
 	m := Circle(t, off.Click, off.Seed)
 	same := func(_ int, p r2.Vec) r2.Vec { return p }
-	eye, err := camera.EstimatePose(*m, same, s.Width, s.Height, 0)
+	eye, err := camera.EstimatePose(*m, same, s.Width, s.Height, camera.Hints{})
 	if err != nil {
 		return out, err
 	}

@@ -37,3 +37,11 @@ func (a Attempt) Other() string {
 	}
 	return "back"
 }
+
+// From is the same movement from a camera that is set up anew.
+func (a Attempt) From(set func(*simcam.Camera)) (Attempt, error) {
+	set(&a.Spec.Camera)
+	var err error
+	a.Scene, err = simcam.New(a.Spec)
+	return a, err
+}

@@ -1815,7 +1815,55 @@ export interface components {
         AnswerSharedRequest: {
             text: string;
         };
+        ApproachCurve: {
+            /**
+             * Format: int64
+             * @description the last so many, the plant among them
+             */
+            feet: number;
+            /** @description of the way at the last foot, degrees to the right of along */
+            heading: components["schemas"]["UncertaintyEstimate"];
+            /** @description degrees inward that speed and radius ask for */
+            lean: components["schemas"]["UncertaintyEstimate"];
+            /** @description it turns to the left */
+            left: boolean;
+            /** @description m, of the line of the feet */
+            radius: components["schemas"]["UncertaintyEstimate"];
+            /** @description m/s on it, up to the last foot but one */
+            speed: components["schemas"]["UncertaintyEstimate"];
+            /** @description the arc, along and to the right, m; for drawing */
+            way: number[][];
+        };
+        ApproachFlight: {
+            /** @description m, centre of mass along, counted from the origin, at the toe-off */
+            ahead: components["schemas"]["UncertaintyEstimate"];
+            /** @description degrees up from level */
+            angle: components["schemas"]["UncertaintyEstimate"];
+            /**
+             * Format: int64
+             * @description pictures that were used
+             */
+            frames: number;
+            /** @description degrees to the right of along */
+            heading: components["schemas"]["UncertaintyEstimate"];
+            /** @description m, of the centre of mass at the toe-off */
+            height: components["schemas"]["UncertaintyEstimate"];
+            /** @description m, the same at the end of the flight */
+            lands: components["schemas"]["UncertaintyEstimate"];
+            /** @description m/s along the ground at the toe-off */
+            speed: components["schemas"]["UncertaintyEstimate"];
+            /** @description m, the highest that it flies */
+            top: components["schemas"]["UncertaintyEstimate"];
+            /** @description m/s up at the toe-off */
+            upward: components["schemas"]["UncertaintyEstimate"];
+        };
         Athlete: {
+            /** @description what the season is for */
+            aim?: string;
+            /** @description year in which each event was begun, by event */
+            begun?: {
+                [key: string]: number;
+            };
             /**
              * Format: int64
              * @description year of birth
@@ -1869,6 +1917,8 @@ export interface components {
             event: "sprint-start" | "running" | "long-jump" | "high-jump" | "pole-vault" | "shot" | "discus" | "hammer" | "weight" | "javelin";
             /** @description why the attempt does not count; empty when it does */
             foul?: string;
+            /** @description mark that was aimed at */
+            goal?: string;
             id: string;
             implement: string;
             injury_note: string;
@@ -1883,6 +1933,11 @@ export interface components {
             place: string;
             /** Format: int64 */
             revision: number;
+            /**
+             * Format: int64
+             * @description steps of the run-up
+             */
+            run_up?: number;
             session: string;
             /** @enum {string} */
             setting: "practice" | "competition";
@@ -1896,6 +1951,11 @@ export interface components {
              * @description when it was done; clips are matched by it
              */
             taken_at?: string;
+            /**
+             * Format: int64
+             * @description turns of hammer or weight
+             */
+            turns?: number;
             /** @description style or school of the model; its first when empty */
             variant?: string;
             /**
@@ -3114,6 +3174,8 @@ export interface components {
              * @description frame in which it was clicked
              */
             frame: number;
+            /** @description somewhere on the line along the run at this distance to the right: along is not known */
+            line?: boolean;
             name: string;
             /**
              * Format: double
@@ -3125,6 +3187,11 @@ export interface components {
              * @description m; somewhere on the circle of this radius about the origin: along and right are not known
              */
             rim?: number;
+            /**
+             * Format: double
+             * @description m over the ground
+             */
+            up?: number;
             /**
              * Format: double
              * @description px of the upright picture
@@ -3151,6 +3218,10 @@ export interface components {
              * @description m
              */
             along: number;
+            /** @description at the height of the bar, which is asked for */
+            bar?: boolean;
+            /** @description anywhere on the line along the run */
+            line?: boolean;
             name: string;
             /**
              * Format: double
@@ -3313,6 +3384,8 @@ export interface components {
             findings: components["schemas"]["FaultSeen"][];
             /** @description why the attempt does not count; empty when it does */
             foul?: string;
+            /** @description mark that was aimed at */
+            goal?: string;
             id: string;
             implement: string;
             injury_note: string;
@@ -3334,6 +3407,11 @@ export interface components {
             result?: components["schemas"]["PerformanceResult"];
             /** Format: int64 */
             revision: number;
+            /**
+             * Format: int64
+             * @description steps of the run-up
+             */
+            run_up?: number;
             /** @description best of its year */
             season: boolean;
             session: string;
@@ -3349,6 +3427,11 @@ export interface components {
              * @description when it was done; clips are matched by it
              */
             taken_at?: string;
+            /**
+             * Format: int64
+             * @description turns of hammer or weight
+             */
+            turns?: number;
             /** @description style or school of the model; its first when empty */
             variant?: string;
             /**
@@ -3443,6 +3526,11 @@ export interface components {
              * @description for athletes under this age in the year
              */
             under?: number;
+            /**
+             * Format: int64
+             * @description for athletes in their first so many years of the event
+             */
+            years?: number;
         };
         ModelChange: {
             /** @description one athlete, by id */
@@ -3485,6 +3573,11 @@ export interface components {
             variant?: string;
             /** @description to add */
             variants?: components["schemas"]["ModelVariant"][];
+            /**
+             * Format: int64
+             * @description athletes in their first so many years of the event
+             */
+            years?: number;
         };
         ModelCheckpoint: {
             band: components["schemas"]["UncertaintyBand"];
@@ -3627,7 +3720,7 @@ export interface components {
         };
         ModelMeasure: {
             /** @enum {string} */
-            kind: "above" | "ahead" | "answer" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "brake" | "cadence" | "change" | "climb" | "contact" | "drift" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "force" | "gain" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "kept" | "lead" | "lean" | "length" | "off_path" | "offset" | "pace" | "raise" | "reach" | "release_angle" | "release_height" | "release_speed" | "rise" | "roll" | "sequence" | "share" | "sideways" | "slope" | "speed" | "stands_on" | "strides" | "tilt" | "travel" | "turn" | "turn_gain" | "turn_pull" | "turn_radius" | "turn_step" | "turn_sway" | "turn_tilt" | "turned" | "turns_on" | "wobble";
+            kind: "above" | "ahead" | "answer" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "before_line" | "bends_after" | "brake" | "cadence" | "change" | "climb" | "contact" | "curve_asks" | "curve_lean" | "curve_radius" | "drift" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "flown" | "force" | "gain" | "heels_ahead" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "kept" | "lead" | "lean" | "lean_in" | "leaves_ahead" | "leaves_angle" | "leaves_height" | "leaves_speed" | "leaves_upward" | "length" | "off_path" | "offset" | "over_bar" | "pace" | "passes_before" | "pole_chord" | "raise" | "reach" | "release_angle" | "release_height" | "release_speed" | "rise" | "roll" | "sequence" | "share" | "sideways" | "slope" | "speed" | "stands_on" | "step_length" | "step_speed" | "strides" | "tilt" | "to_line" | "travel" | "turn" | "turn_gain" | "turn_pull" | "turn_radius" | "turn_step" | "turn_sway" | "turn_tilt" | "turned" | "turns_on" | "wobble";
             /** @enum {string} */
             pick?: "largest" | "smallest" | "";
             /** @description roles */
@@ -3735,6 +3828,12 @@ export interface components {
             input: components["schemas"]["EvaluateInput"];
         };
         NewAthlete: {
+            /** @description what the season is for */
+            aim?: string;
+            /** @description year in which each event was begun, by event */
+            begun?: {
+                [key: string]: number;
+            };
             /**
              * Format: int64
              * @description year of birth
@@ -3785,12 +3884,19 @@ export interface components {
             event: "sprint-start" | "running" | "long-jump" | "high-jump" | "pole-vault" | "shot" | "discus" | "hammer" | "weight" | "javelin";
             /** @description why the attempt does not count; empty when it does */
             foul?: string;
+            /** @description mark that was aimed at */
+            goal?: string;
             implement: string;
             injury_note: string;
             /** @description mark or time as the coach writes it */
             mark: string;
             note?: string;
             place: string;
+            /**
+             * Format: int64
+             * @description steps of the run-up
+             */
+            run_up?: number;
             session: string;
             /** @enum {string} */
             setting: "practice" | "competition";
@@ -3799,6 +3905,11 @@ export interface components {
              * @description when it was done; clips are matched by it
              */
             taken_at?: string;
+            /**
+             * Format: int64
+             * @description turns of hammer or weight
+             */
+            turns?: number;
             /** @description style or school of the model; its first when empty */
             variant?: string;
             /**
@@ -3932,6 +4043,15 @@ export interface components {
             event: string;
             mark: string;
             name: string;
+        };
+        PoleOnset: {
+            /** Format: double */
+            frame: number;
+            /**
+             * Format: double
+             * @description frames
+             */
+            sd: number;
         };
         PoseBox: {
             /** Format: int64 */
@@ -4159,6 +4279,8 @@ export interface components {
             revision: number;
         };
         Report: {
+            /** @description a run-up on the marked ground */
+            approach?: components["schemas"]["ReportApproach"];
             /** @description speed of a treadmill's belt, m/s */
             belt_speed?: components["schemas"]["UncertaintyEstimate"];
             carries: components["schemas"]["ReportCarries"];
@@ -4170,6 +4292,8 @@ export interface components {
             /** @description key position to be flagged next; empty when there is none */
             next: string;
             phases: components["schemas"]["ReportSpan"][];
+            /** @description how the pole bends */
+            pole?: components["schemas"]["ReportPole"];
             positions: components["schemas"]["ReportPosition"][];
             /** @description faults that this clip can neither show nor rule out */
             possible: components["schemas"]["ReportFinding"][];
@@ -4185,6 +4309,20 @@ export interface components {
             strengths: components["schemas"]["ReportStrength"][];
             /** @description a throw read in depth */
             throw?: components["schemas"]["ReportThrow"];
+        };
+        ReportApproach: {
+            /** @description of a run-up that bends */
+            curve?: components["schemas"]["ApproachCurve"];
+            /** @description the last ones, in order */
+            feet: components["schemas"]["ReportFootPlace"][];
+            /** @description of the centre of mass, of jumps without a pole */
+            flight?: components["schemas"]["ApproachFlight"];
+            /** @description to which it goes, in words */
+            line: string;
+            /** @description why something is not told */
+            missing: string[];
+            /** @description what the jump is made of */
+            parts?: components["schemas"]["ReportPart"][];
         };
         ReportBox: {
             /** Format: double */
@@ -4234,6 +4372,32 @@ export interface components {
             /** @description those that show it */
             readings: string[];
         };
+        ReportFootPlace: {
+            /** @description of the toes, m */
+            along: components["schemas"]["UncertaintyEstimate"];
+            /** @description m before the line, beyond it when negative */
+            before?: components["schemas"]["UncertaintyEstimate"];
+            /** @enum {string} */
+            foot: "left" | "right";
+            /**
+             * Format: int64
+             * @description frame of touchdown
+             */
+            from: number;
+            /** @description degrees inward, as the body passes over the foot */
+            lean?: components["schemas"]["UncertaintyEstimate"];
+            /** @description m, of the step to the next */
+            length?: components["schemas"]["UncertaintyEstimate"];
+            /** @description m */
+            right: components["schemas"]["UncertaintyEstimate"];
+            /** @description m/s, of that step */
+            speed?: components["schemas"]["UncertaintyEstimate"];
+            /**
+             * Format: int64
+             * @description frame of toe-off
+             */
+            to: number;
+        };
         ReportNeed: {
             /** @description checkpoints that use it */
             for: string[];
@@ -4254,6 +4418,26 @@ export interface components {
             x?: number;
             /** Format: double */
             y?: number;
+        };
+        ReportPart: {
+            /** @enum {string} */
+            id: "leaves" | "rises" | "over" | "ahead" | "flown" | "heels";
+            name: string;
+            /** @description m */
+            value: components["schemas"]["UncertaintyEstimate"];
+        };
+        ReportPole: {
+            /** @description % of the straight one, where it is shortest */
+            chord?: components["schemas"]["UncertaintyEstimate"];
+            /**
+             * Format: int64
+             * @description frame of the shortest chord
+             */
+            deepest?: number;
+            /** @description why something is not told */
+            missing?: string;
+            /** @description when it begins to */
+            onset?: components["schemas"]["PoleOnset"];
         };
         ReportPolyline: {
             /** @description ids; 'mid_' marks the middle of both sides */

@@ -1,6 +1,7 @@
-import { Box, Button, Flex, Grid, Input } from "@chakra-ui/react";
+import { Box, Button, Flex, Grid, Input, Text } from "@chakra-ui/react";
 import { useState, type FormEvent } from "react";
 import type { Athlete, NewAthlete } from "../../api/client";
+import { events, type EventID } from "../../api/events";
 import { Choice, Named } from "../../ui/field";
 import { Notice } from "../../ui/parts";
 import { useSaveAthlete } from "./api";
@@ -109,6 +110,12 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
           />
         </Named>
       </Grid>
+      <Grid templateColumns="1fr" gap="10px" mt="10px">
+        <Named name="What this season is for">
+          <Input name="aim" value={a.aim ?? ""} maxLength={300} onChange={(e) => set({ aim: e.target.value })} />
+        </Named>
+        <Begun begun={a.begun ?? {}} onChange={(begun) => set({ begun })} />
+      </Grid>
       {new Date().getFullYear() - a.born <= ages.adult && (
         <Grid templateColumns="2fr 1fr" gap="10px" mt="10px">
           <Named name="Guardian who agreed that clips are shared" help="a minor's page is shared only with this">
@@ -143,5 +150,48 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
         </Button>
       </Flex>
     </form>
+  );
+}
+
+/** Begun asks since when somebody has done an event: in the first two years some bands are wider. */
+function Begun({ begun, onChange }: { begun: Record<string, number>; onChange(b: Record<string, number>): void }) {
+  const open = (Object.keys(events) as EventID[]).filter((id) => !(id in begun));
+  return (
+    <Box data-testid="begun">
+      <Text fontSize="12px" color="quiet" mb="4px">
+        Year in which each event was begun: in the first two years some bands are wider
+      </Text>
+      <Flex gap="6px" wrap="wrap" align="center">
+        {Object.entries(begun).map(([id, year]) => (
+          <Flex key={id} align="center" gap="4px" bg="raised" borderRadius="panel" px="8px" h="30px" fontSize="12.5px">
+            {events[id as EventID] ?? id}
+            <Input
+              w="66px"
+              h="24px"
+              type="number"
+              aria-label={`${events[id as EventID] ?? id} begun in`}
+              value={year || ""}
+              onChange={(e) => onChange({ ...begun, [id]: Number(e.target.value) })}
+            />
+            <Button
+              size="2xs"
+              variant="ghost"
+              aria-label={`forget since when ${events[id as EventID] ?? id}`}
+              onClick={() => onChange(Object.fromEntries(Object.entries(begun).filter(([k]) => k !== id)))}
+            >
+              ×
+            </Button>
+          </Flex>
+        ))}
+        {open.length > 0 && (
+          <Choice
+            name="begun"
+            value=""
+            options={{ "": "add an event", ...Object.fromEntries(open.map((id) => [id, events[id]])) }}
+            onChange={(id) => id && onChange({ ...begun, [id]: new Date().getFullYear() })}
+          />
+        )}
+      </Flex>
+    </Box>
   );
 }

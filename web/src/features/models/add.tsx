@@ -6,7 +6,7 @@ import { Notice, Panel } from "../../ui/parts";
 
 // What a team adds to a model: bands for some only, checkpoints, faults.
 
-export type For = { under?: number; athlete?: string; variant?: string };
+export type For = { under?: number; years?: number; athlete?: string; variant?: string };
 
 const Choice = ({
   label,
@@ -68,7 +68,11 @@ const Line = ({
 /** Whom chooses for whom a changed band is. */
 export function Whom({ style, value, onValue }: { style?: Named; value: For; onValue(f: For): void }) {
   const athletes = useAthletes();
-  const now = value.variant ? "style" : (value.athlete ?? (value.under ? String(value.under) : ""));
+  const now = value.variant
+    ? "style"
+    : value.years
+      ? `years ${value.years}`
+      : (value.athlete ?? (value.under ? String(value.under) : ""));
   return (
     <Flex mb="6px" maxW="340px">
       <Choice
@@ -80,7 +84,9 @@ export function Whom({ style, value, onValue }: { style?: Named; value: For; onV
               ? {}
               : v === "style"
                 ? { variant: style!.id }
-                : /^\d+$/.test(v)
+                : v.startsWith("years ")
+                  ? { years: Number(v.slice(6)) }
+                  : /^\d+$/.test(v)
                   ? { under: Number(v) }
                   : { athlete: v },
           )
@@ -91,6 +97,11 @@ export function Whom({ style, value, onValue }: { style?: Named; value: For; onV
         {[12, 14, 16, 18, 20].map((a) => (
           <option key={a} value={a}>
             athletes under {a}
+          </option>
+        ))}
+        {[1, 2].map((n) => (
+          <option key={n} value={`years ${n}`}>
+            {n === 1 ? "who is in the first year of the event" : `who is in the first ${n} years of the event`}
           </option>
         ))}
         {athletes.data?.map((a) => (

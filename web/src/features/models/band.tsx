@@ -98,10 +98,12 @@ export function Adjusted({ model }: { model: Model }) {
       {model.adjusted!.map((a) => {
         const c = model.checkpoints.find((x) => x.id === a.checkpoint);
         return (
-          <Text key={a.checkpoint + a.under + a.athlete}>
+          <Text key={[a.checkpoint, a.under, a.years, a.athlete].join()}>
             {a.athlete
               ? (athletes.data?.find((x) => x.id === a.athlete)?.name ?? "an athlete who has left")
-              : `under ${a.under}`}
+              : [a.under && `under ${a.under}`, a.years && `first ${a.years} years of the event`]
+                  .filter(Boolean)
+                  .join(", ")}
             : {c?.name} {c && goal({ ...c, band: a.band })}{" "}
             <Text as="span" color="quiet">
               {a.reason}

@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Grid, Input, Text, Textarea } from "@chakra-ui/react";
 import { useState, type FormEvent } from "react";
 import type { NewAttempt } from "../../api/client";
-import { events, withImplement } from "../../api/events";
+import { events, factsOf, withImplement } from "../../api/events";
 import { useRefresh } from "../../api/topic";
 import { Choice, Named } from "../../ui/field";
 import { Notice } from "../../ui/parts";
@@ -118,6 +118,21 @@ export function AttemptForm({ files, onDone }: { files: File[]; onDone(id: strin
         <Named name="Mark or time">
           <Input name="mark" value={a.mark} onChange={(e) => set({ mark: e.target.value })} maxLength={40} />
         </Named>
+        <Named name="Mark that was aimed at">
+          <Input name="goal" value={a.goal ?? ""} onChange={(e) => set({ goal: e.target.value })} maxLength={40} />
+        </Named>
+        {factsOf(a.event).runway && (
+          <Count
+            name="run_up"
+            label="Steps of the run-up"
+            most={40}
+            value={a.run_up}
+            onChange={(run_up) => set({ run_up })}
+          />
+        )}
+        {factsOf(a.event).turned && (
+          <Count name="turns" label="Turns" most={6} value={a.turns} onChange={(turns) => set({ turns })} />
+        )}
         <Named name="State">
           <Choice
             value={a.condition}
@@ -181,3 +196,29 @@ export function AttemptForm({ files, onDone }: { files: File[]; onDone(id: strin
     </form>
   );
 }
+
+/** Count asks for a small whole number that may be left open. */
+const Count = ({
+  name,
+  label,
+  most,
+  value,
+  onChange,
+}: {
+  name: string;
+  label: string;
+  most: number;
+  value?: number;
+  onChange(n: number | undefined): void;
+}) => (
+  <Named name={label}>
+    <Input
+      name={name}
+      type="number"
+      min={0}
+      max={most}
+      value={value ?? ""}
+      onChange={(e) => onChange(e.target.value === "" ? undefined : Math.round(Number(e.target.value)))}
+    />
+  </Named>
+);

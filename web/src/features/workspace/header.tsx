@@ -47,6 +47,9 @@ export const Header = memo(function Header({
     sheet.attempt.session,
     longDay(sheet.attempt.done_on),
     sheet.attempt.mark,
+    sheet.attempt.goal && `aimed at ${sheet.attempt.goal}`,
+    sheet.attempt.run_up && `${sheet.attempt.run_up} steps`,
+    sheet.attempt.turns && `${sheet.attempt.turns} turns`,
   ]
     .filter(Boolean)
     .join(" · ");

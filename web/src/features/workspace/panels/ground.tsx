@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
-import { factsOf } from "../../../api/events";
+import { factsOf, type EventFacts } from "../../../api/events";
 import { useRefresh } from "../../../api/topic";
 import { useEffect, useState } from "react";
 import type { Clip, ControlPoints, Report } from "../../../api/client";
@@ -11,10 +11,12 @@ import { Player } from "../stage/player";
 import { useOpenClip } from "../context";
 import { onPicture } from "../../../ui/color";
 
-/** usual is the template that an event asks for: its circle, else the lanes. */
-const usual = (templates: { id: string; places: { right: number }[] }[], diameter = 0) =>
-  templates.find((t) => /-circle$/.test(t.id) && Math.abs(2 * Math.abs(t.places[0].right) - diameter) < 0.01)?.id ??
-  "lanes";
+type Place = { name: string; along: number; right: number; line?: boolean; bar?: boolean };
+
+/** usual is the template that an event asks for: its circle or its runway, else the lanes. */
+const usual = (templates: { id: string; places: Place[] }[], { circle = 0, runway }: Partial<EventFacts>) =>
+  templates.find((t) => /-circle$/.test(t.id) && Math.abs(2 * Math.abs(t.places[0].right) - circle) < 0.01)?.id ??
+  (runway || "lanes");
 
 /** GroundPanel: how the camera turned, where the ground lies, the strip of the run. */
 export function GroundPanel() {
@@ -22,24 +24,30 @@ export function GroundPanel() {
   const templates = evaluation.catalogue!.templates;
   const [strip, setStrip] = useState(false);
   const marks = work.ground;
-  const [chosen, setChosen] = useState(marks?.template ?? usual(templates, factsOf(model.id).circle));
+  const [chosen, setChosen] = useState(marks?.template ?? usual(templates, factsOf(model.id)));
   const t = templates.find((x) => x.id === chosen) ?? templates[0];
   const put = (m: ControlPoints | null) =>
     edit({ kind: "ground", clip: clip.id, key: "points", value: m && m.points.length ? m : null });
   const points = marks?.template === t.id ? marks.points : [];
-  const place = (name: string, along: number, right: number) =>
+  const [bar, setBar] = useState(points.find((q) => q.up)?.up);
+  const place = ({ name, along, right, line, bar: onBar }: Place) =>
     tool({
       kind: "spot",
       says: `Click: ${name}`,
       done: (x, y) => {
         tool(null);
-        put({
-          ...marks,
-          template: t.id,
-          points: [...points.filter((q) => q.name !== name), { name, along, right, frame: player.get().frame, x, y }],
-        });
+        const up = onBar ? bar : undefined;
+        const mark = { name, along, right, frame: player.get().frame, x, y, line: line || undefined, up };
+        put({ ...marks, template: t.id, points: [...points.filter((q) => q.name !== name), mark] });
       },
     });
+  // Places that a tape gives, beside those of the template.
+  const own = points.filter((q) => !q.rim && !t.places.some((x) => x.name === q.name));
+  const height = (up: number | undefined) => {
+    setBar(up);
+    if (up && points.some((q) => q.up))
+      put({ ...marks, template: t.id, points: points.map((q) => (q.up ? { ...q, up } : q)) });
+  };
   const g = report?.ground;
   const radius = /-circle$/.test(t.id) ? Math.abs(t.places[0].right) : 0;
   // Anywhere on the rim: one click after the other until the coach leaves it.
@@ -88,6 +96,16 @@ export function GroundPanel() {
       <Text fontSize="12px" color="quiet" mb="6px">
         {t.says}
       </Text>
+      {t.places.some((q) => q.bar) && (
+        <Metres
+          says="height of the bar, m"
+          bad="a bar lies 0.5 to 7 m high"
+          least={0.5}
+          most={7}
+          value={bar}
+          onValue={height}
+        />
+      )}
       {t.places.map((q) => {
         const set = points.find((m) => m.name === q.name);
         return (
@@ -101,7 +119,13 @@ export function GroundPanel() {
                 </Text>
               )}
             </Text>
-            <Button size="2xs" variant={set ? "ghost" : "outline"} onClick={() => place(q.name, q.along, q.right)}>
+            <Button
+              size="2xs"
+              variant={set ? "ghost" : "outline"}
+              disabled={q.bar && !bar}
+              title={q.bar && !bar ? "The height of the bar comes first" : undefined}
+              onClick={() => place(q)}
+            >
               {set ? "again" : "click"}
             </Button>
             {set && (
@@ -143,8 +167,17 @@ export function GroundPanel() {
               </Button>
             )}
           </Flex>
-          <Away value={marks?.away} onValue={(away) => put({ ...marks, template: t.id, points, away })} />
         </>
+      )}
+      {t.id !== "lanes" && t.id !== "free" && points.length > 0 && (
+        <Metres
+          says={`camera to the ${radius > 0 ? "middle of the circle" : t.id === "bar" ? "middle of the bar" : "line"}, m, in paces is enough`}
+          bad="a camera stands 1 to 200 m away"
+          least={1}
+          most={200}
+          value={marks?.away}
+          onValue={(away) => put({ ...marks, template: t.id, points, away })}
+        />
       )}
       {(radius > 0 || t.id === "free") && points.length > 0 && (
         <Flex align="center" gap="8px" py="2px">
@@ -180,10 +213,17 @@ export function GroundPanel() {
           )}
         </Flex>
       )}
-      {t.id === "free" && (
+      {(t.id === "free" || factsOf(model.id).runway === t.id) && (
         <Free
-          points={points}
-          onPlace={place}
+          says={
+            t.id === "free"
+              ? undefined
+              : t.id === "bar"
+                ? "Marks of your own, by tape: metres along from the middle of the bar, metres to the right of it. Two of them in the run-up make the curve sure."
+                : "Marks of your own, by tape: metres along (minus is before the line), metres to the right of the middle."
+          }
+          points={own}
+          onPlace={(name, along, right) => place({ name, along, right })}
           onForget={(name) => put({ ...marks, template: t.id, points: points.filter((m) => m.name !== name) })}
         />
       )}
@@ -203,34 +243,50 @@ export function GroundPanel() {
   );
 }
 
-/** Away: how far the camera stood, which a circle seen flat hardly tells. */
-function Away({ value, onValue }: { value?: number; onValue(v: number | undefined): void }) {
+/** Metres asks for a length that somebody knows. */
+function Metres({
+  says,
+  bad,
+  least,
+  most,
+  value,
+  onValue,
+}: {
+  says: string;
+  bad: string;
+  least: number;
+  most: number;
+  value?: number;
+  onValue(v: number | undefined): void;
+}) {
   const [text, setText] = useState(value ? String(value) : "");
   const n = Number(text.replace(",", "."));
-  const bad = text !== "" && !(n >= 1 && n <= 200);
+  const wrong = text !== "" && !(n >= least && n <= most);
   return (
     <Flex align="center" gap="8px" py="2px">
-      <Text flex="1" fontSize="12.5px" color={bad ? "amber" : "quiet"}>
-        {bad ? "a camera stands 1 to 200 m away" : "camera to the middle of the circle, m, in paces is enough"}
+      <Text flex="1" fontSize="12.5px" color={wrong ? "amber" : "quiet"}>
+        {wrong ? bad : says}
       </Text>
       <Input
         w="76px"
         h="26px"
         placeholder="?"
         value={text}
-        aria-label="metres from the camera to the middle of the circle"
+        aria-label={says}
         onChange={(e) => setText(e.target.value)}
-        onBlur={() => !bad && n !== (value ?? 0) && onValue(text === "" ? undefined : n)}
+        onBlur={() => !wrong && n !== (value ?? 0) && onValue(text === "" ? undefined : n)}
       />
     </Flex>
   );
 }
 
 function Free({
+  says,
   points,
   onPlace,
   onForget,
 }: {
+  says?: string;
   points: ControlPoints["points"];
   onPlace(name: string, along: number, right: number): void;
   onForget(name: string): void;
@@ -240,6 +296,11 @@ function Free({
   const num = (s: string) => (s.trim() === "" ? NaN : Number(s.replace(",", ".").replace("−", "-")));
   return (
     <>
+      {says && (
+        <Text fontSize="12px" color="quiet" mt="8px">
+          {says}
+        </Text>
+      )}
       {points.map((q) => (
         <Flex key={q.name} align="center" gap="8px">
           <Text flex="1" fontSize="12.5px">

@@ -45,7 +45,7 @@ export const panels: Panel[] = [
     label: "Above",
     key: "i",
     Component: TopViewPanel,
-    offered: (event) => !!factsOf(event).circle,
+    offered: (event) => !!(factsOf(event).circle || factsOf(event).runway),
     has: (w) => onClip(w) && measured(w),
   },
   { id: "track", label: "Track", key: "t", Component: TrackPanel, has: onClip },

@@ -2,6 +2,7 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useMutation } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { ask, client } from "../../../api/client";
+import { factsOf } from "../../../api/events";
 import { Modal } from "../../../ui/modal";
 import { Head, Notice } from "../../../ui/parts";
 import { useMe } from "../../account/api";
@@ -10,10 +11,52 @@ import { Circle, Now } from "./topview/circle";
 import { Joints } from "./topview/joints";
 import type { Say } from "./topview/parts";
 import { Disc, Release } from "./topview/release";
+import { RunUp } from "./topview/runup";
 import { Spiral, Table } from "./topview/turns";
 
-/** TopViewPanel: a throw out of a circle, seen from above. */
+/** TopViewPanel: a throw out of a circle, or a run-up, seen from above. */
 export function TopViewPanel() {
+  const { model } = useOpenClip();
+  return factsOf(model.id).runway ? <RunUpPanel /> : <ThrowPanel />;
+}
+
+/** The ground of a run-up in words, by its template. */
+const grounds: Record<string, string> = {
+  board: "the board and both edges of the runway marked",
+  bar: "the uprights and the bar marked",
+  box: "the box and both edges of the runway marked",
+  arc: "the arc and the runway's lines marked",
+};
+
+function RunUpPanel() {
+  const { sheet, input, player, dispatch, evaluation, model } = useOpenClip();
+  const report = evaluation.report!;
+  if (report.approach?.feet.length) return <RunUp report={report} player={player} name={sheet.athlete.name} />;
+  const onGround = () => dispatch({ type: "panel", panel: "ground" });
+  return (
+    <Box data-testid="runup">
+      <Head tone="chalk">Run-up from above</Head>
+      <Text color="quiet" fontSize="12.5px" mb="8px">
+        Where each foot stood, how long and how fast the last steps were, and how the body leaves the ground. It takes
+        three things:
+      </Text>
+      <Steps done={!!input.camera} onDo={onGround} says="the camera looked at" />
+      <Steps done={!!input.ground?.points.length} onDo={onGround} says={grounds[factsOf(model.id).runway!]} />
+      <Steps
+        done={!!input.points?.left_toe}
+        onDo={() => dispatch({ type: "panel", panel: "track" })}
+        says="the athlete drafted"
+      />
+      {(report.approach?.missing ?? []).concat(report.problems).map((m) => (
+        <Notice key={m} mt="8px">
+          {m}
+        </Notice>
+      ))}
+    </Box>
+  );
+}
+
+function ThrowPanel() {
   const { sheet, work, core, input, clip, player, state, dispatch, tool, edit, evaluation } = useOpenClip();
   const {
     athlete,

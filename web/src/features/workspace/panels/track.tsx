@@ -3,6 +3,7 @@ import { useEffect, useEffectEvent, useState } from "react";
 import type { Point } from "../../../api/client";
 import { follow, refine } from "../../../api/stream";
 import { useBeginDraft, useCancelDraft, useServerDraft } from "../../drafting/api";
+import { factsOf } from "../../../api/events";
 import { draft, type Progress } from "../../drafting/draft";
 import { useAbortable } from "../../../ui/abortable";
 import { Head, Key, Label, Notice } from "../../../ui/parts";
@@ -21,16 +22,24 @@ type Stage =
   | { is: "settling"; clip: string; progress: Progress; trouble?: string }
   | { is: "refining"; share: number };
 
-const things: [string, string][] = [
-  ["ball", "ball or disc"],
-  ["grip", "grip"],
-  ["tip", "tip"],
-  ["tail", "tail"],
+/** What can be followed beside the athlete; some of it in some events alone. */
+const things: [string, string, string?][] = [
+  ["ball", "ball or disc", "circle"],
+  ["grip", "grip", "circle arc"],
+  ["tip", "tip", "arc box"],
+  ["tail", "tail", "arc"],
+  ["pole_low", "pole, a third up", "box"],
+  ["pole_high", "pole, two thirds up", "box"],
   ["spot_a", "spot a"],
   ["spot_b", "spot b"],
 ];
 const label = (id: string) => id.replaceAll("_", " ");
 const minutes = (s: number) => (s < 90 ? `${Math.max(1, Math.round(s))} s` : `${Math.round(s / 60)} min`);
+
+const followed = (event: string) => {
+  const { circle, runway } = factsOf(event);
+  return things.filter(([, , where]) => !where || where.split(" ").includes(circle ? "circle" : runway || "-"));
+};
 
 /** TrackPanel: draft every joint, look at what is doubtful, correct, follow things. */
 export function TrackPanel() {
@@ -428,16 +437,17 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
 
 /** Follow: click a thing, the tracker goes with it until it is unsure. */
 function Follow() {
-  const { clip, clipWork: work, player, edit, more, tool, dispatch, state } = useOpenClip();
+  const { clip, clipWork: work, player, edit, more, tool, dispatch, state, model } = useOpenClip();
   const selected = state.landmark;
-  const [thing, setThing] = useState("ball");
+  const things = followed(model.id);
+  const [thing, setThing] = useState(things[0][0]);
   const [streak, setStreak] = useState(false);
   const [radius, setRadius] = useState(8);
   const [back, setBack] = useState(false);
   const [running, setRunning] = useState<number | null>(null); // frame that is followed to
   const [says, setSays] = useState<{ tone: "amber" | "clay" | "moss"; text: string } | null>(null);
   const following = useAbortable(clip.id);
-  const target = things.some(([id]) => id === thing) ? thing : (selected ?? "ball");
+  const target = things.some(([id]) => id === thing) ? thing : (selected ?? things[0][0]);
 
   const go = async (id: string, frame: number, x: number, y: number) => {
     const to = back ? 0 : clip.stamps.length - 1;
