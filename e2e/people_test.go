@@ -4,6 +4,7 @@ import (
 	"strings"
 	"testing"
 
+	"neokinema/internal/store"
 	"neokinema/internal/testenv"
 )
 
@@ -71,4 +72,27 @@ func TestColleaguesOnScreen(t *testing.T) {
 	s.Until(func() bool { return !strings.Contains(s.Text(), mail+", seen") }, "the account is gone")
 	a.MustReload()
 	a.Says("Sign in")
+}
+
+// Since when somebody has done an event, and what the season is for, are entered on the card.
+func TestSinceWhenAndWhatFor(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	var a store.Athlete
+	c.Do("POST", "/api/athletes", testenv.Athlete("Runa Solheim"), 200, &a)
+	page := h.URL + "/athlete/" + a.ID.String()
+	s.Open(page, "button")
+	s.Button("^details$")
+	s.See("[data-testid=begun] select").MustSelect("Discus")
+	s.See("[aria-label='Discus begun in']").MustSelectAllText().MustInput("2024")
+	s.See("input[name=aim]").MustInput("two clean turns")
+	s.Button("^Save")
+	s.Says("season: two clean turns")
+	var all []store.Athlete
+	c.Do("GET", "/api/athletes", nil, 200, &all)
+	if a = all[0]; len(all) != 1 || a.Begun["discus"] != 2024 || len(a.Begun) != 1 {
+		t.Errorf("kept as %+v", a.Begun)
+	}
 }

@@ -58,6 +58,7 @@ export default function Athlete() {
         <Text color="quiet">
           born {l.athlete.born}, {l.athlete.height.toFixed(2)} m, {l.athlete.mass} kg
         </Text>
+        {l.athlete.aim && <Text fontSize="12.5px">season: {l.athlete.aim}</Text>}
         {l.minor && (
           <Text color={l.athlete.consent_on ? "moss" : "amber"} fontSize="12px">
             {l.athlete.consent_on ? `consent by ${l.athlete.consent_by}` : "no consent noted: nothing can be shared"}

@@ -166,7 +166,7 @@ function Begun({ begun, onChange }: { begun: Record<string, number>; onChange(b:
           <Flex key={id} align="center" gap="4px" bg="raised" borderRadius="panel" px="8px" h="30px" fontSize="12.5px">
             {events[id as EventID] ?? id}
             <Input
-              w="66px"
+              w="92px"
               h="24px"
               type="number"
               aria-label={`${events[id as EventID] ?? id} begun in`}

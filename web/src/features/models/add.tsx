@@ -87,8 +87,8 @@ export function Whom({ style, value, onValue }: { style?: Named; value: For; onV
                 : v.startsWith("years ")
                   ? { years: Number(v.slice(6)) }
                   : /^\d+$/.test(v)
-                  ? { under: Number(v) }
-                  : { athlete: v },
+                    ? { under: Number(v) }
+                    : { athlete: v },
           )
         }
       >
