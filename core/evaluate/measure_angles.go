@@ -140,14 +140,23 @@ func sideways(q *query) (uncertainty.Estimate, error) {
 	// The other two points only tell which side is which.
 	line := &q.ev.Lines[0]
 	line.Landmarks, line.Points = line.Landmarks[:2], line.Points[:2]
-	return q.angle(func(v []float64) float64 {
+	v, err := q.angle(func(v []float64) float64 {
 		to := 1.0
 		if v[6] < v[4] {
 			to = -1
 		}
 		return to * angles.SegmentToVertical(pt(v, 0), pt(v, 1))
 	})
+	if body.IsThing(q.m.Points[0]) {
+		// What points along the sight more than it rises shows every degree that the camera stands
+		// off the line.
+		v = uncertainty.Normal(v.Value, math.Hypot(v.SD, angles.Deg(offSquare/math.Tan(shaftRises))))
+	}
+	return v, err
 }
+
+// shaftRises is how steeply a javelin is held before it is thrown, rad. Common practice, no source.
+const shaftRises = 35 * math.Pi / 180
 
 // pathWindow is half of the stretch over which a way is taken, s. Assumed, no source.
 const pathWindow = 0.012
