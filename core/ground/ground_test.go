@@ -128,3 +128,29 @@ func TestHomographyAgainstOpenCV(t *testing.T) {
 		}
 	}
 }
+
+// A place of which only its line is known is found on it, and absurd heights are refused.
+func TestPlacesOnALine(t *testing.T) {
+	see := func(p r2.Vec) r2.Vec { return apply(known, p) }
+	for along := -9.0; along < 4; along += 1.3 {
+		p := ControlPoint{Name: "edge", Right: -0.61, Line: true}
+		want := r2.Vec{X: along, Y: -0.61}
+		if got := p.Settled(see, r2.Vec{X: -2}, see(want)); r2.Norm(r2.Sub(got, want)) > 1e-4 {
+			t.Errorf("%v is found at %v", want, got)
+		}
+	}
+	if !(ControlPoint{Line: true}).Loose() || !(ControlPoint{Rim: 1}).Loose() || (ControlPoint{Along: 3}).Loose() {
+		t.Error("what is loose")
+	}
+	for _, up := range []float64{-1, 9, math.NaN()} {
+		if err := (ControlPoints{Points: []ControlPoint{{Name: "bar", Up: up}}}).Check(); err == nil {
+			t.Errorf("a bar at %g m", up)
+		}
+	}
+	if p, err := Through(known); err != nil || r2.Norm(r2.Sub(p.Ground(p.Picture(r2.Vec{X: 2, Y: 1})), r2.Vec{X: 2, Y: 1})) > 1e-9 {
+		t.Errorf("there and back: %v", err)
+	}
+	if _, err := Through([9]float64{}); err == nil {
+		t.Error("a map of nothing")
+	}
+}

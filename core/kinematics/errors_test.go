@@ -77,3 +77,36 @@ func TestMomentOfAPointThatWanders(t *testing.T) {
 		t.Errorf("whoever does not know of slow errors holds it as often: %d, %d of %d", blindIn, in, tries)
 	}
 }
+
+// The mean of places in a row is off as simulated errors are: white ones by the root of their
+// number, slow ones as an autoregressive process of the first order leaves them.
+func TestMeanOfErrors(t *testing.T) {
+	r := rand.New(rand.NewPCG(21, 3))
+	for _, c := range []struct {
+		hangs, slow, white float64
+		n                  int
+	}{{0, 0, 1, 16}, {0.9, 1, 0.5, 12}, {0.97, 0.8, 0.3, 30}} {
+		e := Errors{All: c.white}
+		if c.hangs > 0 {
+			// As package kinematics writes both parts: echo and what is new follow from them.
+			variance := c.slow*c.slow*(1-c.hangs*c.hangs) + c.white*c.white*(1+c.hangs*c.hangs)
+			next := -c.hangs * c.white * c.white
+			half := variance / (2 * next)
+			echo := half + math.Sqrt(half*half-1)
+			e = Errors{Hangs: c.hangs, Echo: echo, Fresh: math.Sqrt(next / echo), All: math.Hypot(c.slow, c.white)}
+		}
+		const tries = 6000
+		var square float64
+		for range tries {
+			x, sum := c.slow*r.NormFloat64(), 0.0
+			for range c.n {
+				sum += x + c.white*r.NormFloat64()
+				x = c.hangs*x + c.slow*math.Sqrt(1-c.hangs*c.hangs)*r.NormFloat64()
+			}
+			square += sum * sum / float64(c.n*c.n) / tries
+		}
+		if got, want := e.Mean(c.n), math.Sqrt(square); math.Abs(got/want-1) > 0.06 {
+			t.Errorf("%+v: off by %.3f, simulated %.3f", c, got, want)
+		}
+	}
+}
