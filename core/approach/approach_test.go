@@ -243,3 +243,29 @@ func TestWayOfACurve(t *testing.T) {
 		}
 	}
 }
+
+// A shoe in the picture lies where the ground is seen there, as surely as its pixel is; one in the
+// sky nowhere.
+func TestAlong(t *testing.T) {
+	c := above()
+	feet, places := onCircle(c, 9, 7, 0.05, 0, rand.New(rand.NewPCG(7, 1)))
+	run, err := approach.New(c, feet, 1.8)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, p := range places {
+		v, ok := run.Along(feet[i].Toe, 2)
+		if !ok || math.Abs(v.Value-p.X) > 1e-6 || v.SD < 0.01 || v.SD > 0.2 {
+			t.Errorf("%.3f with %.3f, not %.3f: %v", v.Value, v.SD, p.X, ok)
+		}
+		if half, _ := run.Along(feet[i].Toe, 1); math.Abs(half.SD-v.SD/2) > 0.1*v.SD {
+			t.Errorf("half of the scatter leaves %.3f of %.3f", half.SD, v.SD)
+		}
+	}
+	if v, ok := run.Along(r2.Vec{X: 600, Y: -4000}, 2); ok {
+		t.Errorf("a shoe in the sky lies at %.1f", v.Value)
+	}
+	if h := run.Heading(0, 5); math.Abs(h.Value) > 60 || h.SD <= 0 {
+		t.Errorf("heading %.1f with %.2f", h.Value, h.SD)
+	}
+}
