@@ -20,6 +20,7 @@ import (
 	"neokinema/core/model"
 	"neokinema/core/repair"
 	"neokinema/core/report"
+	"neokinema/core/sport"
 	"neokinema/models"
 	"neokinema/simcam"
 	"neokinema/simcam/move"
@@ -258,20 +259,7 @@ func (n *numbers) compare(w way, a study.Attempt, got, truth report.Report, scen
 		if r.Value == nil {
 			continue
 		}
-		truly := want.Value.Value
-		if leaves := scene.Truth.Release; leaves != nil {
-			switch kind {
-			case "release_speed":
-				truly = leaves.Speed
-			case "release_angle":
-				truly = leaves.Angle
-			case "release_height":
-				truly = leaves.Height
-			}
-		}
-		if v, ok := inTheWorld(a, scene, cp); ok {
-			truly = v
-		}
+		truly := inTheWorld(a, scene, cp, want.Value.Value)
 		of(n.readings, by, kind, event).add(r.Value.Value, r.Value.Half95, truly)
 		if off := r.Value.Value - truly; math.Abs(off) > r.Value.Half95 {
 			n.outside = append(n.outside, fmt.Sprintf("%s %s: %s %s %.2f +-%.2f, truly %.2f", a.Name, by, kind, r.ID, r.Value.Value, r.Value.Half95, truly))
@@ -288,41 +276,84 @@ func (n *numbers) compare(w way, a study.Attempt, got, truth report.Report, scen
 	}
 }
 
-// inTheWorld is a distance between landmarks at the moment of a checkpoint, from the side, by
-// where they really are: a report on the truth would still guess what lies nearer to its camera.
-func inTheWorld(a study.Attempt, scene *simcam.Scene, cp model.Checkpoint) (float64, bool) {
+// inTheWorld is what is true of a checkpoint: how the implement is really released, where
+// landmarks really are to each other and directions really point at the moment of the
+// checkpoint; else what the report on the truth reads. That would still guess what lies nearer to
+// its camera, and what lies behind the body.
+func inTheWorld(a study.Attempt, scene *simcam.Scene, cp model.Checkpoint, reported float64) float64 {
 	m := cp.Measure
+	if leaves := scene.Truth.Release; leaves != nil {
+		switch m.Kind {
+		case "release_speed":
+			return leaves.Speed
+		case "release_angle":
+			return leaves.Angle
+		case "release_height":
+			return leaves.Height
+		}
+	}
 	f, ok := scene.Truth.Positions[cp.Position]
-	if !ok || f < 0 || f >= len(scene.Truth.Frames) || a.Spec.View() != "side" || m.Pick != "" || len(m.Points) != 2 {
-		return 0, false
+	if !ok || f < 0 || f >= len(scene.Truth.Frames) || m.Pick != "" || len(m.Positions) > 0 {
+		return reported
 	}
-	frame, roles := scene.Truth.Frames[f], a.Spec.Athlete.Roles(body.NearSide(a.Spec.Direction))
-	var at [2][3]float64
-	for i, role := range m.Points {
-		if who, _, _ := strings.Cut(role, "_"); who == "stance" || who == "swing" {
-			return 0, false // which one that is depends on the step
+	frame := scene.Truth.Frames[f]
+	var places [][3]float64
+	var directions []float64
+	roles := sport.Of(a.Model.ID).Roles(a.Spec.Athlete, body.NearSide(a.Spec.Direction))
+	for _, role := range m.Points {
+		if v, ok := direction(frame, role); ok {
+			directions = append(directions, v)
 		}
-		ids := roles.Resolve(role)
-		for _, id := range ids {
-			l, ok := frame.Landmarks[id]
-			if !ok {
-				return 0, false
-			}
-			for k := range 3 {
-				at[i][k] += l.World[k] / float64(len(ids))
-			}
+		if p, ok := place(frame, roles, role); ok {
+			places = append(places, p)
 		}
 	}
-	leg := body.Length(a.Spec.Athlete, "thigh") + body.Length(a.Spec.Athlete, "shank")
-	switch m.Kind {
-	case "ahead":
-		return 100 * (at[0][0] - at[1][0]), true
-	case "above":
-		return 100 * (at[0][1] - at[1][1]), true
-	case "reach":
-		return 100 * (at[0][0] - at[1][0]) / leg, true
+	near := func(v float64) float64 { return v - 360*math.Round((v-reported)/360) }
+	sideways := a.Spec.View() == "side" && len(places) == 2
+	switch {
+	case m.Kind == "azimuth" && len(directions) == 1:
+		return near(directions[0])
+	case m.Kind == "lead" && len(directions) == 2:
+		return near(directions[0] - directions[1])
+	case m.Kind == "ahead" && sideways:
+		return 100 * (places[0][0] - places[1][0])
+	case m.Kind == "above" && sideways:
+		return 100 * (places[0][1] - places[1][1])
+	case m.Kind == "reach" && sideways:
+		return 100 * (places[0][0] - places[1][0]) / (body.Length(a.Spec.Athlete, "thigh") + body.Length(a.Spec.Athlete, "shank"))
+	}
+	return reported
+}
+
+// direction is where somebody's hips, chest or implement points, seen from above.
+func direction(f simcam.Frame, who string) (float64, bool) {
+	switch a := f.Azimuths; {
+	case who == "hips":
+		return a.Hips, true
+	case who == "chest":
+		return a.Shoulders, true
+	case who == "ball" && a.Implement != nil:
+		return *a.Implement, true
 	}
 	return 0, false
+}
+
+// place is where the landmarks of a role are in the mean.
+func place(f simcam.Frame, roles body.Roles, role string) (at [3]float64, ok bool) {
+	if who, _, _ := strings.Cut(role, "_"); who == "stance" || who == "swing" {
+		return at, false // which one that is depends on the step
+	}
+	ids := roles.Resolve(role)
+	for _, id := range ids {
+		l, ok := f.Landmarks[id]
+		if !ok {
+			return at, false
+		}
+		for k := range 3 {
+			at[k] += l.World[k] / float64(len(ids))
+		}
+	}
+	return at, len(ids) > 0
 }
 
 // contacts holds touchdowns and toe-offs against the true ones, which are known to 2 ms.

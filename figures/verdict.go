@@ -45,15 +45,15 @@ func (l *Lab) joinedClips() (*joinedness, error) {
 		if err != nil {
 			return err
 		}
-		truly := map[string]report.Reading{}
+		truly := map[string]float64{}
 		for _, x := range []study.Attempt{b, a} {
-			r, _, err := x.Truth()
+			r, scene, err := x.Truth()
 			if err != nil {
 				return err
 			}
 			for _, v := range r.Readings {
-				if v.Value != nil {
-					truly[v.ID] = v
+				if cp, ok := a.Model.Checkpoint(v.ID); ok && v.Value != nil {
+					truly[v.ID] = inTheWorld(x, scene, cp, v.Value.Value)
 				}
 			}
 		}
@@ -83,9 +83,9 @@ func (l *Lab) joinedClips() (*joinedness, error) {
 		}
 		for _, x := range both.Readings {
 			if want, ok := truly[x.ID]; ok && x.Value != nil && x.Clip+strings.Join(views(x), "") != "" {
-				in := math.Abs(x.Value.Value-want.Value.Value) <= x.Value.Half95
+				in := math.Abs(x.Value.Value-want) <= x.Value.Half95
 				if out.right.add(in); !in && os.Getenv("NEO_TELL") != "" {
-					fmt.Fprintf(os.Stderr, "    %s: %s %.4g ±%.2g from %q, truly %.4g\n", a.Name, x.ID, x.Value.Value, x.Value.Half95, x.Clip, want.Value.Value)
+					fmt.Fprintf(os.Stderr, "    %s: %s %.4g ±%.2g from %q, truly %.4g\n", a.Name, x.ID, x.Value.Value, x.Value.Half95, x.Clip, want)
 				}
 			}
 		}

@@ -131,7 +131,7 @@ func climb(q *query) (uncertainty.Estimate, error) {
 		return uncertainty.Estimate{}, noWay(q.roles.Resolve(q.m.Points[0])[0])
 	}
 	t := q.Clock.At(q.frame+w) - q.Clock.At(q.frame)
-	return q.metres(func(p []r2.Vec, _ []float64) float64 {
+	return q.metres(func(p []r2.Vec, _, _ []float64) float64 {
 		return angles.Deg(math.Atan2(p[1].Y-p[0].Y+body.Gravity*t*t/2, p[1].X-p[0].X))
 	}, 2, q.x, q.sd), nil
 }

@@ -67,7 +67,7 @@ func pace(q *query) (uncertainty.Estimate, error) {
 		return uncertainty.Estimate{}, noWay(q.roles.Resolve(q.m.Points[0])[0])
 	}
 	t := q.Clock.At(q.frame) - q.Clock.At(from)
-	return q.metres(func(p []r2.Vec, _ []float64) float64 { return (p[1].X - p[0].X) / t }, 2, q.x, q.sd), nil
+	return q.metres(func(p []r2.Vec, _, _ []float64) float64 { return (p[1].X - p[0].X) / t }, 2, q.x, q.sd), nil
 }
 
 // pace adds the ends of the line that fits a point's way between two frames best. What is
@@ -135,7 +135,7 @@ func (q *query) inPlane(of func(places []r2.Vec) float64) uncertainty.Estimate {
 			return of(places)
 		}, q.x, q.sd)
 	}
-	return q.metres(func(p []r2.Vec, _ []float64) float64 { return of(p) }, len(q.x)/2, q.x, q.sd)
+	return q.metres(func(p []r2.Vec, _, _ []float64) float64 { return of(p) }, len(q.x)/2, q.x, q.sd)
 }
 
 // Window of the foot's speed before touchdown, seconds: long enough to beat the scatter of
@@ -168,7 +168,7 @@ func backward(q *query) (uncertainty.Estimate, error) {
 			if q.placedByHand(f)+q.placedByHand(q.frame) == 0 {
 				own = soonAfter
 			}
-			return q.metres(func(at []r2.Vec, _ []float64) float64 { return (at[1].X - at[0].X) / t }, 2,
+			return q.metres(func(at []r2.Vec, _, _ []float64) float64 { return (at[1].X - at[0].X) / t }, 2,
 				[]float64{here.At.X, here.At.Y, p.At.X, p.At.Y}, []float64{own * here.Sigma, 0, own * p.Sigma, 0}), nil
 		}
 	}

@@ -101,7 +101,7 @@ func (q *query) speed() (uncertainty.Estimate, error) {
 	if !okA || !okB || err != nil {
 		return uncertainty.Estimate{}, Failure{"the hips are not tracked through this step", "drafted or tracked hips"}
 	}
-	return q.metres(func(p []r2.Vec, t []float64) float64 { return (p[1].X-p[0].X)/t[0] - q.belted(a, 1) }, 2,
+	return q.metres(func(p []r2.Vec, _, t []float64) float64 { return (p[1].X-p[0].X)/t[0] - q.belted(a, 1) }, 2,
 		[]float64{a.X, a.Y, b.X, b.Y, t.Value}, []float64{q.Sigma, 0, q.Sigma, 0, t.SD}), nil
 }
 
@@ -143,7 +143,7 @@ func (q *query) travel() (uncertainty.Estimate, error) {
 	if q.drafted(q.step.From) {
 		sd = math.Hypot(sd, massOff*math.Sqrt2*math.Max(q.cache.tall, math.Min(2*q.cache.tall, clearHeight)))
 	}
-	return q.metres(func(p []r2.Vec, _ []float64) float64 { return 100 * (p[1].Y - p[0].Y) }, 2, []float64{x, lo, x, hi}, []float64{0, 0, 0, sd}), nil
+	return q.metres(func(p []r2.Vec, _, _ []float64) float64 { return 100 * (p[1].Y - p[0].Y) }, 2, []float64{x, lo, x, hi}, []float64{0, 0, 0, sd}), nil
 }
 
 // massOff is how far joints of a draft that are off together move the centre of mass, standing

@@ -139,10 +139,7 @@ func begin(m model.Model, in Input, old *Cache) *Evaluation {
 	if in.Clip.Direction < 0 {
 		e.view.Direction = -1
 	}
-	e.Roles = in.Athlete.Roles(body.NearSide(e.view.Direction))
-	if sport.Of(m.ID).Pole() {
-		e.Roles.Takeoff = e.Roles.Throwing.Other() // the foot under the top hand's other side leaves, whatever the card says of jumps
-	}
+	e.Roles = sport.Of(m.ID).Roles(in.Athlete, body.NearSide(e.view.Direction))
 	e.Sigma = HandSigma * math.Max(1, float64(in.Clip.Height)/720)
 	var err error
 	if e.Clock, err = timebase.New(in.Clip.Stamps, in.Clip.FileRate, in.Clip.CaptureRate); err != nil {

@@ -11,6 +11,7 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/signal"
 	"neokinema/core/sport"
+	"neokinema/core/stabilize"
 	"neokinema/core/uncertainty"
 )
 
@@ -29,6 +30,8 @@ type sight struct {
 	slopeSD float64
 	focal   float64 // ln of px
 	focalSD float64
+	pitch   float64 // by which the camera looks down, rad
+	pitchSD float64
 	middle  r2.Vec // where the axis of the camera meets the picture, px
 }
 
@@ -39,13 +42,15 @@ const (
 	offSquare     = 8 * math.Pi / 180 // rad, standard deviation
 	wideFocal     = 1.3
 	wideSpread    = 0.4
-	turnedSpread  = 0.05  // of a camera that turned far enough to know its focal length
-	sightWindow   = 0.2   // s; limbs are compared between stretches so long: about a step
-	leastWindows  = 3     //
-	leastLimbs    = 3     // that are seen in a stretch
-	windowScatter = 0.025 // of the ln of their longest looks, at least
-	leastWay      = 1.0   // standing heights that somebody must go
-	upright       = 0.25  // standing heights by which hips of somebody who runs go up and down at most
+	pitchSpread   = 4 * math.Pi / 180   // rad, by which somebody who follows hips from afar looks up or down
+	rollDrift     = 0.5 * math.Pi / 180 // rad, by which he tilts it as he turns
+	turnedSpread  = 0.05                // of a camera that turned far enough to know its focal length
+	sightWindow   = 0.2                 // s; limbs are compared between stretches so long: about a step
+	leastWindows  = 3                   //
+	leastLimbs    = 3                   // that are seen in a stretch
+	windowScatter = 0.025               // of the ln of their longest looks, at least
+	leastWay      = 1.0                 // standing heights that somebody must go
+	upright       = 0.25                // standing heights by which hips of somebody who runs go up and down at most
 )
 
 // findSight compares limbs along the way.
@@ -67,11 +72,30 @@ func (e *Evaluation) findSight() {
 	if c := e.Input.Camera; e.usable() && c.Turned() > turnsEnough && c.Focal > 0 {
 		s.focal, s.focalSD = math.Log(c.Focal), turnedSpread
 	}
+	s.pitch, s.pitchSD = looksDown(e.Input.Camera)
 	s.slopeSD = math.Sin(offSquare) / math.Exp(s.focal)
 	if event := sport.Of(e.Model.ID); event.Circle > 0 || event.Curved || !e.usable() {
 		return
 	}
 	e.compareLimbs(s)
+}
+
+// looksDown is by how much the camera looked down in the reference frame, rad, and its doubt.
+// Who follows an athlete holds the telephone level all the while, so that the way its right
+// side goes is the horizon's (Brown and Lowe, Automatic Panoramic Image Stitching using
+// Invariant Features, 2007, section 4).
+func looksDown(c *stabilize.Rotations) (pitch, sd float64) {
+	weight := 1 / (pitchSpread * pitchSpread)
+	var sum float64
+	if c.Usable() && !c.Still() {
+		// Down is (0, 1, pitch) there, and a level side has none of it.
+		w := 1 / (rollDrift * rollDrift * float64(len(c.Turns)))
+		for _, turn := range c.Turns {
+			right := stabilize.Rotate(stabilize.Rotation(turn), stabilize.Direction{X: 1})
+			sum, weight = sum-w*right.Z*right.Y, weight+w*right.Z*right.Z
+		}
+	}
+	return sum / weight, 1 / math.Sqrt(weight)
 }
 
 // compareLimbs looks how limbs grow along the way.
@@ -165,17 +189,21 @@ func quantile(list []float64, share float64) float64 {
 	return sorted[min(len(sorted)-1, int(share*float64(len(sorted))))]
 }
 
-// numbers are what a place of the plane depends on, and their doubt: level, slope and ln of
-// the focal length.
+// numbers are what a place of the plane depends on, and their doubt: level, slope, ln of the
+// focal length and pitch.
 func (s *sight) numbers() (x, sd []float64) {
-	return []float64{s.level, s.slope, s.focal}, []float64{s.levelSD, s.slopeSD, s.focalSD}
+	return []float64{s.level, s.slope, s.focal, s.pitch}, []float64{s.levelSD, s.slopeSD, s.focalSD, s.pitchSD}
 }
 
 // flat is the place of a point of the plane, m: along the way from where level holds, and up
 // from the height of the lens; by numbers as [sight.numbers] gives them.
 func (s *sight) flat(p r2.Vec, numbers []float64) r2.Vec {
 	level, slope, focal := numbers[0], numbers[1], math.Exp(numbers[2])
-	u0, u := (s.at-s.middle.X)/focal, (p.X-s.middle.X)/focal
+	u0, u, v := (s.at-s.middle.X)/focal, (p.X-s.middle.X)/focal, (p.Y-s.middle.Y)/focal
+	// As a level camera at the same place would have seen it.
+	down, straight := math.Sincos(numbers[3])
+	deep := straight + v*down
+	u, v = u/deep, (v*straight-down)/deep
 	sin, cos := math.Sincos(math.Atan2(-slope*focal, 1-slope*focal*u0))
 	away := focal / math.Exp(level) // along the sight, where level holds
 	ahead := cos - u*sin
@@ -183,7 +211,7 @@ func (s *sight) flat(p r2.Vec, numbers []float64) r2.Vec {
 		return r2.Vec{X: math.NaN(), Y: math.NaN()} // nobody runs along the sight
 	}
 	along := away * (u - u0) / ahead
-	return r2.Vec{X: along, Y: (p.Y - s.middle.Y) * (away + along*sin) / focal}
+	return r2.Vec{X: along, Y: v * (away + along*sin)}
 }
 
 // past is the tangent by which a line of sight meets the way past its square at a place that
@@ -275,11 +303,11 @@ func (q *query) sidelong(of func(places []r2.Vec) float64) uncertainty.Estimate 
 	if len(z) != n {
 		z, zsd = make([]float64, n), make([]float64, n)
 	}
-	return q.metres(func(p []r2.Vec, z []float64) float64 {
-		numbers, _ := q.sight.numbers()
+	return q.metres(func(p []r2.Vec, numbers, z []float64) float64 {
 		for i := range p {
-			p[i].Y *= 1 - z[i]/q.sight.away(p[i].X, numbers)
-			p[i].X -= z[i] * q.sight.past(p[i].X, numbers)
+			along := p[i].X
+			p[i].X -= z[i] * q.sight.past(along, numbers)
+			p[i].Y *= 1 - z[i]/q.sight.away(along, numbers)
 		}
 		return of(p)
 	}, n, append(slices.Clone(q.x), z...), append(slices.Clone(q.sd), zsd...))
@@ -304,22 +332,23 @@ func (e *Evaluation) paceSD() float64 {
 			continue
 		}
 		step := 0.1 * math.Exp(e.sight.level)
-		v := e.metres(func(at []r2.Vec, _ []float64) float64 { return at[1].X - at[0].X }, 2, []float64{p.X, p.Y, p.X + step, p.Y}, make([]float64, 4))
+		v := e.metres(func(at []r2.Vec, _, _ []float64) float64 { return at[1].X - at[0].X }, 2, []float64{p.X, p.Y, p.X + step, p.Y}, make([]float64, 4))
 		return math.Abs(v.SD / v.Value)
 	}
 	return e.sight.levelSD
 }
 
 // metres carries the doubt of places and of the plane through a function of places in
-// metres: x are coordinates of points in px, in turn; what stands behind them is handed on.
-func (e *Evaluation) metres(of func(places []r2.Vec, rest []float64) float64, points int, x, sd []float64) uncertainty.Estimate {
+// metres: x are coordinates of points in px, in turn. The numbers of the plane and what stands
+// behind the coordinates are handed on.
+func (e *Evaluation) metres(of func(places []r2.Vec, numbers, rest []float64) float64, points int, x, sd []float64) uncertainty.Estimate {
 	nx, nsd := e.sight.numbers()
 	all, sds := append(slices.Clone(nx), x...), append(slices.Clone(nsd), sd...)
 	return uncertainty.Propagate(func(v []float64) float64 {
 		places := make([]r2.Vec, points)
 		for i := range places {
-			places[i] = e.sight.flat(r2.Vec{X: v[3+2*i], Y: v[4+2*i]}, v[:3])
+			places[i] = e.sight.flat(r2.Vec{X: v[len(nx)+2*i], Y: v[len(nx)+1+2*i]}, v[:len(nx)])
 		}
-		return of(places, v[3+2*points:])
+		return of(places, v[:len(nx)], v[len(nx)+2*points:])
 	}, all, sds)
 }

@@ -123,7 +123,7 @@ func (e *Evaluation) stepLength(a, b report.Step, t uncertainty.Estimate) (uncer
 		return uncertainty.Estimate{}, false
 	}
 	p, q := e.view.Forward(r2.Vec{X: a.At[0], Y: a.At[1]}), e.view.Forward(r2.Vec{X: b.At[0], Y: b.At[1]})
-	return e.metres(func(at []r2.Vec, t []float64) float64 { return at[1].X - at[0].X - e.belted(p, t[0]) }, 2,
+	return e.metres(func(at []r2.Vec, _, t []float64) float64 { return at[1].X - at[0].X - e.belted(p, t[0]) }, 2,
 		[]float64{p.X, p.Y, q.X, q.Y, t.Value}, []float64{e.Sigma, 0, e.Sigma, 0, t.SD}), true
 }
 

@@ -132,6 +132,16 @@ type Event struct {
 // Pole tells that the athlete is carried by a pole.
 func (e Event) Pole() bool { return e.Held && e.Implement == nil }
 
+// Roles are a person's in this event, seen from a camera at the near side. A vaulter leaves the
+// ground from the foot across from the top hand, whatever the card says of jumps.
+func (e Event) Roles(p body.Person, near body.Side) body.Roles {
+	r := p.Roles(near)
+	if e.Pole() {
+		r.Takeoff = r.Throwing.Other()
+	}
+	return r
+}
+
 // Half angles of the landing sectors, degrees: 34.92 and 28.96 in all.
 // World Athletics Technical Rules 32, from memory.
 const (

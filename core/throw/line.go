@@ -25,6 +25,7 @@ type segment struct {
 	ka, kb float64       // its ends are base + k times the line
 	seen   []observation // from end b to end a
 	expect []float64     // about where it points, rad; NaN without; nil for no idea
+	held   int           // frames over which its length goes off its prior as one; 0: over all of them
 }
 
 // observation is one picture of a line, px.
@@ -55,6 +56,7 @@ func (d *SegmentTrack) Has(f int) bool { return d != nil && f >= d.From && f < d
 var (
 	ErrFewLooks = errors.New("there are too few frames with this point")
 	ErrGap      = errors.New("the point is hidden for more than half a turn")
+	ErrNoRound  = errors.New("it does not turn round, so its length and direction do not show to one camera")
 )
 
 // direction of an azimuth and elevation in the world, and its slopes.
@@ -275,7 +277,47 @@ const (
 // by least squares (Gauss and Newton) over azimuth, elevation and length of all
 // frames at once. Looks that are far off count less (Huber 1964, Ann. Math. Stat.
 // 35:73).
-func (l *segment) track() (*SegmentTrack, error) { return l.retrack(nil) }
+func (l *segment) track() (*SegmentTrack, error) {
+	d, err := l.retrack(nil)
+	if err != nil || !l.whole {
+		return d, err
+	}
+	// Where shoulders swing to and fro they never show their whole length, and as longer ones
+	// they would swing less: where they turn round tells how long they are all the while.
+	long, ok := d.turnedLength()
+	if !ok {
+		return nil, ErrNoRound
+	}
+	l.length, l.held = spread{long, lengthShare * long}, int(lengthTime*l.rate)
+	return l.retrack(d)
+}
+
+// How far such a line is longer or shorter than where it turns round, as shoulders are
+// drawn ahead or back, and for how long, s. Assumed.
+const (
+	lengthShare = 0.03
+	lengthTime  = 0.3
+)
+
+// turnedLength is the length of a line over the frames about which it turns at least half round.
+func (d *SegmentTrack) turnedLength() (long float64, ok bool) {
+	var sum, weight float64
+	from, to := 0, 0
+	for i, az := range d.Az {
+		for az-d.Az[from] > math.Pi/2 {
+			from++
+		}
+		for to < len(d.Az)-1 && d.Az[to]-az < math.Pi/2 {
+			to++
+		}
+		if !d.Seen[i] || from == 0 || d.Az[to]-az < math.Pi/2 {
+			continue
+		}
+		w := 1 / (d.LenSD[i] * d.LenSD[i])
+		sum, weight = sum+w*d.Length[i], weight+w
+	}
+	return sum / weight, weight > 0
+}
 
 // retrack is draw from an earlier answer on: when only the base has moved, which way
 // the line points is known.
@@ -386,12 +428,11 @@ const nearby = 4
 // turning is the rate at which a line turns about a frame, rad/s; never so slow
 // that it would be held stiff.
 func (l *segment) turning(az []float64) []float64 {
-	const slowest = 5
 	w := int(0.15 * l.rate)
 	out := make([]float64, len(az))
 	for i := range az {
 		a, b := max(0, i-w), min(len(az)-1, i+w)
-		out[i] = math.Max(slowest, math.Abs(az[b]-az[a])*l.rate/float64(b-a))
+		out[i] = math.Max(l.smooth.slowest, math.Abs(az[b]-az[a])*l.rate/float64(b-a))
 	}
 	return running(out, w)
 }
@@ -422,8 +463,13 @@ func (s *solver) stiffen() {
 	n := 3 * s.n
 	s.stiff, s.m, s.f = linsolve.NewBanded(n, 11), linsolve.NewBanded(n, 11), linsolve.NewBanded(n, 11)
 	s.g, s.d, s.weights = make([]float64, n), make([]float64, n), make([][3]float64, max(0, s.n-3))
-	// The prior is one for the whole clip, not one for each frame.
-	s.long = 1 / float64(s.n) / (s.length.sd * s.length.sd)
+	// The prior is one for all the frames over which the length strays as one.
+	s.long = 1 / (s.length.sd * s.length.sd)
+	if s.held > 0 {
+		s.long /= float64(s.held)
+	} else {
+		s.long /= float64(s.n)
+	}
 	for i := range s.n {
 		s.stiff.Add(3*i+2, 3*i+2, s.long)
 	}

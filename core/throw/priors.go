@@ -13,6 +13,7 @@ import (
 type prior struct {
 	length   spread  // m
 	window   float64 // s in which the longest look is the length; 0: one length for the whole clip
+	whole    bool    // its length differs between people by so much that it must be seen in whole
 	smooth   smoothness
 	onward   float64 // how sure it is that the line only turns onward, 0 to 1
 	within   float64 // how far it may point off its guide (another line), rad
@@ -24,22 +25,23 @@ type spread struct{ mean, sd float64 }
 
 // smoothness is the scatter of what is penalised: the third derivatives of azimuth and
 // elevation over the turning rate cubed, and the second derivative of length over length
-// and rate squared.
-type smoothness struct{ azimuth, elevation, length float64 }
+// and rate squared; and the turning rate, rad/s, below which it is held no stiffer.
+type smoothness struct{ azimuth, elevation, length, slowest float64 }
 
-// The trunk turns evenly; the implement's line swings with each pull, and so does a foot.
+// The trunk turns evenly, and in winds swings to and fro as quickly; the implement's line swings
+// with each pull, and so does a foot.
 var (
-	evenly  = smoothness{0.25, 0.25, 0.002}
-	pulled  = smoothness{0.8, 0.8, 0.01}
-	stepped = smoothness{0.8, 0.8, 0.002}
+	evenly  = smoothness{0.25, 0.25, 0.002, 8}
+	pulled  = smoothness{0.8, 0.8, 0.01, 5}
+	stepped = smoothness{0.8, 0.8, 0.002, 5}
 )
 
 // Lines of the body as shares of standing height: between the middles of shoulders and of
 // hips after de Leva (1996, J. Biomech. 29:1223) from memory, between the ears and from heel
 // to toe from memory of anthropometric tables. The scatter covers athletes and models.
 var spans = map[string]prior{
-	"shoulder": {length: spread{0.21, 0.03}, smooth: evenly, onward: 0.3, within: 0.9},
-	"hip":      {length: spread{0.11, 0.025}, smooth: evenly, onward: 0.3, within: 0.9},
+	"shoulder": {length: spread{0.21, 0.03}, whole: true, smooth: evenly, onward: 0.3, within: 0.9},
+	"hip":      {length: spread{0.11, 0.025}, whole: true, smooth: evenly, onward: 0.3, within: 0.9},
 	"ear":      {length: spread{0.085, 0.015}, smooth: evenly, onward: 0.3, within: 0.9},
 	"foot":     {length: spread{0.14, 0.02}, smooth: stepped, within: 1.0},
 }
