@@ -259,7 +259,7 @@ func (n *numbers) compare(w way, a study.Attempt, got, truth report.Report, scen
 		if r.Value == nil {
 			continue
 		}
-		truly := inTheWorld(a, scene, cp, want.Value.Value)
+		truly := inTheWorld(a, scene, cp, want)
 		of(n.readings, by, kind, event).add(r.Value.Value, r.Value.Half95, truly)
 		if off := r.Value.Value - truly; math.Abs(off) > r.Value.Half95 {
 			n.outside = append(n.outside, fmt.Sprintf("%s %s: %s %s %.2f +-%.2f, truly %.2f", a.Name, by, kind, r.ID, r.Value.Value, r.Value.Half95, truly))
@@ -280,10 +280,9 @@ func (n *numbers) compare(w way, a study.Attempt, got, truth report.Report, scen
 // landmarks really are to each other and directions really point at the moment of the
 // checkpoint; else what the report on the truth reads. That would still guess what lies nearer to
 // its camera, and what lies behind the body.
-func inTheWorld(a study.Attempt, scene *simcam.Scene, cp model.Checkpoint, reported float64) float64 {
-	m := cp.Measure
+func inTheWorld(a study.Attempt, scene *simcam.Scene, cp model.Checkpoint, reported report.Reading) float64 {
 	if leaves := scene.Truth.Release; leaves != nil {
-		switch m.Kind {
+		switch cp.Measure.Kind {
 		case "release_speed":
 			return leaves.Speed
 		case "release_angle":
@@ -292,7 +291,19 @@ func inTheWorld(a study.Attempt, scene *simcam.Scene, cp model.Checkpoint, repor
 			return leaves.Height
 		}
 	}
-	f, ok := scene.Truth.Positions[cp.Position]
+	if len(reported.Repetitions) == 0 {
+		return momentInTheWorld(a, scene, cp.Measure, cp.Position, reported.Value.Value)
+	}
+	mean := 0.0
+	for _, r := range reported.Repetitions {
+		mean += momentInTheWorld(a, scene, cp.Measure, r.Position, r.Value.Value) / float64(len(reported.Repetitions))
+	}
+	return mean
+}
+
+// momentInTheWorld is what is true of a measure at one position.
+func momentInTheWorld(a study.Attempt, scene *simcam.Scene, m model.Measure, position string, reported float64) float64 {
+	f, ok := scene.Truth.Positions[position]
 	if !ok || f < 0 || f >= len(scene.Truth.Frames) || m.Pick != "" || len(m.Positions) > 0 {
 		return reported
 	}

@@ -53,7 +53,7 @@ func (l *Lab) joinedClips() (*joinedness, error) {
 			}
 			for _, v := range r.Readings {
 				if cp, ok := a.Model.Checkpoint(v.ID); ok && v.Value != nil {
-					truly[v.ID] = inTheWorld(x, scene, cp, v.Value.Value)
+					truly[v.ID] = inTheWorld(x, scene, cp, v)
 				}
 			}
 		}
@@ -82,10 +82,10 @@ func (l *Lab) joinedClips() (*joinedness, error) {
 			}
 		}
 		for _, x := range both.Readings {
-			if want, ok := truly[x.ID]; ok && x.Value != nil && x.Clip+strings.Join(views(x), "") != "" {
+			if want, ok := truly[x.ID]; ok && x.Value != nil && (x.Both || x.Clip+strings.Join(views(x), "") != "") {
 				in := math.Abs(x.Value.Value-want) <= x.Value.Half95
 				if out.right.add(in); !in && os.Getenv("NEO_TELL") != "" {
-					fmt.Fprintf(os.Stderr, "    %s: %s %.4g ±%.2g from %q, truly %.4g\n", a.Name, x.ID, x.Value.Value, x.Value.Half95, x.Clip, want)
+					fmt.Fprintf(os.Stderr, "    %s: %s %.4g ±%.2g from %q (both %v), truly %.4g\n", a.Name, x.ID, x.Value.Value, x.Value.Half95, x.Clip, x.Both, want)
 				}
 			}
 		}

@@ -111,6 +111,7 @@ func (e *Evaluation) findApproach() {
 		p := report.FootPlace{Foot: f.Side, From: f.From, To: f.To}
 		along, right := run.Place(i)
 		p.Along, p.Right = along, right
+		p.Heading = run.Heading(max(0, i-1), min(i+1, len(feet)-1)).Value
 		if v := e.beforeLine(along, right); v.SD < placeKnown {
 			p.Before = &v
 		}

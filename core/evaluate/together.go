@@ -1,6 +1,7 @@
 package evaluate
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -8,6 +9,7 @@ import (
 
 	"neokinema/core/model"
 	"neokinema/core/report"
+	"neokinema/core/throw"
 	"neokinema/core/timebase"
 	"neokinema/core/uncertainty"
 )
@@ -24,6 +26,7 @@ type Companion struct {
 	Problem  string            `json:"problem,omitempty" required:"false" doc:"why nothing is joined with it"`
 	Moments  map[string]Moment `json:"moments" doc:"key positions"`
 	Readings []report.Reading  `json:"readings"`
+	Both     []report.Reading  `json:"both,omitempty" required:"false" doc:"what both clips tell at once, at the frames of the one that is joined"`
 }
 
 // Offset is how much later a moment stands on the clock of a companion, s.
@@ -73,7 +76,14 @@ func Accompanied(m model.Model, ids []string, clips []Input) []Input {
 	for i := range out {
 		for k := range clips {
 			if k != i {
-				out[i].Companions = append(out[i].Companions, companion(m, ids[k], clips[i], alone[i], clips[k], alone[k]))
+				c := companion(m, ids[k], clips[i], alone[i], clips[k], alone[k])
+				if c.Problem == "" {
+					var err error
+					if c.Both, err = fromBoth(m, clips[i], clips[k]); errors.Is(err, throw.ErrOther) {
+						c.Problem = "what both cameras see does not lie in one place: they show different attempts, or one circle is marked wrongly"
+					}
+				}
+				out[i].Companions = append(out[i].Companions, c)
 			}
 		}
 	}
@@ -280,6 +290,12 @@ func (e *Evaluation) join(cp model.Checkpoint, own report.Reading) report.Readin
 		r.Clip, r.Also = c.Clip, nil
 		list = append(list, candidate{r, viewOf(c)})
 	}
+	if both := e.both(cp); both != nil {
+		for _, x := range list {
+			both.Also = append(both.Also, report.Sighting{Clip: x.Clip, View: x.view, Value: *x.Value})
+		}
+		return *both
+	}
 	if len(list) == 0 || len(list) == 1 && list[0].Clip == "" {
 		return own
 	}
@@ -323,6 +339,19 @@ func (e *Evaluation) join(cp model.Checkpoint, own report.Reading) report.Readin
 		}
 	}
 	return best.Reading
+}
+
+// both is what two clips at once tell of a checkpoint, the surest of them: what one of them alone
+// makes of a direction is no second opinion then.
+func (e *Evaluation) both(cp model.Checkpoint) (best *report.Reading) {
+	for _, c := range e.Input.Companions {
+		for _, r := range c.Both {
+			if r.ID == cp.ID && c.Problem == "" && sureReading(r) && (best == nil || r.Value.SD < best.Value.SD) {
+				best = &r
+			}
+		}
+	}
+	return best
 }
 
 // joined is one value of several that agree, the surest first: their weighted mean, as wide as they

@@ -145,3 +145,45 @@ func TestClipsThatDoNotFitAreTold(t *testing.T) {
 		}
 	}
 }
+
+// Two cameras at once tell directions that either alone guesses, and what they see of two attempts
+// does not lie in one place.
+func TestDirectionsOfTwoCameras(t *testing.T) {
+	list, err := study.DrawOf(study.Build, 2, 0, "hammer", "shot")
+	if err != nil {
+		t.Fatal(err)
+	}
+	told := 0
+	for i, a := range list {
+		b, err := a.Beside(a.Other())
+		if err != nil {
+			t.Fatal(err)
+		}
+		join := func(x evaluate.Input) report.Report {
+			return evaluate.Together(a.Model, []string{"one", "two"}, []evaluate.Input{a.Input(study.White, true), x})[0]
+		}
+		r := join(b.Input(study.White, true))
+		for _, x := range r.Readings {
+			cp, _ := a.Model.Checkpoint(x.ID)
+			f, ok := a.Scene.Truth.Positions[cp.Position]
+			if cp.Measure.Kind != "azimuth" || cp.Measure.Points[0] != "chest" || !x.Both || !ok {
+				continue
+			}
+			told++
+			if want := a.Scene.Truth.Frames[f].Azimuths.Shoulders; math.Abs(math.Remainder(x.Value.Value-want, 360)) > x.Value.Half95 || x.Clip != "" {
+				t.Errorf("%s: %s %.1f ±%.1f from %q, truly %.1f", a.Name, x.ID, x.Value.Value, x.Value.Half95, x.Clip, want)
+			}
+			if len(x.Also) > 0 && x.Also[0].Value.SD < x.Value.SD {
+				t.Errorf("%s: %s is surer from one camera: %v", a.Name, x.ID, x.Also)
+			}
+		}
+		c := list[(i+2)%len(list)]
+		other := join(c.Input(study.White, true))
+		if slices.ContainsFunc(other.Readings, func(x report.Reading) bool { return x.Both }) {
+			t.Errorf("%s beside %s: read from both", a.Name, c.Name)
+		}
+	}
+	if told < 4 {
+		t.Errorf("only %d directions are read from two cameras", told)
+	}
+}

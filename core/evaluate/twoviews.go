@@ -64,38 +64,7 @@ const airSpeed = 343.0
 // moment by a position that both show; or else by sound, when heard is not nil: by how
 // much later the same sound stands in b than in a, s of true time.
 func TwoViews(m model.Model, a, b Input, heard *float64) (Stereo, error) {
-	var es [2]*Evaluation
-	var clips [2]throw.Clip
-	for i, in := range []Input{a, b} {
-		e := Begin(m, in, nil)
-		e.Locate()
-		if e.throw == nil || e.camera == nil || in.Points["ball"] == nil {
-			return Stereo{}, ErrCircle
-		}
-		release := -1
-		if f, ok := e.Flag("release"); ok {
-			release = f
-		}
-		es[i] = e
-		clips[i] = throw.Clip{Camera: e.camera, Movement: e.Movement, Points: in.Points, Frames: e.Clock.Len(), Sigma: e.Sigma, Scatter: e.lasting, Left: e.Roles.Throwing == body.Left, Person: in.Athlete, Kind: throw.Kind(sport.Of(m.ID).Implement.Kind), Contacts: e.contacts, ReleaseFrame: release}
-	}
-	start, by := 0.0, ""
-	if heard != nil {
-		// The sound came later to the camera that stood farther off.
-		far := func(c throw.Clip) float64 { return vec3.Norm(c.Camera.At) / airSpeed }
-		start, by = *heard-(far(clips[1])-far(clips[0])), "sound"
-	}
-	for _, p := range append([]model.Position{{ID: "release"}}, es[0].Model.Positions...) {
-		f, okA := es[0].Flag(p.ID)
-		g, okB := es[1].Flag(p.ID)
-		if by == "" && okA && okB && es[0].Clock.Known() && es[1].Clock.Known() {
-			start, by = es[1].Clock.At(g)-es[0].Clock.At(f), "position"
-		}
-	}
-	if by == "" {
-		return Stereo{}, ErrMoment
-	}
-	both, err := throw.Pair{A: clips[0], B: clips[1], Start: start}.New()
+	es, both, by, err := paired(m, a, b, heard)
 	if err != nil {
 		return Stereo{}, err
 	}
@@ -117,6 +86,72 @@ func TwoViews(m model.Model, a, b Input, heard *float64) (Stereo, error) {
 	}
 	out.Space = es[0].space(both)
 	out.Joints = joints(es, both, out.Space)
+	return out, nil
+}
+
+// paired reads the clips of one attempt alone and both together, and says what brought them to
+// the same moment.
+func paired(m model.Model, a, b Input, heard *float64) (es [2]*Evaluation, both *throw.StereoReconstruction, by string, err error) {
+	var clips [2]throw.Clip
+	for i, in := range []Input{a, b} {
+		if in.Points["ball"] == nil || in.Ground == nil {
+			return es, nil, "", ErrCircle
+		}
+		e := Begin(m, in, nil)
+		e.Locate()
+		if e.throw == nil || e.camera == nil {
+			return es, nil, "", ErrCircle
+		}
+		release := -1
+		if f, ok := e.Flag("release"); ok {
+			release = f
+		}
+		es[i] = e
+		clips[i] = throw.Clip{Camera: e.camera, Movement: e.Movement, Points: in.Points, Frames: e.Clock.Len(), Sigma: e.Sigma, Scatter: e.lasting, Left: e.Roles.Throwing == body.Left, Person: in.Athlete, Kind: throw.Kind(sport.Of(m.ID).Implement.Kind), Contacts: e.contacts, ReleaseFrame: release}
+	}
+	start := 0.0
+	if heard != nil {
+		// The sound came later to the camera that stood farther off.
+		far := func(c throw.Clip) float64 { return vec3.Norm(c.Camera.At) / airSpeed }
+		start, by = *heard-(far(clips[1])-far(clips[0])), "sound"
+	}
+	for _, p := range append([]model.Position{{ID: "release"}}, es[0].Model.Positions...) {
+		f, okA := es[0].Flag(p.ID)
+		g, okB := es[1].Flag(p.ID)
+		if by == "" && okA && okB && es[0].Clock.Known() && es[1].Clock.Known() {
+			start, by = es[1].Clock.At(g)-es[0].Clock.At(f), "position"
+		}
+	}
+	if by == "" {
+		return es, nil, "", ErrMoment
+	}
+	both, err = throw.Pair{A: clips[0], B: clips[1], Start: start}.New()
+	return es, both, by, err
+}
+
+// fromBoth are the checkpoints that hang on directions seen from above, by both clips of a throw
+// at once, at the frames of the first. None where the two do not tell them, and [throw.ErrOther]
+// where they cannot show one attempt.
+func fromBoth(m model.Model, a, b Input) (out []report.Reading, err error) {
+	if sport.Of(m.ID).Circle == 0 {
+		return nil, nil
+	}
+	es, both, _, err := paired(m, a, b, nil)
+	if err != nil {
+		return nil, err
+	}
+	e := es[0]
+	e.throw = both.Orbit
+	for _, cp := range e.Model.Checkpoints {
+		if !directed(cp.Measure) {
+			continue
+		}
+		cp.Views = nil // two cameras see it from everywhere
+		if r := e.read(cp); r.Value != nil && r.Source == "measure" {
+			r.Both = true
+			out = append(out, r)
+		}
+	}
 	return out, nil
 }
 

@@ -127,6 +127,7 @@ type Reading struct {
 	Evidence    *Evidence             `json:"evidence,omitempty" required:"false"`
 	Repetitions []Repetition          `json:"repetitions,omitempty" required:"false" doc:"of a repeated group: the single values"`
 	Clip        string                `json:"clip,omitempty" required:"false" doc:"the clip of this attempt from which it was read, and whose frames its evidence counts, when it is another than this report's"`
+	Both        bool                  `json:"both,omitempty" required:"false" doc:"it was read from this clip and another at once"`
 	Also        []Sighting            `json:"also,omitempty" required:"false" doc:"what other clips of this attempt say of it"`
 }
 
@@ -230,15 +231,16 @@ type Part struct {
 
 // FootPlace is where a foot stands in a run-up. What is not known well enough is not given.
 type FootPlace struct {
-	Foot   body.Side             `json:"foot" enum:"left,right"`
-	From   int                   `json:"from" doc:"frame of touchdown"`
-	To     int                   `json:"to" doc:"frame of toe-off"`
-	Along  uncertainty.Estimate  `json:"along" doc:"of the toes, m"`
-	Right  uncertainty.Estimate  `json:"right" doc:"m"`
-	Before *uncertainty.Estimate `json:"before,omitempty" required:"false" doc:"m before the line, beyond it when negative"`
-	Length *uncertainty.Estimate `json:"length,omitempty" required:"false" doc:"m, of the step to the next"`
-	Speed  *uncertainty.Estimate `json:"speed,omitempty" required:"false" doc:"m/s, of that step"`
-	Lean   *uncertainty.Estimate `json:"lean,omitempty" required:"false" doc:"degrees inward, as the body passes over the foot"`
+	Foot    body.Side             `json:"foot" enum:"left,right"`
+	From    int                   `json:"from" doc:"frame of touchdown"`
+	To      int                   `json:"to" doc:"frame of toe-off"`
+	Along   uncertainty.Estimate  `json:"along" doc:"of the toes, m"`
+	Right   uncertainty.Estimate  `json:"right" doc:"m"`
+	Heading float64               `json:"heading" doc:"of the way about this foot, from the one before to the next, degrees to the right of along"`
+	Before  *uncertainty.Estimate `json:"before,omitempty" required:"false" doc:"m before the line, beyond it when negative"`
+	Length  *uncertainty.Estimate `json:"length,omitempty" required:"false" doc:"m, of the step to the next"`
+	Speed   *uncertainty.Estimate `json:"speed,omitempty" required:"false" doc:"m/s, of that step"`
+	Lean    *uncertainty.Estimate `json:"lean,omitempty" required:"false" doc:"degrees inward, as the body passes over the foot"`
 }
 
 // Turning is what the turns of a throw have in common.

@@ -2853,6 +2853,8 @@ export interface components {
             width: number;
         };
         EvaluateCompanion: {
+            /** @description what both clips tell at once, at the frames of the one that is joined */
+            both?: components["schemas"]["ReportReading"][];
             /** @description id */
             clip: string;
             /** @description key positions */
@@ -4384,6 +4386,11 @@ export interface components {
              * @description frame of touchdown
              */
             from: number;
+            /**
+             * Format: double
+             * @description of the way about this foot, from the one before to the next, degrees to the right of along
+             */
+            heading: number;
             /** @description degrees inward, as the body passes over the foot */
             lean?: components["schemas"]["UncertaintyEstimate"];
             /** @description m, of the step to the next */
@@ -4520,6 +4527,8 @@ export interface components {
         ReportReading: {
             /** @description what other clips of this attempt say of it */
             also?: components["schemas"]["ReportSighting"][];
+            /** @description it was read from this clip and another at once */
+            both?: boolean;
             /** @description the clip of this attempt from which it was read, and whose frames its evidence counts, when it is another than this report's */
             clip?: string;
             evidence?: components["schemas"]["ReportEvidence"];

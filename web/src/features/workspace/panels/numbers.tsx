@@ -176,6 +176,12 @@ const Row = memo(function Row({
           {cp.name}
           {r.side && <small> {r.side}</small>}
           {(r.repetitions?.length ?? 0) > 1 && <small> mean of {r.repetitions!.length}</small>}
+          {r.both && (
+            <small data-both title="The lines of sight of two cameras meet in it: surer than either alone">
+              {" "}
+              · both cameras
+            </small>
+          )}
           {r.clip && (
             <small data-from={r.clip} title={`Read from the ${view} clip; a click opens it there`}>
               {" "}

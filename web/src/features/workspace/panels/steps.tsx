@@ -1,5 +1,6 @@
 import { Box, Text } from "@chakra-ui/react";
 import type { Report, Estimate } from "../../../api/client";
+import { FootName, FootTable } from "./foottable";
 import { Head } from "../../../ui/parts";
 import { Player } from "../stage/player";
 
@@ -24,49 +25,21 @@ export function Steps({ report, player }: { report: Report; player: Player }) {
       >
         Steps
       </Head>
-      <Box
-        as="table"
-        w="100%"
-        fontSize="12.5px"
-        css={{
-          "& td, & th": { textAlign: "right", padding: "2px 4px", fontWeight: 400 },
-          "& th": { color: "quiet", fontSize: "11.5px" },
-          "& td:first-of-type, & th:first-of-type": { textAlign: "left" },
-          "& tr[data-step]:hover": { background: "{colors.raised}", cursor: "pointer" },
-        }}
-      >
-        <thead>
-          <tr>
-            <th>foot</th>
-            <th>contact ms</th>
-            <th>flight ms</th>
-            <th>steps /min</th>
-            <th>length m</th>
-          </tr>
-        </thead>
-        <tbody>
-          {report.steps.map((s) => (
-            <tr key={s.n} data-step={s.n} onClick={() => player.jump(s.from)}>
-              <td>
-                <Box
-                  as="span"
-                  display="inline-block"
-                  w="9px"
-                  h="9px"
-                  mr="6px"
-                  bg={s.foot === "right" ? "sky" : "clay"}
-                  borderRadius={s.foot === "right" ? "1px" : "full"}
-                />
+      <FootTable columns={["foot", "contact ms", "flight ms", "steps /min", "length m"]}>
+        {report.steps.map((s) => (
+          <tr key={s.n} data-step={s.n} onClick={() => player.jump(s.from)}>
+            <td>
+              <FootName foot={s.foot}>
                 {s.n} {s.foot}
-              </td>
-              <td>{cell(s.contact, 0, 1000)}</td>
-              <td>{cell(s.flight, 0, 1000)}</td>
-              <td>{cell(s.cadence, 0)}</td>
-              <td>{cell(s.length, 2)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </Box>
+              </FootName>
+            </td>
+            <td>{cell(s.contact, 0, 1000)}</td>
+            <td>{cell(s.flight, 0, 1000)}</td>
+            <td>{cell(s.cadence, 0)}</td>
+            <td>{cell(s.length, 2)}</td>
+          </tr>
+        ))}
+      </FootTable>
     </Box>
   );
 }

@@ -3,6 +3,7 @@ import { useRef } from "react";
 import type { Estimate, Report } from "../../../../api/client";
 import { cssColor } from "../../../../ui/color";
 import { minus } from "../../../../ui/numbers";
+import { FootName, FootTable } from "../foottable";
 import { Head, Notice } from "../../../../ui/parts";
 import { Player, usePlayer } from "../../stage/player";
 import { SaveDrawing } from "./savedrawing";
@@ -235,10 +236,8 @@ function Curved({ a, player, name }: Drawn) {
         )}
         {a.feet.map((p, i) => {
           const b = a.feet[Math.min(i + 1, a.feet.length - 1)];
-          const c = a.feet[Math.max(0, i - 1)];
           const [fx, fy] = [x(p.along.value), y(p.right.value)];
-          const turn =
-            (Math.atan2(y(b.right.value) - y(c.right.value), x(b.along.value) - x(c.along.value)) * 180) / Math.PI;
+          const turn = p.heading + (side < 0 ? 180 : 0);
           return (
             <g key={p.from} style={{ cursor: "pointer" }} onClick={() => player.jump(p.from)}>
               <ellipse
@@ -277,53 +276,25 @@ function Table({ a, report, player }: { a: Approach; report: Report; player: Pla
   return (
     <Box mb="10px" data-testid="last-steps">
       <Head tone="chalk">The last steps</Head>
-      <Box
-        as="table"
-        w="100%"
-        fontSize="12.5px"
-        css={{
-          "& td, & th": { textAlign: "right", padding: "2px 4px", fontWeight: 400, fontVariantNumeric: "tabular-nums" },
-          "& th": { color: "quiet", fontSize: "11.5px" },
-          "& td:first-of-type, & th:first-of-type": { textAlign: "left" },
-          "& tr[data-step]:hover": { background: "{colors.raised}", cursor: "pointer" },
-        }}
-      >
-        <thead>
-          <tr>
-            <th>foot</th>
-            <th>length m</th>
-            <th>speed m/s</th>
-            <th>ground ms</th>
-            {lean && <th>lean °</th>}
-          </tr>
-        </thead>
-        <tbody>
-          {a.feet.map((p, i) => {
-            const step = report.steps.find((s) => s.from === p.from);
-            const last = i + 1 === a.feet.length;
-            return (
-              <tr key={p.from} data-step={i} onClick={() => player.jump(p.from)}>
-                <td>
-                  <Box
-                    as="span"
-                    display="inline-block"
-                    w="9px"
-                    h="9px"
-                    mr="6px"
-                    bg={p.foot === "right" ? "sky" : "clay"}
-                    borderRadius={p.foot === "right" ? "1px" : "full"}
-                  />
+      <FootTable columns={["foot", "length m", "speed m/s", "ground ms", ...(lean ? ["lean °"] : [])]}>
+        {a.feet.map((p, i) => {
+          const step = report.steps.find((s) => s.from === p.from);
+          const last = i + 1 === a.feet.length;
+          return (
+            <tr key={p.from} data-step={i} onClick={() => player.jump(p.from)}>
+              <td>
+                <FootName foot={p.foot}>
                   {last ? "last" : `−${a.feet.length - 1 - i}`} {p.foot}
-                </td>
-                <td>{last ? "" : said(p.length, 2)}</td>
-                <td>{last ? "" : said(p.speed, 1)}</td>
-                <td>{step?.contact ? (step.contact.value * 1000).toFixed(0) : "–"}</td>
-                {lean && <td>{said(p.lean, 0)}</td>}
-              </tr>
-            );
-          })}
-        </tbody>
-      </Box>
+                </FootName>
+              </td>
+              <td>{last ? "" : said(p.length, 2)}</td>
+              <td>{last ? "" : said(p.speed, 1)}</td>
+              <td>{step?.contact ? (step.contact.value * 1000).toFixed(0) : "–"}</td>
+              {lean && <td>{said(p.lean, 0)}</td>}
+            </tr>
+          );
+        })}
+      </FootTable>
     </Box>
   );
 }
