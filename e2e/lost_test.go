@@ -288,3 +288,34 @@ func TestLeavingStopsWhatRuns(t *testing.T) {
 	s.Button("^Numbers")
 	s.Until(given.Load, "the look is given up")
 }
+
+// TestUndoWhileSaving: what is undone before it is saved is undone all the same: here when the
+// server was never asked for it, else as soon as it has been.
+func TestUndoWhileSaving(t *testing.T) {
+	t.Parallel()
+	c, at, clip := worked(t, h)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	hurry(s)
+	s.Bench(h, at.ID)
+	shown := func(n int) {
+		t.Helper()
+		s.Until(func() bool { return s.MustEval(`() => document.querySelectorAll("[data-flag]").length`).Int() == n }, "%d flags are shown", n)
+	}
+	s.Network(0, 0)
+	for i, frame := range []int{5, 9} {
+		s.Jump(frame)
+		s.Keyboard.MustType(input.KeyF)
+		shown(i + 1)
+	}
+	s.Until(func() bool { return *s.See("[data-testid=saving]").MustAttribute("data-state") == "kept" }, "they are kept here")
+	s.Keyboard.MustType(input.KeyU)
+	shown(1)
+	s.Keyboard.MustType(input.KeyU)
+	s.Network(-1, 0)
+	shown(0)
+	s.Until(func() bool { return *s.See("[data-testid=saving]").MustAttribute("data-state") == "saved" }, "all is saved")
+	if f := flags(c, at.ID, clip); len(f) != 0 {
+		t.Errorf("saved are the flags %v", f)
+	}
+}

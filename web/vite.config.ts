@@ -1,6 +1,7 @@
 import react from "@vitejs/plugin-react";
 import { readFileSync, writeFileSync } from "node:fs";
 import { defineConfig, type Plugin } from "vite";
+import { addresses, packed } from "./fixed";
 
 // What the pages are made of, for the list of licences: only what is really bundled
 // counts. The workers are bundled by themselves and add to the same list.
@@ -24,8 +25,9 @@ const shipped = (): Plugin => ({
 });
 
 export default defineConfig({
-  plugins: [react(), shipped()],
+  plugins: [react(), shipped(), packed()],
+  define: addresses,
   worker: { plugins: () => [shipped()] },
   build: { target: "es2022", chunkSizeWarningLimit: 700, assetsInlineLimit: 0 },
-  server: { proxy: { "/api": "http://127.0.0.1:8470" } },
+  server: { proxy: { "^/(api|core~|pose~)": "http://127.0.0.1:8470" } },
 });

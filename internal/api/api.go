@@ -128,6 +128,7 @@ func New(p Parts) (http.Handler, error) {
 	}
 	s.BodyTime = p.BodyTime
 	e.Use(patient(p.BodyTime))
+	e.Use(middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 1024, Skipper: func(c *echo.Context) bool { return !packs(c.Request()) }}))
 
 	root := e.Group("/api")
 	root.GET("/live", func(c *echo.Context) error { return c.JSON(http.StatusOK, map[string]string{"status": "ok"}) })
@@ -156,6 +157,7 @@ func New(p Parts) (http.Handler, error) {
 	s.describe(root)
 	s.sharedUploads(root, uploads)
 	e.GET("/*", s.frontEnd)
+	e.HEAD("/*", s.frontEnd)
 	return e, nil
 }
 

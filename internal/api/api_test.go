@@ -788,6 +788,26 @@ func TestPagesAndCoreAreAskedForAgain(t *testing.T) {
 	if got := kept(string(script)); script == nil || !strings.Contains(got, "immutable") {
 		t.Errorf("%s is kept by %q", script, got)
 	}
+	// At the address that names what is in them core and models are kept for good; at an old
+	// one, and at that of an old script, there is nothing any more.
+	names, err := fs.ReadFile(web.Files(), "fixed.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var now map[string]string
+	if err := json.Unmarshal(names, &now); err != nil {
+		t.Fatal(err)
+	}
+	for _, path := range []string{"/core~" + now["core"] + "/core.wasm", "/pose~" + now["pose"] + "/movenet-thunder.json"} {
+		if got := kept(path); !strings.Contains(got, "immutable") {
+			t.Errorf("%s is kept by %q", path, got)
+		}
+	}
+	for _, path := range []string{"/core~0123456789ab/core.wasm", "/assets/models-OLD.js"} {
+		if raw, status := c.Try("GET", path, nil); status != 404 || !strings.Contains(string(raw), "Reload the page") {
+			t.Errorf("%s: %d %s", path, status, raw)
+		}
+	}
 	// What is there already is not sent again, and compressed it is the same.
 	plain, err := fs.ReadFile(web.Files(), "core/wasm_exec.js")
 	if err != nil {

@@ -4,12 +4,14 @@ import (
 	"bytes"
 	"compress/gzip"
 	"crypto/sha256"
+	"encoding/json"
 	"fmt"
 	"io"
 	"io/fs"
 	"mime"
 	"net/http"
 	"path"
+	"regexp"
 	"strings"
 	"time"
 
@@ -18,37 +20,58 @@ import (
 	"neokinema/internal/problem"
 )
 
-// page is a file of the front end as it is sent: hashed and compressed once.
+// page is a file of the front end as it is sent: hashed and packed once.
 type page struct {
-	kind string // media type
-	tag  string
-	zip  []byte // nil where compression does not pay
+	kind   string // media type
+	tag    string
+	packed map[string][]byte // by encoding; empty where packing does not pay
 }
+
+// encodings in the order in which they are preferred.
+var encodings = []string{"br", "gzip"}
+
+// fixed matches addresses that name what is in a folder.
+var fixed = regexp.MustCompile(`^(core|pose)~([0-9a-f]{12})/`)
 
 // frontEnd serves the built pages; addresses of screens get the start page.
 func (s *server) frontEnd(c *echo.Context) error {
 	name := strings.TrimPrefix(path.Clean(c.Request().URL.Path), "/")
+	// What has no hash in its address is asked for again, so that pages and core fit.
+	keep := "no-cache"
+	if strings.HasPrefix(name, "assets/") {
+		keep = forGood
+	}
+	if m := fixed.FindStringSubmatch(name); m != nil {
+		now, err := s.fixed()
+		if err != nil {
+			return err
+		}
+		if now[m[1]] != m[2] {
+			return errRenewed
+		}
+		name, keep = m[1]+"/"+name[len(m[0]):], forGood
+	}
 	if st, err := fs.Stat(s.Web, name); err != nil || st.IsDir() {
+		if keep == forGood {
+			return errRenewed
+		}
 		name = "index.html"
 	}
 	p, err := s.page(name)
 	if err != nil {
 		return problem.New(problem.NotFound, "The front end is not built. Run ./neo demo.")
 	}
-	// What has no hash in its name is asked for again, so that pages and core fit.
-	keep := "no-cache"
-	if strings.HasPrefix(name, "assets/") {
-		keep = "public, max-age=31536000, immutable"
-	}
 	h := c.Response().Header()
 	h.Set("Cache-Control", keep)
 	h.Set("Content-Type", p.kind)
 	h.Set("ETag", p.tag)
 	h.Add("Vary", "Accept-Encoding")
-	if p.zip != nil && c.Request().Header.Get("Range") == "" && strings.Contains(c.Request().Header.Get("Accept-Encoding"), "gzip") {
-		h.Set("Content-Encoding", "gzip")
-		http.ServeContent(c.Response(), c.Request(), name, time.Time{}, bytes.NewReader(p.zip))
-		return nil
+	for _, e := range encodings {
+		if body := p.packed[e]; body != nil && c.Request().Header.Get("Range") == "" && accepts(c.Request(), e) {
+			h.Set("Content-Encoding", e)
+			http.ServeContent(c.Response(), c.Request(), name, time.Time{}, bytes.NewReader(body))
+			return nil
+		}
 	}
 	f, err := s.Web.Open(name)
 	if err != nil {
@@ -71,9 +94,12 @@ func (s *server) page(name string) (*page, error) {
 	if err != nil {
 		return nil, err
 	}
-	p := &page{kind: mime.TypeByExtension(path.Ext(name)), tag: fmt.Sprintf(`W/"%x"`, sha256.Sum256(raw))}
+	p := &page{kind: mime.TypeByExtension(path.Ext(name)), tag: fmt.Sprintf(`W/"%x"`, sha256.Sum256(raw)), packed: map[string][]byte{}}
 	if p.kind == "" {
 		p.kind = http.DetectContentType(raw)
+	}
+	if br, err := fs.ReadFile(s.Web, name+".br"); err == nil { // packed as it was built
+		p.packed["br"] = br
 	}
 	var zip bytes.Buffer
 	w, err := gzip.NewWriterLevel(&zip, gzip.BestCompression)
@@ -87,8 +113,41 @@ func (s *server) page(name string) (*page, error) {
 		return nil, err
 	}
 	if zip.Len() < len(raw)*9/10 {
-		p.zip = zip.Bytes()
+		p.packed["gzip"] = zip.Bytes()
 	}
 	s.pages.Store(name, p)
 	return p, nil
+}
+
+const forGood = "public, max-age=31536000, immutable"
+
+var errRenewed = problem.New(problem.NotFound, "The application was renewed on the server meanwhile. Reload the page.")
+
+// fixed are the names of the folders that browsers keep for good, by what is in them.
+func (s *server) fixed() (map[string]string, error) {
+	raw, err := fs.ReadFile(s.Web, "fixed.json")
+	if err != nil {
+		return nil, problem.New(problem.NotFound, "The front end is not built. Run ./neo demo.")
+	}
+	out := map[string]string{}
+	return out, json.Unmarshal(raw, &out)
+}
+
+// accepts tells whether a client takes an encoding.
+func accepts(r *http.Request, encoding string) bool {
+	for _, part := range strings.Split(r.Header.Get("Accept-Encoding"), ",") {
+		name, how, _ := strings.Cut(strings.TrimSpace(part), ";")
+		if strings.EqualFold(strings.TrimSpace(name), encoding) {
+			return strings.ReplaceAll(how, " ", "") != "q=0"
+		}
+	}
+	return false
+}
+
+// packs tells whether what a request gives is text that packs well, and nothing that is asked for
+// in pieces or told on the way.
+func packs(r *http.Request) bool {
+	p := r.URL.Path
+	return strings.HasPrefix(p, "/api/") && (r.Method == http.MethodGet || r.Method == http.MethodPut || r.Method == http.MethodPost) &&
+		!strings.HasPrefix(p, "/api/uploads") && !strings.Contains(p, "/frames/") && path.Ext(p) == ""
 }

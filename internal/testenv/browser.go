@@ -271,3 +271,58 @@ func (s *Screen) DraftAll(most time.Duration) error {
 	}
 	return nil
 }
+
+// Network lets the page's connection carry so many bytes a second with so much delay; nothing
+// at all with no bytes, and everything with a negative number.
+func (s *Screen) Network(bytesPerSecond int, delay time.Duration) {
+	s.T.Helper()
+	rate := float64(bytesPerSecond)
+	if bytesPerSecond < 0 {
+		rate = -1
+	}
+	if err := (proto.NetworkEnable{}).Call(s); err != nil {
+		s.T.Fatal(err)
+	}
+	err := proto.NetworkEmulateNetworkConditions{Offline: bytesPerSecond == 0, Latency: float64(delay.Milliseconds()), DownloadThroughput: rate, UploadThroughput: rate}.Call(s)
+	if err != nil {
+		s.T.Fatal(err)
+	}
+}
+
+// Unannounced is how long a stage may show another picture than its number says, when it does
+// not say so: a blink.
+const Unannounced = 100 * time.Millisecond
+
+// WrongPictures jumps to frames of a [Numbered] clip, one after the other, and watches at every
+// repaint whether the picture carries the number of the cursor. It counts the jumps at which the
+// stage showed another one without a veil for longer than [Unannounced], and those at which the
+// right picture came while it was watched.
+func (s *Screen) WrongPictures(frames []int) (wrong, right int) {
+	s.T.Helper()
+	places := make([]float64, bits)
+	for b := range places {
+		places[b] = (float64(b) + 0.5) * block
+	}
+	v := s.MustEval(`async (frames, places, blink, y) => {
+		const { player } = window.neokinema;
+		const c = document.querySelector('[data-testid=picture]'), stage = document.querySelector('[data-testid=stage]');
+		const number = () => {
+			const [k, dx, dy] = stage.dataset.look.split(' ').map(Number), g = c.getContext('2d');
+			return places.reduce((n, p, b) => n | (g.getImageData(Math.floor(dx + k * p), Math.floor(dy + k * y), 1, 1).data[0] > 128 ? 1 << b : 0), 0);
+		};
+		const repaint = () => new Promise((ok) => requestAnimationFrame(() => ok()));
+		let wrong = 0, right = 0;
+		for (const n of frames) {
+			player.jump(n);
+			const began = performance.now();
+			for (let off = began; performance.now() - began < 400; ) {
+				await repaint();
+				if (number() === player.get().frame) { right++; break; }
+				if (document.querySelector('[data-testid=veil]')) off = performance.now();
+				else if (performance.now() - off > blink) { wrong++; break; }
+			}
+		}
+		return [wrong, right];
+	}`, frames, places, Unannounced.Milliseconds(), block)
+	return v.Get("0").Int(), v.Get("1").Int()
+}

@@ -353,6 +353,7 @@ type Numbered struct {
 	Width, Height, Frames int
 	Rate                  float64
 	Codec                 []string // ffmpeg output options
+	Grain                 bool     // much that moves in every frame: a file that is long on its way
 }
 
 // Drawn is where clips of the simulated athlete are kept, by what is in them: all tests and
@@ -421,6 +422,9 @@ func (n Numbered) draw(path string) error {
 			for y := range n.Height {
 				for x := range n.Width {
 					v := byte(90 + (x+y+3*f)%60)
+					if n.Grain {
+						v = byte(90 + ((x/2+1)*(y/2+7)*(f+3)*2654435761>>16)%60)
+					}
 					if bit := x / block; y < 2*block && bit < bits {
 						v = 16
 						if f>>bit&1 == 1 {

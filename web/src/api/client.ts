@@ -80,6 +80,9 @@ export class Failure extends Error {
   }
 }
 
+/** sessionEnded is told when the server no longer knows who asks. */
+export const sessionEnded = "neo:session-ended";
+
 export const client = createClient<paths>({ baseUrl: "/api" });
 
 /** ask turns a call of the client into its data or a Failure. */
@@ -96,6 +99,7 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
   const { data, error, response } = answer;
   if (response.ok) return data as T;
   const p = error as Problem | undefined;
+  if (p?.kind === "signed_out" && !response.url.endsWith("/sign-in")) dispatchEvent(new Event(sessionEnded));
   if (p?.kind) throw new Failure(p.kind, p.detail, p.fields ?? []);
   // A proxy answers for a server that restarts.
   if ([429, 502, 503, 504].includes(response.status))

@@ -1,11 +1,13 @@
-import { Box, Flex, Spinner } from "@chakra-ui/react";
+import { Box, Flex } from "@chakra-ui/react";
 import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { SignIn } from "../features/account/signin";
 import { useMe } from "../features/account/api";
 import { Queue } from "../features/queue/queue";
 import { Tray } from "../features/uploads/tray";
+import { Offline, SignInAgain } from "./connection";
 import { Boundary } from "../ui/boundary";
+import { Opening } from "../ui/opening";
 import { Notice } from "../ui/parts";
 
 // The Bench brings the decoder and the WebAssembly core: only when it opens.
@@ -25,11 +27,7 @@ const Begin = lazy(() => ways().then((m) => ({ default: m.Begin })));
 const Letters = lazy(() => ways().then((m) => ({ default: m.Letters })));
 const Mine = lazy(() => import("../features/sharing/sharing").then((m) => ({ default: m.Mine })));
 
-const Wait = () => (
-  <Flex h="100%" align="center" justify="center">
-    <Spinner color="clay" />
-  </Flex>
-);
+const Wait = () => <Opening what="the page" back={null} />;
 
 /** App: what was shared needs no account; everything else does. */
 export function App() {
@@ -47,6 +45,7 @@ export function App() {
           <Route path="*" element={<SignedIn />} />
         </Routes>
       </Suspense>
+      <Offline />
     </Boundary>
   );
 }
@@ -78,6 +77,7 @@ function SignedIn() {
         </Routes>
       </Suspense>
       <Tray />
+      <SignInAgain email={me.data.user.email} demo={me.data.demo} />
     </Box>
   );
 }

@@ -66,12 +66,12 @@ export function loadCore(): Promise<Core> {
 /** openCore starts a core of its own, on a page or in a worker. Besides its calls it has
  * buffers for what is too large for JSON: n bytes of one of them, until the next call. */
 export async function openCore(): Promise<{ core: Core; buffer(which: number, n: number): Uint8Array }> {
-  const runtime = "/core/wasm_exec.js"; // a script of Go's, which leaves its Go behind
+  const runtime = `${__CORE__}/wasm_exec.js`; // a script of Go's, which leaves its Go behind
   await import(/* @vite-ignore */ runtime).catch(() => {
     throw new Error("The computation could not be loaded. Reload the page.");
   });
   const go = new (globalThis as unknown as { Go: Go }).Go();
-  const { instance } = await WebAssembly.instantiateStreaming(fetch("/core/core.wasm"), go.importObject);
+  const { instance } = await WebAssembly.instantiateStreaming(fetch(`${__CORE__}/core.wasm`), go.importObject);
   void go.run(instance);
   const x = instance.exports as unknown as Exports;
   // Memory grows and moves: views are made anew for each call.

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { ask, client, type Directions } from "../../api/client";
+import { forget } from "../../api/keep";
 import { about, useChange } from "../../api/topic";
 
 export const useMe = () => useQuery({ queryKey: about("me"), queryFn: () => ask(client.GET("/me")) });
@@ -40,7 +41,11 @@ export const useLetters = (on: boolean) =>
     refetchInterval: 3000,
   });
 
-export const useSignOut = () => useChange(() => ask(client.POST("/sign-out")), "me");
+export const useSignOut = () =>
+  useChange(async () => {
+    await ask(client.POST("/sign-out"));
+    await forget();
+  }, "me");
 
 export const useInvitee = (invitation: string) =>
   useQuery({

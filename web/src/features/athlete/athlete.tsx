@@ -11,6 +11,8 @@ import { Cue } from "./cue";
 import { Entry } from "./entry";
 import { Trend, Weighed } from "./trend";
 import { dayAndYear as day, today } from "../../ui/date";
+import { useTitle } from "../../ui/title";
+import { Opening } from "../../ui/opening";
 
 // On paper the week is dark on white, whatever the theme.
 const print = `@media print { @page { margin: 12mm } .screen { display: none !important } html.dark, html.light { color-scheme: light; --chakra-colors-ground: #fff; --chakra-colors-panel: #fff; --chakra-colors-chalk: #151515; --chakra-colors-quiet: #555; --chakra-colors-seam: #bbb; --chakra-colors-clay: #a0401f; --chakra-colors-moss: #3f6a2f; --chakra-colors-amber: #7d5200 } .columns { display: block !important } .week button, .week a[href] { display: none } .onpaper { display: block !important } }`;
@@ -33,16 +35,8 @@ export default function Athlete() {
     addEventListener("keydown", key);
     return () => removeEventListener("keydown", key);
   });
-  if (log.error)
-    return (
-      <Box p="40px">
-        <Notice tone="clay" mb="12px">
-          {log.error.message}
-        </Notice>
-        <RouterLink to="/">Back to the queue</RouterLink>
-      </Box>
-    );
-  if (!log.data) return null;
+  useTitle(log.data?.athlete.name, "log");
+  if (!log.data) return <Opening what="the log" error={log.error} />;
   const l = log.data;
   const event = l.events.find((e) => e.event === at) ?? l.events[0];
   return (

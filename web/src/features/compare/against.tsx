@@ -14,6 +14,8 @@ import { useAgainst, useTakeOver } from "./api";
 import { digits } from "./phases";
 import { usePlayerOf } from "./players";
 import { Transport } from "./side";
+import { useTitle } from "../../ui/title";
+import { Opening } from "../../ui/opening";
 
 /** The page holds a clip's points against those of a laboratory or another program. */
 export default function AgainstPage() {
@@ -21,17 +23,9 @@ export default function AgainstPage() {
   const [search] = useSearchParams();
   const of = search.get("clip");
   const found = useWorkspace(id);
-  if (found.error)
-    return (
-      <Box p="40px">
-        <Notice tone="clay" mb="12px">
-          {found.error.message}
-        </Notice>
-        <RouterLink to="/">Back to the queue</RouterLink>
-      </Box>
-    );
   const sheet = found.data;
-  if (!sheet) return null;
+  useTitle(sheet?.athlete.name, "points beside others");
+  if (!sheet) return <Opening what="the clip" error={found.error} />;
   const clip =
     sheet.clips.find((c) => c.state === "ready" && c.id === of) ?? sheet.clips.find((c) => c.state === "ready");
   if (!clip)

@@ -7,12 +7,14 @@ import { Player, usePlayer } from "../workspace/stage/player";
 import { Timeline } from "../workspace/timeline/timeline";
 import type { Overlay } from "../workspace/stage/tools";
 import { Films } from "../voiceover/films";
-import { Key, Notice, Panel } from "../../ui/parts";
+import { Key, Panel } from "../../ui/parts";
 import { AddPicture, MorePicture } from "./more";
 import { digits, Phases, signed } from "./phases";
 import { useFollow, usePlayerOf } from "./players";
 import { asked } from "./question";
 import { nothing, Side, Transport } from "./side";
+import { useTitle } from "../../ui/title";
+import { Opening } from "../../ui/opening";
 
 /** The page opens two attempts. */
 export default function ComparePage() {
@@ -21,16 +23,8 @@ export default function ComparePage() {
   const [curve, setCurve] = useState("");
   const [clips, setClips] = useState<{ a?: string; b?: string }>({});
   const found = useQuery(asked(a, b, { at, clip_a: clips.a, clip_b: clips.b, curve }));
-  if (found.error)
-    return (
-      <Box p="40px">
-        <Notice tone="clay" mb="12px">
-          {found.error.message}
-        </Notice>
-        <RouterLink to={`/attempt/${a}`}>Back to the attempt</RouterLink>
-      </Box>
-    );
-  if (!found.data) return null;
+  useTitle(found.data && `${found.data.a.athlete.name} beside ${found.data.b.athlete.name}`);
+  if (!found.data) return <Opening what="the comparison" error={found.error} />;
   return (
     <ComparisonView
       key={found.data.clip_a + found.data.clip_b}

@@ -2,7 +2,7 @@ import { ready as tfReady, setBackend } from "@tensorflow/tfjs-core";
 import { setWasmPaths } from "@tensorflow/tfjs-backend-wasm";
 
 // What the models run on: WebAssembly, which every browser has. It ships with the
-// application under /pose/.
+// application.
 
 let starting: Promise<void> | undefined;
 
@@ -12,7 +12,7 @@ export function ready(): Promise<void> {
       throw new Error(
         "The pose model cannot run in this browser: WebAssembly is missing. Use a current browser, or place points by hand.",
       );
-    setWasmPaths("/pose/");
+    setWasmPaths(`${__POSE__}/`);
     if (!(await setBackend("wasm")))
       throw new Error("The pose model cannot run in this browser. Use a current browser, or place points by hand.");
     await tfReady();

@@ -4,7 +4,7 @@ import type { Calls } from "../../api/client";
 import { ready } from "./backend";
 
 // The pose networks on the WebAssembly backend. Networks and backend ship with the
-// application under /pose/ and load when first used; what they are to look at, and what
+// application and load when first used; what they are to look at, and what
 // becomes of their answers, is the core's.
 
 type Spec = Calls["begin_draft_answer"]["networks"][number];
@@ -20,7 +20,7 @@ export function networks(specs: Spec[]): Run {
     if (!spec) throw new Error(`There is no network of ${name}.`);
     let model = loaded.get(spec.file);
     if (!model) {
-      model = ready().then(() => loadGraphModel(`/pose/${spec.file}.json`));
+      model = ready().then(() => loadGraphModel(`${__POSE__}/${spec.file}.json`));
       model.catch(() => loaded.delete(spec.file));
       loaded.set(spec.file, model);
     }

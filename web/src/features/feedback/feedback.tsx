@@ -10,6 +10,8 @@ import { Notice } from "../../ui/parts";
 import { Paper } from "./paper";
 import { Talk } from "../voiceover/section";
 import { Send } from "./send";
+import { useTitle } from "../../ui/title";
+import { Opening } from "../../ui/opening";
 
 const print = `@page { margin: 12mm } @media print { html { color-scheme: light } body { background: #fff !important } .screen { display: none !important } .sheet { box-shadow: none !important; margin: 0 !important; padding: 0 !important; max-width: none !important } .whole { break-inside: avoid } }`;
 
@@ -35,13 +37,15 @@ export default function Feedback() {
     addEventListener("keydown", down);
     return () => removeEventListener("keydown", down);
   }, []);
-  if (page.error)
+  useTitle(page.data?.athlete.name, "feedback");
+  if (!page.data)
     return (
-      <Notice tone="clay" m="40px">
-        {page.error.message}
-      </Notice>
+      <Opening
+        what="the feedback page"
+        error={page.error}
+        back={{ to: `/attempt/${id}`, name: "Back to the attempt" }}
+      />
     );
-  if (!page.data) return null;
   const p = page.data;
   return (
     <Box minH="100%" bg="ground" pb="40px">

@@ -8,10 +8,12 @@ import { useMe, useSetDirections } from "../account/api";
 import { Key, Notice, Panel } from "../../ui/parts";
 import { ReasonForm } from "./reason";
 import { ModelPage } from "./page";
+import { useTitle } from "../../ui/title";
 
 /** Models: every technique model as a page that a coach can read and argue with:
  * phases as a strip, what is looked at and by whom, faults with their causes. */
 export default function Models() {
+  useTitle("Models");
   const models = useModels();
   const { id } = useParams();
   const go = useNavigate();

@@ -18,6 +18,7 @@ import { Glance } from "./glance";
 import { keepView, keptView, ordered, orders, type View } from "./order";
 import { send } from "../uploads/uploads";
 import { day, today } from "../../ui/date";
+import { useTitle } from "../../ui/title";
 
 const states = { new: "new", in_work: "in work", ready: "ready", sent: "sent" } as const;
 type State = keyof typeof states;
@@ -26,6 +27,7 @@ const tone: Record<State, string> = { new: "amber", in_work: "sky", ready: "moss
 /** Queue: what came in, what is next. */
 export function Queue({ team }: { team: string }) {
   const queue = useQueue();
+  useTitle("Queue");
   const signOut = useSignOut();
   const go = useNavigate();
   const refresh = useRefresh();

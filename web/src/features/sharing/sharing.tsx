@@ -11,6 +11,7 @@ import { Tray } from "../uploads/tray";
 import { send } from "../uploads/uploads";
 import { Notice } from "../../ui/parts";
 import { longDay } from "../../ui/date";
+import { Opening } from "../../ui/opening";
 
 /** Shared is the page an athlete sees, by a link or in an account, mostly on a phone. */
 export default function Shared() {
@@ -25,7 +26,7 @@ export default function Shared() {
         </Text>
       </Flex>
     );
-  if (!page.data) return null;
+  if (!page.data) return <Opening what="your page" back={null} />;
   const p = page.data;
   return (
     <Box minH="100%" bg="ground" pb="40px">

@@ -11,6 +11,7 @@ import { Modal } from "../../ui/modal";
 import { Head, Notice } from "../../ui/parts";
 import { Accounts, Audit, Own } from "./people";
 import { dayAndYear as day } from "../../ui/date";
+import { useTitle } from "../../ui/title";
 
 const gigabytes = (bytes: number) => (bytes < 1e8 ? `${Math.round(bytes / 1e6)} MB` : `${(bytes / 1e9).toFixed(1)} GB`);
 
@@ -26,6 +27,7 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
   const room = useRoom();
   const go = useNavigate();
   const [adding, setAdding] = useState(false);
+  useTitle("Team");
   const [says, setSays] = useState("");
   const year = new Date().getFullYear();
   return (

@@ -70,12 +70,12 @@ export function commands(
       dispatch({ type: "position", id: position });
     },
     flagNext() {
-      if (report?.next && ready) this.flag(report.next, frame());
+      if (report?.next && ready && player.sees()) this.flag(report.next, frame());
     },
     /** nudge moves the selected point by pixels. */
     nudge(dx: number, dy: number) {
       const p = selected();
-      if (!p || !clip) return;
+      if (!p || !clip || !player.sees()) return;
       const clamp = (v: number, to: number) => Math.round(Math.min(to, Math.max(0, v)) * 10) / 10;
       edit(
         put({ ...p, source: "hand", confidence: 1, x: clamp(p.x + dx, clip.width), y: clamp(p.y + dy, clip.height) }),
@@ -104,6 +104,7 @@ export function commands(
     answer(n: number | "stage" | "later") {
       const q = clip && state.panel === "check" ? asked(report, state.later, clip.id) : undefined;
       if (!q || !clip) return;
+      if (n === "stage" && !player.sees()) return;
       if (n === "later") return dispatch({ type: "later", id: clip.id + q.id });
       if (q.kind === "circle" && n === 0) return edit(...taken(clip.id, w.circle));
       const option = n === "stage" ? q.kind === "moment" && { label: "", frame: frame() } : q.options[n];

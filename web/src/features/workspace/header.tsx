@@ -76,7 +76,13 @@ export const Header = memo(function Header({
         {sheet.before && <Before before={sheet.before} model={sheet.model} effect={effect} />}
       </Box>
       <Spent id={sheet.attempt.id} />
-      <Text fontSize="11.5px" color={state === "kept" ? "amber" : "quiet"} data-testid="saving">
+      <Text
+        fontSize="11.5px"
+        color={state === "kept" ? "amber" : "quiet"}
+        data-testid="saving"
+        data-state={state}
+        role="status"
+      >
         {state === "kept" ? "kept here, not saved yet" : state}
       </Text>
       <Button size="xs" variant="ghost" px="6px" disabled={!canUndo} onClick={onUndo} title="Undo (U)">

@@ -1,10 +1,12 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useCallback, useEffect, useMemo, useRef } from "react";
-import { Link as RouterLink, useNavigate, useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import type { Report, Workspace } from "../../api/client";
 import { useRefresh } from "../../api/topic";
 import { Boundary } from "../../ui/boundary";
+import { Opening } from "../../ui/opening";
 import { Notice, Panel } from "../../ui/parts";
+import { useTitle } from "../../ui/title";
 import { DropArea } from "../uploads/droparea";
 import { send } from "../uploads/uploads";
 import { TalkBar } from "../voiceover/bar";
@@ -32,16 +34,8 @@ import { Toolbar } from "./timeline/toolbar";
 export default function WorkspacePage() {
   const { id = "" } = useParams();
   const sheet = useWorkspace(id);
-  if (sheet.error && !sheet.data)
-    return (
-      <Box p="40px">
-        <Notice tone="clay" mb="12px">
-          {sheet.error.message}
-        </Notice>
-        <RouterLink to="/">Back to the queue</RouterLink>
-      </Box>
-    );
-  if (!sheet.data) return null;
+  useTitle(sheet.data?.athlete.name, sheet.data && (sheet.data.attempt.mark || sheet.data.model.name.toLowerCase()));
+  if (!sheet.data) return <Opening what="the attempt" error={sheet.error} />;
   return <Attempt key={id} sheet={sheet.data} />;
 }
 

@@ -115,10 +115,11 @@ export function useOpenAttempt(sheet: Workspace) {
   );
   const flag = useCallback(
     (id: string, frame: number | null) => {
+      if (frame !== null && !player.sees(frame)) return;
       edit({ kind: "flag", clip: clip!.id, key: id, value: frame });
       dispatch({ type: "position", id });
     },
-    [clip, edit],
+    [clip, edit, player],
   );
   const dragFlag = useCallback(
     (id: string, frame: number, final: boolean) => {

@@ -1,4 +1,5 @@
 import type { Clip } from "../../../api/client";
+import { keep, kept } from "../../../api/keep";
 import { frameURL, proxyURL } from "../../../api/media";
 
 // Exact frames of one clip: frame n is the n-th picture of the proxy, asked for
@@ -13,6 +14,8 @@ export class Frames {
   private busy = false;
   private closed = false;
   private pinned = -1;
+  private leaving = new AbortController();
+  private arrives?: Promise<void>; // all of the video; nothing when it is here, or never will be
 
   private constructor(
     readonly count: number,
@@ -24,14 +27,17 @@ export class Frames {
   /** open prefers WebCodecs; where it is missing the server hands out frames. */
   static async open(clip: Clip, video = proxyURL(clip.id)): Promise<Frames> {
     const count = clip.stamps.length;
-    const keep = Math.max(
+    const room = Math.max(
       12,
       Math.min(90, Math.floor(220e6 / Math.max(1, clip.width * clip.height * clip.proxy_scale ** 2 * 4))),
     );
     if ("VideoDecoder" in globalThis) {
       try {
-        const { decode, end } = await codec(video, count);
-        return new Frames(count, decode, keep, end);
+        const here = await kept(video);
+        const { decode, end } = await codec(here ?? video, count);
+        const f = new Frames(count, decode, room, end);
+        if (!here) f.fetchAll(video);
+        return f;
       } catch (e) {
         console.warn("WebCodecs cannot be used for this clip; frames come from the server.", e);
       }
@@ -39,9 +45,38 @@ export class Frames {
     return new Frames(
       count,
       (n) => fromServer(clip, n),
-      keep,
+      room,
       () => {},
     );
+  }
+
+  /** fetchAll brings the whole video here; what is decoded from then on needs no connection. */
+  private fetchAll(video: string) {
+    this.arrives = keep(video, this.leaving.signal)
+      .then((whole) => codec(whole, this.count))
+      .then(({ decode, end }) => {
+        if (this.closed) return end();
+        this.end();
+        this.decode = decode;
+        this.end = end;
+        this.arrives = undefined;
+      });
+    this.arrives.catch(() => {}); // it was left
+  }
+
+  /** picture decodes a frame: over the connection, or from all of the video once that is here,
+   * whichever is sooner. */
+  private async picture(n: number): Promise<ImageBitmap> {
+    if (!this.arrives) return this.decode(n);
+    const all = this.arrives.then(() => undefined);
+    const over = this.decode(n);
+    const first = await Promise.race([over.catch(() => all), all]);
+    if (first) return first;
+    over.then(
+      (late) => late.close(),
+      () => {},
+    );
+    return this.decode(n);
   }
 
   /** now gives a frame that is decoded already. */
@@ -55,7 +90,7 @@ export class Frames {
     if (have) return have;
     let p = this.waiting.get(n);
     if (!p) {
-      p = this.decode(n).then((b) => this.put(n, b));
+      p = this.picture(n).then((b) => this.put(n, b));
       this.waiting.set(n, p);
       p.finally(() => this.waiting.delete(n)).catch(() => {});
     }
@@ -104,6 +139,7 @@ export class Frames {
 
   close() {
     this.closed = true;
+    this.leaving.abort();
     this.end();
     for (const b of this.kept.values()) b.close();
     this.kept.clear();
@@ -117,9 +153,10 @@ async function fromServer(clip: Clip, n: number): Promise<ImageBitmap> {
 }
 
 /** openVideo opens a proxy for exact frames as decoded samples. */
-export async function openVideo(video: string, count: number) {
-  const { ALL_FORMATS, EncodedPacketSink, Input, UrlSource, VideoSampleSink } = await import("mediabunny");
-  const input = new Input({ formats: ALL_FORMATS, source: new UrlSource(video) });
+export async function openVideo(video: string | Blob, count: number) {
+  const { ALL_FORMATS, BlobSource, EncodedPacketSink, Input, UrlSource, VideoSampleSink } = await import("mediabunny");
+  const source = typeof video === "string" ? new UrlSource(video) : new BlobSource(video);
+  const input = new Input({ formats: ALL_FORMATS, source });
   const track = await input.getPrimaryVideoTrack();
   if (!track || !(await track.canDecode())) throw new Error("no decoder for this proxy");
   const stamps: number[] = [];
@@ -136,7 +173,7 @@ export async function openVideo(video: string, count: number) {
   return { sample, end: () => input.dispose() };
 }
 
-async function codec(video: string, count: number) {
+async function codec(video: string | Blob, count: number) {
   const { sample, end } = await openVideo(video, count);
   const decode: Decode = async (n) => {
     const s = await sample(n);

@@ -8,10 +8,18 @@ export const speeds = [1, 0.5, 0.25, 0.125] as const;
 export const speedNames = ["full", "half", "quarter", "eighth"];
 export type Speed = (typeof speeds)[number];
 
-type State = { frame: number; playing: boolean; speed: Speed; loop: [number, number] | null; direction: 1 | -1 };
+type State = {
+  frame: number;
+  playing: boolean;
+  speed: Speed;
+  loop: [number, number] | null;
+  direction: 1 | -1;
+  /** what was asked of a frame that is not drawn yet, and refused: so many times */
+  refused: number;
+};
 
 export class Player {
-  private state: State = { frame: 0, playing: false, speed: 1, loop: null, direction: 1 };
+  private state: State = { frame: 0, playing: false, speed: 1, loop: null, direction: 1, refused: 0 };
   private listeners = new Set<() => void>();
   private raf = 0;
 
@@ -30,6 +38,16 @@ export class Player {
   private set(change: Partial<State>) {
     this.state = { ...this.state, ...change };
     this.listeners.forEach((f) => f());
+  }
+
+  /** drawn is the frame whose picture is on the stage. */
+  drawn = -1;
+  /** sees tells whether the picture of a frame is what is on the stage; if not, the stage says
+   * that it waits. */
+  sees(frame = this.state.frame) {
+    if (frame !== this.state.frame || this.drawn === frame) return true;
+    this.set({ refused: this.state.refused + 1 });
+    return false;
   }
 
   get last() {

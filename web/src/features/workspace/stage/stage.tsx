@@ -55,6 +55,8 @@ export const looking = {
 export const noClip = "00000000-0000-0000-0000-000000000000";
 
 const handle = 7;
+/** unannounced is how long a picture may take before the stage says that it waits, ms. */
+const unannounced = 80;
 
 /** Stage shows one exact frame, what is measured in it, and takes the hand. */
 export function Stage(p: Props) {
@@ -69,6 +71,8 @@ export function Stage(p: Props) {
   const [look, setLook] = useState<View | null>(null);
   const [hover, setHover] = useState<Spot | null>(null);
   const shown = useRef<{ n: number; b: ImageBitmap } | null>(null);
+  const [late, setLate] = useState<number | null>(null); // the frame that is waited for
+  const refused = usePlayer(player, (s) => s.refused);
   const drag = useRef<{
     kind: "pan" | "point" | "line" | "box" | "limb" | "maybe";
     from: Spot;
@@ -145,10 +149,13 @@ export function Stage(p: Props) {
   const paint = useEffectEvent(draw);
   useLayoutEffect(() => {
     if (!frames) return;
-    let late = false;
+    let left = false;
     const put = (b: ImageBitmap) => {
-      if (late) return;
+      if (left) return;
+      clearTimeout(waiting);
+      setLate(null);
       shown.current = { n: frame, b };
+      player.drawn = frame;
       frames.pin(frame);
       paint();
       const s = player.get();
@@ -160,13 +167,24 @@ export function Stage(p: Props) {
         frames.ahead(list);
       }
     };
+    let waiting: ReturnType<typeof setTimeout> | undefined;
     const have = frames.now(frame);
     if (have) put(have);
-    else frames.get(frame).then(put, (e: Error) => late || setTrouble(e.message)); // a clip that was left says nothing
+    else {
+      // A picture that comes at once need not be announced.
+      waiting = setTimeout(() => setLate(frame), unannounced);
+      frames.get(frame).then(put, (e: Error) => left || setTrouble(e.message)); // a clip that was left says nothing
+    }
     return () => {
-      late = true;
+      left = true;
+      clearTimeout(waiting);
     };
   }, [frames, frame, player]);
+  // What was refused says so at once.
+  useEffect(() => {
+    if (refused && player.drawn !== player.get().frame) setLate(player.get().frame);
+  }, [refused, player]);
+  const veiled = late !== null && late === frame;
 
   // Only a new view draws anew; a point under the hand does not touch the picture.
   useLayoutEffect(() => paint(), [view.k, view.x, view.y, size.w, size.h]);
@@ -206,13 +224,15 @@ export function Stage(p: Props) {
 
   const down = (e: PointerEvent<HTMLDivElement>) => {
     if (e.button > 1) return;
+    // Nothing is put into a picture that is not there.
+    if (e.button === 0 && (p.tool || p.asked) && !player.sees()) return;
     box.current!.setPointerCapture(e.pointerId);
     setHeld(null);
     const at = spot(e);
     const near = here
       .map((q) => ({ id: q.id, d: Math.hypot(q.at.x - at[0], q.at.y - at[1]) * view.k }))
       .sort((a, b) => a.d - b.d)[0];
-    const grab = near && near.d < handle + 4 && (!p.asked || near.id === p.asked.landmark);
+    const grab = player.drawn === frame && near && near.d < handle + 4 && (!p.asked || near.id === p.asked.landmark);
     if (e.button === 1) drag.current = { kind: "pan", from: [e.clientX, e.clientY], look: view, moved: false };
     else if (p.tool?.kind === "line" || p.tool?.kind === "box")
       drag.current = { kind: p.tool.kind, from: [e.clientX, e.clientY], look: view, a: at, moved: false };
@@ -343,7 +363,11 @@ export function Stage(p: Props) {
           }}
         />
       )}
-      <svg width={size.w} height={size.h} style={{ position: "absolute", inset: 0, pointerEvents: "none" }}>
+      <svg
+        width={size.w}
+        height={size.h}
+        style={{ position: "absolute", inset: 0, pointerEvents: "none", opacity: veiled ? 0 : 1 }}
+      >
         {p.overlays(frame).map((o) => (
           <Over key={o.key} o={o} sx={sx} sy={sy} />
         ))}
@@ -404,6 +428,24 @@ export function Stage(p: Props) {
             <circle cx={66} cy={66} r={1.3} fill={onPicture.clay} />
           </svg>
         </Box>
+      )}
+      {veiled && (
+        <Flex
+          position="absolute"
+          inset="0"
+          align="center"
+          justify="center"
+          bg="pit/80"
+          pointerEvents="none"
+          role="status"
+          data-testid="veil"
+        >
+          <Text bg="panel" px="14px" py="8px" borderRadius="full">
+            {navigator.onLine
+              ? `Frame ${frame} is loading …`
+              : `No connection: frame ${frame} is shown as soon as it is back`}
+          </Text>
+        </Flex>
       )}
       {(trouble || clip.state !== "ready") && (
         <Flex position="absolute" inset="auto 0 16px 0" justify="center" pointerEvents="none">

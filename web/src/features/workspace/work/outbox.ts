@@ -6,7 +6,7 @@ import { apply, known, same, valueAt } from "./edits";
 // taken over by the next that opens the attempt.
 
 /** Pending is one change with what was there before, in the order of its edits. */
-export type Pending = { edits: Edit[]; was: unknown[]; join?: boolean; failed?: number };
+export type Pending = { edits: Edit[]; was: unknown[]; join?: boolean; failed?: number; tried?: boolean };
 
 /** rebase puts changes on top of newer work: an edit whose target somebody else changed
  * meanwhile gives way; one that is there already (its answer was lost) is done. */

@@ -20,6 +20,7 @@ export function useWork(sheet: Workspace) {
   const queue = useRef<outbox.Pending[]>([]);
   const taken = useRef(false); // what was kept before; until then nothing is put over it
   const sending = useRef(false);
+  const wishes = useRef<("undo" | "redo")[]>([]); // what waits until all is saved
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
 
   const show = useCallback(() => {
@@ -30,6 +31,7 @@ export function useWork(sheet: Workspace) {
   const flush = useCallback(async () => {
     if (sending.current || !queue.current.length) return;
     sending.current = true;
+    queue.current[0].tried = true;
     clearTimeout(timer.current);
     // What a coach was told of a change that is lost stays until it is read.
     setSaving((s) => (s.state === "kept" ? s : { ...s, state: "saving" }));
@@ -104,7 +106,17 @@ export function useWork(sheet: Workspace) {
 
   const replay = useCallback(
     async (what: "undo" | "redo") => {
-      if (queue.current.length || sending.current) return;
+      // A change that the server was never asked for is taken back here; one that it may have
+      // waits until it has.
+      if (what === "undo" && queue.current.length && !queue.current.at(-1)!.tried) {
+        while (queue.current.pop()!.join && queue.current.length && !queue.current.at(-1)!.tried);
+        return show();
+      }
+      if (queue.current.length || sending.current) {
+        wishes.current.push(what);
+        setSaving((s) => ({ ...s, says: s.says ?? `The last change is still being saved; ${what} follows it.` }));
+        return;
+      }
       sending.current = true;
       try {
         const call = { params: { path: { id } }, body: { base: base.current.revision } };
@@ -124,9 +136,20 @@ export function useWork(sheet: Workspace) {
       }
       sending.current = false;
       show();
+      if (wishes.current.length) void replay(wishes.current.shift()!);
     },
     [id, show],
   );
+  useEffect(() => {
+    // All is saved: what was wished meanwhile is done.
+    if (saving.state === "saved" && !queue.current.length && !sending.current && wishes.current.length)
+      void replay(wishes.current.shift()!);
+  }, [saving, replay]);
+  useEffect(() => {
+    const again = () => void flush();
+    addEventListener("online", again);
+    return () => removeEventListener("online", again);
+  }, [flush]);
 
   /** kept waits until the server has everything; what reads tracks there needs it. */
   const kept = useCallback(async () => {

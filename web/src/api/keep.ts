@@ -1,0 +1,69 @@
+// Working videos that were opened stay in the browser, so that stepping needs no network. They
+// are the signed-in coach's: signing out takes them away.
+
+const shelf = "neo-clips";
+/** most is what is kept, bytes; the longest unused goes first. */
+const most = 300e6;
+
+// Only pages with a certificate, or of this machine, have a shelf; others keep what is open.
+const open = async () => ("caches" in globalThis ? caches.open(shelf).catch(() => undefined) : undefined);
+
+/** kept is a video that is here already. */
+export async function kept(url: string): Promise<Blob | undefined> {
+  const c = await open();
+  const r = await c?.match(url);
+  if (!c || !r) return;
+  const b = await r.blob();
+  void put(c, url, b); // the latest stands last
+  return b;
+}
+
+/** keep fetches all of a video, as often as it takes, and keeps it. */
+export async function keep(url: string, signal: AbortSignal): Promise<Blob> {
+  for (let wait = 1000; ; wait = Math.min(30_000, 2 * wait)) {
+    try {
+      const r = await fetch(url, { signal });
+      if (!r.ok) throw new Error(`${r.status}`);
+      const b = await r.blob();
+      const c = await open();
+      if (c) await put(c, url, b);
+      return b;
+    } catch (e) {
+      if (signal.aborted) throw e;
+      await connectedOrAfter(wait, signal);
+    }
+  }
+}
+
+async function put(c: Cache, url: string, b: Blob) {
+  try {
+    await c.delete(url);
+    await c.put(url, new Response(b, { headers: { "Content-Type": b.type, "Content-Length": String(b.size) } }));
+    const all = [...(await c.keys())];
+    const sizes = await Promise.all(all.map(async (k) => Number((await c.match(k))?.headers.get("Content-Length"))));
+    let sum = sizes.reduce((a, n) => a + n, 0);
+    for (let i = 0; sum > most && i < all.length - 1; i++) {
+      await c.delete(all[i]);
+      sum -= sizes[i];
+    }
+  } catch {
+    // No room: what is open stays in memory.
+  }
+}
+
+/** forget takes away all that is kept. */
+export async function forget() {
+  if ("caches" in globalThis) await caches.delete(shelf).catch(() => false);
+}
+
+const connectedOrAfter = (ms: number, signal: AbortSignal) =>
+  new Promise<void>((go) => {
+    const end = () => {
+      clearTimeout(timer);
+      removeEventListener("online", end);
+      go();
+    };
+    const timer = setTimeout(end, ms);
+    addEventListener("online", end);
+    signal.addEventListener("abort", end);
+  });

@@ -1,0 +1,50 @@
+import { Box, Skeleton, Text } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import { Link as RouterLink } from "react-router";
+import { useOnline } from "./online";
+import { Notice } from "./parts";
+
+/** slow is how long something may load before it is said that the connection is slow, ms. */
+const slow = 4000;
+
+/** Opening stands where a page will be: what loads, that the connection is slow or gone, or why
+ * it cannot be shown, with a way out. */
+export function Opening({
+  what,
+  error,
+  back = { to: "/", name: "Back to the queue" },
+}: {
+  what: string;
+  error?: Error | null;
+  back?: { to: string; name: string } | null;
+}) {
+  const online = useOnline();
+  const [late, setLate] = useState(false);
+  useEffect(() => {
+    const t = setTimeout(() => setLate(true), slow);
+    return () => clearTimeout(t);
+  }, []);
+  return (
+    <Box as="main" p="40px" maxW="760px" mx="auto" data-testid="opening">
+      {error ? (
+        <Notice tone="clay" mb="12px">
+          {error.message}
+        </Notice>
+      ) : (
+        <Box role="status" display="grid" gap="10px" mb="12px">
+          <Text color="quiet">
+            {!online
+              ? `No connection: ${what} opens as soon as it is back.`
+              : late
+                ? `${what[0].toUpperCase() + what.slice(1)} is still loading; the connection is slow.`
+                : `${what[0].toUpperCase() + what.slice(1)} is loading …`}
+          </Text>
+          <Skeleton h="180px" bg="panel" borderRadius="panel" />
+          <Skeleton h="14px" w="70%" bg="panel" />
+          <Skeleton h="14px" w="45%" bg="panel" />
+        </Box>
+      )}
+      {back && (error || !online || late) && <RouterLink to={back.to}>{back.name}</RouterLink>}
+    </Box>
+  );
+}
