@@ -179,8 +179,7 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 	// What stands in the database now agrees with the truth as a click can.
 	c := h.Coach(t)
 	c.Do("POST", "/api/sign-in", map[string]string{"email": mail, "password": "long enough words"}, 200, nil)
-	var q []store.QueueItem
-	c.Do("GET", "/api/queue", nil, 200, &q)
+	q := c.Queue()
 	var sh workspace.Workspace
 	c.Do("GET", "/api/attempts/"+q[0].ID.String()+"/workspace", nil, 200, &sh)
 	report := sh.Report()

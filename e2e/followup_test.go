@@ -184,8 +184,7 @@ func TestTheQueueKeepsItsOrder(t *testing.T) {
 		return strings.Contains(s.MustInfo().URL, third.ID.String()) || strings.Contains(s.MustInfo().URL, second.ID.String())
 	}, "the next attempt opens")
 	s.Until(func() bool {
-		var q []store.QueueItem
-		c.Do("GET", "/api/queue", nil, 200, &q)
+		q := c.Queue()
 		for _, i := range q {
 			if i.ID == first.ID && i.Seconds > 0 {
 				return true
@@ -221,7 +220,7 @@ func TestAFolderTakenIn(t *testing.T) {
 	s.Button("Take 2 in")
 	var q []store.QueueItem
 	s.Until(func() bool {
-		c.Do("GET", "/api/queue", nil, 200, &q)
+		q = c.Queue()
 		return len(q) == 2 && q[0].Clips == 1 && q[1].Clips == 1
 	}, "two attempts with a clip each")
 	if q[0].Athlete != "Runa Vik" || q[0].DoneOn != "2026-02-03" || q[0].Mark+q[1].Mark != "5.22 m5.10 m" && q[0].Mark+q[1].Mark != "5.10 m5.22 m" {

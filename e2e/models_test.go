@@ -235,7 +235,7 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.See("select[name=variant]").MustSelect("standing throw: The drill: from a set power position.")
 	s.MustElementR("form button[type=submit]", "Add attempt").MustClick()
 	var list []store.QueueItem
-	s.Until(func() bool { c.Do("GET", "/api/queue", nil, 200, &list); return len(list) == 2 }, "the attempt is added")
+	s.Until(func() bool { list = c.Queue(); return len(list) == 2 }, "the attempt is added")
 	if i := slices.IndexFunc(list, func(q store.QueueItem) bool { return q.Event == "discus" }); i < 0 || sheet(c, list[i].ID.String()).Attempt.Variant != "standing" {
 		t.Errorf("%+v", list)
 	}

@@ -93,7 +93,7 @@ func TestNeverAWrongPicture(t *testing.T) {
 	s.Network(-1, 0)
 	// Signing out takes it away.
 	s.Open(h.URL+"/", "[role=list]")
-	s.Button("sign out")
+	s.Button("^Sign out$")
 	s.See("[name=email]")
 	if n := s.MustEval(`() => caches.keys().then((all) => all.length)`).Int(); n != 0 {
 		t.Errorf("%d shelves are kept after signing out", n)

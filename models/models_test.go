@@ -103,7 +103,7 @@ func TestMistakesAreTold(t *testing.T) {
 		{"readings: [lean_clear, lean_to1]", "readings: [lean_clear, lean_to3]", "must stand before"},
 		{"basis: trade", "basis: hearsay", "basis is trade"},
 		{"focus: outward", "focus: sideways", "outward or inward"},
-		{"version: 3", "version: soon", "not a whole number"},
+		{"version: 4", "version: soon", "not a whole number"},
 		{"view: side\n", "view: side\ncolour: red\n", `no field "colour"`},
 		{"view: side\n", "view: \"\"\n", "view is missing"},
 		{"cautions:\n", "cautions:\n  bad\n", "line"},

@@ -369,25 +369,3 @@ func TestGoingAboutFlagsAndSuspects(t *testing.T) {
 		}
 	}
 }
-
-func TestTheOrderOfTheQueue(t *testing.T) {
-	item := func(id, athlete, state string, born int, day string) object {
-		return object{"id": id, "athlete": athlete, "state": state, "born": born, "done_on": day, "event": "shot", "session": "", "mark": "12.40 m", "cue": ""}
-	}
-	all := []object{item("1", "Ada", "sent", 2001, "2026-04-01"), item("2", "Bo", "new", 2010, "2026-04-03"), item("3", "Cy", "in_work", 1999, "2026-04-02")}
-	view := func(by, find string) object { return object{"only": nil, "event": "", "find": find, "by": by} }
-	for _, c := range []struct {
-		view object
-		want []string
-	}{{view("next", ""), []string{"2", "3", "1"}}, {view("newest", ""), []string{"2", "3", "1"}}, {view("age", ""), []string{"2", "1", "3"}}, {view("athlete", "shot 12.4"), []string{"1", "2", "3"}}, {view("next", "bo"), []string{"2"}}, {view("next", "nobody"), []string{}}} {
-		if got := js[[]string](t, `(all, v) => logic.order.ordered(all, v).map(i => i.id)`, all, c.view); !reflect.DeepEqual(got, c.want) {
-			t.Errorf("%v: %v, not %v", c.view, got, c.want)
-		}
-	}
-	// What is next leaves out what was sent, and never the attempt itself.
-	for id, want := range map[string]any{"2": "3", "3": "2", "1": "2"} {
-		if got := js[any](t, `(all, id) => logic.order.after(all, id)?.id`, all, id); got != want {
-			t.Errorf("after %s comes %v, not %v", id, got, want)
-		}
-	}
-}

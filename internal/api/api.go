@@ -47,6 +47,7 @@ type Parts struct {
 	Voiceover *voiceover.Service
 	Export    *videoexport.Service
 	Drafting  *drafting.Service
+	Changes   *store.Changes
 	Scratch   string // folder for archives on their way in
 	Web       fs.FS
 	Log       *slog.Logger

@@ -126,8 +126,7 @@ func TestNothingOfAnotherTeamCanBeReached(t *testing.T) {
 	if raw, status := stranger.Try("DELETE", "/api/uploads/"+up, nil); status != 404 {
 		t.Errorf("foreign upload deleted: %d %s", status, raw)
 	}
-	var list []store.QueueItem
-	stranger.Do("GET", "/api/queue", nil, 200, &list)
+	list := stranger.Queue()
 	if len(list) != 0 {
 		t.Errorf("a stranger's queue shows %+v", list)
 	}
@@ -570,8 +569,7 @@ func TestCueAndItsEffect(t *testing.T) {
 	if page.LastCue != cue.Words || page.Effect == nil || len(page.Keep) != 6 || len(page.Lacks) == 0 {
 		t.Errorf("page %+v", page)
 	}
-	var q []store.QueueItem
-	c.Do("GET", "/api/queue", nil, 200, &q)
+	q := c.Queue()
 	if len(q) != 2 || q[0].LastCue != cue.Words || q[1].Cue != cue.Words || q[0].Poster == nil {
 		t.Errorf("queue %+v", q)
 	}

@@ -160,8 +160,7 @@ func TestACoachsOwnThings(t *testing.T) {
 		c.Do("PUT", path+"/time", map[string]int{"seconds": n}, 204, nil)
 	}
 	c.Do("PUT", path+"/time", map[string]int{"seconds": 0}, 422, nil)
-	var q []store.QueueItem
-	c.Do("GET", "/api/queue", nil, 200, &q)
+	q := c.Queue()
 	if q[0].Seconds != 35 {
 		t.Errorf("hand time: %+v", q[0])
 	}

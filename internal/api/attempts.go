@@ -12,6 +12,7 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/evaluate"
 	"neokinema/core/model"
+	"neokinema/core/sport"
 	"neokinema/internal/feedback"
 	"neokinema/internal/store"
 	"neokinema/internal/workspace"
@@ -23,6 +24,9 @@ import (
 func (s *server) sheet(ctx context.Context, id uuid.UUID) (workspace.Workspace, error) {
 	u := who(ctx)
 	sh, err := s.Workspace.Open(ctx, u.TeamID, id)
+	if err == nil {
+		sh.Spent, err = s.Store.HandTime(ctx, u.ID, id)
+	}
 	sh.Model = spoken(sh.Model, sh.Athlete.ThrowingHand == body.Left, u.Directions)
 	return sh, err
 }
@@ -46,13 +50,32 @@ type CheckedModel struct {
 	Mistakes models.Mistakes `json:"mistakes" doc:"by line; empty when the model is sound"`
 }
 
-// queueLength is how far back the queue shows; older attempts are found by
-// athlete.
-const queueLength = 500
+// Next is an attempt that comes next, if there is one.
+type Next struct {
+	ID *uuid.UUID `json:"id,omitempty" required:"false"`
+}
+
+// eventNames are the events by which the queue is searched and put in order.
+var eventNames = func() (out []store.EventName) {
+	for _, e := range sport.Events() {
+		out = append(out, store.EventName{ID: string(e.ID), Name: e.Name})
+	}
+	return out
+}()
 
 func (s *server) attempts(api huma.API) {
-	register(s, api, "GET", "/queue", "queue", "Attempts, newest first", func(ctx context.Context, _ *empty) (*bodyOf[[]store.QueueItem], error) {
-		return answer(s.Store.Queue(ctx, who(ctx).TeamID, who(ctx).ID, queueLength))
+	register(s, api, "GET", "/queue", "queue", "A page of the queue", func(ctx context.Context, in *struct{ store.QueueView }) (*bodyOf[store.QueuePage], error) {
+		return answer(s.Store.Queue(ctx, who(ctx).TeamID, who(ctx).ID, in.QueueView, eventNames))
+	})
+	register(s, api, "GET", "/queue/after/{id}", "nextInQueue", "The attempt behind one in a view of the queue, of those not sent yet", func(ctx context.Context, in *struct {
+		ByID
+		store.QueueView
+	}) (*bodyOf[Next], error) {
+		id, err := s.Store.NextInQueue(ctx, who(ctx).TeamID, in.ID, in.QueueView, eventNames)
+		if id == uuid.Nil {
+			return answer(Next{}, err)
+		}
+		return answer(Next{&id}, err)
 	})
 	register(s, api, "GET", "/models", "models", "The technique models as the team holds them", func(ctx context.Context, _ *empty) (*bodyOf[[]workspace.EventModel], error) {
 		all, err := s.Workspace.Models(ctx, who(ctx).TeamID)

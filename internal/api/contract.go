@@ -49,6 +49,7 @@ func (s *server) describe(g *echo.Group) huma.API {
 	s.sharedFiles(g, api)
 	s.talkFiles(g, api)
 	s.watching(g, api)
+	s.bytes(g, api, "GET", "/changes", "changes", "Hear of changes of the queue: an event for each", "text/event-stream", s.changes)
 	tabled(api.OpenAPI().Components.Schemas.Map())
 	return api
 }

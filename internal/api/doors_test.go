@@ -191,8 +191,7 @@ func TestAnArchiveReachesNoOtherTeam(t *testing.T) {
 	if got.LeftOut != 1 {
 		t.Errorf("%+v", got)
 	}
-	var list []store.QueueItem
-	other.Do("GET", "/api/queue", nil, 200, &list)
+	list := other.Queue()
 	looks(t, other, store.Attempt{ID: list[0].ID, NewAttempt: store.NewAttempt{AthleteID: list[0].AthleteID}})
 	if after := victim.Do("GET", "/api/attempts/"+at.ID.String()+"/workspace", nil, 200, nil); !bytes.Equal(before, after) || count() != had {
 		t.Errorf("the other team has %d rows instead of %d", count(), had)
@@ -503,8 +502,7 @@ func TestWhatALinkMayBring(t *testing.T) {
 	if begun < 1 || begun > 5 {
 		t.Errorf("%d uploads were begun through one link", begun)
 	}
-	var queue []store.QueueItem
-	c.Do("GET", "/api/queue", nil, 200, &queue)
+	queue := c.Queue()
 	if len(queue) > 8 {
 		t.Errorf("%d lines in the coach's queue", len(queue))
 	}

@@ -61,13 +61,12 @@ func TestASessionTypedInAndItsTable(t *testing.T) {
 		t.Errorf("log: %s", got)
 	}
 	// What is only in the log does not wait in the queue, until a clip comes.
-	var queue []store.QueueItem
-	c.Do("GET", "/api/queue", nil, 200, &queue)
+	queue := c.Queue()
 	if len(queue) != 0 {
 		t.Errorf("queue: %+v", queue)
 	}
 	c.Imported(c.Upload(l.Events[0].Attempts[0].ID, "a.mp4", tiny(t), 1<<20))
-	c.Do("GET", "/api/queue", nil, 200, &queue)
+	queue = c.Queue()
 	if len(queue) != 1 || queue[0].State != "new" {
 		t.Errorf("queue after a clip: %+v", queue)
 	}

@@ -56,7 +56,7 @@ func TestATeamsOwnModel(t *testing.T) {
 	var made store.ModelVersion
 	change := workspace.ModelChange{Reason: "Our tall starters sit wider", Bands: map[string]uncertainty.Band{"front_knee_set": {Lo: num(90), Hi: num(150)}}}
 	c.Do("POST", path, change, 200, &made)
-	if made.N != 1 || made.By == "" || made.Shipped != 3 {
+	if made.N != 1 || made.By == "" || made.Shipped != 4 {
 		t.Errorf("%+v", made)
 	}
 	// A second change on the same base is a colleague's.

@@ -149,5 +149,5 @@ func accepts(r *http.Request, encoding string) bool {
 func packs(r *http.Request) bool {
 	p := r.URL.Path
 	return strings.HasPrefix(p, "/api/") && (r.Method == http.MethodGet || r.Method == http.MethodPut || r.Method == http.MethodPost) &&
-		!strings.HasPrefix(p, "/api/uploads") && !strings.Contains(p, "/frames/") && path.Ext(p) == ""
+		!strings.HasPrefix(p, "/api/uploads") && !strings.Contains(p, "/frames/") && p != "/api/changes" && path.Ext(p) == ""
 }

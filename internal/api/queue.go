@@ -2,9 +2,13 @@ package api
 
 import (
 	"bytes"
+	"context"
+	"crypto/sha256"
+	"errors"
 	"fmt"
 	"net/http"
 	"sync"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
@@ -19,31 +23,36 @@ type queues struct {
 }
 
 // queueOf is whose queue it is: it shows the own hand time too.
-type queueOf struct{ team, user uuid.UUID }
+type queueOf struct {
+	team, user uuid.UUID
+	view       string // as it was asked for
+}
 
 type keptQueue struct {
 	stamp int64
+	tag   string // another when the body is
 	body  []byte
 }
 
 // mostQueues bounds what is kept, bytes; beyond it all is forgotten and made anew.
 const mostQueues = 64 << 20
 
-func (q *queues) get(of queueOf, stamp int64) ([]byte, bool) {
+func (q *queues) get(of queueOf, stamp int64) (keptQueue, bool) {
 	q.mu.Lock()
 	defer q.mu.Unlock()
 	k, ok := q.kept[of]
-	return k.body, ok && k.stamp == stamp
+	return k, ok && k.stamp == stamp
 }
 
-func (q *queues) put(of queueOf, stamp int64, body []byte) {
+func (q *queues) put(of queueOf, stamp int64, body []byte) keptQueue {
 	q.mu.Lock()
 	defer q.mu.Unlock()
 	if q.kept == nil || q.size > mostQueues {
 		q.kept, q.size = map[queueOf]keptQueue{}, 0
 	}
 	q.size += len(body) - len(q.kept[of].body)
-	q.kept[of] = keptQueue{stamp, body}
+	q.kept[of] = keptQueue{stamp, fmt.Sprintf(`"%x"`, sha256.Sum256(body)), body}
+	return q.kept[of]
 }
 
 // unchanged answers for the queue while nothing in it has changed.
@@ -58,29 +67,91 @@ func (s *server) unchanged(next echo.HandlerFunc) echo.HandlerFunc {
 		if err != nil {
 			return err
 		}
+		of := queueOf{u.TeamID, u.ID, c.Request().URL.RawQuery}
+		k, ok := s.queues.get(of, stamp)
+		if !ok {
+			out := c.Response()
+			copied := &copying{ResponseWriter: out}
+			c.SetResponse(echo.NewResponse(copied, s.Log))
+			err := next(c)
+			c.SetResponse(out)
+			if err != nil {
+				return err
+			}
+			if copied.status != http.StatusOK && copied.status != 0 {
+				out.WriteHeader(copied.status)
+				_, err := out.Write(copied.body.Bytes())
+				return err
+			}
+			k = s.queues.put(of, stamp, copied.body.Bytes())
+		}
+		// A page that is the same although something else changed is not sent again.
 		h := c.Response().Header()
-		tag := fmt.Sprintf(`"%d"`, stamp)
-		if c.Request().Header.Get("If-None-Match") == tag {
-			h.Set("ETag", tag)
+		h.Set("Cache-Control", private)
+		h.Set("ETag", k.tag)
+		if c.Request().Header.Get("If-None-Match") == k.tag {
 			c.Response().WriteHeader(http.StatusNotModified)
 			return nil
 		}
-		of := queueOf{u.TeamID, u.ID}
-		if body, ok := s.queues.get(of, stamp); ok {
-			h.Set("ETag", tag)
-			return c.Blob(http.StatusOK, "application/json", body)
-		}
-		copied := &copying{ResponseWriter: c.Response()}
-		c.SetResponse(echo.NewResponse(copied, s.Log))
-		if err := next(c); err != nil || copied.status != http.StatusOK && copied.status != 0 {
-			return err
-		}
-		s.queues.put(of, stamp, copied.body.Bytes())
-		return nil
+		return c.Blob(http.StatusOK, "application/json", k.body)
 	}
 }
 
-// copying keeps what is answered.
+// changes tells a page that its queue is another than before: an event with the team's stamp for
+// each change, or several, as long as the page is open. It says where it stands at once.
+func (s *server) changes(c *echo.Context) error {
+	ctx := c.Request().Context()
+	team := who(ctx).TeamID
+	changed, leave := s.Changes.Listen(team)
+	defer leave()
+	h := c.Response().Header()
+	h.Set("Content-Type", "text/event-stream")
+	control := http.NewResponseController(c.Response())
+	quiet := time.NewTicker(keepAlive)
+	defer quiet.Stop()
+	for {
+		stamp, err := s.Store.Stamp(ctx, team)
+		if err != nil {
+			return err
+		}
+		if err := control.SetWriteDeadline(time.Now().Add(s.BodyTime)); err != nil && !errors.Is(err, http.ErrNotSupported) {
+			return err
+		}
+		if _, err := fmt.Fprintf(c.Response(), "data: %d\n\n", stamp); err != nil {
+			return nil //nolint:nilerr // nobody listens any more
+		}
+		if err := control.Flush(); err != nil {
+			return nil //nolint:nilerr // likewise
+		}
+		select {
+		case <-ctx.Done():
+			return nil
+		case <-Ending(ctx):
+			return nil
+		case <-changed:
+		case <-quiet.C: // proxies end what says nothing
+		}
+	}
+}
+
+// keepAlive is how long nothing is said.
+const keepAlive = 25 * time.Second
+
+type endingKey struct{}
+
+// UntilEnd is a context of requests that knows when the server begins to stop: what would go on
+// for ever ends then.
+func UntilEnd(ctx context.Context, stops <-chan struct{}) context.Context {
+	return context.WithValue(ctx, endingKey{}, stops)
+}
+
+// Ending is closed when the server of a request begins to stop; nil when nobody said so.
+func Ending(ctx context.Context) <-chan struct{} {
+	stops, _ := ctx.Value(endingKey{}).(<-chan struct{})
+	return stops
+}
+
+// copying keeps what is answered instead of sending it.
 type copying struct {
 	http.ResponseWriter
 	status int
@@ -88,15 +159,9 @@ type copying struct {
 }
 
 // WriteHeader is called by the handler.
-func (w *copying) WriteHeader(status int) {
-	w.status = status
-	w.ResponseWriter.WriteHeader(status)
-}
+func (w *copying) WriteHeader(status int) { w.status = status }
 
-func (w *copying) Write(p []byte) (int, error) {
-	w.body.Write(p)
-	return w.ResponseWriter.Write(p)
-}
+func (w *copying) Write(p []byte) (int, error) { return w.body.Write(p) }
 
 // Unwrap lets others reach what is below.
 func (w *copying) Unwrap() http.ResponseWriter { return w.ResponseWriter }

@@ -70,8 +70,7 @@ func TestALinkShowsOnePageAndEnds(t *testing.T) {
 	if len(list) != 1 || list[0].SeenTimes != 1 || list[0].SeenAt == nil || list[0].Answer != "Felt lighter." {
 		t.Errorf("%+v", list)
 	}
-	var queue []store.QueueItem
-	c.Do("GET", "/api/queue", nil, 200, &queue)
+	queue := c.Queue()
 	if !queue[0].Seen || queue[0].Answer != "Felt lighter." {
 		t.Errorf("%+v", queue[0])
 	}
@@ -92,7 +91,7 @@ func TestALinkShowsOnePageAndEnds(t *testing.T) {
 	}
 	sent := g.Upload(next.ID, "next.mp4", tiny(t), 1<<20)
 	c.Imported(sent)
-	c.Do("GET", "/api/queue", nil, 200, &queue)
+	queue = c.Queue()
 	found := false
 	for _, q := range queue {
 		found = found || q.ID == next.ID && q.State == "new" && q.Clips == 1

@@ -179,6 +179,8 @@ type App struct {
 	id      string
 	scratch *scratch.Dir
 	beat    func()
+	changes *store.Changes
+	deaf    func() // ends that changes are heard of, and waits for it
 	log     *slog.Logger
 }
 
@@ -202,6 +204,10 @@ func (a *App) run(ctx context.Context) error {
 	if err := a.announce(ctx); err != nil {
 		return err
 	}
+	hears, end := context.WithCancel(context.WithoutCancel(ctx))
+	over := make(chan struct{})
+	guard.Go(func() error { a.changes.Run(hears); return nil }, func(error) { close(over) })
+	a.deaf = func() { end(); <-over }
 	if err := a.Intake.Run(context.WithoutCancel(ctx)); err != nil {
 		return err
 	}
@@ -273,9 +279,10 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	if err != nil {
 		return a, err
 	}
+	a.changes = store.NewChanges(a.Store, log)
 	a.Metrics = metrics.New(a.Store, a.Shelf, c.Data)
 	a.Handler, err = api.New(api.Parts{
-		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film, Drafting: a.Draft,
+		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film, Drafting: a.Draft, Changes: a.changes,
 		Scratch: work, Web: web.Files(), Log: log, DemoUser: c.DemoUser, SecureCookies: c.secure(), Public: c.Public, Proxies: proxies, Metrics: a.Metrics, BodyTime: c.BodyTime,
 	})
 	return a, err
@@ -317,6 +324,9 @@ func (a *App) Close() {
 		_ = a.Draft.Stop(ctx)
 		_ = a.Intake.Stop(ctx)
 		a.beat()
+		if a.deaf != nil {
+			a.deaf()
+		}
 		_ = a.Store.Leave(ctx, a.id) // or it is forgotten after a while
 	}
 	if a.Shelf != nil {
@@ -363,7 +373,8 @@ func number(s string) (n int) {
 
 // Serve answers requests until the context ends, then lets running ones finish.
 func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
-	srv := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
+	srv := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
+		BaseContext: func(net.Listener) context.Context { return api.UntilEnd(context.WithoutCancel(ctx), ctx.Done()) }}
 	done := make(chan error, 1)
 	guard.Go(func() error { return srv.Serve(l) }, func(err error) { done <- err })
 	select {

@@ -266,6 +266,7 @@ type Planned struct {
 	Mark      string     `json:"mark"`
 	Event     string     `json:"event" doc:"of the athlete's last attempt; empty when there is none"`
 	AttemptID *uuid.UUID `json:"attempt_id,omitempty" required:"false" doc:"attempt without a clip that was done when the file was made"`
+	Of        string     `json:"of,omitempty" required:"false" doc:"mark or foul of that attempt"`
 }
 
 // Plan tells of files whose they are, from when, and which attempt they show.
@@ -329,7 +330,7 @@ func (s *Service) Plan(ctx context.Context, team uuid.UUID, files []NewFile, tod
 		for k, j := range performance.MatchTimes(clips, times) {
 			if j >= 0 {
 				p := &out[which[k]]
-				p.AttemptID, p.AthleteID, p.Event = &whose[j].ID, &whose[j].AthleteID, last[whose[j].AthleteID]
+				p.AttemptID, p.AthleteID, p.Event, p.Of = &whose[j].ID, &whose[j].AthleteID, last[whose[j].AthleteID], whose[j].Of
 				taken[whose[j].ID] = true
 			}
 		}

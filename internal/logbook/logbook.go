@@ -72,6 +72,9 @@ type Summary struct {
 	Readings map[string]uncertainty.Estimate `json:"readings" doc:"by checkpoint"`
 	Findings []FaultSeen                     `json:"findings" doc:"sure ones, first cause first"`
 	Moments  []KeyMoment                     `json:"moments" doc:"key positions that were found or flagged, in order"`
+	// What the queue says of it: how many questions the tool has, and what the clip does not tell.
+	Questions int    `json:"questions,omitempty" required:"false" doc:"that the tool has"`
+	Carries   string `json:"carries,omitempty" required:"false" doc:"what the clip does not tell"`
 }
 
 // FaultSeen is a fault by name.
@@ -279,6 +282,10 @@ func (s *Service) compute(ctx context.Context, team uuid.UUID, r store.LogRow) (
 			if v.Value != nil {
 				out.Readings[v.ID] = *v.Value
 			}
+		}
+		out.Questions = len(rep.Questions)
+		if len(rep.Carries.Cannot) > 0 {
+			out.Carries = rep.Carries.Cannot[0]
 		}
 		for _, f := range rep.Findings {
 			if m, ok := sh.Model.Fault(f.Fault); ok {

@@ -2,7 +2,8 @@ package store
 
 import (
 	"context"
-	"sort"
+	"fmt"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -111,12 +112,14 @@ type QueueItem struct {
 	Troubled   int        `db:"troubled" json:"troubled" doc:"clips that failed or need an answer"`
 	Poster     *uuid.UUID `db:"poster" json:"poster,omitempty" required:"false" doc:"clip whose poster stands for the attempt"`
 	Cue        string     `db:"cue" json:"cue" doc:"the cue given on this attempt"`
-	LastCue    string     `db:"-" json:"last_cue" doc:"the cue given on the attempt before"`
-	CreatedAt  time.Time  `db:"created_at" json:"-"`
+	LastCue    string     `db:"last_cue" json:"last_cue" doc:"the cue given on the attempt before"`
 	PosterSeed string     `db:"poster_seed" json:"poster_seed" doc:"changes when the poster does"`
 	Born       int        `db:"born" json:"born" doc:"the athlete's year of birth"`
 	Foul       string     `db:"foul" json:"foul"`
 	Found      *int       `db:"found" json:"found,omitempty" required:"false" doc:"sure findings, where the tool has looked"`
+	FirstCause string     `db:"first_cause" json:"first_cause" doc:"name of the first of them"`
+	Questions  int        `db:"questions" json:"questions" doc:"that the tool still has"`
+	Carries    string     `db:"carries" json:"carries" doc:"what the clip does not tell, in a few words"`
 	Seconds    int        `db:"seconds" json:"seconds" doc:"hand time that this coach has spent"`
 	Seen       bool       `db:"seen" json:"seen" doc:"the athlete has looked at what was sent"`
 	Answer     string     `db:"answer" json:"answer" doc:"what the athlete wrote back"`
@@ -127,16 +130,123 @@ func (s *Store) Stamp(ctx context.Context, team uuid.UUID) (int64, error) {
 	return get[int64](ctx, s.DB, "team", `SELECT COALESCE((SELECT n FROM team_stamps WHERE team_id = $1), 0)`, team)
 }
 
-// Queue lists a team's attempts, newest first, with what the coach needs to
-// pick the next one.
-func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]QueueItem, error) {
-	list, err := rows[QueueItem](ctx, s.DB, `
+// QueueView is which lines of the queue are asked for, and in which order.
+type QueueView struct {
+	State  string `query:"state" enum:"new,in_work,ready,sent," doc:"one state alone; all when empty"`
+	Event  string `query:"event" maxLength:"40" doc:"one event alone"`
+	Find   string `query:"find" maxLength:"100" doc:"words that athlete, event, session, mark or cue hold"`
+	By     string `query:"by" enum:"next,newest,age,athlete,event,findings," doc:"order; what is next when empty"`
+	Offset int    `query:"offset" minimum:"0" maximum:"1000000"`
+	Limit  int    `query:"limit" minimum:"0" maximum:"200" doc:"lines; 60 when 0"`
+	Today  string `query:"today" maxLength:"10" doc:"the day whose hand time is added up"`
+}
+
+// EventName is an event as it is called, in the order in which events are listed.
+type EventName struct{ ID, Name string }
+
+// QueuePage is a part of the queue.
+type QueuePage struct {
+	Lines  []QueueItem    `json:"lines"`
+	Total  int            `json:"total" doc:"lines that fit"`
+	States map[string]int `json:"states" doc:"lines that fit but for their state, by state"`
+	Spent  int            `json:"spent" doc:"hand time of this coach on attempts of the day, s"`
+}
+
+// usualPage is how many lines are given when nobody says.
+const usualPage = 60
+
+// queueOrders are what lines are put in order by; the newest first where that leaves it open.
+var queueOrders = map[string]string{
+	"":         "CASE a.state WHEN 'new' THEN 0 WHEN 'in_work' THEN 1 WHEN 'ready' THEN 2 ELSE 3 END",
+	"newest":   "true",
+	"age":      "p.born DESC, p.name",
+	"athlete":  "p.name",
+	"event":    "array_position(CAST(:events AS text[]), a.event), p.name",
+	"findings": "COALESCE(CASE WHEN jsonb_typeof(sm.value->'findings') = 'array' THEN jsonb_array_length(sm.value->'findings') END, -1) DESC",
+}
+
+// fitting is the SQL of a team's attempts that a view shows; what stands in it by name goes
+// into args.
+func (v QueueView) fitting(names []EventName, args map[string]any) (where string) {
+	where = "a.team_id = :team AND a.state <> 'logged'"
+	if v.Event != "" {
+		where += " AND a.event = :event"
+		args["event"] = v.Event
+	}
+	for i, word := range strings.Fields(strings.ToLower(v.Find)) {
+		name := fmt.Sprintf("word%d", i)
+		args[name] = "%" + likely.Replace(word) + "%"
+		var called []string
+		for _, e := range names {
+			if strings.Contains(strings.ToLower(e.Name), word) {
+				called = append(called, e.ID)
+			}
+		}
+		args[name+"events"] = called
+		where += fmt.Sprintf(` AND (lower(p.name || ' ' || a.session || ' ' || a.mark) LIKE :%[1]s OR a.event = ANY(CAST(:%[1]sevents AS text[]))
+			OR EXISTS (SELECT 1 FROM work_items w WHERE w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main' AND lower(w.value->>'words') LIKE :%[1]s))`, name)
+	}
+	return where
+}
+
+// likely takes what is special in a pattern for what it is.
+var likely = strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`)
+
+// Queue is a page of a team's attempts with what the coach needs to pick the next one.
+func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, v QueueView, names []EventName) (QueuePage, error) {
+	out := QueuePage{States: map[string]int{}}
+	order, ok := queueOrders[strings.TrimPrefix(v.By, "next")]
+	if !ok {
+		return out, problem.New(problem.Invalid, "There is no order %q.", v.By)
+	}
+	if v.Limit == 0 {
+		v.Limit = usualPage
+	}
+	args := map[string]any{"team": team, "user": user, "limit": v.Limit, "offset": v.Offset, "today": v.Today, "events": []string{}}
+	for _, e := range names {
+		args["events"] = append(args["events"].([]string), e.ID)
+	}
+	where := v.fitting(names, args)
+	counts, err := named[struct {
+		State string `db:"state"`
+		N     int    `db:"n"`
+	}](ctx, s.DB, `SELECT a.state, count(*) AS n FROM attempts a JOIN athletes p ON p.id = a.athlete_id WHERE `+where+` GROUP BY a.state`, args)
+	if err != nil {
+		return out, err
+	}
+	for _, c := range counts {
+		out.States[c.State] = c.N
+		if v.State == "" || v.State == c.State {
+			out.Total += c.N
+		}
+	}
+	spent, err := named[int](ctx, s.DB, `SELECT COALESCE(sum(ht.seconds), 0) FROM hand_time ht JOIN attempts a ON a.id = ht.attempt_id
+		WHERE a.team_id = :team AND ht.user_id = :user AND to_char(a.done_on, 'YYYY-MM-DD') = :today`, args)
+	if err != nil {
+		return out, err
+	}
+	out.Spent = spent[0]
+	if v.State != "" {
+		where += " AND a.state = :state"
+		args["state"] = v.State
+	}
+	// First which lines, then what each of these few says.
+	out.Lines, err = named[QueueItem](ctx, s.DB, `
+		WITH page AS (
+			SELECT a.*, row_number() OVER (ORDER BY `+order+`, a.done_on DESC, a.created_at DESC) AS nth
+			FROM attempts a JOIN athletes p ON p.id = a.athlete_id LEFT JOIN summaries sm ON sm.attempt_id = a.id
+			WHERE `+where+` ORDER BY nth LIMIT :limit OFFSET :offset)
 		SELECT a.id, a.state, a.athlete_id, p.name AS athlete, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.session, a.mark,
 			COALESCE(c.clips, 0) AS clips, COALESCE(c.busy, 0) AS busy, COALESCE(c.troubled, 0) AS troubled, COALESCE(dr.progress, 1) AS drafting, c.poster, COALESCE(c.seed, '') AS poster_seed,
-			COALESCE((SELECT w.value->>'words' FROM work_items w WHERE w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'), '') AS cue, a.created_at,
-			p.born, a.foul, CASE WHEN jsonb_typeof(sm.value->'findings') = 'array' THEN jsonb_array_length(sm.value->'findings') END AS found, COALESCE(ht.seconds, 0) AS seconds,
-			COALESCE(sh.seen, false) AS seen, COALESCE(sh.answer, '') AS answer
-		FROM (SELECT * FROM attempts WHERE team_id = $1 AND state <> 'logged' ORDER BY done_on DESC, created_at DESC LIMIT $3) a JOIN athletes p ON p.id = a.athlete_id
+			COALESCE((SELECT w.value->>'words' FROM work_items w WHERE w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'), '') AS cue,
+			COALESCE((SELECT w.value->>'words' FROM attempts o JOIN work_items w ON w.attempt_id = o.id AND w.kind = 'advice' AND w.key = 'main'
+				WHERE o.athlete_id = a.athlete_id AND o.event = a.event AND (o.done_on, o.created_at) < (a.done_on, a.created_at)
+				ORDER BY o.done_on DESC, o.created_at DESC LIMIT 1), '') AS last_cue,
+			p.born, a.foul, CASE WHEN jsonb_typeof(sm.value->'findings') = 'array' THEN jsonb_array_length(sm.value->'findings') END AS found,
+			COALESCE(CASE WHEN jsonb_typeof(sm.value->'findings') = 'array' THEN sm.value->'findings'->0->>'name' END, '') AS first_cause,
+			COALESCE(CAST(sm.value->>'questions' AS int), 0) AS questions, COALESCE(sm.value->>'carries', '') AS carries,
+			COALESCE(ht.seconds, 0) AS seconds, COALESCE(sh.seen, false) AS seen, COALESCE(sh.answer, '') AS answer
+		FROM page a JOIN athletes p ON p.id = a.athlete_id
 		LEFT JOIN LATERAL (
 			SELECT count(*) AS clips, count(*) FILTER (WHERE state IN ('waiting', 'importing')) AS busy,
 				count(*) FILTER (WHERE state = 'failed' OR state = 'ready' AND capture_rate = 0) AS troubled,
@@ -146,43 +256,43 @@ func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, limit int) ([]Q
 		LEFT JOIN LATERAL (
 			SELECT avg(d.progress) AS progress FROM drafts d JOIN clips k ON k.id = d.clip_id WHERE k.attempt_id = a.id AND d.state IN ('waiting', 'drafting')) dr ON true
 		LEFT JOIN summaries sm ON sm.attempt_id = a.id
-		LEFT JOIN hand_time ht ON ht.attempt_id = a.id AND ht.user_id = $2
+		LEFT JOIN hand_time ht ON ht.attempt_id = a.id AND ht.user_id = :user
 		LEFT JOIN LATERAL (
 			SELECT bool_or(seen_at IS NOT NULL) AS seen, (array_agg(answer ORDER BY answered_at DESC NULLS LAST))[1] AS answer
 			FROM shares WHERE attempt_id = a.id) sh ON true
-		ORDER BY a.done_on DESC, a.created_at DESC`, team, user, limit)
-	if err != nil {
-		return nil, err
+		ORDER BY a.nth`, args)
+	return out, err
+}
+
+// NextInQueue is the attempt behind one in a view of the queue, among those that were not sent
+// yet, or the first of them; none when there is no other.
+func (s *Store) NextInQueue(ctx context.Context, team, id uuid.UUID, v QueueView, names []EventName) (uuid.UUID, error) {
+	if _, err := s.Attempt(ctx, team, id); err != nil {
+		return uuid.Nil, err
 	}
-	// What was told last, of all athletes at once: a look for each line would take long.
-	type told struct {
-		AthleteID uuid.UUID `db:"athlete_id"`
-		Event     string    `db:"event"`
-		DoneOn    string    `db:"done_on"`
-		CreatedAt time.Time `db:"created_at"`
-		Words     string    `db:"words"`
+	order, ok := queueOrders[strings.TrimPrefix(v.By, "next")]
+	if !ok {
+		return uuid.Nil, problem.New(problem.Invalid, "There is no order %q.", v.By)
 	}
-	cues, err := rows[told](ctx, s.DB, `SELECT a.athlete_id, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, a.created_at, COALESCE(w.value->>'words', '') AS words
-		FROM attempts a JOIN work_items w ON w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main' WHERE a.team_id = $1 ORDER BY a.done_on, a.created_at`, team)
-	type at struct {
-		athlete uuid.UUID
-		event   string
+	args := map[string]any{"team": team, "id": id, "events": []string{}}
+	for _, e := range names {
+		args["events"] = append(args["events"].([]string), e.ID)
 	}
-	of := map[at][]told{}
-	for _, c := range cues {
-		k := at{c.AthleteID, c.Event}
-		of[k] = append(of[k], c)
+	where := v.fitting(names, args)
+	if v.State != "" {
+		where += " AND (a.state = :state OR a.id = :id)"
+		args["state"] = v.State
 	}
-	for n, i := range list {
-		own := of[at{i.AthleteID, i.Event}]
-		k := sort.Search(len(own), func(k int) bool {
-			return own[k].DoneOn > i.DoneOn || own[k].DoneOn == i.DoneOn && !own[k].CreatedAt.Before(i.CreatedAt)
-		})
-		if k > 0 {
-			list[n].LastCue = own[k-1].Words
-		}
+	list, err := named[uuid.UUID](ctx, s.DB, `
+		WITH list AS (
+			SELECT a.id, row_number() OVER (ORDER BY `+order+`, a.done_on DESC, a.created_at DESC) AS nth
+			FROM attempts a JOIN athletes p ON p.id = a.athlete_id LEFT JOIN summaries sm ON sm.attempt_id = a.id
+			WHERE `+where+` AND (a.state <> 'sent' OR a.id = :id))
+		SELECT id FROM list WHERE id <> :id ORDER BY nth < COALESCE((SELECT nth FROM list WHERE id = :id), 0), nth LIMIT 1`, args)
+	if err != nil || len(list) == 0 {
+		return uuid.Nil, err
 	}
-	return list, err
+	return list[0], nil
 }
 
 // Advice is what the athlete is told: one cue with its fault, drill and target.

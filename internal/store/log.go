@@ -134,6 +134,11 @@ func (s *Store) KeepPhrase(ctx context.Context, user uuid.UUID, says string, kee
 	return Explain(err)
 }
 
+// HandTime is how long a coach's hand was on an attempt, s.
+func (s *Store) HandTime(ctx context.Context, user, attempt uuid.UUID) (int, error) {
+	return get[int](ctx, s.DB, "attempt", `SELECT COALESCE((SELECT seconds FROM hand_time WHERE user_id = $1 AND attempt_id = $2), 0)`, user, attempt)
+}
+
 // SpendTime adds seconds of hand time that a coach spent on an attempt.
 func (s *Store) SpendTime(ctx context.Context, team, user, attempt uuid.UUID, seconds int) error {
 	_, err := get[uuid.UUID](ctx, s.DB, "attempt", `INSERT INTO hand_time (user_id, attempt_id, seconds) SELECT $2, id, $4 FROM attempts WHERE team_id = $1 AND id = $3
@@ -146,11 +151,12 @@ type Waiting struct {
 	ID        uuid.UUID `db:"id"`
 	AthleteID uuid.UUID `db:"athlete_id"`
 	TakenAt   time.Time `db:"taken_at"`
+	Of        string    `db:"of"`
 }
 
 // WaitingForClips lists attempts with a time and no clip, by time.
 func (s *Store) WaitingForClips(ctx context.Context, team uuid.UUID, from, to time.Time) ([]Waiting, error) {
-	return rows[Waiting](ctx, s.DB, `SELECT id, athlete_id, taken_at FROM attempts a WHERE team_id = $1 AND taken_at BETWEEN $2 AND $3
+	return rows[Waiting](ctx, s.DB, `SELECT id, athlete_id, taken_at, COALESCE(NULLIF(mark, ''), foul) AS of FROM attempts a WHERE team_id = $1 AND taken_at BETWEEN $2 AND $3
 		AND NOT EXISTS (SELECT 1 FROM clips c WHERE c.attempt_id = a.id) ORDER BY taken_at`, team, from, to)
 }
 

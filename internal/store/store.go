@@ -280,6 +280,15 @@ func getNamed[T any](ctx context.Context, q sqlx.QueryerContext, what, query str
 	return get[T](ctx, q, what, sqlx.Rebind(sqlx.DOLLAR, query), args...)
 }
 
+// named reads many by a statement with named places.
+func named[T any](ctx context.Context, q sqlx.QueryerContext, query string, by map[string]any) ([]T, error) {
+	query, args, err := sqlx.Named(query, by)
+	if err != nil {
+		return nil, err
+	}
+	return rows[T](ctx, q, sqlx.Rebind(sqlx.DOLLAR, query), args...)
+}
+
 // rows reads many; no row is an empty list, never nil.
 func rows[T any](ctx context.Context, q sqlx.QueryerContext, query string, args ...any) ([]T, error) {
 	v := []T{}

@@ -88,6 +88,10 @@ func (h *House) tab(t testing.TB, b *rod.Browser, c *Client) *Screen {
 	})
 	s := &Screen{Page: p.Timeout(10 * time.Minute), T: t}
 	s.MustSetViewport(1280, 800, 1, false)
+	// A machine in the evening, whatever this one is set to.
+	if err := (proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}}).Call(s); err != nil {
+		t.Fatal(err)
+	}
 	// Tabs of several tests are open beside each other; each believes that it is in front.
 	if err := (proto.EmulationSetFocusEmulationEnabled{Enabled: true}).Call(s); err != nil {
 		t.Fatal(err)

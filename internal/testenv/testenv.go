@@ -227,6 +227,14 @@ func Athlete(name string) store.NewAthlete {
 	return store.NewAthlete{Name: name, Born: 2005, Sex: "male", Height: 1.82, Mass: 75, FrontLeg: "left", ThrowingHand: "right", TakeoffLeg: "left"}
 }
 
+// Queue is the first page of the queue.
+func (c *Client) Queue() []store.QueueItem {
+	c.T.Helper()
+	var page store.QueuePage
+	c.Do("GET", "/api/queue?by=newest", nil, http.StatusOK, &page)
+	return page.Lines
+}
+
 // Attempt adds an attempt of a fresh athlete.
 func (c *Client) Attempt() store.Attempt {
 	c.T.Helper()

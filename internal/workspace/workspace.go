@@ -38,6 +38,7 @@ type Workspace struct {
 	Work    Work            `json:"work"`
 	Newer   *Newer          `json:"newer,omitempty" required:"false" doc:"a version of the model that came after the one by which this attempt is judged"`
 	Refused []string        `json:"refused" doc:"faults that the coach refused on earlier attempts of this athlete at this event"`
+	Spent   int             `json:"spent" doc:"hand time of who asks on this attempt so far, s"`
 	Before  *PreviousAdvice `json:"before,omitempty" required:"false" doc:"the last cue this athlete got, with its target"`
 }
 

@@ -1,6 +1,5 @@
 // The logic of the front end without its screens, for tests: they call it in a browser
 // on an empty page (e2e/logic_test.go).
-import * as order from "./features/queue/order";
 import * as commands from "./features/workspace/commands";
 import * as player from "./features/workspace/stage/player";
 import * as view from "./features/workspace/stage/view";
@@ -10,4 +9,4 @@ import * as edits from "./features/workspace/work/edits";
 import * as outbox from "./features/workspace/work/outbox";
 import * as tracks from "./features/workspace/work/tracks";
 
-Object.assign(window, { logic: { order, commands, player, view, state, span, edits, outbox, tracks } });
+Object.assign(window, { logic: { commands, player, view, state, span, edits, outbox, tracks } });

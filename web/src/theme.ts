@@ -1,3 +1,4 @@
+import { recall, remember } from "./ui/recall";
 import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
 
 // The look in one place: evening training. Deep slate ground, chalk lines and
@@ -21,7 +22,27 @@ const config = defineConfig({
     "html.light": { colorScheme: "light" },
     "*": { scrollbarWidth: "thin" },
     "::selection": { bg: "clay", color: "onClay" },
-    "*:focus-visible": { outline: "2px solid {colors.amber}", outlineOffset: "1px" },
+    "*:focus-visible": { outline: "2px solid {colors.focus}", outlineOffset: "1px" },
+    "*, *::before, *::after": {
+      "@media (prefers-reduced-motion: reduce)": {
+        animationDuration: "0.01ms !important",
+        animationIterationCount: "1 !important",
+        transitionDuration: "0.01ms !important",
+      },
+    },
+    // A link that takes its whole row, and what lies above it.
+    ".stretched": {
+      display: "block",
+      fontWeight: 650,
+      fontSize: "14px",
+      color: "chalk",
+      overflow: "hidden",
+      textOverflow: "ellipsis",
+      whiteSpace: "nowrap",
+      "&::after": { content: '""', position: "absolute", inset: 0 },
+      "&:focus-visible": { outline: "none" },
+    },
+    ".above": { position: "relative", zIndex: 1 },
     // What is drawn anew at every move of a dragged joint is plain elements: the
     // frame of the Bench and its rows of numbers.
     ".panel": { bg: "panel", borderRadius: "6px" },
@@ -73,6 +94,8 @@ const config = defineConfig({
         amber: tone("#96690c", "#e0ad4a"),
         amberFaint: tone("#f3e7c8", "#3a3120"),
         sky: tone("#2f7496", "#7fb0c4"),
+        focus: tone("#8a5a00", "#e0ad4a"),
+        gray: { focusRing: { value: "{colors.focus}" } },
         pit: tone("#1b2325", "#0c1011"),
       },
     },
@@ -107,12 +130,14 @@ export const system = createSystem(defaultConfig, config);
 
 const key = "neo.theme";
 
-/** applyTheme sets the stored choice, or evening when there is none. */
+/** applyTheme sets the stored choice, or that of the system when there is none. */
 export function applyTheme() {
-  document.documentElement.className = localStorage.getItem(key) ?? "dark";
+  const kept = recall<string>(key, "");
+  const usual = matchMedia("(prefers-color-scheme: light)").matches ? "light" : "dark";
+  document.documentElement.className = kept === "dark" || kept === "light" ? kept : usual;
 }
 
 export function turnTheme() {
-  localStorage.setItem(key, document.documentElement.className === "dark" ? "light" : "dark");
+  remember(key, document.documentElement.className === "dark" ? "light" : "dark");
   applyTheme();
 }

@@ -3,12 +3,15 @@ import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { SignIn } from "../features/account/signin";
 import { useMe } from "../features/account/api";
+import type { Me } from "../api/client";
+import { useChanges } from "../features/queue/api";
 import { Queue } from "../features/queue/queue";
 import { Tray } from "../features/uploads/tray";
 import { Offline, SignInAgain } from "./connection";
 import { Boundary } from "../ui/boundary";
 import { Opening } from "../ui/opening";
 import { Notice } from "../ui/parts";
+import { Undo } from "../ui/undo";
 
 // The Bench brings the decoder and the WebAssembly core: only when it opens.
 const Bench = lazy(() => import("../features/workspace/workspace"));
@@ -61,14 +64,20 @@ function SignedIn() {
   if (!me.data) return <Wait />;
   if (!me.data.user) return <SignIn me={me.data} />;
   if (me.data.user.athlete_id) return <Mine name={me.data.user.name} />;
+  return <Inside me={me.data} user={me.data.user} />;
+}
+
+/** Inside is what a coach sees. */
+function Inside({ me, user }: { me: Me; user: NonNullable<Me["user"]> }) {
+  useChanges();
   return (
     <Box h="100%">
       <Suspense fallback={<Wait />}>
         <Routes>
-          <Route path="/" element={<Queue team={me.data.user.team} />} />
+          <Route path="/" element={<Queue team={user.team} />} />
           <Route path="/attempt/:id" element={<Bench />} />
           <Route path="/attempt/:id/feedback" element={<Feedback />} />
-          <Route path="/team" element={<Team me={me.data.user} />} />
+          <Route path="/team" element={<Team me={user} />} />
           <Route path="/athlete/:id" element={<Athlete />} />
           <Route path="/beside/:a/:b" element={<Beside />} />
           <Route path="/against/:id" element={<Against />} />
@@ -77,7 +86,8 @@ function SignedIn() {
         </Routes>
       </Suspense>
       <Tray />
-      <SignInAgain email={me.data.user.email} demo={me.data.demo} />
+      <Undo />
+      <SignInAgain email={user.email} demo={me.demo} />
     </Box>
   );
 }

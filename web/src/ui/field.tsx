@@ -20,17 +20,21 @@ export const Choice = ({
   options,
   onChange,
   name,
+  label,
   small,
 }: {
   value: string;
   options: Record<string, string>;
   onChange(v: string): void;
   name?: string;
+  /** what it is called where no label stands beside it */
+  label?: string;
   small?: boolean;
 }) => (
   <NativeSelect.Root size={small ? "xs" : "sm"}>
     <NativeSelect.Field
       name={name}
+      aria-label={label}
       {...(small ? { h: "26px", fontSize: "12px" } : { h: "32px", fontSize: "13px" })}
       value={value}
       onChange={(e) => onChange(e.target.value)}

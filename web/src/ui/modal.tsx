@@ -9,6 +9,7 @@ export function Modal({
   children,
   wide,
   focus,
+  guarded,
 }: {
   title: string;
   open: boolean;
@@ -16,11 +17,14 @@ export function Modal({
   children: ReactNode;
   wide?: boolean | "screen";
   focus?: string;
+  /** a press beside it does not close it: something may be filled in */
+  guarded?: boolean;
 }) {
   return (
     <Dialog.Root
       initialFocusEl={focus ? () => document.querySelector<HTMLElement>(focus) : undefined}
       open={open}
+      closeOnInteractOutside={!guarded}
       onOpenChange={(d) => !d.open && onClose()}
       size={wide === "screen" ? "xl" : wide ? "lg" : "md"}
     >
@@ -33,7 +37,7 @@ export function Modal({
             </Dialog.Header>
             <Dialog.Body pb="18px">{children}</Dialog.Body>
             <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" />
+              <CloseButton size="sm" aria-label="Close" />
             </Dialog.CloseTrigger>
           </Dialog.Content>
         </Dialog.Positioner>

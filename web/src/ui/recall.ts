@@ -1,3 +1,5 @@
+import { useEffect, useState } from "react";
+
 // Small things that a browser remembers. What is there may be damaged, and the store may
 // be full or shut: then the usual holds.
 
@@ -18,4 +20,25 @@ export function remember(key: string, v: unknown) {
   } catch {
     // It is forgotten with the page.
   }
+}
+
+/** useKept is what somebody fills in: it outlives a page that was closed by mistake, for as long
+ * as the tab lives, until it is let go. */
+export function useKept<T extends object>(key: string, usual: T) {
+  const [v, set] = useState<T>(() => {
+    try {
+      return { ...usual, ...(JSON.parse(sessionStorage.getItem(key) ?? "{}") as Partial<T>) };
+    } catch {
+      return usual;
+    }
+  });
+  useEffect(() => {
+    try {
+      sessionStorage.setItem(key, JSON.stringify(v));
+    } catch {
+      // It is forgotten with the page.
+    }
+  }, [key, v]);
+  const letGo = () => sessionStorage.removeItem(key);
+  return [v, set, letGo] as const;
 }

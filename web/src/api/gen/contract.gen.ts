@@ -537,6 +537,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Hear of changes of the queue: an event for each */
+        get: operations["changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/chapters/{id}": {
         parameters: {
             query?: never;
@@ -1316,8 +1333,25 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Attempts, newest first */
+        /** A page of the queue */
         get: operations["queue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/queue/after/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The attempt behind one in a view of the queue, of those not sent yet */
+        get: operations["nextInQueue"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3950,6 +3984,9 @@ export interface components {
             n: number;
             reason: string;
         };
+        Next: {
+            id?: string;
+        };
         Note: {
             id: string;
             /** @enum {string} */
@@ -4045,6 +4082,8 @@ export interface components {
             event: string;
             mark: string;
             name: string;
+            /** @description mark or foul of that attempt */
+            of?: string;
         };
         PoleOnset: {
             /** Format: double */
@@ -4165,6 +4204,8 @@ export interface components {
              * @description clips still being imported
              */
             busy: number;
+            /** @description what the clip does not tell, in a few words */
+            carries: string;
             /** Format: int64 */
             clips: number;
             /** @description the cue given on this attempt */
@@ -4176,6 +4217,8 @@ export interface components {
              */
             drafting: number;
             event: string;
+            /** @description name of the first of them */
+            first_cause: string;
             foul: string;
             /**
              * Format: int64
@@ -4192,6 +4235,11 @@ export interface components {
             poster_seed: string;
             /**
              * Format: int64
+             * @description that the tool still has
+             */
+            questions: number;
+            /**
+             * Format: int64
              * @description hand time that this coach has spent
              */
             seconds: number;
@@ -4205,6 +4253,23 @@ export interface components {
              * @description clips that failed or need an answer
              */
             troubled: number;
+        };
+        QueuePage: {
+            lines: components["schemas"]["QueueItem"][];
+            /**
+             * Format: int64
+             * @description hand time of this coach on attempts of the day, s
+             */
+            spent: number;
+            /** @description lines that fit but for their state, by state */
+            states: {
+                [key: string]: number;
+            };
+            /**
+             * Format: int64
+             * @description lines that fit
+             */
+            total: number;
         };
         RatesAnswer: {
             hypotheses: components["schemas"]["TimebaseRateHypothesis"][];
@@ -4865,12 +4930,19 @@ export interface components {
             vertex: number;
         };
         Summary: {
+            /** @description what the clip does not tell */
+            carries?: string;
             /** @description clip that was read */
             clip_id?: string;
             /** @description sure ones, first cause first */
             findings: components["schemas"]["FaultSeen"][];
             /** @description key positions that were found or flagged, in order */
             moments: components["schemas"]["KeyMoment"][];
+            /**
+             * Format: int64
+             * @description that the tool has
+             */
+            questions?: number;
             /** @description by checkpoint */
             readings: {
                 [key: string]: components["schemas"]["UncertaintyEstimate"];
@@ -5390,6 +5462,11 @@ export interface components {
             newer?: components["schemas"]["Newer"];
             /** @description faults that the coach refused on earlier attempts of this athlete at this event */
             refused: string[];
+            /**
+             * Format: int64
+             * @description hand time of who asks on this attempt so far, s
+             */
+            spent: number;
             work: components["schemas"]["Work"];
         };
     };
@@ -6537,6 +6614,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": unknown;
                 };
             };
         };
@@ -8058,7 +8155,21 @@ export interface operations {
     };
     queue: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description one state alone; all when empty */
+                state?: "new" | "in_work" | "ready" | "sent" | "";
+                /** @description one event alone */
+                event?: string;
+                /** @description words that athlete, event, session, mark or cue hold */
+                find?: string;
+                /** @description order; what is next when empty */
+                by?: "next" | "newest" | "age" | "athlete" | "event" | "findings" | "";
+                offset?: number;
+                /** @description lines; 60 when 0 */
+                limit?: number;
+                /** @description the day whose hand time is added up */
+                today?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -8071,7 +8182,52 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["QueueItem"][];
+                    "application/json": components["schemas"]["QueuePage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nextInQueue: {
+        parameters: {
+            query?: {
+                /** @description one state alone; all when empty */
+                state?: "new" | "in_work" | "ready" | "sent" | "";
+                /** @description one event alone */
+                event?: string;
+                /** @description words that athlete, event, session, mark or cue hold */
+                find?: string;
+                /** @description order; what is next when empty */
+                by?: "next" | "newest" | "age" | "athlete" | "event" | "findings" | "";
+                offset?: number;
+                /** @description lines; 60 when 0 */
+                limit?: number;
+                /** @description the day whose hand time is added up */
+                today?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Next"];
                 };
             };
             /** @description Error */

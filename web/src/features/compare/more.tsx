@@ -1,7 +1,7 @@
 import { Button, NativeSelect, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useQueue } from "../queue/api";
+import { useLines } from "../queue/api";
 import { Player, usePlayer } from "../workspace/stage/player";
 import { Notice } from "../../ui/parts";
 import type { Comparison } from "../../api/client";
@@ -11,11 +11,9 @@ import { Side } from "./side";
 
 /** AddPicture adds one more of the same event. */
 export function AddPicture({ found, more, onAdd }: { found: Comparison; more: string[]; onAdd(id: string): void }) {
-  const queue = useQueue();
+  const lines = useLines(found.a.attempt.event, "");
   const there = [found.a.attempt.id, found.b.attempt.id, ...more];
-  const list = (queue.data ?? []).filter(
-    (q) => q.event === found.a.attempt.event && q.clips > 0 && !there.includes(q.id),
-  );
+  const list = (lines.data?.lines ?? []).filter((q) => q.clips > 0 && !there.includes(q.id));
   if (more.length + 1 >= most) return null;
   return (
     <NativeSelect.Root size="xs" w="118px">

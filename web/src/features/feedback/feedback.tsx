@@ -3,9 +3,8 @@ import { Link as RouterLink, useNavigate, useParams } from "react-router";
 import { useEffect, useEffectEvent } from "react";
 import { frameURL } from "../../api/media";
 import { useFeedback } from "./api";
-import { useQueue, useSetState } from "../queue/api";
+import { nextAfter, useSetState } from "../queue/api";
 import { useWorkspace } from "../workspace/api";
-import { after } from "../queue/order";
 import { Notice } from "../../ui/parts";
 import { Paper } from "./paper";
 import { Talk } from "../voiceover/section";
@@ -20,13 +19,14 @@ export default function Feedback() {
   const { id = "" } = useParams();
   const page = useFeedback(id);
   const setState = useSetState();
-  const queue = useQueue();
   const sheet = useWorkspace(id);
   const go = useNavigate();
   const act = useEffectEvent((e: KeyboardEvent) => {
-    const next = after(queue.data ?? [], id);
     if (e.key === "l") document.querySelector<HTMLElement>("[data-testid=make-link]")?.click();
-    else if (e.key === ".") void go(next ? `/attempt/${next.id}` : "/");
+    else if (e.key === ".")
+      void nextAfter(id)
+        .catch(() => undefined) // the queue says what is wrong
+        .then((next) => go(next ? `/attempt/${next}` : "/"));
     else if (e.key === "Escape") void go(`/attempt/${id}`);
   });
   useEffect(() => {

@@ -1,14 +1,51 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { ask, client, type NewAttempt } from "../../api/client";
 import { about, useChange } from "../../api/topic";
+import { today } from "../../ui/date";
+import { asking, keptView, type View } from "./order";
 
-export const useQueue = () =>
-  useQuery({
-    queryKey: about("queue"),
-    queryFn: () => ask(client.GET("/queue")),
-    refetchInterval: (q) =>
-      q.state.data?.some((i) => i.busy > 0) ? 700 : q.state.data?.some((i) => i.drafting < 1) ? 3000 : 15000,
+/** useQueue gives the queue in pages; what changes comes by [useChanges]. */
+export const useQueue = (view: View) =>
+  useInfiniteQuery({
+    queryKey: about("queue", "pages", JSON.stringify(asking(view))),
+    queryFn: ({ pageParam }) =>
+      ask(client.GET("/queue", { params: { query: { ...asking(view), offset: pageParam, today: today() } } })),
+    initialPageParam: 0,
+    getNextPageParam: (last, all) => {
+      const have = all.reduce((n, p) => n + p.lines.length, 0);
+      return last.lines.length && have < last.total ? have : undefined;
+    },
+    placeholderData: keepPreviousData,
   });
+
+/** useLines gives the newest attempts at an event that fit what was typed. */
+export const useLines = (event: string, find: string) =>
+  useQuery({
+    queryKey: about("queue", "lines", event, find),
+    queryFn: () =>
+      ask(client.GET("/queue", { params: { query: { event, find: find || undefined, by: "newest", limit: 100 } } })),
+    placeholderData: keepPreviousData,
+  });
+
+/** nextAfter is the attempt that comes behind one as the coach has put the queue in order. */
+export const nextAfter = async (id: string) =>
+  (await ask(client.GET("/queue/after/{id}", { params: { path: { id }, query: asking(keptView()) } }))).id;
+
+/** useChanges asks anew for what a team shares when the server says that it changed. */
+export function useChanges() {
+  const queries = useQueryClient();
+  useEffect(() => {
+    const source = new EventSource("/api/changes");
+    let stands = "";
+    source.onmessage = (e: MessageEvent<string>) => {
+      // The first word only says where it stands; after a lost connection, whether it moved.
+      if (stands && e.data !== stands) void queries.invalidateQueries({ queryKey: about("queue") });
+      stands = e.data;
+    };
+    return () => source.close();
+  }, [queries]);
+}
 
 export const useAddAttempt = () => useChange((body: NewAttempt) => ask(client.POST("/attempts", { body })), "queue");
 
@@ -18,6 +55,8 @@ export const useChangeAttempt = () =>
       ask(client.PUT("/attempts/{id}", { params: { path: { id } }, body })),
     "queue",
     "workspace",
+    "log",
+    "feedback",
   );
 
 export const useSetState = () =>
@@ -30,7 +69,7 @@ export const useSetState = () =>
   );
 
 export const useDeleteAttempt = () =>
-  useChange((id: string) => ask(client.DELETE("/attempts/{id}", { params: { path: { id } } })), "queue");
+  useChange((id: string) => ask(client.DELETE("/attempts/{id}", { params: { path: { id } } })), "queue", "log");
 
 export const useGlance = (id: string) =>
   useQuery({

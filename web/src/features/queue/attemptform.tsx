@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Grid, Input, Text, Textarea } from "@chakra-ui/react";
 import { useState, type FormEvent } from "react";
-import type { NewAttempt } from "../../api/client";
+import type { Attempt, NewAttempt } from "../../api/client";
 import { events, factsOf, withImplement } from "../../api/events";
 import { useRefresh } from "../../api/topic";
 import { Choice, Named } from "../../ui/field";
@@ -10,29 +10,42 @@ import { AthleteForm } from "../athlete/form";
 import { useModels } from "../models/api";
 import { DropArea } from "../uploads/droparea";
 import { send } from "../uploads/uploads";
-import { useAddAttempt } from "./api";
+import { useKept } from "../../ui/recall";
+import { useWorkspace } from "../workspace/api";
+import { useAddAttempt, useChangeAttempt } from "./api";
 import { today } from "../../ui/date";
 
-/** AttemptForm adds an attempt, with its files if they are at hand. */
-export function AttemptForm({ files, onDone }: { files: File[]; onDone(id: string): void }) {
+const empty = (): NewAttempt => ({
+  athlete_id: "",
+  event: "sprint-start",
+  done_on: today(),
+  session: "",
+  place: "",
+  mark: "",
+  implement: "",
+  condition: "fresh",
+  setting: "practice",
+  coach_focus: "",
+  injury_note: "",
+});
+
+/** ChangeAttempt corrects what was entered: another athlete, day, mark. */
+export function ChangeAttempt({ id, onDone }: { id: string; onDone(): void }) {
+  const sheet = useWorkspace(id);
+  if (sheet.error) return <Notice tone="clay">{sheet.error.message}</Notice>;
+  if (!sheet.data) return <Text color="quiet">The attempt is loading …</Text>;
+  return <AttemptForm files={[]} was={sheet.data.attempt} onDone={onDone} />;
+}
+
+/** AttemptForm adds an attempt, with its files if they are at hand, or changes one. */
+export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attempt; onDone(id: string): void }) {
   const athletes = useAthletes();
   const refresh = useRefresh();
   const add = useAddAttempt();
+  const change = useChangeAttempt();
   const [fresh, setFresh] = useState(false);
   const [clips, setClips] = useState<File[]>(files);
-  const [a, setA] = useState<NewAttempt>({
-    athlete_id: "",
-    event: "sprint-start",
-    done_on: today(),
-    session: "",
-    place: "",
-    mark: "",
-    implement: "",
-    condition: "fresh",
-    setting: "practice",
-    coach_focus: "",
-    injury_note: "",
-  });
+  const [a, setA, letGo] = useKept<NewAttempt>(`neo.form.attempt.${was?.id ?? "new"}`, was ? entered(was) : empty());
   const set = (c: Partial<NewAttempt>) => setA({ ...a, ...c });
   const variants = useModels().data?.find((m) => m.model.id === a.event)?.model.variants ?? [];
   const athlete = a.athlete_id || athletes.data?.[0]?.id || "";
@@ -52,10 +65,21 @@ export function AttemptForm({ files, onDone }: { files: File[]; onDone(id: strin
     );
   const submit = (e: FormEvent) => {
     e.preventDefault();
+    if (was)
+      return change.mutate(
+        { id: was.id, body: { ...a, athlete_id: athlete } },
+        {
+          onSuccess: () => {
+            letGo();
+            onDone(was.id);
+          },
+        },
+      );
     add.mutate(
       { ...a, athlete_id: athlete },
       {
         onSuccess: (made) => {
+          letGo();
           send(made.id, clips, () => refresh("queue", "workspace", "log"));
           onDone(made.id);
         },
@@ -182,20 +206,31 @@ export function AttemptForm({ files, onDone }: { files: File[]; onDone(id: strin
           </Named>
         </Box>
       </Grid>
-      <DropArea files={clips} onFiles={(f) => setClips([...clips, ...f])} />
-      {(add.error || athletes.error) && (
+      {!was && <DropArea files={clips} onFiles={(f) => setClips([...clips, ...f])} />}
+      {(add.error || change.error || athletes.error) && (
         <Notice tone="clay" mt="10px">
-          {(add.error ?? athletes.error)!.message}
+          {(add.error ?? change.error ?? athletes.error)!.message}
         </Notice>
       )}
       <Flex justify="flex-end" mt="12px">
-        <Button type="submit" loading={add.isPending}>
-          {clips.length ? `Add and send ${clips.length} ${clips.length > 1 ? "files" : "file"}` : "Add attempt"}
+        <Button type="submit" loading={add.isPending || change.isPending}>
+          {was
+            ? "Save"
+            : clips.length
+              ? `Add and send ${clips.length} ${clips.length > 1 ? "files" : "file"}`
+              : "Add attempt"}
         </Button>
       </Flex>
     </form>
   );
 }
+
+/** entered is what a coach entered of an attempt. */
+const entered = (a: Attempt): NewAttempt => {
+  const out = { ...empty(), goal: a.goal, run_up: a.run_up, turns: a.turns, variant: a.variant };
+  for (const k of Object.keys(out) as (keyof NewAttempt)[]) Object.assign(out, { [k]: a[k] });
+  return out;
+};
 
 /** Count asks for a small whole number that may be left open. */
 const Count = ({

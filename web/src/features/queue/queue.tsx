@@ -1,73 +1,146 @@
-import { Box, Button, Flex, Image, Input, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Heading, Input, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
-import { useRefresh } from "../../api/topic";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useWindowVirtualizer } from "@tanstack/react-virtual";
+import { useEffect, useEffectEvent, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { QueueItem } from "../../api/client";
 import { type EventID, events } from "../../api/events";
-import { posterURL } from "../../api/media";
-import { useQueue } from "./api";
-import { useSignOut } from "../account/api";
+import { useRefresh } from "../../api/topic";
 import { turnTheme } from "../../theme";
-import { Key, Notice } from "../../ui/parts";
-import { Folder } from "../uploads/folder";
-import { AttemptForm } from "./attemptform";
 import { Choice } from "../../ui/field";
 import { Modal } from "../../ui/modal";
-import { Glance } from "./glance";
-import { keepView, keptView, ordered, orders, type View } from "./order";
-import { send } from "../uploads/uploads";
-import { day, today } from "../../ui/date";
+import { Opening } from "../../ui/opening";
+import { Key, Notice } from "../../ui/parts";
 import { useTitle } from "../../ui/title";
+import { offerUndo } from "../../ui/undo";
+import { useSignOut } from "../account/api";
+import { Folder } from "../uploads/folder";
+import { send } from "../uploads/uploads";
+import { useDeleteAttempt, useQueue } from "./api";
+import { AttemptForm, ChangeAttempt } from "./attemptform";
+import { Glance } from "./glance";
+import { keepView, keptView, orders, type View } from "./order";
+import { Row, rowHeight, states, tone, type State } from "./row";
 
-const states = { new: "new", in_work: "in work", ready: "ready", sent: "sent" } as const;
-type State = keyof typeof states;
-const tone: Record<State, string> = { new: "amber", in_work: "sky", ready: "moss", sent: "quiet" };
+const chosenKey = "neo.queue.chosen";
 
 /** Queue: what came in, what is next. */
 export function Queue({ team }: { team: string }) {
-  const queue = useQueue();
+  const [view, setView] = useState(keptView);
+  const queue = useQueue(view);
   useTitle("Queue");
   const signOut = useSignOut();
   const go = useNavigate();
   const refresh = useRefresh();
   const queries = useQueryClient();
-  const [view, setView] = useState(keptView);
+  const remove = useDeleteAttempt();
   const [adding, setAdding] = useState<File[] | null>(null);
   const [folder, setFolder] = useState<File[] | null>(null);
-  const [at, setAt] = useState(0);
+  const [changing, setChanging] = useState<string | null>(null);
+  const [gone, setGone] = useState<ReadonlySet<string>>(new Set()); // taken away, and not yet done
+  const [chosen, setChosen] = useState(() => sessionStorage.getItem(chosenKey) ?? "");
   const [look, setLook] = useState(false);
   const [over, setOver] = useState<string | null>(null);
   const many = useRef<HTMLInputElement>(null);
   const search = useRef<HTMLInputElement>(null);
-  const all = useMemo(() => queue.data ?? [], [queue.data]);
-  const list = useMemo(() => ordered(all, view), [all, view]);
+  const pages = queue.data?.pages;
+  const list = useMemo(() => (pages ?? []).flatMap((p) => p.lines).filter((i) => !gone.has(i.id)), [pages, gone]);
+  const first = pages?.[0];
+  const all = Object.values(first?.states ?? {}).reduce((n, k) => n + k, 0);
+  const narrowed = view.only !== null || view.event !== "" || view.find.trim() !== "";
+  const at = Math.max(
+    0,
+    list.findIndex((i) => i.id === chosen),
+  );
   const set = (c: Partial<View>) => {
     const v = { ...view, ...c };
     setView(v);
     keepView(v);
-    setAt(0);
   };
-  const spent = all.reduce((n, i) => n + (i.done_on === today() ? i.seconds : 0), 0);
+  const choose = (id: string) => {
+    setChosen(id);
+    sessionStorage.setItem(chosenKey, id);
+  };
 
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      if (adding || folder || (e.target as HTMLElement).closest("input, textarea, select, [role=dialog]")) return;
-      if (e.key === "ArrowDown") setAt((i) => Math.min(list.length - 1, i + 1));
-      else if (e.key === "ArrowUp") setAt((i) => Math.max(0, i - 1));
-      else if (e.key === "Enter" && list[at]) void go(`/attempt/${list[at].id}`);
-      else if (e.key === " ") setLook(!look);
-      else if (e.key === "l" && list[at]) void go(`/athlete/${list[at].athlete_id}`);
-      else if (e.key === "f") many.current?.click();
-      else if (e.key === "s") search.current?.focus();
-      else if (e.key === "n") setAdding([]);
-      else if (e.key === "m") void go("/models");
-      else return;
-      e.preventDefault();
-    };
-    addEventListener("keydown", key);
-    return () => removeEventListener("keydown", key);
+  const holder = useRef<HTMLDivElement>(null);
+  const [top, setTop] = useState(0);
+  useLayoutEffect(() => setTop(holder.current?.offsetTop ?? 0), [look, first, narrowed]);
+  const rows = useWindowVirtualizer({
+    count: list.length,
+    estimateSize: () => rowHeight,
+    overscan: 6,
+    scrollMargin: top,
+    getItemKey: (n) => list[n].id,
   });
+  const shown = rows.getVirtualItems();
+  const last = shown.at(-1)?.index ?? 0;
+  const { fetchNextPage, hasNextPage, isFetchingNextPage } = queue;
+  useEffect(() => {
+    if (hasNextPage && !isFetchingNextPage && last >= list.length - 12) void fetchNextPage();
+  }, [last, list.length, hasNextPage, isFetchingNextPage, fetchNextPage]);
+
+  // The row that was chosen has the focus and is in sight.
+  const wanted = useRef<string | null>(null);
+  useEffect(() => {
+    const row = wanted.current && document.querySelector<HTMLElement>(`[data-open="${wanted.current}"]`);
+    if (!row) return;
+    row.focus({ preventScroll: true });
+    wanted.current = null;
+  });
+  const step = (by: number) => {
+    const n = Math.max(0, Math.min(list.length - 1, at + by));
+    if (!list[n]) return;
+    wanted.current = list[n].id;
+    choose(list[n].id);
+    rows.scrollToIndex(n, { align: "auto" });
+  };
+  const takeAway = (i: QueueItem) => {
+    const shows = (on: boolean) =>
+      setGone((was) => {
+        const now = new Set(was);
+        if (on) now.delete(i.id);
+        else now.add(i.id);
+        return now;
+      });
+    shows(false);
+    offerUndo({
+      says: `${i.athlete}, ${i.mark || (events[i.event as EventID] ?? i.event)}: removed with ${i.clips === 1 ? "its clip" : `its ${i.clips} clips`}.`,
+      back: () => shows(true),
+      act: () => remove.mutate(i.id, { onError: () => shows(true) }),
+    });
+  };
+
+  const key = useEffectEvent((e: KeyboardEvent) => {
+    const t = e.target as HTMLElement;
+    if (e.ctrlKey || e.metaKey || e.altKey || adding || folder || changing) return;
+    if (t.closest("input, textarea, select, [role=dialog], [role=menu]")) return;
+    // What has the focus keeps its own keys.
+    const own = t.closest("button, a") && !t.closest("[data-open]");
+    const act: Record<string, () => void> = {
+      l: () => list[at] && void go(`/athlete/${list[at].athlete_id}`),
+      f: () => many.current?.click(),
+      s: () => search.current?.focus(),
+      n: () => setAdding([]),
+      m: () => void go("/models"),
+    };
+    if (!own)
+      Object.assign(act, {
+        ArrowDown: () => step(1),
+        ArrowUp: () => step(-1),
+        Home: () => step(-list.length),
+        End: () => step(list.length),
+        Enter: () => list[at] && void go(`/attempt/${list[at].id}`),
+        " ": () => setLook(!look),
+      });
+    if (!act[e.key]) return;
+    e.preventDefault();
+    act[e.key]();
+  });
+  useEffect(() => {
+    const down = (e: KeyboardEvent) => key(e);
+    addEventListener("keydown", down);
+    return () => removeEventListener("keydown", down);
+  }, []);
 
   return (
     <Flex
@@ -75,7 +148,7 @@ export function Queue({ team }: { team: string }) {
       minH="100%"
       maxW="1280px"
       mx="auto"
-      px="20px"
+      px={{ base: "12px", md: "20px" }}
       onDragOver={(e) => e.preventDefault()}
       onDrop={(e) => {
         e.preventDefault();
@@ -83,30 +156,34 @@ export function Queue({ team }: { team: string }) {
         else if (e.dataTransfer.files.length) setAdding([...e.dataTransfer.files]);
       }}
     >
-      <Flex h="58px" align="center" gap="10px">
+      <Flex as="header" minH="58px" py="8px" align="center" gap="10px" wrap="wrap">
         <img src="/mark.svg" width={26} height={26} alt="" />
-        <Text fontSize="17px" fontWeight="700">
+        <Heading as="h1" fontSize="17px" fontWeight="700">
           Neokinema
+        </Heading>
+        <Text color="quiet" truncate maxW="40vw">
+          {team}
         </Text>
-        <Text color="quiet">{team}</Text>
         <Box flex="1" />
-        <Button size="xs" variant="ghost" onClick={() => void go("/models")} title="Technique models (M)">
-          models
-        </Button>
-        <Button size="xs" variant="ghost" onClick={() => void go("/team")} title="People, consent, export, deletion">
-          team
-        </Button>
-        <Button size="xs" variant="ghost" onClick={turnTheme}>
-          light or dark
-        </Button>
-        <Button
-          size="xs"
-          variant="ghost"
-          onClick={() => signOut.mutate(undefined, { onSuccess: () => queries.clear() })}
-        >
-          sign out
-        </Button>
-        <Button variant="outline" onClick={() => many.current?.click()} title="Take a whole folder in (F)">
+        <Flex as="nav" gap="2px" wrap="wrap" aria-label="Places">
+          <Button size="xs" variant="ghost" onClick={() => void go("/models")} title="Technique models (M)">
+            Models
+          </Button>
+          <Button size="xs" variant="ghost" onClick={() => void go("/team")} title="People, consent, export, deletion">
+            Team
+          </Button>
+          <Button size="xs" variant="ghost" onClick={turnTheme}>
+            Light or dark
+          </Button>
+          <Button
+            size="xs"
+            variant="ghost"
+            onClick={() => signOut.mutate(undefined, { onSuccess: () => queries.clear() })}
+          >
+            Sign out
+          </Button>
+        </Flex>
+        <Button variant="outline" onClick={() => many.current?.click()} title="Import a whole folder (F)">
           Folder
         </Button>
         <input
@@ -127,101 +204,130 @@ export function Queue({ team }: { team: string }) {
         </Button>
       </Flex>
 
-      <Flex gap="6px" mb="12px" align="center">
-        <Filter name="all" n={all.length} on={view.only === null} onClick={() => set({ only: null })} />
-        {(Object.keys(states) as State[]).map((k) => (
-          <Filter
-            key={k}
-            name={states[k]}
-            n={all.filter((i) => i.state === k).length}
-            tone={tone[k]}
-            on={view.only === k}
-            onClick={() => set({ only: view.only === k ? null : k })}
+      <Box as="main" flex="1">
+        <Flex gap="6px" mb="12px" align="center" wrap="wrap" role="search" aria-label="Narrow the queue">
+          <Filter name="all" n={all} on={view.only === null} onClick={() => set({ only: null })} />
+          {(Object.keys(states) as State[]).map((k) => (
+            <Filter
+              key={k}
+              name={states[k]}
+              n={first?.states[k] ?? 0}
+              tone={tone[k]}
+              on={view.only === k}
+              onClick={() => set({ only: view.only === k ? null : k })}
+            />
+          ))}
+          <Input
+            ref={search}
+            name="find"
+            aria-label="Search the queue"
+            size="sm"
+            h="26px"
+            w="150px"
+            fontSize="12px"
+            value={view.find}
+            placeholder="search"
+            onChange={(e) => set({ find: e.target.value })}
+            onKeyDown={(e) => (e.key === "Escape" || e.key === "Enter") && e.currentTarget.blur()}
           />
-        ))}
-        <Input
-          ref={search}
-          name="find"
-          size="sm"
-          h="26px"
-          w="150px"
-          fontSize="12px"
-          value={view.find}
-          placeholder="search"
-          onChange={(e) => set({ find: e.target.value })}
-          onKeyDown={(e) => (e.key === "Escape" || e.key === "Enter") && e.currentTarget.blur()}
-        />
-        <Box w="140px">
-          <Choice
-            small
-            name="only"
-            value={view.event}
-            options={{ "": "all events", ...events }}
-            onChange={(v) => set({ event: v as EventID })}
-          />
-        </Box>
-        <Box w="140px">
-          <Choice small name="by" value={view.by} options={orders} onChange={(v) => set({ by: v as View["by"] })} />
-        </Box>
-        <Box flex="1" />
-        {spent > 0 && (
-          <Text fontSize="11.5px" color="quiet" title="Hand time on today's attempts; only you see it">
-            {Math.round(spent / 60)} min of hand time
+          <Box w="140px">
+            <Choice
+              small
+              name="only"
+              label="Event"
+              value={view.event}
+              options={{ "": "all events", ...events }}
+              onChange={(v) => set({ event: v as EventID })}
+            />
+          </Box>
+          <Box w="140px">
+            <Choice
+              small
+              name="by"
+              label="Order"
+              value={view.by}
+              options={orders}
+              onChange={(v) => set({ by: v as View["by"] })}
+            />
+          </Box>
+          <Box flex="1" />
+          {(first?.spent ?? 0) > 0 && (
+            <Text fontSize="11.5px" color="quiet" title="Hand time on today's attempts; only you see it">
+              {Math.round(first!.spent / 60)} min of hand time
+            </Text>
+          )}
+        </Flex>
+        {all > 0 && (
+          <Text fontSize="11.5px" color="quiet" mb="8px" display={{ base: "none", md: "block" }}>
+            <Key>↑</Key> <Key>↓</Key> choose, <Key>Space</Key> quick look, <Key>Enter</Key> open, <Key>L</Key> the
+            athlete's log, <Key>N</Key> new, <Key>F</Key> folder, <Key>S</Key> search; drop clips on a line or anywhere
           </Text>
         )}
-      </Flex>
-      <Text fontSize="11.5px" color="quiet" mb="8px">
-        <Key>↑</Key> <Key>↓</Key> choose, <Key>Space</Key> quick look, <Key>Enter</Key> open, <Key>L</Key> the athlete's
-        log, <Key>N</Key> new, <Key>F</Key> folder, <Key>S</Key> search; drop clips on a line or anywhere
-      </Text>
-      {look && list[at] && (
-        <Box
-          mb="10px"
-          position="sticky"
-          top="8px"
-          zIndex={5}
-          boxShadow="0 8px 28px rgba(0,0,0,.4)"
-          borderRadius="panel"
-        >
-          <Glance key={list[at].id} i={list[at]} />
-        </Box>
-      )}
+        {look && list[at] && (
+          <Box
+            mb="10px"
+            position="sticky"
+            top="8px"
+            zIndex={5}
+            boxShadow="0 8px 28px rgba(0,0,0,.4)"
+            borderRadius="panel"
+          >
+            <Glance key={list[at].id} i={list[at]} />
+          </Box>
+        )}
 
-      {queue.error && (
-        <Notice tone="clay" mb="10px">
-          {queue.error.message}
-        </Notice>
-      )}
-      {queue.data && all.length === 0 && (
-        <Box bg="panel" borderRadius="panel" p="48px" textAlign="center">
-          <Text fontSize="16px" fontWeight="600" mb="4px">
-            No attempt yet
+        {(queue.error ?? remove.error) && (
+          <Notice tone="clay" mb="10px">
+            {(queue.error ?? remove.error)!.message}
+          </Notice>
+        )}
+        {!pages && !queue.error && <Opening what="the queue" back={null} />}
+        {first && all === 0 && !narrowed && <Empty onAdd={() => setAdding([])} />}
+        {first && list.length === 0 && (narrowed || all > 0) && (
+          <Text color="quiet" p="30px" textAlign="center">
+            Nothing fits.{" "}
+            <Button size="xs" variant="outline" onClick={() => set({ only: null, event: "", find: "" })}>
+              show all
+            </Button>
           </Text>
-          <Text color="quiet" mb="16px">
-            Drop a clip from your phone anywhere here, or add an attempt and send its clips later.
-          </Text>
-          <Button onClick={() => setAdding([])}>Add the first attempt</Button>
+        )}
+        <Box
+          ref={holder}
+          position="relative"
+          role="list"
+          aria-label="Attempts"
+          h={`${rows.getTotalSize()}px`}
+          mb="40px"
+        >
+          {shown.map((v) => (
+            <Box
+              key={v.key}
+              position="absolute"
+              left="0"
+              right="0"
+              top="0"
+              transform={`translateY(${v.start - top}px)`}
+              role="presentation"
+            >
+              <Row
+                i={list[v.index]}
+                on={v.index === at}
+                over={over === list[v.index].id}
+                onOver={setOver}
+                onChoose={choose}
+                onChange={setChanging}
+                onRemove={takeAway}
+                onFiles={(id, f) => {
+                  setOver(null);
+                  send(id, f, () => refresh("queue", "workspace", "log"));
+                }}
+              />
+            </Box>
+          ))}
         </Box>
-      )}
-      <Box display="grid" gap="6px" pb="40px" role="list">
-        {list.map((i, n) => (
-          <Row
-            key={i.id}
-            i={i}
-            on={n === at}
-            over={over === i.id}
-            onOver={(v) => setOver(v ? i.id : null)}
-            onOpen={() => void go(`/attempt/${i.id}`)}
-            onAthlete={() => void go(`/athlete/${i.athlete_id}`)}
-            onFiles={(f) => {
-              setOver(null);
-              send(i.id, f, () => refresh("queue", "workspace", "log"));
-            }}
-          />
-        ))}
       </Box>
 
-      <Modal title="Add attempt" wide open={adding !== null} onClose={() => setAdding(null)}>
+      <Modal title="Add attempt" wide guarded open={adding !== null} onClose={() => setAdding(null)}>
         {adding && (
           <AttemptForm
             files={adding}
@@ -232,12 +338,27 @@ export function Queue({ team }: { team: string }) {
           />
         )}
       </Modal>
-      <Modal title="Take a folder in" wide="screen" open={folder !== null} onClose={() => setFolder(null)}>
+      <Modal title="Change attempt" wide guarded open={changing !== null} onClose={() => setChanging(null)}>
+        {changing && <ChangeAttempt id={changing} onDone={() => setChanging(null)} />}
+      </Modal>
+      <Modal title="Import a folder" wide="screen" open={folder !== null} onClose={() => setFolder(null)}>
         {folder && <Folder files={folder} onDone={() => setFolder(null)} />}
       </Modal>
     </Flex>
   );
 }
+
+const Empty = ({ onAdd }: { onAdd(): void }) => (
+  <Box bg="panel" borderRadius="panel" p={{ base: "24px", md: "48px" }} textAlign="center">
+    <Heading as="h2" fontSize="16px" fontWeight="600" mb="4px">
+      No attempt yet
+    </Heading>
+    <Text color="quiet" mb="16px">
+      Drop a clip from your phone anywhere here, or add an attempt and send its clips later.
+    </Text>
+    <Button onClick={onAdd}>Add the first attempt</Button>
+  </Box>
+);
 
 const Filter = ({
   name,
@@ -258,6 +379,7 @@ const Filter = ({
     bg={on ? "raised" : undefined}
     borderColor={on ? "chalk" : "seam"}
     onClick={onClick}
+    aria-pressed={on}
   >
     {tone && <Box w="8px" h="8px" borderRadius="full" bg={tone} />}
     {name}
@@ -266,130 +388,3 @@ const Filter = ({
     </Text>
   </Button>
 );
-
-function Row({
-  i,
-  on,
-  over,
-  onOver,
-  onOpen,
-  onAthlete,
-  onFiles,
-}: {
-  i: QueueItem;
-  on: boolean;
-  over: boolean;
-  onOver(v: boolean): void;
-  onOpen(): void;
-  onAthlete(): void;
-  onFiles(f: File[]): void;
-}) {
-  return (
-    <Flex
-      role="listitem"
-      data-attempt={i.id}
-      data-state={i.state}
-      bg="panel"
-      borderRadius="panel"
-      align="center"
-      gap="14px"
-      pr="14px"
-      h="72px"
-      cursor="pointer"
-      overflow="hidden"
-      outline={over ? "2px dashed" : on ? "1.5px solid" : undefined}
-      outlineColor={over ? "clay" : "quiet"}
-      _hover={{ bg: "raised" }}
-      onClick={onOpen}
-      onDragOver={(e) => {
-        e.preventDefault();
-        onOver(true);
-      }}
-      onDragLeave={() => onOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        e.stopPropagation();
-        onFiles([...e.dataTransfer.files]);
-      }}
-    >
-      <Box w="128px" h="72px" bg="pit" flexShrink={0}>
-        {i.poster && (
-          <Image
-            src={posterURL(i.poster, i.poster_seed)}
-            alt=""
-            w="128px"
-            h="72px"
-            objectFit="cover"
-            objectPosition="30% 70%"
-          />
-        )}
-      </Box>
-      <Box w="190px">
-        <Text fontWeight="650" fontSize="14px" truncate>
-          {i.athlete}
-        </Text>
-        <Button
-          size="xs"
-          variant="ghost"
-          px="0"
-          h="18px"
-          fontSize="11.5px"
-          onClick={(e) => {
-            e.stopPropagation();
-            onAthlete();
-          }}
-        >
-          {(events[i.event as EventID] ?? i.event).toLowerCase()} · log
-        </Button>
-      </Box>
-      <Box w="170px">
-        <Text textDecoration={i.foul ? "line-through" : undefined}>
-          {i.mark || (i.foul ? `x ${i.foul}` : "no mark")}
-        </Text>
-        <Text fontSize="11.5px" color="quiet" truncate>
-          {day(i.done_on)}
-          {i.session && `, ${i.session}`}
-        </Text>
-      </Box>
-      <Box flex="1" minW="0">
-        {i.cue ? (
-          <Text truncate>“{i.cue}”</Text>
-        ) : i.last_cue ? (
-          <Text truncate color="quiet">
-            last told: “{i.last_cue}”
-          </Text>
-        ) : (
-          <Text color="quiet" fontSize="12px">
-            no cue yet
-          </Text>
-        )}
-      </Box>
-      <Text fontSize="11.5px" w="96px" textAlign="right" color={i.answer ? "moss" : "quiet"} truncate title={i.answer}>
-        {i.answer
-          ? `“${i.answer}”`
-          : i.seen
-            ? "seen"
-            : i.found
-              ? `${i.found} ${i.found > 1 ? "findings" : "finding"}`
-              : ""}
-      </Text>
-      <Text fontSize="12px" w="100px" textAlign="right" color={i.troubled ? "amber" : "quiet"}>
-        {i.busy
-          ? "preparing …"
-          : i.drafting < 1
-            ? `drafting ${Math.round(100 * i.drafting)} %`
-            : i.troubled
-              ? "wants an answer"
-              : i.clips === 0
-                ? "no clip yet"
-                : i.clips === 1
-                  ? "1 clip"
-                  : `${i.clips} clips`}
-      </Text>
-      <Flex w="78px" align="center" gap="6px">
-        <Box w="8px" h="8px" borderRadius="full" bg={tone[i.state]} />
-        <Text fontSize="12px">{states[i.state]}</Text>
-      </Flex>
-    </Flex>
-  );
-}

@@ -3,7 +3,7 @@ import { useRefresh } from "../../api/topic";
 import { useEffect, useEffectEvent, useState } from "react";
 import type { Planned } from "../../api/client";
 import { events, type EventID } from "../../api/events";
-import { useAddAttempt, useQueue } from "../queue/api";
+import { useAddAttempt } from "../queue/api";
 import { useAthletes } from "../athlete/api";
 import { usePlanFolder } from "./api";
 import { Notice } from "../../ui/parts";
@@ -20,7 +20,6 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
   const clips = files.filter((f) => video.test(f.name));
   const plan = usePlanFolder();
   const athletes = useAthletes();
-  const queue = useQueue();
   const add = useAddAttempt();
   const refresh = useRefresh();
   const [rows, setRows] = useState<Row[]>([]);
@@ -76,7 +75,6 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
       {plan.error && <Notice tone="clay">{plan.error.message}</Notice>}
       <Box maxH="56vh" overflowY="auto" mb="12px">
         {rows.map((r, i) => {
-          const match = r.attempt_id && queue.data?.find((q) => q.id === r.attempt_id);
           return (
             <Flex
               key={path(r.file)}
@@ -96,9 +94,9 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
                   onChange={(v) => set(i, { athlete_id: v || undefined, attempt_id: undefined })}
                 />
               </Box>
-              {match ? (
+              {r.attempt_id ? (
                 <Text flex="1" fontSize="12px" color="moss">
-                  the attempt {match.mark || match.foul} of that minute
+                  the attempt {r.of} of that minute
                 </Text>
               ) : (
                 <Flex flex="1" gap="6px">

@@ -1,11 +1,12 @@
-import { Box, Text } from "@chakra-ui/react";
+import { Box, Input, Text } from "@chakra-ui/react";
+import { useState } from "react";
 import { Link as RouterLink } from "react-router";
 import type { Workspace } from "../../api/client";
 import { useRefresh } from "../../api/topic";
 import { Modal } from "../../ui/modal";
 import { Key } from "../../ui/parts";
 import { useLibrary } from "../compare/api";
-import { useQueue } from "../queue/api";
+import { useLines } from "../queue/api";
 import { DropArea } from "../uploads/droparea";
 import { send } from "../uploads/uploads";
 import { shortcuts } from "./shortcuts";
@@ -13,12 +14,13 @@ import { shortcuts } from "./shortcuts";
 /** Others are the attempts that this one can be held beside: the same athlete's
  * first, then those of others at the same event, and another view of the same. */
 export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }) {
-  const queue = useQueue();
+  const [find, setFind] = useState("");
+  const lines = useLines(sheet.attempt.event, find);
   const library =
     useLibrary().data?.filter((r) => r.event === sheet.attempt.event && r.attempt_id !== sheet.attempt.id) ?? [];
   const mine = (a: { athlete_id: string }) => (a.athlete_id === sheet.attempt.athlete_id ? 0 : 1);
-  const list = (queue.data ?? [])
-    .filter((q) => q.event === sheet.attempt.event && q.id !== sheet.attempt.id && q.clips > 0)
+  const list = (lines.data?.lines ?? [])
+    .filter((q) => q.id !== sheet.attempt.id && q.clips > 0)
     .sort((x, y) => mine(x) - mine(y) || y.done_on.localeCompare(x.done_on));
   return (
     <Modal title="Hold it beside" open onClose={onClose}>
@@ -64,6 +66,16 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
             </span>
           </RouterLink>
         ))}
+        {(lines.data?.total ?? 0) > 20 || find ? (
+          <Input
+            size="sm"
+            my="6px"
+            aria-label="Search attempts"
+            placeholder="search by athlete, session or mark"
+            value={find}
+            onChange={(e) => setFind(e.target.value)}
+          />
+        ) : null}
         {list.map((q) => (
           <RouterLink
             key={q.id}
@@ -77,7 +89,7 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
             </span>
           </RouterLink>
         ))}
-        {list.length === 0 && sheet.clips.length < 2 && (
+        {lines.data && list.length === 0 && sheet.clips.length < 2 && (
           <Text color="quiet">There is no other attempt at this event with a clip yet.</Text>
         )}
       </Box>

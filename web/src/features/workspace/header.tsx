@@ -3,17 +3,14 @@ import { memo, useState } from "react";
 import { Link as RouterLink } from "react-router";
 import type { Calls, Workspace } from "../../api/client";
 import { longDay } from "../../ui/date";
-import { useQueue } from "../queue/api";
 import { HandTime } from "../queue/handtime";
 import { Before } from "./before";
 
 /** Spent is the hand time on an attempt so far. */
-function Spent({ id }: { id: string }) {
-  const queue = useQueue();
-  const [before, setBefore] = useState<number | null>(null);
+function Spent({ sheet }: { sheet: Workspace }) {
   // What the server knew when the attempt was opened; the rest is counted here.
-  if (before === null && queue.data) setBefore(queue.data.find((q) => q.id === id)?.seconds ?? 0);
-  return before === null ? null : <HandTime id={id} before={before} />;
+  const [before] = useState(sheet.spent);
+  return <HandTime id={sheet.attempt.id} before={before} />;
 }
 
 type HeaderProps = {
@@ -75,7 +72,7 @@ export const Header = memo(function Header({
       <Box flex="1" display="flex" justifyContent="center" minW="0">
         {sheet.before && <Before before={sheet.before} model={sheet.model} effect={effect} />}
       </Box>
-      <Spent id={sheet.attempt.id} />
+      <Spent sheet={sheet} />
       <Text
         fontSize="11.5px"
         color={state === "kept" ? "amber" : "quiet"}

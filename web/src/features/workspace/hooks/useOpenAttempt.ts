@@ -2,8 +2,7 @@ import { useCallback, useEffect, useMemo, useReducer, useRef } from "react";
 import { useNavigate } from "react-router";
 import type { Edit, Reading, Workspace } from "../../../api/client";
 import { recall, remember } from "../../../ui/recall";
-import { useQueue } from "../../queue/api";
-import { after } from "../../queue/order";
+import { nextAfter } from "../../queue/api";
 import { bend, commands, lookedAt, nextSuspect } from "../commands";
 import type { Open } from "../context";
 import { useCircle, useCompanions } from "../api";
@@ -193,12 +192,12 @@ export function useOpenAttempt(sheet: Workspace) {
   );
 
   const navigate = useNavigate();
-  const queue = useQueue();
   const go = (to: "feedback" | "log" | "next") => {
     if (to === "feedback") return void navigate("feedback");
     if (to === "log") return void navigate(`/athlete/${athlete.id}`);
-    const next = after(queue.data ?? [], attempt);
-    void navigate(next ? `/attempt/${next.id}` : "/");
+    void nextAfter(attempt)
+      .catch(() => undefined) // the queue says what is wrong
+      .then((next) => navigate(next ? `/attempt/${next}` : "/"));
   };
   const command = commands({ ...open, asked, undo, redo, talk: talk.toggle, go });
 

@@ -1,0 +1,151 @@
+package api_test
+
+import (
+	"bufio"
+	"context"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"neokinema/core/sport"
+	"neokinema/internal/store"
+	"neokinema/internal/testenv"
+)
+
+// The queue is searched, narrowed, put in order and cut into pages by the server, however long
+// it is; nothing in a search is taken for a pattern.
+func TestQueueOfThousands(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	at := c.Attempt()
+	_, err := h.Store.DB.Exec(`INSERT INTO attempts (team_id, athlete_id, event, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note, state)
+		SELECT team_id, athlete_id, CASE n % 3 WHEN 0 THEN 'hammer' WHEN 1 THEN 'long-jump' ELSE 'running' END, DATE '2020-01-01' + n, 'session ' || n, '', n || '.5%', '', 'fresh', 'practice', '', '',
+			CASE n % 4 WHEN 0 THEN 'sent' WHEN 1 THEN 'ready' WHEN 2 THEN 'in_work' ELSE 'new' END
+		FROM attempts, generate_series(1, 2000) AS n WHERE id = $1`, at.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ask := func(query string) (p store.QueuePage) {
+		t.Helper()
+		c.Do("GET", "/api/queue?"+query, nil, http.StatusOK, &p)
+		return p
+	}
+	all := ask("limit=200")
+	if all.Total != 2001 || len(all.Lines) != 200 || all.States["new"] != 501 || all.States["sent"] != 500 {
+		t.Fatalf("%d of %d lines, %v", len(all.Lines), all.Total, all.States)
+	}
+	// Pages follow each other without a gap and without a line twice.
+	seen := map[string]bool{}
+	for off := 0; off < 2001; off += 200 {
+		for _, l := range ask(fmt.Sprintf("limit=200&offset=%d", off)).Lines {
+			seen[l.ID.String()] = true
+		}
+	}
+	if len(seen) != 2001 {
+		t.Errorf("%d different lines on all pages", len(seen))
+	}
+	if !slices.IsSortedFunc(all.Lines, func(a, b store.QueueItem) int { return strings.Compare(b.DoneOn, a.DoneOn) }) || all.Lines[0].State != "new" {
+		t.Error("what is next does not come first, the newest before older")
+	}
+	for query, n := range map[string]int{
+		"state=sent": 500, "event=hammer": 666, "event=hammer&state=sent": 166,
+		"find=" + url.QueryEscape("session 1999"): 1, "find=HAMMER+throw": 0, "find=hammer": 666, "find=long": 667,
+		"find=" + url.QueryEscape("7.5%"): 200, "find=" + url.QueryEscape("%"): 2000, "find=" + url.QueryEscape("_"): 0, "find=" + url.QueryEscape(`\`): 0, "find=" + url.QueryEscape("'; DROP TABLE attempts; --"): 0,
+	} {
+		p := ask(query)
+		want := n
+		if strings.HasPrefix(query, "find=7") { // 7.5%, 17.5% ... 1997.5%
+			want = 200
+		}
+		if p.Total != want {
+			t.Errorf("%s: %d lines, want %d", query, p.Total, want)
+		}
+	}
+	if p := ask("state=sent"); p.States["new"] != 501 {
+		t.Errorf("narrowed to one state the others count %v", p.States)
+	}
+	if _, status := c.Try("GET", "/api/queue?by=nonsense", nil); status != 422 && status != 400 {
+		t.Errorf("an order that there is none of: %d", status)
+	}
+	for by, less := range map[string]func(a, b store.QueueItem) int{
+		"newest": func(a, b store.QueueItem) int { return strings.Compare(b.DoneOn, a.DoneOn) },
+		"event":  func(a, b store.QueueItem) int { return place(a.Event) - place(b.Event) },
+	} {
+		if p := ask("limit=200&find=5&by=" + by); len(p.Lines) != 200 || !slices.IsSortedFunc(p.Lines, less) {
+			t.Errorf("by %s the lines stand in another order", by)
+		}
+	}
+	// What is next follows the same order, over those that were not sent yet.
+	var next struct{ ID string }
+	c.Do("GET", "/api/queue/after/"+all.Lines[0].ID.String(), nil, http.StatusOK, &next)
+	if next.ID != all.Lines[1].ID.String() {
+		t.Errorf("behind the first comes %s", next.ID)
+	}
+	last := ask("state=ready&limit=200&offset=400").Lines
+	c.Do("GET", "/api/queue/after/"+last[len(last)-1].ID.String(), nil, http.StatusOK, &next)
+	if next.ID != all.Lines[0].ID.String() {
+		t.Errorf("behind the last that is open comes %s", next.ID)
+	}
+	if other := h.Coach(t); len(other.Queue()) != 0 {
+		t.Error("another team sees them")
+	}
+}
+
+// place is where an event stands in lists.
+func place(event string) int {
+	return slices.IndexFunc(sport.Events(), func(e sport.Event) bool { return string(e.ID) == event })
+}
+
+// A page hears of a change when it happens, and of those of its own team alone.
+func TestChangesAreHeard(t *testing.T) {
+	t.Parallel()
+	c, other := h.Coach(t), h.Coach(t)
+	at := c.Attempt()
+	listen := func(c *testenv.Client) (next func() string) {
+		ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
+		t.Cleanup(cancel)
+		req, err := http.NewRequestWithContext(ctx, "GET", c.URL+"/api/changes", nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res, err := c.HTTP.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(func() { res.Body.Close() })
+		if kind := res.Header.Get("Content-Type"); res.StatusCode != http.StatusOK || kind != "text/event-stream" {
+			t.Fatalf("%d, %s", res.StatusCode, kind)
+		}
+		lines := bufio.NewScanner(res.Body)
+		return func() string {
+			for lines.Scan() {
+				if v, ok := strings.CutPrefix(lines.Text(), "data: "); ok {
+					return v
+				}
+			}
+			t.Fatal("the stream ended: ", lines.Err())
+			return ""
+		}
+	}
+	mine := listen(c)
+	before := mine()
+	theirs := listen(other)
+	stands := theirs()
+	c.Do("PUT", "/api/attempts/"+at.ID.String()+"/state", map[string]string{"state": "ready"}, http.StatusOK, nil)
+	if after := mine(); after == before {
+		t.Error("the stamp is the same after a change")
+	}
+	// The other team hears of its own change next, and of nothing before it.
+	other.Do("POST", "/api/athletes", testenv.Athlete("Somebody"), http.StatusOK, nil)
+	if now := theirs(); now == stands {
+		t.Error("a word without a change of their own")
+	}
+	stamp, err := h.Store.Stamp(context.Background(), other.User.TeamID)
+	if err != nil || fmt.Sprint(stamp) == stands {
+		t.Errorf("stamp %d, %v", stamp, err)
+	}
+}

@@ -1,0 +1,75 @@
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useSyncExternalStore } from "react";
+
+// What takes something away waits a little, so that it can be called back: until then nothing
+// has happened on the server.
+
+/** Offer is something that will be done unless it is called back. */
+export type Offer = { says: string; act(): void; back(): void };
+
+/** patience is how long it can be called back, ms. */
+const patience = 10_000;
+
+let offer: Offer | null = null;
+let timer: ReturnType<typeof setTimeout> | undefined;
+const listeners = new Set<() => void>();
+
+function put(o: Offer | null) {
+  offer = o;
+  listeners.forEach((f) => f());
+}
+
+function settle(call: "act" | "back") {
+  clearTimeout(timer);
+  const o = offer;
+  put(null);
+  o?.[call]();
+}
+
+/** offerUndo does something after a while, or at once when something else is to be undone or
+ * the page goes. */
+export function offerUndo(o: Offer) {
+  settle("act");
+  put(o);
+  timer = setTimeout(() => settle("act"), patience);
+}
+
+addEventListener("pagehide", () => settle("act"));
+
+/** Undo shows what can be called back. */
+export function Undo() {
+  const o = useSyncExternalStore(
+    (f) => {
+      listeners.add(f);
+      return () => listeners.delete(f);
+    },
+    () => offer,
+  );
+  if (!o) return null;
+  return (
+    <Box
+      position="fixed"
+      left="50%"
+      bottom="20px"
+      transform="translateX(-50%)"
+      bg="raised"
+      border="1px solid"
+      borderColor="seam"
+      borderRadius="panel"
+      px="14px"
+      py="8px"
+      zIndex={25}
+      boxShadow="0 8px 28px rgba(0,0,0,.35)"
+      data-testid="undo"
+      role="status"
+      maxW="92vw"
+    >
+      <Flex gap="12px" align="center">
+        <Text>{o.says}</Text>
+        <Button size="xs" variant="outline" onClick={() => settle("back")}>
+          undo
+        </Button>
+      </Flex>
+    </Box>
+  );
+}
