@@ -72,8 +72,8 @@ func TestThreeMinutes(t *testing.T) {
 	// Seen, answered; taken back, the link says nothing any more.
 	s.Open(h.URL+"/attempt/"+at.ID.String()+"/feedback", "[data-share]")
 	s.Says("seen ")
-	s.Button("take back")
-	s.Says("taken back")
+	s.Button("^revoke$")
+	s.Says("revoked")
 	phone.MustReload()
 	phone.Says("This link has ended or was taken back")
 }

@@ -174,10 +174,10 @@ func init() {
 			p = problem.From(errors.New(msg))
 		}
 		for _, err := range errs {
-			p.Fields = append(p.Fields, strings.TrimPrefix(err.Error(), "body."))
+			p.Fields = append(p.Fields, wrong(err))
 		}
 		if len(p.Fields) > 0 && p.Kind == problem.Invalid {
-			p.Says = "Something in this form is not right: " + strings.Join(p.Fields, "; ")
+			p.Says = strings.Join(p.Fields, ". ") + "."
 		}
 		return p.Told("")
 	}

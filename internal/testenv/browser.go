@@ -330,3 +330,26 @@ func (s *Screen) WrongPictures(frames []int) (wrong, right int) {
 	}`, frames, places, Unannounced.Milliseconds(), block)
 	return v.Get("0").Int(), v.Get("1").Int()
 }
+
+// axe is the checker of accessibility; the front end's packages carry it.
+var axe = sync.OnceValues(func() (string, error) {
+	raw, err := os.ReadFile(filepath.Join(root(), "web", "node_modules", "axe-core", "axe.min.js"))
+	return string(raw), err
+})
+
+// Violations are what of the rules of WCAG 2.2 AA, and of good practice, the page breaks: the
+// rule, and where.
+func (s *Screen) Violations() (out []string) {
+	s.T.Helper()
+	script, err := axe()
+	if err != nil {
+		s.T.Fatal(err)
+	}
+	s.MustEval("() => {" + script + "}")
+	found := s.MustEval(`() => axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] })
+		.then((r) => r.violations.flatMap((v) => v.nodes.map((n) => v.id + ": " + n.html.slice(0, 160).replaceAll("\n", " ") + " " + [...n.any, ...n.all, ...n.none].map((c) => c.message).join("; ").slice(0, 160))))`)
+	for _, v := range found.Arr() {
+		out = append(out, v.Str())
+	}
+	return out
+}

@@ -524,8 +524,8 @@ func Kinds() map[string]func(path string) (Numbered, error) {
 	}
 }
 
-// Library is what runs pose networks, as ./neo has put it beside the program.
-func Library() string {
+// root is the folder of the project.
+func root() string {
 	dir, err := os.Getwd()
 	must(err)
 	for dir != "/" {
@@ -534,8 +534,11 @@ func Library() string {
 		}
 		dir = filepath.Dir(dir)
 	}
-	return filepath.Join(dir, "build", inference.Library)
+	return dir
 }
+
+// Library is what runs pose networks, as ./neo has put it beside the program.
+func Library() string { return filepath.Join(root(), "build", inference.Library) }
 
 // Quiet logs nothing.
 func Quiet() *slog.Logger { return slog.New(slog.DiscardHandler) }

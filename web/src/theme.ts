@@ -33,6 +33,7 @@ const config = defineConfig({
     // A link that takes its whole row, and what lies above it.
     ".stretched": {
       display: "block",
+      lineHeight: "24px",
       fontWeight: 650,
       fontSize: "14px",
       color: "chalk",
@@ -42,7 +43,7 @@ const config = defineConfig({
       "&::after": { content: '""', position: "absolute", inset: 0 },
       "&:focus-visible": { outline: "none" },
     },
-    ".above": { position: "relative", zIndex: 1 },
+    ".above": { position: "relative", zIndex: 1, display: "inline-block", minHeight: "24px", lineHeight: "24px" },
     // What is drawn anew at every move of a dragged joint is plain elements: the
     // frame of the Bench and its rows of numbers.
     ".panel": { bg: "panel", borderRadius: "6px" },
@@ -86,12 +87,12 @@ const config = defineConfig({
         seam: tone("#d5d1c4", "#2c3639"),
         chalk: tone("#20282b", "#f1ece0"),
         quiet: tone("#5c676a", "#98a3a4"),
-        clay: tone("#b04e30", "#d06a45"),
+        clay: tone("#a3452a", "#d06a45"),
         onClay: tone("#fff8f2", "#1b0f0a"),
         clayFaint: tone("#f1dfd6", "#33231d"),
         moss: tone("#4a7042", "#8fb585"),
         mossFaint: tone("#dbe6d4", "#2b3a2c"),
-        amber: tone("#96690c", "#e0ad4a"),
+        amber: tone("#86600a", "#e0ad4a"),
         amberFaint: tone("#f3e7c8", "#3a3120"),
         sky: tone("#2f7496", "#7fb0c4"),
         focus: tone("#8a5a00", "#e0ad4a"),
@@ -109,7 +110,7 @@ const config = defineConfig({
             ghost: { color: "quiet", _hover: { bg: "raised", color: "chalk" } },
           },
           size: {
-            "2xs": { h: "22px", minW: "22px", px: "10px", fontSize: "12px" },
+            "2xs": { h: "24px", minW: "24px", px: "10px", fontSize: "12px" },
             xs: { h: "26px", minW: "26px", px: "10px", fontSize: "12px" },
             sm: { h: "32px", px: "14px", fontSize: "13px" },
           },

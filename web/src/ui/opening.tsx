@@ -1,4 +1,4 @@
-import { Box, Skeleton, Text } from "@chakra-ui/react";
+import { Box, Skeleton, Text, VisuallyHidden } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Link as RouterLink } from "react-router";
 import { useOnline } from "./online";
@@ -13,10 +13,13 @@ export function Opening({
   what,
   error,
   back = { to: "/", name: "Back to the queue" },
+  inside,
 }: {
   what: string;
   error?: Error | null;
   back?: { to: string; name: string } | null;
+  /** it stands within a page that is there already */
+  inside?: boolean;
 }) {
   const online = useOnline();
   const [late, setLate] = useState(false);
@@ -25,7 +28,8 @@ export function Opening({
     return () => clearTimeout(t);
   }, []);
   return (
-    <Box as="main" p="40px" maxW="760px" mx="auto" data-testid="opening">
+    <Box as={inside ? "div" : "main"} p="40px" maxW="760px" mx="auto" data-testid="opening">
+      {!inside && <VisuallyHidden as="h1">{what[0].toUpperCase() + what.slice(1)}</VisuallyHidden>}
       {error ? (
         <Notice tone="clay" mb="12px">
           {error.message}

@@ -9,7 +9,6 @@ export const Key = ({ children }: { children: ReactNode }) => (
     as="kbd"
     fontFamily="body"
     fontSize="10.5px"
-    opacity={0.75}
     border="1px solid"
     borderColor="currentColor"
     borderRadius="4px"
@@ -59,7 +58,7 @@ export const Head = ({
   right?: ReactNode;
 }) => (
   <Flex justify="space-between" align="baseline" mb="6px">
-    <Text fontSize="13px" fontWeight="650" color={tone}>
+    <Text as="h2" fontSize="13px" fontWeight="650" color={tone}>
       {children}
     </Text>
     {right}

@@ -5,11 +5,11 @@ import { Notice } from "../../ui/parts";
 
 /** Door is the frame of everything that is seen before one is in. */
 export const Door = ({ says, children }: { says: ReactNode; children: ReactNode }) => (
-  <Flex minH="100%" align="center" justify="center" p="20px">
+  <Flex as="main" minH="100%" align="center" justify="center" p="20px">
     <Box w="360px" maxW="100%">
       <Flex align="center" gap="12px" mb="6px">
         <img src="/mark.svg" width={38} height={38} alt="" />
-        <Text fontSize="26px" fontWeight="700">
+        <Text as="h1" fontSize="26px" fontWeight="700">
           Neokinema
         </Text>
       </Flex>
@@ -75,7 +75,7 @@ export const Field = ({
   </Named>
 );
 
-export const goodPassword = "10 letters or more; three or four unrelated words are good";
+export const goodPassword = "10 characters or more; three or four unrelated words are good";
 
 /** Small is a way to another form. */
 export const Small = ({ onClick, children }: { onClick(): void; children: ReactNode }) => (

@@ -40,13 +40,13 @@ export default function Athlete() {
   const l = log.data;
   const event = l.events.find((e) => e.event === at) ?? l.events[0];
   return (
-    <Box minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
+    <Box as="main" minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
       <style>{print}</style>
       <Flex h="58px" align="center" gap="10px" className="screen">
         <RouterLink to="/" title="Back to the queue" aria-label="Back to the queue">
           <img src="/mark.svg" width={26} height={26} alt="" />
         </RouterLink>
-        <Text fontSize="17px" fontWeight="700">
+        <Text as="h1" fontSize="17px" fontWeight="700">
           {l.athlete.name}
         </Text>
         <Text color="quiet">

@@ -2,6 +2,7 @@ import { Box, Button, Flex, Grid, Input, Text } from "@chakra-ui/react";
 import { useState, type FormEvent } from "react";
 import type { Athlete, NewAthlete } from "../../api/client";
 import { events, type EventID } from "../../api/events";
+import { NumberField } from "../../ui/decimal";
 import { Choice, Named } from "../../ui/field";
 import { Notice } from "../../ui/parts";
 import { useSaveAthlete } from "./api";
@@ -18,20 +19,17 @@ const blank: NewAthlete = {
   throwing_hand: "right",
   takeoff_leg: "left",
 };
-const num = (s: string) => Number(s.replace(",", "."));
-
 /** AthleteForm adds or changes an athlete. */
 export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: Athlete): void }) {
   const [a, setA] = useState<NewAthlete>(athlete ?? blank);
-  const [height, setHeight] = useState(String(a.height));
   const save = useSaveAthlete();
   const set = (c: Partial<NewAthlete>) => setA({ ...a, ...c });
   const submit = (e: FormEvent) => {
     e.preventDefault();
     e.stopPropagation();
-    const h = num(height);
     // A height such as 178 is meant in centimetres.
-    save.mutate({ ...a, name: a.name.trim(), height: h > 3 ? h / 100 : h, id: athlete?.id }, { onSuccess: onDone });
+    const height = a.height > 3 ? a.height / 100 : a.height;
+    save.mutate({ ...a, name: a.name.trim(), height, id: athlete?.id }, { onSuccess: onDone });
   };
   const sides = { left: "left", right: "right" };
   return (
@@ -50,30 +48,31 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
           </Named>
         </Box>
         <Named name="Year of birth">
-          <Input
+          <NumberField
             name="born"
-            type="number"
+            whole
+            least={1900}
+            most={new Date().getFullYear()}
             value={a.born}
-            onChange={(e) => set({ born: Number(e.target.value) })}
+            onValue={(born) => set({ born: born as number })}
             required
           />
         </Named>
         <Named name="Standing height, m">
-          <Input
+          <NumberField
             name="height"
-            value={height}
-            onChange={(e) => setHeight(e.target.value)}
-            inputMode="decimal"
+            value={a.height}
+            onValue={(height) => set({ height: height as number })}
             required
           />
         </Named>
         <Named name="Mass, kg">
-          <Input
+          <NumberField
             name="mass"
-            type="number"
-            step="0.5"
+            least={10}
+            most={250}
             value={a.mass}
-            onChange={(e) => set({ mass: Number(e.target.value) })}
+            onValue={(mass) => set({ mass: mass as number })}
             required
           />
         </Named>
@@ -165,13 +164,15 @@ function Begun({ begun, onChange }: { begun: Record<string, number>; onChange(b:
         {Object.entries(begun).map(([id, year]) => (
           <Flex key={id} align="center" gap="4px" bg="raised" borderRadius="panel" px="8px" h="30px" fontSize="12.5px">
             {events[id as EventID] ?? id}
-            <Input
+            <NumberField
               w="92px"
               h="24px"
-              type="number"
+              whole
+              least={1900}
+              most={new Date().getFullYear()}
               aria-label={`${events[id as EventID] ?? id} begun in`}
-              value={year || ""}
-              onChange={(e) => onChange({ ...begun, [id]: Number(e.target.value) })}
+              value={year || undefined}
+              onValue={(y) => onChange({ ...begun, [id]: y ?? 0 })}
             />
             <Button
               size="2xs"

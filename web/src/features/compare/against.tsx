@@ -85,7 +85,7 @@ function Against({ sheet, clip }: { sheet: Workspace; clip: Clip }) {
     return lines.length ? [{ key: "theirs", style: "now", lines }] : [];
   };
   return (
-    <Flex direction="column" h="100vh" minH="640px" overflow="hidden">
+    <Flex as="main" direction="column" h="100vh" minH="640px" overflow="hidden">
       <Flex h="48px" align="center" gap="12px" px="16px" borderBottom="1px solid" borderColor="seam" flexShrink={0}>
         <RouterLink
           to={`/attempt/${sheet.attempt.id}`}
@@ -94,7 +94,7 @@ function Against({ sheet, clip }: { sheet: Workspace; clip: Clip }) {
         >
           <img src="/mark.svg" width={24} height={24} alt="" />
         </RouterLink>
-        <Text fontSize="15px" fontWeight="700">
+        <Text as="h1" fontSize="15px" fontWeight="700">
           Held against others’ points
         </Text>
         <Text color="quiet" fontSize="12px" truncate>

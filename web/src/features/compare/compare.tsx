@@ -114,7 +114,7 @@ function ComparisonView({
     return [{ key: "ghost", style: "now", lines }];
   };
   return (
-    <Flex direction="column" h="100vh" minH="640px" overflow="hidden">
+    <Flex as="main" direction="column" h="100vh" minH="640px" overflow="hidden">
       <Flex h="48px" align="center" gap="12px" px="16px" borderBottom="1px solid" borderColor="seam" flexShrink={0}>
         <RouterLink
           to={`/attempt/${found.a.attempt.id}`}
@@ -123,7 +123,7 @@ function ComparisonView({
         >
           <img src="/mark.svg" width={24} height={24} alt="" />
         </RouterLink>
-        <Text fontSize="15px" fontWeight="700">
+        <Text as="h1" fontSize="15px" fontWeight="700">
           Side by side
         </Text>
         <Text color="quiet" fontSize="12px">

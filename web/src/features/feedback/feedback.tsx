@@ -48,7 +48,7 @@ export default function Feedback() {
     );
   const p = page.data;
   return (
-    <Box minH="100%" bg="ground" pb="40px">
+    <Box as="main" minH="100%" bg="ground" pb="40px">
       <style>{print}</style>
       <Flex className="screen" h="54px" align="center" gap="8px" maxW="880px" mx="auto" px="12px">
         <RouterLink to={`/attempt/${id}`} style={{ color: "inherit" }}>
@@ -83,7 +83,7 @@ export default function Feedback() {
           {l}
         </Notice>
       ))}
-      <Send id={id} name={p.athlete.name} />
+      <Send id={id} name={p.athlete.name} empty={p.advice.length === 0} />
       <Talk attempt={id} clips={sheet.data?.clips ?? []} name={`${p.athlete.name} ${p.attempt.done_on}`} />
       <Paper p={p} frame={frameURL} />
     </Box>

@@ -36,7 +36,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
       boxShadow="0 6px 30px rgba(0,0,0,.3)"
       data-testid="paper"
     >
-      <Text fontSize="24px" fontWeight="700" lineHeight="1.2">
+      <Text as="h1" fontSize="24px" fontWeight="700" lineHeight="1.2">
         {p.athlete.name}
       </Text>
       <Text color={dim} mb="16px">

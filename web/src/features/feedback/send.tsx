@@ -1,21 +1,25 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { Link as RouterLink } from "react-router";
 import { useSetState } from "../queue/api";
 import { useShare, useShares, useWithdraw } from "../sharing/api";
 import { Choice } from "../../ui/field";
 import { Notice } from "../../ui/parts";
 import { day } from "../../ui/date";
 
-/** Send makes a link for the athlete and tells what became of earlier ones. */
-export function Send({ id, name }: { id: string; name: string }) {
+/** Send makes a link for the athlete and tells what became of earlier ones. A page without a cue
+ * is not sent by one press. */
+export function Send({ id, name, empty }: { id: string; name: string; empty: boolean }) {
   const shares = useShares(id);
   const share = useShare();
   const withdraw = useWithdraw();
   const state = useSetState();
   const [days, setDays] = useState("14");
   const [copied, setCopied] = useState(false);
+  const [doubted, setDoubted] = useState(false);
   const link = share.data && `${location.origin}/s/${share.data.secret}`;
-  const make = () =>
+  const make = () => {
+    setDoubted(false);
     share.mutate(
       { id, days: Number(days) },
       {
@@ -28,6 +32,7 @@ export function Send({ id, name }: { id: string; name: string }) {
         },
       },
     );
+  };
   return (
     <Box
       className="screen"
@@ -40,10 +45,11 @@ export function Send({ id, name }: { id: string; name: string }) {
       data-testid="send"
     >
       <Flex align="center" gap="10px">
-        <Text flex="1">A link for {name}, open without an account until it ends or you take it back</Text>
+        <Text flex="1">A link for {name}: no account needed; it ends by itself or when you revoke it</Text>
         <Box w="120px">
           <Choice
             name="days"
+            label="How long the link holds"
             value={days}
             options={{ "3": "3 days", "14": "2 weeks", "30": "30 days", "90": "90 days" }}
             onChange={setDays}
@@ -51,23 +57,43 @@ export function Send({ id, name }: { id: string; name: string }) {
         </Box>
         <Button
           loading={share.isPending}
-          onClick={make}
+          onClick={() => (empty ? setDoubted(true) : make())}
           title="Make a link and mark the attempt as sent (L)"
           data-testid="make-link"
         >
           Make a link
         </Button>
       </Flex>
+      {doubted && (
+        <Notice mt="8px" data-testid="no-cue">
+          <Text flex="1">
+            There is no cue on this page yet: {name.split(" ")[0]} would read only what was measured.
+          </Text>
+          <Button size="xs" asChild>
+            <RouterLink to={`/attempt/${id}`}>Choose a cue</RouterLink>
+          </Button>
+          <Button size="xs" variant="outline" onClick={make}>
+            Send without a cue
+          </Button>
+        </Notice>
+      )}
       {link && (
         <Flex mt="8px" gap="8px" align="center">
-          <Input readOnly value={link} data-testid="link" onFocus={(e) => e.target.select()} />
-          <Text fontSize="12px" color="moss" w="170px">
-            {copied ? "copied; it is shown only now" : "copy it; it is shown only now"}
+          <Input
+            readOnly
+            autoFocus
+            aria-label={`Link for ${name}`}
+            value={link}
+            data-testid="link"
+            onFocus={(e) => e.target.select()}
+          />
+          <Text fontSize="12px" color="moss" w="210px" role="status">
+            {copied ? "Copied. The link is shown only once." : "Copy it now: the link is shown only once."}
           </Text>
         </Flex>
       )}
       {shares.data?.map((s) => {
-        const over = s.withdrawn_at ? "taken back" : new Date(s.expires_at) < new Date() ? "ended" : "";
+        const over = s.withdrawn_at ? "revoked" : new Date(s.expires_at) < new Date() ? "ended" : "";
         return (
           <Flex key={s.id} gap="10px" fontSize="12px" mt="6px" align="baseline" data-share={s.id}>
             <Text w="110px" color="quiet">
@@ -82,7 +108,7 @@ export function Send({ id, name }: { id: string; name: string }) {
             <Text color="quiet">{over || `ends ${day(s.expires_at)}`}</Text>
             {!over && (
               <Button size="xs" h="20px" variant="ghost" onClick={() => withdraw.mutate(s.id)}>
-                take back
+                revoke
               </Button>
             )}
           </Flex>

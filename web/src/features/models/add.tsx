@@ -3,6 +3,7 @@ import { useState, type ReactNode } from "react";
 import type { Checkpoint, Failure, Model } from "../../api/client";
 import { useAthletes } from "../athlete/api";
 import { Notice, Panel } from "../../ui/parts";
+import { readNumber } from "../../ui/decimal";
 
 // What a team adds to a model: bands for some only, checkpoints, faults.
 
@@ -180,8 +181,6 @@ const slug = (name: string, taken: string[]) => {
   return id;
 };
 
-const number = (s: string) => (s.trim() === "" ? undefined : Number(s.replace(",", ".").replace("−", "-")));
-
 type Named = { id: string; name: string };
 
 /** AddCheckpoint: a question for the eye, or a measure that the model has, at another
@@ -209,7 +208,7 @@ export function AddCheckpoint({
   const [hi, setHi] = useState("");
   const measures = model.checkpoints.filter((c) => c.measure.kind !== "answer");
   const from = measures.find((c) => c.id === like);
-  const [a, b] = [number(lo), number(hi)];
+  const [a, b] = [readNumber(lo), readNumber(hi)];
   const missing = !name.trim()
     ? "Give it a name."
     : !from && !question.trim()

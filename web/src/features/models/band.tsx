@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Checkpoint, Model } from "../../api/client";
 import { useAthletes } from "../athlete/api";
 import { goal, tolerated } from "../../ui/numbers";
+import { readNumber } from "../../ui/decimal";
 
 export type Band = Checkpoint["band"];
 
@@ -46,8 +47,8 @@ export function BandOf({ cp, was, onBand }: { cp: Checkpoint; was?: Checkpoint; 
 export function BandForm({ cp, onDone }: { cp: Checkpoint; onDone(b?: Band): void }) {
   const [lo, setLo] = useState(cp.band.lo?.toString() ?? "");
   const [hi, setHi] = useState(cp.band.hi?.toString() ?? "");
-  const number = (s: string) => (s.trim() === "" ? undefined : Number(s.replace(",", ".").replace("−", "-")));
-  const [a, b] = [number(lo), number(hi)];
+
+  const [a, b] = [readNumber(lo), readNumber(hi)];
   const wrong =
     Number.isNaN(a) || Number.isNaN(b)
       ? "Give numbers."

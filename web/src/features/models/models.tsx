@@ -41,7 +41,7 @@ export default function Models() {
     return () => removeEventListener("keydown", key);
   });
   return (
-    <Flex direction="column" h="100vh" maxW="1280px" mx="auto" px="20px">
+    <Flex as="main" direction="column" h="100vh" maxW="1280px" mx="auto" px="20px">
       <Flex h="58px" align="center" gap="12px" flexShrink={0}>
         <Button
           variant="ghost"
@@ -52,7 +52,7 @@ export default function Models() {
         >
           <img src="/mark.svg" width={26} height={26} alt="" />
         </Button>
-        <Text fontSize="17px" fontWeight="700">
+        <Text as="h1" fontSize="17px" fontWeight="700">
           Models
         </Text>
         <Text color="quiet" fontSize="12px">

@@ -3,6 +3,7 @@ import { useState, type FormEvent } from "react";
 import type { Attempt, NewAttempt } from "../../api/client";
 import { events, factsOf, withImplement } from "../../api/events";
 import { useRefresh } from "../../api/topic";
+import { NumberField } from "../../ui/decimal";
 import { Choice, Named } from "../../ui/field";
 import { Notice } from "../../ui/parts";
 import { useAthletes } from "../athlete/api";
@@ -247,13 +248,6 @@ const Count = ({
   onChange(n: number | undefined): void;
 }) => (
   <Named name={label}>
-    <Input
-      name={name}
-      type="number"
-      min={0}
-      max={most}
-      value={value ?? ""}
-      onChange={(e) => onChange(e.target.value === "" ? undefined : Math.round(Number(e.target.value)))}
-    />
+    <NumberField name={name} whole least={0} most={most} value={value} onValue={onChange} />
   </Named>
 );

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Heading, Input, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Heading, Input, Menu, Portal, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useEffectEvent, useLayoutEffect, useMemo, useRef, useState } from "react";
@@ -57,6 +57,7 @@ export function Queue({ team }: { team: string }) {
     setView(v);
     keepView(v);
   };
+  const leave = () => signOut.mutate(undefined, { onSuccess: () => queries.clear() });
   const choose = (id: string) => {
     setChosen(id);
     sessionStorage.setItem(chosenKey, id);
@@ -165,7 +166,7 @@ export function Queue({ team }: { team: string }) {
           {team}
         </Text>
         <Box flex="1" />
-        <Flex as="nav" gap="2px" wrap="wrap" aria-label="Places">
+        <Flex as="nav" gap="2px" display={{ base: "none", md: "flex" }} aria-label="Places">
           <Button size="xs" variant="ghost" onClick={() => void go("/models")} title="Technique models (M)">
             Models
           </Button>
@@ -175,15 +176,44 @@ export function Queue({ team }: { team: string }) {
           <Button size="xs" variant="ghost" onClick={turnTheme}>
             Light or dark
           </Button>
-          <Button
-            size="xs"
-            variant="ghost"
-            onClick={() => signOut.mutate(undefined, { onSuccess: () => queries.clear() })}
-          >
+          <Button size="xs" variant="ghost" onClick={leave}>
             Sign out
           </Button>
         </Flex>
-        <Button variant="outline" onClick={() => many.current?.click()} title="Import a whole folder (F)">
+        <Menu.Root lazyMount unmountOnExit>
+          <Menu.Trigger asChild>
+            <Button variant="ghost" display={{ base: "inline-flex", md: "none" }} h="44px">
+              Menu
+            </Button>
+          </Menu.Trigger>
+          <Portal>
+            <Menu.Positioner>
+              <Menu.Content bg="raised" fontSize="15px">
+                <Menu.Item value="models" h="44px" onClick={() => void go("/models")}>
+                  Models
+                </Menu.Item>
+                <Menu.Item value="team" h="44px" onClick={() => void go("/team")}>
+                  Team
+                </Menu.Item>
+                <Menu.Item value="folder" h="44px" onClick={() => many.current?.click()}>
+                  Import a folder
+                </Menu.Item>
+                <Menu.Item value="theme" h="44px" onClick={turnTheme}>
+                  Light or dark
+                </Menu.Item>
+                <Menu.Item value="out" h="44px" onClick={leave}>
+                  Sign out
+                </Menu.Item>
+              </Menu.Content>
+            </Menu.Positioner>
+          </Portal>
+        </Menu.Root>
+        <Button
+          display={{ base: "none", md: "inline-flex" }}
+          variant="outline"
+          onClick={() => many.current?.click()}
+          title="Import a whole folder (F)"
+        >
           Folder
         </Button>
         <input
@@ -199,7 +229,7 @@ export function Queue({ team }: { team: string }) {
             e.target.value = "";
           }}
         />
-        <Button onClick={() => setAdding([])} title="Add an attempt (N)">
+        <Button h={{ base: "44px", md: "32px" }} onClick={() => setAdding([])} title="Add an attempt (N)">
           Add attempt
         </Button>
       </Flex>
@@ -223,7 +253,10 @@ export function Queue({ team }: { team: string }) {
             aria-label="Search the queue"
             size="sm"
             h="26px"
-            w="150px"
+            w={{ base: "100%", md: "150px" }}
+            border="1px solid"
+            borderColor="seam"
+            bg="raised"
             fontSize="12px"
             value={view.find}
             placeholder="search"
@@ -281,7 +314,7 @@ export function Queue({ team }: { team: string }) {
             {(queue.error ?? remove.error)!.message}
           </Notice>
         )}
-        {!pages && !queue.error && <Opening what="the queue" back={null} />}
+        {!pages && !queue.error && <Opening what="the queue" back={null} inside />}
         {first && all === 0 && !narrowed && <Empty onAdd={() => setAdding([])} />}
         {first && list.length === 0 && (narrowed || all > 0) && (
           <Text color="quiet" p="30px" textAlign="center">
@@ -375,11 +408,14 @@ const Filter = ({
 }) => (
   <Button
     size="xs"
+    h={{ base: "44px", md: "26px" }}
     variant="outline"
     bg={on ? "raised" : undefined}
     borderColor={on ? "chalk" : "seam"}
     onClick={onClick}
     aria-pressed={on}
+    data-filter={name}
+    data-n={n}
   >
     {tone && <Box w="8px" h="8px" borderRadius="full" bg={tone} />}
     {name}

@@ -100,14 +100,23 @@ export const Row = memo(function Row({
         >
           {i.athlete}
         </RouterLink>
-        <Flex gap="6px" align="center" fontSize="11.5px" color="quiet">
-          <RouterLink className="above" to={`/athlete/${i.athlete_id}`} aria-label={`Log of ${i.athlete}`}>
+        <Box fontSize="11.5px" color="quiet" display={{ base: "none", md: "block" }}>
+          <RouterLink
+            className="above"
+            to={`/athlete/${i.athlete_id}`}
+            aria-label={`${event.toLowerCase()} · log of ${i.athlete}`}
+          >
             {event.toLowerCase()} · log
           </RouterLink>
-          <Text as="span" display={{ base: "inline", md: "none" }} truncate>
-            {mark}
+        </Box>
+        <Box fontSize="12px" color="quiet" display={{ base: "block", md: "none" }}>
+          <Text truncate>
+            {event.toLowerCase()} · {mark}
           </Text>
-        </Flex>
+          <Text truncate color={now.wants ? "amber" : "quiet"}>
+            {now.says}
+          </Text>
+        </Box>
       </Box>
       <Box w="150px" display={{ base: "none", md: "block" }} flexShrink={0} minW="0">
         <Text textDecoration={i.foul ? "line-through" : undefined} truncate>
@@ -134,12 +143,15 @@ export const Row = memo(function Row({
             {i.found === 0 ? "no certain fault" : i.clips ? "not analysed yet" : ""}
           </Text>
         )}
-        <Text truncate color="quiet" fontSize="12px">
-          {i.cue ? `“${i.cue}”` : i.last_cue ? `last cue: “${i.last_cue}”` : "no cue yet"}
-        </Text>
+        {(i.cue || i.last_cue) && (
+          <Text truncate color="quiet" fontSize="12px">
+            {i.cue ? `“${i.cue}”` : `last cue: “${i.last_cue}”`}
+          </Text>
+        )}
       </Box>
       <Box
-        w={{ base: "86px", md: "116px" }}
+        w="116px"
+        display={{ base: "none", md: "block" }}
         textAlign="right"
         fontSize="12px"
         flexShrink={0}
@@ -160,13 +172,24 @@ export const Row = memo(function Row({
       </Flex>
       <Menu.Root lazyMount unmountOnExit>
         <Menu.Trigger asChild>
-          <Button className="above" size="xs" variant="ghost" px="8px" aria-label={`More for ${i.athlete}, ${mark}`}>
+          <Button
+            className="above"
+            size="xs"
+            variant="ghost"
+            px="8px"
+            minW={{ base: "44px", md: "26px" }}
+            h={{ base: "44px", md: "26px" }}
+            aria-label={`More for ${i.athlete}, ${mark}`}
+          >
             ⋯
           </Button>
         </Menu.Trigger>
         <Portal>
           <Menu.Positioner>
             <Menu.Content bg="raised">
+              <Menu.Item value="log" asChild>
+                <RouterLink to={`/athlete/${i.athlete_id}`}>Log</RouterLink>
+              </Menu.Item>
               <Menu.Item value="change" onClick={() => onChange(i.id)}>
                 Change
               </Menu.Item>

@@ -29,7 +29,7 @@ export default function Shared() {
   if (!page.data) return <Opening what="your page" back={null} />;
   const p = page.data;
   return (
-    <Box minH="100%" bg="ground" pb="40px">
+    <Box as="main" minH="100%" bg="ground" pb="40px">
       <Paper p={p} frame={(clip, n) => `/api/shared/${key}/frames/${n}?clip=${clip}`} phone />
       <Said link={key} />
       {p.clip_id && <Loop p={p} src={`/api/shared/${key}/clip.mp4`} />}

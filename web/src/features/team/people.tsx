@@ -304,6 +304,7 @@ export function Own({ me }: { me: User }) {
             name="new"
             type="password"
             placeholder="new password"
+            aria-label="New password"
             title={goodPassword}
             autoComplete="new-password"
             value={f.new}

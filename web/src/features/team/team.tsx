@@ -31,12 +31,12 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
   const [says, setSays] = useState("");
   const year = new Date().getFullYear();
   return (
-    <Box minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
+    <Box as="main" minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
       <Flex h="58px" align="center" gap="10px">
         <RouterLink to="/" title="Back to the queue" aria-label="Back to the queue">
           <img src="/mark.svg" width={26} height={26} alt="" />
         </RouterLink>
-        <Text fontSize="17px" fontWeight="700" flex="1">
+        <Text as="h1" fontSize="17px" fontWeight="700" flex="1">
           {me.team}
         </Text>
         {coach && <Button onClick={() => setAdding(true)}>Add athlete</Button>}

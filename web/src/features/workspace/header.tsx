@@ -61,7 +61,7 @@ export const Header = memo(function Header({
           title="The athlete's log (M)"
           style={{ color: "inherit", textDecoration: "none" }}
         >
-          <Text fontSize="15px" fontWeight="700" lineHeight="1.15">
+          <Text as="h1" fontSize="15px" fontWeight="700" lineHeight="1.15" truncate maxW="330px">
             {sheet.athlete.name}
           </Text>
         </RouterLink>

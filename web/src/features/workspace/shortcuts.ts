@@ -130,7 +130,8 @@ export function actOf(e: KeyboardEvent): Act | undefined {
   const t = e.target as HTMLElement;
   const slider = t instanceof HTMLInputElement && t.type === "range";
   if (t.closest("textarea, select, [role=dialog]") || (t instanceof HTMLInputElement && !slider)) return;
-  if (slider && e.key.startsWith("Arrow")) return;
+  // Sliders and tabs have arrows of their own.
+  if ((slider || t.closest("[role=tab]")) && e.key.startsWith("Arrow")) return;
   if (e.altKey) return;
   return acts[(e.ctrlKey || e.metaKey ? "Ctrl+" : "") + e.key];
 }

@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Tabs as PanelTabs, Text } from "@chakra-ui/react";
 import { useCallback, useEffect, useMemo, useRef } from "react";
 import { useNavigate, useParams } from "react-router";
 import type { Report, Workspace } from "../../api/client";
@@ -63,7 +63,7 @@ function Attempt({ sheet }: { sheet: Workspace }) {
   const trouble = w.trouble || broken || saving.says;
   return (
     <OpenContext value={open}>
-      <div className="bench">
+      <main className="bench">
         <TopBar w={w} />
         {trouble && (
           <Notice tone={saving.state === "kept" ? "amber" : "clay"} m="8px 16px 0">
@@ -138,7 +138,7 @@ function Attempt({ sheet }: { sheet: Workspace }) {
         {state.dialog === "compare" && <Others sheet={sheet} onClose={close} />}
         {state.dialog === "keys" && <KeySheet onClose={close} />}
         {state.dialog === "add-clip" && <AddClip attempt={sheet.attempt.id} onClose={close} />}
-      </div>
+      </main>
     </OpenContext>
   );
 }
@@ -305,16 +305,22 @@ function Side({ open }: { open: Open }) {
   const others = clips.filter((c) => c.id !== clip?.id && c.state === "ready");
   const second = others.find((c) => c.id === state.beside) ?? others[0];
   return (
-    <div className="panel side">
+    <PanelTabs.Root
+      className="panel side"
+      value={panel.id}
+      onValueChange={(d) => to(d.value as PanelID)}
+      activationMode="manual"
+      variant="plain"
+      ids={{ content: (v: string) => `panel-${v}` }}
+      unstyled
+    >
       <Tabs
         event={open.model.id}
-        panel={panel.id}
         findings={evaluation.report?.findings.length ?? 0}
         questions={evaluation.report?.questions.length ?? 0}
         look={clip?.capture_rate === 0 || (clip?.warnings.length ?? 0) > 0}
-        onPanel={to}
       />
-      <div className="tab">
+      <div className="tab" role="tabpanel" id={`panel-${panel.id}`} aria-label={panel.label} tabIndex={-1}>
         {clips.length > (panel.id === "clip" ? 0 : 1) && (
           <Flex gap="4px" mb="10px" wrap="wrap">
             {clips.map((c, i) => (
@@ -366,6 +372,6 @@ function Side({ open }: { open: Open }) {
           </Text>
         )}
       </div>
-    </div>
+    </PanelTabs.Root>
   );
 }

@@ -100,13 +100,17 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
                   h="20px"
                   onClick={() => edit({ kind: "advice", key: slot, value: null })}
                 >
-                  take away
+                  remove
                 </Button>
               }
             >
               {slot === "main" ? "The cue" : "One more, when that is easy"}
             </Head>
-            <Words value={a.words} onDone={(words) => words && put({ words })} />
+            <Words
+              label={slot === "main" ? "The cue" : "The second cue"}
+              value={a.words}
+              onDone={(words) => words && put({ words })}
+            />
             {a.backfire && (
               <Notice my="6px">
                 <Text>If overdone: {a.backfire}</Text>
@@ -117,6 +121,7 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
                 <Label>Drill</Label>
                 <NativeSelect.Root size="sm">
                   <NativeSelect.Field
+                    aria-label="Drill"
                     value={a.drill.name}
                     onChange={(e) =>
                       put({
@@ -135,8 +140,9 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
                 </NativeSelect.Root>
               </Box>
               <Box flex="1">
-                <Label>Dose</Label>
+                <Label>Sets and reps</Label>
                 <Line
+                  label="Sets and reps"
                   value={a.drill.dose.says ?? ""}
                   onDone={(says) => put({ drill: { ...a.drill, dose: { says } } })}
                 />
@@ -161,9 +167,10 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
           </Box>
         );
       })}
-      <Label>A word to the athlete</Label>
+      <Label>Message to the athlete</Label>
       <Box data-testid="note">
         <Words
+          label="Message to the athlete"
           value={work.note}
           rows={2}
           onDone={(note) => edit({ kind: "note", key: "athlete", value: note || null })}
@@ -197,7 +204,7 @@ function Phrases({ note, onNote }: { note: string; onNote(v: string): void }) {
       ))}
       {note && !phrases.includes(note) && note.length <= 200 && (
         <Button size="2xs" variant="ghost" onClick={() => keep.mutate({ says: note, keep: true })}>
-          keep as a phrase
+          save as a quick phrase
         </Button>
       )}
     </Flex>
@@ -205,10 +212,21 @@ function Phrases({ note, onNote }: { note: string; onNote(v: string): void }) {
 }
 
 /** Words saves when the hand leaves it, not at each letter. */
-function Words({ value, onDone, rows = 2 }: { value: string; onDone(v: string): void; rows?: number }) {
+function Words({
+  label,
+  value,
+  onDone,
+  rows = 2,
+}: {
+  label: string;
+  value: string;
+  onDone(v: string): void;
+  rows?: number;
+}) {
   const [text, setText] = useDraft(value);
   return (
     <Textarea
+      aria-label={label}
       value={text}
       rows={rows}
       onChange={(e) => setText(e.target.value)}
@@ -219,10 +237,11 @@ function Words({ value, onDone, rows = 2 }: { value: string; onDone(v: string): 
   );
 }
 
-function Line({ value, onDone }: { value: string; onDone(v: string): void }) {
+function Line({ label, value, onDone }: { label: string; value: string; onDone(v: string): void }) {
   const [text, setText] = useDraft(value);
   return (
     <Input
+      aria-label={label}
       value={text}
       onChange={(e) => setText(e.target.value)}
       onBlur={() => text !== value && onDone(text)}

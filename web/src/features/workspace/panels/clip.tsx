@@ -9,6 +9,7 @@ import { Head, Label, Notice } from "../../../ui/parts";
 import { useOpenClip } from "../context";
 import { usePlayer } from "../stage/player";
 import { useDraft } from "../../../ui/draft";
+import { readNumber } from "../../../ui/decimal";
 
 const candidates = [30, 50, 60, 120, 240];
 
@@ -33,7 +34,7 @@ export function ClipPanel() {
     });
   const on = contact[0] ?? work.flags.td1;
   const off = contact[1] ?? work.flags.to1;
-  const typed = Number(rate.replace(",", "."));
+  const typed = readNumber(rate) ?? NaN;
   const rates = [...new Set([...candidates, ...(typed > 0 ? [typed] : [])])].sort((a, b) => a - b);
   const guesses =
     core && clip.stamps.length > 1
@@ -205,8 +206,8 @@ export function ClipPanel() {
           <Button
             size="xs"
             variant={scaling ? "solid" : "outline"}
-            disabled={!(Number(metres.replace(",", ".")) > 0)}
-            onClick={() => onScaling(scaling ? null : Number(metres.replace(",", ".")))}
+            disabled={!((readNumber(metres) ?? 0) > 0)}
+            onClick={() => onScaling(scaling ? null : (readNumber(metres) ?? null))}
           >
             {scaling ? "now drag it in the picture" : "lay it"}
           </Button>

@@ -10,6 +10,7 @@ import { Head, Notice } from "../../../ui/parts";
 import { Player } from "../stage/player";
 import { useOpenClip } from "../context";
 import { onPicture } from "../../../ui/color";
+import { readNumber } from "../../../ui/decimal";
 
 type Place = { name: string; along: number; right: number; line?: boolean; bar?: boolean };
 
@@ -260,7 +261,7 @@ function Metres({
   onValue(v: number | undefined): void;
 }) {
   const [text, setText] = useState(value ? String(value) : "");
-  const n = Number(text.replace(",", "."));
+  const n = readNumber(text) ?? NaN;
   const wrong = text !== "" && !(n >= least && n <= most);
   return (
     <Flex align="center" gap="8px" py="2px">
@@ -293,7 +294,7 @@ function Free({
 }) {
   const [along, setAlong] = useState("");
   const [right, setRight] = useState("");
-  const num = (s: string) => (s.trim() === "" ? NaN : Number(s.replace(",", ".").replace("−", "-")));
+  const num = (s: string) => readNumber(s) ?? NaN;
   return (
     <>
       {says && (

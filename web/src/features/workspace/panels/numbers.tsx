@@ -128,7 +128,7 @@ const Chips = memo(function Chips({
               fontSize="11.5px"
               bg={p.id === chosen ? "raised" : undefined}
               borderColor={p.id === chosen ? "chalk" : "seam"}
-              opacity={flags[p.id] === undefined ? 0.55 : 1}
+              color={flags[p.id] === undefined ? "quiet" : "chalk"}
               onClick={() => onChoose(p.id)}
               title={`${p.name}: ${p.hint}`}
               data-position={p.id}
@@ -161,17 +161,14 @@ const Row = memo(function Row({
   const mark = r.source !== "measure" || (!r.value && cp.question);
   const light = () => onLight(lit ? null : r);
   return (
-    <div
-      className="reading"
-      data-reading={cp.id}
-      data-verdict={r.verdict}
-      data-lit={lit || undefined}
-      onClick={light}
-      role="button"
-      tabIndex={0}
-      onKeyDown={(e) => e.key === "Enter" && light()}
-    >
-      <div className="line">
+    <div className="reading" data-reading={cp.id} data-verdict={r.verdict} data-lit={lit || undefined} onClick={light}>
+      <div
+        className="line"
+        role="button"
+        tabIndex={0}
+        aria-expanded={lit}
+        onKeyDown={(e) => e.key === "Enter" && light()}
+      >
         <span className="name">
           {cp.name}
           {r.side && <small> {r.side}</small>}
@@ -253,7 +250,7 @@ function Asked({ cp, r, edit }: { cp: Checkpoint; r: Reading; edit: Props["edit"
           <Input
             flex="1"
             size="xs"
-            h="22px"
+            h="24px"
             value={note}
             placeholder="a note"
             aria-label={`Note on ${cp.name}`}
