@@ -33,7 +33,7 @@ func accessible(t *testing.T, s *testenv.Screen, url string, list []screen) (see
 		t.Fatal(err)
 	}
 	for _, theme := range []string{"dark", "light"} {
-		s.MustEval(`(t) => localStorage.setItem("neo.theme", JSON.stringify(t))`, theme)
+		s.MustEval(`(t) => localStorage.setItem("neo.theme", t)`, theme)
 		for _, x := range list {
 			s.Open(url+x.path, x.sign)
 			if x.then != nil {

@@ -580,7 +580,6 @@ func TestDemoInOneClick(t *testing.T) {
 	}
 	later := deep.Positions["release"] - aside.Positions["release"]
 	s.Until(func() bool { return frame(other) > 0 && near(frame(other), frame("canvas")+later) }, "the clip from behind is at the same moment, %d frames later", later)
-	shot("together")
 	from := frame("canvas")
 	for range 4 {
 		s.Keyboard.MustType(input.KeyD)

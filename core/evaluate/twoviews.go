@@ -149,6 +149,9 @@ func fromBoth(m model.Model, a, b Input) (out []report.Reading, err error) {
 		cp.Views = nil // two cameras see it from everywhere
 		if r := e.read(cp); r.Value != nil && r.Source == "measure" {
 			r.Both = true
+			if r.Remedy != "" {
+				r.Remedy = "the points placed again in both clips"
+			}
 			out = append(out, r)
 		}
 	}

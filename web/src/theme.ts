@@ -1,4 +1,3 @@
-import { recall, remember } from "./ui/recall";
 import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
 
 // The look in one place: evening training. Deep slate ground, chalk lines and
@@ -133,12 +132,22 @@ const key = "neo.theme";
 
 /** applyTheme sets the stored choice, or that of the system when there is none. */
 export function applyTheme() {
-  const kept = recall<string>(key, "");
+  let kept: string | null = null;
+  try {
+    kept = localStorage.getItem(key);
+  } catch {
+    // A store that is shut: the usual holds.
+  }
   const usual = matchMedia("(prefers-color-scheme: light)").matches ? "light" : "dark";
   document.documentElement.className = kept === "dark" || kept === "light" ? kept : usual;
 }
 
 export function turnTheme() {
-  remember(key, document.documentElement.className === "dark" ? "light" : "dark");
-  applyTheme();
+  const next = document.documentElement.className === "dark" ? "light" : "dark";
+  try {
+    localStorage.setItem(key, next);
+  } catch {
+    // It is forgotten with the page.
+  }
+  document.documentElement.className = next;
 }

@@ -50,7 +50,7 @@ export function Glance({ i }: { i: QueueItem }) {
           <Key>Space</Key> close
         </Text>
       </Flex>
-      <Flex gap="6px" overflowX="auto">
+      <Flex gap="6px" overflowX="auto" tabIndex={0} role="group" aria-label="Key positions">
         {shown.map((m) => (
           <Box key={`${m.name}${m.frame}`} w="148px" flexShrink={0}>
             <img

@@ -127,7 +127,7 @@ function Attempt({ sheet }: { sheet: Workspace }) {
                     pictures={clip!.pictures}
                   />
                 )}
-                {ready && !w.asked && !w.active && <Guide player={player} watch={model.watch} />}
+                {ready && !w.asked && !w.active && !state.beside && <Guide player={player} watch={model.watch} />}
               </div>
               <Second w={w} />
             </div>
