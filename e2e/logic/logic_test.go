@@ -369,3 +369,34 @@ func TestGoingAboutFlagsAndSuspects(t *testing.T) {
 		}
 	}
 }
+
+// The address holds the place: what is written is read again, the usual is not named, and what
+// cannot be is left out.
+func TestTheAddressHoldsThePlace(t *testing.T) {
+	panels := []string{"check", "numbers", "findings", "clip"}
+	read := func(search string) object {
+		t.Helper()
+		return js[object](t, `(q, p) => logic.address.read(q, p)`, search, panels)
+	}
+	for _, c := range []struct {
+		at   object
+		want string
+	}{
+		{object{}, ""},
+		{object{"clip": 1, "frame": 0, "panel": "numbers"}, ""},
+		{object{"clip": 2, "frame": 187, "panel": "findings", "finding": "S2"}, "?clip=2&frame=187&panel=findings&finding=S2"},
+		{object{"frame": 12, "panel": "clip", "finding": "S2"}, "?frame=12&panel=clip"},
+	} {
+		if got := js[string](t, `(at) => logic.address.write(at)`, c.at); got != c.want {
+			t.Errorf("%v is written %q, not %q", c.at, got, c.want)
+		}
+	}
+	if got := read("?clip=2&frame=187&panel=findings&finding=S2"); got["clip"] != 2.0 || got["frame"] != 187.0 || got["panel"] != "findings" || got["finding"] != "S2" {
+		t.Errorf("read %v", got)
+	}
+	for _, bad := range []string{"?frame=-3", "?frame=1e9", "?frame=12.5", "?clip=0", "?clip=x", "?panel=nonsense", "?finding=<b>", "?frame=99999999999999999999"} {
+		if got := read(bad); len(got) != 0 {
+			t.Errorf("%s is read as %v", bad, got)
+		}
+	}
+}

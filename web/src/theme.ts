@@ -5,6 +5,9 @@ import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
 // the second side. The light family is for sun and paper.
 const tone = (light: string, dark: string) => ({ value: { base: light, _dark: dark } });
 
+/** upright is a tablet that is held upright, or a phone. */
+const upright = "@media (max-width: 900px)";
+
 const config = defineConfig({
   globalCss: {
     "html, body, #root": { height: "100%" },
@@ -46,15 +49,52 @@ const config = defineConfig({
     // What is drawn anew at every move of a dragged joint is plain elements: the
     // frame of the Bench and its rows of numbers.
     ".panel": { bg: "panel", borderRadius: "6px" },
-    ".bench": { display: "flex", flexDirection: "column", height: "100vh", minHeight: "640px", overflow: "hidden" },
-    ".bench .halves": { display: "flex", flex: 1, minHeight: 0, gap: "12px", p: "12px 16px" },
-    ".bench .left": { display: "flex", flexDirection: "column", flex: 1, minWidth: 0, gap: "10px" },
+    // A tablet held at the track has the panel narrower; upright, and on a phone, the stage comes
+    // first, then the score, then the panel.
+    ".bench": {
+      display: "flex",
+      flexDirection: "column",
+      height: "100vh",
+      minHeight: "640px",
+      overflow: "hidden",
+      [upright]: { height: "auto", minHeight: "100dvh", overflow: "visible" },
+    },
+    ".bench .halves": {
+      display: "flex",
+      flex: 1,
+      minHeight: 0,
+      gap: "12px",
+      p: "12px 16px",
+      [upright]: { flexDirection: "column", p: "8px" },
+    },
+    ".bench .left": {
+      display: "flex",
+      flexDirection: "column",
+      flex: 1,
+      minWidth: 0,
+      gap: "10px",
+      [upright]: { flex: "none" },
+    },
     ".bench .place": { flex: 1, minHeight: 0, position: "relative" },
-    ".bench .stages": { flex: 1, minHeight: 0, display: "flex", gap: "10px" },
-    ".bench .beside": { flex: "0 0 38%", minWidth: 0, position: "relative" },
+    ".bench .stages": {
+      flex: 1,
+      minHeight: 0,
+      display: "flex",
+      gap: "10px",
+      [upright]: { flex: "none", height: "min(62vw, 58dvh)", minHeight: "220px" },
+    },
+    ".bench .beside": { flex: "0 0 38%", minWidth: 0, position: "relative", [upright]: { display: "none" } },
     ".bench .score": { p: "8px 12px 4px", flexShrink: 0 },
-    ".bench .side": { width: "388px", flexShrink: 0, display: "flex", flexDirection: "column", overflow: "hidden" },
-    ".bench .tab": { flex: 1, overflowY: "auto", p: "12px 16px 20px" },
+    ".bench .side": {
+      width: "388px",
+      flexShrink: 0,
+      display: "flex",
+      flexDirection: "column",
+      overflow: "hidden",
+      "@media (max-width: 1100px)": { width: "340px" },
+      [upright]: { width: "auto", flex: "1", overflow: "visible" },
+    },
+    ".bench .tab": { flex: 1, overflowY: "auto", p: "12px 16px 20px", [upright]: { overflowY: "visible" } },
     ".reading": {
       py: "5px",
       px: "8px",

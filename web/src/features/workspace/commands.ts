@@ -36,7 +36,14 @@ export function nextSuspect(
 export type Commands = ReturnType<typeof commands>;
 
 export function commands(
-  w: Open & { asked: Ask | null; undo(): void; redo(): void; talk(): void; go(to: "feedback" | "log" | "next"): void },
+  w: Open & {
+    asked: Ask | null;
+    undo(): void;
+    redo(): void;
+    talk(): void;
+    go(to: "feedback" | "log" | "next"): void;
+    link(): void;
+  },
 ) {
   const { player, state, dispatch, clip, model, evaluation, edit } = w;
   const { points, flags, report, ready } = evaluation;
@@ -60,6 +67,7 @@ export function commands(
     redo: w.redo,
     talk: w.talk,
     go: w.go,
+    link: w.link,
     suspect: w.suspect,
     hop(by: 1 | -1) {
       const to = hop(flags, frame(), by);

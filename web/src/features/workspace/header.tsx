@@ -13,6 +13,9 @@ function Spent({ sheet }: { sheet: Workspace }) {
   return <HandTime id={sheet.attempt.id} before={before} />;
 }
 
+/** wide is what a phone has no room for. */
+const wide = { base: "none", md: "inline-flex" };
+
 type HeaderProps = {
   sheet: Workspace;
   effect?: Calls["evaluate_answer"]["effect"];
@@ -24,6 +27,7 @@ type HeaderProps = {
   onHelp(): void;
   onFeedback(): void;
   onBeside(): void;
+  onLink(): void;
 };
 
 /** Header: whose attempt it is, what became of the last cue, saving, undo. */
@@ -38,6 +42,7 @@ export const Header = memo(function Header({
   onHelp,
   onFeedback,
   onBeside,
+  onLink,
 }: HeaderProps) {
   const about = [
     sheet.model.name.toLowerCase(),
@@ -55,7 +60,7 @@ export const Header = memo(function Header({
       <RouterLink to="/" title="Back to the queue" aria-label="Back to the queue">
         <img src="/mark.svg" width={24} height={24} alt="" />
       </RouterLink>
-      <Box minW="0" flexShrink={1}>
+      <Box minW="0" flex={{ base: "1", md: "0 1 auto" }}>
         <RouterLink
           to={`/athlete/${sheet.athlete.id}`}
           title="The athlete's log (M)"
@@ -69,10 +74,12 @@ export const Header = memo(function Header({
           {about}
         </Text>
       </Box>
-      <Box flex="1" display="flex" justifyContent="center" minW="0">
+      <Box flex="1" display={{ base: "none", md: "flex" }} justifyContent="center" minW="0">
         {sheet.before && <Before before={sheet.before} model={sheet.model} effect={effect} />}
       </Box>
-      <Spent sheet={sheet} />
+      <Box display={wide}>
+        <Spent sheet={sheet} />
+      </Box>
       <Text
         fontSize="11.5px"
         color={state === "kept" ? "amber" : "quiet"}
@@ -85,13 +92,31 @@ export const Header = memo(function Header({
       <Button size="xs" variant="ghost" px="6px" disabled={!canUndo} onClick={onUndo} title="Undo (U)">
         undo
       </Button>
-      <Button size="xs" variant="ghost" px="6px" disabled={!canRedo} onClick={onRedo} title="Redo (Shift U)">
+      <Button
+        display={wide}
+        size="xs"
+        variant="ghost"
+        px="6px"
+        disabled={!canRedo}
+        onClick={onRedo}
+        title="Redo (Shift U)"
+      >
         redo
       </Button>
-      <Button size="xs" variant="ghost" px="6px" onClick={onHelp} title="Keys (?)">
+      <Button
+        display={wide}
+        size="xs"
+        variant="ghost"
+        px="6px"
+        onClick={onLink}
+        title="Copy a link to this moment (Shift L)"
+      >
+        link
+      </Button>
+      <Button display={wide} size="xs" variant="ghost" px="6px" onClick={onHelp} title="Keys (?)">
         ?
       </Button>
-      <Button size="xs" variant="outline" onClick={onBeside} title="Hold it beside another attempt (Y)">
+      <Button display={wide} size="xs" variant="outline" onClick={onBeside} title="Hold it beside another attempt (Y)">
         beside
       </Button>
       <Button onClick={onFeedback} title="Feedback page (O)">

@@ -80,6 +80,7 @@ export const shortcuts: Shortcut[] = [
     does: "exchange left and right: the legs, or the arms with a joint of one selected; in the loop, or everywhere",
     keys: { S: (c) => c.swap() },
   },
+  { show: "⇧L", does: "copy a link to this moment, for a colleague", keys: { L: (c) => c.link() } },
   { show: "L", does: "skeleton on or off", keys: { l: (c) => c.dispatch({ type: "skeleton" }) } },
   {
     show: "+ − 0",

@@ -1,4 +1,5 @@
 import type { Edit } from "../../api/client";
+import type { Place } from "./address";
 import type { Tool } from "./stage/tools";
 
 // What the coach is doing at the workspace. What he has done is the work (work/); what
@@ -13,8 +14,18 @@ export type Mode =
   /** a line of that length is being laid */
   | { is: "scaling"; metres: number };
 
-export type PanelID =
-  "check" | "numbers" | "findings" | "whatif" | "topview" | "track" | "annotate" | "ground" | "clip";
+export const panelIDs = [
+  "check",
+  "numbers",
+  "findings",
+  "whatif",
+  "topview",
+  "track",
+  "annotate",
+  "ground",
+  "clip",
+] as const;
+export type PanelID = (typeof panelIDs)[number];
 export type Dialog = "keys" | "compare" | "add-clip";
 
 export type State = {
@@ -63,15 +74,15 @@ export type Action =
 
 export const mostCurves = 3;
 
-export const initial = (curves: readonly string[]): State => ({
-  clip: null,
-  opensAt: null,
+export const initial = (curves: readonly string[], at: Place = {}, clips: { id: string }[] = []): State => ({
+  clip: (at.clip && clips[at.clip - 1]?.id) || null,
+  opensAt: at.frame ?? null,
   beside: null,
-  panel: "numbers",
+  panel: at.panel ?? "numbers",
   position: "",
   landmark: null,
   reading: null,
-  fault: "",
+  fault: at.finding ?? "",
   setAside: false,
   mode: { is: "idle" },
   drag: [],

@@ -73,6 +73,16 @@ function Attempt({ sheet }: { sheet: Workspace }) {
             </Button>
           </Notice>
         )}
+        {w.linked && (
+          <Notice tone="moss" m="8px 16px 0">
+            <Text flex="1" truncate>
+              {w.linked}
+            </Text>
+            <Button size="2xs" variant="ghost" onClick={w.unlink}>
+              close
+            </Button>
+          </Notice>
+        )}
         <Rejudge attempt={sheet.attempt.id} newer={sheet.newer} />
         <div className="halves">
           <div className="left">
@@ -164,6 +174,7 @@ function TopBar({ w }: { w: Parts }) {
       onHelp={help}
       onFeedback={feedback}
       onBeside={compare}
+      onLink={command.link}
     />
   );
 }

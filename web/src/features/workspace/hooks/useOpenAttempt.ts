@@ -1,8 +1,9 @@
-import { useCallback, useEffect, useMemo, useReducer, useRef } from "react";
+import { useCallback, useEffect, useMemo, useReducer, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Edit, Reading, Workspace } from "../../../api/client";
 import { recall, remember } from "../../../ui/recall";
 import { nextAfter } from "../../queue/api";
+import { read, write } from "../address";
 import { bend, commands, lookedAt, nextSuspect } from "../commands";
 import type { Open } from "../context";
 import { useCircle, useCompanions } from "../api";
@@ -11,9 +12,10 @@ import { asked as nextQuestion } from "../questions";
 import { drawnNow, type Place, type Tool } from "../stage/tools";
 import { useOverlays } from "../stage/overlays";
 import type { Lane } from "../timeline/lanes";
-import { initial, reduce } from "../state";
+import { initial, panelIDs, reduce } from "../state";
 import { apply } from "../work/edits";
 import { useWork } from "../work/work";
+import { placeOf, useAddress } from "./useAddress";
 import { useClipPlayer } from "./useClipPlayer";
 import { useCore, useEvaluation } from "./useEvaluation";
 import { usePlacing } from "./usePlacing";
@@ -29,12 +31,17 @@ export function useOpenAttempt(sheet: Workspace) {
   const attempt = sheet.attempt.id;
   const { work: saved, edit: save, more, kept, saving, dismiss, undo, redo } = useWork(sheet);
   const [state, dispatch] = useReducer(reduce, null, () =>
-    initial(recall<string[]>(curvesKey, []).filter((x) => typeof x === "string")),
+    initial(
+      recall<string[]>(curvesKey, []).filter((x) => typeof x === "string"),
+      read(window.location.search, panelIDs),
+      clips,
+    ),
   );
   useEffect(() => remember(curvesKey, state.curves), [state.curves]);
 
   const clip = clips.find((c) => c.id === state.clip) ?? clips.find((c) => c.state === "ready") ?? clips[0];
   const player = useClipPlayer(clip);
+  useAddress(clips, clip, player, state);
   const moving = state.drag.length > 0;
   const work = useMemo(() => state.drag.reduce(apply, saved), [state.drag, saved]);
   const { core: loaded, trouble } = useCore();
@@ -192,6 +199,7 @@ export function useOpenAttempt(sheet: Workspace) {
   );
 
   const navigate = useNavigate();
+  const [linked, setLinked] = useState("");
   const go = (to: "feedback" | "log" | "next") => {
     if (to === "feedback") return void navigate("feedback");
     if (to === "log") return void navigate(`/athlete/${athlete.id}`);
@@ -199,7 +207,17 @@ export function useOpenAttempt(sheet: Workspace) {
       .catch(() => undefined) // the queue says what is wrong
       .then((next) => navigate(next ? `/attempt/${next}` : "/"));
   };
-  const command = commands({ ...open, asked, undo, redo, talk: talk.toggle, go });
+  /** link copies the address of this moment. */
+  const { panel, fault } = state;
+  const link = useCallback(() => {
+    const place = placeOf(clips, clip, { panel, fault }, player.get().frame);
+    const at = `${window.location.origin}/attempt/${attempt}${write(place)}`;
+    void navigator.clipboard.writeText(at).then(
+      () => setLinked("Copied: the link opens this clip at this frame for everybody of the team."),
+      () => setLinked(at), // no leave to copy: here it is
+    );
+  }, [attempt, clips, clip, player, panel, fault]);
+  const command = commands({ ...open, asked, undo, redo, talk: talk.toggle, go, link });
 
   const curves = useMemo(() => {
     const kinds = evaluation.catalogue?.curves ?? [];
@@ -230,5 +248,7 @@ export function useOpenAttempt(sheet: Workspace) {
     dismiss,
     trouble,
     loaded,
+    linked,
+    unlink: () => setLinked(""),
   };
 }

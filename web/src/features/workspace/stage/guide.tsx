@@ -11,7 +11,7 @@ export const Guide = memo(function Guide({ player, watch }: { player: Player; wa
   const [watched, setWatched] = useState<number | null>(() => (recall<string>(kept, "on") === "off" ? null : 0));
   if (watched === null) return null;
   return (
-    <Box position="absolute" top="10px" left="10px" maxW="52%">
+    <Box position="absolute" top="10px" left="10px" maxW="52%" display={{ base: "none", md: "block" }}>
       <Flex
         w="fit-content"
         bg="panel"

@@ -55,6 +55,10 @@ export const looking = {
 export const noClip = "00000000-0000-0000-0000-000000000000";
 
 const handle = 7;
+/** finger is how far from a joint a finger takes hold of it, px. */
+const finger = 24;
+/** stride is how far a finger goes for a frame, px. */
+const stride = 9;
 /** unannounced is how long a picture may take before the stage says that it waits, ms. */
 const unannounced = 80;
 
@@ -74,13 +78,16 @@ export function Stage(p: Props) {
   const [late, setLate] = useState<number | null>(null); // the frame that is waited for
   const refused = usePlayer(player, (s) => s.refused);
   const drag = useRef<{
-    kind: "pan" | "point" | "line" | "box" | "limb" | "maybe";
+    kind: "pan" | "point" | "line" | "box" | "limb" | "maybe" | "swipe";
     from: Spot;
     look: View;
     id?: string;
     a?: Spot;
     moved: boolean;
+    frame?: number; // where a swipe began
   } | null>(null);
+  const fingers = useRef(new Map<number, Spot>()); // on the stage, px of it
+  const pinch = useRef<{ apart: number; middle: Spot; look: View } | null>(null);
   const [held, setHeld] = useState<"point" | "line" | "box" | "limb" | null>(null); // of what is drawn
   const [line, setLine] = useState<[Spot, Spot] | null>(null);
   const picture = { w: clip.width, h: clip.height };
@@ -222,8 +229,37 @@ export function Stage(p: Props) {
     hidden: old?.hidden ?? p.hidden,
   });
 
+  const onStage = (e: PointerEvent): Spot => {
+    const r = box.current!.getBoundingClientRect();
+    return [e.clientX - r.left, e.clientY - r.top];
+  };
+  /** two fingers: how far apart, and the middle between them */
+  const between = (): [number, Spot] => {
+    const [a, b] = [...fingers.current.values()];
+    return [Math.max(1, Math.hypot(a[0] - b[0], a[1] - b[1])), [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]];
+  };
+  const lift = (e: PointerEvent) => {
+    fingers.current.delete(e.pointerId);
+    if (!pinch.current) return false;
+    // Until both are up the one that stays means nothing.
+    if (fingers.current.size === 0) pinch.current = null;
+    return true;
+  };
+
   const down = (e: PointerEvent<HTMLDivElement>) => {
     if (e.button > 1) return;
+    if (e.pointerType === "touch") {
+      const busy = drag.current?.moved && drag.current.kind !== "maybe" && drag.current.kind !== "pan";
+      if (busy || fingers.current.size > 1) return; // a hand that moves something is not disturbed
+      fingers.current.set(e.pointerId, onStage(e));
+      if (fingers.current.size === 2) {
+        const [apart, middle] = between();
+        pinch.current = { apart, middle, look: view };
+        drag.current = null;
+        setHeld(null);
+        return;
+      }
+    }
     // Nothing is put into a picture that is not there.
     if (e.button === 0 && (p.tool || p.asked) && !player.sees()) return;
     box.current!.setPointerCapture(e.pointerId);
@@ -232,7 +268,8 @@ export function Stage(p: Props) {
     const near = here
       .map((q) => ({ id: q.id, d: Math.hypot(q.at.x - at[0], q.at.y - at[1]) * view.k }))
       .sort((a, b) => a.d - b.d)[0];
-    const grab = player.drawn === frame && near && near.d < handle + 4 && (!p.asked || near.id === p.asked.landmark);
+    const reach = e.pointerType === "touch" ? finger : handle + 4;
+    const grab = player.drawn === frame && near && near.d < reach && (!p.asked || near.id === p.asked.landmark);
     if (e.button === 1) drag.current = { kind: "pan", from: [e.clientX, e.clientY], look: view, moved: false };
     else if (p.tool?.kind === "line" || p.tool?.kind === "box")
       drag.current = { kind: p.tool.kind, from: [e.clientX, e.clientY], look: view, a: at, moved: false };
@@ -244,9 +281,18 @@ export function Stage(p: Props) {
       drag.current = { kind: "point", from: [e.clientX, e.clientY], look: view, id: near.id, moved: false };
     } else drag.current = { kind: "maybe", from: [e.clientX, e.clientY], look: view, moved: false };
     const { kind } = drag.current;
-    if (kind !== "pan" && kind !== "maybe") setHeld(kind);
+    if (kind !== "pan" && kind !== "maybe" && kind !== "swipe") setHeld(kind);
   };
   const move = (e: PointerEvent<HTMLDivElement>) => {
+    if (fingers.current.has(e.pointerId)) fingers.current.set(e.pointerId, onStage(e));
+    const two = pinch.current;
+    if (two) {
+      if (fingers.current.size < 2) return;
+      const [apart, [x, y]] = between();
+      const v = zoomed(two.look, whole, apart / two.apart, two.middle[0], two.middle[1]);
+      setLook(v && { k: v.k, x: v.x + x - two.middle[0], y: v.y + y - two.middle[1] });
+      return;
+    }
     const at = spot(e);
     setHover(at);
     const d = drag.current;
@@ -255,6 +301,13 @@ export function Stage(p: Props) {
     const dy = e.clientY - d.from[1];
     if (Math.hypot(dx, dy) > 4) d.moved = true;
     if (!d.moved) return;
+    // A finger across a picture that is seen whole turns through the frames.
+    if (d.kind === "maybe" && e.pointerType === "touch" && !look) {
+      d.kind = "swipe";
+      d.frame = frame;
+      player.pause();
+    }
+    if (d.kind === "swipe") return player.jump(d.frame! + Math.round(dx / stride));
     if (d.kind === "maybe") d.kind = "pan";
     if (d.kind === "pan") setLook({ k: d.look.k, x: d.look.x + dx, y: d.look.y + dy });
     if (d.kind === "line" || d.kind === "box" || d.kind === "limb") setLine([d.a!, at]);
@@ -265,6 +318,7 @@ export function Stage(p: Props) {
       );
   };
   const up = (e: PointerEvent<HTMLDivElement>) => {
+    if (lift(e)) return;
     const d = drag.current;
     drag.current = null;
     setHeld(null);
@@ -337,6 +391,12 @@ export function Stage(p: Props) {
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={up}
+      onPointerCancel={(e) => {
+        lift(e);
+        drag.current = null;
+        setHeld(null);
+        setLine(null);
+      }}
       onPointerLeave={() => !drag.current && setHover(null)}
       onDoubleClick={(e) => {
         const r = box.current!.getBoundingClientRect();

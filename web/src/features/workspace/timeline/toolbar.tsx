@@ -38,7 +38,7 @@ export const Toolbar = memo(function Toolbar({
   const next = model.positions.find((p) => p.id === nextID);
   const extra = model.positions.find((p) => p.id === chosen && p.id !== next?.id && flags[chosen] === undefined);
   return (
-    <Flex gap="6px" align="center" mb="4px">
+    <Flex gap="6px" align="center" mb="4px" wrap={{ base: "wrap", md: "nowrap" }}>
       <Transport player={player} />
       <Box flex="1" />
       {problem && (
