@@ -303,7 +303,7 @@ func TestNeedsAskForWhatCheckpointsUse(t *testing.T) {
 			placed = append(placed, n.Landmark)
 		}
 	}
-	want := "left_hip left_knee left_ankle right_hip right_knee right_ankle right_shoulder left_shoulder right_hand right_ear"
+	want := "left_hip left_knee left_ankle right_hip right_knee right_ankle right_shoulder right_hand left_shoulder right_ear"
 	if strings.Join(asked, " ") != want || strings.Join(placed, " ") != "left_hip left_knee left_ankle" {
 		t.Errorf("asked %v\nplaced %v", asked, placed)
 	}
