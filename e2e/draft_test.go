@@ -153,6 +153,7 @@ func TestSlowedClipIsCheckedByKeys(t *testing.T) {
 			return s.MustEval("id => document.querySelector('[data-testid=question]')?.dataset.question !== id", id).Bool()
 		}, "question %s is answered", id)
 	}
+	saved(s)
 	flags, hand := 0, 0
 	work := sheet(coach, at.ID.String()).Work.Clips[clip.ID]
 	for _, f := range work.Flags {

@@ -212,8 +212,9 @@ export function Labels({
 }) {
   const taken: { x: number; y: number; w: number }[] = [];
   return lines.map((r) => {
-    const cp = model.checkpoints.find((c) => c.id === r.id)!;
-    if (cp.measure.kind === "change") return null;
+    const cp = model.checkpoints.find((c) => c.id === r.id);
+    // What the coach drew himself is of this attempt alone and has no place in the model.
+    if (!cp || cp.measure.kind === "change") return null;
     const at = r.evidence!.lines[0].points;
     const v = at[Math.floor(at.length / 2)];
     const s = show(r.value!, cp.unit);

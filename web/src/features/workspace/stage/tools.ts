@@ -38,8 +38,7 @@ export function drawnNow(
   return [
     ...over.map((o): Drawing => ({ lines: o.lines, style: o.style === "box" ? "plain" : o.style, label: o.label })),
     ...here.map((r): Drawing => {
-      const cp = model.checkpoints.find((c) => c.id === r.id)!;
-      const s = show(r.value!, cp.unit);
+      const s = show(r.value!, model.checkpoints.find((c) => c.id === r.id)?.unit ?? "");
       const at = r.evidence!.lines[0].points as Spot[];
       return {
         lines: r.evidence!.lines.map((l) => l.points as Spot[]),
