@@ -64,7 +64,7 @@ func ofClub(attempt, athlete, other string) []screen {
 		{"keys", bench, ready, func(s *testenv.Screen) { s.Button("^\\?$"); s.See("[role=dialog]") }},
 		{"what to hold it beside", bench, ready, press("[role=dialog] [data-testid=others]", input.KeyY)},
 		{"feedback", bench + "/feedback", "[data-testid=paper]", nil},
-		{"athlete", "/athlete/" + athlete, "h1", nil},
+		{"athlete", "/athlete/" + athlete, "main:not([data-testid=opening]) h1", nil},
 		{"team", "/team", "[data-testid=accounts]", nil},
 		{"models", "/models", "[data-testid=model]", nil},
 		{"model of the javelin", "/models/javelin", "[data-testid=model]", nil},
