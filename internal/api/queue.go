@@ -109,19 +109,22 @@ func (s *server) changes(c *echo.Context) error {
 	control := http.NewResponseController(c.Response())
 	quiet := time.NewTicker(keepAlive)
 	defer quiet.Stop()
-	for {
+	for told, due := int64(0), true; ; {
 		stamp, err := s.Store.Stamp(ctx, team)
 		if err != nil {
 			return err
 		}
-		if err := control.SetWriteDeadline(time.Now().Add(s.BodyTime)); err != nil && !errors.Is(err, http.ErrNotSupported) {
-			return err
-		}
-		if _, err := fmt.Fprintf(c.Response(), "data: %d\n\n", stamp); err != nil {
-			return nil //nolint:nilerr // nobody listens any more
-		}
-		if err := control.Flush(); err != nil {
-			return nil //nolint:nilerr // likewise
+		if due || stamp != told {
+			if err := control.SetWriteDeadline(time.Now().Add(s.BodyTime)); err != nil && !errors.Is(err, http.ErrNotSupported) {
+				return err
+			}
+			if _, err := fmt.Fprintf(c.Response(), "data: %d\n\n", stamp); err != nil {
+				return nil //nolint:nilerr // nobody listens any more
+			}
+			if err := control.Flush(); err != nil {
+				return nil //nolint:nilerr // likewise
+			}
+			told, due = stamp, false
 		}
 		select {
 		case <-ctx.Done():
@@ -129,7 +132,8 @@ func (s *server) changes(c *echo.Context) error {
 		case <-Ending(ctx):
 			return nil
 		case <-changed:
-		case <-quiet.C: // proxies end what says nothing
+		case <-quiet.C:
+			due = true // proxies end what says nothing
 		}
 	}
 }
