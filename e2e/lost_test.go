@@ -319,3 +319,29 @@ func TestUndoWhileSaving(t *testing.T) {
 		t.Errorf("saved are the flags %v", f)
 	}
 }
+
+// TestTabsHearOfChanges: what changes elsewhere comes to all tabs without their asking, over one
+// stream; when the tab that listens goes, another takes its place.
+func TestTabsHearOfChanges(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	at := c.Attempt()
+	one := h.Screen(t, browser, c)
+	one.Open(h.URL, "[data-attempt][data-state=new]")
+	two := one.Another(h)
+	defer two.Done()
+	two.Open(h.URL, "[data-attempt][data-state=new]")
+	state := func(to string) {
+		c.Do("PUT", "/api/attempts/"+at.ID.String()+"/state", map[string]string{"state": to}, http.StatusOK, nil)
+	}
+	state("in_work")
+	for _, s := range []*testenv.Screen{one, two} {
+		s.See("[data-attempt][data-state=in_work]")
+	}
+	one.Done()
+	two.Until(func() bool {
+		return two.MustEval(`() => navigator.locks.query().then((l) => l.held.some((x) => x.name === "neo.changes"))`).Bool()
+	}, "the second tab listens")
+	state("ready")
+	two.See("[data-attempt][data-state=ready]")
+}

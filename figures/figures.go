@@ -94,7 +94,7 @@ func All() []Figure {
 		{"jump.p95.ms", "ms", "<= 100", func(l *Lab) (float64, error) { r, err := l.hand(); return r.jump, err }},
 		{"readout.p95.ms", "ms", "<= 16", func(l *Lab) (float64, error) { r, err := l.hand(); return r.readout, err }},
 		{"frontend.first_load.kb", "kB", "<= 300", func(*Lab) (float64, error) { return FirstLoad() }},
-		{"core.wasm.kb", "kB", "<= 1300", func(*Lab) (float64, error) { return sent("web/dist/core/core.wasm") }},
+		{"core.wasm.kb", "kB", "<= 1300", func(*Lab) (float64, error) { return compressed("web/public/core/core.wasm") }},
 		{"sim.events.count", "events", ">= 10", func(l *Lab) (float64, error) { r, err := l.simulate(); return float64(r.events), err }},
 		{"sim.faults.count", "faults", ">= 40", func(l *Lab) (float64, error) { r, err := l.simulate(); return float64(r.faults), err }},
 		{"sim.foot_slide.max_mm", "mm", "<= 5", func(l *Lab) (float64, error) { r, err := l.simulate(); return 1000 * r.slide, err }},

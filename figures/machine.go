@@ -394,15 +394,6 @@ func compressed(path string) (float64, error) {
 	return float64(out.Len()) / 1000, nil
 }
 
-// sent is the size in kB that a file of the front end has as browsers get it.
-func sent(path string) (float64, error) {
-	st, err := os.Stat(filepath.Join(Root(), path+".br"))
-	if err != nil {
-		return 0, err
-	}
-	return float64(st.Size()) / 1000, nil
-}
-
 // FirstLoad is what the browser fetches before the Bench opens, in kB: the page,
 // the scripts and styles that it names (and what those import at once), and the
 // Latin font.

@@ -144,10 +144,10 @@ func accepts(r *http.Request, encoding string) bool {
 	return false
 }
 
-// packs tells whether what a request gives is text that packs well, and nothing that is asked for
-// in pieces or told on the way.
+// packs tells whether what a request gives is text that packs well: nothing that is asked for in
+// pieces, as voices and films are, or told on the way.
 func packs(r *http.Request) bool {
 	p := r.URL.Path
-	return strings.HasPrefix(p, "/api/") && (r.Method == http.MethodGet || r.Method == http.MethodPut || r.Method == http.MethodPost) &&
-		!strings.HasPrefix(p, "/api/uploads") && !strings.Contains(p, "/frames/") && p != "/api/changes" && path.Ext(p) == ""
+	return strings.HasPrefix(p, "/api/") && r.Method == http.MethodGet && r.Header.Get("Range") == "" &&
+		!strings.HasPrefix(p, "/api/uploads") && !strings.Contains(p, "/frames/") && !strings.Contains(p, "/voices/") && p != "/api/changes" && path.Ext(p) == ""
 }

@@ -119,10 +119,10 @@ func (s *server) changes(c *echo.Context) error {
 				return err
 			}
 			if _, err := fmt.Fprintf(c.Response(), "data: %d\n\n", stamp); err != nil {
-				return nil //nolint:nilerr // nobody listens any more
+				return nil // nobody listens any more
 			}
 			if err := control.Flush(); err != nil {
-				return nil //nolint:nilerr // likewise
+				return nil // likewise
 			}
 			told, due = stamp, false
 		}

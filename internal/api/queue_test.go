@@ -90,6 +90,22 @@ func TestQueueOfThousands(t *testing.T) {
 	if next.ID != all.Lines[0].ID.String() {
 		t.Errorf("behind the last that is open comes %s", next.ID)
 	}
+	// Text is packed, but not what is asked for in pieces.
+	for piece, packed := range map[string]string{"": "gzip", "bytes=0-": ""} {
+		req, _ := http.NewRequest("GET", c.URL+"/api/queue", nil)
+		req.Header.Set("Accept-Encoding", "gzip")
+		if piece != "" {
+			req.Header.Set("Range", piece)
+		}
+		res, err := c.HTTP.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res.Body.Close()
+		if got := res.Header.Get("Content-Encoding"); got != packed {
+			t.Errorf("with the range %q it is packed by %q", piece, got)
+		}
+	}
 	if other := h.Coach(t); len(other.Queue()) != 0 {
 		t.Error("another team sees them")
 	}

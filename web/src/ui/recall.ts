@@ -22,8 +22,8 @@ export function remember(key: string, v: unknown) {
   }
 }
 
-/** useKept is what somebody fills in: it outlives a page that was closed by mistake, for as long
- * as the tab lives, until it is let go. */
+/** useKept is what somebody fills in: what he changed of the usual outlives a page that was
+ * closed by mistake, for as long as the tab lives, until it is let go. The rest is as it is now. */
 export function useKept<T extends object>(key: string, usual: T) {
   const [v, set] = useState<T>(() => {
     try {
@@ -33,11 +33,15 @@ export function useKept<T extends object>(key: string, usual: T) {
     }
   });
   useEffect(() => {
+    const changed = Object.entries(v).filter(([k, x]) => x !== usual[k as keyof T]);
     try {
-      sessionStorage.setItem(key, JSON.stringify(v));
+      if (changed.length) sessionStorage.setItem(key, JSON.stringify(Object.fromEntries(changed)));
+      else sessionStorage.removeItem(key);
     } catch {
       // It is forgotten with the page.
     }
+    // What was usual when it was opened.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [key, v]);
   const letGo = () => sessionStorage.removeItem(key);
   return [v, set, letGo] as const;

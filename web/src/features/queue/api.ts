@@ -32,18 +32,40 @@ export const useLines = (event: string, find: string) =>
 export const nextAfter = async (id: string) =>
   (await ask(client.GET("/queue/after/{id}", { params: { path: { id }, query: asking(keptView()) } }))).id;
 
-/** useChanges asks anew for what a team shares when the server says that it changed. */
+/** useChanges asks anew for what a team shares when the server says that it changed. One tab
+ * listens and tells the others: a browser keeps but a few connections to a server open. */
 export function useChanges() {
   const queries = useQueryClient();
   useEffect(() => {
-    const source = new EventSource("/api/changes");
+    const tabs = new BroadcastChannel("neo.changes");
+    const left = new AbortController();
     let stands = "";
-    source.onmessage = (e: MessageEvent<string>) => {
-      // The first word only says where it stands; after a lost connection, whether it moved.
-      if (stands && e.data !== stands) void queries.invalidateQueries({ queryKey: about("queue") });
-      stands = e.data;
+    const heard = (stamp: string, first = false) => {
+      if (!first && stamp !== stands) void queries.invalidateQueries({ queryKey: about("queue") });
+      stands = stamp;
     };
-    return () => source.close();
+    tabs.onmessage = (e: MessageEvent<string>) => heard(e.data);
+    const listen = () =>
+      new Promise<void>((over) => {
+        if (left.signal.aborted) return over();
+        const source = new EventSource("/api/changes");
+        source.onmessage = (e: MessageEvent<string>) => {
+          // The first word only says where it stands; after a lost connection, whether it moved.
+          heard(e.data, !stands);
+          tabs.postMessage(e.data);
+        };
+        left.signal.addEventListener("abort", () => {
+          source.close();
+          over();
+        });
+      });
+    // Without locks (an address without TLS) every tab listens by itself.
+    if (navigator.locks) void navigator.locks.request("neo.changes", { signal: left.signal }, listen).catch(() => {});
+    else void listen();
+    return () => {
+      left.abort();
+      tabs.close();
+    };
   }, [queries]);
 }
 

@@ -19,6 +19,7 @@ import { at as pointOf } from "../work/tracks";
 import type { Ask, Overlay, Place, Spot, Tool } from "./tools";
 import { fit, part, toPicture, zoomed, type View } from "./view";
 import { onPicture } from "../../../ui/color";
+import { useOnline } from "../../../ui/online";
 
 type Props = {
   clip: Clip;
@@ -77,6 +78,7 @@ export function Stage(p: Props) {
   const shown = useRef<{ n: number; b: ImageBitmap } | null>(null);
   const [late, setLate] = useState<number | null>(null); // the frame that is waited for
   const refused = usePlayer(player, (s) => s.refused);
+  const online = useOnline();
   const drag = useRef<{
     kind: "pan" | "point" | "line" | "box" | "limb" | "maybe" | "swipe";
     from: Spot;
@@ -501,9 +503,7 @@ export function Stage(p: Props) {
           data-testid="veil"
         >
           <Text bg="panel" px="14px" py="8px" borderRadius="full">
-            {navigator.onLine
-              ? `Frame ${frame} is loading …`
-              : `No connection: frame ${frame} is shown as soon as it is back`}
+            {online ? `Frame ${frame} is loading …` : `No connection: frame ${frame} is shown as soon as it is back`}
           </Text>
         </Flex>
       )}
