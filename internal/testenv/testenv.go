@@ -215,6 +215,9 @@ func (c *Client) Try(method, path string, body any) ([]byte, int) {
 		c.T.Fatal(err)
 	}
 	defer res.Body.Close()
+	if res.Header.Get("Content-Type") == "text/event-stream" {
+		return nil, res.StatusCode // it has no end
+	}
 	raw, err := io.ReadAll(res.Body)
 	if err != nil {
 		c.T.Fatal(err)
