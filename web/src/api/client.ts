@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
 import type { components, paths } from "./gen/contract.gen";
+import { t } from "../texts/texts";
 
 type Schemas = components["schemas"];
 export type Problem = Schemas["Problem"];
@@ -93,7 +94,7 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
   } catch {
     throw new Failure(
       "offline",
-      "The server cannot be reached. What you entered is kept here; it is saved when the connection is back.",
+      t("The server cannot be reached. What you entered is kept here; it is saved when the connection is back."),
     );
   }
   const { data, error, response } = answer;
@@ -105,7 +106,7 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
   if ([429, 502, 503, 504].includes(response.status))
     throw new Failure(
       "unavailable",
-      "The server does not answer just now. What you entered is kept here and saved as soon as it does.",
+      t("The server does not answer just now. What you entered is kept here and saved as soon as it does."),
     );
-  throw new Failure("internal", `The server answered ${response.status}. Try again.`);
+  throw new Failure("internal", t("The server answered {status}. Try again.", { status: response.status }));
 }

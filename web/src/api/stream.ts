@@ -1,4 +1,5 @@
 import { Failure, type FollowRequest, type Word } from "./client";
+import { t } from "../texts/texts";
 
 // Looks through a clip that tell about themselves on the way: one JSON object a
 // line.
@@ -16,18 +17,21 @@ async function stream(path: string, body: unknown, say: (w: Word) => void, signa
     if (signal.aborted) throw e;
     throw new Failure(
       "offline",
-      "The server cannot be reached. What was found so far is kept; try again when the connection is back.",
+      t("The server cannot be reached. What was found so far is kept; try again when the connection is back."),
     );
   }
   if (!answer.ok || !answer.body) {
     const p = (await answer.json().catch(() => ({}))) as { kind?: Failure["kind"]; detail?: string };
-    throw new Failure(p.kind ?? "internal", p.detail ?? `The server answered ${answer.status}. Try again.`);
+    throw new Failure(
+      p.kind ?? "internal",
+      p.detail ?? t("The server answered {status}. Try again.", { status: answer.status }),
+    );
   }
   const reader = answer.body.pipeThrough(new TextDecoderStream()).getReader();
   let rest = "";
   for (;;) {
     const { done, value } = await reader.read();
-    if (done) throw new Failure("offline", "The connection broke off. What was found so far is kept; try again.");
+    if (done) throw new Failure("offline", t("The connection broke off. What was found so far is kept; try again."));
     const lines = (rest + value).split("\n");
     rest = lines.pop()!;
     for (const l of lines) {

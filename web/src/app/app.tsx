@@ -12,6 +12,7 @@ import { Boundary } from "../ui/boundary";
 import { Opening } from "../ui/opening";
 import { Notice } from "../ui/parts";
 import { Undo } from "../ui/undo";
+import { t } from "../texts/texts";
 
 // The Bench brings the decoder and the WebAssembly core: only when it opens.
 const Bench = lazy(() => import("../features/workspace/workspace"));
@@ -30,13 +31,13 @@ const Begin = lazy(() => ways().then((m) => ({ default: m.Begin })));
 const Letters = lazy(() => ways().then((m) => ({ default: m.Letters })));
 const Mine = lazy(() => import("../features/sharing/sharing").then((m) => ({ default: m.Mine })));
 
-const Wait = () => <Opening what="the page" back={null} />;
+const Wait = () => <Opening what={t("the page")} back={null} />;
 
 /** App: what was shared needs no account; everything else does. */
 export function App() {
   const { pathname } = useLocation();
   return (
-    <Boundary at={pathname} part="This page">
+    <Boundary at={pathname} part={t("This page")}>
       <Suspense fallback={<Wait />}>
         <Routes>
           <Route path="/s/:key" element={<Shared />} />

@@ -6,6 +6,7 @@ import { useDemoSignIn, useSignIn } from "../features/account/api";
 import { DoorForm, Field } from "../features/account/door";
 import { Modal } from "../ui/modal";
 import { useOnline } from "../ui/online";
+import { t } from "../texts/texts";
 
 /** Offline says on every page that there is no connection, and what that means. */
 export function Offline() {
@@ -28,7 +29,9 @@ export function Offline() {
       data-testid="offline"
       maxW="92vw"
     >
-      <Text fontSize="12.5px">No connection. What you do is kept in this browser and saved when it is back.</Text>
+      <Text fontSize="12.5px">
+        {t("No connection. What you do is kept in this browser and saved when it is back.")}
+      </Text>
     </Box>
   );
 }
@@ -53,14 +56,14 @@ export function SignInAgain({ email, demo }: { email: string; demo: boolean }) {
     dispatchEvent(new Event("online")); // what waits is tried again
   };
   return (
-    <Modal title="Your session has ended" open={out} onClose={() => setOut(false)} focus="[name=password]">
+    <Modal title={t("Your session has ended")} open={out} onClose={() => setOut(false)} focus="[name=password]">
       <Text color="quiet" mb="10px">
-        Sign in to go on where you are. What you entered is kept and is saved then.
+        {t("Sign in to go on where you are. What you entered is kept and is saved then.")}
       </Text>
       <DoorForm onSubmit={() => signIn.mutate(f, { onSuccess: back })} error={signIn.error ?? oneClick.error}>
         <Field
           name="email"
-          label="E-mail"
+          label={t("E-mail")}
           type="email"
           complete="email"
           value={f.email}
@@ -68,14 +71,14 @@ export function SignInAgain({ email, demo }: { email: string; demo: boolean }) {
         />
         <Field
           name="password"
-          label="Password"
+          label={t("Password")}
           type="password"
           complete="current-password"
           value={f.password}
           set={(v) => setF({ ...f, password: v })}
         />
         <Button type="submit" loading={signIn.isPending}>
-          Sign in
+          {t("Sign in")}
         </Button>
         {demo && (
           <Button
@@ -86,7 +89,7 @@ export function SignInAgain({ email, demo }: { email: string; demo: boolean }) {
               oneClick.mutate(undefined, { onSuccess: back });
             }}
           >
-            Go on in the demo club
+            {t("Go on in the demo club")}
           </Button>
         )}
       </DoorForm>

@@ -1,4 +1,5 @@
 import type { Calls, Model, Track } from "../api/client";
+import { t } from "../texts/texts";
 
 // The Go core as WebAssembly: the same computation as in the server. Loaded
 // only when the workspace opens.
@@ -68,7 +69,7 @@ export function loadCore(): Promise<Core> {
 export async function openCore(): Promise<{ core: Core; buffer(which: number, n: number): Uint8Array }> {
   const runtime = `${__CORE__}/wasm_exec.js`; // a script of Go's, which leaves its Go behind
   await import(/* @vite-ignore */ runtime).catch(() => {
-    throw new Error("The computation could not be loaded. Reload the page.");
+    throw new Error(t("The computation could not be loaded. Reload the page."));
   });
   const go = new (globalThis as unknown as { Go: Go }).Go();
   const { instance } = await WebAssembly.instantiateStreaming(fetch(`${__CORE__}/core.wasm`), go.importObject);

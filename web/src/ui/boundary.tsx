@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { Component, type ReactNode } from "react";
 import { Notice } from "./parts";
+import { t } from "../texts/texts";
 
 /** Boundary keeps a mistake in one part from taking the page along: it says so, and
  * offers to try again or to reload. What was entered is saved or kept in the browser. At
@@ -23,18 +24,20 @@ export class Boundary extends Component<{ part: string; at: string; children: Re
           <Box>
             <Text>
               {old
-                ? "The application was renewed on the server meanwhile."
-                : `${this.props.part} cannot be shown: ${error.message}`}
+                ? t("The application was renewed on the server meanwhile.")
+                : t("{part} cannot be shown: {message}", { part: this.props.part, message: error.message })}
             </Text>
-            <Text mt="4px">Nothing is lost: what you entered is saved, or kept in this browser until it is.</Text>
+            <Text mt="4px">
+              {t("Nothing is lost: what you entered is saved, or kept in this browser until it is.")}
+            </Text>
             <Flex gap="8px" mt="8px">
               {!old && (
                 <Button size="xs" variant="outline" onClick={() => this.setState({ error: undefined })}>
-                  try again
+                  {t("try again")}
                 </Button>
               )}
               <Button size="xs" onClick={() => location.reload()}>
-                reload
+                {t("reload")}
               </Button>
             </Flex>
           </Box>

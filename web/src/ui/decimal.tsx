@@ -1,5 +1,6 @@
 import { Input } from "@chakra-ui/react";
 import { useState, type ComponentProps } from "react";
+import { t } from "../texts/texts";
 
 /** readNumber reads what people type: 60,5 and 60.5 are one number. Nothing typed is undefined;
  * what is no number is NaN. */
@@ -35,13 +36,13 @@ export function NumberField({
   const wrong = (n: number | undefined) => {
     if (n === undefined) return "";
     if (Number.isNaN(n) || (whole && !Number.isInteger(n)))
-      return whole ? "A whole number, such as 12." : "A number, such as 60.5 or 60,5.";
+      return whole ? t("A whole number, such as 12.") : t("A number, such as 60.5 or 60,5.");
     if ((least !== undefined && n < least) || (most !== undefined && n > most))
       return least === undefined
-        ? `At most ${most}.`
+        ? t("At most {most}.", { most })
         : most === undefined
-          ? `At least ${least}.`
-          : `From ${least} to ${most}.`;
+          ? t("At least {least}.", { least })
+          : t("From {least} to {most}.", { least, most });
     return "";
   };
   return (

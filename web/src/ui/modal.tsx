@@ -1,5 +1,6 @@
 import { CloseButton, Dialog, Portal } from "@chakra-ui/react";
 import { type ReactNode } from "react";
+import { t } from "../texts/texts";
 
 /** Modal is a window over the page; focus names what has the focus first. */
 export function Modal({
@@ -37,7 +38,7 @@ export function Modal({
             </Dialog.Header>
             <Dialog.Body pb="18px">{children}</Dialog.Body>
             <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" aria-label="Close" />
+              <CloseButton size="sm" aria-label={t("Close")} />
             </Dialog.CloseTrigger>
           </Dialog.Content>
         </Dialog.Positioner>

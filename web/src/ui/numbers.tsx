@@ -1,5 +1,6 @@
 import type { Checkpoint, Reading, Estimate } from "../api/client";
 import { cssColor } from "./color";
+import { t } from "../texts/texts";
 
 /** minus sets a proper minus sign. */
 export const minus = (s: string) => s.replace("-", "−");
@@ -99,7 +100,7 @@ export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: numbe
 /** goal writes a band in words. */
 export function goal(cp: Checkpoint) {
   const said = span(cp.band, cp.unit);
-  if (!said) return cp.unit ? "no band, reported only" : "yes";
+  if (!said) return cp.unit ? t("no band, reported only") : t("yes");
   return cp.info ? "usually " + said : said;
 }
 
@@ -107,8 +108,8 @@ export function goal(cp: Checkpoint) {
 function span({ lo, hi }: Checkpoint["band"], unit: string) {
   const u = unit && unit !== "°" ? " " + unit : unit;
   if (lo !== undefined && hi !== undefined) return minus(`${lo}`) + " to " + minus(`${hi}`) + u;
-  if (lo !== undefined) return "at least " + minus(`${lo}`) + u;
-  if (hi !== undefined) return "at most " + minus(`${hi}`) + u;
+  if (lo !== undefined) return t("at least ") + minus(`${lo}`) + u;
+  if (hi !== undefined) return t("at most ") + minus(`${hi}`) + u;
   return "";
 }
 
@@ -118,7 +119,7 @@ export const tolerated = (cp: Checkpoint) => (cp.tolerated ? "tolerated " + span
 /** outcomeWord says what became of a cue. */
 export const outcomeWord: Record<string, string> = {
   taken: "taken",
-  not_taken: "not taken",
+  not_taken: t("not taken"),
   overdone: "overdone",
   away: "away",
 };

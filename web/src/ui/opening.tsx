@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { Link as RouterLink } from "react-router";
 import { useOnline } from "./online";
 import { Notice } from "./parts";
+import { t } from "../texts/texts";
 
 /** slow is how long something may load before it is said that the connection is slow, ms. */
 const slow = 4000;
@@ -12,7 +13,7 @@ const slow = 4000;
 export function Opening({
   what,
   error,
-  back = { to: "/", name: "Back to the queue" },
+  back = { to: "/", name: t("Back to the queue") },
   inside,
 }: {
   what: string;
@@ -38,10 +39,12 @@ export function Opening({
         <Box role="status" display="grid" gap="10px" mb="12px">
           <Text color="quiet">
             {!online
-              ? `No connection: ${what} opens as soon as it is back.`
+              ? t("No connection: {what} opens as soon as it is back.", { what })
               : late
-                ? `${what[0].toUpperCase() + what.slice(1)} is still loading; the connection is slow.`
-                : `${what[0].toUpperCase() + what.slice(1)} is loading …`}
+                ? t("{toUpperCase} is still loading; the connection is slow.", {
+                    toUpperCase: what[0].toUpperCase() + what.slice(1),
+                  })
+                : t("{toUpperCase} is loading …", { toUpperCase: what[0].toUpperCase() + what.slice(1) })}
           </Text>
           <Skeleton h="180px" bg="panel" borderRadius="panel" />
           <Skeleton h="14px" w="70%" bg="panel" />

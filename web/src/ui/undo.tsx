@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useSyncExternalStore } from "react";
+import { t } from "../texts/texts";
 
 // What takes something away waits a little, so that it can be called back: until then nothing
 // has happened on the server.
@@ -67,7 +68,7 @@ export function Undo() {
       <Flex gap="12px" align="center">
         <Text>{o.says}</Text>
         <Button size="xs" variant="outline" onClick={() => settle("back")}>
-          undo
+          {t("undo")}
         </Button>
       </Flex>
     </Box>

@@ -2,6 +2,7 @@ import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import type { FormEvent, ReactNode } from "react";
 import { Named } from "../../ui/field";
 import { Notice } from "../../ui/parts";
+import { t } from "../../texts/texts";
 
 /** Door is the frame of everything that is seen before one is in. */
 export const Door = ({ says, children }: { says: ReactNode; children: ReactNode }) => (
@@ -10,7 +11,7 @@ export const Door = ({ says, children }: { says: ReactNode; children: ReactNode 
       <Flex align="center" gap="12px" mb="6px">
         <img src="/mark.svg" width={38} height={38} alt="" />
         <Text as="h1" fontSize="26px" fontWeight="700">
-          Neokinema
+          {t("Neokinema")}
         </Text>
       </Flex>
       <Text color="quiet" mb="22px">

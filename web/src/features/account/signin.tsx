@@ -5,6 +5,7 @@ import type { Me } from "../../api/client";
 import { useBegin, useDemoSignIn, useSignIn } from "./api";
 import { Notice } from "../../ui/parts";
 import { Door, DoorForm, Field, goodPassword, Small } from "./door";
+import { t } from "../../texts/texts";
 
 /** SignIn is the door. */
 export function SignIn({ me }: { me: Me }) {
@@ -21,32 +22,34 @@ export function SignIn({ me }: { me: Me }) {
     setFresh(!fresh);
   };
   return (
-    <Door says="See where a movement first went wrong, give one cue, and see next time whether it worked.">
+    <Door says={t("See where a movement first went wrong, give one cue, and see next time whether it worked.")}>
       {me.demo && !fresh && (
         <Box mb="22px">
           <Button w="100%" h="40px" loading={oneClick.isPending} onClick={() => oneClick.mutate(undefined)}>
-            Look around in the demo club
+            {t("Look around in the demo club")}
           </Button>
           <Text fontSize="11.5px" color="quiet" mt="6px" textAlign="center">
-            or with an account
+            {t("or with an account")}
           </Text>
         </Box>
       )}
       {fresh && begin.data?.sent ? (
         <Notice tone="moss">
-          A letter is on its way to {f.email}. Open the link in it within a day; the team begins with it.
+          {t("A letter is on its way to {email}. Open the link in it within a day; the team begins with it.", {
+            email: f.email,
+          })}
         </Notice>
       ) : (
         <DoorForm
           onSubmit={() => (fresh ? begin.mutate(f) : signIn.mutate({ email: f.email, password: f.password }))}
           error={signIn.error ?? begin.error ?? oneClick.error}
         >
-          {fresh && <Field name="team" label="Name of your team or club" value={f.team} set={put("team")} />}
-          {fresh && <Field name="name" label="Your name" complete="name" value={f.name} set={put("name")} />}
-          <Field name="email" label="E-mail" type="email" complete="email" value={f.email} set={put("email")} />
+          {fresh && <Field name="team" label={t("Name of your team or club")} value={f.team} set={put("team")} />}
+          {fresh && <Field name="name" label={t("Your name")} complete="name" value={f.name} set={put("name")} />}
+          <Field name="email" label={t("E-mail")} type="email" complete="email" value={f.email} set={put("email")} />
           <Field
             name="password"
-            label="Password"
+            label={t("Password")}
             type="password"
             complete={fresh ? "new-password" : "current-password"}
             help={fresh ? goodPassword : undefined}
@@ -58,16 +61,16 @@ export function SignIn({ me }: { me: Me }) {
             variant={me.demo && !fresh ? "outline" : "solid"}
             loading={signIn.isPending || begin.isPending}
           >
-            {fresh ? "Begin a team" : "Sign in"}
+            {fresh ? t("Begin a team") : t("Sign in")}
           </Button>
         </DoorForm>
       )}
       <Flex mt="10px" gap="4px" wrap="wrap">
         {(me.sign_up === "open" || fresh) && (
-          <Small onClick={turn}>{fresh ? "I have an account" : "Begin a new team"}</Small>
+          <Small onClick={turn}>{fresh ? t("I have an account") : t("Begin a new team")}</Small>
         )}
-        {!fresh && <Small onClick={() => void go("/forgot")}>Forgotten the password</Small>}
-        {me.demo && <Small onClick={() => void go("/letters")}>Letters of this demo</Small>}
+        {!fresh && <Small onClick={() => void go("/forgot")}>{t("Forgotten the password")}</Small>}
+        {me.demo && <Small onClick={() => void go("/letters")}>{t("Letters of this demo")}</Small>}
       </Flex>
     </Door>
   );

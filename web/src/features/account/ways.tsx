@@ -4,6 +4,7 @@ import { useNavigate, useParams } from "react-router";
 import { useConfirm, useForgot, useInvitee, useJoin, useLetters, useMe, useReset } from "./api";
 import { Notice } from "../../ui/parts";
 import { Door, DoorForm, Field, goodPassword, Small } from "./door";
+import { t } from "../../texts/texts";
 
 // The ways in beside signing in: a new password, an invitation, a team begun by letter.
 
@@ -13,27 +14,28 @@ export function Forgot() {
   const go = useNavigate();
   const [email, setEmail] = useState("");
   return (
-    <Door says="A new password comes by letter.">
+    <Door says={t("A new password comes by letter.")}>
       {me.data && !me.data.letters ? (
         <Notice>
-          This server sends no letters. The owner of your team can give you a link to a new password (screen Team), or
-          whoever runs the server can.
+          {t(
+            "This server sends no letters. The owner of your team can give you a link to a new password (screen Team), or whoever runs the server can.",
+          )}
         </Notice>
       ) : forgot.isSuccess ? (
         <Notice tone="moss">
-          If {email} has an account, a letter with a link is on its way. The link lives two hours.
+          {t("If {email} has an account, a letter with a link is on its way. The link lives two hours.", { email })}
         </Notice>
       ) : (
         <DoorForm onSubmit={() => forgot.mutate(email)} error={forgot.error}>
-          <Field name="email" label="E-mail" type="email" complete="email" value={email} set={setEmail} />
+          <Field name="email" label={t("E-mail")} type="email" complete="email" value={email} set={setEmail} />
           <Button type="submit" loading={forgot.isPending}>
-            Send me a letter
+            {t("Send me a letter")}
           </Button>
         </DoorForm>
       )}
       <Flex mt="10px" gap="4px">
-        <Small onClick={() => void go("/")}>Back to the door</Small>
-        {me.data?.demo && <Small onClick={() => void go("/letters")}>Letters of this demo</Small>}
+        <Small onClick={() => void go("/")}>{t("Back to the door")}</Small>
+        {me.data?.demo && <Small onClick={() => void go("/letters")}>{t("Letters of this demo")}</Small>}
       </Flex>
     </Door>
   );
@@ -45,14 +47,14 @@ export function Reset() {
   const go = useNavigate();
   const [password, setPassword] = useState("");
   return (
-    <Door says="Choose a new password. It signs you out on every other device.">
+    <Door says={t("Choose a new password. It signs you out on every other device.")}>
       <DoorForm
         onSubmit={() => reset.mutate({ secret, password }, { onSuccess: () => void go("/") })}
         error={reset.error}
       >
         <Field
           name="password"
-          label="New password"
+          label={t("New password")}
           type="password"
           complete="new-password"
           help={goodPassword}
@@ -60,7 +62,7 @@ export function Reset() {
           set={setPassword}
         />
         <Button type="submit" loading={reset.isPending}>
-          Set it and sign in
+          {t("Set it and sign in")}
         </Button>
       </DoorForm>
     </Door>
@@ -77,12 +79,14 @@ export function Begin() {
     begun.current = true;
     confirm.mutate(location.hash.slice(1), { onSuccess: () => void go("/", { replace: true }) });
   }, [confirm, go]);
-  return <Door says="Your team begins.">{confirm.error && <Notice tone="clay">{confirm.error.message}</Notice>}</Door>;
+  return (
+    <Door says={t("Your team begins.")}>{confirm.error && <Notice tone="clay">{confirm.error.message}</Notice>}</Door>
+  );
 }
 
 const roles = {
-  coach: "as a coach",
-  assistant: "as an assistant: you look and place points, and share nothing",
+  coach: t("as a coach"),
+  assistant: t("as an assistant: you look and place points, and share nothing"),
   athlete: "",
 };
 
@@ -99,28 +103,31 @@ export function Join() {
   }, [i?.email]);
   if (invitee.error)
     return (
-      <Door says="An invitation.">
-        <Notice tone="clay">This invitation was used, taken back, or is too old. Ask for a new one.</Notice>
+      <Door says={t("An invitation.")}>
+        <Notice tone="clay">{t("This invitation was used, taken back, or is too old. Ask for a new one.")}</Notice>
       </Door>
     );
-  if (!i) return <Door says="An invitation."> </Door>;
+  if (!i) return <Door says={t("An invitation.")}> </Door>;
   return (
     <Door
       says={
         i.athlete
-          ? `Make your account, ${i.athlete}: what your coach sends stays there, and your next clips go straight to ${i.team}.`
-          : `${i.team} invites you ${roles[i.role]}.`
+          ? t(
+              "Make your account, {athlete}: what your coach sends stays there, and your next clips go straight to {team}.",
+              { athlete: i.athlete, team: i.team },
+            )
+          : t("{team} invites you {roles}.", { team: i.team, roles: roles[i.role] })
       }
     >
       <DoorForm
         onSubmit={() => join.mutate({ invitation: secret, ...f }, { onSuccess: () => void go("/") })}
         error={join.error}
       >
-        {!i.athlete && <Field name="name" label="Your name" complete="name" value={f.name} set={put("name")} />}
-        <Field name="email" label="E-mail" type="email" complete="email" value={f.email} set={put("email")} />
+        {!i.athlete && <Field name="name" label={t("Your name")} complete="name" value={f.name} set={put("name")} />}
+        <Field name="email" label={t("E-mail")} type="email" complete="email" value={f.email} set={put("email")} />
         <Field
           name="password"
-          label="Password"
+          label={t("Password")}
           type="password"
           complete="new-password"
           help={goodPassword}
@@ -128,7 +135,7 @@ export function Join() {
           set={put("password")}
         />
         <Button type="submit" loading={join.isPending}>
-          Make my account
+          {t("Make my account")}
         </Button>
       </DoorForm>
     </Door>
@@ -154,16 +161,18 @@ export function Letters() {
       <Flex align="center" gap="12px" mb="14px">
         <img src="/mark.svg" width={26} height={26} alt="" />
         <Text fontSize="17px" fontWeight="700" flex="1">
-          Letters of this demo
+          {t("Letters of this demo")}
         </Text>
-        <Small onClick={() => void go("/")}>Back</Small>
+        <Small onClick={() => void go("/")}>{t("Back")}</Small>
       </Flex>
       <Text color="quiet" mb="14px">
-        The demo has no mail server. What it would send lies here.
+        {t("The demo has no mail server. What it would send lies here.")}
       </Text>
       {letters.error && <Notice tone="clay">{letters.error.message}</Notice>}
       {letters.data?.length === 0 && (
-        <Notice>No letters yet. Invite somebody on the screen Team, or ask for a new password at the door.</Notice>
+        <Notice>
+          {t("No letters yet. Invite somebody on the screen Team, or ask for a new password at the door.")}
+        </Notice>
       )}
       {letters.data?.map((l) => (
         <Box key={l.id} bg="panel" borderRadius="panel" p="12px 16px" mb="8px" data-testid="letter">
@@ -172,7 +181,13 @@ export function Letters() {
               {l.subject}
             </Text>
             <Text color="quiet" fontSize="12px">
-              to {l.to}, {new Date(l.created_at).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}
+              {t("to {to}, {toLocaleTimeString}", {
+                to: l.to,
+                toLocaleTimeString: new Date(l.created_at).toLocaleTimeString("en-GB", {
+                  hour: "2-digit",
+                  minute: "2-digit",
+                }),
+              })}
             </Text>
           </Flex>
           <Text whiteSpace="pre-wrap" mt="6px">

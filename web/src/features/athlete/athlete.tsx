@@ -13,6 +13,7 @@ import { Trend, Weighed } from "./trend";
 import { dayAndYear as day, today } from "../../ui/date";
 import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
+import { t } from "../../texts/texts";
 
 // On paper the week is dark on white, whatever the theme.
 const print = `@media print { @page { margin: 12mm } .screen { display: none !important } html.dark, html.light { color-scheme: light; --chakra-colors-ground: #fff; --chakra-colors-panel: #fff; --chakra-colors-chalk: #151515; --chakra-colors-quiet: #555; --chakra-colors-seam: #bbb; --chakra-colors-clay: #a0401f; --chakra-colors-moss: #3f6a2f; --chakra-colors-amber: #7d5200 } .columns { display: block !important } .week button, .week a[href] { display: none } .onpaper { display: block !important } }`;
@@ -36,60 +37,68 @@ export default function Athlete() {
     return () => removeEventListener("keydown", key);
   });
   useTitle(log.data?.athlete.name, "log");
-  if (!log.data) return <Opening what="the log" error={log.error} />;
+  if (!log.data) return <Opening what={t("the log")} error={log.error} />;
   const l = log.data;
   const event = l.events.find((e) => e.event === at) ?? l.events[0];
   return (
     <Box as="main" minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
       <style>{print}</style>
       <Flex h="58px" align="center" gap="10px" className="screen">
-        <RouterLink to="/" title="Back to the queue" aria-label="Back to the queue">
+        <RouterLink to="/" title={t("Back to the queue")} aria-label={t("Back to the queue")}>
           <img src="/mark.svg" width={26} height={26} alt="" />
         </RouterLink>
         <Text as="h1" fontSize="17px" fontWeight="700">
           {l.athlete.name}
         </Text>
         <Text color="quiet">
-          born {l.athlete.born}, {l.athlete.height.toFixed(2)} m, {l.athlete.mass} kg
+          {t("born {born}, {height} m, {mass} kg", {
+            born: l.athlete.born,
+            height: l.athlete.height.toFixed(2),
+            mass: l.athlete.mass,
+          })}
         </Text>
-        {l.athlete.aim && <Text fontSize="12.5px">season: {l.athlete.aim}</Text>}
+        {l.athlete.aim && <Text fontSize="12.5px">{t("season: {aim}", { aim: l.athlete.aim })}</Text>}
         {l.minor && (
           <Text color={l.athlete.consent_on ? "moss" : "amber"} fontSize="12px">
-            {l.athlete.consent_on ? `consent by ${l.athlete.consent_by}` : "no consent noted: nothing can be shared"}
+            {l.athlete.consent_on
+              ? t("consent by {consentBy}", { consentBy: l.athlete.consent_by })
+              : t("no consent noted: nothing can be shared")}
           </Text>
         )}
         <Box flex="1" />
         <Button size="xs" variant="ghost" onClick={() => setOpen("person")}>
-          details
+          {t("details")}
         </Button>
         <Link href={`/api/athletes/${id}/marks.csv`} download color="quiet" fontSize="12px">
-          marks as CSV
+          {t("marks as CSV")}
         </Link>
         <Button size="xs" variant="ghost" onClick={() => window.print()}>
-          print the week
+          {t("print the week")}
         </Button>
-        <Button onClick={() => setOpen("entry")} title="Type a session in (E)">
-          Type a session in
+        <Button onClick={() => setOpen("entry")} title={t("Type a session in (E)")}>
+          {t("Type a session in")}
         </Button>
       </Flex>
       <Text className="onpaper" display="none" fontSize="20px" fontWeight="700" mb="12px">
-        {l.athlete.name}, week of {day(today())}
+        {t("{name}, week of {day}", { name: l.athlete.name, day: day(today()) })}
       </Text>
       {l.paused && (
         <Notice tone="clay" mb="10px">
-          Every change is paused: {l.paused}. Pain means stop; see a physician or physiotherapist. Mark the note as over
-          when it is.
+          {t(
+            "Every change is paused: {paused}. Pain means stop; see a physician or physiotherapist. Mark the note as over when it is.",
+            { paused: l.paused },
+          )}
         </Notice>
       )}
       {l.events.length === 0 && (
         <Box bg="panel" borderRadius="panel" p="48px" textAlign="center">
           <Text fontSize="16px" fontWeight="600" mb="4px">
-            Nothing in the log yet
+            {t("Nothing in the log yet")}
           </Text>
           <Text color="quiet" mb="16px">
-            Type in a session, a line for each attempt, or send a clip from the queue.
+            {t("Type in a session, a line for each attempt, or send a clip from the queue.")}
           </Text>
-          <Button onClick={() => setOpen("entry")}>Type a session in</Button>
+          <Button onClick={() => setOpen("entry")}>{t("Type a session in")}</Button>
         </Box>
       )}
       {event && (
@@ -115,7 +124,7 @@ export default function Athlete() {
         </>
       )}
       <Modal
-        title={`A session of ${l.athlete.name}`}
+        title={t("A session of {name}", { name: l.athlete.name })}
         wide
         focus="input[name=line]"
         open={open === "entry"}
@@ -124,14 +133,14 @@ export default function Athlete() {
         <Entry athlete={id} event={(event?.event ?? "hammer") as EventID} onDone={() => setOpen(null)} />
         <CSV />
       </Modal>
-      <Modal title="Athlete" open={open === "person"} onClose={() => setOpen(null)}>
+      <Modal title={t("Athlete")} open={open === "person"} onClose={() => setOpen(null)}>
         <AthleteForm athlete={l.athlete} onDone={() => setOpen(null)} />
         <Account id={id} />
         <Button size="xs" variant="ghost" color="clay" mt="10px" onClick={() => setOpen("delete")}>
-          delete for good …
+          {t("delete for good …")}
         </Button>
       </Modal>
-      <Modal title="Delete for good" open={open === "delete"} onClose={() => setOpen(null)}>
+      <Modal title={t("Delete for good")} open={open === "delete"} onClose={() => setOpen(null)}>
         <Delete l={l} />
       </Modal>
     </Box>
@@ -152,14 +161,16 @@ function EventPage({ l, e, onOpen }: { l: Log; e: EventLog; onOpen(id: string): 
   return (
     <Grid className="columns" templateColumns="430px 1fr" gap="18px" alignItems="start">
       <Box display="grid" gap="10px" className="week">
-        <Head>Cues and their course</Head>
+        <Head>{t("Cues and their course")}</Head>
         {e.warnings.map((w) => (
           <Notice key={w}>{w}</Notice>
         ))}
         {e.cues.map((c) => (
           <Cue key={c.attempt_id} c={c} paused={l.paused} onOpen={onOpen} />
         ))}
-        {e.cues.length === 0 && <Text color="quiet">No cue yet. Accept a finding on the Bench and pick its cue.</Text>}
+        {e.cues.length === 0 && (
+          <Text color="quiet">{t("No cue yet. Accept a finding on the Bench and pick its cue.")}</Text>
+        )}
         <Notes l={l} />
       </Box>
       <Box className="screen">
@@ -178,13 +189,13 @@ function EventPage({ l, e, onOpen }: { l: Log; e: EventLog; onOpen(id: string): 
           ))}
           {e.measures.length === 0 && (
             <Text color="quiet" gridColumn="span 2">
-              No measure yet: break a clip down on the Bench, and its numbers come here.
+              {t("No measure yet: break a clip down on the Bench, and its numbers come here.")}
             </Text>
           )}
         </Grid>
         {e.measures.length > 6 && (
           <Button size="xs" variant="ghost" mb="10px" onClick={() => setAll(!all)}>
-            {all ? "fewer measures" : `all ${e.measures.length} measures`}
+            {all ? t("fewer measures") : t("all {count} measures", { count: e.measures.length })}
           </Button>
         )}
         <Attempts list={e.attempts} onOpen={onOpen} />
@@ -208,8 +219,8 @@ function Attempts({ list, onOpen }: { list: Logged[]; onOpen(id: string): void }
           <Text fontSize="12px" color="quiet" mb="3px">
             {key}
             {own[0].implement && ` · ${own[0].implement}`}
-            {own[0].setting === "competition" && " · competition"}
-            {own[0].condition === "tired" && " · tired"}
+            {own[0].setting === "competition" && t(" · competition")}
+            {own[0].condition === "tired" && t(" · tired")}
           </Text>
           <Flex wrap="wrap" gap="6px">
             {[...own].reverse().map((a) => (
@@ -237,8 +248,8 @@ function Attempts({ list, onOpen }: { list: Logged[]; onOpen(id: string): void }
                   textDecoration={a.foul ? "line-through" : undefined}
                   color={a.foul ? "quiet" : "chalk"}
                 >
-                  {a.mark || (a.foul === "passed" ? "–" : a.foul ? "x" : "no mark")}
-                  {a.personal ? <Best>PB</Best> : a.season ? <Best>SB</Best> : null}
+                  {a.mark || (a.foul === "passed" ? "–" : a.foul ? t("x") : t("no mark"))}
+                  {a.personal ? <Best>{t("PB")}</Best> : a.season ? <Best>{t("SB")}</Best> : null}
                 </Text>
                 <Text as="span" display="block" fontSize="11px" color="quiet" maxW="120px" truncate>
                   {[
@@ -274,27 +285,27 @@ function Notes({ l }: { l: Log }) {
     add.mutate({ athlete: l.athlete.id, kind, noted_on: today(), says: says.trim() }, { onSuccess: () => setSays("") });
   return (
     <Box className="screen" data-testid="notes">
-      <Head>Notes</Head>
+      <Head>{t("Notes")}</Head>
       <Flex gap="6px" mb="6px">
         <Input
           name="note"
           value={says}
           maxLength={2000}
-          placeholder="a note, or where it hurts"
+          placeholder={t("a note, or where it hurts")}
           onChange={(e) => setSays(e.target.value)}
           onKeyDown={(e) => e.key === "Enter" && put("note")}
         />
         <Button size="sm" variant="outline" onClick={() => put("note")}>
-          note
+          {t("note")}
         </Button>
         <Button
           size="sm"
           variant="outline"
           color="clay"
           onClick={() => put("pain")}
-          title="A pain pauses every change until it is over"
+          title={t("A pain pauses every change until it is over")}
         >
-          pain
+          {t("pain")}
         </Button>
       </Flex>
       {l.notes.map((n) => (
@@ -303,12 +314,12 @@ function Notes({ l }: { l: Log }) {
             {day(n.noted_on)}
           </Text>
           <Text flex="1">
-            {n.kind === "pain" && "Pain: "}
+            {n.kind === "pain" && t("Pain: ")}
             {n.says}
             {n.over_on && (
               <Text as="span" color="moss">
                 {" "}
-                over since {day(n.over_on)}
+                {t("over since {overOn}", { overOn: day(n.over_on) })}
               </Text>
             )}
           </Text>
@@ -321,7 +332,7 @@ function Notes({ l }: { l: Log }) {
                 change.mutate({ id: n.id, kind: n.kind, noted_on: n.noted_on, says: n.says, over_on: today() })
               }
             >
-              it is over
+              {t("it is over")}
             </Button>
           )}
           <Button
@@ -329,7 +340,7 @@ function Notes({ l }: { l: Log }) {
             h="20px"
             px="6px"
             variant="ghost"
-            aria-label="Delete this note"
+            aria-label={t("Delete this note")}
             onClick={() => drop.mutate(n.id)}
           >
             ×
@@ -349,9 +360,9 @@ function CSV() {
   const file = useRef<HTMLInputElement>(null);
   return (
     <Box mt="14px" pt="10px" borderTop="1px solid" borderColor="seam" fontSize="12px" color="quiet">
-      Or take in a table of marks (CSV) of any athletes of the team:{" "}
+      {t("Or take in a table of marks (CSV) of any athletes of the team:")}{" "}
       <Button size="xs" variant="outline" loading={take.isPending} onClick={() => file.current?.click()}>
-        choose a file
+        {t("choose a file")}
       </Button>
       <input
         ref={file}
@@ -363,7 +374,10 @@ function CSV() {
       />
       {take.data && (
         <Notice tone="moss" mt="8px">
-          {take.data.added} marks taken in, {take.data.already} were there already.
+          {t("{added} marks taken in, {already} were there already.", {
+            added: take.data.added,
+            already: take.data.already,
+          })}
         </Notice>
       )}
       {take.error && (
@@ -383,10 +397,10 @@ function Account({ id }: { id: string }) {
     <Box mt="12px" pt="10px" borderTop="1px solid" borderColor="seam" fontSize="12px">
       <Flex align="center" gap="8px">
         <Text flex="1" color="quiet">
-          With an account of their own athletes see everything that you sent them, and nothing else.
+          {t("With an account of their own athletes see everything that you sent them, and nothing else.")}
         </Text>
         <Button size="xs" variant="outline" loading={invite.isPending} onClick={() => invite.mutate(id)}>
-          invite
+          {t("invite")}
         </Button>
       </Flex>
       {link && <Input mt="6px" readOnly value={link} data-testid="invitation" onFocus={(e) => e.target.select()} />}
@@ -407,18 +421,27 @@ function Delete({ l }: { l: Log }) {
     return (
       <>
         <Notice tone={drop.data.left_over ? "clay" : "moss"} mb="10px">
-          {drop.data.attempts} attempts, {drop.data.clips} clips and {drop.data.files} files (
-          {(drop.data.bytes / 1e6).toFixed(1)} MB) are deleted; {drop.data.left_over || "no"} files could be found
-          afterwards. A record without the name is kept.
+          {t(
+            "{attempts} attempts, {clips} clips and {files} files ({bytes} MB) are deleted; {leftOver} files could be found afterwards. A record without the name is kept.",
+            {
+              attempts: drop.data.attempts,
+              clips: drop.data.clips,
+              files: drop.data.files,
+              bytes: (drop.data.bytes / 1e6).toFixed(1),
+              leftOver: drop.data.left_over || t("no"),
+            },
+          )}
         </Notice>
-        <Button onClick={() => void go("/")}>Back to the queue</Button>
+        <Button onClick={() => void go("/")}>{t("Back to the queue")}</Button>
       </>
     );
   return (
     <>
       <Text mb="8px">
-        All attempts, clips, points, notes, links and the account of {l.athlete.name} go. This cannot be undone. Type
-        the name to go on.
+        {t(
+          "All attempts, clips, points, notes, links and the account of {name} go. This cannot be undone. Type the name to go on.",
+          { name: l.athlete.name },
+        )}
       </Text>
       <Flex gap="8px">
         <Input data-testid="whom" value={typed} onChange={(e) => setTyped(e.target.value)} />
@@ -428,11 +451,11 @@ function Delete({ l }: { l: Log }) {
           loading={drop.isPending}
           onClick={() => drop.mutate(l.athlete.id)}
         >
-          Delete for good
+          {t("Delete for good")}
         </Button>
       </Flex>
       <Text fontSize="11.5px" color="quiet" mt="8px">
-        <Key>Esc</Key> leaves everything as it is.
+        <Key>{t("Esc")}</Key> {t("leaves everything as it is.")}
       </Text>
       {drop.error && <Notice tone="clay">{drop.error.message}</Notice>}
     </>

@@ -4,16 +4,17 @@ import { useSetFollowup, useSetOutcome } from "./api";
 import { minus, outcomeWord, show } from "../../ui/numbers";
 import { Notice } from "../../ui/parts";
 import { later, today, weekday as day } from "../../ui/date";
+import { t } from "../../texts/texts";
 
 const stages = {
-  goal: "goal set",
-  strength: "strength built",
+  goal: t("goal set"),
+  strength: t("strength built"),
   rehearsed: "drilled",
-  whole: "in the full movement",
-  observed: "observed again",
+  whole: t("in the full movement"),
+  observed: t("observed again"),
 } as const;
 const stateWords: Record<Followup["state"], string> = {
-  training: "in training",
+  training: t("in training"),
   done: "done",
   replaced: "replaced",
   paused: "paused",
@@ -26,7 +27,7 @@ function Circle({ at }: { at: CueLog["stage"] }) {
   const keys = Object.keys(stages) as CueLog["stage"][];
   const k = keys.indexOf(at);
   return (
-    <Flex gap="4px" align="center" my="6px" aria-label={`stage: ${stages[at]}`}>
+    <Flex gap="4px" align="center" my="6px" aria-label={t("stage: {stages}", { stages: stages[at] })}>
       {keys.map((s, i) => (
         <Box key={s} flex="1" title={stages[s]}>
           <Box h="4px" borderRadius="2px" bg={i <= k ? "clay" : "seam"} />
@@ -60,16 +61,19 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
           “{c.advice.words}”
         </Text>
         <Text fontSize="11.5px" color={c.due ? "amber" : "quiet"}>
-          {c.due ? "time to look again" : stateWords[c.followup.state]}
+          {c.due ? t("time to look again") : stateWords[c.followup.state]}
         </Text>
       </Flex>
       <Text fontSize="11.5px" color="quiet">
-        given{" "}
+        {t("given")}{" "}
         <Link color="inherit" textDecoration="underline" onClick={() => onOpen(c.attempt_id)}>
           {day(c.done_on)}
         </Link>
-        , look again from {day(c.followup.recheck)} · {c.target.toLowerCase()}
-        {before && ` then ${before.value} ${before.unit} ${before.half}`}
+        {t(", look again from {recheck} · {target}", {
+          recheck: day(c.followup.recheck),
+          target: c.target.toLowerCase(),
+        })}
+        {before && t(" then {value} {unit} {half}", { value: before.value, unit: before.unit, half: before.half })}
       </Text>
       {c.open && <Circle at={c.stage} />}
       {c.since.map((f) => (
@@ -86,7 +90,9 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
                 as="span"
                 color="quiet"
                 whiteSpace="nowrap"
-                title={`chance alone makes ${f.effect.smallest.toFixed(f.effect.smallest < 1 ? 2 : 0)}`}
+                title={t("chance alone makes {smallest}", {
+                  smallest: f.effect.smallest.toFixed(f.effect.smallest < 1 ? 2 : 0),
+                })}
               >
                 {minus((f.effect.change > 0 ? "+" : "") + f.effect.change.toFixed(f.effect.smallest < 1 ? 2 : 0))}
                 {c.unit === "°" ? "°" : ` ${c.unit}`}
@@ -94,7 +100,7 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
             </Text>
           ) : (
             <Text flex="1" color="quiet">
-              not measured
+              {t("not measured")}
             </Text>
           )}
           {outcomes.map((e) => (
@@ -115,7 +121,9 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
       ))}
       {c.open && paused && (
         <Notice tone="clay" my="6px">
-          Paused: {paused}. Pain means stop. Go on when it is gone and a physician or physiotherapist agrees.
+          {t("Paused: {paused}. Pain means stop. Go on when it is gone and a physician or physiotherapist agrees.", {
+            paused,
+          })}
         </Notice>
       )}
       {c.open && !paused && week.length > 0 && (
@@ -123,7 +131,7 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
           <Text fontSize="12px">
             <b>{c.advice.drill.name}</b>{" "}
             <Text as="span" color="quiet">
-              week {week[0].week} of {c.followup.weeks}
+              {t("week {week} of {weeks}", { week: week[0].week, weeks: c.followup.weeks })}
             </Text>
           </Text>
           {week.map((p) => (
@@ -140,9 +148,9 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
             variant="outline"
             disabled={course.isPending}
             onClick={() => put({ sessions: (c.followup.sessions % 4) + 1 })}
-            title="Sessions a week"
+            title={t("Sessions a week")}
           >
-            {c.followup.sessions} a week
+            {t("{sessions} a week", { sessions: c.followup.sessions })}
           </Button>
           <Button
             size="xs"
@@ -154,13 +162,13 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
                 recheck: later(c.followup.starts, 7 * ((c.followup.weeks % 12) + 1)),
               })
             }
-            title="Weeks until it is looked at again"
+            title={t("Weeks until it is looked at again")}
           >
-            {c.followup.weeks} {c.followup.weeks === 1 ? "week" : "weeks"}
+            {c.followup.weeks} {c.followup.weeks === 1 ? t("week") : t("weeks")}
           </Button>
           {!paused && (
             <Link href={`/api/attempts/${c.attempt_id}/plan.ics`} download color="quiet" fontSize="12px">
-              calendar
+              {t("calendar")}
             </Link>
           )}
           <Box flex="1" />
@@ -170,13 +178,13 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
             onClick={() => put({ state: c.followup.state === "paused" ? "training" : "paused" })}
             disabled={!!paused}
           >
-            {c.followup.state === "paused" ? "go on" : "pause"}
+            {c.followup.state === "paused" ? t("go on") : t("pause")}
           </Button>
           <Button size="xs" variant="ghost" onClick={() => put({ state: "replaced" })}>
-            replace
+            {t("replace")}
           </Button>
           <Button size="xs" variant="outline" onClick={() => put({ state: "done" })}>
-            done
+            {t("done")}
           </Button>
         </Flex>
       )}

@@ -8,6 +8,7 @@ import { Choice, Named } from "../../ui/field";
 import { Key, Notice } from "../../ui/parts";
 import { recall, remember } from "../../ui/recall";
 import { today } from "../../ui/date";
+import { t } from "../../texts/texts";
 
 type Draft = Omit<SessionEntry, "lines"> & { lines: { text: string; at: string }[] };
 
@@ -73,7 +74,7 @@ export function Entry({ athlete, event, onDone }: { athlete: string; event: Even
   return (
     <Box data-testid="entry">
       <Grid templateColumns="1fr 1fr 1fr" gap="8px" mb="10px">
-        <Named name="Event">
+        <Named name={t("Event")}>
           <Choice
             name="event"
             value={d.event}
@@ -81,7 +82,7 @@ export function Entry({ athlete, event, onDone }: { athlete: string; event: Even
             onChange={(v) => set({ event: v as EventID, variant: "" })}
           />
         </Named>
-        <Named name="Date">
+        <Named name={t("Date")}>
           <Input
             name="done_on"
             type="date"
@@ -90,11 +91,11 @@ export function Entry({ athlete, event, onDone }: { athlete: string; event: Even
             onChange={(e) => set({ done_on: e.target.value })}
           />
         </Named>
-        <Named name="Session">
+        <Named name={t("Session")}>
           <Input name="session" value={d.session} maxLength={200} onChange={(e) => set({ session: e.target.value })} />
         </Named>
         {variants.length > 1 && (
-          <Named name="Style">
+          <Named name={t("Style")}>
             <Choice
               name="variant"
               value={d.variant || variants[0].id}
@@ -104,7 +105,7 @@ export function Entry({ athlete, event, onDone }: { athlete: string; event: Even
           </Named>
         )}
         {withImplement.has(d.event) && (
-          <Named name="Implement or pole">
+          <Named name={t("Implement or pole")}>
             <Input
               name="implement"
               value={d.implement}
@@ -113,7 +114,7 @@ export function Entry({ athlete, event, onDone }: { athlete: string; event: Even
             />
           </Named>
         )}
-        <Named name="Setting">
+        <Named name={t("Setting")}>
           <Choice
             name="setting"
             value={d.setting}
@@ -124,14 +125,14 @@ export function Entry({ athlete, event, onDone }: { athlete: string; event: Even
       </Grid>
       <Flex wrap="wrap" gap="5px" mb="6px">
         {d.lines.map((l, i) => {
-          const bad = wrong.some((w) => w.startsWith(`line ${i + 1}:`));
+          const bad = wrong.some((w) => w.startsWith(t("line {i}:", { i: i + 1 })));
           return (
             <Button
               key={i}
               size="xs"
               variant="outline"
               borderColor={bad ? "clay" : "seam"}
-              title="Take it back to change it"
+              title={t("Take it back to change it")}
               onClick={() => (setText(l.text), set({ lines: d.lines.filter((_, k) => k !== i) }))}
             >
               <Text as="span" color="quiet">
@@ -148,17 +149,21 @@ export function Entry({ athlete, event, onDone }: { athlete: string; event: Even
         value={text}
         onChange={(e) => setText(e.target.value)}
         onKeyDown={onKey}
-        placeholder={`attempt ${d.lines.length + 1}: 58.40   182-6   5.38 +1.2   x over the rim`}
+        placeholder={t("attempt {count}: 58.40   182-6   5.38 +1.2   x over the rim", { count: d.lines.length + 1 })}
         fontSize="17px"
         h="42px"
       />
       <Flex align="center" gap="10px" mt="8px">
         <Text fontSize="11.5px" color="quiet" flex="1">
-          <Key>Enter</Key> next, <Key>⌫</Key> back to the one before, <Key>Ctrl</Key> <Key>Enter</Key> store. Metres or
-          feet-inches; + or − is wind; x a foul with its reason, - a pass.
+          <Key>{t("Enter")}</Key> {t("next,")} <Key>⌫</Key> {t("back to the one before,")} <Key>{t("Ctrl")}</Key>{" "}
+          <Key>{t("Enter")}</Key>{" "}
+          {t("store. Metres or feet-inches; + or − is wind; x a foul with its reason, - a pass.")}
         </Text>
         <Button disabled={!d.lines.length} loading={store.isPending} onClick={() => finish()}>
-          Store {d.lines.length || ""} {d.lines.length === 1 ? "attempt" : "attempts"}
+          {t("Store {count} {which}", {
+            count: d.lines.length || "",
+            which: d.lines.length === 1 ? t("attempt") : t("attempts"),
+          })}
         </Button>
       </Flex>
       {store.error && (

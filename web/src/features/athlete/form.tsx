@@ -8,6 +8,7 @@ import { Notice } from "../../ui/parts";
 import { useSaveAthlete } from "./api";
 import ages from "../../api/gen/ages.gen.json";
 import { today } from "../../ui/date";
+import { t } from "../../texts/texts";
 
 const blank: NewAthlete = {
   name: "",
@@ -36,7 +37,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
     <form onSubmit={submit}>
       <Grid templateColumns="1fr 1fr 1fr" gap="10px">
         <Box gridColumn="span 2">
-          <Named name="Name">
+          <Named name={t("Name")}>
             <Input
               name="name"
               value={a.name}
@@ -47,7 +48,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
             />
           </Named>
         </Box>
-        <Named name="Year of birth">
+        <Named name={t("Year of birth")}>
           <NumberField
             name="born"
             whole
@@ -58,7 +59,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
             required
           />
         </Named>
-        <Named name="Standing height, m">
+        <Named name={t("Standing height, m")}>
           <NumberField
             name="height"
             value={a.height}
@@ -66,7 +67,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
             required
           />
         </Named>
-        <Named name="Mass, kg">
+        <Named name={t("Mass, kg")}>
           <NumberField
             name="mass"
             least={10}
@@ -76,7 +77,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
             required
           />
         </Named>
-        <Named name="Body proportions">
+        <Named name={t("Body proportions")}>
           <Choice
             name="sex"
             value={a.sex}
@@ -84,7 +85,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
             onChange={(v) => set({ sex: v as NewAthlete["sex"] })}
           />
         </Named>
-        <Named name="Leg in the front block">
+        <Named name={t("Leg in the front block")}>
           <Choice
             name="front_leg"
             value={a.front_leg}
@@ -92,7 +93,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
             onChange={(v) => set({ front_leg: v as "left" })}
           />
         </Named>
-        <Named name="Throwing hand">
+        <Named name={t("Throwing hand")}>
           <Choice
             name="throwing_hand"
             value={a.throwing_hand}
@@ -100,7 +101,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
             onChange={(v) => set({ throwing_hand: v as "left" })}
           />
         </Named>
-        <Named name="Take-off leg">
+        <Named name={t("Take-off leg")}>
           <Choice
             name="takeoff_leg"
             value={a.takeoff_leg}
@@ -110,14 +111,17 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
         </Named>
       </Grid>
       <Grid templateColumns="1fr" gap="10px" mt="10px">
-        <Named name="What this season is for">
+        <Named name={t("What this season is for")}>
           <Input name="aim" value={a.aim ?? ""} maxLength={300} onChange={(e) => set({ aim: e.target.value })} />
         </Named>
         <Begun begun={a.begun ?? {}} onChange={(begun) => set({ begun })} />
       </Grid>
       {new Date().getFullYear() - a.born <= ages.adult && (
         <Grid templateColumns="2fr 1fr" gap="10px" mt="10px">
-          <Named name="Guardian who agreed that clips are shared" help="a minor's page is shared only with this">
+          <Named
+            name={t("Guardian who agreed that clips are shared")}
+            help={t("a minor's page is shared only with this")}
+          >
             <Input
               name="consent_by"
               value={a.consent_by ?? ""}
@@ -127,7 +131,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
               }
             />
           </Named>
-          <Named name="Agreed on">
+          <Named name={t("Agreed on")}>
             <Input
               name="consent_on"
               type="date"
@@ -145,7 +149,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
       )}
       <Flex justify="flex-end" mt="14px">
         <Button type="submit" loading={save.isPending}>
-          {athlete ? "Save" : "Add athlete"}
+          {athlete ? t("Save") : t("Add athlete")}
         </Button>
       </Flex>
     </form>
@@ -158,7 +162,7 @@ function Begun({ begun, onChange }: { begun: Record<string, number>; onChange(b:
   return (
     <Box data-testid="begun">
       <Text fontSize="12px" color="quiet" mb="4px">
-        Year in which each event was begun: in the first two years some bands are wider
+        {t("Year in which each event was begun: in the first two years some bands are wider")}
       </Text>
       <Flex gap="6px" wrap="wrap" align="center">
         {Object.entries(begun).map(([id, year]) => (
@@ -170,14 +174,14 @@ function Begun({ begun, onChange }: { begun: Record<string, number>; onChange(b:
               whole
               least={1900}
               most={new Date().getFullYear()}
-              aria-label={`${events[id as EventID] ?? id} begun in`}
+              aria-label={t("{events} begun in", { events: events[id as EventID] ?? id })}
               value={year || undefined}
               onValue={(y) => onChange({ ...begun, [id]: y ?? 0 })}
             />
             <Button
               size="2xs"
               variant="ghost"
-              aria-label={`forget since when ${events[id as EventID] ?? id}`}
+              aria-label={t("forget since when {events}", { events: events[id as EventID] ?? id })}
               onClick={() => onChange(Object.fromEntries(Object.entries(begun).filter(([k]) => k !== id)))}
             >
               ×
@@ -188,7 +192,7 @@ function Begun({ begun, onChange }: { begun: Record<string, number>; onChange(b:
           <Choice
             name="begun"
             value=""
-            options={{ "": "add an event", ...Object.fromEntries(open.map((id) => [id, events[id]])) }}
+            options={{ "": t("add an event"), ...Object.fromEntries(open.map((id) => [id, events[id]])) }}
             onChange={(id) => id && onChange({ ...begun, [id]: new Date().getFullYear() })}
           />
         )}

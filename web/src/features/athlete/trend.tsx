@@ -1,6 +1,7 @@
 import { Text } from "@chakra-ui/react";
 import type { MeasureLog } from "../../api/client";
 import { minus, show } from "../../ui/numbers";
+import { t } from "../../texts/texts";
 
 const w = 430;
 const h = 92;
@@ -42,7 +43,7 @@ export function Trend({
       viewBox={`0 0 ${w} ${h}`}
       style={{ width: "100%", display: "block" }}
       role="img"
-      aria-label={`${m.name} over ${n} attempts`}
+      aria-label={t("{name} over {n} attempts", { name: m.name, n })}
       data-trend={m.checkpoint}
     >
       {(lo !== undefined || hi !== undefined) && (
@@ -104,31 +105,38 @@ export function Weighed({ m }: { m: MeasureLog }) {
   if (!s)
     return (
       <Text fontSize="11.5px" color="quiet">
-        One attempt so far; scatter shows from two on.
+        {t("One attempt so far; scatter shows from two on.")}
       </Text>
     );
   return (
     <Text fontSize="11.5px" color="quiet">
-      {s.sd === 0
-        ? "no scatter beyond the doubt "
-        : `scatter ±${num(s.sd)}${unit} ${s.few ? "" : `(${num(s.lo)} to ${num(s.hi)}) `}`}
-      over {s.n}
+      {t("{which}over {n}", {
+        which:
+          s.sd === 0
+            ? t("no scatter beyond the doubt ")
+            : t("scatter ±{sd}{unit} {which}", {
+                sd: num(s.sd),
+                unit,
+                which: s.few ? "" : t("({lo} to {hi}) ", { lo: num(s.lo), hi: num(s.hi) }),
+              }),
+        n: s.n,
+      })}
       {s.few && <Few />}
       {r && !s.few && (
         <>
           {" · "}
           {r.verdict === "more_is_better"
-            ? "more goes with a better mark"
+            ? t("more goes with a better mark")
             : r.verdict === "less_is_better"
-              ? "less goes with a better mark"
+              ? t("less goes with a better mark")
               : r.verdict === "too_few"
-                ? "too few marks to hold it against"
+                ? t("too few marks to hold it against")
                 : r.verdict === "within_uncertainty"
-                  ? "it moved by less than its doubt"
-                  : "no sure relation with the mark"}
+                  ? t("it moved by less than its doubt")
+                  : t("no sure relation with the mark")}
           {r.verdict !== "too_few" &&
             r.verdict !== "within_uncertainty" &&
-            ` (${num(r.rho)}, ${num(r.lo)} to ${num(r.hi)})`}
+            t(" ({rho}, {lo} to {hi})", { rho: num(r.rho), lo: num(r.lo), hi: num(r.hi) })}
         </>
       )}
     </Text>
@@ -138,6 +146,6 @@ export function Weighed({ m }: { m: MeasureLog }) {
 const Few = () => (
   <Text as="span" color="amber">
     {" "}
-    · fewer than five attempts, so nothing is claimed
+    {t("· fewer than five attempts, so nothing is claimed")}
   </Text>
 );

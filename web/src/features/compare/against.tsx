@@ -16,6 +16,7 @@ import { usePlayerOf } from "./players";
 import { Transport } from "./side";
 import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
+import { t } from "../../texts/texts";
 
 /** The page holds a clip's points against those of a laboratory or another program. */
 export default function AgainstPage() {
@@ -24,15 +25,15 @@ export default function AgainstPage() {
   const of = search.get("clip");
   const found = useWorkspace(id);
   const sheet = found.data;
-  useTitle(sheet?.athlete.name, "points beside others");
-  if (!sheet) return <Opening what="the clip" error={found.error} />;
+  useTitle(sheet?.athlete.name, t("points beside others"));
+  if (!sheet) return <Opening what={t("the clip")} error={found.error} />;
   const clip =
     sheet.clips.find((c) => c.state === "ready" && c.id === of) ?? sheet.clips.find((c) => c.state === "ready");
   if (!clip)
     return (
       <Box p="40px">
-        <Notice mb="12px">This attempt has no clip that is ready.</Notice>
-        <RouterLink to={`/attempt/${id}`}>Back to the attempt</RouterLink>
+        <Notice mb="12px">{t("This attempt has no clip that is ready.")}</Notice>
+        <RouterLink to={`/attempt/${id}`}>{t("Back to the attempt")}</RouterLink>
       </Box>
     );
   return <Against key={clip.id} sheet={sheet} clip={clip} />;
@@ -89,13 +90,13 @@ function Against({ sheet, clip }: { sheet: Workspace; clip: Clip }) {
       <Flex h="48px" align="center" gap="12px" px="16px" borderBottom="1px solid" borderColor="seam" flexShrink={0}>
         <RouterLink
           to={`/attempt/${sheet.attempt.id}`}
-          title="Back to the attempt (Esc)"
-          aria-label="Back to the attempt"
+          title={t("Back to the attempt (Esc)")}
+          aria-label={t("Back to the attempt")}
         >
           <img src="/mark.svg" width={24} height={24} alt="" />
         </RouterLink>
         <Text as="h1" fontSize="15px" fontWeight="700">
-          Held against others’ points
+          {t("Held against others’ points")}
         </Text>
         <Text color="quiet" fontSize="12px" truncate>
           {sheet.athlete.name}, {sheet.model.name.toLowerCase()}, {clip.name}
@@ -119,8 +120,8 @@ function Against({ sheet, clip }: { sheet: Workspace; clip: Clip }) {
             />
           </Box>
           <Text fontSize="11.5px" color="quiet">
-            frame {frame}
-            {found?.units === "px" && "; ours in clay and sky, theirs dotted in amber"}
+            {t("frame {frame}", { frame })}
+            {found?.units === "px" && t("; ours in clay and sky, theirs dotted in amber")}
           </Text>
         </Flex>
         <Panel w="420px" flexShrink={0} p="12px 16px" overflowY="auto" data-testid="against">
@@ -132,7 +133,7 @@ function Against({ sheet, clip }: { sheet: Workspace; clip: Clip }) {
           )}
           {against.isPending && (
             <Text color="quiet" mt="10px">
-              Read and held against the clip …
+              {t("Read and held against the clip …")}
             </Text>
           )}
           {found ? (
@@ -189,26 +190,26 @@ function Choose({
       />
       <Flex gap="8px" align="center">
         <Button size="xs" onClick={() => pick.current?.click()}>
-          {file ? "another file" : "choose a file"}
+          {file ? t("another file") : t("choose a file")}
         </Button>
         <Text fontSize="12px" color="quiet" truncate flex="1">
-          {file?.name ?? "COCO keypoints (.json) or C3D"}
+          {file?.name ?? t("COCO keypoints (.json) or C3D")}
         </Text>
       </Flex>
-      <Label>It begins in the clip’s frame</Label>
+      <Label>{t("It begins in the clip’s frame")}</Label>
       <Flex gap="6px" align="center">
         <Input
           size="xs"
           w="80px"
           value={typed}
           inputMode="numeric"
-          aria-label="first frame"
+          aria-label={t("first frame")}
           onChange={(e) => setTyped(e.target.value)}
           onBlur={() => Number(typed) !== first && at(Number(typed))}
           onKeyDown={(e) => e.key === "Enter" && at(Number(typed))}
         />
         <Button size="xs" variant="outline" onClick={() => at(here)}>
-          the one shown, {here}
+          {t("the one shown, {here}", { here })}
         </Button>
       </Flex>
     </Box>
@@ -220,18 +221,19 @@ function Explained({ clip }: { clip: Clip }) {
   return (
     <Box mt="18px" fontSize="12.5px" color="quiet" lineHeight="1.5">
       <Text mb="8px">
-        Somebody else has points of this movement: a motion laboratory, another program, a colleague with patience.
-        Theirs are taken for the truth here, and what is counted is how often it lies inside the doubt that this program
-        has stated. In 95 of 100 it should.
+        {t(
+          "Somebody else has points of this movement: a motion laboratory, another program, a colleague with patience. Theirs are taken for the truth here, and what is counted is how often it lies inside the doubt that this program has stated. In 95 of 100 it should.",
+        )}
       </Text>
       <Text mb="8px">
-        Points in the picture are held against every landmark and reading. Of points in the world (C3D in mm or m) joint
-        angles and the events of the feet are. Nothing is stored unless you take the points over.
+        {t(
+          "Points in the picture are held against every landmark and reading. Of points in the world (C3D in mm or m) joint angles and the events of the feet are. Nothing is stored unless you take the points over.",
+        )}
       </Text>
-      <Head>Give them this clip’s points</Head>
+      <Head>{t("Give them this clip’s points")}</Head>
       <Flex gap="14px">
         <a href={`/api/clips/${clip.id}/keypoints.json`} download>
-          COCO keypoints
+          {t("COCO keypoints")}
         </a>
         <a href={`/api/clips/${clip.id}/points.c3d`} download>
           C3D
@@ -241,7 +243,8 @@ function Explained({ clip }: { clip: Clip }) {
   );
 }
 
-const share = (list: { inside: boolean }[]) => `${list.filter((x) => x.inside).length} of ${list.length}`;
+const share = (list: { inside: boolean }[]) =>
+  t("{count} of {count2}", { count: list.filter((x) => x.inside).length, count2: list.length });
 
 function Found({
   found,
@@ -265,19 +268,21 @@ function Found({
   return (
     <Box mt="14px">
       <Flex gap="18px" mb="4px">
-        <Figure name="points inside" value={n ? `${inside.toFixed(0)} %` : "none"} />
-        <Figure name="numbers inside" value={found.angles.length ? share(found.angles) : "none"} />
-        <Figure name="moments inside" value={found.moments.length ? share(found.moments) : "none told"} />
+        <Figure name={t("points inside")} value={n ? `${inside.toFixed(0)} %` : "none"} />
+        <Figure name={t("numbers inside")} value={found.angles.length ? share(found.angles) : "none"} />
+        <Figure name={t("moments inside")} value={found.moments.length ? share(found.moments) : t("none told")} />
       </Flex>
       <Text fontSize="11.5px" color="quiet" mb="10px">
-        inside the doubt that is stated here; 95 of 100 should be
-        {found.units === "px"
-          ? ` (${found.frames} frames with points of both)`
-          : `; points of the world in ${found.units}`}
+        {t("inside the doubt that is stated here; 95 of 100 should be{which}", {
+          which:
+            found.units === "px"
+              ? t(" ({frames} frames with points of both)", { frames: found.frames })
+              : t("; points of the world in {units}", { units: found.units }),
+        })}
       </Text>
       {found.angles.length > 0 && (
         <>
-          <Head right={<Columns left="ours" right="theirs" />}>Numbers</Head>
+          <Head right={<Columns left="ours" right="theirs" />}>{t("Numbers")}</Head>
           {found.angles.map((a) => (
             <Row key={a.reading} out={!a.inside} onClick={() => jump(a.frame)} data={{ "data-angle": a.reading }}>
               <Text flex="1" lineHeight="1.25">
@@ -298,15 +303,15 @@ function Found({
       )}
       {found.moments.length > 0 && (
         <>
-          <Head right={<Columns left="our doubt" right="theirs later by" />}>Moments</Head>
+          <Head right={<Columns left="our doubt" right="theirs later by" />}>{t("Moments")}</Head>
           {found.moments.map((m, i) => (
             <Row key={i} out={!m.inside} onClick={() => jump(m.frame)}>
               <Text flex="1">{m.name}</Text>
               <Text whiteSpace="nowrap" color="quiet">
-                ±{m.half95.toFixed(0)} ms
+                {t("±{half95} ms", { half95: m.half95.toFixed(0) })}
               </Text>
               <Text w="62px" textAlign="right" fontWeight="650" color={m.inside ? undefined : "clay"}>
-                {minus((m.later > 0 ? "+" : "") + m.later.toFixed(0))} ms
+                {t("{minus} ms", { minus: minus((m.later > 0 ? "+" : "") + m.later.toFixed(0)) })}
               </Text>
             </Row>
           ))}
@@ -314,13 +319,14 @@ function Found({
       )}
       {found.joints.length > 0 && (
         <>
-          <Head right={<Columns left="px apart" right="inside" />}>Points</Head>
+          <Head right={<Columns left="px apart" right="inside" />}>{t("Points")}</Head>
           {found.joints.map((j) => (
             <Row key={j.landmark} out={j.inside < 85}>
               <Text flex="1">{j.name}</Text>
               <Text whiteSpace="nowrap" color="quiet">
                 {j.middle.toFixed(1)}
-                {j.cm !== undefined && ` (${j.cm.toFixed(1)} cm)`}, stated {j.stated.toFixed(0)}
+                {j.cm !== undefined && t(" ({cm} cm)", { cm: j.cm.toFixed(1) })}
+                {t(", stated {stated}", { stated: j.stated.toFixed(0) })}
               </Text>
               <Text w="48px" textAlign="right" fontWeight="650" color={j.inside < 85 ? "clay" : undefined}>
                 {j.inside.toFixed(0)} %
@@ -333,11 +339,11 @@ function Found({
         <Box borderTop="1px solid" borderColor="seam" mt="12px" pt="10px">
           {taken ? (
             <Text fontSize="12px">
-              Taken over as a draft. Points that a hand has placed stayed; undo is in the Bench.
+              {t("Taken over as a draft. Points that a hand has placed stayed; undo is in the Bench.")}
             </Text>
           ) : (
             <Button size="xs" variant="outline" onClick={onTake}>
-              take these points over as a draft
+              {t("take these points over as a draft")}
             </Button>
           )}
           {trouble && (

@@ -15,6 +15,7 @@ import { asked } from "./question";
 import { nothing, Side, Transport } from "./side";
 import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
+import { t } from "../../texts/texts";
 
 /** The page opens two attempts. */
 export default function ComparePage() {
@@ -23,8 +24,10 @@ export default function ComparePage() {
   const [curve, setCurve] = useState("");
   const [clips, setClips] = useState<{ a?: string; b?: string }>({});
   const found = useQuery(asked(a, b, { at, clip_a: clips.a, clip_b: clips.b, curve }));
-  useTitle(found.data && `${found.data.a.athlete.name} beside ${found.data.b.athlete.name}`);
-  if (!found.data) return <Opening what="the comparison" error={found.error} />;
+  useTitle(
+    found.data && t("{name} beside {name2}", { name: found.data.a.athlete.name, name2: found.data.b.athlete.name }),
+  );
+  if (!found.data) return <Opening what={t("the comparison")} error={found.error} />;
   return (
     <ComparisonView
       key={found.data.clip_a + found.data.clip_b}
@@ -118,13 +121,13 @@ function ComparisonView({
       <Flex h="48px" align="center" gap="12px" px="16px" borderBottom="1px solid" borderColor="seam" flexShrink={0}>
         <RouterLink
           to={`/attempt/${found.a.attempt.id}`}
-          title="Back to the attempt (Esc)"
-          aria-label="Back to the attempt"
+          title={t("Back to the attempt (Esc)")}
+          aria-label={t("Back to the attempt")}
         >
           <img src="/mark.svg" width={24} height={24} alt="" />
         </RouterLink>
         <Text as="h1" fontSize="15px" fontWeight="700">
-          Side by side
+          {t("Side by side")}
         </Text>
         <Text color="quiet" fontSize="12px">
           {found.a.model.name.toLowerCase()}
@@ -136,13 +139,13 @@ function ComparisonView({
             value={at}
             bg="raised"
             borderColor="seam"
-            aria-label="How the two are matched"
+            aria-label={t("How the two are matched")}
             onChange={(e) => (onAt(e.target.value), e.target.blur())}
           >
-            <option value="">phase by phase, stretched</option>
+            <option value="">{t("phase by phase, stretched")}</option>
             {found.moments.map((m) => (
               <option key={m.position} value={m.position}>
-                true time, together at {m.name}
+                {t("true time, together at {name}", { name: m.name })}
               </option>
             ))}
           </NativeSelect.Field>
@@ -153,19 +156,19 @@ function ComparisonView({
           size="xs"
           variant={flip ? "solid" : "outline"}
           onClick={() => setFlip(!flip)}
-          title="Turn the second picture round (M)"
+          title={t("Turn the second picture round (M)")}
         >
-          mirror <Key>M</Key>
+          {t("mirror")} <Key>M</Key>
         </Button>
         <Button
           size="xs"
           variant={ghost ? "solid" : "outline"}
           disabled={clipA.view !== clipB.view}
           onClick={() => setGhost(!ghost)}
-          title="The second athlete over the first, scaled and set on the same foot (G)"
+          title={t("The second athlete over the first, scaled and set on the same foot (G)")}
           data-testid="ghost"
         >
-          ghost <Key>G</Key>
+          {t("ghost")} <Key>G</Key>
         </Button>
       </Flex>
       <Flex flex="1" minH="0" gap="12px" p="12px 16px">
@@ -235,15 +238,15 @@ function ComparisonView({
         </Flex>
         <Panel w="320px" flexShrink={0} p="12px 16px" overflowY="auto" data-testid="differences">
           <Text fontWeight="650" mb="2px">
-            What differs
+            {t("What differs")}
           </Text>
           <Text fontSize="12px" color="quiet" mb="8px">
             {found.differences.length
-              ? "by more than the doubt of both, greatest first; second against first"
+              ? t("by more than the doubt of both, greatest first; second against first")
               : found.moments.length
-                ? "Nothing that both measure differs by more than its doubt."
-                : "Flag the same key positions in both, then this can be told."}
-            {found.same > 0 && ` (${found.same} readings are the same within their doubt)`}
+                ? t("Nothing that both measure differs by more than its doubt.")
+                : t("Flag the same key positions in both, then this can be told.")}
+            {found.same > 0 && t(" ({same} readings are the same within their doubt)", { same: found.same })}
           </Text>
           {found.differences.map((d) => (
             <Box
@@ -293,8 +296,8 @@ function ComparisonView({
                   mirror: flip,
                   speed: 0.25,
                 }}
-                says="Both as one film, slow, with a halt and the numbers at each shared position."
-                name={`${found.a.athlete.name} beside ${found.b.athlete.name}`}
+                says={t("Both as one film, slow, with a halt and the numbers at each shared position.")}
+                name={t("{name} beside {name2}", { name: found.a.athlete.name, name2: found.b.athlete.name })}
               />
             </Box>
           )}

@@ -8,6 +8,7 @@ import type { Comparison } from "../../api/client";
 import { useFollow, usePlayerOf } from "./players";
 import { asked, most } from "./question";
 import { Side } from "./side";
+import { t } from "../../texts/texts";
 
 /** AddPicture adds one more of the same event. */
 export function AddPicture({ found, more, onAdd }: { found: Comparison; more: string[]; onAdd(id: string): void }) {
@@ -21,11 +22,11 @@ export function AddPicture({ found, more, onAdd }: { found: Comparison; more: st
         value=""
         bg="raised"
         borderColor="seam"
-        aria-label="One more beside them"
+        aria-label={t("One more beside them")}
         onChange={(e) => (e.target.value && onAdd(e.target.value), e.target.blur())}
       >
-        <option value="">one more …</option>
-        {!found.reference && !more.includes("model") && <option value="model">the simulated reference</option>}
+        <option value="">{t("one more …")}</option>
+        {!found.reference && !more.includes("model") && <option value="model">{t("the simulated reference")}</option>}
         {list.map((q) => (
           <option key={q.id} value={q.id}>
             {[q.athlete, q.mark, q.done_on].filter(Boolean).join(" · ")}
@@ -62,9 +63,9 @@ export function MorePicture({
   if (!found.data)
     return (
       <Notice tone={found.error ? "clay" : "amber"} alignSelf="start">
-        <Text flex="1">{found.error?.message ?? "Opening …"}</Text>
+        <Text flex="1">{found.error?.message ?? t("Opening …")}</Text>
         <Button size="2xs" variant="outline" onClick={onRemove}>
-          leave it
+          {t("leave it")}
         </Button>
       </Notice>
     );

@@ -5,6 +5,7 @@ import { loadCore } from "../../core/core";
 import { minus } from "../../ui/numbers";
 import { Panel } from "../../ui/parts";
 import type { Comparison } from "../../api/client";
+import { t } from "../../texts/texts";
 
 export const places = (half: number) => (half < 0.1 ? 2 : half < 1 ? 1 : 0);
 export const digits = (v: number, half: number) => minus(v.toFixed(places(half)));
@@ -65,10 +66,10 @@ export function Phases({
             value={curve}
             bg="raised"
             borderColor="seam"
-            aria-label="Curve over the phases"
+            aria-label={t("Curve over the phases")}
             onChange={(e) => (onCurve(e.target.value), e.target.blur())}
           >
-            <option value="">no curve</option>
+            <option value="">{t("no curve")}</option>
             {kinds.map((k) => (
               <option key={k.id} value={k.id}>
                 {k.name}
@@ -80,8 +81,13 @@ export function Phases({
         {curve && c && (
           <Text fontSize="12px" color="quiet">
             {c.reason
-              ? `Nothing to draw: ${c.reason}.`
-              : `each phase from 0 to 100 %; ${c.name}, ${lo.toFixed(0)} to ${hi.toFixed(0)} ${c.unit}; line: first, dashes: second`}
+              ? t("Nothing to draw: {reason}.", { reason: c.reason })
+              : t("each phase from 0 to 100 %; {name}, {lo} to {hi} {unit}; line: first, dashes: second", {
+                  name: c.name,
+                  lo: lo.toFixed(0),
+                  hi: hi.toFixed(0),
+                  unit: c.unit,
+                })}
           </Text>
         )}
       </Flex>

@@ -3,6 +3,7 @@ import { type Clip, type Report, type Workspace } from "../../api/client";
 import { Player, speeds, usePlayer } from "../workspace/stage/player";
 import { looking, Stage } from "../workspace/stage/stage";
 import type { Overlay } from "../workspace/stage/tools";
+import { t } from "../../texts/texts";
 
 export const nothing = () => {};
 
@@ -57,7 +58,7 @@ export function Side({
               </Button>
             ))}
         {onRemove && (
-          <Button size="2xs" variant="ghost" aria-label={`take the ${name} away`} onClick={onRemove}>
+          <Button size="2xs" variant="ghost" aria-label={t("take the {name} away", { name })} onClick={onRemove}>
             ×
           </Button>
         )}
@@ -82,8 +83,8 @@ export function Side({
         />
       </Box>
       <Text fontSize="11.5px" color="quiet">
-        frame {frame}
-        {missing && ", the other goes on without it"}
+        {t("frame {frame}", { frame })}
+        {missing && t(", the other goes on without it")}
       </Text>
     </Flex>
   );
@@ -94,7 +95,7 @@ export function Transport({ player }: { player: Player }) {
   return (
     <Flex gap="4px" align="center">
       <Button size="xs" variant="outline" w="64px" onClick={() => player.toggle()}>
-        {playing ? "stop" : "play"}
+        {playing ? t("stop") : t("play")}
       </Button>
       {speeds.map((v) => (
         <Button

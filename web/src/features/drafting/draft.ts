@@ -1,5 +1,6 @@
 import type { Box, Clip, Edit, Track } from "../../api/client";
 import type { Order, Report, Wish } from "./draft.worker";
+import { t } from "../../texts/texts";
 
 // A draft by the browser, from the page's side: saved in batches while it runs, so that a
 // closed lid loses nothing and the rest can be taken up again.
@@ -28,12 +29,12 @@ export function draft(o: {
   try {
     worker = new Worker(new URL("./draft.worker.ts", import.meta.url), { type: "module" });
   } catch {
-    end("This browser does not let pages work in the background. Use a current browser, or place points by hand.");
+    end(t("This browser does not let pages work in the background. Use a current browser, or place points by hand."));
     return () => {};
   }
   const took: number[] = [];
   const p: Progress = { done: 0, of: 0, left: null, lost: [], others: [] };
-  worker.onerror = () => end("The pose model could not be loaded. Reload the page; what was drafted is kept.");
+  worker.onerror = () => end(t("The pose model could not be loaded. Reload the page; what was drafted is kept."));
   worker.onmessage = (e: MessageEvent<Report>) => {
     const r = e.data;
     if ("done" in r) return end();

@@ -2,6 +2,7 @@ import { loadGraphModel, type GraphModel } from "@tensorflow/tfjs-converter";
 import { tensor4d, type Tensor } from "@tensorflow/tfjs-core";
 import type { Calls } from "../../api/client";
 import { ready } from "./backend";
+import { t } from "../../texts/texts";
 
 // The pose networks on the WebAssembly backend. Networks and backend ship with the
 // application and load when first used; what they are to look at, and what
@@ -17,7 +18,7 @@ const loaded = new Map<string, Promise<GraphModel>>();
 export function networks(specs: Spec[]): Run {
   return async (name, square) => {
     const spec = specs.find((s) => s.network === name);
-    if (!spec) throw new Error(`There is no network of ${name}.`);
+    if (!spec) throw new Error(t("There is no network of {name}.", { name }));
     let model = loaded.get(spec.file);
     if (!model) {
       model = ready().then(() => loadGraphModel(`${__POSE__}/${spec.file}.json`));

@@ -1,6 +1,7 @@
 import type { Clip } from "../../api/client";
 import { proxyURL } from "../../api/media";
 import { Frames, openVideo } from "../workspace/stage/frames";
+import { t } from "../../texts/texts";
 
 /** Picture is a frame as its decoder has it: nothing is scaled and no colour is turned
  * before the core cuts out what the networks see. */
@@ -32,7 +33,7 @@ export async function pictures(clip: Clip): Promise<Pictures> {
         },
       };
     } catch (e) {
-      console.warn("WebCodecs cannot be used for this clip; frames come from the server.", e);
+      console.warn(t("WebCodecs cannot be used for this clip; frames come from the server."), e);
     }
   }
   const frames = await Frames.open(clip);

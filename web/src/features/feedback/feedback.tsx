@@ -11,6 +11,7 @@ import { Talk } from "../voiceover/section";
 import { Send } from "./send";
 import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
+import { t } from "../../texts/texts";
 
 const print = `@page { margin: 12mm } @media print { html { color-scheme: light } body { background: #fff !important } .screen { display: none !important } .sheet { box-shadow: none !important; margin: 0 !important; padding: 0 !important; max-width: none !important } .whole { break-inside: avoid } }`;
 
@@ -41,9 +42,9 @@ export default function Feedback() {
   if (!page.data)
     return (
       <Opening
-        what="the feedback page"
+        what={t("the feedback page")}
         error={page.error}
-        back={{ to: `/attempt/${id}`, name: "Back to the attempt" }}
+        back={{ to: `/attempt/${id}`, name: t("Back to the attempt") }}
       />
     );
   const p = page.data;
@@ -52,7 +53,7 @@ export default function Feedback() {
       <style>{print}</style>
       <Flex className="screen" h="54px" align="center" gap="8px" maxW="880px" mx="auto" px="12px">
         <RouterLink to={`/attempt/${id}`} style={{ color: "inherit" }}>
-          ← back to the Bench
+          {t("← back to the Bench")}
         </RouterLink>
         <Box flex="1" />
         {(
@@ -68,14 +69,14 @@ export default function Feedback() {
           </Link>
         ))}
         <Button size="xs" variant="outline" onClick={() => window.print()}>
-          print
+          {t("print")}
         </Button>
         <Button
           size="xs"
           disabled={p.attempt.state === "sent"}
           onClick={() => setState.mutate({ id, state: p.attempt.state === "ready" ? "sent" : "ready" })}
         >
-          {p.attempt.state === "sent" ? "sent" : p.attempt.state === "ready" ? "mark as sent" : "it is ready"}
+          {p.attempt.state === "sent" ? t("sent") : p.attempt.state === "ready" ? t("mark as sent") : t("it is ready")}
         </Button>
       </Flex>
       {p.lacks.map((l) => (

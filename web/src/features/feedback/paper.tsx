@@ -2,6 +2,7 @@ import { Box, Flex, Grid, Text } from "@chakra-ui/react";
 import { outcomeWord } from "../../ui/numbers";
 import type { Page } from "../../api/client";
 import { Ladder } from "../../ui/ladder";
+import { t } from "../../texts/texts";
 
 type Address = (clip: string, frame: number) => string;
 
@@ -44,7 +45,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
       </Text>
       {p.effect && (
         <Text mb="12px">
-          Last time: “{p.last_cue}” –{" "}
+          {t("Last time: “{lastCue}” –", { lastCue: p.last_cue })}{" "}
           <Text as="span" fontWeight="650" color={p.effect.verdict === "taken" ? moss : clay}>
             {outcomeWord[p.effect.verdict]}
           </Text>
@@ -56,7 +57,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
         gap={phone ? { base: "14px", md: "28px" } : "28px"}
       >
         <Box>
-          <H tone={moss}>Keep</H>
+          <H tone={moss}>{t("Keep")}</H>
           {p.keep.map((k) => (
             <Flex key={k} gap="8px" mb="3px">
               <span style={{ color: moss }}>✓</span>
@@ -72,7 +73,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
         <Box>
           {p.faults.map((f, i) => (
             <Box key={f.id} mb="14px" className="whole">
-              <H tone={clay}>{i === 0 ? "First cause" : "Also seen"}</H>
+              <H tone={clay}>{i === 0 ? t("First cause") : t("Also seen")}</H>
               <Text fontWeight="650">{f.name}</Text>
               <Text>{f.effect}</Text>
               {f.shows.map((s) => (
@@ -87,7 +88,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
       </Grid>
       {p.advice.map((a, i) => (
         <Box key={i} className="whole" borderTop="2px solid" borderColor={clay} pt="12px" mt="8px" mb="14px">
-          <H tone={clay}>{i === 0 ? "Think of this" : "And, when that is easy"}</H>
+          <H tone={clay}>{i === 0 ? t("Think of this") : t("And, when that is easy")}</H>
           <Text fontSize="21px" fontWeight="700" lineHeight="1.25" mb="6px">
             “{a.words}”
           </Text>
@@ -99,13 +100,13 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
               {a.drill.name && (
                 <>
                   <Text>
-                    <b>Drill:</b> {a.drill.name}
+                    <b>{t("Drill:")}</b> {a.drill.name}
                   </Text>
                   <Text>
-                    <b>Dose:</b> {a.drill.dose.says}
+                    <b>{t("Dose:")}</b> {a.drill.dose.says}
                   </Text>
                   <Text>
-                    <b>Feel:</b> {a.drill.feel}
+                    <b>{t("Feel:")}</b> {a.drill.feel}
                   </Text>
                   <Ladder drill={a.drill} tone={dim} />
                 </>
@@ -113,11 +114,16 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
             </Box>
             <Box>
               <Text>
-                <b>Next clip:</b> {p.targets[i].name.toLowerCase()}, now {p.targets[i].now}, wanted {p.targets[i].goal}
+                <b>{t("Next clip:")}</b>{" "}
+                {t("{name}, now {now}, wanted {goal}", {
+                  name: p.targets[i].name.toLowerCase(),
+                  now: p.targets[i].now,
+                  goal: p.targets[i].goal,
+                })}
               </Text>
               {a.backfire && (
                 <Text color={dim} fontSize="12px" mt="4px">
-                  Watch for: {a.backfire}
+                  {t("Watch for: {backfire}", { backfire: a.backfire })}
                 </Text>
               )}
             </Box>
@@ -148,7 +154,7 @@ function Chain({ from, to }: { from: string; to: string[] }) {
     <Flex
       align="center"
       mt="8px"
-      aria-label={`${from} leads to ${to.join(", ").toLowerCase()}`}
+      aria-label={t("{from} leads to {to}", { from, to: to.join(", ").toLowerCase() })}
       role="img"
       data-testid="chain"
     >
@@ -261,7 +267,8 @@ function Still({ s, frame }: { s: Page["stills"][number]; frame: Address }) {
       <Text fontWeight="650" fontSize="12px" mt="4px">
         {s.position}{" "}
         <Text as="span" color={dim} fontWeight="400">
-          {s.view && `from the ${s.view}, `}frame {s.frame}
+          {s.view && t("from the {view}, ", { view: s.view })}
+          {t("frame {frame}", { frame: s.frame })}
         </Text>
       </Text>
       <Text fontSize="11px" color={dim}>

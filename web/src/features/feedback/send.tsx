@@ -6,6 +6,7 @@ import { useShare, useShares, useWithdraw } from "../sharing/api";
 import { Choice } from "../../ui/field";
 import { Notice } from "../../ui/parts";
 import { day } from "../../ui/date";
+import { t } from "../../texts/texts";
 
 /** Send makes a link for the athlete and tells what became of earlier ones. A page without a cue
  * is not sent by one press. */
@@ -45,11 +46,13 @@ export function Send({ id, name, empty }: { id: string; name: string; empty: boo
       data-testid="send"
     >
       <Flex align="center" gap="10px">
-        <Text flex="1">A link for {name}: no account needed; it ends by itself or when you revoke it</Text>
+        <Text flex="1">
+          {t("A link for {name}: no account needed; it ends by itself or when you revoke it", { name })}
+        </Text>
         <Box w="120px">
           <Choice
             name="days"
-            label="How long the link holds"
+            label={t("How long the link holds")}
             value={days}
             options={{ "3": "3 days", "14": "2 weeks", "30": "30 days", "90": "90 days" }}
             onChange={setDays}
@@ -58,22 +61,24 @@ export function Send({ id, name, empty }: { id: string; name: string; empty: boo
         <Button
           loading={share.isPending}
           onClick={() => (empty ? setDoubted(true) : make())}
-          title="Make a link and mark the attempt as sent (L)"
+          title={t("Make a link and mark the attempt as sent (L)")}
           data-testid="make-link"
         >
-          Make a link
+          {t("Make a link")}
         </Button>
       </Flex>
       {doubted && (
         <Notice mt="8px" data-testid="no-cue">
           <Text flex="1">
-            There is no cue on this page yet: {name.split(" ")[0]} would read only what was measured.
+            {t("There is no cue on this page yet: {split} would read only what was measured.", {
+              split: name.split(" ")[0],
+            })}
           </Text>
           <Button size="xs" asChild>
-            <RouterLink to={`/attempt/${id}`}>Choose a cue</RouterLink>
+            <RouterLink to={`/attempt/${id}`}>{t("Choose a cue")}</RouterLink>
           </Button>
           <Button size="xs" variant="outline" onClick={make}>
-            Send without a cue
+            {t("Send without a cue")}
           </Button>
         </Notice>
       )}
@@ -82,13 +87,13 @@ export function Send({ id, name, empty }: { id: string; name: string; empty: boo
           <Input
             readOnly
             autoFocus
-            aria-label={`Link for ${name}`}
+            aria-label={t("Link for {name}", { name })}
             value={link}
             data-testid="link"
             onFocus={(e) => e.target.select()}
           />
           <Text fontSize="12px" color="moss" w="210px" role="status">
-            {copied ? "Copied. The link is shown only once." : "Copy it now: the link is shown only once."}
+            {copied ? t("Copied. The link is shown only once.") : t("Copy it now: the link is shown only once.")}
           </Text>
         </Flex>
       )}
@@ -97,18 +102,21 @@ export function Send({ id, name, empty }: { id: string; name: string; empty: boo
         return (
           <Flex key={s.id} gap="10px" fontSize="12px" mt="6px" align="baseline" data-share={s.id}>
             <Text w="110px" color="quiet">
-              sent {day(s.created_at)}
+              {t("sent {createdAt}", { createdAt: day(s.created_at) })}
             </Text>
             <Text w="150px" color={s.seen_at ? "moss" : "quiet"}>
               {s.seen_at
-                ? `seen ${day(s.seen_at)}${s.seen_times > 1 ? `, ${s.seen_times} times` : ""}`
-                : "not seen yet"}
+                ? t("seen {seenAt}{which}", {
+                    seenAt: day(s.seen_at),
+                    which: s.seen_times > 1 ? t(", {seenTimes} times", { seenTimes: s.seen_times }) : "",
+                  })
+                : t("not seen yet")}
             </Text>
             <Text flex="1">{s.answer && `“${s.answer}”`}</Text>
-            <Text color="quiet">{over || `ends ${day(s.expires_at)}`}</Text>
+            <Text color="quiet">{over || t("ends {expiresAt}", { expiresAt: day(s.expires_at) })}</Text>
             {!over && (
               <Button size="xs" h="20px" variant="ghost" onClick={() => withdraw.mutate(s.id)}>
-                revoke
+                {t("revoke")}
               </Button>
             )}
           </Flex>

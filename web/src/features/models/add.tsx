@@ -4,6 +4,7 @@ import type { Checkpoint, Failure, Model } from "../../api/client";
 import { useAthletes } from "../athlete/api";
 import { Notice, Panel } from "../../ui/parts";
 import { readNumber } from "../../ui/decimal";
+import { t } from "../../texts/texts";
 
 // What a team adds to a model: bands for some only, checkpoints, faults.
 
@@ -70,14 +71,14 @@ const Line = ({
 export function Whom({ style, value, onValue }: { style?: Named; value: For; onValue(f: For): void }) {
   const athletes = useAthletes();
   const now = value.variant
-    ? "style"
+    ? t("style")
     : value.years
-      ? `years ${value.years}`
+      ? t("years {years}", { years: value.years })
       : (value.athlete ?? (value.under ? String(value.under) : ""));
   return (
     <Flex mb="6px" maxW="340px">
       <Choice
-        label="These bands are for"
+        label={t("These bands are for")}
         value={now}
         onValue={(v) =>
           onValue(
@@ -93,21 +94,23 @@ export function Whom({ style, value, onValue }: { style?: Named; value: For; onV
           )
         }
       >
-        <option value="">everybody</option>
-        {style && <option value="style">the style “{style.name}” only</option>}
+        <option value="">{t("everybody")}</option>
+        {style && <option value="style">{t("the style “{name}” only", { name: style.name })}</option>}
         {[12, 14, 16, 18, 20].map((a) => (
           <option key={a} value={a}>
-            athletes under {a}
+            {t("athletes under {a}", { a })}
           </option>
         ))}
         {[1, 2].map((n) => (
           <option key={n} value={`years ${n}`}>
-            {n === 1 ? "who is in the first year of the event" : `who is in the first ${n} years of the event`}
+            {n === 1
+              ? t("who is in the first year of the event")
+              : t("who is in the first {n} years of the event", { n })}
           </option>
         ))}
         {athletes.data?.map((a) => (
           <option key={a.id} value={a.id}>
-            {a.name} only
+            {t("{name} only", { name: a.name })}
           </option>
         ))}
       </Choice>
@@ -141,7 +144,12 @@ function Frame({
       </Text>
       <Flex direction="column" gap="6px">
         {children}
-        <Line label="Reason of the addition" value={reason} onValue={setReason} hint="It stays beside the version." />
+        <Line
+          label={t("Reason of the addition")}
+          value={reason}
+          onValue={setReason}
+          hint={t("It stays beside the version.")}
+        />
       </Flex>
       {error && (
         <Notice tone="clay" mt="8px">
@@ -150,10 +158,10 @@ function Frame({
       )}
       <Flex gap="8px" mt="8px" align="center">
         <Text flex="1" fontSize="11.5px" color="amber">
-          {missing || (reason.trim().length < 3 ? "Say why." : "")}
+          {missing || (reason.trim().length < 3 ? t("Say why.") : "")}
         </Text>
         <Button size="xs" variant="ghost" onClick={onLeave}>
-          leave
+          {t("leave")}
         </Button>
         <Button
           size="xs"
@@ -161,7 +169,7 @@ function Frame({
           disabled={!!missing || reason.trim().length < 3}
           onClick={() => onAdd(reason.trim())}
         >
-          add
+          {t("add")}
         </Button>
       </Flex>
     </Panel>
@@ -210,17 +218,17 @@ export function AddCheckpoint({
   const from = measures.find((c) => c.id === like);
   const [a, b] = [readNumber(lo), readNumber(hi)];
   const missing = !name.trim()
-    ? "Give it a name."
+    ? t("Give it a name.")
     : !from && !question.trim()
-      ? "Ask a question that is answered with yes, partly or no."
+      ? t("Ask a question that is answered with yes, partly or no.")
       : Number.isNaN(a) || Number.isNaN(b)
-        ? "Give numbers."
+        ? t("Give numbers.")
         : a !== undefined && b !== undefined && a >= b
-          ? "The lower end must lie below the upper one."
+          ? t("The lower end must lie below the upper one.")
           : "";
   return (
     <Frame
-      title="A checkpoint of your own"
+      title={t("A checkpoint of your own")}
       missing={missing}
       busy={busy}
       error={error}
@@ -246,8 +254,8 @@ export function AddCheckpoint({
       }
     >
       <Flex gap="8px">
-        <Line label="Name of the checkpoint" value={name} onValue={setName} />
-        <Choice label="At" value={at} onValue={setAt}>
+        <Line label={t("Name of the checkpoint")} value={name} onValue={setName} />
+        <Choice label={t("At")} value={at} onValue={setAt}>
           {positions.map((p) => (
             <option key={p.id} value={p.id}>
               {p.name}
@@ -255,22 +263,22 @@ export function AddCheckpoint({
           ))}
         </Choice>
       </Flex>
-      <Choice label="Measured" value={like} onValue={setLike}>
-        <option value="">by your eye: a question</option>
+      <Choice label={t("Measured")} value={like} onValue={setLike}>
+        <option value="">{t("by your eye: a question")}</option>
         {measures.map((c) => (
           <option key={c.id} value={c.id}>
-            like “{c.name}”
+            {t("like “{name}”", { name: c.name })}
           </option>
         ))}
       </Choice>
       {from && (
         <Flex gap="8px">
-          <Line label={`from, ${from.unit}`} value={lo} onValue={setLo} hint="open" />
-          <Line label={`to, ${from.unit}`} value={hi} onValue={setHi} hint="open" />
+          <Line label={t("from, {unit}", { unit: from.unit })} value={lo} onValue={setLo} hint={t("open")} />
+          <Line label={t("to, {unit}", { unit: from.unit })} value={hi} onValue={setHi} hint={t("open")} />
         </Flex>
       )}
       <Line
-        label={from ? "Question where it cannot be measured (may be empty)" : "Question"}
+        label={from ? t("Question where it cannot be measured (may be empty)") : t("Question")}
         value={question}
         onValue={setQuestion}
       />
@@ -315,17 +323,17 @@ export function AddFault({
     how === "no" ? { reading: by, answered_no: true } : { reading: by, outside: how as "above" | "below" | "either" };
   const missing = [
     [name, "a name"],
-    [effect, "what it leads to"],
-    [words, "words for the cue"],
-    [backfire, "what to say when the cue backfires"],
+    [effect, t("what it leads to")],
+    [words, t("words for the cue")],
+    [backfire, t("what to say when the cue backfires")],
     [drill, "a drill"],
-    [dose, "its dose"],
-    [feel, "what it should feel like"],
+    [dose, t("its dose")],
+    [feel, t("what it should feel like")],
   ].find(([v]) => !v.trim())?.[1];
   return (
     <Frame
-      title="A fault of your own"
-      missing={missing ? `Give ${missing}.` : ""}
+      title={t("A fault of your own")}
+      missing={missing ? t("Give {missing}.", { missing }) : ""}
       busy={busy}
       error={error}
       onLeave={onLeave}
@@ -351,8 +359,8 @@ export function AddFault({
       }
     >
       <Flex gap="8px">
-        <Line label="Name of the fault" value={name} onValue={setName} />
-        <Choice label="Made in" value={phase} onValue={setPhase}>
+        <Line label={t("Name of the fault")} value={name} onValue={setName} />
+        <Choice label={t("Made in")} value={phase} onValue={setPhase}>
           {phases.map((p) => (
             <option key={p.id} value={p.id}>
               {p.name}
@@ -361,21 +369,21 @@ export function AddFault({
         </Choice>
       </Flex>
       <Flex gap="8px">
-        <Choice label="Shown by" value={by} onValue={setBy}>
+        <Choice label={t("Shown by")} value={by} onValue={setBy}>
           {showing.map((c) => (
             <option key={c.id} value={c.id}>
               {c.name}
             </option>
           ))}
         </Choice>
-        <Choice label="when it is" value={how} onValue={setHow}>
-          {cp.question && <option value="no">answered no</option>}
-          {measured && <option value="above">above its band</option>}
-          {measured && <option value="below">below its band</option>}
-          {measured && <option value="either">outside its band</option>}
+        <Choice label={t("when it is")} value={how} onValue={setHow}>
+          {cp.question && <option value="no">{t("answered no")}</option>}
+          {measured && <option value="above">{t("above its band")}</option>}
+          {measured && <option value="below">{t("below its band")}</option>}
+          {measured && <option value="either">{t("outside its band")}</option>}
         </Choice>
-        <Choice label="Comes from" value={because} onValue={setBecause}>
-          <option value="">nothing before it</option>
+        <Choice label={t("Comes from")} value={because} onValue={setBecause}>
+          <option value="">{t("nothing before it")}</option>
           {model.faults.map((f) => (
             <option key={f.id} value={f.id}>
               {f.name}
@@ -383,13 +391,18 @@ export function AddFault({
           ))}
         </Choice>
       </Flex>
-      <Line label="What it leads to" value={effect} onValue={setEffect} />
-      <Line label="Cue, outward" value={words} onValue={setWords} hint="what the athlete should do to the world" />
-      <Line label="When the cue backfires" value={backfire} onValue={setBackfire} />
+      <Line label={t("What it leads to")} value={effect} onValue={setEffect} />
+      <Line
+        label={t("Cue, outward")}
+        value={words}
+        onValue={setWords}
+        hint={t("what the athlete should do to the world")}
+      />
+      <Line label={t("When the cue backfires")} value={backfire} onValue={setBackfire} />
       <Flex gap="8px">
-        <Line label="Drill" value={drill} onValue={setDrill} />
-        <Line label="Dose" value={dose} onValue={setDose} hint="3 x 6" />
-        <Line label="Feel" value={feel} onValue={setFeel} />
+        <Line label={t("Drill")} value={drill} onValue={setDrill} />
+        <Line label={t("Dose")} value={dose} onValue={setDose} hint={t("3 x 6")} />
+        <Line label={t("Feel")} value={feel} onValue={setFeel} />
       </Flex>
     </Frame>
   );
@@ -414,8 +427,8 @@ export function AddStyle({
   const [says, setSays] = useState("");
   return (
     <Frame
-      title="A style of your own"
-      missing={!name.trim() ? "Give it a name." : !says.trim() ? "Say what is different." : ""}
+      title={t("A style of your own")}
+      missing={!name.trim() ? t("Give it a name.") : !says.trim() ? t("Say what is different.") : ""}
       busy={busy}
       error={error}
       onLeave={onLeave}
@@ -433,8 +446,8 @@ export function AddStyle({
         )
       }
     >
-      <Line label="Name of the style" value={name} onValue={setName} />
-      <Line label="What is different" value={says} onValue={setSays} />
+      <Line label={t("Name of the style")} value={name} onValue={setName} />
+      <Line label={t("What is different")} value={says} onValue={setSays} />
     </Frame>
   );
 }
@@ -459,10 +472,10 @@ export function AddWords({
   const [b, setB] = useState("");
   const [c, setC] = useState("");
   const [focus, setFocus] = useState<"outward" | "inward">("outward");
-  const missing = !a.trim() || !b.trim() || (kind === "drill" && !c.trim()) ? "Fill in all of it." : "";
+  const missing = !a.trim() || !b.trim() || (kind === "drill" && !c.trim()) ? t("Fill in all of it.") : "";
   return (
     <Frame
-      title={kind === "cue" ? "A cue of your own" : "A drill of your own"}
+      title={kind === "cue" ? t("A cue of your own") : t("A drill of your own")}
       missing={missing}
       busy={busy}
       error={error}
@@ -479,20 +492,20 @@ export function AddWords({
       {kind === "cue" ? (
         <>
           <Flex gap="8px">
-            <Line label="Words of the cue" value={a} onValue={setA} />
-            <Choice label="Focus" value={focus} onValue={(v) => setFocus(v as typeof focus)}>
-              <option value="outward">outward</option>
-              <option value="inward">inward</option>
+            <Line label={t("Words of the cue")} value={a} onValue={setA} />
+            <Choice label={t("Focus")} value={focus} onValue={(v) => setFocus(v as typeof focus)}>
+              <option value="outward">{t("outward")}</option>
+              <option value="inward">{t("inward")}</option>
             </Choice>
           </Flex>
-          <Line label="When it backfires" value={b} onValue={setB} />
+          <Line label={t("When it backfires")} value={b} onValue={setB} />
         </>
       ) : (
         <>
-          <Line label="Name of the drill" value={a} onValue={setA} />
+          <Line label={t("Name of the drill")} value={a} onValue={setA} />
           <Flex gap="8px">
-            <Line label="Dose of the drill" value={b} onValue={setB} hint="3 x 6" />
-            <Line label="Feel of the drill" value={c} onValue={setC} />
+            <Line label={t("Dose of the drill")} value={b} onValue={setB} hint={t("3 x 6")} />
+            <Line label={t("Feel of the drill")} value={c} onValue={setC} />
           </Flex>
         </>
       )}

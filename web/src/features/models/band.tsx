@@ -4,6 +4,7 @@ import type { Checkpoint, Model } from "../../api/client";
 import { useAthletes } from "../athlete/api";
 import { goal, tolerated } from "../../ui/numbers";
 import { readNumber } from "../../ui/decimal";
+import { t } from "../../texts/texts";
 
 export type Band = Checkpoint["band"];
 
@@ -20,7 +21,7 @@ export function BandOf({ cp, was, onBand }: { cp: Checkpoint; was?: Checkpoint; 
           textDecoration="underline dotted"
           textUnderlineOffset="3px"
           onClick={() => setOpen(true)}
-          title="Change this band"
+          title={t("Change this band")}
           data-band={cp.id}
         >
           {goal(cp)}
@@ -37,7 +38,7 @@ export function BandOf({ cp, was, onBand }: { cp: Checkpoint; was?: Checkpoint; 
       {differs && (
         <Text as="span" fontWeight="400" fontSize="11px" color="amber">
           {" "}
-          shipped: {goal(was)}
+          {t("shipped: {was}", { was: goal(was) })}
         </Text>
       )}
     </Text>
@@ -51,9 +52,9 @@ export function BandForm({ cp, onDone }: { cp: Checkpoint; onDone(b?: Band): voi
   const [a, b] = [readNumber(lo), readNumber(hi)];
   const wrong =
     Number.isNaN(a) || Number.isNaN(b)
-      ? "Give numbers."
+      ? t("Give numbers.")
       : a !== undefined && b !== undefined && a >= b
-        ? "The lower end must lie below the upper one."
+        ? t("The lower end must lie below the upper one.")
         : "";
   return (
     <Flex
@@ -75,17 +76,24 @@ export function BandForm({ cp, onDone }: { cp: Checkpoint; onDone(b?: Band): voi
         w="58px"
         value={lo}
         onChange={(e) => setLo(e.target.value)}
-        aria-label="from"
-        placeholder="from"
+        aria-label={t("from")}
+        placeholder={t("from")}
         autoFocus
       />
-      <Input size="2xs" w="58px" value={hi} onChange={(e) => setHi(e.target.value)} aria-label="to" placeholder="to" />
+      <Input
+        size="2xs"
+        w="58px"
+        value={hi}
+        onChange={(e) => setHi(e.target.value)}
+        aria-label={t("to")}
+        placeholder={t("to")}
+      />
       <Text fontSize="11px">{cp.unit}</Text>
       <Button size="2xs" type="submit" disabled={!!wrong}>
-        set
+        {t("set")}
       </Button>
       <Button size="2xs" variant="ghost" onClick={() => onDone()}>
-        leave
+        {t("leave")}
       </Button>
     </Flex>
   );
@@ -101,8 +109,11 @@ export function Adjusted({ model }: { model: Model }) {
         return (
           <Text key={[a.checkpoint, a.under, a.years, a.athlete].join()}>
             {a.athlete
-              ? (athletes.data?.find((x) => x.id === a.athlete)?.name ?? "an athlete who has left")
-              : [a.under && `under ${a.under}`, a.years && `first ${a.years} years of the event`]
+              ? (athletes.data?.find((x) => x.id === a.athlete)?.name ?? t("an athlete who has left"))
+              : [
+                  a.under && t("under {under}", { under: a.under }),
+                  a.years && t("first {years} years of the event", { years: a.years }),
+                ]
                   .filter(Boolean)
                   .join(", ")}
             : {c?.name} {c && goal({ ...c, band: a.band })}{" "}

@@ -1,5 +1,6 @@
 import type { Model } from "../../api/client";
 import { cssColor } from "../../ui/color";
+import { t } from "../../texts/texts";
 
 const short = (text: string, room: number) => (text.length > room ? text.slice(0, Math.max(4, room - 1)) + "…" : text);
 
@@ -45,7 +46,7 @@ export function Causes({
       viewBox={`0 0 ${w} ${h}`}
       width="100%"
       role="img"
-      aria-label={`Causes in ${model.name}`}
+      aria-label={t("Causes in {name}", { name: model.name })}
       data-testid="graph"
       style={{ display: "block" }}
     >

@@ -9,6 +9,7 @@ import { Key, Notice, Panel } from "../../ui/parts";
 import { ReasonForm } from "./reason";
 import { ModelPage } from "./page";
 import { useTitle } from "../../ui/title";
+import { t } from "../../texts/texts";
 
 /** Models: every technique model as a page that a coach can read and argue with:
  * phases as a strip, what is looked at and by whom, faults with their causes. */
@@ -47,34 +48,34 @@ export default function Models() {
           variant="ghost"
           px="4px"
           onClick={() => void go("/")}
-          title="Back to the queue (Esc)"
-          aria-label="Back to the queue"
+          title={t("Back to the queue (Esc)")}
+          aria-label={t("Back to the queue")}
         >
           <img src="/mark.svg" width={26} height={26} alt="" />
         </Button>
         <Text as="h1" fontSize="17px" fontWeight="700">
-          Models
+          {t("Models")}
         </Text>
         <Text color="quiet" fontSize="12px">
-          what counts as good, where the number comes from, and what leads to what
+          {t("what counts as good, where the number comes from, and what leads to what")}
         </Text>
         <Box flex="1" />
         <NativeSelect.Root size="xs" w="190px">
           <NativeSelect.Field
-            aria-label="How directions are named"
+            aria-label={t("How directions are named")}
             value={me.data?.user?.directions}
             bg="raised"
             borderColor="seam"
             onChange={(e) => speak.mutate(e.target.value as Directions)}
           >
-            <option value="degrees">directions in degrees</option>
-            <option value="clock-back">clock, 12 at the back</option>
-            <option value="clock-throw">clock, 12 at the throw</option>
+            <option value="degrees">{t("directions in degrees")}</option>
+            <option value="clock-back">{t("clock, 12 at the back")}</option>
+            <option value="clock-throw">{t("clock, 12 at the throw")}</option>
           </NativeSelect.Field>
           <NativeSelect.Indicator />
         </NativeSelect.Root>
         <Button size="xs" variant="outline" as="label" cursor="pointer">
-          read a file
+          {t("read a file")}
           <input
             type="file"
             accept=".yaml,.yml"
@@ -89,7 +90,7 @@ export default function Models() {
           />
         </Button>
         <Text color="quiet" fontSize="12px">
-          <Key>↑</Key> <Key>↓</Key> next event
+          <Key>↑</Key> <Key>↓</Key> {t("next event")}
         </Text>
       </Flex>
       {models.error && <Notice tone="clay">{models.error.message}</Notice>}
@@ -98,17 +99,21 @@ export default function Models() {
         <Panel p="10px 14px" mb="10px" maxH="40vh" overflowY="auto" data-testid="mistakes">
           <Flex mb="4px">
             <Text fontWeight="650" flex="1">
-              {check.data.mistakes.length === 1 ? "One thing is" : `${check.data.mistakes.length} things are`} wrong in
-              this file. Mend them and read it again.
+              {t("{which} wrong in this file. Mend them and read it again.", {
+                which:
+                  check.data.mistakes.length === 1
+                    ? t("One thing is")
+                    : t("{count} things are", { count: check.data.mistakes.length }),
+              })}
             </Text>
             <Button size="xs" variant="ghost" onClick={() => check.reset()}>
-              close
+              {t("close")}
             </Button>
           </Flex>
           {check.data.mistakes.map((m, i) => (
             <Flex key={i} gap="10px" fontSize="12.5px">
               <Text color="amber" w="62px" flexShrink={0}>
-                line {m.line}
+                {t("line {line}", { line: m.line })}
               </Text>
               <Text>
                 {m.says}{" "}
@@ -124,15 +129,17 @@ export default function Models() {
         <Box mb="10px">
           <Notice tone="moss" mb="6px">
             <Text flex="1">
-              This file is a sound model of {read.name.toLowerCase()}, version {read.version}. It is shown below and not
-              kept yet.
+              {t("This file is a sound model of {name}, version {version}. It is shown below and not kept yet.", {
+                name: read.name.toLowerCase(),
+                version: read.version,
+              })}
             </Text>
             <Button size="xs" variant="ghost" h="18px" onClick={() => check.reset()}>
-              close
+              {t("close")}
             </Button>
           </Notice>
           <ReasonForm
-            says="Keep it as your team's model"
+            says={t("Keep it as your team's model")}
             busy={change.isPending}
             error={change.error}
             onKeep={(reason) =>

@@ -9,8 +9,9 @@ import { Adjusted, BandOf, type Band } from "./band";
 import { ReasonForm } from "./reason";
 import { Strip } from "./strip";
 import { Ladder } from "../../ui/ladder";
+import { t } from "../../texts/texts";
 
-const basis = { trade: "practice", literature: "literature, from memory", definition: "rule" };
+const basis = { trade: "practice", literature: t("literature, from memory"), definition: "rule" };
 
 /** ModelPage is a model as a page. Of the model that the team holds, bands can be
  * changed; what differs from the shipped one is said beside it. */
@@ -44,13 +45,17 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
           </Text>
           <Text color="quiet" fontSize="12px">
             {held && held.n > 0
-              ? `your team's version ${held.n}, from ${held.versions[0].created_at.slice(0, 10)}: ${held.versions[0].reason}`
-              : `version ${model.version}`}
+              ? t("your team's version {n}, from {createdAt}: {reason}", {
+                  n: held.n,
+                  createdAt: held.versions[0].created_at.slice(0, 10),
+                  reason: held.versions[0].reason,
+                })
+              : t("version {version}", { version: model.version })}
           </Text>
           <Box flex="1" />
           <Button size="xs" variant="outline" asChild>
             <a href={modelSourceURL(model.id)} download={`${model.id}.yaml`}>
-              YAML
+              {t("YAML")}
             </a>
           </Button>
         </Flex>
@@ -58,7 +63,7 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
           {model.about}
         </Text>
         <Text maxW="78ch" mt="4px" color="quiet" fontSize="12px">
-          Filming: {model.film}
+          {t("Filming: {film}", { film: model.film })}
         </Text>
         {(model.variants?.length ?? 0) > 1 && (
           <Flex gap="6px" mt="10px" wrap="wrap" align="center">
@@ -90,7 +95,7 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
             />
           ) : (
             <Button size="xs" variant="ghost" mt="6px" onClick={() => setAdding("style")} data-testid="add-style">
-              add a style
+              {t("add a style")}
             </Button>
           ))}
         <Strip model={model} phases={phases} />
@@ -98,24 +103,29 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
           <Box mt="12px" fontSize="12px" data-testid="versions">
             {held.versions.slice(0, 4).map((v) => (
               <Text key={v.n} color="quiet">
-                {v.n}. {v.created_at.slice(0, 10)}, {v.by || "a former colleague"}: {v.reason}
+                {v.n}. {v.created_at.slice(0, 10)}, {v.by || t("a former colleague")}: {v.reason}
               </Text>
             ))}
             {held.shipped && held.versions[0].shipped < held.shipped.version && (
               <Notice mt="4px">
                 <Text flex="1">
-                  The shipped model has moved on to version {held.shipped.version} since. Take it over and your own
-                  bands, checkpoints and faults stay.
+                  {t(
+                    "The shipped model has moved on to version {version} since. Take it over and your own bands, checkpoints and faults stay.",
+                    { version: held.shipped.version },
+                  )}
                 </Text>
                 <Button
                   size="2xs"
                   variant="outline"
                   loading={change.isPending}
                   onClick={() =>
-                    keep({ reason: `Took over the shipped version ${held.shipped!.version}.`, take_over: true })
+                    keep({
+                      reason: t("Took over the shipped version {version}.", { version: held.shipped!.version }),
+                      take_over: true,
+                    })
                   }
                 >
-                  take it over
+                  {t("take it over")}
                 </Button>
               </Notice>
             )}
@@ -127,11 +137,11 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
               onClick={() =>
                 change.mutate({
                   id: model.id,
-                  body: { base: held.n, reason: "Back to the shipped model.", back: true },
+                  body: { base: held.n, reason: t("Back to the shipped model."), back: true },
                 })
               }
             >
-              back to the shipped model
+              {t("back to the shipped model")}
             </Button>
           </Box>
         )}
@@ -139,12 +149,14 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
         {held && changed > 0 && (
           <Box mt="12px" data-testid="changed">
             <Text fontSize="12px" mb="4px">
-              {changed === 1 ? "One band" : `${changed} bands`} changed. New attempts will be judged by it; earlier ones
-              keep theirs until you judge them anew.
+              {t(
+                "{which} changed. New attempts will be judged by it; earlier ones keep theirs until you judge them anew.",
+                { which: changed === 1 ? t("One band") : t("{changed} bands", { changed }) },
+              )}
             </Text>
             <Whom style={(model.variants?.length ?? 0) > 1 ? variant : undefined} value={whom} onValue={setWhom} />
             <ReasonForm
-              says="Keep for the team"
+              says={t("Keep for the team")}
               busy={change.isPending}
               error={change.error}
               onKeep={(reason) => keep({ reason, bands, ...whom }, () => setBands({}))}
@@ -163,7 +175,7 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
                   {p.hint}
                 </Text>
                 <Text fontSize="11px" color={p.find ? "moss" : "quiet"} whiteSpace="nowrap">
-                  {p.find ? "found by the tool" : "flagged by you"}
+                  {p.find ? t("found by the tool") : t("flagged by you")}
                 </Text>
               </Flex>
               {model.checkpoints
@@ -180,7 +192,7 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
                         />
                       )}
                       <Text fontSize="11px" color="quiet" whiteSpace="nowrap">
-                        {c.measure.kind === "answer" ? "by your eye" : (c.views ?? [model.view]).join(", ")} ·{" "}
+                        {c.measure.kind === "answer" ? t("by your eye") : (c.views ?? [model.view]).join(", ")} ·{" "}
                         {basis[c.basis]}
                       </Text>
                     </Flex>
@@ -211,12 +223,12 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
                 onClick={() => setAdding("checkpoint")}
                 data-testid="add-checkpoint"
               >
-                add a checkpoint of your own
+                {t("add a checkpoint of your own")}
               </Button>
             ))}
           <Panel p="10px 14px" mb="8px">
             <Text fontWeight="650" mb="2px">
-              Cautions
+              {t("Cautions")}
             </Text>
             {model.cautions.map((c) => (
               <Text key={c} fontSize="12px" color="quiet" mb="3px">
@@ -229,7 +241,7 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
         <Box flex="1" minW="0">
           <Panel p="10px 14px" mb="8px">
             <Text fontWeight="650" mb="6px">
-              What leads to what
+              {t("What leads to what")}
             </Text>
             <Causes
               model={model}
@@ -251,7 +263,7 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
               />
             ) : (
               <Button size="xs" variant="outline" mb="8px" onClick={() => setAdding("fault")} data-testid="add-fault">
-                add a fault of your own
+                {t("add a fault of your own")}
               </Button>
             ))}
           {faults.map((f) => (
@@ -322,15 +334,15 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
                     ) : (
                       <Flex gap="4px" mt="5px">
                         <Button size="2xs" variant="outline" onClick={() => setAdding("cue")}>
-                          add a cue
+                          {t("add a cue")}
                         </Button>
                         <Button size="2xs" variant="outline" onClick={() => setAdding("drill")}>
-                          add a drill
+                          {t("add a drill")}
                         </Button>
                       </Flex>
                     ))}
                   <Text mt="5px" fontSize="11.5px" color="amber">
-                    Seen next time by: {model.checkpoints.find((c) => c.id === f.target)?.name}
+                    {t("Seen next time by:")} {model.checkpoints.find((c) => c.id === f.target)?.name}
                   </Text>
                 </Box>
               )}

@@ -2,6 +2,7 @@ import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Failure } from "../../api/client";
 import { Notice } from "../../ui/parts";
+import { t } from "../../texts/texts";
 
 /** ReasonForm asks for the reason of a change; it stays beside the version. */
 export function ReasonForm({
@@ -24,8 +25,8 @@ export function ReasonForm({
           flex="1"
           value={reason}
           onChange={(e) => setReason(e.target.value)}
-          placeholder="Why? It stays beside the version."
-          aria-label="Reason of the change"
+          placeholder={t("Why? It stays beside the version.")}
+          aria-label={t("Reason of the change")}
           maxLength={300}
         />
         <Button size="sm" disabled={reason.trim().length < 3} loading={busy} onClick={() => onKeep(reason.trim())}>

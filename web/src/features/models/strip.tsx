@@ -2,6 +2,7 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import type { Model } from "../../api/client";
 import poses from "./poses.gen.json";
 import { cssColor } from "../../ui/color";
+import { t } from "../../texts/texts";
 
 /** Strip shows the phases in order with a small figure each, a repeated group in a
  * frame with its number. */
@@ -36,7 +37,7 @@ export function Strip({ model, phases }: { model: Model; phases: Model["phases"]
         <Flex gap="4px" p="4px 6px" border="1.5px solid" borderColor="clay" borderRadius="6px" align="stretch">
           {model.repeat.phases.map(box)}
           <Text fontSize="11.5px" color="clay" alignSelf="center" w="34px" lineHeight="1.2">
-            each {model.repeat.name}
+            {t("each {name}", { name: model.repeat.name })}
           </Text>
         </Flex>
       )}

@@ -15,6 +15,7 @@ import { useKept } from "../../ui/recall";
 import { useWorkspace } from "../workspace/api";
 import { useAddAttempt, useChangeAttempt } from "./api";
 import { today } from "../../ui/date";
+import { t } from "../../texts/texts";
 
 const empty = (): NewAttempt => ({
   athlete_id: "",
@@ -34,7 +35,7 @@ const empty = (): NewAttempt => ({
 export function ChangeAttempt({ id, onDone }: { id: string; onDone(): void }) {
   const sheet = useWorkspace(id);
   if (sheet.error) return <Notice tone="clay">{sheet.error.message}</Notice>;
-  if (!sheet.data) return <Text color="quiet">The attempt is loading …</Text>;
+  if (!sheet.data) return <Text color="quiet">{t("The attempt is loading …")}</Text>;
   return <AttemptForm files={[]} was={sheet.data.attempt} onDone={onDone} />;
 }
 
@@ -54,7 +55,7 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
     return (
       <>
         <Text color="quiet" mb="8px">
-          {athletes.data?.length === 0 ? "First, whose attempt is it?" : "A new athlete"}
+          {athletes.data?.length === 0 ? t("First, whose attempt is it?") : t("A new athlete")}
         </Text>
         <AthleteForm
           onDone={(n) => {
@@ -91,7 +92,7 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
     <form onSubmit={submit}>
       <Grid templateColumns="1fr 1fr 1fr" gap="10px">
         <Box gridColumn="span 2">
-          <Named name="Athlete">
+          <Named name={t("Athlete")}>
             <Flex gap="6px" w="100%">
               <Choice
                 name="athlete"
@@ -100,12 +101,12 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
                 onChange={(v) => set({ athlete_id: v })}
               />
               <Button variant="outline" onClick={() => setFresh(true)}>
-                new
+                {t("new")}
               </Button>
             </Flex>
           </Named>
         </Box>
-        <Named name="Event">
+        <Named name={t("Event")}>
           <Choice
             name="event"
             value={a.event}
@@ -115,7 +116,7 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
         </Named>
         {variants.length > 1 && (
           <Box gridColumn="span 3">
-            <Named name="Style">
+            <Named name={t("Style")}>
               <Choice
                 name="variant"
                 value={a.variant || variants[0].id}
@@ -125,7 +126,7 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
             </Named>
           </Box>
         )}
-        <Named name="Date">
+        <Named name={t("Date")}>
           <Input
             name="done_on"
             type="date"
@@ -134,38 +135,38 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
             required
           />
         </Named>
-        <Named name="Session">
+        <Named name={t("Session")}>
           <Input name="session" value={a.session} onChange={(e) => set({ session: e.target.value })} maxLength={200} />
         </Named>
-        <Named name="Place">
+        <Named name={t("Place")}>
           <Input name="place" value={a.place} onChange={(e) => set({ place: e.target.value })} maxLength={200} />
         </Named>
-        <Named name="Mark or time">
+        <Named name={t("Mark or time")}>
           <Input name="mark" value={a.mark} onChange={(e) => set({ mark: e.target.value })} maxLength={40} />
         </Named>
-        <Named name="Mark that was aimed at">
+        <Named name={t("Mark that was aimed at")}>
           <Input name="goal" value={a.goal ?? ""} onChange={(e) => set({ goal: e.target.value })} maxLength={40} />
         </Named>
         {factsOf(a.event).runway && (
           <Count
             name="run_up"
-            label="Steps of the run-up"
+            label={t("Steps of the run-up")}
             most={40}
             value={a.run_up}
             onChange={(run_up) => set({ run_up })}
           />
         )}
         {factsOf(a.event).turned && (
-          <Count name="turns" label="Turns" most={6} value={a.turns} onChange={(turns) => set({ turns })} />
+          <Count name="turns" label={t("Turns")} most={6} value={a.turns} onChange={(turns) => set({ turns })} />
         )}
-        <Named name="State">
+        <Named name={t("State")}>
           <Choice
             value={a.condition}
             options={{ fresh: "fresh", tired: "tired" }}
             onChange={(v) => set({ condition: v as "fresh" })}
           />
         </Named>
-        <Named name="Setting">
+        <Named name={t("Setting")}>
           <Choice
             value={a.setting}
             options={{ practice: "practice", competition: "competition" }}
@@ -174,19 +175,19 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
         </Named>
         {withImplement.has(a.event) && (
           <Box gridColumn="span 3">
-            <Named name="Implement or pole">
+            <Named name={t("Implement or pole")}>
               <Input
                 name="implement"
                 value={a.implement}
                 onChange={(e) => set({ implement: e.target.value })}
                 maxLength={120}
-                placeholder="hammer 7.26 kg"
+                placeholder={t("hammer 7.26 kg")}
               />
             </Named>
           </Box>
         )}
         <Box gridColumn="span 3">
-          <Named name="What the athlete's own coach works on now">
+          <Named name={t("What the athlete's own coach works on now")}>
             <Input
               name="coach_focus"
               value={a.coach_focus}
@@ -196,7 +197,7 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
           </Named>
         </Box>
         <Box gridColumn="span 3">
-          <Named name="Injuries to mind">
+          <Named name={t("Injuries to mind")}>
             <Textarea
               name="injury_note"
               rows={2}
@@ -216,10 +217,13 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
       <Flex justify="flex-end" mt="12px">
         <Button type="submit" loading={add.isPending || change.isPending}>
           {was
-            ? "Save"
+            ? t("Save")
             : clips.length
-              ? `Add and send ${clips.length} ${clips.length > 1 ? "files" : "file"}`
-              : "Add attempt"}
+              ? t("Add and send {count} {which}", {
+                  count: clips.length,
+                  which: clips.length > 1 ? t("files") : t("file"),
+                })
+              : t("Add attempt")}
         </Button>
       </Flex>
     </form>

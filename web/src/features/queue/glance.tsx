@@ -4,6 +4,7 @@ import { frameURL, posterURL } from "../../api/media";
 import { useGlance } from "./api";
 import { useLibrary, useSetReference } from "../compare/api";
 import { Key, Notice } from "../../ui/parts";
+import { t } from "../../texts/texts";
 
 const most = 8;
 
@@ -22,7 +23,7 @@ export function Glance({ i }: { i: QueueItem }) {
   const shown = Array.from({ length: Math.min(most, moments.length) }, (_, k) => moments[Math.floor(k * step)]);
   const name = () => {
     const typed = prompt(
-      "Name in the library, such as “her best of May”; empty takes it out",
+      t("Name in the library, such as “her best of May”; empty takes it out"),
       own?.name ?? `${i.athlete}, ${i.mark}`,
     );
     if (typed !== null && (typed.trim() || own)) shelve.mutate({ id: i.id, name: typed.trim() });
@@ -32,25 +33,25 @@ export function Glance({ i }: { i: QueueItem }) {
       <Flex gap="10px" align="baseline" mb="8px">
         <Text fontWeight="650">
           {i.athlete} {i.mark && `· ${i.mark}`}
-          {i.foul && ` · foul: ${i.foul}`}
+          {i.foul && t(" · foul: {foul}", { foul: i.foul })}
         </Text>
         <Text color="quiet" flex="1" fontSize="12px" truncate>
           {s?.findings.length
             ? s.findings.map((f) => f.name).join(" · ")
             : s && !moments.length
-              ? "nothing was looked for yet: draft it on the Bench"
+              ? t("nothing was looked for yet: draft it on the Bench")
               : s
-                ? "no fault found for sure"
+                ? t("no fault found for sure")
                 : ""}
         </Text>
-        <Button size="xs" variant="ghost" onClick={name} title="Keep it to hold others against">
-          {own ? `in the library: ${own.name}` : "into the library"}
+        <Button size="xs" variant="ghost" onClick={name} title={t("Keep it to hold others against")}>
+          {own ? t("in the library: {name}", { name: own.name }) : t("into the library")}
         </Button>
         <Text fontSize="11.5px" color="quiet">
-          <Key>Space</Key> close
+          <Key>{t("Space")}</Key> {t("close")}
         </Text>
       </Flex>
-      <Flex gap="6px" overflowX="auto" tabIndex={0} role="group" aria-label="Key positions">
+      <Flex gap="6px" overflowX="auto" tabIndex={0} role="group" aria-label={t("Key positions")}>
         {shown.map((m) => (
           <Box key={`${m.name}${m.frame}`} w="148px" flexShrink={0}>
             <img

@@ -1,6 +1,7 @@
 import { Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { spendTime } from "./api";
+import { t } from "../../texts/texts";
 
 const rests = 20_000; // ms without a hand on anything: not hand time any more
 const every = 30; // seconds between two reports
@@ -38,7 +39,7 @@ export function HandTime({ id, before }: { id: string; before: number }) {
     <Text
       fontSize="11.5px"
       color={all > 180 ? "amber" : "quiet"}
-      title="Hand time on this attempt; only you see it"
+      title={t("Hand time on this attempt; only you see it")}
       data-testid="handtime"
       fontVariantNumeric="tabular-nums"
     >

@@ -1,17 +1,18 @@
 import { recall, remember } from "../../ui/recall";
 import type { EventID } from "../../api/events";
 import type { QueueItem } from "../../api/client";
+import { t } from "../../texts/texts";
 
 /** View is how the queue is put in order and narrowed; it is kept in this browser. */
 export type View = { only: QueueItem["state"] | null; event: EventID | ""; find: string; by: keyof typeof orders };
 
 export const orders = {
-  next: "what is next",
+  next: t("what is next"),
   newest: "newest",
-  age: "youngest first",
+  age: t("youngest first"),
   athlete: "athlete",
   event: "event",
-  findings: "most findings",
+  findings: t("most findings"),
 } as const;
 
 const key = "neo.queue";

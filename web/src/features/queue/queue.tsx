@@ -21,6 +21,7 @@ import { AttemptForm, ChangeAttempt } from "./attemptform";
 import { Glance } from "./glance";
 import { keepView, keptView, orders, type View } from "./order";
 import { Row, rowHeight, states, tone, type State } from "./row";
+import { t } from "../../texts/texts";
 
 const chosenKey = "neo.queue.chosen";
 
@@ -105,7 +106,11 @@ export function Queue({ team }: { team: string }) {
       });
     shows(false);
     offerUndo({
-      says: `${i.athlete}, ${i.mark || (events[i.event as EventID] ?? i.event)}: removed with ${i.clips === 1 ? "its clip" : `its ${i.clips} clips`}.`,
+      says: t("{athlete}, {mark}: removed with {which}.", {
+        athlete: i.athlete,
+        mark: i.mark || (events[i.event as EventID] ?? i.event),
+        which: i.clips === 1 ? t("its clip") : t("its {clips} clips", { clips: i.clips }),
+      }),
       back: () => shows(true),
       act: () => remove.mutate(i.id, { onError: () => shows(true) }),
     });
@@ -160,49 +165,54 @@ export function Queue({ team }: { team: string }) {
       <Flex as="header" minH="58px" py="8px" align="center" gap="10px" wrap="wrap">
         <img src="/mark.svg" width={26} height={26} alt="" />
         <Heading as="h1" fontSize="17px" fontWeight="700">
-          Neokinema
+          {t("Neokinema")}
         </Heading>
         <Text color="quiet" truncate maxW="40vw">
           {team}
         </Text>
         <Box flex="1" />
-        <Flex as="nav" gap="2px" display={{ base: "none", md: "flex" }} aria-label="Places">
-          <Button size="xs" variant="ghost" onClick={() => void go("/models")} title="Technique models (M)">
-            Models
+        <Flex as="nav" gap="2px" display={{ base: "none", md: "flex" }} aria-label={t("Places")}>
+          <Button size="xs" variant="ghost" onClick={() => void go("/models")} title={t("Technique models (M)")}>
+            {t("Models")}
           </Button>
-          <Button size="xs" variant="ghost" onClick={() => void go("/team")} title="People, consent, export, deletion">
-            Team
+          <Button
+            size="xs"
+            variant="ghost"
+            onClick={() => void go("/team")}
+            title={t("People, consent, export, deletion")}
+          >
+            {t("Team")}
           </Button>
           <Button size="xs" variant="ghost" onClick={turnTheme}>
-            Light or dark
+            {t("Light or dark")}
           </Button>
           <Button size="xs" variant="ghost" onClick={leave}>
-            Sign out
+            {t("Sign out")}
           </Button>
         </Flex>
         <Menu.Root lazyMount unmountOnExit>
           <Menu.Trigger asChild>
             <Button variant="ghost" display={{ base: "inline-flex", md: "none" }} h="44px">
-              Menu
+              {t("Menu")}
             </Button>
           </Menu.Trigger>
           <Portal>
             <Menu.Positioner>
               <Menu.Content bg="raised" fontSize="15px">
                 <Menu.Item value="models" h="44px" onClick={() => void go("/models")}>
-                  Models
+                  {t("Models")}
                 </Menu.Item>
                 <Menu.Item value="team" h="44px" onClick={() => void go("/team")}>
-                  Team
+                  {t("Team")}
                 </Menu.Item>
                 <Menu.Item value="folder" h="44px" onClick={() => many.current?.click()}>
-                  Import a folder
+                  {t("Import a folder")}
                 </Menu.Item>
                 <Menu.Item value="theme" h="44px" onClick={turnTheme}>
-                  Light or dark
+                  {t("Light or dark")}
                 </Menu.Item>
                 <Menu.Item value="out" h="44px" onClick={leave}>
-                  Sign out
+                  {t("Sign out")}
                 </Menu.Item>
               </Menu.Content>
             </Menu.Positioner>
@@ -212,9 +222,9 @@ export function Queue({ team }: { team: string }) {
           display={{ base: "none", md: "inline-flex" }}
           variant="outline"
           onClick={() => many.current?.click()}
-          title="Import a whole folder (F)"
+          title={t("Import a whole folder (F)")}
         >
-          Folder
+          {t("Folder")}
         </Button>
         <input
           ref={many}
@@ -229,13 +239,13 @@ export function Queue({ team }: { team: string }) {
             e.target.value = "";
           }}
         />
-        <Button h={{ base: "44px", md: "32px" }} onClick={() => setAdding([])} title="Add an attempt (N)">
-          Add attempt
+        <Button h={{ base: "44px", md: "32px" }} onClick={() => setAdding([])} title={t("Add an attempt (N)")}>
+          {t("Add attempt")}
         </Button>
       </Flex>
 
       <Box as="main" flex="1">
-        <Flex gap="6px" mb="12px" align="center" wrap="wrap" role="search" aria-label="Narrow the queue">
+        <Flex gap="6px" mb="12px" align="center" wrap="wrap" role="search" aria-label={t("Narrow the queue")}>
           <Filter name="all" n={all} on={view.only === null} onClick={() => set({ only: null })} />
           {(Object.keys(states) as State[]).map((k) => (
             <Filter
@@ -250,7 +260,7 @@ export function Queue({ team }: { team: string }) {
           <Input
             ref={search}
             name="find"
-            aria-label="Search the queue"
+            aria-label={t("Search the queue")}
             size="sm"
             h="26px"
             w={{ base: "100%", md: "150px" }}
@@ -259,7 +269,7 @@ export function Queue({ team }: { team: string }) {
             bg="raised"
             fontSize="12px"
             value={view.find}
-            placeholder="search"
+            placeholder={t("search")}
             onChange={(e) => set({ find: e.target.value })}
             onKeyDown={(e) => (e.key === "Escape" || e.key === "Enter") && e.currentTarget.blur()}
           />
@@ -267,9 +277,9 @@ export function Queue({ team }: { team: string }) {
             <Choice
               small
               name="only"
-              label="Event"
+              label={t("Event")}
               value={view.event}
-              options={{ "": "all events", ...events }}
+              options={{ "": t("all events"), ...events }}
               onChange={(v) => set({ event: v as EventID })}
             />
           </Box>
@@ -277,7 +287,7 @@ export function Queue({ team }: { team: string }) {
             <Choice
               small
               name="by"
-              label="Order"
+              label={t("Order")}
               value={view.by}
               options={orders}
               onChange={(v) => set({ by: v as View["by"] })}
@@ -285,15 +295,16 @@ export function Queue({ team }: { team: string }) {
           </Box>
           <Box flex="1" />
           {(first?.spent ?? 0) > 0 && (
-            <Text fontSize="11.5px" color="quiet" title="Hand time on today's attempts; only you see it">
-              {Math.round(first!.spent / 60)} min of hand time
+            <Text fontSize="11.5px" color="quiet" title={t("Hand time on today's attempts; only you see it")}>
+              {t("{spent} min of hand time", { spent: Math.round(first!.spent / 60) })}
             </Text>
           )}
         </Flex>
         {all > 0 && (
           <Text fontSize="11.5px" color="quiet" mb="8px" display={{ base: "none", md: "block" }}>
-            <Key>↑</Key> <Key>↓</Key> choose, <Key>Space</Key> quick look, <Key>Enter</Key> open, <Key>L</Key> the
-            athlete's log, <Key>N</Key> new, <Key>F</Key> folder, <Key>S</Key> search; drop clips on a line or anywhere
+            <Key>↑</Key> <Key>↓</Key> {t("choose,")} <Key>{t("Space")}</Key> {t("quick look,")} <Key>{t("Enter")}</Key>{" "}
+            {t("open,")} <Key>L</Key> {t("the athlete's log,")} <Key>N</Key> {t("new,")} <Key>F</Key> {t("folder,")}{" "}
+            <Key>S</Key> {t("search; drop clips on a line or anywhere")}
           </Text>
         )}
         {look && list[at] && (
@@ -314,13 +325,13 @@ export function Queue({ team }: { team: string }) {
             {(queue.error ?? remove.error)!.message}
           </Notice>
         )}
-        {!pages && !queue.error && <Opening what="the queue" back={null} inside />}
+        {!pages && !queue.error && <Opening what={t("the queue")} back={null} inside />}
         {first && all === 0 && !narrowed && <Empty onAdd={() => setAdding([])} />}
         {first && list.length === 0 && (narrowed || all > 0) && (
           <Text color="quiet" p="30px" textAlign="center">
-            Nothing fits.{" "}
+            {t("Nothing fits.")}{" "}
             <Button size="xs" variant="outline" onClick={() => set({ only: null, event: "", find: "" })}>
-              show all
+              {t("show all")}
             </Button>
           </Text>
         )}
@@ -328,7 +339,7 @@ export function Queue({ team }: { team: string }) {
           ref={holder}
           position="relative"
           role="list"
-          aria-label="Attempts"
+          aria-label={t("Attempts")}
           h={`${rows.getTotalSize()}px`}
           mb="40px"
         >
@@ -360,7 +371,7 @@ export function Queue({ team }: { team: string }) {
         </Box>
       </Box>
 
-      <Modal title="Add attempt" wide guarded open={adding !== null} onClose={() => setAdding(null)}>
+      <Modal title={t("Add attempt")} wide guarded open={adding !== null} onClose={() => setAdding(null)}>
         {adding && (
           <AttemptForm
             files={adding}
@@ -371,10 +382,10 @@ export function Queue({ team }: { team: string }) {
           />
         )}
       </Modal>
-      <Modal title="Change attempt" wide guarded open={changing !== null} onClose={() => setChanging(null)}>
+      <Modal title={t("Change attempt")} wide guarded open={changing !== null} onClose={() => setChanging(null)}>
         {changing && <ChangeAttempt id={changing} onDone={() => setChanging(null)} />}
       </Modal>
-      <Modal title="Import a folder" wide="screen" open={folder !== null} onClose={() => setFolder(null)}>
+      <Modal title={t("Import a folder")} wide="screen" open={folder !== null} onClose={() => setFolder(null)}>
         {folder && <Folder files={folder} onDone={() => setFolder(null)} />}
       </Modal>
     </Flex>
@@ -384,12 +395,12 @@ export function Queue({ team }: { team: string }) {
 const Empty = ({ onAdd }: { onAdd(): void }) => (
   <Box bg="panel" borderRadius="panel" p={{ base: "24px", md: "48px" }} textAlign="center">
     <Heading as="h2" fontSize="16px" fontWeight="600" mb="4px">
-      No attempt yet
+      {t("No attempt yet")}
     </Heading>
     <Text color="quiet" mb="16px">
-      Drop a clip from your phone anywhere here, or add an attempt and send its clips later.
+      {t("Drop a clip from your phone anywhere here, or add an attempt and send its clips later.")}
     </Text>
-    <Button onClick={onAdd}>Add the first attempt</Button>
+    <Button onClick={onAdd}>{t("Add the first attempt")}</Button>
   </Box>
 );
 

@@ -5,8 +5,9 @@ import type { QueueItem } from "../../api/client";
 import { type EventID, events } from "../../api/events";
 import { posterURL } from "../../api/media";
 import { day } from "../../ui/date";
+import { t } from "../../texts/texts";
 
-export const states = { new: "new", in_work: "in work", ready: "ready", sent: "sent" } as const;
+export const states = { new: "new", in_work: t("in work"), ready: "ready", sent: "sent" } as const;
 export type State = keyof typeof states;
 export const tone: Record<State, string> = { new: "amber", in_work: "sky", ready: "moss", sent: "quiet" };
 
@@ -16,12 +17,13 @@ export const rowHeight = 78;
 /** stands is what happens to a line's clips, or what they need. */
 function stands(i: QueueItem): { says: string; wants: boolean } {
   if (i.busy) return { says: "preparing …", wants: false };
-  if (i.drafting < 1) return { says: `drafting ${Math.round(100 * i.drafting)} %`, wants: false };
-  if (i.troubled) return { says: "needs your input", wants: true };
-  if (i.clips === 0) return { says: "no clip yet", wants: false };
+  if (i.drafting < 1)
+    return { says: t("drafting {drafting} %", { drafting: Math.round(100 * i.drafting) }), wants: false };
+  if (i.troubled) return { says: t("needs your input"), wants: true };
+  if (i.clips === 0) return { says: t("no clip yet"), wants: false };
   if (i.questions > 0 && i.state !== "sent")
     return { says: `${i.questions} ${i.questions > 1 ? "questions" : "question"}`, wants: false };
-  return { says: i.clips === 1 ? "1 clip" : `${i.clips} clips`, wants: false };
+  return { says: i.clips === 1 ? t("1 clip") : t("{clips} clips", { clips: i.clips }), wants: false };
 }
 
 /** Row is one attempt: whose it is, what was found, what was told, how far it is. */
@@ -45,7 +47,7 @@ export const Row = memo(function Row({
   onFiles(id: string, f: File[]): void;
 }) {
   const event = events[i.event as EventID] ?? i.event;
-  const mark = i.mark || (i.foul ? `x ${i.foul}` : "no mark");
+  const mark = i.mark || (i.foul ? t("x {foul}", { foul: i.foul }) : t("no mark"));
   const now = stands(i);
   return (
     <Flex
@@ -104,9 +106,9 @@ export const Row = memo(function Row({
           <RouterLink
             className="above"
             to={`/athlete/${i.athlete_id}`}
-            aria-label={`${event.toLowerCase()} · log of ${i.athlete}`}
+            aria-label={t("{event} · log of {athlete}", { event: event.toLowerCase(), athlete: i.athlete })}
           >
-            {event.toLowerCase()} · log
+            {t("{event} · log", { event: event.toLowerCase() })}
           </RouterLink>
         </Box>
         <Box fontSize="12px" color="quiet" display={{ base: "block", md: "none" }}>
@@ -129,23 +131,23 @@ export const Row = memo(function Row({
       </Box>
       <Box flex="1" minW="0" display={{ base: "none", lg: "block" }}>
         {i.first_cause ? (
-          <Text truncate data-first title={i.carries && `Not told by this clip: ${i.carries}`}>
+          <Text truncate data-first title={i.carries && t("Not told by this clip: {carries}", { carries: i.carries })}>
             {i.first_cause}
             {(i.found ?? 0) > 1 && (
               <Text as="span" color="quiet">
                 {" "}
-                and {i.found! - 1} more
+                {t("and {found} more", { found: i.found! - 1 })}
               </Text>
             )}
           </Text>
         ) : (
           <Text truncate color="quiet" fontSize="12px">
-            {i.found === 0 ? "no certain fault" : i.clips ? "not analysed yet" : ""}
+            {i.found === 0 ? t("no certain fault") : i.clips ? t("not analysed yet") : ""}
           </Text>
         )}
         {(i.cue || i.last_cue) && (
           <Text truncate color="quiet" fontSize="12px">
-            {i.cue ? `“${i.cue}”` : `last cue: “${i.last_cue}”`}
+            {i.cue ? `“${i.cue}”` : t("last cue: “{lastCue}”", { lastCue: i.last_cue })}
           </Text>
         )}
       </Box>
@@ -160,7 +162,7 @@ export const Row = memo(function Row({
         <Text truncate>{now.says}</Text>
         {(i.answer || i.seen) && (
           <Text truncate color={i.answer ? "moss" : "quiet"} title={i.answer}>
-            {i.answer ? `“${i.answer}”` : "seen"}
+            {i.answer ? `“${i.answer}”` : t("seen")}
           </Text>
         )}
       </Box>
@@ -179,7 +181,7 @@ export const Row = memo(function Row({
             px="8px"
             minW={{ base: "44px", md: "26px" }}
             h={{ base: "44px", md: "26px" }}
-            aria-label={`More for ${i.athlete}, ${mark}`}
+            aria-label={t("More for {athlete}, {mark}", { athlete: i.athlete, mark })}
           >
             ⋯
           </Button>
@@ -188,13 +190,13 @@ export const Row = memo(function Row({
           <Menu.Positioner>
             <Menu.Content bg="raised">
               <Menu.Item value="log" asChild>
-                <RouterLink to={`/athlete/${i.athlete_id}`}>Log</RouterLink>
+                <RouterLink to={`/athlete/${i.athlete_id}`}>{t("Log")}</RouterLink>
               </Menu.Item>
               <Menu.Item value="change" onClick={() => onChange(i.id)}>
-                Change
+                {t("Change")}
               </Menu.Item>
               <Menu.Item value="remove" color="clay" onClick={() => onRemove(i)}>
-                Remove
+                {t("Remove")}
               </Menu.Item>
             </Menu.Content>
           </Menu.Positioner>

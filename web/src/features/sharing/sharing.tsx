@@ -12,6 +12,7 @@ import { send } from "../uploads/uploads";
 import { Notice } from "../../ui/parts";
 import { longDay } from "../../ui/date";
 import { Opening } from "../../ui/opening";
+import { t } from "../../texts/texts";
 
 /** Shared is the page an athlete sees, by a link or in an account, mostly on a phone. */
 export default function Shared() {
@@ -26,7 +27,7 @@ export default function Shared() {
         </Text>
       </Flex>
     );
-  if (!page.data) return <Opening what="your page" back={null} />;
+  if (!page.data) return <Opening what={t("your page")} back={null} />;
   const p = page.data;
   return (
     <Box as="main" minH="100%" bg="ground" pb="40px">
@@ -46,7 +47,7 @@ function Said({ link }: { link: string }) {
   return (
     <Box maxW="860px" mx="auto" mt="14px" px={{ base: "12px", md: 0 }}>
       <Text fontWeight="650" mb="6px">
-        Your coach talks you through it
+        {t("Your coach talks you through it")}
       </Text>
       <Replay
         chapters={talk.data.chapters}
@@ -82,10 +83,10 @@ function Loop({ p, src }: { p: SharedPage; src: string }) {
     <Box maxW="860px" mx="auto" mt="14px" px={{ base: "12px", md: 0 }}>
       <Flex align="center" mb="6px">
         <Text fontWeight="650" flex="1">
-          {whole ? "The whole clip" : "The moment it is about"}
+          {whole ? t("The whole clip") : t("The moment it is about")}
         </Text>
         <Button size="xs" variant="outline" onClick={() => setWhole(!whole)}>
-          {whole ? "only the moment" : "the whole clip"}
+          {whole ? t("only the moment") : t("the whole clip")}
         </Button>
       </Flex>
       <video
@@ -117,14 +118,14 @@ function Back({ p, link }: { p: SharedPage; link: string }) {
     <Box maxW="860px" mx="auto" mt="18px" px={{ base: "12px", md: 0 }} display="grid" gap="16px">
       <Box bg="panel" borderRadius="panel" p="16px">
         <Text fontWeight="650" mb="6px">
-          Send the next one
+          {t("Send the next one")}
         </Text>
         <Text color="quiet" mb="10px" fontSize="13px">
-          Film it from the same place, with the same speed of the camera.
+          {t("Film it from the same place, with the same speed of the camera.")}
         </Text>
         <Button asChild h="46px" w="100%" fontSize="15px" disabled={next.isPending}>
           <label style={{ cursor: "pointer" }}>
-            Film or choose a clip
+            {t("Film or choose a clip")}
             <input
               type="file"
               accept="video/*"
@@ -136,7 +137,7 @@ function Back({ p, link }: { p: SharedPage; link: string }) {
         </Button>
         {sent > 0 && (
           <Notice tone="moss" mt="8px">
-            Your coach has it. You can close this page.
+            {t("Your coach has it. You can close this page.")}
           </Notice>
         )}
         {next.error && (
@@ -147,20 +148,20 @@ function Back({ p, link }: { p: SharedPage; link: string }) {
       </Box>
       <Box bg="panel" borderRadius="panel" p="16px">
         <Text fontWeight="650" mb="6px">
-          A word back
+          {t("A word back")}
         </Text>
         <Textarea
           name="answer"
           value={text}
           rows={3}
           maxLength={2000}
-          placeholder="How did it feel?"
+          placeholder={t("How did it feel?")}
           onChange={(e) => setText(e.target.value)}
         />
         <Flex mt="8px" justify="flex-end" align="center" gap="10px">
-          {answer.isSuccess && <Text color="moss">Sent.</Text>}
+          {answer.isSuccess && <Text color="moss">{t("Sent.")}</Text>}
           <Button loading={answer.isPending} onClick={() => answer.mutate({ key: link, text: text.trim() })}>
-            Send
+            {t("Send")}
           </Button>
         </Flex>
         {answer.error && (
@@ -170,7 +171,7 @@ function Back({ p, link }: { p: SharedPage; link: string }) {
         )}
       </Box>
       <Text fontSize="11.5px" color="quiet" textAlign="center">
-        This page is for you alone and ends on {longDay(p.ends)}.
+        {t("This page is for you alone and ends on {ends}.", { ends: longDay(p.ends) })}
       </Text>
     </Box>
   );
@@ -192,11 +193,11 @@ export function Mine({ name }: { name: string }) {
           variant="ghost"
           onClick={() => out.mutate(undefined, { onSuccess: () => location.assign("/") })}
         >
-          sign out
+          {t("sign out")}
         </Button>
       </Flex>
       {mine.error && <Notice tone="clay">{mine.error.message}</Notice>}
-      {mine.data?.length === 0 && <Text color="quiet">Your coach has not sent anything yet.</Text>}
+      {mine.data?.length === 0 && <Text color="quiet">{t("Your coach has not sent anything yet.")}</Text>}
       {mine.data?.map((a) => (
         <RouterLink key={a.id} to={`/s/${a.id}`} style={{ color: "inherit", textDecoration: "none" }}>
           <Box bg="panel" borderRadius="panel" p="14px" mb="8px">

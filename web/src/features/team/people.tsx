@@ -20,6 +20,7 @@ import {
 import { useSignOut } from "../account/api";
 import { goodPassword } from "../account/door";
 import { Head, Notice } from "../../ui/parts";
+import { t } from "../../texts/texts";
 
 type User = NonNullable<Me["user"]>;
 
@@ -27,10 +28,10 @@ const when = (iso: string) =>
   new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
 
 const can = {
-  owner: "everything, and who is in the team",
-  coach: "everything but decide who is in the team",
-  assistant: "look and place points; share, export and delete nothing",
-  athlete: "see what was sent",
+  owner: t("everything, and who is in the team"),
+  coach: t("everything but decide who is in the team"),
+  assistant: t("look and place points; share, export and delete nothing"),
+  athlete: t("see what was sent"),
 };
 
 const Row = ({ children }: { children: ReactNode }) => (
@@ -45,13 +46,13 @@ const Once = ({ says, path }: { says: string; path: string }) => {
   return (
     <Notice tone="moss" mb="8px">
       <Box>
-        {says} It is shown once.
+        {t("{says} It is shown once.", { says })}
         <Flex gap="8px" mt="4px" align="center">
           <Text fontFamily="mono" fontSize="11.5px" overflowWrap="anywhere" data-testid="once">
             {link}
           </Text>
           <Button size="2xs" variant="outline" onClick={() => void navigator.clipboard?.writeText(link)}>
-            copy
+            {t("copy")}
           </Button>
         </Flex>
       </Box>
@@ -74,7 +75,7 @@ export function Accounts({ me }: { me: User }) {
   const error = invite.error ?? drop.error ?? setRole.error ?? remove.error ?? reset.error;
   return (
     <Box data-testid="accounts">
-      <Head>Accounts of this team</Head>
+      <Head>{t("Accounts of this team")}</Head>
       {error && (
         <Notice tone="clay" mb="8px">
           {error.message}
@@ -82,7 +83,7 @@ export function Accounts({ me }: { me: User }) {
       )}
       {reset.data && (
         <Once
-          says="Hand this link over within two hours; it leads to a new password."
+          says={t("Hand this link over within two hours; it leads to a new password.")}
           path={"/reset/" + reset.data.secret}
         />
       )}
@@ -94,24 +95,24 @@ export function Accounts({ me }: { me: User }) {
               {m.id === me.id && (
                 <Text as="span" color="quiet" fontWeight="400">
                   {" "}
-                  (you)
+                  {t("(you)")}
                 </Text>
               )}
             </Text>
             <Text color="quiet" fontSize="11.5px" truncate>
-              {m.email}, {m.seen_at ? "seen " + when(m.seen_at) : "not seen yet"}
+              {m.email}, {m.seen_at ? t("seen ") + when(m.seen_at) : t("not seen yet")}
             </Text>
           </Box>
           {owner && m.role !== "athlete" ? (
             <NativeSelect.Root size="xs" w="112px">
               <NativeSelect.Field
-                aria-label={`What ${m.name} may do`}
+                aria-label={t("What {name} may do", { name: m.name })}
                 value={m.role}
                 onChange={(e) => setRole.mutate({ id: m.id, role: e.target.value as "owner" })}
               >
-                <option value="owner">owner</option>
-                <option value="coach">coach</option>
-                <option value="assistant">assistant</option>
+                <option value="owner">{t("owner")}</option>
+                <option value="coach">{t("coach")}</option>
+                <option value="assistant">{t("assistant")}</option>
               </NativeSelect.Field>
               <NativeSelect.Indicator />
             </NativeSelect.Root>
@@ -126,10 +127,10 @@ export function Accounts({ me }: { me: User }) {
                 size="xs"
                 h="24px"
                 variant="ghost"
-                title="Make a link to a new password and hand it over"
+                title={t("Make a link to a new password and hand it over")}
                 onClick={() => reset.mutate(m.id)}
               >
-                new password
+                {t("new password")}
               </Button>
               <Button
                 size="xs"
@@ -137,7 +138,7 @@ export function Accounts({ me }: { me: User }) {
                 variant={sure === m.id ? "solid" : "ghost"}
                 onClick={() => (sure === m.id ? remove.mutate(m.id, { onSettled: () => setSure("") }) : setSure(m.id))}
               >
-                {sure === m.id ? "really remove" : "remove"}
+                {sure === m.id ? t("really remove") : t("remove")}
               </Button>
             </>
           )}
@@ -145,20 +146,20 @@ export function Accounts({ me }: { me: User }) {
       ))}
       {!!invitations.data?.length && (
         <Text color="quiet" fontSize="12px" mt="8px" mb="4px">
-          Invited
+          {t("Invited")}
         </Text>
       )}
       {invitations.data?.map((i) => (
         <Row key={i.id}>
           <Text flex="1" truncate>
-            {i.athlete || i.email || "by a link"}
+            {i.athlete || i.email || t("by a link")}
           </Text>
           <Text color="quiet" fontSize="12px">
-            {i.role}, until {when(i.expires_at)}
+            {t("{role}, until {expiresAt}", { role: i.role, expiresAt: when(i.expires_at) })}
           </Text>
           {owner && (
             <Button size="xs" h="24px" variant="ghost" onClick={() => drop.mutate(i.id)}>
-              take back
+              {t("take back")}
             </Button>
           )}
         </Row>
@@ -166,11 +167,14 @@ export function Accounts({ me }: { me: User }) {
       {owner && (
         <Box mt="8px">
           {invite.data && !invite.data.sent && (
-            <Once says={`Give this link to ${invite.variables?.email}.`} path={"/join/" + invite.data.secret} />
+            <Once
+              says={t("Give this link to {email}.", { email: invite.variables?.email })}
+              path={"/join/" + invite.data.secret}
+            />
           )}
           {invite.data?.sent && (
             <Notice tone="moss" mb="8px">
-              A letter is on its way to {invite.variables?.email}.
+              {t("A letter is on its way to {email}.", { email: invite.variables?.email })}
             </Notice>
           )}
           <form
@@ -183,7 +187,7 @@ export function Accounts({ me }: { me: User }) {
               <Input
                 name="invite"
                 type="email"
-                placeholder="e-mail of a colleague"
+                placeholder={t("e-mail of a colleague")}
                 value={f.email}
                 required
                 onChange={(e) => setF({ ...f, email: e.target.value })}
@@ -191,23 +195,24 @@ export function Accounts({ me }: { me: User }) {
               <NativeSelect.Root size="sm" w="120px" flexShrink={0}>
                 <NativeSelect.Field
                   h="32px"
-                  aria-label="Invite as"
+                  aria-label={t("Invite as")}
                   value={f.role}
                   onChange={(e) => setF({ ...f, role: e.target.value as "coach" })}
                 >
-                  <option value="coach">coach</option>
-                  <option value="assistant">assistant</option>
+                  <option value="coach">{t("coach")}</option>
+                  <option value="assistant">{t("assistant")}</option>
                 </NativeSelect.Field>
                 <NativeSelect.Indicator />
               </NativeSelect.Root>
               <Button type="submit" loading={invite.isPending}>
-                Invite
+                {t("Invite")}
               </Button>
             </Flex>
           </form>
           <Text color="quiet" fontSize="11.5px" mt="4px">
-            A coach may do everything but decide who is in the team. An assistant looks and places points, and shares,
-            exports and deletes nothing.
+            {t(
+              "A coach may do everything but decide who is in the team. An assistant looks and places points, and shares, exports and deletes nothing.",
+            )}
           </Text>
         </Box>
       )}
@@ -231,9 +236,16 @@ export function Own({ me }: { me: User }) {
   if (gone)
     return (
       <Notice tone="moss">
-        The team is deleted for good: {gone.attempts} attempts, {gone.clips} clips, {gone.files} files (
-        {(gone.bytes / 1e6).toFixed(1)} MB); {gone.left_over} left over. Keep this page if you need it as proof, then
-        close it.
+        {t(
+          "The team is deleted for good: {attempts} attempts, {clips} clips, {files} files ({bytes} MB); {leftOver} left over. Keep this page if you need it as proof, then close it.",
+          {
+            attempts: gone.attempts,
+            clips: gone.clips,
+            files: gone.files,
+            bytes: (gone.bytes / 1e6).toFixed(1),
+            leftOver: gone.left_over,
+          },
+        )}
       </Notice>
     );
   return (
@@ -247,11 +259,11 @@ export function Own({ me }: { me: User }) {
             loading={out.isPending}
             onClick={() => out.mutate(undefined, { onSuccess: () => location.assign("/") })}
           >
-            sign out
+            {t("sign out")}
           </Button>
         }
       >
-        Your account
+        {t("Your account")}
       </Head>
       {sessions.data?.map((s) => (
         <Row key={s.id}>
@@ -261,24 +273,24 @@ export function Own({ me }: { me: User }) {
               {s.here && (
                 <Text as="span" color="moss">
                   {" "}
-                  here
+                  {t("here")}
                 </Text>
               )}
             </Text>
             <Text color="quiet" fontSize="11.5px">
-              {s.address}, seen {when(s.seen_at)}
+              {t("{address}, seen {seenAt}", { address: s.address, seenAt: when(s.seen_at) })}
             </Text>
           </Box>
           {!s.here && (
             <Button size="xs" h="24px" variant="ghost" onClick={() => end.mutate(s.id)}>
-              sign out
+              {t("sign out")}
             </Button>
           )}
         </Row>
       ))}
       {(sessions.data?.length ?? 0) > 1 && (
         <Button size="xs" variant="outline" loading={elsewhere.isPending} onClick={() => elsewhere.mutate(undefined)}>
-          sign out everywhere but here
+          {t("sign out everywhere but here")}
         </Button>
       )}
       <form
@@ -288,13 +300,13 @@ export function Own({ me }: { me: User }) {
         }}
       >
         <Text color="quiet" fontSize="12px" mt="12px" mb="4px">
-          Change the password
+          {t("Change the password")}
         </Text>
         <Grid templateColumns={{ base: "1fr", sm: "1fr 1fr auto" }} gap="8px">
           <Input
             name="old"
             type="password"
-            placeholder="current password"
+            placeholder={t("current password")}
             autoComplete="current-password"
             value={f.old}
             required
@@ -303,8 +315,8 @@ export function Own({ me }: { me: User }) {
           <Input
             name="new"
             type="password"
-            placeholder="new password"
-            aria-label="New password"
+            placeholder={t("new password")}
+            aria-label={t("New password")}
             title={goodPassword}
             autoComplete="new-password"
             value={f.new}
@@ -313,7 +325,7 @@ export function Own({ me }: { me: User }) {
             onChange={(e) => setF({ ...f, new: e.target.value })}
           />
           <Button type="submit" variant="outline" loading={change.isPending}>
-            Change
+            {t("Change")}
           </Button>
         </Grid>
         {change.error && (
@@ -323,17 +335,17 @@ export function Own({ me }: { me: User }) {
         )}
         {change.isSuccess && (
           <Notice tone="moss" mt="6px">
-            Changed. Other devices are signed out.
+            {t("Changed. Other devices are signed out.")}
           </Notice>
         )}
       </form>
       <Flex gap="8px" mt="12px">
         <Button size="xs" variant="ghost" onClick={() => setGoing(going === "account" ? "" : "account")}>
-          leave the team …
+          {t("leave the team …")}
         </Button>
         {me.role === "owner" && (
           <Button size="xs" variant="ghost" color="clay" onClick={() => setGoing(going === "team" ? "" : "team")}>
-            delete the team …
+            {t("delete the team …")}
           </Button>
         )}
       </Flex>
@@ -348,13 +360,16 @@ export function Own({ me }: { me: User }) {
           <Box bg="panel" borderRadius="panel" p="12px 14px" mt="8px" display="grid" gap="8px">
             <Text fontSize="12.5px">
               {going === "team"
-                ? `Everything of ${me.team} goes for good: athletes, attempts, clips, films, accounts. Export the team first if anybody may want it back.`
-                : "Your account goes for good. What you did on attempts stays with the team."}
+                ? t(
+                    "Everything of {team} goes for good: athletes, attempts, clips, films, accounts. Export the team first if anybody may want it back.",
+                    { team: me.team },
+                  )
+                : t("Your account goes for good. What you did on attempts stays with the team.")}
             </Text>
             {going === "team" && (
               <Input
                 name="team-name"
-                placeholder={`type ${me.team}`}
+                placeholder={t("type {team}", { team: me.team })}
                 value={proof.team}
                 required
                 onChange={(e) => setProof({ ...proof, team: e.target.value })}
@@ -363,7 +378,7 @@ export function Own({ me }: { me: User }) {
             <Input
               name="proof"
               type="password"
-              placeholder="your password"
+              placeholder={t("your password")}
               autoComplete="current-password"
               value={proof.password}
               required
@@ -371,7 +386,7 @@ export function Own({ me }: { me: User }) {
             />
             {(leave.error ?? erase.error) && <Notice tone="clay">{(leave.error ?? erase.error)?.message}</Notice>}
             <Button type="submit" loading={leave.isPending || erase.isPending}>
-              {going === "team" ? "Delete the team for good" : "Delete my account"}
+              {going === "team" ? t("Delete the team for good") : t("Delete my account")}
             </Button>
           </Box>
         </form>
@@ -385,13 +400,13 @@ function browser(agent: string) {
   const kind = /Firefox|Edg|OPR|Chrom|Safari/.exec(agent)?.[0] ?? "";
   const name =
     (
-      { Firefox: "Firefox", Edg: "Edge", OPR: "Opera", Chrom: "Chromium or Chrome", Safari: "Safari" } as Record<
+      { Firefox: "Firefox", Edg: "Edge", OPR: "Opera", Chrom: t("Chromium or Chrome"), Safari: "Safari" } as Record<
         string,
         string
       >
-    )[kind] ?? "Another program";
+    )[kind] ?? t("Another program");
   const on = /Android|iPhone|iPad|Windows|Macintosh|Linux/.exec(agent)?.[0];
-  return on ? `${name} on ${on === "Macintosh" ? "a Mac" : on}` : name;
+  return on ? t("{name} on {which}", { name, which: on === "Macintosh" ? t("a Mac") : on }) : name;
 }
 
 /** Audit tells who came in and what left the house. */
@@ -401,14 +416,14 @@ export function Audit() {
   const list = audit.data ?? [];
   return (
     <Box data-testid="audit">
-      <Head>Who came in, and what left the house</Head>
+      <Head>{t("Who came in, and what left the house")}</Head>
       {list.slice(0, all ? undefined : 8).map((e, i) => (
         <Flex key={i} fontSize="12px" gap="8px">
           <Text color="quiet" w="92px" flexShrink={0}>
             {when(e.at)}
           </Text>
           <Text flex="1" minW="0" truncate title={`${e.about} ${e.address}`}>
-            {e.who || "somebody"} {e.what}
+            {e.who || t("somebody")} {e.what}
             {/@/.test(e.about) ? ` (${e.about})` : ""}
           </Text>
           <Text color="quiet">{e.address}</Text>
@@ -416,7 +431,7 @@ export function Audit() {
       ))}
       {list.length > 8 && (
         <Button size="xs" variant="ghost" mt="4px" onClick={() => setAll(!all)}>
-          {all ? "fewer" : `all ${list.length}`}
+          {all ? t("fewer") : t("all {count}", { count: list.length })}
         </Button>
       )}
     </Box>

@@ -12,6 +12,7 @@ import { Head, Notice } from "../../ui/parts";
 import { Accounts, Audit, Own } from "./people";
 import { dayAndYear as day } from "../../ui/date";
 import { useTitle } from "../../ui/title";
+import { t } from "../../texts/texts";
 
 const gigabytes = (bytes: number) => (bytes < 1e8 ? `${Math.round(bytes / 1e6)} MB` : `${(bytes / 1e9).toFixed(1)} GB`);
 
@@ -33,13 +34,13 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
   return (
     <Box as="main" minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
       <Flex h="58px" align="center" gap="10px">
-        <RouterLink to="/" title="Back to the queue" aria-label="Back to the queue">
+        <RouterLink to="/" title={t("Back to the queue")} aria-label={t("Back to the queue")}>
           <img src="/mark.svg" width={26} height={26} alt="" />
         </RouterLink>
         <Text as="h1" fontSize="17px" fontWeight="700" flex="1">
           {me.team}
         </Text>
-        {coach && <Button onClick={() => setAdding(true)}>Add athlete</Button>}
+        {coach && <Button onClick={() => setAdding(true)}>{t("Add athlete")}</Button>}
       </Flex>
       <Grid
         templateColumns={{ base: "minmax(0, 1fr)", lg: "minmax(0, 1.5fr) minmax(0, 1fr)" }}
@@ -47,7 +48,7 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
         alignItems="start"
       >
         <Box>
-          <Head>People and consent</Head>
+          <Head>{t("People and consent")}</Head>
           {athletes.data?.map((a) => {
             const minor = year - a.born <= 18;
             return (
@@ -69,10 +70,13 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
                 </Text>
                 <Text flex="1" fontSize="12px" color={!minor ? "quiet" : a.consent_on ? "moss" : "amber"}>
                   {!minor
-                    ? "of age"
+                    ? t("of age")
                     : a.consent_on
-                      ? `${a.consent_by} agreed on ${day(a.consent_on)}`
-                      : "minor without consent: nothing is shared"}
+                      ? t("{consentBy} agreed on {consentOn}", {
+                          consentBy: a.consent_by,
+                          consentOn: day(a.consent_on),
+                        })
+                      : t("minor without consent: nothing is shared")}
                 </Text>
               </Flex>
             );
@@ -89,25 +93,26 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
         <Box display="grid" gap="20px" gridTemplateColumns="minmax(0, 1fr)">
           <Own me={me} />
           <Box hidden={!coach}>
-            <Head>Everything in one archive</Head>
+            <Head>{t("Everything in one archive")}</Head>
             <Text color="quiet" fontSize="12.5px" mb="8px">
-              Athletes, attempts, clips, points, models and notes as JSON, CSV, WebVTT and video. It can be read without
-              Neokinema, and taken into an empty team.
+              {t(
+                "Athletes, attempts, clips, points, models and notes as JSON, CSV, WebVTT and video. It can be read without Neokinema, and taken into an empty team.",
+              )}
             </Text>
             <Flex gap="8px" align="center" wrap="wrap">
               <Button asChild variant="outline" size="xs">
                 <Link href="/api/team/export.zip" download>
-                  export the team
+                  {t("export the team")}
                 </Link>
               </Button>
               <Button asChild variant="outline" size="xs">
                 <Link href="/api/marks.csv" download>
-                  all marks as CSV
+                  {t("all marks as CSV")}
                 </Link>
               </Button>
               <Button asChild variant="outline" size="xs" loading={take.isPending} hidden={me.role !== "owner"}>
                 <label style={{ cursor: "pointer" }}>
-                  {take.isPending ? "taking in …" : "take an archive in"}
+                  {take.isPending ? t("taking in …") : t("take an archive in")}
                   <input
                     type="file"
                     accept=".zip"
@@ -120,12 +125,14 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             </Flex>
             {room.data && (
               <Text color="quiet" fontSize="12.5px" mt="8px" data-testid="room">
-                Clips take {gigabytes(room.data.used)}
-                {room.data.quota > 0 && ` of ${gigabytes(room.data.quota)}`}.{" "}
+                {t("Clips take {used}", { used: gigabytes(room.data.used) })}
+                {room.data.quota > 0 && t(" of {quota}", { quota: gigabytes(room.data.quota) })}.{" "}
                 {room.data.keep_days > 0 && (
                   <Text as="span" color="amber">
-                    Each goes for good {room.data.keep_days} days after it came; its points go with it, marks, cues and
-                    notes stay.
+                    {t(
+                      "Each goes for good {keepDays} days after it came; its points go with it, marks, cues and notes stay.",
+                      { keepDays: room.data.keep_days },
+                    )}
                   </Text>
                 )}
               </Text>
@@ -137,13 +144,18 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             )}
             {take.data && (
               <Notice tone="moss" mt="8px">
-                {take.data.athletes} athletes, {take.data.attempts} attempts and {take.data.clips} clips are here.
-                {take.data.left_out > 0 && ` ${take.data.left_out} decisions could not be read and were left out.`}
+                {t("{athletes} athletes, {attempts} attempts and {clips} clips are here.", {
+                  athletes: take.data.athletes,
+                  attempts: take.data.attempts,
+                  clips: take.data.clips,
+                })}
+                {take.data.left_out > 0 &&
+                  t(" {leftOut} decisions could not be read and were left out.", { leftOut: take.data.left_out })}
               </Notice>
             )}
           </Box>
           <Box>
-            <Head>Library to hold others against</Head>
+            <Head>{t("Library to hold others against")}</Head>
             {library.data?.map((r) => (
               <Text key={r.attempt_id} fontSize="12.5px">
                 <RouterLink to={`/attempt/${r.attempt_id}`} style={{ color: "inherit" }}>
@@ -156,20 +168,20 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             ))}
             {library.data?.length === 0 && (
               <Text color="quiet" fontSize="12.5px">
-                Empty. Name an attempt from the quick look in the queue.
+                {t("Empty. Name an attempt from the quick look in the queue.")}
               </Text>
             )}
           </Box>
           <Box>
-            <Head>Your phrases</Head>
+            <Head>{t("Your phrases")}</Head>
             <Text color="quiet" fontSize="12.5px" mb="6px">
-              They are offered where you write a word to the athlete.
+              {t("They are offered where you write a word to the athlete.")}
             </Text>
             <Input
               name="phrase"
               value={says}
               maxLength={500}
-              placeholder="add one"
+              placeholder={t("add one")}
               onChange={(e) => setSays(e.target.value)}
               onKeyDown={(e) =>
                 e.key === "Enter" && says.trim() && keep.mutate({ says, keep: true }, { onSuccess: () => setSays("") })
@@ -184,7 +196,7 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
                   h="20px"
                   px="6px"
                   variant="ghost"
-                  aria-label="Drop this phrase"
+                  aria-label={t("Drop this phrase")}
                   onClick={() => keep.mutate({ says: p, keep: false })}
                 >
                   ×
@@ -193,22 +205,32 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             ))}
           </Box>
           <Box hidden={!coach}>
-            <Head>Deleted for good</Head>
+            <Head>{t("Deleted for good")}</Head>
             {deletions.data?.map((d) => (
               <Text key={d.at} fontSize="12px" color="quiet">
-                {day(d.at)}: {d.what.replace("_", " ")} with {d.attempts} attempts, {d.clips} clips, {d.files} files (
-                {(d.bytes / 1e6).toFixed(1)} MB); {d.left_over} left over
+                {t(
+                  "{at}: {what} with {attempts} attempts, {clips} clips, {files} files ({bytes} MB); {leftOver} left over",
+                  {
+                    at: day(d.at),
+                    what: d.what.replace("_", " "),
+                    attempts: d.attempts,
+                    clips: d.clips,
+                    files: d.files,
+                    bytes: (d.bytes / 1e6).toFixed(1),
+                    leftOver: d.left_over,
+                  },
+                )}
               </Text>
             ))}
             {deletions.data?.length === 0 && (
               <Text color="quiet" fontSize="12.5px">
-                Nothing yet.
+                {t("Nothing yet.")}
               </Text>
             )}
           </Box>
         </Box>
       </Grid>
-      <Modal title="Athlete" open={adding} onClose={() => setAdding(false)}>
+      <Modal title={t("Athlete")} open={adding} onClose={() => setAdding(false)}>
         <AthleteForm onDone={() => setAdding(false)} />
       </Modal>
     </Box>

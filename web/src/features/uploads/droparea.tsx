@@ -1,5 +1,6 @@
 import { Box } from "@chakra-ui/react";
 import { useState } from "react";
+import { t } from "../../texts/texts";
 
 /** DropArea takes files by hand or by dropping. */
 export function DropArea({ files, onFiles }: { files: File[]; onFiles(f: File[]): void }) {
@@ -30,7 +31,7 @@ export function DropArea({ files, onFiles }: { files: File[]; onFiles(f: File[])
     >
       {files.length
         ? files.map((f) => f.name).join(", ")
-        : "Drop clips here, or press to choose (MP4, MOV, WebM, up to 2 GB each)"}
+        : t("Drop clips here, or press to choose (MP4, MOV, WebM, up to 2 GB each)")}
       <input
         type="file"
         multiple

@@ -9,6 +9,7 @@ import { usePlanFolder } from "./api";
 import { Notice } from "../../ui/parts";
 import { Choice } from "../../ui/field";
 import { send } from "./uploads";
+import { t } from "../../texts/texts";
 
 type Row = Planned & { file: File; skip: boolean };
 const video = /\.(mp4|mov|m4v|webm|mkv|avi)$/i;
@@ -69,7 +70,7 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
     }
     onDone();
   };
-  if (!clips.length) return <Notice>There is no video in this folder (MP4, MOV, WebM).</Notice>;
+  if (!clips.length) return <Notice>{t("There is no video in this folder (MP4, MOV, WebM).")}</Notice>;
   return (
     <Box data-testid="folder">
       {plan.error && <Notice tone="clay">{plan.error.message}</Notice>}
@@ -96,7 +97,7 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
               </Box>
               {r.attempt_id ? (
                 <Text flex="1" fontSize="12px" color="moss">
-                  the attempt {r.of} of that minute
+                  {t("the attempt")} {r.of} {t("of that minute")}
                 </Text>
               ) : (
                 <Flex flex="1" gap="6px">
@@ -112,14 +113,14 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
                   <Input
                     w="110px"
                     value={r.mark}
-                    placeholder="mark"
+                    placeholder={t("mark")}
                     maxLength={40}
                     onChange={(e) => set(i, { mark: e.target.value })}
                   />
                 </Flex>
               )}
               <Button size="xs" variant="ghost" onClick={() => set(i, { skip: !r.skip })}>
-                {r.skip ? "take" : "leave out"}
+                {r.skip ? t("take") : t("leave out")}
               </Button>
             </Flex>
           );
@@ -133,11 +134,11 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
       <Flex align="center" gap="10px">
         <Text flex="1" fontSize="12px" color={open ? "amber" : "quiet"}>
           {open
-            ? `${open} still without an athlete`
-            : "Names, days and marks were read from the files; attempts typed in that day were found by the minute."}
+            ? t("{open} still without an athlete", { open })
+            : t("Names, days and marks were read from the files; attempts typed in that day were found by the minute.")}
         </Text>
         <Button disabled={!ready.length} loading={add.isPending} onClick={() => void take()}>
-          Take {ready.length} in
+          {t("Take {count} in", { count: ready.length })}
         </Button>
       </Flex>
     </Box>

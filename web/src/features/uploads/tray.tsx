@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { drop, useUploads } from "./uploads";
+import { t } from "../../texts/texts";
 
 /** Tray shows uploads under way, wherever the coach is. */
 export function Tray() {
@@ -30,10 +31,13 @@ export function Tray() {
             </Text>
             <Text fontSize="11.5px" color="quiet">
               {u.state === "done"
-                ? "sent"
+                ? t("sent")
                 : u.state === "failed"
-                  ? "not sent"
-                  : `${Math.floor((100 * u.sent) / u.size)} % of ${(u.size / 1e6).toFixed(0)} MB`}
+                  ? t("not sent")
+                  : t("{sent} % of {count} MB", {
+                      sent: Math.floor((100 * u.sent) / u.size),
+                      count: (u.size / 1e6).toFixed(0),
+                    })}
             </Text>
             <Button
               size="xs"
@@ -41,7 +45,7 @@ export function Tray() {
               h="20px"
               onClick={() => (u.state === "failed" || u.state === "done" ? drop(u.key) : u.stop())}
             >
-              {u.state === "sending" || u.state === "waiting" ? "stop" : "close"}
+              {u.state === "sending" || u.state === "waiting" ? t("stop") : t("close")}
             </Button>
           </Flex>
           <Box h="3px" bg="seam" borderRadius="2px" mt="3px">

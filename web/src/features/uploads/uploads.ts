@@ -1,5 +1,6 @@
 import { useSyncExternalStore } from "react";
 import { Upload } from "tus-js-client";
+import { t } from "../../texts/texts";
 
 // Uploads go on while the coach works elsewhere in the application; after a
 // lost connection or a reload they go on where they stopped.
@@ -43,9 +44,9 @@ export function send(attempt: string, files: Iterable<File>, done: () => void, e
     };
     const refuse =
       file.size === 0
-        ? "This file is empty. Copy it from the phone again."
+        ? t("This file is empty. Copy it from the phone again.")
         : file.size > largest
-          ? "This file is larger than 2 GB. Cut it to the attempt on the phone first."
+          ? t("This file is larger than 2 GB. Cut it to the attempt on the phone first.")
           : "";
     if (refuse) {
       change((l) => [...l, { ...entry, state: "failed", says: refuse }]);
@@ -69,7 +70,7 @@ export function send(attempt: string, files: Iterable<File>, done: () => void, e
           status === 423 ||
           status === 429 ||
           (status >= 500 && status !== 507);
-        if (again) put(key, { state: "waiting", says: "Connection lost; goes on by itself." });
+        if (again) put(key, { state: "waiting", says: t("Connection lost; goes on by itself.") });
         return again;
       },
       onProgress: (sent) => put(key, { sent, state: "sending", says: "" }),
@@ -84,7 +85,7 @@ export function send(attempt: string, files: Iterable<File>, done: () => void, e
           state: "failed",
           says:
             body.replace(/^[a-z_]+: /i, "").trim() ||
-            "The upload did not work. Drop the file again; it goes on where it stopped.",
+            t("The upload did not work. Drop the file again; it goes on where it stopped."),
         });
       },
     });

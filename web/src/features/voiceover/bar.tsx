@@ -3,6 +3,7 @@ import { useEffect, useState, useSyncExternalStore } from "react";
 import { Link as RouterLink } from "react-router";
 import { Key, Notice } from "../../ui/parts";
 import type { Recorder } from "./recorder";
+import { t } from "../../texts/texts";
 
 /** TalkBar tells over the stage that a talk is being recorded, and what waits. */
 export function TalkBar({
@@ -48,7 +49,7 @@ export function TalkBar({
           <Text flex="1">{s.trouble}</Text>
           {s.waiting > 0 && (
             <Button size="2xs" variant="outline" onClick={() => void recorder.keep()}>
-              try again
+              {t("try again")}
             </Button>
           )}
         </Notice>
@@ -75,20 +76,22 @@ export function TalkBar({
                 </Text>
                 <Text truncate>{s.name}</Text>
                 <Button size="2xs" onClick={() => void recorder.stop()}>
-                  done talking <Key>Z</Key>
+                  {t("done talking")} <Key>Z</Key>
                 </Button>
               </>
             )}
-            {s.phase === "asking" && <Text color="quiet">The browser asks for the microphone …</Text>}
-            {s.phase === "keeping" && <Text color="quiet">Keeping {s.waiting || ""} …</Text>}
+            {s.phase === "asking" && <Text color="quiet">{t("The browser asks for the microphone …")}</Text>}
+            {s.phase === "keeping" && (
+              <Text color="quiet">{t("Keeping {waiting} …", { waiting: s.waiting || "" })}</Text>
+            )}
             {s.phase === "idle" && again && (
               <Button size="2xs" onClick={onAgain}>
-                record “{again}” again <Key>Z</Key>
+                {t("record “{again}” again", { again })} <Key>Z</Key>
               </Button>
             )}
             {s.phase === "idle" && !again && (
               <RouterLink to={`/attempt/${attempt}/feedback`} style={{ color: "inherit", fontSize: 12 }}>
-                {said} {said === 1 ? "chapter" : "chapters"} spoken
+                {t("{said} {which} spoken", { said, which: said === 1 ? t("chapter") : t("chapters") })}
               </RouterLink>
             )}
           </Flex>

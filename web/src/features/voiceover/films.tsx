@@ -2,6 +2,7 @@ import { Box, Button, Flex, Link, Text } from "@chakra-ui/react";
 import type { Film, ExportRequest } from "../../api/client";
 import { filmURL, useDrawFilm, useDropFilm, useFilms } from "./api";
 import { Notice } from "../../ui/parts";
+import { t } from "../../texts/texts";
 
 /** Films offers an attempt's films of one kind: draw one, see how far it is, take it. */
 export function Films({
@@ -21,7 +22,7 @@ export function Films({
   const mine = (films.data ?? []).filter((f) => f.kind === order.kind);
   const state = (f: Film) =>
     ({
-      waiting: "waits for its turn",
+      waiting: t("waits for its turn"),
       drawing: `drawing, ${Math.round(f.progress * 100)} %`,
       ready: `${(f.bytes / 1e6).toFixed(1)} MB`,
       failed: f.problem,
@@ -40,7 +41,7 @@ export function Films({
           onClick={() => draw.mutate({ id: attempt, ...order })}
           data-testid="draw-film"
         >
-          draw a film
+          {t("draw a film")}
         </Button>
       </Flex>
       {draw.error && (
@@ -68,10 +69,15 @@ export function Films({
           </Box>
           {f.state === "ready" && (
             <Link href={filmURL(f.id)} download={`${name}.mp4`} fontSize="12.5px">
-              MP4
+              {t("MP4")}
             </Link>
           )}
-          <Button size="2xs" variant="ghost" aria-label="stop or remove this film" onClick={() => drop.mutate(f.id)}>
+          <Button
+            size="2xs"
+            variant="ghost"
+            aria-label={t("stop or remove this film")}
+            onClick={() => drop.mutate(f.id)}
+          >
             ×
           </Button>
         </Flex>

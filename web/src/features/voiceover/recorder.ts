@@ -1,5 +1,6 @@
 import { ask, client, Failure, type Drawing, type Recording, type Scene } from "../../api/client";
 import * as safe from "./safe";
+import { t } from "../../texts/texts";
 
 // A talk is recorded as what it is: the voice, and what changes on the stage. Nothing
 // of the screen is filmed, so that it can be shown again in full sharpness.
@@ -51,7 +52,7 @@ export class Recorder {
       if (!list.length) return;
       this.waiting.unshift(...list);
       this.set({
-        trouble: "What you said here before is not stored yet; it was kept in this browser. Try again to store it.",
+        trouble: t("What you said here before is not stored yet; it was kept in this browser. Try again to store it."),
       });
     });
   }
@@ -77,8 +78,9 @@ export class Recorder {
     } catch {
       return this.set({
         phase: "idle",
-        trouble:
+        trouble: t(
           "The browser gives no microphone. Allow it for this page (the sign before the address), check that one is plugged in, and press Z again.",
+        ),
       });
     }
     this.begin(name, finding, again);
@@ -118,7 +120,11 @@ export class Recorder {
         }
         this.set({
           phase: "idle",
-          trouble: `“${body.name}” is not kept: ${(e as Error).message}${lost ? " It waits here; try again." : ""}`,
+          trouble: t("“{name}” is not kept: {message}{which}", {
+            name: body.name,
+            message: (e as Error).message,
+            which: lost ? t(" It waits here; try again.") : "",
+          }),
         });
         this.kept();
         return;

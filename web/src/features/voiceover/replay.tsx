@@ -4,6 +4,7 @@ import type { Chapter, Clip, Drawing, Scene } from "../../api/client";
 import { Frames } from "../workspace/stage/frames";
 import { Notice } from "../../ui/parts";
 import { onPicture } from "../../ui/color";
+import { t } from "../../texts/texts";
 
 // A talk shown again: the voice leads, and at each moment the stage is what it was.
 
@@ -39,7 +40,7 @@ type Props = {
 export function Replay({ chapters, clips, voice, video, children }: Props) {
   const [n, setN] = useState(0);
   const [playing, setPlaying] = useState(false);
-  const [t, setT] = useState(0);
+  const [time, setTime] = useState(0);
   const wanted = useRef(0);
   const [trouble, setTrouble] = useState("");
   const audio = useRef<HTMLAudioElement>(null);
@@ -96,7 +97,7 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
   };
   const show = (time: number) => {
     const s = at(time);
-    setT(time);
+    setTime(time);
     if (!s) return;
     draw(s);
     setShown(s);
@@ -165,7 +166,7 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
     if (a.currentTime >= chapter.ends - 0.05 || a.currentTime < chapter.starts) a.currentTime = chapter.starts;
     void a.play().then(
       () => setPlaying(true),
-      (e: Error) => setTrouble(`The voice cannot be played: ${e.message}`),
+      (e: Error) => setTrouble(t("The voice cannot be played: {message}", { message: e.message })),
     );
   };
   const seek = (time: number) => {
@@ -221,27 +222,30 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
         )}
         {!clip && shown && (
           <Text position="absolute" bottom="12px" left="12px" color={onPicture.line} fontSize="12px">
-            The clip that is spoken of is not there any more.
+            {t("The clip that is spoken of is not there any more.")}
           </Text>
         )}
       </Box>
       <audio ref={audio} preload="auto" />
       <Flex align="center" gap="10px" mt="8px">
         <Button size="xs" variant="outline" w="64px" onClick={toggle} data-testid="replay-play">
-          {playing ? "stop" : "play"}
+          {playing ? t("stop") : t("play")}
         </Button>
         <input
           type="range"
           min={chapter.starts}
           max={chapter.ends}
           step={0.01}
-          value={Math.min(chapter.ends, Math.max(chapter.starts, t))}
-          aria-label="place in the chapter"
+          value={Math.min(chapter.ends, Math.max(chapter.starts, time))}
+          aria-label={t("place in the chapter")}
           style={{ flex: 1 }}
           onChange={(e) => seek(Number(e.target.value))}
         />
         <Text fontSize="12px" w="84px" textAlign="right" fontVariantNumeric="tabular-nums">
-          {clock(t - chapter.starts)} of {clock(chapter.ends - chapter.starts)}
+          {t("{clock} of {clock2}", {
+            clock: clock(time - chapter.starts),
+            clock2: clock(chapter.ends - chapter.starts),
+          })}
         </Text>
       </Flex>
       <Flex gap="6px" wrap="wrap" mt="8px">

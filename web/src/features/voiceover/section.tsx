@@ -8,6 +8,7 @@ import { Notice } from "../../ui/parts";
 import { Films } from "./films";
 import { Replay } from "./replay";
 import { useDraft } from "../../ui/draft";
+import { t } from "../../texts/texts";
 
 /** Talk is the coach's own talk on the feedback page: hear it, cut it, say a chapter
  * again, draw it as a film. */
@@ -16,7 +17,7 @@ export function Talk({ attempt, clips, name }: { attempt: string; clips: Clip[];
   if (!chapters.data?.length)
     return (
       <Text className="screen" maxW="860px" mx="auto" mb="12px" px="16px" fontSize="12.5px" color="quiet">
-        On the Bench press Z and talk: what you say and show goes with this page.
+        {t("On the Bench press Z and talk: what you say and show goes with this page.")}
       </Text>
     );
   return (
@@ -37,11 +38,11 @@ export function Talk({ attempt, clips, name }: { attempt: string; clips: Clip[];
         <Films
           attempt={attempt}
           order={{ kind: "talk" }}
-          says="The same as a film with voice, lines and numbers, for those who want a file."
+          says={t("The same as a film with voice, lines and numbers, for those who want a file.")}
           name={name}
         />
         <Link href={`/api/attempts/${attempt}/talk.vtt`} download={`${name}.vtt`} fontSize="12px" color="quiet">
-          chapters as subtitles (WebVTT)
+          {t("chapters as subtitles (WebVTT)")}
         </Link>
       </Box>
     </Box>
@@ -65,7 +66,7 @@ function Cut({ c, audio, attempt }: { c: Chapter; audio: RefObject<HTMLAudioElem
           w="230px"
           value={name}
           maxLength={120}
-          aria-label="name of the chapter"
+          aria-label={t("name of the chapter")}
           onChange={(e) => setName(e.target.value)}
           onBlur={() => name.trim() && name.trim() !== c.name && put({})}
         />
@@ -73,29 +74,29 @@ function Cut({ c, audio, attempt }: { c: Chapter; audio: RefObject<HTMLAudioElem
           size="xs"
           variant="outline"
           onClick={() => put({ starts: round(audio.current?.currentTime ?? 0) })}
-          title="What comes before this moment is left out"
+          title={t("What comes before this moment is left out")}
         >
-          begin here
+          {t("begin here")}
         </Button>
         <Button
           size="xs"
           variant="outline"
           onClick={() => put({ ends: round(audio.current?.currentTime ?? 0) })}
-          title="What comes after this moment is left out"
+          title={t("What comes after this moment is left out")}
         >
-          end here
+          {t("end here")}
         </Button>
         {cut && (
           <Button size="xs" variant="ghost" onClick={() => put({ starts: 0, ends: c.seconds })}>
-            whole again
+            {t("whole again")}
           </Button>
         )}
         <Box flex="1" />
         <Button asChild size="xs" variant="outline">
-          <RouterLink to={`/attempt/${attempt}?again=${c.id}`}>say it again</RouterLink>
+          <RouterLink to={`/attempt/${attempt}?again=${c.id}`}>{t("say it again")}</RouterLink>
         </Button>
         <Button size="xs" variant="ghost" loading={drop.isPending} onClick={() => drop.mutate(c.id)}>
-          remove
+          {t("remove")}
         </Button>
       </Flex>
       {(trim.error ?? drop.error) && (

@@ -1,6 +1,7 @@
 import { Flex, Text } from "@chakra-ui/react";
 import type { Effect, Model, Workspace } from "../../api/client";
 import { goal, outcomeWord, show } from "../../ui/numbers";
+import { t } from "../../texts/texts";
 
 /** Before: the cue given last time with its target, and what became of it. */
 export function Before({
@@ -33,17 +34,24 @@ export function Before({
       align="baseline"
       minW="0"
       data-testid="before"
-      title={`Given on ${before.done_on}. Wanted: ${cp.name.toLowerCase()} ${goal(cp)}.${effect ? ` Smallest real difference: ${effect.smallest.toFixed(1)} ${cp.unit}.` : ""}`}
+      title={t("Given on {doneOn}. Wanted: {name} {cp}.{which}", {
+        doneOn: before.done_on,
+        name: cp.name.toLowerCase(),
+        cp: goal(cp),
+        which: effect
+          ? t(" Smallest real difference: {smallest} {unit}.", { smallest: effect.smallest.toFixed(1), unit: cp.unit })
+          : "",
+      })}
     >
       <Text color="quiet" fontSize="11.5px" whiteSpace="nowrap">
-        last cue
+        {t("last cue")}
       </Text>
       <Text fontWeight="600" truncate>
         “{before.advice.words}”
       </Text>
       <Text fontSize="12px" whiteSpace="nowrap" color={tone}>
         {cp.name.toLowerCase()} {was ? was.value : "–"} →{" "}
-        {now ? `${now.value} (±${effect.smallest.toFixed(0)})` : `wanted ${goal(cp)}`}
+        {now ? `${now.value} (±${effect.smallest.toFixed(0)})` : t("wanted {cp}", { cp: goal(cp) })}
       </Text>
       {effect && (
         <Text fontSize="12px" fontWeight="650" color={tone} whiteSpace="nowrap" data-testid="effect">

@@ -10,6 +10,7 @@ import { useLines } from "../queue/api";
 import { DropArea } from "../uploads/droparea";
 import { send } from "../uploads/uploads";
 import { shortcuts } from "./shortcuts";
+import { t } from "../../texts/texts";
 
 /** Others are the attempts that this one can be held beside: the same athlete's
  * first, then those of others at the same event, and another view of the same. */
@@ -23,14 +24,14 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
     .filter((q) => q.id !== sheet.attempt.id && q.clips > 0)
     .sort((x, y) => mine(x) - mine(y) || y.done_on.localeCompare(x.done_on));
   return (
-    <Modal title="Hold it beside" open onClose={onClose}>
+    <Modal title={t("Hold it beside")} open onClose={onClose}>
       <Box data-testid="others" maxH="60vh" overflowY="auto">
         {sheet.clips.filter((c) => c.state === "ready").length > 1 && (
           <RouterLink
             to={`/beside/${sheet.attempt.id}/${sheet.attempt.id}`}
             style={{ display: "block", padding: "6px 0" }}
           >
-            the other view of this attempt
+            {t("the other view of this attempt")}
           </RouterLink>
         )}
         <RouterLink
@@ -38,9 +39,9 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
           data-reference="model"
           style={{ display: "block", padding: "6px 0" }}
         >
-          <b>the simulated reference</b>{" "}
+          <b>{t("the simulated reference")}</b>{" "}
           <span style={{ color: "var(--chakra-colors-quiet)" }}>
-            the model without a fault, with this athlete’s body
+            {t("the model without a fault, with this athlete’s body")}
           </span>
         </RouterLink>
         <RouterLink
@@ -48,9 +49,9 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
           data-reference="points"
           style={{ display: "block", padding: "6px 0" }}
         >
-          <b>points from elsewhere</b>{" "}
+          <b>{t("points from elsewhere")}</b>{" "}
           <span style={{ color: "var(--chakra-colors-quiet)" }}>
-            a laboratory’s or another program’s, as COCO keypoints or C3D; ours go out there too
+            {t("a laboratory’s or another program’s, as COCO keypoints or C3D; ours go out there too")}
           </span>
         </RouterLink>
         {library.map((r) => (
@@ -70,8 +71,8 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
           <Input
             size="sm"
             my="6px"
-            aria-label="Search attempts"
-            placeholder="search by athlete, session or mark"
+            aria-label={t("Search attempts")}
+            placeholder={t("search by athlete, session or mark")}
             value={find}
             onChange={(e) => setFind(e.target.value)}
           />
@@ -90,7 +91,7 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
           </RouterLink>
         ))}
         {lines.data && list.length === 0 && sheet.clips.length < 2 && (
-          <Text color="quiet">There is no other attempt at this event with a clip yet.</Text>
+          <Text color="quiet">{t("There is no other attempt at this event with a clip yet.")}</Text>
         )}
       </Box>
     </Modal>
@@ -99,7 +100,7 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
 
 /** KeySheet lists the keys. */
 export const KeySheet = ({ onClose }: { onClose(): void }) => (
-  <Modal title="Keys" open onClose={onClose}>
+  <Modal title={t("Keys")} open onClose={onClose}>
     <Box display="grid" gridTemplateColumns="130px 1fr" gap="5px" fontSize="13px">
       {shortcuts.map(({ show: k, does: t }) => (
         <Box key={k} display="contents">
@@ -121,7 +122,7 @@ export const KeySheet = ({ onClose }: { onClose(): void }) => (
 export function AddClip({ attempt, onClose }: { attempt: string; onClose(): void }) {
   const refresh = useRefresh();
   return (
-    <Modal title="Add a clip to this attempt" open onClose={onClose}>
+    <Modal title={t("Add a clip to this attempt")} open onClose={onClose}>
       <DropArea
         files={[]}
         onFiles={(f) => {

@@ -5,6 +5,7 @@ import type { Calls, Workspace } from "../../api/client";
 import { longDay } from "../../ui/date";
 import { HandTime } from "../queue/handtime";
 import { Before } from "./before";
+import { t } from "../../texts/texts";
 
 /** Spent is the hand time on an attempt so far. */
 function Spent({ sheet }: { sheet: Workspace }) {
@@ -49,21 +50,21 @@ export const Header = memo(function Header({
     sheet.attempt.session,
     longDay(sheet.attempt.done_on),
     sheet.attempt.mark,
-    sheet.attempt.goal && `aimed at ${sheet.attempt.goal}`,
-    sheet.attempt.run_up && `${sheet.attempt.run_up} steps`,
-    sheet.attempt.turns && `${sheet.attempt.turns} turns`,
+    sheet.attempt.goal && t("aimed at {goal}", { goal: sheet.attempt.goal }),
+    sheet.attempt.run_up && t("{runUp} steps", { runUp: sheet.attempt.run_up }),
+    sheet.attempt.turns && t("{turns} turns", { turns: sheet.attempt.turns }),
   ]
     .filter(Boolean)
     .join(" · ");
   return (
     <Flex h="48px" align="center" gap="12px" px="16px" flexShrink={0} borderBottom="1px solid" borderColor="seam">
-      <RouterLink to="/" title="Back to the queue" aria-label="Back to the queue">
+      <RouterLink to="/" title={t("Back to the queue")} aria-label={t("Back to the queue")}>
         <img src="/mark.svg" width={24} height={24} alt="" />
       </RouterLink>
       <Box minW="0" flex={{ base: "1", md: "0 1 auto" }}>
         <RouterLink
           to={`/athlete/${sheet.athlete.id}`}
-          title="The athlete's log (M)"
+          title={t("The athlete's log (M)")}
           style={{ color: "inherit", textDecoration: "none" }}
         >
           <Text as="h1" fontSize="15px" fontWeight="700" lineHeight="1.15" truncate maxW="330px">
@@ -87,10 +88,10 @@ export const Header = memo(function Header({
         data-state={state}
         role="status"
       >
-        {state === "kept" ? "kept here, not saved yet" : state}
+        {state === "kept" ? t("kept here, not saved yet") : state}
       </Text>
-      <Button size="xs" variant="ghost" px="6px" disabled={!canUndo} onClick={onUndo} title="Undo (U)">
-        undo
+      <Button size="xs" variant="ghost" px="6px" disabled={!canUndo} onClick={onUndo} title={t("Undo (U)")}>
+        {t("undo")}
       </Button>
       <Button
         display={wide}
@@ -99,9 +100,9 @@ export const Header = memo(function Header({
         px="6px"
         disabled={!canRedo}
         onClick={onRedo}
-        title="Redo (Shift U)"
+        title={t("Redo (Shift U)")}
       >
-        redo
+        {t("redo")}
       </Button>
       <Button
         display={wide}
@@ -109,18 +110,24 @@ export const Header = memo(function Header({
         variant="ghost"
         px="6px"
         onClick={onLink}
-        title="Copy a link to this moment (Shift L)"
+        title={t("Copy a link to this moment (Shift L)")}
       >
-        link
+        {t("link")}
       </Button>
-      <Button display={wide} size="xs" variant="ghost" px="6px" onClick={onHelp} title="Keys (?)">
+      <Button display={wide} size="xs" variant="ghost" px="6px" onClick={onHelp} title={t("Keys (?)")}>
         ?
       </Button>
-      <Button display={wide} size="xs" variant="outline" onClick={onBeside} title="Hold it beside another attempt (Y)">
-        beside
+      <Button
+        display={wide}
+        size="xs"
+        variant="outline"
+        onClick={onBeside}
+        title={t("Hold it beside another attempt (Y)")}
+      >
+        {t("beside")}
       </Button>
-      <Button onClick={onFeedback} title="Feedback page (O)">
-        Feedback
+      <Button onClick={onFeedback} title={t("Feedback page (O)")}>
+        {t("Feedback")}
       </Button>
     </Flex>
   );

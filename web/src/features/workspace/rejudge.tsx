@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Workspace } from "../../api/client";
 import { Notice } from "../../ui/parts";
 import { useRejudge } from "./api";
+import { t } from "../../texts/texts";
 
 /** Rejudge offers the newer version of the model and says what it changed. */
 export function Rejudge({ attempt, newer }: { attempt: string; newer?: Workspace["newer"] }) {
@@ -12,7 +13,7 @@ export function Rejudge({ attempt, newer }: { attempt: string; newer?: Workspace
   const list = done && [
     ...done.verdicts.map((v) => `${v.name}: ${v.before} → ${v.after}`),
     ...done.gone.map((f) => `gone: ${f}`),
-    ...done.come.map((f) => `now there: ${f}`),
+    ...done.come.map((f) => t("now there: {f}", { f })),
   ];
   return (
     <Notice tone={act.error ? "clay" : "amber"} m="8px 16px 0" data-testid="rejudge">
@@ -21,9 +22,12 @@ export function Rejudge({ attempt, newer }: { attempt: string; newer?: Workspace
           ? act.error.message
           : list
             ? list.length
-              ? `Judged anew. ${list.join(" · ")}`
-              : "Judged anew; no verdict changed."
-            : `Your team has changed this model since (${newer!.reason}). This attempt keeps the version by which it was judged.`}
+              ? t("Judged anew. {list}", { list: list.join(" · ") })
+              : t("Judged anew; no verdict changed.")
+            : t(
+                "Your team has changed this model since ({reason}). This attempt keeps the version by which it was judged.",
+                { reason: newer!.reason },
+              )}
       </Text>
       {!done && (
         <Button
@@ -32,7 +36,7 @@ export function Rejudge({ attempt, newer }: { attempt: string; newer?: Workspace
           loading={act.isPending}
           onClick={() => void act.mutateAsync(attempt).then(setDone, () => {})}
         >
-          judge anew
+          {t("judge anew")}
         </Button>
       )}
     </Notice>

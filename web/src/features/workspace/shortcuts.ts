@@ -3,6 +3,7 @@ import type { Commands } from "./commands";
 import { panels, type Panel } from "./panels/registry";
 import { speeds } from "./stage/player";
 import type { Handle } from "./timeline/timeline";
+import { t } from "../../texts/texts";
 
 // One table of keys: the handler and the key sheet both come from it.
 
@@ -24,7 +25,7 @@ const open =
 export const shortcuts: Shortcut[] = [
   {
     show: "← →",
-    does: "one frame back or on (Shift: ten); the wheel does the same",
+    does: t("one frame back or on (Shift: ten); the wheel does the same"),
     keys: {
       ArrowLeft: along(-1, 0),
       ArrowRight: along(1, 0),
@@ -34,39 +35,43 @@ export const shortcuts: Shortcut[] = [
   },
   {
     show: "S D",
-    does: "one frame back or on, also while a point is selected",
+    does: t("one frame back or on, also while a point is selected"),
     keys: { s: (c) => c.player.step(-1), d: (c) => c.player.step(1) },
   },
   {
     show: "↑ ↓",
-    does: "flag before or after; B and N do the same",
+    does: t("flag before or after; B and N do the same"),
     keys: { ArrowUp: along(0, -1), ArrowDown: along(0, 1), b: (c) => c.hop(-1), n: (c) => c.hop(1) },
   },
-  { show: "Space", does: "play or stop", keys: { " ": (c) => c.player.toggle() } },
+  { show: "Space", does: t("play or stop"), keys: { " ": (c) => c.player.toggle() } },
   {
     show: "1 2 3 4",
-    does: "full, half, quarter, eighth of true speed",
+    does: t("full, half, quarter, eighth of true speed"),
     keys: Object.fromEntries(speeds.map((s, i): [string, Act] => [String(i + 1), (c) => c.player.setSpeed(s)])),
   },
-  { show: "R", does: "loop the phase under the cursor, or drag along the ruler", keys: { r: (c) => c.loop() } },
-  { show: "F", does: "flag the next key position here", keys: { f: (c) => c.flagNext() } },
-  { show: "P", does: "place points, guided", keys: { p: (c) => c.dispatch({ type: "place" }) } },
-  { show: "Z", does: "talk: your voice and what you show are kept; once more when done", keys: { z: (c) => c.talk() } },
+  { show: "R", does: t("loop the phase under the cursor, or drag along the ruler"), keys: { r: (c) => c.loop() } },
+  { show: "F", does: t("flag the next key position here"), keys: { f: (c) => c.flagNext() } },
+  { show: "P", does: t("place points, guided"), keys: { p: (c) => c.dispatch({ type: "place" }) } },
+  {
+    show: "Z",
+    does: t("talk: your voice and what you show are kept; once more when done"),
+    keys: { z: (c) => c.talk() },
+  },
   {
     show: "H K",
-    does: "the point is hidden (a guess); skip it",
+    does: t("the point is hidden (a guess); skip it"),
     keys: { h: (c) => c.hide(), k: (c) => c.skip() },
   },
-  { show: "← ↑ → ↓", does: "with a point selected: move it a tenth of a pixel (Shift: one)", keys: {} },
-  { show: "Delete", does: "take the selected point away", keys: { Delete: (c) => c.remove() } },
+  { show: "← ↑ → ↓", does: t("with a point selected: move it a tenth of a pixel (Shift: one)"), keys: {} },
+  { show: "Delete", does: t("take the selected point away"), keys: { Delete: (c) => c.remove() } },
   {
     show: "V ⇧V",
-    does: "next or last doubtful point",
+    does: t("next or last doubtful point"),
     keys: { v: (c) => c.suspect(1), V: (c) => c.suspect(-1) },
   },
   {
     show: "5 6 7 8 9",
-    does: "in Check: first, second, third answer; later; the frame on the stage",
+    does: t("in Check: first, second, third answer; later; the frame on the stage"),
     keys: {
       "5": (c) => c.answer(0),
       "6": (c) => c.answer(1),
@@ -77,14 +82,14 @@ export const shortcuts: Shortcut[] = [
   },
   {
     show: "⇧S",
-    does: "exchange left and right: the legs, or the arms with a joint of one selected; in the loop, or everywhere",
+    does: t("exchange left and right: the legs, or the arms with a joint of one selected; in the loop, or everywhere"),
     keys: { S: (c) => c.swap() },
   },
-  { show: "⇧L", does: "copy a link to this moment, for a colleague", keys: { L: (c) => c.link() } },
-  { show: "L", does: "skeleton on or off", keys: { l: (c) => c.dispatch({ type: "skeleton" }) } },
+  { show: "⇧L", does: t("copy a link to this moment, for a colleague"), keys: { L: (c) => c.link() } },
+  { show: "L", does: t("skeleton on or off"), keys: { l: (c) => c.dispatch({ type: "skeleton" }) } },
   {
     show: "+ − 0",
-    does: "zoom the score at the cursor; all of it (the wheel over it does the same, Shift moves)",
+    does: t("zoom the score at the cursor; all of it (the wheel over it does the same, Shift moves)"),
     keys: {
       "+": (_, __, t) => t?.zoom(1.6),
       "-": (_, __, t) => t?.zoom(1 / 1.6),
@@ -98,12 +103,12 @@ export const shortcuts: Shortcut[] = [
   },
   {
     show: ". M",
-    does: "the next attempt of the queue; the athlete's log",
+    does: t("the next attempt of the queue; the athlete's log"),
     keys: { ".": (c) => c.go("next"), m: (c) => c.go("log") },
   },
   {
     show: "A X",
-    does: "accept or refuse the finding",
+    does: t("accept or refuse the finding"),
     keys: { a: (c) => c.decide("accepted"), x: (c) => c.decide("refused") },
   },
   {
@@ -113,13 +118,13 @@ export const shortcuts: Shortcut[] = [
   },
   {
     show: "O Y",
-    does: "feedback page; side by side with another attempt",
+    does: t("feedback page; side by side with another attempt"),
     keys: { o: (c) => c.go("feedback"), y: (c) => c.dispatch({ type: "dialog", dialog: "compare" }) },
   },
-  { show: "Ctrl+wheel", does: "zoom at the pointer; drag to move; double click to go back", keys: {} },
+  { show: "Ctrl+wheel", does: t("zoom at the pointer; drag to move; double click to go back"), keys: {} },
   {
     show: "? Esc",
-    does: "these keys; leave what was begun",
+    does: t("these keys; leave what was begun"),
     keys: { "?": (c) => c.dispatch({ type: "dialog", dialog: "keys" }), Escape: (c) => c.dispatch({ type: "escape" }) },
   },
 ];

@@ -29,13 +29,14 @@ import { CurvePicker } from "./timeline/curvepicker";
 import { save, toPNG, toSVG } from "./timeline/export";
 import { Timeline, type Handle } from "./timeline/timeline";
 import { Toolbar } from "./timeline/toolbar";
+import { t } from "../../texts/texts";
 
 /** The workspace opens one attempt. */
 export default function WorkspacePage() {
   const { id = "" } = useParams();
   const sheet = useWorkspace(id);
   useTitle(sheet.data?.athlete.name, sheet.data && (sheet.data.attempt.mark || sheet.data.model.name.toLowerCase()));
-  if (!sheet.data) return <Opening what="the attempt" error={sheet.error} />;
+  if (!sheet.data) return <Opening what={t("the attempt")} error={sheet.error} />;
   return <Attempt key={id} sheet={sheet.data} />;
 }
 
@@ -69,7 +70,7 @@ function Attempt({ sheet }: { sheet: Workspace }) {
           <Notice tone={saving.state === "kept" ? "amber" : "clay"} m="8px 16px 0">
             {trouble}
             <Button size="2xs" variant="ghost" ml="auto" onClick={w.dismiss}>
-              close
+              {t("close")}
             </Button>
           </Notice>
         )}
@@ -79,7 +80,7 @@ function Attempt({ sheet }: { sheet: Workspace }) {
               {w.linked}
             </Text>
             <Button size="2xs" variant="ghost" onClick={w.unlink}>
-              close
+              {t("close")}
             </Button>
           </Notice>
         )}
@@ -209,7 +210,7 @@ function NoClip({ attempt, film }: { attempt: string; film: string }) {
     <Panel h="100%" display="flex" alignItems="center" justifyContent="center" p="30px">
       <Box w="480px">
         <Text fontSize="16px" fontWeight="600">
-          No clip on this attempt yet
+          {t("No clip on this attempt yet")}
         </Text>
         <Text color="quiet">{film}</Text>
         <DropArea files={[]} onFiles={(f) => send(attempt, f, () => refresh("queue", "workspace"))} />
@@ -231,7 +232,7 @@ function Below({ w, timeline }: { w: Parts; timeline: React.RefObject<Handle | n
     async (kind: "svg" | "png") => {
       const drawing = timeline.current?.svg();
       if (!drawing) return;
-      const name = `${sheet.athlete.name} ${model.name} score.${kind}`;
+      const name = t("{name} {name2} score.{kind}", { name: sheet.athlete.name, name2: model.name, kind });
       save(name, kind === "svg" ? new Blob([toSVG(drawing)], { type: "image/svg+xml" }) : await toPNG(drawing));
     },
     [timeline, sheet.athlete.name, model.name],
@@ -265,7 +266,9 @@ function Below({ w, timeline }: { w: Parts; timeline: React.RefObject<Handle | n
         placing={state.mode.is === "placing"}
         problem={
           unreadable.length
-            ? `Stored, but not to be read any more: ${unreadable.join(", ")}. Make it anew.`
+            ? t("Stored, but not to be read any more: {unreadable}. Make it anew.", {
+                unreadable: unreadable.join(", "),
+              })
             : report?.problems[0]
         }
         onFlag={w.flag}
@@ -291,7 +294,7 @@ function Below({ w, timeline }: { w: Parts; timeline: React.RefObject<Handle | n
         />
       ) : (
         <Text color="quiet" py="20px">
-          The score appears when the clip is ready.
+          {t("The score appears when the clip is ready.")}
         </Text>
       )}
     </div>
@@ -308,7 +311,7 @@ function Side({ open }: { open: Open }) {
     <Notice mb="10px">
       <Text flex="1">{question}</Text>
       <Button size="2xs" variant="outline" onClick={() => to("clip")}>
-        answer
+        {t("answer")}
       </Button>
     </Notice>
   );
@@ -352,34 +355,36 @@ function Side({ open }: { open: Open }) {
                 aria-pressed={state.beside === second.id}
                 bg={state.beside === second.id ? "raised" : undefined}
                 onClick={() => dispatch({ type: "beside", id: state.beside === second.id ? null : second.id })}
-                title="Show the other clip beside this one, at the same moment"
+                title={t("Show the other clip beside this one, at the same moment")}
               >
-                side by side
+                {t("side by side")}
               </Button>
             )}
             <Button size="xs" variant="ghost" onClick={() => dispatch({ type: "dialog", dialog: "add-clip" })}>
-              add a clip
+              {t("add a clip")}
             </Button>
           </Flex>
         )}
         {unanswered &&
           clip.capture_rate === 0 &&
-          asks("The camera's frame rate is not known, so no true time can be given.")}
-        {unanswered && clip.direction === 0 && clip.view === "side" && asks("Which way does the athlete run?")}
-        <Boundary at={panel.id} part="This panel">
+          asks(t("The camera's frame rate is not known, so no true time can be given."))}
+        {unanswered && clip.direction === 0 && clip.view === "side" && asks(t("Which way does the athlete run?"))}
+        <Boundary at={panel.id} part={t("This panel")}>
           {panel.has(open) && <panel.Component />}
         </Boundary>
         {!evaluation.report && panel.id !== "clip" && (
-          <Text color="quiet">Numbers appear when the clip is ready, positions are flagged and points are placed.</Text>
+          <Text color="quiet">
+            {t("Numbers appear when the clip is ready, positions are flagged and points are placed.")}
+          </Text>
         )}
         {attempt.injury_note && (
           <Notice mt="14px">
-            <Text>Injuries to mind: {attempt.injury_note}</Text>
+            <Text>{t("Injuries to mind: {injuryNote}", { injuryNote: attempt.injury_note })}</Text>
           </Notice>
         )}
         {attempt.coach_focus && (
           <Text fontSize="12px" color="quiet" mt="10px">
-            Own coach works on: {attempt.coach_focus}
+            {t("Own coach works on: {coachFocus}", { coachFocus: attempt.coach_focus })}
           </Text>
         )}
       </div>

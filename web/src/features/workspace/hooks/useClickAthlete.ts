@@ -1,5 +1,6 @@
 import { useBeginDraft, useServerDraft } from "../../drafting/api";
 import { useOpenClip } from "../context";
+import { t } from "../../../texts/texts";
 
 /** share of the picture's height that a click takes for the athlete where nobody is drafted. */
 const usual = 0.5;
@@ -13,7 +14,7 @@ export function useClickAthlete(says: (trouble: string) => void) {
   return () =>
     tool({
       kind: "spot",
-      says: "Click the athlete",
+      says: t("Click the athlete"),
       done: (x, y) => {
         tool(null);
         const frame = player.get().frame;
@@ -24,7 +25,7 @@ export function useClickAthlete(says: (trouble: string) => void) {
           key: "subject",
           value: { frame, x: x - side / 2, y: y - side / 2, width: side, height: side },
         });
-        if (server.data?.away !== "") return says("Now draft it again in Track: this browser does it.");
+        if (server.data?.away !== "") return says(t("Now draft it again in Track: this browser does it."));
         void kept()
           .then(() =>
             begin.mutateAsync({ clip: clip.id, wish: { from: 0, to: clip.stamps.length - 1, step: 1, anew: true } }),

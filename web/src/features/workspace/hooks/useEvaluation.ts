@@ -2,6 +2,7 @@ import { replaceEqualDeep } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import type { Calls, Clip, ClipWork, Work, Workspace } from "../../../api/client";
 import { loadCore, openSession, type Core, type Input } from "../../../core/core";
+import { t } from "../../../texts/texts";
 
 /** useCore loads the core when the workspace opens. */
 export function useCore() {
@@ -96,7 +97,10 @@ export function useEvaluation(
     } catch (e) {
       return [
         kept.last(),
-        `The numbers cannot be computed anew: ${(e as Error).message}. What you place and flag is saved all the same; take the last change back, or reload.`,
+        t(
+          "The numbers cannot be computed anew: {message}. What you place and flag is saved all the same; take the last change back, or reload.",
+          { message: (e as Error).message },
+        ),
       ];
     }
   }, [core, input, ready, before, work.findings, sheet.refused, kept]);

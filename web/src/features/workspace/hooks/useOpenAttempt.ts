@@ -20,6 +20,7 @@ import { useClipPlayer } from "./useClipPlayer";
 import { useCore, useEvaluation } from "./useEvaluation";
 import { usePlacing } from "./usePlacing";
 import { useTalk } from "./useTalk";
+import { t } from "../../../texts/texts";
 
 const curvesKey = "neo.staves";
 const noCurves: Lane[] = []; // the same, so that nothing is drawn anew for it
@@ -149,7 +150,7 @@ export function useOpenAttempt(sheet: Workspace) {
     const { metres } = state.mode;
     return {
       kind: "line",
-      says: `Drag along the ${metres} m`,
+      says: t("Drag along the {metres} m", { metres }),
       done: (a, b) => {
         const value = { ax: a[0], ay: a[1], bx: b[0], by: b[1], metres };
         edit({ kind: "scale", clip: clip.id, key: "line", value });
@@ -213,7 +214,7 @@ export function useOpenAttempt(sheet: Workspace) {
     const place = placeOf(clips, clip, { panel, fault }, player.get().frame);
     const at = `${window.location.origin}/attempt/${attempt}${write(place)}`;
     void navigator.clipboard.writeText(at).then(
-      () => setLinked("Copied: the link opens this clip at this frame for everybody of the team."),
+      () => setLinked(t("Copied: the link opens this clip at this frame for everybody of the team.")),
       () => setLinked(at), // no leave to copy: here it is
     );
   }, [attempt, clips, clip, player, panel, fault]);

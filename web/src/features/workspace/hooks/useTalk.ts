@@ -3,6 +3,7 @@ import { useEffect, useEffectEvent, useMemo } from "react";
 import { useSearchParams } from "react-router";
 import { Recorder, type Stage } from "../../voiceover/recorder";
 import { useChapters } from "../../voiceover/api";
+import { t } from "../../../texts/texts";
 
 /** useTalk records what the coach says and shows. Each finding that is opened meanwhile
  * begins a chapter; opening is the fault and its name, or nothing. */
@@ -30,7 +31,10 @@ export function useTalk(
     if (!ready) return;
     if (again) void recorder.start(again.name, again.finding, again.id);
     else if (opening) void recorder.start(opening.name, opening.fault);
-    else void recorder.start(chapters.data?.length ? `Part ${chapters.data.length + 1}` : "The whole");
+    else
+      void recorder.start(
+        chapters.data?.length ? t("Part {count}", { count: chapters.data.length + 1 }) : t("The whole"),
+      );
   };
   const toChapter = useEffectEvent(() => {
     if (opening && !again) recorder.chapter(opening.name, opening.fault);

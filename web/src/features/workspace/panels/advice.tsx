@@ -6,6 +6,7 @@ import { Head, Label, Notice } from "../../../ui/parts";
 import { type Open } from "../context";
 import { useDraft } from "../../../ui/draft";
 import { Ladder } from "../../../ui/ladder";
+import { t } from "../../../texts/texts";
 
 export function Cues({
   model,
@@ -43,17 +44,17 @@ export function Cues({
   };
   return (
     <Box mb="12px">
-      <Head>Cues for it</Head>
+      <Head>{t("Cues for it")}</Head>
       {fault.setting && (
         <Text fontSize="12px" color="quiet" mb="4px">
-          Mostly a matter of the block setting: see “What if”.
+          {t("Mostly a matter of the block setting: see “What if”.")}
         </Text>
       )}
       {cues.map((c) => (
         <Flex key={c.id} align="center" gap="6px" py="2px">
           <Text flex="1">“{c.words}”</Text>
           <Text fontSize="11px" color="quiet">
-            {c.id.endsWith("brief") ? "short" : c.focus}
+            {c.id.endsWith("brief") ? t("short") : c.focus}
           </Text>
           <Button
             size="xs"
@@ -61,7 +62,7 @@ export function Cues({
             onClick={() => give("main", c)}
             data-cue={c.id}
           >
-            main
+            {t("main")}
           </Button>
           <Button
             size="xs"
@@ -69,7 +70,7 @@ export function Cues({
             disabled={!work.advice.main}
             onClick={() => give("second", c)}
           >
-            second
+            {t("second")}
           </Button>
         </Flex>
       ))}
@@ -100,28 +101,28 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
                   h="20px"
                   onClick={() => edit({ kind: "advice", key: slot, value: null })}
                 >
-                  remove
+                  {t("remove")}
                 </Button>
               }
             >
-              {slot === "main" ? "The cue" : "One more, when that is easy"}
+              {slot === "main" ? t("The cue") : t("One more, when that is easy")}
             </Head>
             <Words
-              label={slot === "main" ? "The cue" : "The second cue"}
+              label={slot === "main" ? t("The cue") : t("The second cue")}
               value={a.words}
               onDone={(words) => words && put({ words })}
             />
             {a.backfire && (
               <Notice my="6px">
-                <Text>If overdone: {a.backfire}</Text>
+                <Text>{t("If overdone: {backfire}", { backfire: a.backfire })}</Text>
               </Notice>
             )}
             <Flex gap="8px">
               <Box flex="1">
-                <Label>Drill</Label>
+                <Label>{t("Drill")}</Label>
                 <NativeSelect.Root size="sm">
                   <NativeSelect.Field
-                    aria-label="Drill"
+                    aria-label={t("Drill")}
                     value={a.drill.name}
                     onChange={(e) =>
                       put({
@@ -134,15 +135,15 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
                     {(fault?.drills ?? []).map((d) => (
                       <option key={d.name}>{d.name}</option>
                     ))}
-                    <option value="">no drill</option>
+                    <option value="">{t("no drill")}</option>
                   </NativeSelect.Field>
                   <NativeSelect.Indicator />
                 </NativeSelect.Root>
               </Box>
               <Box flex="1">
-                <Label>Sets and reps</Label>
+                <Label>{t("Sets and reps")}</Label>
                 <Line
-                  label="Sets and reps"
+                  label={t("Sets and reps")}
                   value={a.drill.dose.says ?? ""}
                   onDone={(says) => put({ drill: { ...a.drill, dose: { says } } })}
                 />
@@ -151,7 +152,7 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
             <Ladder drill={a.drill} />
             <Text fontSize="12px" mt="6px">
               <Text as="span" color="quiet">
-                Next clip should show{" "}
+                {t("Next clip should show")}{" "}
               </Text>
               <Text as="span" color="amber" fontWeight="600">
                 {cp.name.toLowerCase()} {goal(cp)}
@@ -159,18 +160,21 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
               {s && (
                 <Text as="span" color="quiet">
                   {" "}
-                  (now {minus(s.value)}
-                  {s.unit && " " + s.unit} {s.half})
+                  {t("(now {value}{unit} {half})", {
+                    value: minus(s.value),
+                    unit: s.unit && " " + s.unit,
+                    half: s.half,
+                  })}
                 </Text>
               )}
             </Text>
           </Box>
         );
       })}
-      <Label>Message to the athlete</Label>
+      <Label>{t("Message to the athlete")}</Label>
       <Box data-testid="note">
         <Words
-          label="Message to the athlete"
+          label={t("Message to the athlete")}
           value={work.note}
           rows={2}
           onDone={(note) => edit({ kind: "note", key: "athlete", value: note || null })}
@@ -204,7 +208,7 @@ function Phrases({ note, onNote }: { note: string; onNote(v: string): void }) {
       ))}
       {note && !phrases.includes(note) && note.length <= 200 && (
         <Button size="2xs" variant="ghost" onClick={() => keep.mutate({ says: note, keep: true })}>
-          save as a quick phrase
+          {t("save as a quick phrase")}
         </Button>
       )}
     </Flex>

@@ -7,6 +7,7 @@ import { Head, Notice } from "../../../ui/parts";
 import { usePlayer } from "../stage/player";
 import { useOpenClip } from "../context";
 import type { Overlay } from "../stage/tools";
+import { t } from "../../../texts/texts";
 
 type AnnotationReading = Calls["annotations_answer"]["readings"][number];
 
@@ -31,7 +32,7 @@ export const pivot = (id: string) => {
   return part && parent[part] ? `${side}_${parent[part]}` : alone[id];
 };
 
-const names: Record<Annotation["kind"], string> = { pin: "pin", line: "line to hold", should: "should be" };
+const names: Record<Annotation["kind"], string> = { pin: "pin", line: t("line to hold"), should: t("should be") };
 
 /** tell writes what a mark says at a frame. */
 export function tell(s: AnnotationReading): string {
@@ -93,53 +94,53 @@ export function AnnotatePanel() {
   const tools: [string, string, () => void][] = [
     [
       "pin",
-      "Stays where the joint is now, to see it leave",
+      t("Stays where the joint is now, to see it leave"),
       () =>
         tool({
           kind: "joint",
-          says: "Click the joint to pin",
+          says: t("Click the joint to pin"),
           done: (id) => put({ kind: "pin", frame: here(), landmark: id }),
         }),
     ],
     [
       "line",
-      "Lies along two joints and stays",
+      t("Lies along two joints and stays"),
       () =>
         tool({
           kind: "joint",
-          says: "Click the lower joint of the line",
+          says: t("Click the lower joint of the line"),
           done: (a) =>
             tool({
               kind: "joint",
-              says: `From ${label(a)} to which joint?`,
+              says: t("From {a} to which joint?", { a: label(a) }),
               done: (b) =>
                 a === b
-                  ? setSays("A line needs two different joints.")
+                  ? setSays(t("A line needs two different joints."))
                   : put({ kind: "line", frame: here(), landmark: b, other: a }),
             }),
         }),
     ],
     [
       "plumb",
-      "Hangs straight through a joint and stays",
+      t("Hangs straight through a joint and stays"),
       () =>
         tool({
           kind: "joint",
-          says: "Click the joint that the plumb line goes through",
+          says: t("Click the joint that the plumb line goes through"),
           done: (id) => put({ kind: "line", frame: here(), landmark: id }),
         }),
     ],
     [
-      "should be",
-      "Drag a limb to where it ought to be",
+      t("should be"),
+      t("Drag a limb to where it ought to be"),
       () =>
         tool({
           kind: "limb",
-          says: "Drag the end of a limb to where it should be",
+          says: t("Drag the end of a limb to where it should be"),
           done: (id, x, y) => {
             const other = pivot(id);
             if (other) put({ kind: "should", frame: here(), landmark: id, other, x, y });
-            else setSays(`The ${label(id)} has no joint to turn about.`);
+            else setSays(t("The {id} has no joint to turn about.", { id: label(id) }));
           },
         }),
     ],
@@ -147,7 +148,7 @@ export function AnnotatePanel() {
   const target = (s: Annotation) => {
     const a = core.target({ input, annotation: s });
     const cp = a.checkpoint;
-    if (!cp) return setSays(a.missing ?? "This cannot become a target.");
+    if (!cp) return setSays(a.missing ?? t("This cannot become a target."));
     const old = advice.main;
     const f = model.faults.find((x) => x.id === findings[0]?.fault);
     const cue = f?.cues[0];
@@ -157,7 +158,7 @@ export function AnnotatePanel() {
       value: {
         fault: old?.fault ?? f?.id ?? "",
         focus: old?.focus ?? cue?.focus ?? "inward",
-        words: old?.words ?? s.note ?? `Bring the ${label(s.landmark)} to the line`,
+        words: old?.words ?? s.note ?? t("Bring the {landmark} to the line", { landmark: label(s.landmark) }),
         backfire: old?.backfire ?? cue?.backfire ?? "",
         drill: old?.drill ?? f?.drills[0] ?? { name: "", dose: {}, feel: "" },
         target: cp.id,
@@ -165,12 +166,16 @@ export function AnnotatePanel() {
       },
     });
     setSays(
-      `The main cue now aims at: ${cp.name}, ${minus(cp.band.lo!.toFixed(0))} to ${minus(cp.band.hi!.toFixed(0))}°.`,
+      t("The main cue now aims at: {name}, {minus} to {minus2}°.", {
+        name: cp.name,
+        minus: minus(cp.band.lo!.toFixed(0)),
+        minus2: minus(cp.band.hi!.toFixed(0)),
+      }),
     );
   };
   return (
     <Box data-testid="shows">
-      <Head tone="chalk">Show on the picture</Head>
+      <Head tone="chalk">{t("Show on the picture")}</Head>
       <Flex gap="5px" wrap="wrap" mb="8px">
         {tools.map(([name, hint, f]) => (
           <Button key={name} size="xs" variant="outline" title={hint} onClick={f} data-show={name}>
@@ -181,31 +186,31 @@ export function AnnotatePanel() {
       {says && <Notice mb="8px">{says}</Notice>}
       {list.length === 0 && (
         <Text fontSize="12px" color="quiet">
-          A pin shows how far a joint drifts and since when. A line stays along a trunk, a leg or a shaft. A should-be
-          shows the limb where it ought to be, with the difference. All are kept with the attempt and go into stills and
-          feedback.
+          {t(
+            "A pin shows how far a joint drifts and since when. A line stays along a trunk, a leg or a shaft. A should-be shows the limb where it ought to be, with the difference. All are kept with the attempt and go into stills and feedback.",
+          )}
         </Text>
       )}
       {list.map(([key, s], i) => (
         <Box key={key} py="6px" borderTop="1px solid" borderColor="seam" data-mark={s.kind}>
           <Flex align="baseline" gap="8px">
             <Text flex="1" fontSize="12.5px">
-              <b>{s.kind === "line" && !s.other ? "plumb line" : names[s.kind]}</b> {label(s.landmark)}
+              <b>{s.kind === "line" && !s.other ? t("plumb line") : names[s.kind]}</b> {label(s.landmark)}
               {s.other && s.kind === "line" ? `–${label(s.other)}` : ""}
               <Text as="span" color="quiet" fontSize="11.5px">
                 {" "}
-                from frame {s.frame}
+                {t("from frame {frame}", { frame: s.frame })}
               </Text>
             </Text>
             <Button size="xs" h="20px" px="6px" variant="ghost" onClick={() => player.jump(s.frame)}>
-              go
+              {t("go")}
             </Button>
             <Button
               size="xs"
               h="20px"
               px="6px"
               variant="ghost"
-              aria-label="take the mark away"
+              aria-label={t("take the mark away")}
               onClick={() => edit({ kind: "annotation", clip: clip.id, key, value: null })}
             >
               ×
@@ -222,7 +227,7 @@ export function AnnotatePanel() {
                 color="quiet"
                 onClick={() => player.jump(shown[i].since!)}
               >
-                since frame {shown[i].since}
+                {t("since frame {since}", { since: shown[i].since })}
               </Button>
             )}
           </Text>
@@ -230,7 +235,7 @@ export function AnnotatePanel() {
             <Input
               h="24px"
               fontSize="12px"
-              placeholder="a word to it"
+              placeholder={t("a word to it")}
               defaultValue={s.note ?? ""}
               maxLength={200}
               onBlur={(e) =>
@@ -240,7 +245,7 @@ export function AnnotatePanel() {
             />
             {s.kind === "should" && (
               <Button size="xs" h="24px" variant="outline" onClick={() => target(s)}>
-                make it the target
+                {t("make it the target")}
               </Button>
             )}
           </Flex>

@@ -8,6 +8,7 @@ import { useOpenClip } from "../context";
 import { useClickAthlete } from "../hooks/useClickAthlete";
 import { answer, asked, taken } from "../questions";
 import { usePlayer } from "../stage/player";
+import { t } from "../../../texts/texts";
 
 type Question = Report["questions"][number];
 
@@ -26,13 +27,15 @@ export function CheckPanel() {
       ) : (
         <Text fontSize="12.5px" color="quiet" mb="14px">
           {all.length
-            ? "You have put off what is left. It comes back when the clip is opened again."
-            : "Nothing to ask: what this clip can carry is read, or its key positions are not found yet. Flag one by hand (F) and the rest may follow."}
+            ? t("You have put off what is left. It comes back when the clip is opened again.")
+            : t(
+                "Nothing to ask: what this clip can carry is read, or its key positions are not found yet. Flag one by hand (F) and the rest may follow.",
+              )}
         </Text>
       )}
       {rest.length > 0 && (
         <Box mb="14px">
-          <Head>Then</Head>
+          <Head>{t("Then")}</Head>
           {rest.map((x) => (
             <Flex
               key={x.id}
@@ -55,7 +58,7 @@ export function CheckPanel() {
       )}
       {carries && (
         <Box fontSize="12px" data-testid="carries">
-          <Head>What these pictures carry</Head>
+          <Head>{t("What these pictures carry")}</Head>
           {carries.can.map((c) => (
             <Text key={c} mb="2px">
               {c}
@@ -64,7 +67,7 @@ export function CheckPanel() {
           {carries.cannot.length > 0 && (
             <>
               <Text color="amber" mt="8px" mb="2px">
-                and what they do not
+                {t("and what they do not")}
               </Text>
               {carries.cannot.map((c) => (
                 <Text key={c} color="quiet" mb="2px">
@@ -138,8 +141,10 @@ function Card({ q }: { q: Question }) {
         >
           <Seen clip={clip} circle={circle} />
           <Text fontSize="11.5px" pt="4px">
-            <Key>5</Key> take this one
-            {circle.lines ? "" : "; its lines are not seen: the camera is taken to stand square"}
+            <Key>5</Key>{" "}
+            {t("take this one{which}", {
+              which: circle.lines ? "" : t("; its lines are not seen: the camera is taken to stand square"),
+            })}
           </Text>
         </Box>
       )}
@@ -151,12 +156,12 @@ function Card({ q }: { q: Question }) {
       <Flex gap="6px" flexWrap="wrap">
         {q.kind === "moment" && !q.options.some((o) => o.frame === frame) && (
           <Button size="xs" variant="outline" onClick={() => take({ label: "", frame })} data-testid="this-frame">
-            the frame on the stage ({frame}) <Key>9</Key>
+            {t("the frame on the stage ({frame})", { frame })} <Key>9</Key>
           </Button>
         )}
         {q.kind === "moment" && q.options.length === 0 && (
           <Button size="xs" variant="outline" onClick={() => player.jump(q.frame)}>
-            go near it
+            {t("go near it")}
           </Button>
         )}
         {q.kind === "athlete" && (
@@ -169,12 +174,12 @@ function Card({ q }: { q: Question }) {
             }}
             data-testid="click-athlete"
           >
-            click the athlete
+            {t("click the athlete")}
           </Button>
         )}
         {q.kind === "circle" && (
           <Button size="xs" variant="outline" onClick={() => dispatch({ type: "panel", panel: "ground" })}>
-            mark its rim <Key>G</Key>
+            {t("mark its rim")} <Key>G</Key>
           </Button>
         )}
         {q.kind === "joint" && (
@@ -186,7 +191,7 @@ function Card({ q }: { q: Question }) {
               dispatch({ type: "select", landmark: q.landmark ?? null });
             }}
           >
-            {q.options.length ? "drag it on the stage" : "place it on the stage"}
+            {q.options.length ? t("drag it on the stage") : t("place it on the stage")}
           </Button>
         )}
         {q.kind === "moment" && (
@@ -195,11 +200,11 @@ function Card({ q }: { q: Question }) {
             variant="outline"
             onClick={() => edit({ kind: "flag", clip: clip.id, key: q.position ?? "", value: -1 })}
           >
-            not in this clip
+            {t("not in this clip")}
           </Button>
         )}
         <Button size="xs" variant="ghost" onClick={() => dispatch({ type: "later", id: clip.id + q.id })}>
-          later <Key>8</Key>
+          {t("later")} <Key>8</Key>
         </Button>
       </Flex>
     </Box>
@@ -241,7 +246,7 @@ function Seen({ clip, circle }: { clip: { id: string; width: number; height: num
   );
 }
 
-const hang = (n: number) => (n === 1 ? "1 reading" : `${n} readings`);
+const hang = (n: number) => (n === 1 ? t("1 reading") : t("{n} readings", { n }));
 
 /** Crop shows the part of a frame in which to look, with a ring round a joint. */
 function Crop({
@@ -296,7 +301,7 @@ function Part({
     >
       <img
         src={frameURL(clip.id, frame)}
-        alt={`frame ${frame}`}
+        alt={t("frame {frame}", { frame })}
         style={{
           position: "absolute",
           maxWidth: "none",

@@ -10,6 +10,7 @@ import { useOpenClip } from "../context";
 import { usePlayer } from "../stage/player";
 import { useDraft } from "../../../ui/draft";
 import { readNumber } from "../../../ui/decimal";
+import { t } from "../../../texts/texts";
 
 const candidates = [30, 50, 60, 120, 240];
 
@@ -41,7 +42,7 @@ export function ClipPanel() {
       ? core.rates({ stamps: clip.stamps, file_rate: clip.file_rate, on: on ?? 0, off: off ?? 0, rates }).hypotheses
       : [];
   const length = clip.capture_rate ? ((clip.stamps.at(-1) ?? 0) / 90000) * (clip.file_rate / clip.capture_rate) : null;
-  const rateFrom = { file: "from the file", coach: "your answer", unknown: "not known" }[clip.rate_from];
+  const rateFrom = { file: t("from the file"), coach: t("your answer"), unknown: t("not known") }[clip.rate_from];
   return (
     <Box data-testid="clipsheet">
       <Judged attempt={attempt} model={model} />
@@ -64,14 +65,28 @@ export function ClipPanel() {
         {[
           ["picture", `${clip.width} × ${clip.height} px`],
           ["frames", `${clip.stamps.length}`],
-          ["file plays at", `${clip.file_rate.toFixed(clip.file_rate % 1 > 0.01 ? 2 : 0)} a second`],
-          ["camera took", clip.capture_rate ? `${clip.capture_rate} a second (${rateFrom})` : `unknown`],
-          ["true length", length === null ? "unknown" : `${length.toFixed(2)} s`],
+          [
+            t("file plays at"),
+            t("{fileRate} a second", { fileRate: clip.file_rate.toFixed(clip.file_rate % 1 > 0.01 ? 2 : 0) }),
+          ],
+          [
+            t("camera took"),
+            clip.capture_rate
+              ? t("{captureRate} a second ({rateFrom})", { captureRate: clip.capture_rate, rateFrom })
+              : t("unknown"),
+          ],
+          [t("true length"), length === null ? t("unknown") : t("{count} s", { count: length.toFixed(2) })],
           [
             "scale",
             report?.scale
-              ? `${(report.scale.metres_per_pixel.value * 1000).toFixed(2)} mm a pixel ±${((100 * report.scale.metres_per_pixel.half95) / report.scale.metres_per_pixel.value).toFixed(0)} %, ${report.scale.from === "line" ? "from your line" : "from standing height"}`
-              : "none yet",
+              ? t("{value} mm a pixel ±{half95} %, {which}", {
+                  value: (report.scale.metres_per_pixel.value * 1000).toFixed(2),
+                  half95: ((100 * report.scale.metres_per_pixel.half95) / report.scale.metres_per_pixel.value).toFixed(
+                    0,
+                  ),
+                  which: report.scale.from === "line" ? t("from your line") : t("from standing height"),
+                })
+              : t("none yet"),
           ],
         ].map(([k, v]) => (
           <Box key={k} display="contents">
@@ -85,7 +100,7 @@ export function ClipPanel() {
         <Notice mb="10px" data-testid="offer">
           <Text flex="1">{clip.rate_offer.reason}.</Text>
           <Button size="2xs" variant="outline" onClick={() => put({ capture_rate: clip.rate_offer!.rate })}>
-            take {Math.round(clip.rate_offer.rate * 100) / 100} a second
+            {t("take {rate} a second", { rate: Math.round(clip.rate_offer.rate * 100) / 100 })}
           </Button>
         </Notice>
       )}
@@ -93,21 +108,22 @@ export function ClipPanel() {
         <Notice mb="10px" data-testid="rate-hint">
           <Text flex="1">{report.rate_hint.reason}.</Text>
           <Button size="2xs" variant="outline" onClick={() => put({ capture_rate: report.rate_hint!.rate })}>
-            take {report.rate_hint.rate} a second
+            {t("take {rate} a second", { rate: report.rate_hint.rate })}
           </Button>
         </Notice>
       )}
-      <Head tone={clip.capture_rate ? "quiet" : "amber"}>How many frames a second did the camera take?</Head>
+      <Head tone={clip.capture_rate ? "quiet" : "amber"}>{t("How many frames a second did the camera take?")}</Head>
       <Text fontSize="12px" color="quiet" mb="6px">
-        Slow motion plays slower than it was filmed. Step to one ground contact and mark it: a wrong answer then shows
-        itself.
+        {t(
+          "Slow motion plays slower than it was filmed. Step to one ground contact and mark it: a wrong answer then shows itself.",
+        )}
       </Text>
       <Flex gap="6px" mb="6px">
         <Button size="xs" variant="outline" onClick={() => setContact([frame, contact[1]])}>
-          foot lands here {on !== undefined && on !== null ? `(${on})` : ""}
+          {t("foot lands here {which}", { which: on !== undefined && on !== null ? `(${on})` : "" })}
         </Button>
         <Button size="xs" variant="outline" onClick={() => setContact([contact[0], frame])}>
-          foot leaves here {off !== undefined && off !== null ? `(${off})` : ""}
+          {t("foot leaves here {which}", { which: off !== undefined && off !== null ? `(${off})` : "" })}
         </Button>
       </Flex>
       {guesses.map((g) => (
@@ -128,7 +144,7 @@ export function ClipPanel() {
           onClick={() => put({ capture_rate: g.rate })}
         >
           <Text w="58px" fontWeight="600">
-            {g.rate} /s
+            {t("{rate} /s", { rate: g.rate })}
           </Text>
           <Text
             flex="1"
@@ -143,13 +159,13 @@ export function ClipPanel() {
       <Flex gap="6px" mt="6px" align="center">
         <Input
           w="90px"
-          placeholder="other"
+          placeholder={t("other")}
           value={rate}
           onChange={(e) => setRate(e.target.value)}
-          aria-label="capture rate"
+          aria-label={t("capture rate")}
         />
         <Button size="xs" variant="outline" disabled={!(typed > 0)} onClick={() => put({ capture_rate: typed })}>
-          use it
+          {t("use it")}
         </Button>
       </Flex>
       {answer.error && (
@@ -160,7 +176,7 @@ export function ClipPanel() {
 
       <Flex gap="24px" mt="14px">
         <Box>
-          <Label>View</Label>
+          <Label>{t("View")}</Label>
           <Flex gap="4px">
             {(["side", "back", "front", "oblique"] as const).map((v) => (
               <Button
@@ -176,7 +192,7 @@ export function ClipPanel() {
           </Flex>
         </Box>
         <Box>
-          <Label>Runs to the</Label>
+          <Label>{t("Runs to the")}</Label>
           <Flex gap="4px">
             {([-1, 1] as const).map((d) => (
               <Button
@@ -186,7 +202,7 @@ export function ClipPanel() {
                 variant={clip.direction === d ? "solid" : "outline"}
                 onClick={() => put({ direction: d })}
               >
-                {d < 0 ? "← left" : "right →"}
+                {d < 0 ? t("← left") : t("right →")}
               </Button>
             ))}
           </Flex>
@@ -194,14 +210,14 @@ export function ClipPanel() {
       </Flex>
 
       <Box mt="14px">
-        <Label>Scale: a known length along the lane</Label>
+        <Label>{t("Scale: a known length along the lane")}</Label>
         <Flex gap="6px" align="center">
           <Input
             w="90px"
-            placeholder="metres"
+            placeholder={t("metres")}
             value={metres}
             onChange={(e) => setMetres(e.target.value)}
-            aria-label="known length in metres"
+            aria-label={t("known length in metres")}
           />
           <Button
             size="xs"
@@ -209,7 +225,7 @@ export function ClipPanel() {
             disabled={!((readNumber(metres) ?? 0) > 0)}
             onClick={() => onScaling(scaling ? null : (readNumber(metres) ?? null))}
           >
-            {scaling ? "now drag it in the picture" : "lay it"}
+            {scaling ? t("now drag it in the picture") : t("lay it")}
           </Button>
           {work.scale && (
             <Button
@@ -217,7 +233,7 @@ export function ClipPanel() {
               variant="ghost"
               onClick={() => edit({ kind: "scale", clip: clip.id, key: "line", value: null })}
             >
-              forget it
+              {t("forget it")}
             </Button>
           )}
         </Flex>
@@ -225,15 +241,17 @@ export function ClipPanel() {
 
       {clip.state === "ready" && (
         <Box mt="14px">
-          <Label>Points</Label>
+          <Label>{t("Points")}</Label>
           <Flex gap="14px" fontSize="12.5px">
             <a href={`/api/clips/${clip.id}/keypoints.json`} download>
-              COCO keypoints
+              {t("COCO keypoints")}
             </a>
             <a href={`/api/clips/${clip.id}/points.c3d`} download>
               C3D
             </a>
-            <RouterLink to={`/against/${attempt.id}?clip=${clip.id}`}>take in, or hold against others’</RouterLink>
+            <RouterLink to={`/against/${attempt.id}?clip=${clip.id}`}>
+              {t("take in, or hold against others’")}
+            </RouterLink>
           </Flex>
         </Box>
       )}
@@ -241,23 +259,23 @@ export function ClipPanel() {
       <Flex gap="6px" mt="18px">
         {(clip.state === "waiting" || clip.state === "importing") && (
           <Button size="xs" variant="outline" onClick={() => act.mutate({ id: clip.id, what: "cancel" })}>
-            stop the import
+            {t("stop the import")}
           </Button>
         )}
         {(clip.state === "failed" || clip.state === "cancelled") && (
           <Button size="xs" onClick={() => act.mutate({ id: clip.id, what: "retry" })}>
-            try again
+            {t("try again")}
           </Button>
         )}
         <Button
           size="xs"
           variant="ghost"
           onClick={() =>
-            confirm("Delete this clip with its points and flags for good?") &&
+            confirm(t("Delete this clip with its points and flags for good?")) &&
             act.mutate({ id: clip.id, what: "delete" })
           }
         >
-          delete clip
+          {t("delete clip")}
         </Button>
       </Flex>
     </Box>

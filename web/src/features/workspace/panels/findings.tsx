@@ -7,6 +7,7 @@ import { Head, Notice } from "../../../ui/parts";
 import { useOpen } from "../context";
 import { shown } from "../findings";
 import { Cues, Given } from "./advice";
+import { t } from "../../../texts/texts";
 
 /** FindingsPanel: what to keep, the row of causes, each fault with its evidence, and
  * the one cue that comes of it. */
@@ -28,17 +29,26 @@ export function FindingsPanel() {
     const r = readings.get(id)!;
     const c = cp(id);
     const where = position(c.position).short;
-    if (!r.value) return `${c.name}, ${where}: your answer${r.note ? `, “${r.note}”` : ""}`;
+    if (!r.value)
+      return t("{name}, {where}: your answer{which}", { name: c.name, where, which: r.note ? `, “${r.note}”` : "" });
     const s = show(r.value, c.unit);
-    const from = r.clip ? `, ${sheet.clips.find((k) => k.id === r.clip)?.view ?? "other"} clip` : "";
-    return `${c.name}, ${where}${from}: ${s.value}${s.unit && " " + s.unit} ${s.half} (wanted ${goal(c)})`;
+    const from = r.clip ? t(", {view} clip", { view: sheet.clips.find((k) => k.id === r.clip)?.view ?? "other" }) : "";
+    return t("{name}, {where}{from}: {value}{unit} {half} (wanted {c})", {
+      name: c.name,
+      where,
+      from,
+      value: s.value,
+      unit: s.unit && " " + s.unit,
+      half: s.half,
+      c: goal(c),
+    });
   };
   return (
     <Box>
-      <Head tone="moss">Keep</Head>
+      <Head tone="moss">{t("Keep")}</Head>
       {report.strengths.length === 0 && (
         <Text color="quiet" fontSize="12px">
-          Nothing is met yet. Flag positions, place points, answer what is asked.
+          {t("Nothing is met yet. Flag positions, place points, answer what is asked.")}
         </Text>
       )}
       <Box as="ul" mb="12px" display="grid" gap="1px">
@@ -59,11 +69,11 @@ export function FindingsPanel() {
 
       {list.length === 0 ? (
         <Text color="quiet" fontSize="12px">
-          No fault is shown by what is measured and answered so far.
+          {t("No fault is shown by what is measured and answered so far.")}
         </Text>
       ) : (
         <>
-          <Head tone="clay">First cause</Head>
+          <Head tone="clay">{t("First cause")}</Head>
           <Flex wrap="wrap" gap="4px" align="center" mb="8px" data-testid="chain">
             {list.map((f, i) => {
               const said = work.findings[f.fault];
@@ -113,7 +123,9 @@ export function FindingsPanel() {
           color="quiet"
           onClick={() => dispatch({ type: "set aside", shown: !w.state.setAside })}
         >
-          {!w.state.setAside ? `${setAside} that you refused for this athlete before` : "hide what you refused before"}
+          {!w.state.setAside
+            ? t("{setAside} that you refused for this athlete before", { setAside })
+            : t("hide what you refused before")}
         </Button>
       )}
       {list.length > 1 && (
@@ -139,26 +151,31 @@ export function FindingsPanel() {
               color={!finding.own && finding.certainty === "certain" ? "clay" : "quiet"}
               data-testid="sure"
             >
-              {finding.own ? "seen by you" : finding.certainty}
+              {finding.own ? t("seen by you") : finding.certainty}
               {finding.excess &&
-                `, ${minus(finding.excess.by.toFixed(finding.excess.by < 10 ? 1 : 0))}${unitOf(cp(finding.excess.reading).unit)} over`}
+                t(", {minus}{unit} over", {
+                  minus: minus(finding.excess.by.toFixed(finding.excess.by < 10 ? 1 : 0)),
+                  unit: unitOf(cp(finding.excess.reading).unit),
+                })}
             </Text>
           </Flex>
           {finding.progress && (
             <Text fontSize="12px" color="quiet">
-              In {finding.progress.shown} of {finding.progress.of},{" "}
-              {
-                { growing: "and growing", same: "about the same each time", fading: "and fading" }[
+              {t("In {shown} of {of}, {n}.", {
+                shown: finding.progress.shown,
+                of: finding.progress.of,
+                n: { growing: "and growing", same: "about the same each time", fading: "and fading" }[
                   finding.progress.trend
-                ]
-              }
-              .
+                ],
+              })}
             </Text>
           )}
           <Text fontSize="12px" color="quiet" mb="4px">
             {fault(finding.fault).effect}
             {finding.effects.length > 0 &&
-              ` These should go with it: ${finding.effects.map((l) => fault(l).short).join(", ")}.`}
+              t(" These should go with it: {effects}.", {
+                effects: finding.effects.map((l) => fault(l).short).join(", "),
+              })}
           </Text>
           {fault(finding.fault).strength && (
             <Notice mb="4px">
@@ -191,10 +208,10 @@ export function FindingsPanel() {
                   key={v}
                   size="xs"
                   variant={on && v === "accepted" ? "solid" : "outline"}
-                  title={v === "accepted" ? "Accept (A)" : "Refuse (X)"}
+                  title={v === "accepted" ? t("Accept (A)") : t("Refuse (X)")}
                   onClick={() => edit({ kind: "finding", key: finding.fault, value: on ? null : v })}
                 >
-                  {v === "accepted" ? (on ? "accepted" : "accept") : on ? "refused" : "refuse"}
+                  {v === "accepted" ? (on ? t("accepted") : t("accept")) : on ? t("refused") : t("refuse")}
                 </Button>
               );
             })}
@@ -209,7 +226,7 @@ export function FindingsPanel() {
 
       {likely.length > 0 && (
         <Box mt="12px" data-testid="likely">
-          <Head tone="amber">Likely, not certain</Head>
+          <Head tone="amber">{t("Likely, not certain")}</Head>
           {likely.map((f) => (
             <Flex key={f.fault} gap="8px" align="center" fontSize="12px" py="1px">
               <Text flex="1">
@@ -222,7 +239,7 @@ export function FindingsPanel() {
                   variant="outline"
                   onClick={() => edit({ kind: "finding", key: f.fault, value: "accepted" })}
                 >
-                  it is there
+                  {t("it is there")}
                 </Button>
               )}
             </Flex>
@@ -231,7 +248,7 @@ export function FindingsPanel() {
       )}
       <NativeSelect.Root size="xs" mt="12px">
         <NativeSelect.Field
-          aria-label="Add a fault that you see"
+          aria-label={t("Add a fault that you see")}
           value=""
           bg="raised"
           borderColor="seam"
@@ -240,7 +257,7 @@ export function FindingsPanel() {
             onFinding(e.target.value);
           }}
         >
-          <option value="">add a fault that you see …</option>
+          <option value="">{t("add a fault that you see …")}</option>
           {model.faults
             .filter((f) => !list.some((x) => x.fault === f.id))
             .map((f) => (
@@ -253,11 +270,13 @@ export function FindingsPanel() {
       </NativeSelect.Root>
       {undecided.length > 0 && (
         <Box mt="12px">
-          <Head>This clip cannot decide</Head>
+          <Head>{t("This clip cannot decide")}</Head>
           {undecided.map((f) => (
             <Text key={f.fault} fontSize="12px" color="quiet">
-              {fault(f.fault).name}:{" "}
-              {f.readings.map((id) => readings.get(id)?.remedy).filter(Boolean)[0] ?? "more points"} would decide.
+              {t("{name}: {readings} would decide.", {
+                name: fault(f.fault).name,
+                readings: f.readings.map((id) => readings.get(id)?.remedy).filter(Boolean)[0] ?? t("more points"),
+              })}
             </Text>
           ))}
         </Box>

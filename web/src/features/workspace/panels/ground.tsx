@@ -11,12 +11,15 @@ import { Player } from "../stage/player";
 import { useOpenClip } from "../context";
 import { onPicture } from "../../../ui/color";
 import { readNumber } from "../../../ui/decimal";
+import { t } from "../../../texts/texts";
 
 type Place = { name: string; along: number; right: number; line?: boolean; bar?: boolean };
 
 /** usual is the template that an event asks for: its circle or its runway, else the lanes. */
 const usual = (templates: { id: string; places: Place[] }[], { circle = 0, runway }: Partial<EventFacts>) =>
-  templates.find((t) => /-circle$/.test(t.id) && Math.abs(2 * Math.abs(t.places[0].right) - circle) < 0.01)?.id ??
+  templates.find(
+    (template) => /-circle$/.test(template.id) && Math.abs(2 * Math.abs(template.places[0].right) - circle) < 0.01,
+  )?.id ??
   (runway || "lanes");
 
 /** GroundPanel: how the camera turned, where the ground lies, the strip of the run. */
@@ -26,10 +29,10 @@ export function GroundPanel() {
   const [strip, setStrip] = useState(false);
   const marks = work.ground;
   const [chosen, setChosen] = useState(marks?.template ?? usual(templates, factsOf(model.id)));
-  const t = templates.find((x) => x.id === chosen) ?? templates[0];
+  const template = templates.find((x) => x.id === chosen) ?? templates[0];
   const put = (m: ControlPoints | null) =>
     edit({ kind: "ground", clip: clip.id, key: "points", value: m && m.points.length ? m : null });
-  const points = marks?.template === t.id ? marks.points : [];
+  const points = marks?.template === template.id ? marks.points : [];
   const [bar, setBar] = useState(points.find((q) => q.up)?.up);
   const place = ({ name, along, right, line, bar: onBar }: Place) =>
     tool({
@@ -39,29 +42,29 @@ export function GroundPanel() {
         tool(null);
         const up = onBar ? bar : undefined;
         const mark = { name, along, right, frame: player.get().frame, x, y, line: line || undefined, up };
-        put({ ...marks, template: t.id, points: [...points.filter((q) => q.name !== name), mark] });
+        put({ ...marks, template: template.id, points: [...points.filter((q) => q.name !== name), mark] });
       },
     });
   // Places that a tape gives, beside those of the template.
-  const own = points.filter((q) => !q.rim && !t.places.some((x) => x.name === q.name));
+  const own = points.filter((q) => !q.rim && !template.places.some((x) => x.name === q.name));
   const height = (up: number | undefined) => {
     setBar(up);
     if (up && points.some((q) => q.up))
-      put({ ...marks, template: t.id, points: points.map((q) => (q.up ? { ...q, up } : q)) });
+      put({ ...marks, template: template.id, points: points.map((q) => (q.up ? { ...q, up } : q)) });
   };
   const g = report?.ground;
-  const radius = /-circle$/.test(t.id) ? Math.abs(t.places[0].right) : 0;
+  const radius = /-circle$/.test(template.id) ? Math.abs(template.places[0].right) : 0;
   // Anywhere on the rim: one click after the other until the coach leaves it.
   const rims = points.filter((q) => q.rim);
   const addRim = (have: ControlPoints["points"]) =>
     tool({
       kind: "spot",
-      says: `Click anywhere on the rim (${have.filter((q) => q.rim).length} so far)`,
+      says: t("Click anywhere on the rim ({count} so far)", { count: have.filter((q) => q.rim).length }),
       done: (x, y) => {
         const more = [
           ...have,
           {
-            name: `rim ${have.filter((q) => q.rim).length + 1}`,
+            name: t("rim {count}", { count: have.filter((q) => q.rim).length + 1 }),
             along: 0,
             right: 0,
             rim: radius,
@@ -70,7 +73,7 @@ export function GroundPanel() {
             y,
           },
         ];
-        put({ ...marks, template: t.id, points: more });
+        put({ ...marks, template: template.id, points: more });
         addRim(more);
       },
     });
@@ -78,7 +81,7 @@ export function GroundPanel() {
     <Box data-testid="ground">
       <Camera clip={clip} onStrip={() => setStrip(true)} steps={report?.steps.length ?? 0} />
 
-      <Head tone="chalk">Ground plane</Head>
+      <Head tone="chalk">{t("Ground plane")}</Head>
       <Flex gap="4px" wrap="wrap" mb="6px">
         {templates.map((x) => (
           <Button
@@ -86,8 +89,8 @@ export function GroundPanel() {
             size="xs"
             px="8px"
             variant="outline"
-            bg={x.id === t.id ? "raised" : undefined}
-            borderColor={x.id === t.id ? "chalk" : "seam"}
+            bg={x.id === template.id ? "raised" : undefined}
+            borderColor={x.id === template.id ? "chalk" : "seam"}
             onClick={() => setChosen(x.id)}
           >
             {x.name}
@@ -95,19 +98,19 @@ export function GroundPanel() {
         ))}
       </Flex>
       <Text fontSize="12px" color="quiet" mb="6px">
-        {t.says}
+        {template.says}
       </Text>
-      {t.places.some((q) => q.bar) && (
+      {template.places.some((q) => q.bar) && (
         <Metres
-          says="height of the bar, m"
-          bad="a bar lies 0.5 to 7 m high"
+          says={t("height of the bar, m")}
+          bad={t("a bar lies 0.5 to 7 m high")}
           least={0.5}
           most={7}
           value={bar}
           onValue={height}
         />
       )}
-      {t.places.map((q) => {
+      {template.places.map((q) => {
         const set = points.find((m) => m.name === q.name);
         return (
           <Flex key={q.name} align="center" gap="8px" py="2px">
@@ -116,7 +119,7 @@ export function GroundPanel() {
               {g?.worst === q.name && points.length > 4 && g.error_px > 4 && (
                 <Text as="span" color="amber">
                   {" "}
-                  fits worst
+                  {t("fits worst")}
                 </Text>
               )}
             </Text>
@@ -124,17 +127,19 @@ export function GroundPanel() {
               size="2xs"
               variant={set ? "ghost" : "outline"}
               disabled={q.bar && !bar}
-              title={q.bar && !bar ? "The height of the bar comes first" : undefined}
+              title={q.bar && !bar ? t("The height of the bar comes first") : undefined}
               onClick={() => place(q)}
             >
-              {set ? "again" : "click"}
+              {set ? t("again") : t("click")}
             </Button>
             {set && (
               <Button
                 size="2xs"
                 variant="ghost"
-                aria-label={`forget ${q.name}`}
-                onClick={() => put({ ...marks, template: t.id, points: points.filter((m) => m.name !== q.name) })}
+                aria-label={t("forget {name}", { name: q.name })}
+                onClick={() =>
+                  put({ ...marks, template: template.id, points: points.filter((m) => m.name !== q.name) })
+                }
               >
                 ×
               </Button>
@@ -146,23 +151,26 @@ export function GroundPanel() {
         <>
           <Flex align="center" gap="8px" py="2px">
             <Text flex="1" fontSize="12.5px" color={rims.length ? "chalk" : "quiet"}>
-              more of the rim: {rims.length} {rims.length === 1 ? "place" : "places"}
+              {t("more of the rim: {count} {which}", {
+                count: rims.length,
+                which: rims.length === 1 ? t("place") : t("places"),
+              })}
               {rims.length < 4 && (
                 <Text as="span" color="quiet">
                   {" "}
-                  (six or more make it surer)
+                  {t("(six or more make it surer)")}
                 </Text>
               )}
             </Text>
             <Button size="2xs" variant="outline" data-testid="rim" onClick={() => addRim(points)}>
-              click
+              {t("click")}
             </Button>
             {rims.length > 0 && (
               <Button
                 size="2xs"
                 variant="ghost"
-                aria-label="forget the places on the rim"
-                onClick={() => put({ ...marks, template: t.id, points: points.filter((q) => !q.rim) })}
+                aria-label={t("forget the places on the rim")}
+                onClick={() => put({ ...marks, template: template.id, points: points.filter((q) => !q.rim) })}
               >
                 ×
               </Button>
@@ -170,20 +178,24 @@ export function GroundPanel() {
           </Flex>
         </>
       )}
-      {t.id !== "lanes" && t.id !== "free" && points.length > 0 && (
+      {template.id !== "lanes" && template.id !== "free" && points.length > 0 && (
         <Metres
-          says={`camera to the ${radius > 0 ? "middle of the circle" : t.id === "bar" ? "middle of the bar" : "line"}, m, in paces is enough`}
-          bad="a camera stands 1 to 200 m away"
+          says={t("camera to the {which}, m, in paces is enough", {
+            which: radius > 0 ? t("middle of the circle") : template.id === "bar" ? t("middle of the bar") : t("line"),
+          })}
+          bad={t("a camera stands 1 to 200 m away")}
           least={1}
           most={200}
           value={marks?.away}
-          onValue={(away) => put({ ...marks, template: t.id, points, away })}
+          onValue={(away) => put({ ...marks, template: template.id, points, away })}
         />
       )}
-      {(radius > 0 || t.id === "free") && points.length > 0 && (
+      {(radius > 0 || template.id === "free") && points.length > 0 && (
         <Flex align="center" gap="8px" py="2px">
           <Text flex="1" fontSize="12.5px" color={marks?.aim ? "chalk" : "quiet"}>
-            middle of the sector{marks?.aim ? ", set by hand" : ": as the dividing lines say"}
+            {t("middle of the sector{which}", {
+              which: marks?.aim ? t(", set by hand") : t(": as the dividing lines say"),
+            })}
           </Text>
           <Button
             size="2xs"
@@ -192,50 +204,56 @@ export function GroundPanel() {
             onClick={() =>
               tool({
                 kind: "spot",
-                says: "Click a place on the ground far out in the middle of the sector",
+                says: t("Click a place on the ground far out in the middle of the sector"),
                 done: (x, y) => {
                   tool(null);
-                  put({ ...marks, template: t.id, points, aim: { frame: player.get().frame, x, y } });
+                  put({ ...marks, template: template.id, points, aim: { frame: player.get().frame, x, y } });
                 },
               })
             }
           >
-            {marks?.aim ? "again" : "set by hand"}
+            {marks?.aim ? t("again") : t("set by hand")}
           </Button>
           {marks?.aim && (
             <Button
               size="2xs"
               variant="ghost"
-              aria-label="forget the middle of the sector"
-              onClick={() => put({ ...marks, template: t.id, points, aim: undefined })}
+              aria-label={t("forget the middle of the sector")}
+              onClick={() => put({ ...marks, template: template.id, points, aim: undefined })}
             >
               ×
             </Button>
           )}
         </Flex>
       )}
-      {(t.id === "free" || factsOf(model.id).runway === t.id) && (
+      {(template.id === "free" || factsOf(model.id).runway === template.id) && (
         <Free
           says={
-            t.id === "free"
+            template.id === "free"
               ? undefined
-              : t.id === "bar"
-                ? "Marks of your own, by tape: metres along from the middle of the bar, metres to the right of it. Two of them in the run-up make the curve sure."
-                : "Marks of your own, by tape: metres along (minus is before the line), metres to the right of the middle."
+              : template.id === "bar"
+                ? t(
+                    "Marks of your own, by tape: metres along from the middle of the bar, metres to the right of it. Two of them in the run-up make the curve sure.",
+                  )
+                : t(
+                    "Marks of your own, by tape: metres along (minus is before the line), metres to the right of the middle.",
+                  )
           }
           points={own}
           onPlace={(name, along, right) => place({ name, along, right })}
-          onForget={(name) => put({ ...marks, template: t.id, points: points.filter((m) => m.name !== name) })}
+          onForget={(name) => put({ ...marks, template: template.id, points: points.filter((m) => m.name !== name) })}
         />
       )}
       {g && points.length > 0 && (
         <Text fontSize="12.5px" mt="6px" data-testid="ground-error">
-          fits within <b>{g.error_px.toFixed(1)} px</b>, {g.error_cm.toFixed(1)} cm on the ground
+          {t("fits within")} <b>{t("{errorPx} px", { errorPx: g.error_px.toFixed(1) })}</b>
+          {t(", {errorCm} cm on the ground", { errorCm: g.error_cm.toFixed(1) })}
         </Text>
       )}
       {!g && points.length > 0 && (
         <Notice mt="8px">
-          {report?.problems.find((x) => x.includes("place")) ?? `${Math.max(0, 4 - points.length)} more to click.`}
+          {report?.problems.find((x) => x.includes("place")) ??
+            t("{n} more to click.", { n: Math.max(0, 4 - points.length) })}
         </Notice>
       )}
 
@@ -307,32 +325,43 @@ function Free({
           <Text flex="1" fontSize="12.5px">
             {q.name}
           </Text>
-          <Button size="2xs" variant="ghost" aria-label={`forget ${q.name}`} onClick={() => onForget(q.name)}>
+          <Button
+            size="2xs"
+            variant="ghost"
+            aria-label={t("forget {name}", { name: q.name })}
+            onClick={() => onForget(q.name)}
+          >
             ×
           </Button>
         </Flex>
       ))}
       <Flex gap="6px" mt="4px">
         <Input
-          placeholder="m along"
+          placeholder={t("m along")}
           value={along}
           onChange={(e) => setAlong(e.target.value)}
-          aria-label="metres along"
+          aria-label={t("metres along")}
         />
         <Input
-          placeholder="m to the right"
+          placeholder={t("m to the right")}
           value={right}
           onChange={(e) => setRight(e.target.value)}
-          aria-label="metres to the right"
+          aria-label={t("metres to the right")}
         />
         <Button
           size="xs"
           h="32px"
           variant="outline"
           disabled={!Number.isFinite(num(along)) || !Number.isFinite(num(right))}
-          onClick={() => onPlace(`${num(along)} m along, ${num(right)} m right`, num(along), num(right))}
+          onClick={() =>
+            onPlace(
+              t("{along} m along, {right} m right", { along: num(along), right: num(right) }),
+              num(along),
+              num(right),
+            )
+          }
         >
-          click
+          {t("click")}
         </Button>
       </Flex>
     </>
@@ -350,33 +379,36 @@ function Camera({ clip, onStrip, steps }: { clip: Clip; onStrip(): void; steps: 
     : 0;
   return (
     <Box mb="16px">
-      <Head tone="chalk">Camera</Head>
+      <Head tone="chalk">{t("Camera")}</Head>
       {share !== null ? (
         <Flex align="center" gap="8px">
           <Text flex="1" fontSize="12.5px" color="quiet">
-            looking at the background … {Math.round(share * 100)} %
+            {t("looking at the background … {share} %", { share: Math.round(share * 100) })}
           </Text>
           <Button size="xs" variant="outline" onClick={look.stop}>
-            stop
+            {t("stop")}
           </Button>
         </Flex>
       ) : (
         <Flex align="center" gap="8px" wrap="wrap">
           <Text flex="1" fontSize="12.5px" data-testid="camera">
             {!c ? (
-              "Nobody has looked yet whether it moved; until then no path is read."
+              t("Nobody has looked yet whether it moved; until then no path is read.")
             ) : c.problem ? (
               <Text as="span" color="amber">
-                No common frame: {c.problem}.
+                {t("No common frame: {problem}.", { problem: c.problem })}
               </Text>
             ) : turned ? (
-              `It turns with the athlete by ${turned.toFixed(0)}°; paths are shown in one still frame (background fits within ${c.residual.toFixed(1)} px).`
+              t(
+                "It turns with the athlete by {turned}°; paths are shown in one still frame (background fits within {residual} px).",
+                { turned: turned.toFixed(0), residual: c.residual.toFixed(1) },
+              )
             ) : (
-              "It stands still."
+              t("It stands still.")
             )}
           </Text>
           <Button size="xs" variant={c ? "ghost" : "solid"} onClick={look.start} data-testid="look-at-camera">
-            {c ? "look again" : "look"}
+            {c ? t("look again") : t("look")}
           </Button>
         </Flex>
       )}
@@ -392,7 +424,7 @@ function Camera({ clip, onStrip, steps }: { clip: Clip; onStrip(): void; steps: 
       )}
       {c && !c.problem && (
         <Button size="xs" variant="outline" mt="8px" onClick={onStrip}>
-          strip of the run{steps ? ` with ${steps} foot prints` : ""}
+          {t("strip of the run{which}", { which: steps ? t(" with {steps} foot prints", { steps }) : "" })}
         </Button>
       )}
     </Box>
@@ -457,7 +489,7 @@ function StripSheet({
       if (!r?.ok)
         return setTrouble(
           ((await r?.json().catch(() => null)) as { detail?: string } | null)?.detail ??
-            "The strip could not be made. Try again.",
+            t("The strip could not be made. Try again."),
         );
       const [x0, y0, k] = (r.headers.get("X-Strip") ?? "0 0 1").split(" ").map(Number);
       const b = await r.blob();
@@ -472,9 +504,9 @@ function StripSheet({
   }, [open, clip.id, frames]);
   if (!open) return null;
   return (
-    <Modal title="Strip of the run" open onClose={onClose} wide="screen">
+    <Modal title={t("Strip of the run")} open onClose={onClose} wide="screen">
       {trouble && <Notice tone="clay">{trouble}</Notice>}
-      {!pic && !trouble && <Text color="quiet">Piecing the background together …</Text>}
+      {!pic && !trouble && <Text color="quiet">{t("Piecing the background together …")}</Text>}
       {pic && (
         <Box overflowX="auto" data-testid="strip">
           <svg
@@ -510,7 +542,8 @@ function StripSheet({
                     style={{ fontSize: 11, fontWeight: 600 }}
                     fill="var(--chakra-colors-chalk)"
                   >
-                    {s.foot[0].toUpperCase()} {s.contact ? `${Math.round(s.contact.value * 1000)} ms` : ""}
+                    {s.foot[0].toUpperCase()}{" "}
+                    {s.contact ? t("{value} ms", { value: Math.round(s.contact.value * 1000) }) : ""}
                   </text>
                   <text
                     x={x}
@@ -519,7 +552,7 @@ function StripSheet({
                     style={{ fontSize: 10.5 }}
                     fill="var(--chakra-colors-quiet)"
                   >
-                    {s.length ? `${s.length.value.toFixed(2)} m` : ""}
+                    {s.length ? t("{value} m", { value: s.length.value.toFixed(2) }) : ""}
                   </text>
                 </g>
               );

@@ -7,6 +7,7 @@ import { useOpen } from "../context";
 import { Steps } from "./steps";
 import { cssColor } from "../../../ui/color";
 import { useDraft } from "../../../ui/draft";
+import { t } from "../../../texts/texts";
 
 type Props = {
   model: Model;
@@ -23,10 +24,13 @@ type Props = {
 /** foundSays is how sure a moment is that the tool has found, and within what. */
 const foundSays = (p?: Report["positions"][number]) =>
   p?.source === "clip"
-    ? `, flagged in another clip${p.sd ? ` (±${Math.round(1960 * p.sd)} ms)` : ""}`
+    ? t(", flagged in another clip{which}", { which: p.sd ? t(" (±{sd} ms)", { sd: Math.round(1960 * p.sd) }) : "" })
     : p?.source !== "tool"
       ? ""
-      : `, found (${Math.round(100 * (p.confidence ?? 0))} % sure${p.sd ? `, ±${Math.round(1960 * p.sd)} ms` : ""})`;
+      : t(", found ({confidence} % sure{which})", {
+          confidence: Math.round(100 * (p.confidence ?? 0)),
+          which: p.sd ? t(", ±{sd} ms", { sd: Math.round(1960 * p.sd) }) : "",
+        });
 
 /** NumbersPanel: the steps of a run, and what was read at the key position looked at. */
 export function NumbersPanel() {
@@ -73,8 +77,11 @@ function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit, v
         right={
           <Text fontSize="11.5px" color="quiet">
             {flags[chosen] === undefined
-              ? "not flagged"
-              : `frame ${flags[chosen]}${foundSays(report.positions.find((p) => p.id === chosen))}`}
+              ? t("not flagged")
+              : t("frame {flags}{foundSays}", {
+                  flags: flags[chosen],
+                  foundSays: foundSays(report.positions.find((p) => p.id === chosen)),
+                })}
           </Text>
         }
       >
@@ -93,7 +100,7 @@ function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit, v
       ))}
       {at(chosen).length === 0 && (
         <Text color="quiet" fontSize="12px">
-          No checkpoint hangs on this position; it bounds phases.
+          {t("No checkpoint hangs on this position; it bounds phases.")}
         </Text>
       )}
     </Box>
@@ -172,15 +179,15 @@ const Row = memo(function Row({
         <span className="name">
           {cp.name}
           {r.side && <small> {r.side}</small>}
-          {(r.repetitions?.length ?? 0) > 1 && <small> mean of {r.repetitions!.length}</small>}
+          {(r.repetitions?.length ?? 0) > 1 && <small> {t("mean of {count}", { count: r.repetitions!.length })}</small>}
           {r.both && (
-            <small data-both title="The lines of sight of two cameras meet in it: surer than either alone">
+            <small data-both title={t("The lines of sight of two cameras meet in it: surer than either alone")}>
               {" "}
-              · both cameras
+              {t("· both cameras")}
             </small>
           )}
           {r.clip && (
-            <small data-from={r.clip} title={`Read from the ${view} clip; a click opens it there`}>
+            <small data-from={r.clip} title={t("Read from the {view} clip; a click opens it there", { view })}>
               {" "}
               · {view}
             </small>
@@ -202,19 +209,19 @@ const Row = memo(function Row({
       )}
       {lit && r.value && (r.also?.length ?? 0) > 0 && (
         <p>
-          Also{" "}
-          {r
-            .also!.map((x) => `${show(x.value, cp.unit).value} ${show(x.value, cp.unit).half} from the ${x.view}`)
-            .join(", ")}
-          .
+          {t("Also {also}.", {
+            also: r
+              .also!.map((x) => `${show(x.value, cp.unit).value} ${show(x.value, cp.unit).half} from the ${x.view}`)
+              .join(", "),
+          })}
         </p>
       )}
       {(r.verdict === "open" || lit) && (
         <p>
           {r.reason && `${r.reason[0].toUpperCase()}${r.reason.slice(1)}. `}
-          {r.remedy && `What would decide it: ${r.remedy}. `}
+          {r.remedy && t("What would decide it: {remedy}. ", { remedy: r.remedy })}
           {lit &&
-            `${cp.info ? "Information" : "Wanted"}: ${[goal(cp), tolerated(cp)].filter(Boolean).join(", ")} (${{ trade: "common practice", literature: "from the literature, by memory", definition: "by rule" }[cp.basis]}).`}
+            `${cp.info ? t("Information") : t("Wanted")}: ${[goal(cp), tolerated(cp)].filter(Boolean).join(", ")} (${{ trade: t("common practice"), literature: t("from the literature, by memory"), definition: t("by rule") }[cp.basis]}).`}
         </p>
       )}
     </div>
@@ -252,8 +259,8 @@ function Asked({ cp, r, edit }: { cp: Checkpoint; r: Reading; edit: Props["edit"
             size="xs"
             h="24px"
             value={note}
-            placeholder="a note"
-            aria-label={`Note on ${cp.name}`}
+            placeholder={t("a note")}
+            aria-label={t("Note on {name}", { name: cp.name })}
             maxLength={300}
             onChange={(e) => setNote(e.target.value)}
             onBlur={() => note !== (r.note ?? "") && edit({ kind: "answer", key: cp.id, value: { answer: now, note } })}

@@ -11,6 +11,7 @@ import { NumbersPanel } from "./numbers";
 import { TopViewPanel } from "./topview";
 import { TrackPanel } from "./track";
 import { WhatIfPanel } from "./whatif";
+import { t } from "../../../texts/texts";
 
 // The panels beside the stage, in order. A panel is one line here and one file.
 
@@ -34,7 +35,7 @@ export const panels: Panel[] = [
   { id: "findings", label: "Findings", key: "w", Component: FindingsPanel, has: measured },
   {
     id: "whatif",
-    label: "What if",
+    label: t("What if"),
     key: "e",
     Component: WhatIfPanel,
     offered: (event) => !!factsOf(event).blocks, // the one what-if so far is theirs

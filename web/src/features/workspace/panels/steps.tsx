@@ -3,6 +3,7 @@ import type { Report, Estimate } from "../../../api/client";
 import { FootName, FootTable } from "./foottable";
 import { Head } from "../../../ui/parts";
 import { Player } from "../stage/player";
+import { t } from "../../../texts/texts";
 
 const cell = (v: Estimate | undefined, digits: number, k = 1) => (v ? (v.value * k).toFixed(digits) : "–");
 
@@ -18,14 +19,17 @@ export function Steps({ report, player }: { report: Report; player: Player }) {
         right={
           <Text fontSize="11.5px" color="quiet">
             {report.belt_speed
-              ? `belt ${report.belt_speed.value.toFixed(2)} m/s ±${report.belt_speed.half95.toFixed(2)}`
-              : doubt !== undefined && `times ±${Math.round(doubt * 1000)} ms`}
+              ? t("belt {value} m/s ±{half95}", {
+                  value: report.belt_speed.value.toFixed(2),
+                  half95: report.belt_speed.half95.toFixed(2),
+                })
+              : doubt !== undefined && t("times ±{doubt} ms", { doubt: Math.round(doubt * 1000) })}
           </Text>
         }
       >
-        Steps
+        {t("Steps")}
       </Head>
-      <FootTable columns={["foot", "contact ms", "flight ms", "steps /min", "length m"]}>
+      <FootTable columns={["foot", t("contact ms"), t("flight ms"), "steps /min", t("length m")]}>
         {report.steps.map((s) => (
           <tr key={s.n} data-step={s.n} onClick={() => player.jump(s.from)}>
             <td>

@@ -1,6 +1,7 @@
 import { Box, Tabs as Parts } from "@chakra-ui/react";
 import { memo } from "react";
 import { offered } from "./registry";
+import { t } from "../../../texts/texts";
 
 /** Tabs choose the panel. The number of findings may change at every move of a joint. */
 export const Tabs = memo(function Tabs({
@@ -15,7 +16,7 @@ export const Tabs = memo(function Tabs({
   look: boolean; // the clip wants an answer
 }) {
   return (
-    <Parts.List display="flex" borderBottom="1px solid" borderColor="seam" px="4px" aria-label="Panels">
+    <Parts.List display="flex" borderBottom="1px solid" borderColor="seam" px="4px" aria-label={t("Panels")}>
       {offered(event).map((p) => (
         <Parts.Trigger
           key={p.id}

@@ -13,6 +13,7 @@ import type { Say } from "./topview/parts";
 import { Disc, Release } from "./topview/release";
 import { RunUp } from "./topview/runup";
 import { Spiral, Table } from "./topview/turns";
+import { t } from "../../../texts/texts";
 
 /** TopViewPanel: a throw out of a circle, or a run-up, seen from above. */
 export function TopViewPanel() {
@@ -22,10 +23,10 @@ export function TopViewPanel() {
 
 /** The ground of a run-up in words, by its template. */
 const grounds: Record<string, string> = {
-  board: "the board and both edges of the runway marked",
-  bar: "the uprights and the bar marked",
-  box: "the box and both edges of the runway marked",
-  arc: "the arc and the runway's lines marked",
+  board: t("the board and both edges of the runway marked"),
+  bar: t("the uprights and the bar marked"),
+  box: t("the box and both edges of the runway marked"),
+  arc: t("the arc and the runway's lines marked"),
 };
 
 function RunUpPanel() {
@@ -35,17 +36,18 @@ function RunUpPanel() {
   const onGround = () => dispatch({ type: "panel", panel: "ground" });
   return (
     <Box data-testid="runup">
-      <Head tone="chalk">Run-up from above</Head>
+      <Head tone="chalk">{t("Run-up from above")}</Head>
       <Text color="quiet" fontSize="12.5px" mb="8px">
-        Where each foot stood, how long and how fast the last steps were, and how the body leaves the ground. It takes
-        three things:
+        {t(
+          "Where each foot stood, how long and how fast the last steps were, and how the body leaves the ground. It takes three things:",
+        )}
       </Text>
-      <Steps done={!!input.camera} onDo={onGround} says="the camera looked at" />
+      <Steps done={!!input.camera} onDo={onGround} says={t("the camera looked at")} />
       <Steps done={!!input.ground?.points.length} onDo={onGround} says={grounds[factsOf(model.id).runway!]} />
       <Steps
         done={!!input.points?.left_toe}
         onDo={() => dispatch({ type: "panel", panel: "track" })}
-        says="the athlete drafted"
+        says={t("the athlete drafted")}
       />
       {(report.approach?.missing ?? []).concat(report.problems).map((m) => (
         <Notice key={m} mt="8px">
@@ -86,14 +88,15 @@ function ThrowPanel() {
   if (!above)
     return (
       <Box data-testid="above">
-        <Head tone="chalk">From above</Head>
+        <Head tone="chalk">{t("From above")}</Head>
         <Text color="quiet" fontSize="12.5px" mb="8px">
-          Where hips, chest and feet point in every frame, and with the implement tracked its turns counted and timed,
-          the pull, the release. It takes three things:
+          {t(
+            "Where hips, chest and feet point in every frame, and with the implement tracked its turns counted and timed, the pull, the release. It takes three things:",
+          )}
         </Text>
-        <Steps done={!!input.camera} onDo={onGround} says="the camera looked at" />
-        <Steps done={!!input.ground?.points.length} onDo={onGround} says="the circle marked" />
-        <Steps done={!!input.points?.left_hip} onDo={onTrack} says="the athlete drafted" />
+        <Steps done={!!input.camera} onDo={onGround} says={t("the camera looked at")} />
+        <Steps done={!!input.ground?.points.length} onDo={onGround} says={t("the circle marked")} />
+        <Steps done={!!input.points?.left_hip} onDo={onTrack} says={t("the athlete drafted")} />
         {missing.concat(report.problems).map((m) => (
           <Notice key={m} mt="8px">
             {m}
@@ -108,20 +111,28 @@ function ThrowPanel() {
         tone="chalk"
         right={
           <Button size="2xs" variant="outline" onClick={() => setLarge(true)}>
-            large
+            {t("large")}
           </Button>
         }
       >
-        From above
+        {t("From above")}
       </Head>
-      <Circle {...parts} height={338} name={`${athlete.name} from above`} />
+      <Circle {...parts} height={338} name={t("{name} from above", { name: athlete.name })} />
       <Now {...parts} />
       {seen.length > 1 && (
         <Flex align="center" gap="8px" my="8px" data-testid="both">
           <Text flex="1" fontSize="12px" color="quiet">
             {both.data
-              ? `Both clips together${both.data.aligned_by === "sound" ? ", by their sound" : ""}: ${Math.round(Math.abs(both.data.offset) * 1000)} ms apart, lines of sight meet within ${both.data.apart.toFixed(1)} cm. This clip alone was off by ${both.data.off.toFixed(1)}°.`
-              : "Two clips of this attempt see the circle."}
+              ? t(
+                  "Both clips together{which}: {offset} ms apart, lines of sight meet within {apart} cm. This clip alone was off by {off}°.",
+                  {
+                    which: both.data.aligned_by === "sound" ? t(", by their sound") : "",
+                    offset: Math.round(Math.abs(both.data.offset) * 1000),
+                    apart: both.data.apart.toFixed(1),
+                    off: both.data.off.toFixed(1),
+                  },
+                )
+              : t("Two clips of this attempt see the circle.")}
           </Text>
           <Button
             size="2xs"
@@ -129,7 +140,7 @@ function ThrowPanel() {
             loading={both.isPending}
             onClick={() => (both.data ? both.reset() : both.mutate())}
           >
-            {both.data ? "this clip alone" : "read both together"}
+            {both.data ? t("this clip alone") : t("read both together")}
           </Button>
         </Flex>
       )}
@@ -140,9 +151,9 @@ function ThrowPanel() {
       )}
       {turns.length > 0 && (
         <>
-          <Head tone="chalk">Turns, wound up</Head>
-          <Spiral {...parts} height={300} name={`${athlete.name} turns`} />
-          <Head tone="chalk">Turn by turn</Head>
+          <Head tone="chalk">{t("Turns, wound up")}</Head>
+          <Spiral {...parts} height={300} name={t("{name} turns", { name: athlete.name })} />
+          <Head tone="chalk">{t("Turn by turn")}</Head>
           <Table {...parts} />
         </>
       )}
@@ -157,16 +168,16 @@ function ThrowPanel() {
         </Notice>
       ))}
       {large && (
-        <Modal title="From above" open onClose={() => setLarge(false)} wide="screen">
+        <Modal title={t("From above")} open onClose={() => setLarge(false)} wide="screen">
           <Flex gap="20px">
             <Box flex="1" minW="0">
-              <Circle {...parts} height={480} name={`${athlete.name} from above`} />
+              <Circle {...parts} height={480} name={t("{name} from above", { name: athlete.name })} />
               <input
                 type="range"
                 min={above.from}
                 max={Math.max(above.from, above.to - 1)}
                 defaultValue={player.get().frame}
-                aria-label="frame"
+                aria-label={t("frame")}
                 style={{ width: "100%" }}
                 onChange={(e) => player.jump(Number(e.target.value))}
               />
@@ -174,7 +185,7 @@ function ThrowPanel() {
             </Box>
             {turns.length > 0 && (
               <Box flex="1" minW="0">
-                <Spiral {...parts} height={360} name={`${athlete.name} turns`} />
+                <Spiral {...parts} height={360} name={t("{name} turns", { name: athlete.name })} />
                 <Table {...parts} wide />
               </Box>
             )}
@@ -192,7 +203,7 @@ const Steps = ({ done, says, onDo }: { done: boolean; says: string; onDo(): void
     </Text>
     {!done && (
       <Button size="2xs" variant="outline" onClick={onDo}>
-        go there
+        {t("go there")}
       </Button>
     )}
   </Flex>

@@ -13,6 +13,7 @@ import { useOpenClip } from "../context";
 import { at, change, drafted } from "../work/tracks";
 import { useClickAthlete } from "../hooks/useClickAthlete";
 import { limbOf, swap } from "../sides";
+import { t } from "../../../texts/texts";
 
 /** Stage of a draft: the pose model runs; what it found is put right; the picture itself
  * takes the trembling out. */
@@ -24,17 +25,18 @@ type Stage =
 
 /** What can be followed beside the athlete; some of it in some events alone. */
 const things: [string, string, string?][] = [
-  ["ball", "ball or disc", "circle"],
-  ["grip", "grip", "circle arc"],
-  ["tip", "tip", "arc box"],
+  ["ball", t("ball or disc"), "circle"],
+  ["grip", "grip", t("circle arc")],
+  ["tip", "tip", t("arc box")],
   ["tail", "tail", "arc"],
-  ["pole_low", "pole, a third up", "box"],
-  ["pole_high", "pole, two thirds up", "box"],
-  ["spot_a", "spot a"],
-  ["spot_b", "spot b"],
+  ["pole_low", t("pole, a third up"), "box"],
+  ["pole_high", t("pole, two thirds up"), "box"],
+  ["spot_a", t("spot a")],
+  ["spot_b", t("spot b")],
 ];
 const label = (id: string) => id.replaceAll("_", " ");
-const minutes = (s: number) => (s < 90 ? `${Math.max(1, Math.round(s))} s` : `${Math.round(s / 60)} min`);
+const minutes = (s: number) =>
+  s < 90 ? t("{n} s", { n: Math.max(1, Math.round(s)) }) : t("{s} min", { s: Math.round(s / 60) });
 
 const followed = (event: string) => {
   const { circle, runway } = factsOf(event);
@@ -139,11 +141,11 @@ export function TrackPanel() {
   const box = () =>
     tool({
       kind: "box",
-      says: "Draw a box about the athlete, whole body, nobody else",
+      says: t("Draw a box about the athlete, whole body, nobody else"),
       done: (x, y, width, height) => {
         tool(null);
         if (width < 16 || height < 16)
-          return setSays({ tone: "clay", text: "That box is too small. Draw it about the whole athlete." });
+          return setSays({ tone: "clay", text: t("That box is too small. Draw it about the whole athlete.") });
         edit({ kind: "box", clip: clip.id, key: "subject", value: { frame: player.get().frame, x, y, width, height } });
       },
     });
@@ -157,7 +159,10 @@ export function TrackPanel() {
       : d?.state === "done" && stage.is === "idle"
         ? outcome(d.found, d.swapped, d.nobody, d.other)
         : d?.away && stage.is === "idle" && open > 0
-          ? ({ tone: "amber", text: "This server does not draft, so this browser does. Keep the page open." } as const)
+          ? ({
+              tone: "amber",
+              text: t("This server does not draft, so this browser does. Keep the page open."),
+            } as const)
           : null);
 
   return (
@@ -166,11 +171,11 @@ export function TrackPanel() {
         tone="chalk"
         right={
           <Text fontSize="11.5px" color="quiet">
-            {whole ? "whole clip" : `frames ${from}–${to}`}
+            {whole ? t("whole clip") : t("frames {from}–{to}", { from, to })}
           </Text>
         }
       >
-        Draft all joints
+        {t("Draft all joints")}
       </Head>
       {server.running ? (
         <Box mb="10px" data-testid="draft-progress">
@@ -178,21 +183,25 @@ export function TrackPanel() {
           <Flex align="center" gap="8px">
             <Text flex="1" fontSize="12px" color="quiet">
               {d!.state === "waiting"
-                ? "waits for its turn; you can go on, or close the page"
-                : `the server drafts, ${Math.round(100 * d!.progress)} %; you can go on, or close the page`}
+                ? t("waits for its turn; you can go on, or close the page")
+                : t("the server drafts, {progress} %; you can go on, or close the page", {
+                    progress: Math.round(100 * d!.progress),
+                  })}
             </Text>
             <Button size="xs" variant="outline" onClick={() => cancelDraft.mutate(clip.id)}>
-              stop
+              {t("stop")}
             </Button>
           </Flex>
         </Box>
       ) : stage.is === "refining" ? (
         <Flex align="center" gap="8px" mb="10px" data-testid="draft-progress">
           <Text flex="1" fontSize="12px" color="quiet">
-            looking at joints, background and feet in the picture … {Math.round(stage.share * 100)} %
+            {t("looking at joints, background and feet in the picture … {share} %", {
+              share: Math.round(stage.share * 100),
+            })}
           </Text>
           <Button size="xs" variant="outline" onClick={drafting.stop}>
-            stop
+            {t("stop")}
           </Button>
         </Flex>
       ) : stage.is !== "idle" ? (
@@ -200,12 +209,18 @@ export function TrackPanel() {
           <Bar share={stage.progress.done / Math.max(1, stage.progress.of)} />
           <Flex align="center" gap="8px">
             <Text flex="1" fontSize="12px" color="quiet">
-              {stage.progress.done} of {stage.progress.of} frames
-              {stage.progress.left === null ? ", loading the model …" : `, about ${minutes(stage.progress.left)} to go`}
-              {stage.progress.lost.length > 0 && `, nobody in ${stage.progress.lost.length}`}
+              {t("{done} of {of} frames{which}", {
+                done: stage.progress.done,
+                of: stage.progress.of,
+                which:
+                  stage.progress.left === null
+                    ? t(", loading the model …")
+                    : t(", about {left} to go", { left: minutes(stage.progress.left) }),
+              })}
+              {stage.progress.lost.length > 0 && t(", nobody in {count}", { count: stage.progress.lost.length })}
             </Text>
             <Button size="xs" variant="outline" onClick={drafting.stop}>
-              stop
+              {t("stop")}
             </Button>
           </Flex>
         </Box>
@@ -216,13 +231,13 @@ export function TrackPanel() {
               size="xs"
               variant="outline"
               onClick={clickAthlete}
-              title="Somebody else was drafted: click who is meant, and it is drafted anew"
+              title={t("Somebody else was drafted: click who is meant, and it is drafted anew")}
               data-testid="click-athlete"
             >
-              click the athlete
+              {t("click the athlete")}
             </Button>
-            <Button size="xs" variant="ghost" onClick={box} title="Who is meant, when others are very near">
-              {work.box ? `box in frame ${work.box.frame}` : "box the athlete"}
+            <Button size="xs" variant="ghost" onClick={box} title={t("Who is meant, when others are very near")}>
+              {work.box ? t("box in frame {frame}", { frame: work.box.frame }) : t("box the athlete")}
             </Button>
             <Flex gap="2px" align="center">
               {[1, 2, 4].map((s) => (
@@ -236,22 +251,28 @@ export function TrackPanel() {
                   onClick={() => setStep(s)}
                   title={
                     s === 1
-                      ? "Every frame"
-                      : `Every ${s === 2 ? "second" : "fourth"} frame, gaps are closed by the path`
+                      ? t("Every frame")
+                      : t("Every {which} frame, gaps are closed by the path", {
+                          which: s === 2 ? t("second") : t("fourth"),
+                        })
                   }
                 >
-                  {s === 1 ? "every frame" : `1 in ${s}`}
+                  {s === 1 ? t("every frame") : t("1 in {s}", { s })}
                 </Button>
               ))}
             </Flex>
           </Flex>
           <Flex gap="6px" mb="8px">
             <Button size="xs" disabled={open === 0} onClick={() => void begin(false)} data-testid="draft">
-              {open === 0 ? "all drafted" : have.some(Boolean) ? `draft the other ${open}` : `draft ${open} frames`}
+              {open === 0
+                ? t("all drafted")
+                : have.some(Boolean)
+                  ? t("draft the other {open}", { open })
+                  : t("draft {open} frames", { open })}
             </Button>
             {have.slice(from, to + 1).some(Boolean) && (
               <Button size="xs" variant="ghost" onClick={() => void begin(true)}>
-                draft again
+                {t("draft again")}
               </Button>
             )}
           </Flex>
@@ -267,24 +288,24 @@ export function TrackPanel() {
         <Text flex="1" fontSize="12.5px">
           {suspects.length === 0 ? (
             <Text as="span" color="quiet">
-              Nothing looks doubtful.
+              {t("Nothing looks doubtful.")}
             </Text>
           ) : (
             <>
               {report?.questions.length === 1
-                ? "Check asks for the one that matters. "
+                ? t("Check asks for the one that matters. ")
                 : report?.questions.length
-                  ? `Check asks for the ${report.questions.length} that matter. `
-                  : "None of them changes a verdict. "}
+                  ? t("Check asks for the {count} that matter. ", { count: report.questions.length })
+                  : t("None of them changes a verdict. ")}
               <Text as="span" color="quiet">
-                {suspects.length} points of the draft are less sure.
+                {t("{count} points of the draft are less sure.", { count: suspects.length })}
               </Text>
             </>
           )}
         </Text>
         {!!report?.questions.length && (
           <Button size="xs" variant="outline" onClick={() => dispatch({ type: "panel", panel: "check" })}>
-            Check
+            {t("Check")}
           </Button>
         )}
         <Button
@@ -292,10 +313,10 @@ export function TrackPanel() {
           variant="ghost"
           disabled={!suspects.length}
           onClick={() => suspect(1)}
-          title="Next doubtful point (V)"
+          title={t("Next doubtful point (V)")}
           data-testid="next-doubt"
         >
-          next <Key>V</Key>
+          {t("next")} <Key>V</Key>
         </Button>
       </Flex>
 
@@ -314,15 +335,21 @@ const Bar = ({ share }: { share: number }) => (
 /** outcome tells what became of a draft and what is left to do. */
 function outcome(done: number, swapped: number, lost: number[], others: number[]) {
   const some = (list: number[]) => list.slice(0, 3).join(", ") + (list.length > 3 ? " …" : "");
-  const parts = [`${done} frames drafted`];
-  if (swapped) parts.push(`left and right put right in ${swapped}`);
+  const parts = [t("{done} frames drafted", { done })];
+  if (swapped) parts.push(t("left and right put right in {swapped}", { swapped }));
   if (lost.length)
     parts.push(
-      `nobody found in ${lost.length} (${some(lost)}): draw the box closer there, or is the athlete out of the picture?`,
+      t("nobody found in {count} ({lost}): draw the box closer there, or is the athlete out of the picture?", {
+        count: lost.length,
+        lost: some(lost),
+      }),
     );
   if (others.length)
     parts.push(
-      `somebody else was seen in ${others.length} (${some(others)}): box the athlete there and draft those frames again`,
+      t("somebody else was seen in {count} ({others}): box the athlete there and draft those frames again", {
+        count: others.length,
+        others: some(others),
+      }),
     );
   return { tone: lost.length || others.length ? "amber" : "moss", text: parts.join("; ") + "." } as const;
 }
@@ -342,30 +369,30 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
       value,
       override: over,
     }));
-    setSays(a.missing ?? (e.length ? "" : "There is no gap in this range."));
+    setSays(a.missing ?? (e.length ? "" : t("There is no gap in this range.")));
     if (e.length) edit(...e);
   };
   const chain = limbOf(selected);
   const here = selected ? at(work.points[selected], frame) : undefined;
-  const range = whole ? "the whole clip" : `frames ${from}–${to}`;
+  const range = whole ? t("the whole clip") : t("frames {from}–{to}", { from, to });
   return (
     <Box mb="14px">
-      <Head>Correct</Head>
+      <Head>{t("Correct")}</Head>
       <Flex align="center" gap="8px" mb="6px">
         <Text fontSize="12px" color="quiet" whiteSpace="nowrap">
-          a moved joint takes along
+          {t("a moved joint takes along")}
         </Text>
         <input
           type="range"
           min={0}
           max={30}
           value={radius}
-          aria-label="neighbours taken along, frames"
+          aria-label={t("neighbours taken along, frames")}
           style={{ flex: 1 }}
           onChange={(e) => dispatch({ type: "radius", frames: Number(e.target.value) })}
         />
         <Text fontSize="12px" w="62px" textAlign="right">
-          {radius} frames
+          {t("{radius} frames", { radius })}
         </Text>
       </Flex>
       {selected ? (
@@ -374,8 +401,8 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
             <b>{label(selected)}</b>{" "}
             <Text as="span" color="quiet" fontSize="11.5px">
               {here
-                ? `${here.source === "hand" ? "set by hand" : here.source}${here.source === "hand" ? "" : `, ${Math.round(here.confidence * 100)} % sure`}`
-                : "not in this frame"}
+                ? `${here.source === "hand" ? t("set by hand") : here.source}${here.source === "hand" ? "" : t(", {confidence} % sure", { confidence: Math.round(here.confidence * 100) })}`
+                : t("not in this frame")}
             </Text>
           </Text>
           <Flex gap="5px" wrap="wrap">
@@ -383,36 +410,36 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
               size="xs"
               variant="outline"
               onClick={() => change("fill", [selected], false)}
-              title={`Close gaps of this joint in ${range}`}
+              title={t("Close gaps of this joint in {range}", { range })}
             >
-              fill gaps
+              {t("fill gaps")}
             </Button>
             {/^(left|right)_/.test(selected) && (
               <Button
                 size="xs"
                 variant="outline"
                 onClick={() => edit(...swap(core, clip.id, chain, from, to))}
-                title={`Exchange left and right ${chain.join(", ")} in ${range}`}
+                title={t("Exchange left and right {chain} in {range}", { chain: chain.join(", "), range })}
               >
-                swap sides <Key>⇧S</Key>
+                {t("swap sides")} <Key>⇧S</Key>
               </Button>
             )}
             <Button
               size="xs"
               variant="outline"
               onClick={() => change("clear", [selected], true)}
-              title={`Delete this joint in ${range}`}
+              title={t("Delete this joint in {range}", { range })}
             >
-              delete
+              {t("delete")}
             </Button>
             <Text fontSize="11.5px" color="quiet" alignSelf="center">
-              in {range}
+              {t("in {range}", { range })}
             </Text>
           </Flex>
         </>
       ) : (
         <Text fontSize="12px" color="quiet">
-          Click a joint, then drag it. Drag along the ruler to work on a range.{" "}
+          {t("Click a joint, then drag it. Drag along the ruler to work on a range.")}{" "}
           {Object.keys(work.points).length > 0 && (
             <Button
               size="xs"
@@ -421,7 +448,7 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
               px="6px"
               onClick={() => dispatch({ type: "select", landmark: Object.keys(work.points).sort()[0] })}
             >
-              first joint
+              {t("first joint")}
             </Button>
           )}
         </Text>
@@ -454,7 +481,7 @@ function Follow() {
     if (to === frame)
       return setSays({
         tone: "amber",
-        text: back ? "This is the first frame already." : "This is the last frame already.",
+        text: back ? t("This is the first frame already.") : t("This is the last frame already."),
       });
     const signal = following.begin();
     setSays(null);
@@ -483,10 +510,10 @@ function Follow() {
         signal,
       );
       if (end.lost) {
-        setSays({ tone: "amber", text: `Stopped at ${end.lost}. Click it there again to go on.` });
+        setSays({ tone: "amber", text: t("Stopped at {lost}. Click it there again to go on.", { lost: end.lost }) });
         player.jump(last + (back ? -1 : 1));
         arm(id);
-      } else setSays({ tone: "moss", text: `Followed to frame ${last}.` });
+      } else setSays({ tone: "moss", text: t("Followed to frame {last}.", { last }) });
     } catch (e) {
       if (!signal.aborted) setSays({ tone: "clay", text: (e as Error).message });
     }
@@ -496,7 +523,7 @@ function Follow() {
   const arm = (id: string) =>
     tool({
       kind: "spot",
-      says: `Click the ${label(id)}`,
+      says: t("Click the {id}", { id: label(id) }),
       done: (x, y) => {
         const frame = player.get().frame;
         tool(null);
@@ -519,7 +546,7 @@ function Follow() {
   };
   return (
     <Box>
-      <Head>Follow a point</Head>
+      <Head>{t("Follow a point")}</Head>
       <Flex gap="4px" wrap="wrap" mb="6px">
         {things.map(([id, name]) => (
           <Button
@@ -548,48 +575,48 @@ function Follow() {
         )}
       </Flex>
       <Flex align="center" gap="8px" mb="6px">
-        <Label>size</Label>
+        <Label>{t("size")}</Label>
         <input
           type="range"
           min={3}
           max={24}
           value={radius}
-          aria-label="radius of the thing, px"
+          aria-label={t("radius of the thing, px")}
           style={{ flex: 1 }}
           onChange={(e) => setRadius(Number(e.target.value))}
         />
         <Text fontSize="12px" w="40px">
-          {radius} px
+          {t("{radius} px", { radius })}
         </Text>
         <Button
           size="xs"
           variant={streak ? "solid" : "outline"}
           onClick={() => setStreak(!streak)}
-          title="For a ball that flies so fast that it smears"
+          title={t("For a ball that flies so fast that it smears")}
         >
-          streak
+          {t("streak")}
         </Button>
-        <Button size="xs" variant="outline" onClick={() => setBack(!back)} title="In which direction of time">
-          {back ? "← back" : "on →"}
+        <Button size="xs" variant="outline" onClick={() => setBack(!back)} title={t("In which direction of time")}>
+          {back ? t("← back") : t("on →")}
         </Button>
       </Flex>
       {running !== null ? (
         <Flex align="center" gap="8px" data-testid="following">
           <Text flex="1" fontSize="12px" color="quiet">
-            following, frame {running}
+            {t("following, frame {running}", { running })}
           </Text>
           <Button size="xs" variant="outline" onClick={following.stop}>
-            stop
+            {t("stop")}
           </Button>
         </Flex>
       ) : (
         <Flex gap="6px">
           <Button size="xs" onClick={() => arm(target)} data-testid="follow">
-            click and follow
+            {t("click and follow")}
           </Button>
           {selected && (
             <Button size="xs" variant="outline" onClick={fromHere}>
-              go on from here
+              {t("go on from here")}
             </Button>
           )}
         </Flex>

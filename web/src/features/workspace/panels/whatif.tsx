@@ -4,6 +4,7 @@ import type { Estimate } from "../../../api/client";
 import { minus } from "../../../ui/numbers";
 import { Head, Notice } from "../../../ui/parts";
 import { useOpenClip } from "../context";
+import { t } from "../../../texts/texts";
 
 /** WhatIfPanel: what a moved pedal does to the knee, with the hips held. */
 export function WhatIfPanel() {
@@ -16,12 +17,15 @@ export function WhatIfPanel() {
     [core, input, pedal, shift, wanted],
   );
   const cm = (v: Estimate, sign = false) =>
-    `${minus((sign && v.value > 0 ? "+" : "") + (v.value * 100).toFixed(1))} cm ±${(v.half95 * 100).toFixed(1)}`;
+    t("{minus} cm ±{half95}", {
+      minus: minus((sign && v.value > 0 ? "+" : "") + (v.value * 100).toFixed(1)),
+      half95: (v.half95 * 100).toFixed(1),
+    });
   const deg = (v: Estimate, sign = false) =>
     `${minus((sign && v.value > 0 ? "+" : "") + v.value.toFixed(1))}° ±${v.half95.toFixed(1)}`;
   return (
     <Box data-testid="whatif">
-      <Head tone="sky">Move a pedal, keep the hips</Head>
+      <Head tone="sky">{t("Move a pedal, keep the hips")}</Head>
       <Flex gap="6px" mb="10px">
         {(["front", "rear"] as const).map((p) => (
           <Button
@@ -33,26 +37,34 @@ export function WhatIfPanel() {
               setWanted(p === "front" ? 92 : 125);
             }}
           >
-            {p} pedal
+            {t("{p} pedal", { p })}
           </Button>
         ))}
       </Flex>
       {missing && (
-        <Notice>{`${missing[0].toUpperCase()}${missing.slice(1)}. Then this answers from the athlete's own legs.`}</Notice>
+        <Notice>
+          {t("{toUpperCase}{missing}. Then this answers from the athlete's own legs.", {
+            toUpperCase: missing[0].toUpperCase(),
+            missing: missing.slice(1),
+          })}
+        </Notice>
       )}
       {answer && (
         <>
           <Flex gap="14px" mb="10px">
-            <Fact name={`${pedal} knee now`} text={deg(answer.knee_now)} />
+            <Fact name={t("{pedal} knee now", { pedal })} text={deg(answer.knee_now)} />
             <Fact
-              name="thigh, shank"
-              text={`${(answer.thigh.value * 100).toFixed(0)} and ${(answer.shank.value * 100).toFixed(0)} cm`}
+              name={t("thigh, shank")}
+              text={t("{value} and {value2} cm", {
+                value: (answer.thigh.value * 100).toFixed(0),
+                value2: (answer.shank.value * 100).toFixed(0),
+              })}
             />
-            <Fact name="pedals apart" text={cm(answer.spacing)} />
+            <Fact name={t("pedals apart")} text={cm(answer.spacing)} />
           </Flex>
           <Slide
-            name="Move towards the line"
-            unit="cm"
+            name={t("Move towards the line")}
+            unit={t("cm")}
             value={shift}
             min={-15}
             max={15}
@@ -60,22 +72,31 @@ export function WhatIfPanel() {
             onChange={setShift}
           />
           <Flex gap="14px" mb="14px" mt="4px">
-            <Fact name="knee then" text={answer.knee_then ? deg(answer.knee_then) : "out of reach"} />
+            <Fact name={t("knee then")} text={answer.knee_then ? deg(answer.knee_then) : t("out of reach")} />
             <Fact name="change" text={answer.change ? deg(answer.change, true) : "–"} strong />
-            <Fact name="pedals apart then" text={cm(answer.spacing_at)} />
-            <Fact name="hip ahead of foot" text={cm(answer.under_hip)} />
+            <Fact name={t("pedals apart then")} text={cm(answer.spacing_at)} />
+            <Fact name={t("hip ahead of foot")} text={cm(answer.under_hip)} />
           </Flex>
-          <Slide name="Wanted knee angle" unit="°" value={wanted} min={70} max={150} step={1} onChange={setWanted} />
+          <Slide
+            name={t("Wanted knee angle")}
+            unit="°"
+            value={wanted}
+            min={70}
+            max={150}
+            step={1}
+            onChange={setWanted}
+          />
           <Box mt="4px">
             {answer.shift_for ? (
-              <Fact name="the pedal moves towards the line by" text={cm(answer.shift_for, true)} strong />
+              <Fact name={t("the pedal moves towards the line by")} text={cm(answer.shift_for, true)} strong />
             ) : (
               <Notice tone="clay">{`${answer.cannot?.[0].toUpperCase()}${answer.cannot?.slice(1)}.`}</Notice>
             )}
           </Box>
           <Text fontSize="12px" color="quiet" mt="12px">
-            Geometry alone, from this clip's leg lengths: an inch of pedal is often worth only a degree or two. When the
-            set looks very different after a small move, the hips have moved too. Move, film, measure again.
+            {t(
+              "Geometry alone, from this clip's leg lengths: an inch of pedal is often worth only a degree or two. When the set looks very different after a small move, the hips have moved too. Move, film, measure again.",
+            )}
           </Text>
         </>
       )}

@@ -4,6 +4,7 @@ import type { Clip, Model, Track } from "../../../api/client";
 import { useClipPlayer } from "../hooks/useClipPlayer";
 import { usePlayer, type Player } from "./player";
 import { looking, Stage } from "./stage";
+import { t } from "../../../texts/texts";
 
 const nothing = () => [];
 
@@ -35,12 +36,16 @@ export function BesideStage({
   useEffect(() => {
     if (offset === undefined) return setOutside("");
     const follow = () => {
-      const t = main.times[main.get().frame] + offset;
+      const there = main.times[main.get().frame] + offset;
       const slack = 0.51 * (player.times[1] ?? 1);
       setOutside(
-        t < -slack ? "this clip begins later" : t > player.times[player.last] + slack ? "this clip has ended" : "",
+        there < -slack
+          ? t("this clip begins later")
+          : there > player.times[player.last] + slack
+            ? t("this clip has ended")
+            : "",
       );
-      player.jump(player.nearest(t));
+      player.jump(player.nearest(there));
     };
     follow();
     return main.subscribe(follow);
@@ -77,11 +82,11 @@ export function BesideStage({
         align="center"
       >
         <Text fontWeight="650">{clip.view}</Text>
-        <Text color="quiet">frame {frame}</Text>
-        <Button size="2xs" variant="ghost" onClick={() => onOpen(frame)} title="Work in this clip at this frame">
-          make it large
+        <Text color="quiet">{t("frame {frame}", { frame })}</Text>
+        <Button size="2xs" variant="ghost" onClick={() => onOpen(frame)} title={t("Work in this clip at this frame")}>
+          {t("make it large")}
         </Button>
-        <Button size="2xs" variant="ghost" onClick={onClose} aria-label="One clip only">
+        <Button size="2xs" variant="ghost" onClick={onClose} aria-label={t("One clip only")}>
           ×
         </Button>
       </Flex>
@@ -89,15 +94,17 @@ export function BesideStage({
         <Box position="absolute" bottom="10px" left="10px" right="10px" bg="panel" borderRadius="6px" p="8px 12px">
           <Text fontSize="12px" color="amber">
             {problem
-              ? `The clips do not step together: ${problem}.`
-              : "The clips step together once the same moment, such as the release, is flagged in both and both rates are known."}
+              ? t("The clips do not step together: {problem}.", { problem })
+              : t(
+                  "The clips step together once the same moment, such as the release, is flagged in both and both rates are known.",
+                )}
           </Text>
           <Flex gap="4px" mt="4px">
             <Button size="2xs" variant="outline" onClick={() => player.step(-1)}>
-              back
+              {t("back")}
             </Button>
             <Button size="2xs" variant="outline" onClick={() => player.step(1)}>
-              on
+              {t("on")}
             </Button>
           </Flex>
         </Box>

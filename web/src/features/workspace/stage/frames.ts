@@ -1,6 +1,7 @@
 import type { Clip } from "../../../api/client";
 import { keep, kept } from "../../../api/keep";
 import { frameURL, proxyURL } from "../../../api/media";
+import { t } from "../../../texts/texts";
 
 // Exact frames of one clip: frame n is the n-th picture of the proxy, asked for
 // by its exact time stamp. Neighbours are decoded ahead and kept.
@@ -39,7 +40,7 @@ export class Frames {
         if (!here) f.fetchAll(video);
         return f;
       } catch (e) {
-        console.warn("WebCodecs cannot be used for this clip; frames come from the server.", e);
+        console.warn(t("WebCodecs cannot be used for this clip; frames come from the server."), e);
       }
     }
     return new Frames(
@@ -148,7 +149,7 @@ export class Frames {
 
 async function fromServer(clip: Clip, n: number): Promise<ImageBitmap> {
   const r = await fetch(frameURL(clip.id, n));
-  if (!r.ok) throw new Error("This frame could not be fetched. Check the connection; the Bench goes on by itself.");
+  if (!r.ok) throw new Error(t("This frame could not be fetched. Check the connection; the Bench goes on by itself."));
   return createImageBitmap(await r.blob());
 }
 
@@ -158,16 +159,17 @@ export async function openVideo(video: string | Blob, count: number) {
   const source = typeof video === "string" ? new UrlSource(video) : new BlobSource(video);
   const input = new Input({ formats: ALL_FORMATS, source });
   const track = await input.getPrimaryVideoTrack();
-  if (!track || !(await track.canDecode())) throw new Error("no decoder for this proxy");
+  if (!track || !(await track.canDecode())) throw new Error(t("no decoder for this proxy"));
   const stamps: number[] = [];
   for await (const p of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true }))
     stamps.push(p.timestamp);
   stamps.sort((a, b) => a - b);
-  if (stamps.length !== count) throw new Error(`the proxy has ${stamps.length} frames, the table ${count}`);
+  if (stamps.length !== count)
+    throw new Error(t("the proxy has {count} frames, the table {count2}", { count: stamps.length, count2: count }));
   const sink = new VideoSampleSink(track);
   const sample = async (n: number) => {
     const s = await sink.getSample(stamps[n]);
-    if (!s) throw new Error(`frame ${n} cannot be decoded`);
+    if (!s) throw new Error(t("frame {n} cannot be decoded", { n }));
     return s;
   };
   return { sample, end: () => input.dispose() };

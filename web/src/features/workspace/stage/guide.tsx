@@ -2,8 +2,9 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { memo, useState } from "react";
 import { recall, remember } from "../../../ui/recall";
 import type { Player } from "./player";
+import { t } from "../../../texts/texts";
 
-const guide = ["full", "slow", "frames", "slow again"] as const;
+const guide = ["full", "slow", "frames", t("slow again")] as const;
 const kept = "neo.guide";
 
 /** Guide walks the coach through full, slow, frames, slow again. */
@@ -47,8 +48,8 @@ export const Guide = memo(function Guide({ player, watch }: { player: Player; wa
           size="2xs"
           px="6px"
           variant="ghost"
-          title="Hide the watching guide"
-          aria-label="Hide the watching guide"
+          title={t("Hide the watching guide")}
+          aria-label={t("Hide the watching guide")}
           onClick={() => {
             remember(kept, "off");
             setWatched(null);

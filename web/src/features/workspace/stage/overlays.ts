@@ -2,6 +2,7 @@ import { useCallback } from "react";
 import type { Open } from "../context";
 import { overlays as annotations } from "../panels/annotate";
 import type { Overlay, Spot } from "./tools";
+import { t } from "../../../texts/texts";
 
 const none: Overlay[] = [];
 
@@ -28,7 +29,7 @@ export function useOverlays({ clip, evaluation, state }: Pick<Open, "clip" | "ev
           [ax, ay],
           [bx, by],
         ];
-        out.push({ key: "scale", style: "ground", lines: [line], label: `${metres} m` });
+        out.push({ key: "scale", style: "ground", lines: [line], label: t("{metres} m", { metres }) });
       }
       if (panel === "track" && clipWork?.box?.frame === frame) {
         const { x, y, width: w, height: h } = clipWork.box;

@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import type { Model } from "../../../api/client";
 import { Key } from "../../../ui/parts";
 import type { Ask, Tool } from "./tools";
+import { t } from "../../../texts/texts";
 
 const Pill = ({ children, ...data }: { children: ReactNode } & Record<`data-${string}`, unknown>) => (
   <Flex position="absolute" top="10px" left="0" right="0" justify="center" pointerEvents="none">
@@ -42,19 +43,17 @@ export const Asked = ({
     <Text fontWeight="650" fontSize="14px" color={asked.landmark.startsWith("left") ? "clay" : "sky"}>
       {asked.label}
     </Text>
-    <Text color="quiet">
-      {asked.nth} of {asked.of}
-    </Text>
+    <Text color="quiet">{t("{nth} of {of}", { nth: asked.nth, of: asked.of })}</Text>
     <Button
       size="2xs"
       variant={hidden ? "solid" : "outline"}
       onClick={onHide}
-      title="It is covered: I guess the place (H)"
+      title={t("It is covered: I guess the place (H)")}
     >
-      hidden
+      {t("hidden")}
     </Button>
-    <Button size="2xs" variant="outline" onClick={onSkip} title="Skip it (K)">
-      skip
+    <Button size="2xs" variant="outline" onClick={onSkip} title={t("Skip it (K)")}>
+      {t("skip")}
     </Button>
   </Pill>
 );
@@ -64,7 +63,7 @@ export const ToolPrompt = ({ tool, onLeave }: { tool: Tool; onLeave(): void }) =
   <Pill data-testid="tool">
     <Text fontWeight="600">{tool.says}</Text>
     <Button size="2xs" variant="outline" onClick={onLeave}>
-      leave it <Key>Esc</Key>
+      {t("leave it")} <Key>{t("Esc")}</Key>
     </Button>
   </Pill>
 );

@@ -2,9 +2,10 @@ import { Flex, Text } from "@chakra-ui/react";
 import { memo } from "react";
 import { minus } from "../../../ui/numbers";
 import { speedNames, speeds, usePlayer, type Player } from "./player";
+import { t } from "../../../texts/texts";
 
 /** Readout: the frame under the cursor, its true time, and how fast it plays. */
-const copies: Record<string, string> = { r: "shown once more", b: "a mix of two pictures" };
+const copies: Record<string, string> = { r: t("shown once more"), b: t("a mix of two pictures") };
 
 export const Readout = memo(function Readout({
   player,
@@ -18,7 +19,7 @@ export const Readout = memo(function Readout({
   pictures: string; // a letter for each frame, empty when all are their own
 }) {
   const { frame, speed } = usePlayer(player, (s) => s);
-  const t = player.times[frame] - (zero !== undefined ? player.times[zero] : 0);
+  const since = player.times[frame] - (zero !== undefined ? player.times[zero] : 0);
   return (
     <Flex
       position="absolute"
@@ -33,13 +34,15 @@ export const Readout = memo(function Readout({
       pointerEvents="none"
       data-testid="readout"
     >
-      <Text fontWeight="650">frame {frame}</Text>
+      <Text fontWeight="650">{t("frame {frame}", { frame })}</Text>
       {copies[pictures[frame]] && <Text color="amber">{copies[pictures[frame]]}</Text>}
       <Text color="quiet" minW="64px" textAlign="right">
-        {rate ? `${minus((t >= 0 ? "+" : "") + t.toFixed(3))} s` : "time unknown"}
+        {rate ? t("{minus} s", { minus: minus((since >= 0 ? "+" : "") + since.toFixed(3)) }) : t("time unknown")}
       </Text>
-      {rate > 0 && <Text color="quiet">{rate}/s</Text>}
-      {speed !== 1 && <Text color="quiet">{speedNames[speeds.indexOf(speed)]} speed</Text>}
+      {rate > 0 && <Text color="quiet">{t("{rate}/s", { rate })}</Text>}
+      {speed !== 1 && (
+        <Text color="quiet">{t("{speedNames} speed", { speedNames: speedNames[speeds.indexOf(speed)] })}</Text>
+      )}
     </Flex>
   );
 });

@@ -20,6 +20,7 @@ import type { Ask, Overlay, Place, Spot, Tool } from "./tools";
 import { fit, part, toPicture, zoomed, type View } from "./view";
 import { onPicture } from "../../../ui/color";
 import { useOnline } from "../../../ui/online";
+import { t } from "../../../texts/texts";
 
 type Props = {
   clip: Clip;
@@ -61,7 +62,7 @@ const finger = 24;
 /** stride is how far a finger goes for a frame, px. */
 const stride = 9;
 /** unannounced is how long a picture may take before the stage says that it waits, ms. */
-const unannounced = 80;
+const unannounced = 50;
 
 /** Stage shows one exact frame, what is measured in it, and takes the hand. */
 export function Stage(p: Props) {
@@ -415,7 +416,7 @@ export function Stage(p: Props) {
       {!frames && clip.width > 0 && clip.id !== noClip && (
         <img
           src={posterURL(clip.id, clip.state)}
-          alt="first frame"
+          alt={t("first frame")}
           style={{
             position: "absolute",
             left: whole.x,
@@ -503,7 +504,9 @@ export function Stage(p: Props) {
           data-testid="veil"
         >
           <Text bg="panel" px="14px" py="8px" borderRadius="full">
-            {online ? `Frame ${frame} is loading …` : `No connection: frame ${frame} is shown as soon as it is back`}
+            {online
+              ? t("Frame {frame} is loading …", { frame })
+              : t("No connection: frame {frame} is shown as soon as it is back", { frame })}
           </Text>
         </Flex>
       )}
@@ -514,8 +517,8 @@ export function Stage(p: Props) {
               (clip.state === "failed"
                 ? clip.problem
                 : clip.state === "cancelled"
-                  ? "Import cancelled"
-                  : `Preparing exact frames … ${Math.round(clip.progress * 100)} %`)}
+                  ? t("Import cancelled")
+                  : t("Preparing exact frames … {progress} %", { progress: Math.round(clip.progress * 100) }))}
           </Text>
         </Flex>
       )}

@@ -3,6 +3,7 @@ import { memo, useState } from "react";
 import type { Calls } from "../../../api/client";
 import { Panel } from "../../../ui/parts";
 import { mostCurves } from "../state";
+import { t } from "../../../texts/texts";
 
 type Kinds = Calls["catalogue_answer"]["curves"];
 
@@ -31,10 +32,10 @@ export const CurvePicker = memo(function CurvePicker({
         size="xs"
         variant={on.length ? "solid" : "outline"}
         onClick={() => setOpen(!open)}
-        title="Curves on the score, and the score as a file"
+        title={t("Curves on the score, and the score as a file")}
         data-testid="staves"
       >
-        curves {on.length > 0 && on.length}
+        {t("curves")} {on.length > 0 && on.length}
       </Button>
       {open && (
         <Panel
@@ -52,20 +53,20 @@ export const CurvePicker = memo(function CurvePicker({
         >
           <Flex gap="6px" mb="8px" align="center">
             <Text flex="1" fontSize="12px" color="quiet">
-              up to {mostCurves} at a time
+              {t("up to {mostCurves} at a time", { mostCurves })}
             </Text>
             <Button size="2xs" variant="outline" onClick={() => onKeep("svg")}>
-              SVG
+              {t("SVG")}
             </Button>
             <Button size="2xs" variant="outline" onClick={() => onKeep("png")}>
-              PNG
+              {t("PNG")}
             </Button>
             <Button size="2xs" variant="outline" asChild>
               <a href={vtt} download>
-                WebVTT
+                {t("WebVTT")}
               </a>
             </Button>
-            <Button size="2xs" variant="ghost" onClick={() => setOpen(false)} aria-label="close">
+            <Button size="2xs" variant="ghost" onClick={() => setOpen(false)} aria-label={t("close")}>
               ×
             </Button>
           </Flex>

@@ -17,6 +17,7 @@ import { Player, usePlayer } from "../stage/player";
 import { following, moved, nearest, ticks, zoomed, type Span } from "./span";
 import { Bar, Cursor, CurveLane, laneHeight, left, rows, tenth, type Lane } from "./lanes";
 import { cssColor } from "../../../ui/color";
+import { t } from "../../../texts/texts";
 
 /** Handle is what keys and buttons outside may do with the timeline. */
 export type Handle = { zoom(by: number): void; whole(): void; svg(): SVGSVGElement | null };
@@ -111,16 +112,16 @@ export const Timeline = memo(function Timeline({
   const zeroFlag = flags.move ?? flags.set ?? positions.find((p) => p.id === "move")?.frame ?? 0;
   const zero = times[zeroFlag] ?? 0;
   const ruler = ticks([t0, t1], zero, width);
-  const lines: ReactNode[] = ruler.at.map((t) => (
-    <g key={t.toFixed(4)}>
+  const lines: ReactNode[] = ruler.at.map((tick) => (
+    <g key={tick.toFixed(4)}>
       <path
-        d={`M${xt(t + zero)} ${rows.ruler + 4}V${bottom}`}
+        d={`M${xt(tick + zero)} ${rows.ruler + 4}V${bottom}`}
         stroke={cssColor("seam")}
-        strokeWidth={t === 0 ? 1.4 : 0.6}
+        strokeWidth={tick === 0 ? 1.4 : 0.6}
         shapeRendering="crispEdges"
       />
-      <text x={xt(t + zero)} y={rows.ruler} style={{ fontSize: 10.5 }} fill={cssColor("quiet")} textAnchor="middle">
-        {t === 0 ? "0 s" : minus((t > 0 ? "+" : "") + t.toFixed(ruler.digits))}
+      <text x={xt(tick + zero)} y={rows.ruler} style={{ fontSize: 10.5 }} fill={cssColor("quiet")} textAnchor="middle">
+        {tick === 0 ? t("0 s") : minus((tick > 0 ? "+" : "") + tick.toFixed(ruler.digits))}
       </text>
     </g>
   ));
@@ -249,16 +250,16 @@ export const Timeline = memo(function Timeline({
         {[
           ["flags", rows.flags + 12],
           ["phase", rows.phase + 12],
-          ["left foot", rows.leftFoot + 12],
-          ["right foot", rows.rightFoot + 12],
-        ].map(([t, y]) => (
-          <text key={t} x={4} y={y} style={{ fontSize: 11.5 }} fill={cssColor("quiet")}>
-            {t}
+          [t("left foot"), rows.leftFoot + 12],
+          [t("right foot"), rows.rightFoot + 12],
+        ].map(([foot, y]) => (
+          <text key={foot} x={4} y={y} style={{ fontSize: 11.5 }} fill={cssColor("quiet")}>
+            {foot}
           </text>
         ))}
         {!known && (
           <text x={left} y={bottom + 5} style={{ fontSize: 10.5 }} fill={cssColor("amber")}>
-            file time: the capture rate is not known yet
+            {t("file time: the capture rate is not known yet")}
           </text>
         )}
         <path d={doubtMarks} stroke={cssColor("amber")} strokeWidth={1.4} />
@@ -297,7 +298,7 @@ export const Timeline = memo(function Timeline({
               y={right ? rows.rightFoot : rows.leftFoot}
               fill={cssColor(right ? "sky" : "clay")}
               ink={cssColor("on-clay")}
-              text={ms ? `${b.name} · ${ms}${b.since > b.from ? " ms push" : " ms"}` : b.name}
+              text={ms ? `${b.name} · ${ms}${b.since > b.from ? t(" ms push") : t(" ms")}` : b.name}
               short={ms}
               whisker={b.seconds ? ((b.seconds.half95 / (t1 - t0)) * width) / 2 : 0}
               round={!right}

@@ -3,6 +3,7 @@ import { memo, type ReactNode } from "react";
 import type { Model } from "../../../api/client";
 import { Key } from "../../../ui/parts";
 import { speedNames, speeds, usePlayer, type Player } from "../stage/player";
+import { t } from "../../../texts/texts";
 
 type Props = {
   model: Model;
@@ -55,7 +56,7 @@ export const Toolbar = memo(function Toolbar({
           data-testid="flag-next"
           data-flag-here={next.id}
         >
-          flag “{extra ? next.short : next.name}” here <Key>F</Key>
+          {t("flag “{which}” here", { which: extra ? next.short : next.name })} <Key>F</Key>
         </Button>
       )}
       {ready && onChosen && (
@@ -65,11 +66,11 @@ export const Toolbar = memo(function Toolbar({
           onClick={() => onFlag(chosen, own[chosen] === undefined ? -1 : null)}
           title={
             own[chosen] === undefined
-              ? "The tool found it here; say that it is not in this clip"
-              : "Take your flag away"
+              ? t("The tool found it here; say that it is not in this clip")
+              : t("Take your flag away")
           }
         >
-          {own[chosen] === undefined ? "not here" : "unflag"}
+          {own[chosen] === undefined ? t("not here") : t("unflag")}
         </Button>
       )}
       {ready && extra && (
@@ -80,7 +81,7 @@ export const Toolbar = memo(function Toolbar({
           title={extra.hint}
           data-flag-here={extra.id}
         >
-          flag “{extra.short}” here
+          {t("flag “{short}” here", { short: extra.short })}
         </Button>
       )}
       {ready && (
@@ -89,10 +90,10 @@ export const Toolbar = memo(function Toolbar({
           variant={placing ? "solid" : "outline"}
           disabled={Object.keys(flags).length === 0}
           onClick={onPlacing}
-          title="Place points, guided (P)"
+          title={t("Place points, guided (P)")}
           data-testid="place"
         >
-          {placing ? "stop placing" : "place points"} <Key>P</Key>
+          {placing ? t("stop placing") : t("place points")} <Key>P</Key>
         </Button>
       )}
       {children}
@@ -111,21 +112,21 @@ function Transport({ player }: { player: Player }) {
         variant="outline"
         px="8px"
         onClick={() => player.step(-1)}
-        title="One frame back (←)"
-        aria-label="one frame back"
+        title={t("One frame back (←)")}
+        aria-label={t("one frame back")}
       >
         ‹
       </Button>
-      <Button size="xs" variant="outline" w="58px" onClick={() => player.toggle()} title="Play or stop (Space)">
-        {playing ? "stop" : "play"}
+      <Button size="xs" variant="outline" w="58px" onClick={() => player.toggle()} title={t("Play or stop (Space)")}>
+        {playing ? t("stop") : t("play")}
       </Button>
       <Button
         size="xs"
         variant="outline"
         px="8px"
         onClick={() => player.step(1)}
-        title="One frame on (→)"
-        aria-label="one frame on"
+        title={t("One frame on (→)")}
+        aria-label={t("one frame on")}
       >
         ›
       </Button>
@@ -138,14 +139,20 @@ function Transport({ player }: { player: Player }) {
           color={speed === s ? "chalk" : "quiet"}
           fontWeight={speed === s ? "650" : "400"}
           onClick={() => player.setSpeed(s)}
-          title={`${speedNames[i]} of true speed (${i + 1})`}
+          title={t("{speedNames} of true speed ({i})", { speedNames: speedNames[i], i: i + 1 })}
         >
           {["1", "½", "¼", "⅛"][i]}
         </Button>
       ))}
       {loop && (
-        <Button size="xs" variant="ghost" color="amber" onClick={() => player.setLoop(null)} title="End the loop (R)">
-          loop {loop[0]}–{loop[1]} ×
+        <Button
+          size="xs"
+          variant="ghost"
+          color="amber"
+          onClick={() => player.setLoop(null)}
+          title={t("End the loop (R)")}
+        >
+          {t("loop {loop}–{loop2} ×", { loop: loop[0], loop2: loop[1] })}
         </Button>
       )}
     </>

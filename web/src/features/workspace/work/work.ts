@@ -2,6 +2,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { ask, client, Failure, type Edit, type Workspace } from "../../../api/client";
 import { apply, valueAt } from "./edits";
 import * as outbox from "./outbox";
+import { t } from "../../../texts/texts";
 
 // The coach's work on one attempt: shown at once, saved as made, kept in the
 // browser until the server has it. Nothing is lost by a closed lid, a lost
@@ -61,8 +62,11 @@ export function useWork(sheet: Workspace) {
           setSaving({
             state: "saved",
             says: gave
-              ? `Another tab or a colleague changed this attempt. The newer work stays; ${gave} of your changes touched the same things and gave way. Make them again if you want them.`
-              : "Another tab changed this attempt too; both are kept.",
+              ? t(
+                  "Another tab or a colleague changed this attempt. The newer work stays; {gave} of your changes touched the same things and gave way. Make them again if you want them.",
+                  { gave },
+                )
+              : t("Another tab changed this attempt too; both are kept."),
           });
         } catch {
           wait = 2000;
@@ -74,7 +78,10 @@ export function useWork(sheet: Workspace) {
         queue.current.shift();
         setSaving({
           state: "saved",
-          says: `The server fails on one of your changes, which is left out; what you did after it is saved. Make it again another way. (${f.message})`,
+          says: t(
+            "The server fails on one of your changes, which is left out; what you did after it is saved. Make it again another way. ({message})",
+            { message: f.message },
+          ),
         });
       } else if (f.passing || f.kind === "signed_out" || f.kind === "no_room" || f.kind === "internal") {
         wait = 2000 * 2 ** Math.min(queue.current[0].failed ?? 0, 4);
@@ -114,7 +121,10 @@ export function useWork(sheet: Workspace) {
       }
       if (queue.current.length || sending.current) {
         wishes.current.push(what);
-        setSaving((s) => ({ ...s, says: s.says ?? `The last change is still being saved; ${what} follows it.` }));
+        setSaving((s) => ({
+          ...s,
+          says: s.says ?? t("The last change is still being saved; {what} follows it.", { what }),
+        }));
         return;
       }
       sending.current = true;
@@ -155,7 +165,7 @@ export function useWork(sheet: Workspace) {
   const kept = useCallback(async () => {
     for (let i = 0; queue.current.length || sending.current; i++) {
       if (i > 600)
-        throw new Failure("offline", "What was drafted is not saved yet. Wait for the connection, then try again.");
+        throw new Failure("offline", t("What was drafted is not saved yet. Wait for the connection, then try again."));
       await new Promise((ok) => setTimeout(ok, 50));
     }
   }, []);
@@ -171,7 +181,10 @@ export function useWork(sheet: Workspace) {
       if (gave)
         setSaving({
           state: "saving",
-          says: `The attempt was changed since: ${gave} of the changes that were kept in this browser touched the same things and gave way. Make them again if you want them.`,
+          says: t(
+            "The attempt was changed since: {gave} of the changes that were kept in this browser touched the same things and gave way. Make them again if you want them.",
+            { gave },
+          ),
         });
       show();
       void flush();

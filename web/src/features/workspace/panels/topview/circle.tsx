@@ -5,6 +5,7 @@ import { usePlayer } from "../../stage/player";
 import { SaveDrawing } from "./savedrawing";
 import { cm, known, to, type Above, type Parts, type Turn } from "./parts";
 import { cssColor } from "../../../../ui/color";
+import { t } from "../../../../texts/texts";
 
 /** Circle: everything in its place, at the frame under the cursor. */
 export function Circle({ above, turns, say, player, height, name }: Parts & { height: number; name: string }) {
@@ -71,7 +72,7 @@ export function Circle({ above, turns, say, player, height, name }: Parts & { he
               fill={cssColor("quiet")}
               fontSize={14}
             >
-              {az % 180 ? "" : az ? "throw " : "back "}
+              {az % 180 ? "" : az ? t("throw ") : t("back ")}
               {say(az)}
             </text>
           );
@@ -234,8 +235,8 @@ export function Now({ above, say, player }: Parts) {
     ["ball", az(above.ball), sd(above.ball), "chalk"],
     ["chest", az(above.chest), sd(above.chest), "sky"],
     ["hips", az(above.hips), sd(above.hips), "moss"],
-    ["hips before chest", lead(above.separation), half(above.separation)],
-    ["chest before ball", lead(above.drag), half(above.drag)],
+    [t("hips before chest"), lead(above.separation), half(above.separation)],
+    [t("chest before ball"), lead(above.drag), half(above.drag)],
     ["ball", known(above.speed[i]) ? above.speed[i].toFixed(1) : "–", "m/s"],
   ];
   return (
@@ -257,10 +258,23 @@ export function Now({ above, say, player }: Parts) {
       </Box>
       <Text fontSize="12px" color="quiet" mb="10px">
         {above.drift &&
-          `Hips leave the straight line by ${Math.abs(above.drift.value).toFixed(0)} cm ±${above.drift.half95.toFixed(0)} to the ${above.drift.value > 0 ? "right" : "left"}. `}
+          t("Hips leave the straight line by {value} cm ±{half95} to the {which}. ", {
+            value: Math.abs(above.drift.value).toFixed(0),
+            half95: above.drift.half95.toFixed(0),
+            which: above.drift.value > 0 ? t("right") : t("left"),
+          })}
         {above.axis &&
-          `At the release the trunk leans ${Math.abs(above.axis.lean.value).toFixed(0)}° ±${above.axis.lean.half95.toFixed(0)} toward ${say((above.axis.toward + (above.axis.lean.value < 0 ? 180 : 0)) % 360)}${above.axis.whole ? "" : ", as far as it shows from here"}. `}
-        {above.rim && `Nearest to the rim: ${minus(above.rim.value.toFixed(0))} cm ±${above.rim.half95.toFixed(0)}.`}
+          t("At the release the trunk leans {value}° ±{half95} toward {say}{which}. ", {
+            value: Math.abs(above.axis.lean.value).toFixed(0),
+            half95: above.axis.lean.half95.toFixed(0),
+            say: say((above.axis.toward + (above.axis.lean.value < 0 ? 180 : 0)) % 360),
+            which: above.axis.whole ? "" : t(", as far as it shows from here"),
+          })}
+        {above.rim &&
+          t("Nearest to the rim: {minus} cm ±{half95}.", {
+            minus: minus(above.rim.value.toFixed(0)),
+            half95: above.rim.half95.toFixed(0),
+          })}
       </Text>
     </>
   );

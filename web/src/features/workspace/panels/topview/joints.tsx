@@ -1,12 +1,13 @@
 import { Box, Text } from "@chakra-ui/react";
 import type { Stereo } from "../../../../api/client";
 import { Head } from "../../../../ui/parts";
+import { t } from "../../../../texts/texts";
 
 const columns = {
-  left_knee: "left knee",
-  right_knee: "right knee",
-  left_elbow: "left elbow",
-  right_elbow: "right elbow",
+  left_knee: t("left knee"),
+  right_knee: t("right knee"),
+  left_elbow: t("left elbow"),
+  right_elbow: t("right elbow"),
 };
 
 /** Joints: true angles of knees and elbows from two clips, position by position, and what the first clip alone shows. */
@@ -19,16 +20,16 @@ export function Joints({ joints, attempt }: { joints: Stereo["joints"]; attempt:
         tone="chalk"
         right={
           <a href={`/api/attempts/${attempt}/space.c3d`} download style={{ fontSize: "12px" }}>
-            places as C3D
+            {t("places as C3D")}
           </a>
         }
       >
-        Joints in space
+        {t("Joints in space")}
       </Head>
       <Text fontSize="12px" color="quiet" mb="4px">
-        True angles, degrees, from both clips; small: what the first clip alone shows.
+        {t("True angles, degrees, from both clips; small: what the first clip alone shows.")}
       </Text>
-      <Box maxH="240px" overflowY="auto" tabIndex={0} role="region" aria-label="Joints in space">
+      <Box maxH="240px" overflowY="auto" tabIndex={0} role="region" aria-label={t("Joints in space")}>
         <Box
           as="table"
           w="100%"
@@ -42,7 +43,7 @@ export function Joints({ joints, attempt }: { joints: Stereo["joints"]; attempt:
         >
           <thead>
             <tr>
-              <th>position</th>
+              <th>{t("position")}</th>
               {Object.values(columns).map((c) => (
                 <th key={c}>{c}</th>
               ))}
@@ -57,7 +58,13 @@ export function Joints({ joints, attempt }: { joints: Stereo["joints"]; attempt:
                   return (
                     <td
                       key={c}
-                      title={j && `±${j.angle.half95.toFixed(0)}°, the first clip alone ${j.flat.toFixed(0)}°`}
+                      title={
+                        j &&
+                        t("±{half95}°, the first clip alone {flat}°", {
+                          half95: j.angle.half95.toFixed(0),
+                          flat: j.flat.toFixed(0),
+                        })
+                      }
                     >
                       {j ? (
                         <>

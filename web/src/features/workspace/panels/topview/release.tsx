@@ -6,28 +6,29 @@ import { minus } from "../../../../ui/numbers";
 import { Head } from "../../../../ui/parts";
 import type { Player } from "../../stage/player";
 import type { Tool } from "../../stage/tools";
+import { t } from "../../../../texts/texts";
 
 /** Release: how the implement leaves, and what the flight would make of it. */
 export function Release({ report, core, input }: { report: Report; core: Core; input: Input }) {
   const [wind, setWind] = useState(0);
-  const t = report.throw;
+  const thrown = report.throw;
   const windy = useMemo(
     () => (wind ? core.evaluate({ input: { ...input, wind } }).report.throw?.predicted : undefined),
     [core, input, wind],
   );
-  if (!t?.release) return null;
-  const l = t.release;
-  const a = windy ?? t.predicted;
+  if (!thrown?.release) return null;
+  const l = thrown.release;
+  const a = windy ?? thrown.predicted;
   const rows: [string, Estimate, number, string][] = [
     ["speed", l.speed, 1, "m/s"],
     ["angle", l.angle, 1, "°"],
     ["height", l.height, 2, "m"],
-    ["to the right", l.aside, 1, "°"],
+    [t("to the right"), l.aside, 1, "°"],
   ];
   const worth = (v: number, d: number) => minus((v > 0 ? "+" : "") + v.toFixed(d)) + " m";
   return (
     <Box data-testid="release" mb="10px">
-      <Head tone="chalk">Release</Head>
+      <Head tone="chalk">{t("Release")}</Head>
       <Box display="grid" gridTemplateColumns="repeat(4, 1fr)" gap="6px" mb="8px">
         {rows.map(([name, v, d, u]) => (
           <Box key={name}>
@@ -48,16 +49,28 @@ export function Release({ report, core, input }: { report: Report; core: Core; i
         <>
           <Flex align="baseline" gap="6px" mb="4px">
             <Text fontSize="18px" fontWeight="650">
-              {a.distance.value.toFixed(1)} m
+              {t("{value} m", { value: a.distance.value.toFixed(1) })}
             </Text>
             <Text fontSize="12px" color="quiet" flex="1">
-              ±{a.distance.half95.toFixed(1)} predicted with air, {t.mass} kg{t.mass_given ? "" : " (the rules’ mass)"};{" "}
-              {a.no_air.toFixed(1)} m without air
+              {t("±{half95} predicted with air, {mass} kg{which}; {noAir} m without air", {
+                half95: a.distance.half95.toFixed(1),
+                mass: thrown.mass,
+                which: thrown.mass_given ? "" : t(" (the rules’ mass)"),
+                noAir: a.no_air.toFixed(1),
+              })}
             </Text>
           </Flex>
           <Flex align="center" gap="8px" fontSize="12px" color="quiet" mb="4px">
             <Text w="128px">
-              wind {wind === 0 ? "still" : `${Math.abs(wind).toFixed(1)} m/s ${wind > 0 ? "behind" : "against"}`}
+              {t("wind {which}", {
+                which:
+                  wind === 0
+                    ? t("still")
+                    : t("{wind} m/s {which}", {
+                        wind: Math.abs(wind).toFixed(1),
+                        which: wind > 0 ? t("behind") : t("against"),
+                      }),
+              })}
             </Text>
             <input
               type="range"
@@ -65,16 +78,31 @@ export function Release({ report, core, input }: { report: Report; core: Core; i
               max={5}
               step={0.5}
               value={wind}
-              aria-label="wind, metres a second from behind"
+              aria-label={t("wind, metres a second from behind")}
               style={{ flex: 1 }}
               onChange={(e) => setWind(Number(e.target.value))}
             />
           </Flex>
           <Text fontSize="12px" color="quiet" data-testid="worth">
-            Worth for this throw: one m/s more {worth(a.faster, 1)}, one degree more {worth(a.steeper, 2)}, 10 cm more
-            height {worth(a.higher, 2)}.
-            {t.shortfall &&
-              ` The tape gave ${t.shortfall.value > 0 ? `${t.shortfall.value.toFixed(1)} m less` : `${(-t.shortfall.value).toFixed(1)} m more`} (±${t.shortfall.half95.toFixed(1)})${Math.abs(t.shortfall.value) <= t.shortfall.half95 ? ", within the doubt" : t.shortfall.value > 0 ? ": lost in the air, by wobble, wind or attitude" : ""}.`}
+            {t("Worth for this throw: one m/s more {faster}, one degree more {steeper}, 10 cm more height {higher}.", {
+              faster: worth(a.faster, 1),
+              steeper: worth(a.steeper, 2),
+              higher: worth(a.higher, 2),
+            })}
+            {thrown.shortfall &&
+              t(" The tape gave {which} (±{half95}){which2}.", {
+                which:
+                  thrown.shortfall.value > 0
+                    ? t("{value} m less", { value: thrown.shortfall.value.toFixed(1) })
+                    : t("{n} m more", { n: (-thrown.shortfall.value).toFixed(1) }),
+                half95: thrown.shortfall.half95.toFixed(1),
+                which2:
+                  Math.abs(thrown.shortfall.value) <= thrown.shortfall.half95
+                    ? t(", within the doubt")
+                    : thrown.shortfall.value > 0
+                      ? t(": lost in the air, by wobble, wind or attitude")
+                      : "",
+              })}
           </Text>
         </>
       )}
@@ -96,14 +124,17 @@ export function Disc({
   edit(...e: Edit[]): void;
   onTool(t: Tool | null): void;
 }) {
-  const t = report.throw;
-  const a = t?.attitude;
-  const release = t?.release?.frame ?? report.positions.find((p) => p.id === "release")?.frame;
+  const thrown = report.throw;
+  const a = thrown?.attitude;
+  const release = thrown?.release?.frame ?? report.positions.find((p) => p.id === "release")?.frame;
   const arm = (frame: number, end: "rim_a" | "rim_b") => {
     player.jump(frame);
     onTool({
       kind: "spot",
-      says: `Frame ${frame}: click ${end === "rim_a" ? "one end" : "the other end"} of the disc’s oval`,
+      says: t("Frame {frame}: click {which} of the disc’s oval", {
+        frame,
+        which: end === "rim_a" ? t("one end") : t("the other end"),
+      }),
       done: (x, y) => {
         edit({
           kind: "point",
@@ -133,32 +164,44 @@ export function Disc({
               data-testid="click-ends"
               onClick={() => arm(Math.max(release, Math.min(player.get().frame, clip.stamps.length - 1)), "rim_a")}
             >
-              click its ends
+              {t("click its ends")}
             </Button>
           )
         }
       >
-        Disc in the air
+        {t("Disc in the air")}
       </Head>
       <Text fontSize="12.5px" color={a ? undefined : "quiet"}>
         {!a &&
           (release === undefined
-            ? "Flag the release first."
-            : "Click both ends of its oval in three frames or more after the release; eight over 60 ms tell how much it wobbles. From the side its pitch shows, from behind its roll.")}
+            ? t("Flag the release first.")
+            : t(
+                "Click both ends of its oval in three frames or more after the release; eight over 60 ms tell how much it wobbles. From the side its pitch shows, from behind its roll.",
+              ))}
         {a &&
           side &&
           (a.attack
-            ? `Against its path ${signed(a.attack, "nose up", "nose down")}. `
-            : `Front edge ${signed(a.tilt, "up", "down")}. `)}
-        {a && !side && `Edge on the throwing side ${signed(a.tilt, "down", "up")}. `}
+            ? t("Against its path {attack}. ", { attack: signed(a.attack, "nose up", "nose down") })
+            : t("Front edge {tilt}. ", { tilt: signed(a.tilt, "up", "down") }))}
+        {a && !side && t("Edge on the throwing side {tilt}. ", { tilt: signed(a.tilt, "down", "up") })}
         {a?.wobble &&
-          `Swings ${a.wobble.value.toFixed(0)}° ±${a.wobble.half95.toFixed(0)} to either side${a.wobble.value > a.wobble.half95 ? `, ${(a.rate ?? 0).toFixed(0)} times a second` : ", which is within the doubt"}. `}
-        {t?.wobble_cost && t.wobble_cost.value > t.wobble_cost.half95 && (
+          t("Swings {value}° ±{half95} to either side{which}. ", {
+            value: a.wobble.value.toFixed(0),
+            half95: a.wobble.half95.toFixed(0),
+            which:
+              a.wobble.value > a.wobble.half95
+                ? t(", {rate} times a second", { rate: (a.rate ?? 0).toFixed(0) })
+                : t(", which is within the doubt"),
+          })}
+        {thrown?.wobble_cost && thrown.wobble_cost.value > thrown.wobble_cost.half95 && (
           <Text as="span" fontWeight="650">
-            That costs about {t.wobble_cost.value.toFixed(1)} m ±{t.wobble_cost.half95.toFixed(1)}.
+            {t("That costs about {value} m ±{half95}.", {
+              value: thrown.wobble_cost.value.toFixed(1),
+              half95: thrown.wobble_cost.half95.toFixed(1),
+            })}
           </Text>
         )}
-        {a && !a.wobble && "Eight frames over 60 ms or more would tell its wobble."}
+        {a && !a.wobble && t("Eight frames over 60 ms or more would tell its wobble.")}
       </Text>
     </Box>
   );

@@ -7,6 +7,7 @@ import { FootName, FootTable } from "../foottable";
 import { Head, Notice } from "../../../../ui/parts";
 import { Player, usePlayer } from "../../stage/player";
 import { SaveDrawing } from "./savedrawing";
+import { t } from "../../../../texts/texts";
 
 type Approach = NonNullable<Report["approach"]>;
 type FootPlace = Approach["feet"][number];
@@ -21,7 +22,7 @@ export function RunUp({ report, player, name }: { report: Report; player: Player
   const left = a.flight;
   return (
     <Box data-testid="runup">
-      <Head tone="chalk">Run-up from above</Head>
+      <Head tone="chalk">{t("Run-up from above")}</Head>
       {a.feet.length > 0 &&
         (a.line === "bar" ? (
           <Curved a={a} player={player} name={name} />
@@ -31,10 +32,10 @@ export function RunUp({ report, player, name }: { report: Report; player: Player
       {a.curve && (
         <Facts
           list={[
-            ["radius of the curve", `${said(a.curve.radius, 1)} m`],
-            ...(a.curve.lean.value > 0 ? [["it asks for a lean of", `${said(a.curve.lean, 0)}°`]] : []),
+            [t("radius of the curve"), t("{radius} m", { radius: said(a.curve.radius, 1) })],
+            ...(a.curve.lean.value > 0 ? [[t("it asks for a lean of"), `${said(a.curve.lean, 0)}°`]] : []),
             [
-              "way into the take-off, against the bar",
+              t("way into the take-off, against the bar"),
               `${said({ ...a.curve.heading, value: Math.abs(a.curve.heading.value) }, 0)}°`,
             ],
           ]}
@@ -43,14 +44,14 @@ export function RunUp({ report, player, name }: { report: Report; player: Player
       {a.feet.length > 1 && <Table a={a} report={report} player={player} />}
       {left && (
         <>
-          <Head tone="chalk">How the body leaves</Head>
+          <Head tone="chalk">{t("How the body leaves")}</Head>
           <Facts
             list={[
-              ["along the ground", `${said(left.speed, 2)} m/s`],
-              ["upward", `${said(left.upward, 2)} m/s`],
+              [t("along the ground"), t("{speed} m/s", { speed: said(left.speed, 2) })],
+              ["upward", t("{upward} m/s", { upward: said(left.upward, 2) })],
               ["angle", `${said(left.angle, 1)}°`],
-              ["centre of mass at the toe-off", `${said(left.height, 2)} m`],
-              ["its highest place", `${said(left.top, 2)} m`],
+              [t("centre of mass at the toe-off"), t("{height} m", { height: said(left.height, 2) })],
+              [t("its highest place"), t("{top} m", { top: said(left.top, 2) })],
             ]}
           />
         </>
@@ -58,8 +59,8 @@ export function RunUp({ report, player, name }: { report: Report; player: Player
       {a.parts && <Parts parts={a.parts} />}
       {report.pole?.chord && (
         <>
-          <Head tone="chalk">The pole</Head>
-          <Facts list={[["shortest chord, of the straight pole", `${said(report.pole.chord, 0)} %`]]} />
+          <Head tone="chalk">{t("The pole")}</Head>
+          <Facts list={[[t("shortest chord, of the straight pole"), `${said(report.pole.chord, 0)} %`]]} />
         </>
       )}
       {a.missing.map((m) => (
@@ -180,9 +181,11 @@ function Straight({ a, player, name }: Drawn) {
         })}
       </svg>
       <Text fontSize="11.5px" color="quiet">
-        Below: metres from the toes to the {a.line}. Above: length of the step. The thin line is the doubt.
+        {t("Below: metres from the toes to the {line}. Above: length of the step. The thin line is the doubt.", {
+          line: a.line,
+        })}
       </Text>
-      <SaveDrawing drawing={drawing} name={`${name} run-up`} />
+      <SaveDrawing drawing={drawing} name={t("{name} run-up", { name })} />
     </Box>
   );
 }
@@ -218,7 +221,7 @@ function Curved({ a, player, name }: Drawn) {
           <circle key={u} cx={x(u)} cy={y(0)} r={5} fill={cssColor("chalk")} />
         ))}
         <text x={x(-2)} y={y(0) - 10} textAnchor="middle" fill={cssColor("quiet")}>
-          first upright
+          {t("first upright")}
         </text>
         {a.curve && (
           <path
@@ -231,7 +234,7 @@ function Curved({ a, player, name }: Drawn) {
         <path d={`M${px} ${py}V${y(0)}`} stroke={cssColor("quiet")} strokeDasharray="4 4" />
         {plant.before && (
           <text x={px + 6} y={(py + y(0)) / 2 + 4} fill={cssColor("chalk")}>
-            {plant.before.value.toFixed(2)} m
+            {t("{value} m", { value: plant.before.value.toFixed(2) })}
           </text>
         )}
         {a.feet.map((p, i) => {
@@ -263,9 +266,9 @@ function Curved({ a, player, name }: Drawn) {
         })}
       </svg>
       <Text fontSize="11.5px" color="quiet">
-        Pale: where a foot may have stood. Amber: the way, and the length of each step in metres.
+        {t("Pale: where a foot may have stood. Amber: the way, and the length of each step in metres.")}
       </Text>
-      <SaveDrawing drawing={drawing} name={`${name} run-up`} />
+      <SaveDrawing drawing={drawing} name={t("{name} run-up", { name })} />
     </Box>
   );
 }
@@ -275,8 +278,8 @@ function Table({ a, report, player }: { a: Approach; report: Report; player: Pla
   const lean = a.feet.some((p) => p.lean);
   return (
     <Box mb="10px" data-testid="last-steps">
-      <Head tone="chalk">The last steps</Head>
-      <FootTable columns={["foot", "length m", "speed m/s", "ground ms", ...(lean ? ["lean °"] : [])]}>
+      <Head tone="chalk">{t("The last steps")}</Head>
+      <FootTable columns={["foot", t("length m"), t("speed m/s"), t("ground ms"), ...(lean ? ["lean °"] : [])]}>
         {a.feet.map((p, i) => {
           const step = report.steps.find((s) => s.from === p.from);
           const last = i + 1 === a.feet.length;
@@ -284,7 +287,7 @@ function Table({ a, report, player }: { a: Approach; report: Report; player: Pla
             <tr key={p.from} data-step={i} onClick={() => player.jump(p.from)}>
               <td>
                 <FootName foot={p.foot}>
-                  {last ? "last" : `−${a.feet.length - 1 - i}`} {p.foot}
+                  {last ? t("last") : `−${a.feet.length - 1 - i}`} {p.foot}
                 </FootName>
               </td>
               <td>{last ? "" : said(p.length, 2)}</td>
@@ -303,8 +306,8 @@ function Table({ a, report, player }: { a: Approach; report: Report; player: Pla
 function Parts({ parts }: { parts: NonNullable<Approach["parts"]> }) {
   return (
     <Box mb="10px" data-testid="parts">
-      <Head tone="chalk">What the jump is made of</Head>
-      <Facts list={parts.map((p) => [p.name, `${said(p.value, 2)} m`])} />
+      <Head tone="chalk">{t("What the jump is made of")}</Head>
+      <Facts list={parts.map((p) => [p.name, t("{value} m", { value: said(p.value, 2) })])} />
     </Box>
   );
 }

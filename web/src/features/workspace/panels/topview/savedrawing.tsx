@@ -1,6 +1,7 @@
 import { Button, Flex } from "@chakra-ui/react";
 import type { RefObject } from "react";
 import { save, toPNG, toSVG } from "../../timeline/export";
+import { t } from "../../../../texts/texts";
 
 /** SaveDrawing offers a drawing as a file. */
 export function SaveDrawing({ drawing, name }: { drawing: RefObject<SVGSVGElement | null>; name: string }) {
@@ -19,7 +20,7 @@ export function SaveDrawing({ drawing, name }: { drawing: RefObject<SVGSVGElemen
           fontSize="11px"
           variant="ghost"
           onClick={() => void give(k)}
-          aria-label={`${name} as ${k.toUpperCase()}`}
+          aria-label={t("{name} as {toUpperCase}", { name, toUpperCase: k.toUpperCase() })}
         >
           {k.toUpperCase()}
         </Button>

@@ -6,6 +6,7 @@ import { usePlayer } from "../../stage/player";
 import { SaveDrawing } from "./savedrawing";
 import { known, spiral, to, type Parts, type Turning } from "./parts";
 import { cssColor } from "../../../../ui/color";
+import { t } from "../../../../texts/texts";
 
 /** Spiral: the turns wound up. Round is the direction of the ball, outward is later,
  * thick is both feet down. */
@@ -33,10 +34,10 @@ export function Spiral({ above, turns, turning, say, player, height, name }: Par
     return out;
   }, [above, first, end]);
   const marks = (what: "lift" | "catch") =>
-    turns.map((t) => ({
-      t,
-      at: point(Math.min(end - 1, t[what] - above.from)),
-      az: what === "lift" ? t.lift_az : t.catch_az,
+    turns.map((turn) => ({
+      turn,
+      at: point(Math.min(end - 1, turn[what] - above.from)),
+      az: what === "lift" ? turn.lift_az : turn.catch_az,
     }));
   const lifts = marks("lift");
   const catches = marks("catch");
@@ -95,10 +96,10 @@ export function Spiral({ above, turns, turning, say, player, height, name }: Par
         {[lifts, catches].map((list, c) =>
           list.map((m) => (
             <g
-              key={c + "-" + m.t.n}
+              key={c + "-" + m.turn.n}
               style={{ cursor: "pointer" }}
-              onClick={() => player.jump(c ? m.t.catch : m.t.lift)}
-              data-mark={`${c ? "catch" : "lift"}${m.t.n}`}
+              onClick={() => player.jump(c ? m.turn.catch : m.turn.lift)}
+              data-mark={`${c ? "catch" : "lift"}${m.turn.n}`}
             >
               <circle
                 cx={m.at[0]}
@@ -137,19 +138,19 @@ export function Spiral({ above, turns, turning, say, player, height, name }: Par
         )}
       </svg>
       <Text fontSize="11px" color="quiet" position="absolute" left="0" top="0" lineHeight="1.35">
-        round: the ball’s direction
+        {t("round: the ball’s direction")}
         <br />
-        outward: later
+        {t("outward: later")}
         <br />
-        thick: both feet down
+        {t("thick: both feet down")}
       </Text>
       <Text fontSize="11px" position="absolute" right="0" top="0" textAlign="right" lineHeight="1.35">
         <Text as="span" color="amber">
-          catch
+          {t("catch")}
         </Text>{" "}
         {course(turning?.catches)}
         <br />
-        lift {course(turning?.lifts)}
+        {t("lift {lifts}", { lifts: course(turning?.lifts) })}
       </Text>
       <SaveDrawing drawing={drawing} name={name} />
     </Box>
@@ -157,10 +158,13 @@ export function Spiral({ above, turns, turning, say, player, height, name }: Par
 }
 
 /** course says how a direction goes on over the turns. */
-function course(t?: Turning["lifts"]) {
-  if (!t) return "";
-  if (t.steady) return "steady within its doubt";
-  return `comes ${Math.round(Math.abs(t.diff.value))}° ${t.diff.value > 0 ? "later" : "earlier"}`;
+function course(turn?: Turning["lifts"]) {
+  if (!turn) return "";
+  if (turn.steady) return t("steady within its doubt");
+  return t("comes {value}° {which}", {
+    value: Math.round(Math.abs(turn.diff.value)),
+    which: turn.diff.value > 0 ? t("later") : t("earlier"),
+  });
 }
 
 const units = { N: 1, kgf: 9.80665, lbf: 4.4482216 } as const;
@@ -171,7 +175,7 @@ export function Table({ turns, turning, say, player, wide }: Parts & { wide?: bo
     () => (localStorage.getItem("neo.force") as keyof typeof units) ?? "N",
   );
   useEffect(() => localStorage.setItem("neo.force", unit), [unit]);
-  const sweeps = wide && turns.some((t) => t.sweep); // two cameras only
+  const sweeps = wide && turns.some((turn) => turn.sweep); // two cameras only
   const n = (v: Estimate | undefined, digits: number, k = 1, sign = false) => {
     if (!v) return "–";
     const x = Number((v.value * k).toFixed(digits)) + 0; // no minus before nothing
@@ -192,46 +196,46 @@ export function Table({ turns, turning, say, player, wide }: Parts & { wide?: bo
       >
         <thead>
           <tr>
-            <th>turn</th>
-            <th>time s</th>
-            <th>both feet</th>
-            <th>one foot</th>
-            <th>ball m/s</th>
-            <th>gain</th>
-            {wide && <th>radius m</th>}
-            {wide && <th>tilt</th>}
-            <th>pull {unit}</th>
-            <th>drag at {say(0)}</th>
-            {wide && <th>sep. at catch</th>}
-            {wide && <th>step cm</th>}
-            {sweeps && <th>sweep foot</th>}
-            {wide && <th>line of feet</th>}
-            {wide && <th>hips side cm</th>}
+            <th>{t("turn")}</th>
+            <th>{t("time s")}</th>
+            <th>{t("both feet")}</th>
+            <th>{t("one foot")}</th>
+            <th>{t("ball m/s")}</th>
+            <th>{t("gain")}</th>
+            {wide && <th>{t("radius m")}</th>}
+            {wide && <th>{t("tilt")}</th>}
+            <th>{t("pull {unit}", { unit })}</th>
+            <th>{t("drag at {say}", { say: say(0) })}</th>
+            {wide && <th>{t("sep. at catch")}</th>}
+            {wide && <th>{t("step cm")}</th>}
+            {sweeps && <th>{t("sweep foot")}</th>}
+            {wide && <th>{t("line of feet")}</th>}
+            {wide && <th>{t("hips side cm")}</th>}
           </tr>
         </thead>
         <tbody>
-          {turns.map((t) => (
-            <tr key={t.n} data-turn={t.n} onClick={() => player.jump(t.zero)}>
-              <td>{t.n}</td>
-              <td>{n(t.time, 2)}</td>
-              <td>{n(t.double, 2)}</td>
-              <td>{n(t.single, 2)}</td>
-              <td>{n(t.speed, 1)}</td>
-              <td>{n(t.gain, 1, 1, true)}</td>
-              {wide && <td>{n(t.radius, 2)}</td>}
-              {wide && <td>{n(t.tilt, 0)}°</td>}
-              <td>{n(t.pull, 0, 1 / units[unit])}</td>
-              <td>{n(t.drag, 0, 1, true)}°</td>
-              {wide && <td>{n(t.separation, 0, 1, true)}°</td>}
-              {wide && <td>{n(t.step, 0)}</td>}
-              {sweeps && <td>{t.sweep ? say(t.sweep.value) : "–"}</td>}
+          {turns.map((turn) => (
+            <tr key={turn.n} data-turn={turn.n} onClick={() => player.jump(turn.zero)}>
+              <td>{turn.n}</td>
+              <td>{n(turn.time, 2)}</td>
+              <td>{n(turn.double, 2)}</td>
+              <td>{n(turn.single, 2)}</td>
+              <td>{n(turn.speed, 1)}</td>
+              <td>{n(turn.gain, 1, 1, true)}</td>
+              {wide && <td>{n(turn.radius, 2)}</td>}
+              {wide && <td>{n(turn.tilt, 0)}°</td>}
+              <td>{n(turn.pull, 0, 1 / units[unit])}</td>
+              <td>{n(turn.drag, 0, 1, true)}°</td>
+              {wide && <td>{n(turn.separation, 0, 1, true)}°</td>}
+              {wide && <td>{n(turn.step, 0)}</td>}
+              {sweeps && <td>{turn.sweep ? say(turn.sweep.value) : "–"}</td>}
               {wide && (
                 <td>
-                  {n(t.line, 0, 1, true)}
-                  {t.line ? "°" : ""}
+                  {n(turn.line, 0, 1, true)}
+                  {turn.line ? "°" : ""}
                 </td>
               )}
-              {wide && <td>{n(t.sway, 0)}</td>}
+              {wide && <td>{n(turn.sway, 0)}</td>}
             </tr>
           ))}
         </tbody>
@@ -239,11 +243,17 @@ export function Table({ turns, turning, say, player, wide }: Parts & { wide?: bo
       <Flex mt="6px" gap="4px" align="center" fontSize="12px" color="quiet">
         <Text flex="1">
           {turning?.pull_body_weights &&
-            `At most ${turning.pull_body_weights.value.toFixed(1)} × body weight, in turn ${turning.hardest_turn}. `}
+            t("At most {value} × body weight, in turn {hardestTurn}. ", {
+              value: turning.pull_body_weights.value.toFixed(1),
+              hardestTurn: turning.hardest_turn,
+            })}
           {turns[0].time &&
             turns[turns.length - 1].speed &&
-            `Times ±${Math.round(turns[0].time.half95 * 1000)} ms, speed ±${turns[turns.length - 1].speed!.half95.toFixed(1)}. `}
-          Build the load up slowly; pain in groin or trunk means stop.
+            t("Times ±{half95} ms, speed ±{half952}. ", {
+              half95: Math.round(turns[0].time.half95 * 1000),
+              half952: turns[turns.length - 1].speed!.half95.toFixed(1),
+            })}
+          {t("Build the load up slowly; pain in groin or trunk means stop.")}
         </Text>
         {(Object.keys(units) as (keyof typeof units)[]).map((u) => (
           <Button
