@@ -33,7 +33,7 @@ func accessible(t *testing.T, s *testenv.Screen, url string, list []screen) (see
 		t.Fatal(err)
 	}
 	for _, theme := range []string{"dark", "light"} {
-		s.MustEval(`(t) => localStorage.setItem("neo.theme", t)`, theme)
+		s.Settings(map[string]any{"theme": theme})
 		for _, x := range list {
 			s.Open(url+x.path, x.sign)
 			if x.then != nil {
@@ -46,6 +46,30 @@ func accessible(t *testing.T, s *testenv.Screen, url string, list []screen) (see
 		}
 	}
 	return seen
+}
+
+// outside goes through screens in the language for tests, and tells which texts stand in no
+// catalogue.
+func outside(s *testenv.Screen, url string, list []screen) (out []string) {
+	s.T.Helper()
+	s.Marked()
+	told := map[string]bool{}
+	for _, x := range list {
+		s.Open(url+x.path, x.sign)
+		if x.then != nil {
+			x.then(s)
+		}
+		if !s.MustEval(`() => document.body.innerText.includes("⟦")`).Bool() {
+			s.T.Errorf("%s is not in the language for tests", x.name)
+		}
+		for _, o := range s.Outside() {
+			if !told[o] {
+				told[o] = true
+				out = append(out, x.name+": "+o)
+			}
+		}
+	}
+	return out
 }
 
 // ofClub are the screens of a club that is at work.
@@ -61,11 +85,12 @@ func ofClub(attempt, athlete, other string) []screen {
 		{"add an attempt", "/", "[data-attempt]", press("[role=dialog] [name=athlete]", input.KeyN)},
 		panel("check", input.Comma), panel("numbers", input.KeyQ), panel("findings", input.KeyW), panel("what if", input.KeyE), panel("track", input.KeyT),
 		panel("draw", input.KeyJ), panel("ground", input.KeyG), panel("clip", input.KeyC),
-		{"keys", bench, ready, func(s *testenv.Screen) { s.Button("^\\?$"); s.See("[role=dialog]") }},
+		{"keys", bench, ready, func(s *testenv.Screen) { s.See("[data-testid=keys]").MustClick(); s.See("[role=dialog]") }},
 		{"what to hold it beside", bench, ready, press("[role=dialog] [data-testid=others]", input.KeyY)},
 		{"feedback", bench + "/feedback", "[data-testid=paper]", nil},
 		{"athlete", "/athlete/" + athlete, "main:not([data-testid=opening]) h1", nil},
 		{"team", "/team", "[data-testid=accounts]", nil},
+		{"settings", "/settings", "[data-testid=settings]", nil},
 		{"models", "/models", "[data-testid=model]", nil},
 		{"model of the javelin", "/models/javelin", "[data-testid=model]", nil},
 		{"side by side", "/beside/" + attempt + "/" + other, "[data-side=first]", nil},

@@ -51,7 +51,7 @@ func TestMain(m *testing.M) {
 // draw gives a clip of a simulated start with its truth.
 func draw(t *testing.T, faults map[string]float64) (simcam.Truth, string) {
 	t.Helper()
-	l := demo.Loader{Clips: testenv.Drawn(), Log: slog.New(slog.DiscardHandler)}
+	l := &demo.Loader{Clips: testenv.Drawn(), Log: slog.New(slog.DiscardHandler)}
 	a := testenv.Athlete("x")
 	scene, file, err := l.Clip(context.Background(), simcam.Spec{Athlete: a.Body(), Faults: faults, Direction: 1, CaptureRate: 240, FileRate: 30, Width: 1280, Height: 720})
 	if err != nil {
@@ -366,7 +366,7 @@ func TestDemoInOneClick(t *testing.T) {
 	t.Parallel()
 	own, end := testenv.Open(demo.Email)
 	defer end()
-	l := demo.Loader{Store: own.Store, Account: own.Account, Intake: own.Intake, Bench: own.Bench, Watch: own.Watch, Logbook: own.Logbook, Clips: filepath.Join(h.Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}
+	l := &demo.Loader{Store: own.Store, Account: own.Account, Intake: own.Intake, Bench: own.Bench, Watch: own.Watch, Logbook: own.Logbook, Clips: filepath.Join(h.Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}
 	if err := l.Load(context.Background()); err != nil {
 		t.Fatal(err)
 	}
@@ -470,14 +470,14 @@ func TestDemoInOneClick(t *testing.T) {
 	s.Place(hip[0], hip[1])
 	s.Over(knee[0], knee[1])
 	s.Keyboard.MustType(input.Escape)
-	s.MustEval(`() => { localStorage.setItem('neo.theme', 'light') }`)
+	s.Settings(map[string]any{"theme": "light"})
 	open("Tavi", "1.92")
 	if c := s.MustEval(`() => document.documentElement.className`).Str(); !strings.Contains(c, "light") {
 		t.Errorf("theme %q", c)
 	}
 	s.See("[data-flag=to1]")
 	s.Jump(233)
-	s.MustEval(`() => { localStorage.setItem('neo.theme', 'dark') }`)
+	s.Settings(map[string]any{"theme": "dark"})
 
 	// A run with every joint drafted: found flags, steps, curves, marks, the strip.
 	s.MustEval(`() => localStorage.setItem("neo.staves", '["angle:right_knee","height:centre"]')`)
@@ -638,10 +638,17 @@ func TestDemoInOneClick(t *testing.T) {
 	if err := own.Store.DB.Get(&tavi, `SELECT a.id FROM attempts a JOIN athletes p ON p.id = a.athlete_id JOIN clips c ON c.attempt_id = a.id WHERE p.name = 'Tavi Renholm' AND a.event = 'sprint-start' LIMIT 1`); err != nil {
 		t.Fatal(err)
 	}
-	if n := accessible(t, s, own.URL, ofClub(sent.String(), odalys.String(), tavi.String())); n < 40 {
+	screens := ofClub(sent.String(), odalys.String(), tavi.String())
+	if n := accessible(t, s, own.URL, screens); n < 40 {
 		t.Errorf("only %d screens were looked at", n)
 	}
-	s.MustEval(`() => localStorage.removeItem("neo.theme")`)
+	s.Settings(nil)
+	marked := s.Another(own)
+	for _, o := range outside(marked, own.URL, screens) {
+		t.Error("in no catalogue: " + o)
+	}
+	marked.Done()
+	s.Settings(nil)
 	u, err := own.Store.UserByEmail(context.Background(), demo.Email)
 	if err != nil {
 		t.Fatal(err)

@@ -216,7 +216,7 @@ func TestDamagedStorage(t *testing.T) {
 	s := h.Screen(t, browser, c)
 	defer s.Done()
 	s.Open(h.URL, "[data-attempt]")
-	s.MustEval(`id => { for (const k of ["neo.staves", "neo.queue", "neo.guide", "neo.force", "neo.pending." + id, "neo.pending." + id + ".x", "neo.session." + id]) localStorage.setItem(k, "{not json") }`, at.ID.String())
+	s.MustEval(`id => { for (const k of ["neo.staves", "neo.queue", "neo.guide", "neo.settings", "neo.pending." + id, "neo.pending." + id + ".x", "neo.session." + id]) localStorage.setItem(k, "{not json") }`, at.ID.String())
 	s.Bench(h, at.ID)
 	s.Open(h.URL, "[data-attempt]")
 	s.MustEval(`() => { localStorage.setItem("neo.staves", "7"); localStorage.setItem("neo.queue", "[1]") }`)

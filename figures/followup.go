@@ -104,7 +104,7 @@ func p95(v []float64) float64 {
 
 // start is an attempt at a start with its clip and the points of a careful coach.
 func (l *Lab) start(c *testenv.Client, advice ...workspace.Edit) (attempt, clip uuid.UUID, truth simcam.Truth) {
-	loader := demo.Loader{Clips: testenv.Drawn(), Log: slog.New(slog.DiscardHandler)}
+	loader := &demo.Loader{Clips: testenv.Drawn(), Log: slog.New(slog.DiscardHandler)}
 	scene, file, err := loader.Clip(context.Background(), simcam.Spec{Athlete: testenv.Athlete("x").Body(), Faults: map[string]float64{"front-knee": 118, "early-rise": 11}, Direction: 1, CaptureRate: 240, FileRate: 30, Width: 1280, Height: 720})
 	if err != nil {
 		bare{}.Fatal(err)
@@ -143,7 +143,7 @@ func (l *Lab) ArchiveDifferences() (n float64, err error) {
 	h, end := testenv.Open("")
 	defer end()
 	err = bare{}.try(func() {
-		loader := demo.Loader{Store: h.Store, Account: h.Account, Intake: h.Intake, Bench: h.Bench, Watch: h.Watch, Logbook: h.Logbook, Clips: filepath.Join(h.Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}
+		loader := &demo.Loader{Store: h.Store, Account: h.Account, Intake: h.Intake, Bench: h.Bench, Watch: h.Watch, Logbook: h.Logbook, Clips: filepath.Join(h.Dir, "drawn"), Log: slog.New(slog.DiscardHandler)}
 		if err := loader.Load(context.Background()); err != nil {
 			bare{}.Fatal(err)
 		}

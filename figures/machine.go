@@ -231,7 +231,7 @@ func (l *Lab) hand() (handFigures, error) {
 	var r handFigures
 	err = bare{}.try(func() {
 		c := h.Coach(bare{})
-		loader := demo.Loader{Clips: testenv.Drawn(), Log: slog.New(slog.DiscardHandler)}
+		loader := &demo.Loader{Clips: testenv.Drawn(), Log: slog.New(slog.DiscardHandler)}
 		scene, file, err := loader.Clip(context.Background(), simcam.Spec{Athlete: testenv.Athlete("x").Body(), Direction: 1, CaptureRate: 240, FileRate: 30, TagRate: true, Width: 1280, Height: 720})
 		if err != nil {
 			bare{}.Fatal(err)

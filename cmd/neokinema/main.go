@@ -19,6 +19,7 @@ import (
 	"strings"
 	"syscall"
 
+	"golang.org/x/sync/errgroup"
 	"gopkg.in/natefinch/lumberjack.v2"
 
 	"neokinema/core/evaluate"
@@ -88,9 +89,14 @@ func runDemo(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
+	// A start that was stopped while the club was filled left this behind.
+	cut := filepath.Join(dir, "filling")
+	if _, err := os.Stat(cut); err == nil {
+		*fresh = true
+	}
 	if *fresh {
 		// The drawn clips are kept: they are the same each time.
-		for _, sub := range []string{"db", "media", "uploads", "work", "cache"} {
+		for _, sub := range []string{"db", "media", "uploads", "work", "cache", "filling"} {
 			if err := os.RemoveAll(filepath.Join(dir, sub)); err != nil {
 				return err
 			}
@@ -105,23 +111,44 @@ func runDemo(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
+	var club demo.Loader
 	db, err := pglocal.Start(ctx, pglocal.Options{Dir: filepath.Join(dir, "db")})
 	if err != nil {
 		return err
 	}
 	defer db.Stop()
 	a, err := app.Start(ctx, app.Config{DatabaseURL: db.URL, MediaURL: "file://" + filepath.Join(dir, "media"),
-		Address: *address, Secret: secret, Data: dir, DemoUser: demo.Email, Library: inference.Beside()}, log)
+		Address: *address, Secret: secret, Data: dir, DemoUser: demo.Email, Filling: club.Progress, Library: inference.Beside()}, log)
 	if err != nil {
 		return err
 	}
 	defer a.Close()
-	l := demo.Loader{Store: a.Store, Account: a.Account, Intake: a.Intake, Bench: a.Bench, Watch: a.Watch, Logbook: a.Logbook, Clips: filepath.Join(dir, "clips"),
-		Log: slog.New(slog.NewTextHandler(os.Stdout, &slog.HandlerOptions{ReplaceAttr: withoutTime}))}
-	if err := l.Load(ctx); err != nil {
-		return fmt.Errorf("loading the demo: %w", err)
+	club.Store, club.Account, club.Intake, club.Bench, club.Watch, club.Logbook = a.Store, a.Account, a.Intake, a.Bench, a.Watch, a.Logbook
+	club.Clips, club.Log = filepath.Join(dir, "clips"), slog.New(slog.NewTextHandler(os.Stdout, &slog.HandlerOptions{ReplaceAttr: withoutTime}))
+	begun, err := club.Begin(ctx)
+	if err != nil {
+		return fmt.Errorf("beginning the demo: %w", err)
 	}
-	return serve(ctx, a, *address, true)
+	if !begun {
+		return serve(ctx, a, *address, true)
+	}
+	// The club fills while somebody looks around already. What is cut off begins anew.
+	if err := os.WriteFile(cut, nil, 0o600); err != nil {
+		return err
+	}
+	g, ctx := errgroup.WithContext(ctx)
+	g.Go(func() error { return serve(ctx, a, *address, true) })
+	g.Go(func() error {
+		if err := club.Fill(ctx); err != nil {
+			if ctx.Err() != nil {
+				return nil // it was stopped
+			}
+			return fmt.Errorf("loading the demo: %w", err)
+		}
+		fmt.Println("The club is complete.")
+		return os.Remove(cut)
+	})
+	return g.Wait()
 }
 
 func withoutTime(_ []string, a slog.Attr) slog.Attr {

@@ -17,6 +17,7 @@ import (
 	"github.com/alexedwards/scs/postgresstore"
 	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
@@ -53,6 +54,10 @@ type Parts struct {
 	Log       *slog.Logger
 	// DemoUser may sign in with one click; empty outside the demo.
 	DemoUser string
+	// Filling tells how many attempts of the demo's club are there, of how many; nil is none.
+	Filling func() (done, of int)
+	// Sample gives a team a clip to try, with an attempt and an athlete of its own.
+	Sample func(ctx context.Context, team uuid.UUID) (store.Attempt, error)
 	// SecureCookies is off only for plain HTTP on loopback.
 	SecureCookies bool
 	// Public is the address that people see, with its scheme; empty when it is not known.

@@ -65,7 +65,14 @@ var eventNames = func() (out []store.EventName) {
 
 func (s *server) attempts(api huma.API) {
 	register(s, api, "GET", "/queue", "queue", "A page of the queue", func(ctx context.Context, in *struct{ store.QueueView }) (*bodyOf[store.QueuePage], error) {
-		return answer(s.Store.Queue(ctx, who(ctx).TeamID, who(ctx).ID, in.QueueView, eventNames))
+		u := who(ctx)
+		page, err := s.Store.Queue(ctx, u.TeamID, u.ID, in.QueueView, eventNames)
+		for i, l := range page.Lines {
+			left := l.Hand == string(body.Left)
+			page.Lines[i].Cue = string(azimuth.Fill([]byte(l.Cue), left, u.Directions))
+			page.Lines[i].LastCue = string(azimuth.Fill([]byte(l.LastCue), left, u.Directions))
+		}
+		return answer(page, err)
 	})
 	register(s, api, "GET", "/queue/after/{id}", "nextInQueue", "The attempt behind one in a view of the queue, of those not sent yet", func(ctx context.Context, in *struct {
 		ByID
@@ -130,6 +137,9 @@ func (s *server) attempts(api huma.API) {
 		}
 		m = spoken(m, false, who(ctx).Directions)
 		return answer(CheckedModel{Model: &m, Mistakes: models.Mistakes{}}, err)
+	})
+	register(s, api, "POST", "/sample", "addSample", "Add an attempt with a clip to try", func(ctx context.Context, _ *empty) (*bodyOf[store.Attempt], error) {
+		return answer(s.Sample(ctx, who(ctx).TeamID))
 	})
 	register(s, api, "POST", "/attempts", "addAttempt", "Add an attempt", func(ctx context.Context, in *bodyOf[store.NewAttempt]) (*bodyOf[store.Attempt], error) {
 		return answer(s.Store.AddAttempt(ctx, who(ctx).TeamID, in.Body))

@@ -23,10 +23,23 @@ type Me struct {
 	SignUp  string      `json:"sign_up" enum:"open,invitation,closed" doc:"who may begin a team"`
 	Letters bool        `json:"letters" doc:"this server sends letters"`
 	Sent    bool        `json:"sent" doc:"nobody is signed in yet: a letter with a link was sent"`
+	Filling *Filling    `json:"filling,omitempty" required:"false" doc:"while the demo's club is being filled"`
+}
+
+// Filling tells how many attempts are there, of how many.
+type Filling struct {
+	Done int `json:"done"`
+	Of   int `json:"of"`
 }
 
 func (s *server) me(u *store.User) Me {
-	return Me{User: u, Demo: s.DemoUser != "", SignUp: string(s.Account.SignUp), Letters: s.Account.Mail != nil}
+	m := Me{User: u, Demo: s.DemoUser != "", SignUp: string(s.Account.SignUp), Letters: s.Account.Mail != nil}
+	if s.Filling != nil {
+		if done, of := s.Filling(); done < of {
+			m.Filling = &Filling{done, of}
+		}
+	}
+	return m
 }
 
 type empty struct{}

@@ -12,6 +12,8 @@ import (
 
 	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
+
+	"neokinema/core/azimuth"
 )
 
 // queues keeps the queues of teams as they were last answered. Everybody's page asks for
@@ -25,6 +27,7 @@ type queues struct {
 // queueOf is whose queue it is: it shows the own hand time too.
 type queueOf struct {
 	team, user uuid.UUID
+	speaks     azimuth.Language
 	view       string // as it was asked for
 }
 
@@ -67,7 +70,7 @@ func (s *server) unchanged(next echo.HandlerFunc) echo.HandlerFunc {
 		if err != nil {
 			return err
 		}
-		of := queueOf{u.TeamID, u.ID, c.Request().URL.RawQuery}
+		of := queueOf{u.TeamID, u.ID, u.Directions, c.Request().URL.RawQuery}
 		k, ok := s.queues.get(of, stamp)
 		if !ok {
 			out := c.Response()

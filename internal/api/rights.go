@@ -66,6 +66,7 @@ var rights = map[string]right{
 	// Looking and placing, with nothing that leaves the house.
 	"PUT /api/me/directions":            assistant,
 	"POST /api/attempts":                assistant,
+	"POST /api/sample":                  assistant,
 	"PUT /api/attempts/:id":             assistant,
 	"POST /api/attempts/:id/edits":      assistant,
 	"POST /api/attempts/:id/undo":       assistant,

@@ -24,6 +24,7 @@ import (
 	"neokinema/internal/api"
 	"neokinema/internal/archive"
 	"neokinema/internal/backup"
+	"neokinema/internal/demo"
 	"neokinema/internal/drafting"
 	"neokinema/internal/guard"
 	"neokinema/internal/inference"
@@ -58,6 +59,8 @@ type Config struct {
 	Metrics      string // address for metrics alone; empty for none
 	DemoUser     string
 	Library      string // that runs pose networks; clips are not drafted when it is not there
+	// Filling tells how far the demo's club is; nil is none.
+	Filling func() (done, of int)
 	// Limits that tests shorten; usual ones when zero.
 	ImportTime time.Duration // of one import
 	BodyTime   time.Duration // of a request's body
@@ -283,7 +286,7 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	a.Metrics = metrics.New(a.Store, a.Shelf, c.Data)
 	a.Handler, err = api.New(api.Parts{
 		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film, Drafting: a.Draft, Changes: a.changes,
-		Scratch: work, Web: web.Files(), Log: log, DemoUser: c.DemoUser, SecureCookies: c.secure(), Public: c.Public, Proxies: proxies, Metrics: a.Metrics, BodyTime: c.BodyTime,
+		Scratch: work, Web: web.Files(), Log: log, DemoUser: c.DemoUser, Filling: c.Filling, Sample: demo.Sampler(a.Store, a.Intake), SecureCookies: c.secure(), Public: c.Public, Proxies: proxies, Metrics: a.Metrics, BodyTime: c.BodyTime,
 	})
 	return a, err
 }

@@ -15,6 +15,7 @@ import (
 	"path/filepath"
 	"runtime"
 	"slices"
+	"sync/atomic"
 	"time"
 
 	"github.com/google/uuid"
@@ -56,49 +57,78 @@ type Loader struct {
 	Logbook *logbook.Service
 	Clips   string // folder that keeps the drawn clips
 	Log     *slog.Logger
+
+	coach store.User
+	of    int
+	done  atomic.Int64
 }
 
 // Load fills the database unless the club is there already.
 func (l *Loader) Load(ctx context.Context) error {
+	begun, err := l.Begin(ctx)
+	if err != nil || !begun {
+		return err
+	}
+	return l.Fill(ctx)
+}
+
+// Begin makes the club's account, so that somebody can sign in; false when it is there already.
+func (l *Loader) Begin(ctx context.Context) (bool, error) {
 	_, err := l.Store.UserByEmail(ctx, Email)
 	if err == nil {
-		return nil
+		return false, nil
 	}
 	var p *problem.Problem
 	if !errors.As(err, &p) || p.Kind != problem.NotFound {
-		return err
+		return false, err
 	}
-	coach, err := l.Account.Create(ctx, account.NewTeam{Team: "Lindmoor Athletics", Name: "Ilse Varga-Holt", Credentials: account.Credentials{Email: Email, Password: password}})
-	if err != nil {
-		return err
+	l.of = 0
+	for _, who := range people() {
+		l.of += len(who.attempts)
 	}
+	l.coach, err = l.Account.Create(ctx, account.NewTeam{Team: "Lindmoor Athletics", Name: "Ilse Varga-Holt", Credentials: account.Credentials{Email: Email, Password: password}})
+	return err == nil, err
+}
+
+// Fill gives the club that has begun its athletes and their attempts, those first who have the
+// newest: they stand on top of the queue.
+func (l *Loader) Fill(ctx context.Context) error {
+	newest := func(p person) int {
+		return slices.MinFunc(p.attempts, func(a, b attempt) int { return a.daysAgo - b.daysAgo }).daysAgo
+	}
+	list := slices.SortedStableFunc(slices.Values(people()), func(a, b person) int { return newest(a) - newest(b) })
 	// A few athletes at a time: one clip's import does not fill every core.
 	g, ctx := errgroup.WithContext(ctx)
 	g.SetLimit(runtime.NumCPU())
-	for _, who := range people() {
-		g.Go(func() error {
-			more := logs[who.athlete.Name]
-			if more.consent != "" {
-				on := ago(90)
-				who.athlete.ConsentBy, who.athlete.ConsentOn = more.consent, &on
-			}
-			a, err := l.Store.AddAthlete(ctx, coach.TeamID, who.athlete)
-			if err != nil {
-				return err
-			}
-			if err := l.log(ctx, coach, a, more); err != nil {
-				return fmt.Errorf("%s: %w", a.Name, err)
-			}
-			for _, at := range who.attempts {
-				if err := l.attempt(ctx, coach, a, at); err != nil {
-					return fmt.Errorf("%s %s: %w", who.athlete.Name, at.event(), err)
-				}
-			}
-			l.Log.Info("loaded the clips of " + a.Name)
-			return nil
-		})
+	for _, who := range list {
+		g.Go(func() error { return l.fill(ctx, who) })
 	}
 	return g.Wait()
+}
+
+// Progress tells how many attempts of the club are there, of how many.
+func (l *Loader) Progress() (done, of int) { return int(l.done.Load()), l.of }
+
+func (l *Loader) fill(ctx context.Context, who person) error {
+	more := logs[who.athlete.Name]
+	if more.consent != "" {
+		on := ago(90)
+		who.athlete.ConsentBy, who.athlete.ConsentOn = more.consent, &on
+	}
+	a, err := l.Store.AddAthlete(ctx, l.coach.TeamID, who.athlete)
+	if err != nil {
+		return err
+	}
+	if err := l.log(ctx, l.coach, a, more); err != nil {
+		return fmt.Errorf("%s: %w", a.Name, err)
+	}
+	for _, at := range who.attempts {
+		if err := l.attempt(ctx, l.coach, a, at); err != nil {
+			return fmt.Errorf("%s %s: %w", who.athlete.Name, at.event(), err)
+		}
+		l.Log.Info(fmt.Sprintf("%d of %d: %s, %s", l.done.Add(1), l.of, a.Name, at.event()))
+	}
+	return nil
 }
 
 func ago(days int) string { return time.Now().AddDate(0, 0, -days).Format(time.DateOnly) }

@@ -115,6 +115,7 @@ type QueueItem struct {
 	LastCue    string     `db:"last_cue" json:"last_cue" doc:"the cue given on the attempt before"`
 	PosterSeed string     `db:"poster_seed" json:"poster_seed" doc:"changes when the poster does"`
 	Born       int        `db:"born" json:"born" doc:"the athlete's year of birth"`
+	Hand       string     `db:"throwing_hand" json:"-"`
 	Foul       string     `db:"foul" json:"foul"`
 	Found      *int       `db:"found" json:"found,omitempty" required:"false" doc:"sure findings, where the tool has looked"`
 	FirstCause string     `db:"first_cause" json:"first_cause" doc:"name of the first of them"`
@@ -242,7 +243,7 @@ func (s *Store) Queue(ctx context.Context, team, user uuid.UUID, v QueueView, na
 			COALESCE((SELECT w.value->>'words' FROM attempts o JOIN work_items w ON w.attempt_id = o.id AND w.kind = 'advice' AND w.key = 'main'
 				WHERE o.athlete_id = a.athlete_id AND o.event = a.event AND (o.done_on, o.created_at) < (a.done_on, a.created_at)
 				ORDER BY o.done_on DESC, o.created_at DESC LIMIT 1), '') AS last_cue,
-			p.born, a.foul, CASE WHEN jsonb_typeof(sm.value->'findings') = 'array' THEN jsonb_array_length(sm.value->'findings') END AS found,
+			p.born, p.throwing_hand, a.foul, CASE WHEN jsonb_typeof(sm.value->'findings') = 'array' THEN jsonb_array_length(sm.value->'findings') END AS found,
 			COALESCE(CASE WHEN jsonb_typeof(sm.value->'findings') = 'array' THEN sm.value->'findings'->0->>'name' END, '') AS first_cause,
 			COALESCE(CAST(sm.value->>'questions' AS int), 0) AS questions, COALESCE(sm.value->>'carries', '') AS carries,
 			COALESCE(ht.seconds, 0) AS seconds, COALESCE(sh.seen, false) AS seen, COALESCE(sh.answer, '') AS answer

@@ -88,7 +88,10 @@ func (h *House) tab(t testing.TB, b *rod.Browser, c *Client) *Screen {
 	})
 	s := &Screen{Page: p.Timeout(10 * time.Minute), T: t}
 	s.MustSetViewport(1280, 800, 1, false)
-	// A machine in the evening, whatever this one is set to.
+	// A machine in Britain, in the evening, whatever this one is set to.
+	if err := (proto.EmulationSetLocaleOverride{Locale: "en-GB"}).Call(s); err != nil {
+		t.Fatal(err)
+	}
 	if err := (proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}}).Call(s); err != nil {
 		t.Fatal(err)
 	}
@@ -291,6 +294,16 @@ func (s *Screen) Network(bytesPerSecond int, delay time.Duration) {
 	if err != nil {
 		s.T.Fatal(err)
 	}
+}
+
+// Settings chooses settings for this browser; what is on the screen takes them when it is opened
+// again. Nil are the usual ones.
+func (s *Screen) Settings(chosen map[string]any) {
+	s.T.Helper()
+	if chosen == nil {
+		chosen = map[string]any{}
+	}
+	s.MustEval(`(v) => localStorage.setItem("neo.settings", JSON.stringify(v))`, chosen)
 }
 
 // Unannounced is how long a stage may show another picture than its number says, when it does

@@ -5,9 +5,11 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Failure } from "./api/client";
 import { App } from "./app/app";
-import { applyTheme, system } from "./theme";
+import { heed, settings } from "./settings/settings";
+import { look, system } from "./theme";
 
-applyTheme();
+look(settings());
+heed(() => look(settings()));
 
 // Refusals are final; a lost connection is worth another try.
 const queries = new QueryClient({

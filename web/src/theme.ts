@@ -1,4 +1,5 @@
 import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
+import { change, type Settings } from "./settings/settings";
 
 // The look in one place: evening training. Deep slate ground, chalk lines and
 // text, clay as the one strong accent; moss is met, amber wants a look, sky is
@@ -168,26 +169,12 @@ const config = defineConfig({
 
 export const system = createSystem(defaultConfig, config);
 
-const key = "neo.theme";
-
-/** applyTheme sets the stored choice, or that of the system when there is none. */
-export function applyTheme() {
-  let kept: string | null = null;
-  try {
-    kept = localStorage.getItem(key);
-  } catch {
-    // A store that is shut: the usual holds.
-  }
+/** look puts the chosen theme, or that of the system, and the size of the texts on the page. */
+export function look({ theme, text }: Settings) {
   const usual = matchMedia("(prefers-color-scheme: light)").matches ? "light" : "dark";
-  document.documentElement.className = kept === "dark" || kept === "light" ? kept : usual;
+  const page = document.documentElement;
+  page.className = theme === "system" ? usual : theme;
+  page.style.setProperty("zoom", text === 1 ? "" : String(text));
 }
 
-export function turnTheme() {
-  const next = document.documentElement.className === "dark" ? "light" : "dark";
-  try {
-    localStorage.setItem(key, next);
-  } catch {
-    // It is forgotten with the page.
-  }
-  document.documentElement.className = next;
-}
+export const turnTheme = () => change({ theme: document.documentElement.className === "dark" ? "light" : "dark" });

@@ -22,6 +22,7 @@ const Models = lazy(() => import("../features/models/models"));
 const Feedback = lazy(() => import("../features/feedback/feedback"));
 const Athlete = lazy(() => import("../features/athlete/athlete"));
 const Team = lazy(() => import("../features/team/team"));
+const Settings = lazy(() => import("../features/settings/settings"));
 const Shared = lazy(() => import("../features/sharing/sharing"));
 const ways = () => import("../features/account/ways");
 const Join = lazy(() => ways().then((m) => ({ default: m.Join })));
@@ -75,10 +76,11 @@ function Inside({ me, user }: { me: Me; user: NonNullable<Me["user"]> }) {
     <Box h="100%">
       <Suspense fallback={<Wait />}>
         <Routes>
-          <Route path="/" element={<Queue team={user.team} />} />
+          <Route path="/" element={<Queue team={user.team} filling={me.filling} />} />
           <Route path="/attempt/:id" element={<Bench />} />
           <Route path="/attempt/:id/feedback" element={<Feedback />} />
           <Route path="/team" element={<Team me={user} />} />
+          <Route path="/settings" element={<Settings me={user} />} />
           <Route path="/athlete/:id" element={<Athlete />} />
           <Route path="/beside/:a/:b" element={<Beside />} />
           <Route path="/against/:id" element={<Against />} />

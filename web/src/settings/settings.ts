@@ -12,7 +12,6 @@ const usual = {
   text: 1,
   units: "metric" as "metric" | "feet",
   force: "N" as "N" | "kgf" | "lbf",
-  directions: "degrees" as "degrees" | "clock",
   /** Whether single letters are keys of the Bench and the lists. */
   letters: true,
   /** Keys of one's own, by the key that they take the place of. */
@@ -41,12 +40,13 @@ export function change(patch: Partial<Settings>) {
   heard.forEach((f) => f());
 }
 
-const hear = (f: () => void) => {
+/** heed calls when a setting changes; what it gives ends that. */
+export const heed = (f: () => void) => {
   heard.add(f);
   return () => void heard.delete(f);
 };
 
-export const useSettings = () => useSyncExternalStore(hear, settings);
+export const useSettings = () => useSyncExternalStore(heed, settings);
 
 // What another tab chose holds here too.
 if (typeof window !== "undefined")

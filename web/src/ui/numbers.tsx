@@ -1,17 +1,24 @@
 import type { Checkpoint, Reading, Estimate } from "../api/client";
 import { cssColor } from "./color";
 import { t } from "../texts/texts";
+import { written, fixed } from "./written";
+import { settings } from "../settings/settings";
 
-/** minus sets a proper minus sign. */
-export const minus = (s: string) => s.replace("-", "−");
+// What lengths are read in, for who thinks in feet: the core reckons in metres.
+const feet: Record<string, [string, number]> = { m: ["ft", 1 / 0.3048], cm: ["in", 1 / 2.54], mm: ["in", 1 / 25.4] };
 
-/** show writes a value no finer than its doubt carries. */
-export function show(v: Estimate, unit: string, sign = false) {
+/** inUnits gives the unit that somebody reads in, and what a value is multiplied by for it. */
+export const inUnits = (unit: string): [string, number] => (settings().units === "feet" && feet[unit]) || [unit, 1];
+
+/** show writes a value no finer than its doubt carries, in the units of who reads it. */
+export function show(estimate: Estimate, given: string, sign = false) {
+  const [unit, k] = inUnits(given);
+  const v = { value: estimate.value * k, half95: estimate.half95 * k };
   const digits = v.half95 < 0.1 ? 2 : v.half95 < 1 ? 1 : 0;
   return {
-    value: minus((sign && v.value > 0 ? "+" : "") + v.value.toFixed(digits)) + (unit === "°" ? "°" : ""),
+    value: written((sign && v.value > 0 ? "+" : "") + v.value.toFixed(digits)) + (unit === "°" ? "°" : ""),
     unit: unit === "°" ? "" : unit,
-    half: "±" + v.half95.toFixed(digits),
+    half: "±" + fixed(v.half95, digits),
   };
 }
 
@@ -28,12 +35,6 @@ export function Num({ v, unit, size = "15px" }: { v: Estimate; unit: string; siz
   );
 }
 
-export const verdictWord: Record<Reading["verdict"], string> = {
-  met: "met",
-  missed: "missed",
-  open: "open",
-  none: "–",
-};
 export const verdictColour: Record<Reading["verdict"], string> = {
   met: "moss",
   missed: "clay",
@@ -101,25 +102,22 @@ export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: numbe
 export function goal(cp: Checkpoint) {
   const said = span(cp.band, cp.unit);
   if (!said) return cp.unit ? t("no band, reported only") : t("yes");
-  return cp.info ? "usually " + said : said;
+  return cp.info ? t("usually {said}", { said }) : said;
 }
 
 /** span writes the ends of a band in words; nothing when it has none. */
-function span({ lo, hi }: Checkpoint["band"], unit: string) {
+function span(band: Checkpoint["band"], given: string) {
+  const [unit, k] = inUnits(given);
+  const end = (x: number | undefined) => (x === undefined || k === 1 ? x : Number((x * k).toFixed(1)));
+  const [lo, hi] = [end(band.lo), end(band.hi)];
   const u = unit && unit !== "°" ? " " + unit : unit;
-  if (lo !== undefined && hi !== undefined) return minus(`${lo}`) + " to " + minus(`${hi}`) + u;
-  if (lo !== undefined) return t("at least ") + minus(`${lo}`) + u;
-  if (hi !== undefined) return t("at most ") + minus(`${hi}`) + u;
+  const [from, to] = [written(`${lo}`), written(`${hi}`)];
+  if (lo !== undefined && hi !== undefined) return t("{from} to {to}{unit}", { from, to, unit: u });
+  if (lo !== undefined) return t("at least {from}{unit}", { from, unit: u });
+  if (hi !== undefined) return t("at most {to}{unit}", { to, unit: u });
   return "";
 }
 
 /** tolerated writes what lies past the band and is no fault yet. */
-export const tolerated = (cp: Checkpoint) => (cp.tolerated ? "tolerated " + span(cp.tolerated, cp.unit) : "");
-
-/** outcomeWord says what became of a cue. */
-export const outcomeWord: Record<string, string> = {
-  taken: "taken",
-  not_taken: t("not taken"),
-  overdone: "overdone",
-  away: "away",
-};
+export const tolerated = (cp: Checkpoint) =>
+  cp.tolerated ? t("tolerated {span}", { span: span(cp.tolerated, cp.unit) }) : "";

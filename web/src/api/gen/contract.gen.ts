@@ -1377,6 +1377,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add an attempt with a clip to try */
+        post: operations["addSample"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sessions": {
         parameters: {
             query?: never;
@@ -3123,6 +3140,12 @@ export interface components {
             first: boolean;
             name: string;
         };
+        Filling: {
+            /** Format: int64 */
+            done: number;
+            /** Format: int64 */
+            of: number;
+        };
         Film: {
             attempt_id: string;
             /** Format: int64 */
@@ -3484,6 +3507,8 @@ export interface components {
         Me: {
             /** @description one click signs in */
             demo: boolean;
+            /** @description while the demo's club is being filled */
+            filling?: components["schemas"]["Filling"];
             /** @description this server sends letters */
             letters: boolean;
             /** @description nobody is signed in yet: a letter with a link was sent */
@@ -8262,6 +8287,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addSample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attempt"];
                 };
             };
             /** @description Error */

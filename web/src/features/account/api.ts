@@ -3,7 +3,12 @@ import { ask, client, type Directions } from "../../api/client";
 import { forget } from "../../api/keep";
 import { about, useChange } from "../../api/topic";
 
-export const useMe = () => useQuery({ queryKey: about("me"), queryFn: () => ask(client.GET("/me")) });
+export const useMe = () =>
+  useQuery({
+    queryKey: about("me"),
+    queryFn: () => ask(client.GET("/me")),
+    refetchInterval: (q) => (q.state.data?.filling ? 2000 : false),
+  });
 
 export const useSetDirections = () =>
   useChange(

@@ -76,7 +76,7 @@ export const Field = ({
   </Named>
 );
 
-export const goodPassword = "10 characters or more; three or four unrelated words are good";
+export const goodPassword = t("10 characters or more; three or four unrelated words are good");
 
 /** Small is a way to another form. */
 export const Small = ({ onClick, children }: { onClick(): void; children: ReactNode }) => (

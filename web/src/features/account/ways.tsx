@@ -5,6 +5,7 @@ import { useConfirm, useForgot, useInvitee, useJoin, useLetters, useMe, useReset
 import { Notice } from "../../ui/parts";
 import { Door, DoorForm, Field, goodPassword, Small } from "./door";
 import { t } from "../../texts/texts";
+import { hour } from "../../ui/written";
 
 // The ways in beside signing in: a new password, an invitation, a team begun by letter.
 
@@ -181,13 +182,7 @@ export function Letters() {
               {l.subject}
             </Text>
             <Text color="quiet" fontSize="12px">
-              {t("to {to}, {toLocaleTimeString}", {
-                to: l.to,
-                toLocaleTimeString: new Date(l.created_at).toLocaleTimeString("en-GB", {
-                  hour: "2-digit",
-                  minute: "2-digit",
-                }),
-              })}
+              {t("to {to}, {hour}", { to: l.to, hour: hour(l.created_at) })}
             </Text>
           </Flex>
           <Text whiteSpace="pre-wrap" mt="6px">

@@ -10,10 +10,11 @@ import { Head, Key, Notice } from "../../ui/parts";
 import { Cue } from "./cue";
 import { Entry } from "./entry";
 import { Trend, Weighed } from "./trend";
-import { dayAndYear as day, today } from "../../ui/date";
+import { dayAndYear as day, today, fixed } from "../../ui/written";
 import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
 import { t } from "../../texts/texts";
+import { pressed } from "../../settings/keys";
 
 // On paper the week is dark on white, whatever the theme.
 const print = `@media print { @page { margin: 12mm } .screen { display: none !important } html.dark, html.light { color-scheme: light; --chakra-colors-ground: #fff; --chakra-colors-panel: #fff; --chakra-colors-chalk: #151515; --chakra-colors-quiet: #555; --chakra-colors-seam: #bbb; --chakra-colors-clay: #a0401f; --chakra-colors-moss: #3f6a2f; --chakra-colors-amber: #7d5200 } .columns { display: block !important } .week button, .week a[href] { display: none } .onpaper { display: block !important } }`;
@@ -28,7 +29,7 @@ export default function Athlete() {
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
       if (open || (e.target as HTMLElement).closest("input, textarea, select, [role=dialog]")) return;
-      if (e.key === "e") setOpen("entry");
+      if (pressed(e) === "e") setOpen("entry");
       else if (e.key === "Escape") void go("/");
       else return;
       e.preventDefault();
@@ -53,7 +54,7 @@ export default function Athlete() {
         <Text color="quiet">
           {t("born {born}, {height} m, {mass} kg", {
             born: l.athlete.born,
-            height: l.athlete.height.toFixed(2),
+            height: fixed(l.athlete.height, 2),
             mass: l.athlete.mass,
           })}
         </Text>
@@ -253,7 +254,7 @@ function Attempts({ list, onOpen }: { list: Logged[]; onOpen(id: string): void }
                 </Text>
                 <Text as="span" display="block" fontSize="11px" color="quiet" maxW="120px" truncate>
                   {[
-                    a.wind !== undefined && `${a.wind > 0 ? "+" : ""}${a.wind.toFixed(1)}`.replace("-", "−"),
+                    a.wind !== undefined && `${a.wind > 0 ? "+" : ""}${fixed(a.wind, 1)}`.replace("-", "−"),
                     a.foul,
                     a.clips > 0 && "clip",
                   ]
@@ -427,7 +428,7 @@ function Delete({ l }: { l: Log }) {
               attempts: drop.data.attempts,
               clips: drop.data.clips,
               files: drop.data.files,
-              bytes: (drop.data.bytes / 1e6).toFixed(1),
+              bytes: fixed(drop.data.bytes / 1e6, 1),
               leftOver: drop.data.left_over || t("no"),
             },
           )}

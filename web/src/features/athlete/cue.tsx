@@ -1,23 +1,24 @@
 import { Box, Button, Flex, Link, Text } from "@chakra-ui/react";
 import type { CueLog, Followup } from "../../api/client";
 import { useSetFollowup, useSetOutcome } from "./api";
-import { minus, outcomeWord, show } from "../../ui/numbers";
+import { show } from "../../ui/numbers";
 import { Notice } from "../../ui/parts";
-import { later, today, weekday as day } from "../../ui/date";
+import { later, today, weekday as day, written, fixed } from "../../ui/written";
 import { t } from "../../texts/texts";
+import { word } from "../../texts/words";
 
 const stages = {
   goal: t("goal set"),
   strength: t("strength built"),
-  rehearsed: "drilled",
+  rehearsed: t("drilled"),
   whole: t("in the full movement"),
   observed: t("observed again"),
 } as const;
 const stateWords: Record<Followup["state"], string> = {
   training: t("in training"),
-  done: "done",
-  replaced: "replaced",
-  paused: "paused",
+  done: t("done"),
+  replaced: t("replaced"),
+  paused: t("paused"),
 };
 const outcomes = ["taken", "not_taken", "overdone"] as const;
 const tone: Record<string, string> = { taken: "moss", not_taken: "quiet", overdone: "amber", away: "clay" };
@@ -84,17 +85,17 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
           {f.effect ? (
             <Text flex="1">
               <Text as="span" color={tone[f.effect.verdict]} fontWeight="650">
-                {outcomeWord[f.effect.verdict]}
+                {word(f.effect.verdict)}
               </Text>{" "}
               <Text
                 as="span"
                 color="quiet"
                 whiteSpace="nowrap"
                 title={t("chance alone makes {smallest}", {
-                  smallest: f.effect.smallest.toFixed(f.effect.smallest < 1 ? 2 : 0),
+                  smallest: fixed(f.effect.smallest, f.effect.smallest < 1 ? 2 : 0),
                 })}
               >
-                {minus((f.effect.change > 0 ? "+" : "") + f.effect.change.toFixed(f.effect.smallest < 1 ? 2 : 0))}
+                {written((f.effect.change > 0 ? "+" : "") + f.effect.change.toFixed(f.effect.smallest < 1 ? 2 : 0))}
                 {c.unit === "°" ? "°" : ` ${c.unit}`}
               </Text>
             </Text>
@@ -114,7 +115,7 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
               color={f.outcome === e ? "chalk" : "quiet"}
               onClick={() => eye.mutate({ id: f.attempt_id, outcome: f.outcome === e ? "" : e })}
             >
-              {outcomeWord[e]}
+              {word(e)}
             </Button>
           ))}
         </Flex>

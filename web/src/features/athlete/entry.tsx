@@ -7,7 +7,7 @@ import { useModels } from "../models/api";
 import { Choice, Named } from "../../ui/field";
 import { Key, Notice } from "../../ui/parts";
 import { recall, remember } from "../../ui/recall";
-import { today } from "../../ui/date";
+import { today } from "../../ui/written";
 import { t } from "../../texts/texts";
 
 type Draft = Omit<SessionEntry, "lines"> & { lines: { text: string; at: string }[] };

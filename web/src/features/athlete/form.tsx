@@ -7,8 +7,9 @@ import { Choice, Named } from "../../ui/field";
 import { Notice } from "../../ui/parts";
 import { useSaveAthlete } from "./api";
 import ages from "../../api/gen/ages.gen.json";
-import { today } from "../../ui/date";
+import { today } from "../../ui/written";
 import { t } from "../../texts/texts";
+import { word } from "../../texts/words";
 
 const blank: NewAthlete = {
   name: "",
@@ -32,7 +33,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
     const height = a.height > 3 ? a.height / 100 : a.height;
     save.mutate({ ...a, name: a.name.trim(), height, id: athlete?.id }, { onSuccess: onDone });
   };
-  const sides = { left: "left", right: "right" };
+  const sides = { left: word("left"), right: word("right") };
   return (
     <form onSubmit={submit}>
       <Grid templateColumns="1fr 1fr 1fr" gap="10px">
@@ -81,7 +82,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
           <Choice
             name="sex"
             value={a.sex}
-            options={{ female: "female", male: "male" }}
+            options={{ female: word("female"), male: word("male") }}
             onChange={(v) => set({ sex: v as NewAthlete["sex"] })}
           />
         </Named>

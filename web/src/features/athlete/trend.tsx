@@ -1,7 +1,8 @@
 import { Text } from "@chakra-ui/react";
 import type { MeasureLog } from "../../api/client";
-import { minus, show } from "../../ui/numbers";
+import { show } from "../../ui/numbers";
 import { t } from "../../texts/texts";
+import { written } from "../../ui/written";
 
 const w = 430;
 const h = 92;
@@ -37,7 +38,7 @@ export function Trend({
         : "var(--chakra-colors-moss)";
   const top = hi === undefined ? pad.top : y(hi);
   const bottom = lo === undefined ? h - pad.bottom : y(lo);
-  const tick = (v: number) => minus(Math.abs(v) >= 10 || v === 0 ? v.toFixed(0) : v.toFixed(2));
+  const tick = (v: number) => written(Math.abs(v) >= 10 || v === 0 ? v.toFixed(0) : v.toFixed(2));
   return (
     <svg
       viewBox={`0 0 ${w} ${h}`}
@@ -101,7 +102,7 @@ export function Trend({
 export function Weighed({ m }: { m: MeasureLog }) {
   const { scatter: s, relation: r } = m;
   const unit = m.unit && m.unit !== "°" ? ` ${m.unit}` : m.unit;
-  const num = (v: number) => minus(Math.abs(v) >= 10 ? v.toFixed(0) : v >= 1 ? v.toFixed(1) : v.toFixed(2));
+  const num = (v: number) => written(Math.abs(v) >= 10 ? v.toFixed(0) : v >= 1 ? v.toFixed(1) : v.toFixed(2));
   if (!s)
     return (
       <Text fontSize="11.5px" color="quiet">

@@ -2,7 +2,6 @@ import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Link as RouterLink, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Agreement, Clip, Workspace } from "../../api/client";
-import { minus } from "../../ui/numbers";
 import { Head, Label, Notice, Panel } from "../../ui/parts";
 import { Player, usePlayer } from "../workspace/stage/player";
 import { looking, Stage } from "../workspace/stage/stage";
@@ -17,6 +16,8 @@ import { Transport } from "./side";
 import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
 import { t } from "../../texts/texts";
+import { written, fixed } from "../../ui/written";
+import { pressed } from "../../settings/keys";
 
 /** The page holds a clip's points against those of a laboratory or another program. */
 export default function AgainstPage() {
@@ -63,7 +64,7 @@ function Against({ sheet, clip }: { sheet: Workspace; clip: Clip }) {
         ArrowRight: () => player.step(e.shiftKey ? 10 : 1),
         " ": () => player.toggle(),
         Escape: () => void go(`/attempt/${sheet.attempt.id}`),
-      }[e.key];
+      }[pressed(e)];
       if (!f) return;
       e.preventDefault();
       f();
@@ -268,7 +269,7 @@ function Found({
   return (
     <Box mt="14px">
       <Flex gap="18px" mb="4px">
-        <Figure name={t("points inside")} value={n ? `${inside.toFixed(0)} %` : "none"} />
+        <Figure name={t("points inside")} value={n ? `${fixed(inside, 0)} %` : "none"} />
         <Figure name={t("numbers inside")} value={found.angles.length ? share(found.angles) : "none"} />
         <Figure name={t("moments inside")} value={found.moments.length ? share(found.moments) : t("none told")} />
       </Flex>
@@ -308,10 +309,10 @@ function Found({
             <Row key={i} out={!m.inside} onClick={() => jump(m.frame)}>
               <Text flex="1">{m.name}</Text>
               <Text whiteSpace="nowrap" color="quiet">
-                {t("±{half95} ms", { half95: m.half95.toFixed(0) })}
+                {t("±{half95} ms", { half95: fixed(m.half95, 0) })}
               </Text>
               <Text w="62px" textAlign="right" fontWeight="650" color={m.inside ? undefined : "clay"}>
-                {t("{minus} ms", { minus: minus((m.later > 0 ? "+" : "") + m.later.toFixed(0)) })}
+                {t("{minus} ms", { minus: written((m.later > 0 ? "+" : "") + m.later.toFixed(0)) })}
               </Text>
             </Row>
           ))}
@@ -324,12 +325,12 @@ function Found({
             <Row key={j.landmark} out={j.inside < 85}>
               <Text flex="1">{j.name}</Text>
               <Text whiteSpace="nowrap" color="quiet">
-                {j.middle.toFixed(1)}
-                {j.cm !== undefined && t(" ({cm} cm)", { cm: j.cm.toFixed(1) })}
-                {t(", stated {stated}", { stated: j.stated.toFixed(0) })}
+                {fixed(j.middle, 1)}
+                {j.cm !== undefined && t(" ({cm} cm)", { cm: fixed(j.cm, 1) })}
+                {t(", stated {stated}", { stated: fixed(j.stated, 0) })}
               </Text>
               <Text w="48px" textAlign="right" fontWeight="650" color={j.inside < 85 ? "clay" : undefined}>
-                {j.inside.toFixed(0)} %
+                {fixed(j.inside, 0)} %
               </Text>
             </Row>
           ))}

@@ -16,6 +16,7 @@ import { nothing, Side, Transport } from "./side";
 import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
 import { t } from "../../texts/texts";
+import { pressed } from "../../settings/keys";
 
 /** The page opens two attempts. */
 export default function ComparePage() {
@@ -96,7 +97,7 @@ function ComparisonView({
         g: () => setGhost(!ghost),
         l: () => setBones(!bones),
         Escape: () => void go(`/attempt/${found.a.attempt.id}`),
-      }[e.key];
+      }[pressed(e)];
       if (!f) return;
       e.preventDefault();
       if (e.key === " ") (document.activeElement as HTMLElement)?.blur();

@@ -2,14 +2,14 @@ import { Flex, NativeSelect, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Player, usePlayer } from "../workspace/stage/player";
 import { loadCore } from "../../core/core";
-import { minus } from "../../ui/numbers";
 import { Panel } from "../../ui/parts";
 import type { Comparison } from "../../api/client";
 import { t } from "../../texts/texts";
+import { written, fixed } from "../../ui/written";
 
 export const places = (half: number) => (half < 0.1 ? 2 : half < 1 ? 1 : 0);
-export const digits = (v: number, half: number) => minus(v.toFixed(places(half)));
-export const signed = (v: number, half: number) => minus((v > 0 ? "+" : "") + v.toFixed(places(half)));
+export const digits = (v: number, half: number) => written(v.toFixed(places(half)));
+export const signed = (v: number, half: number) => written((v > 0 ? "+" : "") + v.toFixed(places(half)));
 
 /** Phases draws one curve of both over the phases that they share, each from 0 to 100 %:
  * the first as a line, the second dashed, with their doubt. */
@@ -84,8 +84,8 @@ export function Phases({
               ? t("Nothing to draw: {reason}.", { reason: c.reason })
               : t("each phase from 0 to 100 %; {name}, {lo} to {hi} {unit}; line: first, dashes: second", {
                   name: c.name,
-                  lo: lo.toFixed(0),
-                  hi: hi.toFixed(0),
+                  lo: fixed(lo, 0),
+                  hi: fixed(hi, 0),
                   unit: c.unit,
                 })}
           </Text>
@@ -141,7 +141,7 @@ export function Phases({
           {c.phases.map((p, i) => (
             <Text key={i} flex="1" fontSize="11px" color="quiet" truncate px="3px">
               {p.name}
-              {p.ratio > 0 && ` ×${p.ratio.toFixed(2)}`}
+              {p.ratio > 0 && ` ×${fixed(p.ratio, 2)}`}
             </Text>
           ))}
         </Flex>

@@ -12,6 +12,7 @@ import { Send } from "./send";
 import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
 import { t } from "../../texts/texts";
+import { pressed } from "../../settings/keys";
 
 const print = `@page { margin: 12mm } @media print { html { color-scheme: light } body { background: #fff !important } .screen { display: none !important } .sheet { box-shadow: none !important; margin: 0 !important; padding: 0 !important; max-width: none !important } .whole { break-inside: avoid } }`;
 
@@ -23,12 +24,13 @@ export default function Feedback() {
   const sheet = useWorkspace(id);
   const go = useNavigate();
   const act = useEffectEvent((e: KeyboardEvent) => {
-    if (e.key === "l") document.querySelector<HTMLElement>("[data-testid=make-link]")?.click();
-    else if (e.key === ".")
+    const key = pressed(e);
+    if (key === "l") document.querySelector<HTMLElement>("[data-testid=make-link]")?.click();
+    else if (key === ".")
       void nextAfter(id)
         .catch(() => undefined) // the queue says what is wrong
         .then((next) => go(next ? `/attempt/${next}` : "/"));
-    else if (e.key === "Escape") void go(`/attempt/${id}`);
+    else if (key === "Escape") void go(`/attempt/${id}`);
   });
   useEffect(() => {
     const down = (e: KeyboardEvent) => {

@@ -1,8 +1,8 @@
 import { Box, Flex, Grid, Text } from "@chakra-ui/react";
-import { outcomeWord } from "../../ui/numbers";
 import type { Page } from "../../api/client";
 import { Ladder } from "../../ui/ladder";
 import { t } from "../../texts/texts";
+import { word } from "../../texts/words";
 
 type Address = (clip: string, frame: number) => string;
 
@@ -47,7 +47,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
         <Text mb="12px">
           {t("Last time: “{lastCue}” –", { lastCue: p.last_cue })}{" "}
           <Text as="span" fontWeight="650" color={p.effect.verdict === "taken" ? moss : clay}>
-            {outcomeWord[p.effect.verdict]}
+            {word(p.effect.verdict)}
           </Text>
         </Text>
       )}

@@ -5,7 +5,7 @@ import { useSetState } from "../queue/api";
 import { useShare, useShares, useWithdraw } from "../sharing/api";
 import { Choice } from "../../ui/field";
 import { Notice } from "../../ui/parts";
-import { day } from "../../ui/date";
+import { day } from "../../ui/written";
 import { t } from "../../texts/texts";
 
 /** Send makes a link for the athlete and tells what became of earlier ones. A page without a cue

@@ -2,7 +2,7 @@ import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from "@t
 import { useEffect } from "react";
 import { ask, client, type NewAttempt } from "../../api/client";
 import { about, useChange } from "../../api/topic";
-import { today } from "../../ui/date";
+import { today } from "../../ui/written";
 import { asking, keptView, type View } from "./order";
 
 /** useQueue gives the queue in pages; what changes comes by [useChanges]. */
@@ -70,6 +70,9 @@ export function useChanges() {
 }
 
 export const useAddAttempt = () => useChange((body: NewAttempt) => ask(client.POST("/attempts", { body })), "queue");
+
+/** useAddSample adds an attempt with a clip to try. */
+export const useAddSample = () => useChange(() => ask(client.POST("/sample")), "queue", "athletes");
 
 export const useChangeAttempt = () =>
   useChange(

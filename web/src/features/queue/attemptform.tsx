@@ -14,8 +14,9 @@ import { send } from "../uploads/uploads";
 import { useKept } from "../../ui/recall";
 import { useWorkspace } from "../workspace/api";
 import { useAddAttempt, useChangeAttempt } from "./api";
-import { today } from "../../ui/date";
+import { today } from "../../ui/written";
 import { t } from "../../texts/texts";
+import { word } from "../../texts/words";
 
 const empty = (): NewAttempt => ({
   athlete_id: "",
@@ -162,7 +163,7 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
         <Named name={t("State")}>
           <Choice
             value={a.condition}
-            options={{ fresh: "fresh", tired: "tired" }}
+            options={{ fresh: word("fresh"), tired: word("tired") }}
             onChange={(v) => set({ condition: v as "fresh" })}
           />
         </Named>

@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useEffectEvent, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import type { QueueItem } from "../../api/client";
+import type { Me, QueueItem } from "../../api/client";
 import { type EventID, events } from "../../api/events";
 import { useRefresh } from "../../api/topic";
 import { turnTheme } from "../../theme";
@@ -22,14 +22,16 @@ import { Glance } from "./glance";
 import { keepView, keptView, orders, type View } from "./order";
 import { Row, rowHeight, states, tone, type State } from "./row";
 import { t } from "../../texts/texts";
+import { pressed } from "../../settings/keys";
+import { Empty } from "./empty";
 
 const chosenKey = "neo.queue.chosen";
 
 /** Queue: what came in, what is next. */
-export function Queue({ team }: { team: string }) {
+export function Queue({ team, filling }: { team: string; filling?: Me["filling"] }) {
   const [view, setView] = useState(keptView);
   const queue = useQueue(view);
-  useTitle("Queue");
+  useTitle(t("Queue"));
   const signOut = useSignOut();
   const go = useNavigate();
   const refresh = useRefresh();
@@ -138,9 +140,10 @@ export function Queue({ team }: { team: string }) {
         Enter: () => list[at] && void go(`/attempt/${list[at].id}`),
         " ": () => setLook(!look),
       });
-    if (!act[e.key]) return;
+    const known = act[pressed(e)];
+    if (!known) return;
     e.preventDefault();
-    act[e.key]();
+    known();
   });
   useEffect(() => {
     const down = (e: KeyboardEvent) => key(e);
@@ -183,6 +186,14 @@ export function Queue({ team }: { team: string }) {
           >
             {t("Team")}
           </Button>
+          <Button
+            size="xs"
+            variant="ghost"
+            onClick={() => void go("/settings")}
+            title={t("Language, units, looks, keys")}
+          >
+            {t("Settings")}
+          </Button>
           <Button size="xs" variant="ghost" onClick={turnTheme}>
             {t("Light or dark")}
           </Button>
@@ -207,6 +218,9 @@ export function Queue({ team }: { team: string }) {
                 </Menu.Item>
                 <Menu.Item value="folder" h="44px" onClick={() => many.current?.click()}>
                   {t("Import a folder")}
+                </Menu.Item>
+                <Menu.Item value="settings" h="44px" onClick={() => void go("/settings")}>
+                  {t("Settings")}
                 </Menu.Item>
                 <Menu.Item value="theme" h="44px" onClick={turnTheme}>
                   {t("Light or dark")}
@@ -325,8 +339,24 @@ export function Queue({ team }: { team: string }) {
             {(queue.error ?? remove.error)!.message}
           </Notice>
         )}
+        {filling && (
+          <Notice tone="moss" mb="10px" align="center" data-testid="filling">
+            <Text flex="1">
+              {t(
+                "The club of the demo comes in: {done} of {of} attempts, the newest first. What is here can be opened.",
+                filling,
+              )}
+            </Text>
+            <progress
+              value={filling.done}
+              max={filling.of}
+              aria-label={t("How far the club is")}
+              style={{ accentColor: "var(--chakra-colors-moss)" }}
+            />
+          </Notice>
+        )}
         {!pages && !queue.error && <Opening what={t("the queue")} back={null} inside />}
-        {first && all === 0 && !narrowed && <Empty onAdd={() => setAdding([])} />}
+        {first && all === 0 && !narrowed && !filling && <Empty onAdd={() => setAdding([])} />}
         {first && list.length === 0 && (narrowed || all > 0) && (
           <Text color="quiet" p="30px" textAlign="center">
             {t("Nothing fits.")}{" "}
@@ -391,18 +421,6 @@ export function Queue({ team }: { team: string }) {
     </Flex>
   );
 }
-
-const Empty = ({ onAdd }: { onAdd(): void }) => (
-  <Box bg="panel" borderRadius="panel" p={{ base: "24px", md: "48px" }} textAlign="center">
-    <Heading as="h2" fontSize="16px" fontWeight="600" mb="4px">
-      {t("No attempt yet")}
-    </Heading>
-    <Text color="quiet" mb="16px">
-      {t("Drop a clip from your phone anywhere here, or add an attempt and send its clips later.")}
-    </Text>
-    <Button onClick={onAdd}>{t("Add the first attempt")}</Button>
-  </Box>
-);
 
 const Filter = ({
   name,

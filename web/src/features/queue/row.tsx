@@ -4,10 +4,11 @@ import { Link as RouterLink } from "react-router";
 import type { QueueItem } from "../../api/client";
 import { type EventID, events } from "../../api/events";
 import { posterURL } from "../../api/media";
-import { day } from "../../ui/date";
+import { day } from "../../ui/written";
 import { t } from "../../texts/texts";
+import { word } from "../../texts/words";
 
-export const states = { new: "new", in_work: t("in work"), ready: "ready", sent: "sent" } as const;
+export const states = { new: word("new"), in_work: word("in_work"), ready: word("ready"), sent: word("sent") } as const;
 export type State = keyof typeof states;
 export const tone: Record<State, string> = { new: "amber", in_work: "sky", ready: "moss", sent: "quiet" };
 

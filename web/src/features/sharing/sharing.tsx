@@ -10,7 +10,7 @@ import { Replay } from "../voiceover/replay";
 import { Tray } from "../uploads/tray";
 import { send } from "../uploads/uploads";
 import { Notice } from "../../ui/parts";
-import { longDay } from "../../ui/date";
+import { longDay } from "../../ui/written";
 import { Opening } from "../../ui/opening";
 import { t } from "../../texts/texts";
 

@@ -21,11 +21,9 @@ import { useSignOut } from "../account/api";
 import { goodPassword } from "../account/door";
 import { Head, Notice } from "../../ui/parts";
 import { t } from "../../texts/texts";
+import { fixed, moment } from "../../ui/written";
 
 type User = NonNullable<Me["user"]>;
-
-const when = (iso: string) =>
-  new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
 
 const can = {
   owner: t("everything, and who is in the team"),
@@ -100,7 +98,7 @@ export function Accounts({ me }: { me: User }) {
               )}
             </Text>
             <Text color="quiet" fontSize="11.5px" truncate>
-              {m.email}, {m.seen_at ? t("seen ") + when(m.seen_at) : t("not seen yet")}
+              {m.email}, {m.seen_at ? t("seen ") + moment(m.seen_at) : t("not seen yet")}
             </Text>
           </Box>
           {owner && m.role !== "athlete" ? (
@@ -155,7 +153,7 @@ export function Accounts({ me }: { me: User }) {
             {i.athlete || i.email || t("by a link")}
           </Text>
           <Text color="quiet" fontSize="12px">
-            {t("{role}, until {expiresAt}", { role: i.role, expiresAt: when(i.expires_at) })}
+            {t("{role}, until {expiresAt}", { role: i.role, expiresAt: moment(i.expires_at) })}
           </Text>
           {owner && (
             <Button size="xs" h="24px" variant="ghost" onClick={() => drop.mutate(i.id)}>
@@ -242,7 +240,7 @@ export function Own({ me }: { me: User }) {
             attempts: gone.attempts,
             clips: gone.clips,
             files: gone.files,
-            bytes: (gone.bytes / 1e6).toFixed(1),
+            bytes: fixed(gone.bytes / 1e6, 1),
             leftOver: gone.left_over,
           },
         )}
@@ -278,7 +276,7 @@ export function Own({ me }: { me: User }) {
               )}
             </Text>
             <Text color="quiet" fontSize="11.5px">
-              {t("{address}, seen {seenAt}", { address: s.address, seenAt: when(s.seen_at) })}
+              {t("{address}, seen {seenAt}", { address: s.address, seenAt: moment(s.seen_at) })}
             </Text>
           </Box>
           {!s.here && (
@@ -420,7 +418,7 @@ export function Audit() {
       {list.slice(0, all ? undefined : 8).map((e, i) => (
         <Flex key={i} fontSize="12px" gap="8px">
           <Text color="quiet" w="92px" flexShrink={0}>
-            {when(e.at)}
+            {moment(e.at)}
           </Text>
           <Text flex="1" minW="0" truncate title={`${e.about} ${e.address}`}>
             {e.who || t("somebody")} {e.what}

@@ -10,11 +10,11 @@ import { AthleteForm } from "../athlete/form";
 import { Modal } from "../../ui/modal";
 import { Head, Notice } from "../../ui/parts";
 import { Accounts, Audit, Own } from "./people";
-import { dayAndYear as day } from "../../ui/date";
+import { dayAndYear as day, fixed } from "../../ui/written";
 import { useTitle } from "../../ui/title";
 import { t } from "../../texts/texts";
 
-const gigabytes = (bytes: number) => (bytes < 1e8 ? `${Math.round(bytes / 1e6)} MB` : `${(bytes / 1e9).toFixed(1)} GB`);
+const gigabytes = (bytes: number) => (bytes < 1e8 ? `${Math.round(bytes / 1e6)} MB` : `${fixed(bytes / 1e9, 1)} GB`);
 
 /** Team is about people, consent, accounts, export and what was deleted. */
 export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
@@ -216,7 +216,7 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
                     attempts: d.attempts,
                     clips: d.clips,
                     files: d.files,
-                    bytes: (d.bytes / 1e6).toFixed(1),
+                    bytes: fixed(d.bytes / 1e6, 1),
                     leftOver: d.left_over,
                   },
                 )}

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { drop, useUploads } from "./uploads";
 import { t } from "../../texts/texts";
+import { fixed } from "../../ui/written";
 
 /** Tray shows uploads under way, wherever the coach is. */
 export function Tray() {
@@ -36,7 +37,7 @@ export function Tray() {
                   ? t("not sent")
                   : t("{sent} % of {count} MB", {
                       sent: Math.floor((100 * u.sent) / u.size),
-                      count: (u.size / 1e6).toFixed(0),
+                      count: fixed(u.size / 1e6, 0),
                     })}
             </Text>
             <Button

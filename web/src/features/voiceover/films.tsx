@@ -3,6 +3,7 @@ import type { Film, ExportRequest } from "../../api/client";
 import { filmURL, useDrawFilm, useDropFilm, useFilms } from "./api";
 import { Notice } from "../../ui/parts";
 import { t } from "../../texts/texts";
+import { moment, fixed } from "../../ui/written";
 
 /** Films offers an attempt's films of one kind: draw one, see how far it is, take it. */
 export function Films({
@@ -24,7 +25,7 @@ export function Films({
     ({
       waiting: t("waits for its turn"),
       drawing: `drawing, ${Math.round(f.progress * 100)} %`,
-      ready: `${(f.bytes / 1e6).toFixed(1)} MB`,
+      ready: `${fixed(f.bytes / 1e6, 1)} MB`,
       failed: f.problem,
       cancelled: "stopped",
     })[f.state];
@@ -52,12 +53,7 @@ export function Films({
       {mine.map((f) => (
         <Flex key={f.id} align="center" gap="10px" mt="6px" fontSize="12.5px" data-film={f.state}>
           <Text w="110px" color="quiet">
-            {new Date(f.created_at).toLocaleString("en-GB", {
-              day: "numeric",
-              month: "short",
-              hour: "2-digit",
-              minute: "2-digit",
-            })}
+            {moment(f.created_at)}
           </Text>
           <Box flex="1">
             <Text color={f.state === "failed" ? "clay" : undefined}>{state(f)}</Text>

@@ -1,7 +1,9 @@
 import { Flex, Text } from "@chakra-ui/react";
 import type { Effect, Model, Workspace } from "../../api/client";
-import { goal, outcomeWord, show } from "../../ui/numbers";
+import { goal, show } from "../../ui/numbers";
 import { t } from "../../texts/texts";
+import { fixed } from "../../ui/written";
+import { word } from "../../texts/words";
 
 /** Before: the cue given last time with its target, and what became of it. */
 export function Before({
@@ -39,7 +41,7 @@ export function Before({
         name: cp.name.toLowerCase(),
         cp: goal(cp),
         which: effect
-          ? t(" Smallest real difference: {smallest} {unit}.", { smallest: effect.smallest.toFixed(1), unit: cp.unit })
+          ? t(" Smallest real difference: {smallest} {unit}.", { smallest: fixed(effect.smallest, 1), unit: cp.unit })
           : "",
       })}
     >
@@ -51,11 +53,11 @@ export function Before({
       </Text>
       <Text fontSize="12px" whiteSpace="nowrap" color={tone}>
         {cp.name.toLowerCase()} {was ? was.value : "–"} →{" "}
-        {now ? `${now.value} (±${effect.smallest.toFixed(0)})` : t("wanted {cp}", { cp: goal(cp) })}
+        {now ? `${now.value} (±${fixed(effect.smallest, 0)})` : t("wanted {cp}", { cp: goal(cp) })}
       </Text>
       {effect && (
         <Text fontSize="12px" fontWeight="650" color={tone} whiteSpace="nowrap" data-testid="effect">
-          {outcomeWord[effect.verdict]}
+          {word(effect.verdict)}
         </Text>
       )}
     </Flex>

@@ -42,6 +42,7 @@ export function commands(
     redo(): void;
     talk(): void;
     go(to: "feedback" | "log" | "next"): void;
+    goOn(): void;
     link(): void;
   },
 ) {
@@ -67,6 +68,7 @@ export function commands(
     redo: w.redo,
     talk: w.talk,
     go: w.go,
+    goOn: w.goOn,
     link: w.link,
     suspect: w.suspect,
     hop(by: 1 | -1) {

@@ -11,6 +11,7 @@ import { DropArea } from "../uploads/droparea";
 import { send } from "../uploads/uploads";
 import { shortcuts } from "./shortcuts";
 import { t } from "../../texts/texts";
+import { capOf } from "../../settings/keys";
 
 /** Others are the attempts that this one can be held beside: the same athlete's
  * first, then those of others at the same event, and another view of the same. */
@@ -102,16 +103,16 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
 export const KeySheet = ({ onClose }: { onClose(): void }) => (
   <Modal title={t("Keys")} open onClose={onClose}>
     <Box display="grid" gridTemplateColumns="130px 1fr" gap="5px" fontSize="13px">
-      {shortcuts.map(({ show: k, does: t }) => (
-        <Box key={k} display="contents">
+      {shortcuts.map(({ show, does }) => (
+        <Box key={show} display="contents">
           <Text>
-            {k.split(" ").map((x) => (
+            {show.split(" ").map((x) => (
               <Box as="span" key={x} mr="3px">
-                <Key>{x}</Key>
+                <Key>{x.length === 1 ? capOf(x.toLowerCase()) : x}</Key>
               </Box>
             ))}
           </Text>
-          <Text>{t}</Text>
+          <Text>{does}</Text>
         </Box>
       ))}
     </Box>

@@ -2,10 +2,11 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { memo, useState } from "react";
 import { Link as RouterLink } from "react-router";
 import type { Calls, Workspace } from "../../api/client";
-import { longDay } from "../../ui/date";
+import { longDay } from "../../ui/written";
 import { HandTime } from "../queue/handtime";
 import { Before } from "./before";
 import { t } from "../../texts/texts";
+import { word } from "../../texts/words";
 
 /** Spent is the hand time on an attempt so far. */
 function Spent({ sheet }: { sheet: Workspace }) {
@@ -88,7 +89,7 @@ export const Header = memo(function Header({
         data-state={state}
         role="status"
       >
-        {state === "kept" ? t("kept here, not saved yet") : state}
+        {state === "kept" ? t("kept here, not saved yet") : word(state)}
       </Text>
       <Button size="xs" variant="ghost" px="6px" disabled={!canUndo} onClick={onUndo} title={t("Undo (U)")}>
         {t("undo")}
@@ -114,7 +115,15 @@ export const Header = memo(function Header({
       >
         {t("link")}
       </Button>
-      <Button display={wide} size="xs" variant="ghost" px="6px" onClick={onHelp} title={t("Keys (?)")}>
+      <Button
+        display={wide}
+        size="xs"
+        variant="ghost"
+        px="6px"
+        onClick={onHelp}
+        title={t("Keys (?)")}
+        data-testid="keys"
+      >
         ?
       </Button>
       <Button

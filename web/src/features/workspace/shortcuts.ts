@@ -4,11 +4,18 @@ import { panels, type Panel } from "./panels/registry";
 import { speeds } from "./stage/player";
 import type { Handle } from "./timeline/timeline";
 import { t } from "../../texts/texts";
+import { pressed } from "../../settings/keys";
 
 // One table of keys: the handler and the key sheet both come from it.
 
 type Act = (c: Commands, e: KeyboardEvent, timeline: Handle | null) => unknown;
-export type Shortcut = { show: string; does: string; keys: Record<string, Act> };
+export type Shortcut = {
+  show: string;
+  does: string;
+  keys: Record<string, Act>;
+  /** what each does, where it is not the same */
+  each?: Record<string, string>;
+};
 
 const along =
   (dx: number, dy: number): Act =>
@@ -37,11 +44,13 @@ export const shortcuts: Shortcut[] = [
     show: "S D",
     does: t("one frame back or on, also while a point is selected"),
     keys: { s: (c) => c.player.step(-1), d: (c) => c.player.step(1) },
+    each: { s: t("one frame back"), d: t("one frame on") },
   },
   {
     show: "↑ ↓",
     does: t("flag before or after; B and N do the same"),
     keys: { ArrowUp: along(0, -1), ArrowDown: along(0, 1), b: (c) => c.hop(-1), n: (c) => c.hop(1) },
+    each: { b: t("to the flag before"), n: t("to the flag after") },
   },
   { show: "Space", does: t("play or stop"), keys: { " ": (c) => c.player.toggle() } },
   {
@@ -50,6 +59,7 @@ export const shortcuts: Shortcut[] = [
     keys: Object.fromEntries(speeds.map((s, i): [string, Act] => [String(i + 1), (c) => c.player.setSpeed(s)])),
   },
   { show: "R", does: t("loop the phase under the cursor, or drag along the ruler"), keys: { r: (c) => c.loop() } },
+  { show: "Enter", does: t("do what the attempt needs next"), keys: { Enter: (c) => c.goOn() } },
   { show: "F", does: t("flag the next key position here"), keys: { f: (c) => c.flagNext() } },
   { show: "P", does: t("place points, guided"), keys: { p: (c) => c.dispatch({ type: "place" }) } },
   {
@@ -61,6 +71,7 @@ export const shortcuts: Shortcut[] = [
     show: "H K",
     does: t("the point is hidden (a guess); skip it"),
     keys: { h: (c) => c.hide(), k: (c) => c.skip() },
+    each: { h: t("the point is hidden (a guess)"), k: t("skip the point") },
   },
   { show: "← ↑ → ↓", does: t("with a point selected: move it a tenth of a pixel (Shift: one)"), keys: {} },
   { show: "Delete", does: t("take the selected point away"), keys: { Delete: (c) => c.remove() } },
@@ -100,26 +111,30 @@ export const shortcuts: Shortcut[] = [
     show: panels.map((p) => p.key.toUpperCase()).join(" "),
     does: panels.map((p) => p.label.toLowerCase()).join(", "),
     keys: Object.fromEntries(panels.map((p): [string, Act] => [p.key, open(p)])),
+    each: Object.fromEntries(panels.map((p) => [p.key, t("open {panel}", { panel: p.label })])),
   },
   {
     show: ". M",
     does: t("the next attempt of the queue; the athlete's log"),
     keys: { ".": (c) => c.go("next"), m: (c) => c.go("log") },
+    each: { ".": t("the next attempt of the queue"), m: t("the athlete’s log") },
   },
   {
     show: "A X",
     does: t("accept or refuse the finding"),
     keys: { a: (c) => c.decide("accepted"), x: (c) => c.decide("refused") },
+    each: { a: t("accept the finding"), x: t("refuse the finding") },
   },
   {
     show: "U ⇧U",
-    does: "undo, redo",
+    does: t("undo, redo"),
     keys: { u: (c) => c.undo(), U: (c) => c.redo(), "Ctrl+z": (c) => c.undo(), "Ctrl+Z": (c) => c.redo() },
   },
   {
     show: "O Y",
     does: t("feedback page; side by side with another attempt"),
     keys: { o: (c) => c.go("feedback"), y: (c) => c.dispatch({ type: "dialog", dialog: "compare" }) },
+    each: { o: t("feedback page"), y: t("side by side with another attempt") },
   },
   { show: "Ctrl+wheel", does: t("zoom at the pointer; drag to move; double click to go back"), keys: {} },
   {
@@ -139,7 +154,9 @@ export function actOf(e: KeyboardEvent): Act | undefined {
   // Sliders and tabs have arrows of their own.
   if ((slider || t.closest("[role=tab]")) && e.key.startsWith("Arrow")) return;
   if (e.altKey) return;
-  return acts[(e.ctrlKey || e.metaKey ? "Ctrl+" : "") + e.key];
+  // Enter presses what has the focus.
+  if (e.key === "Enter" && t.closest("button, a, [role=button], [role=tab], summary")) return;
+  return acts[(e.ctrlKey || e.metaKey ? "Ctrl+" : "") + pressed(e)];
 }
 
 /** useShortcuts acts on keys while the workspace is in front. */

@@ -1,4 +1,4 @@
-import type { Edit } from "../../api/client";
+import type { Clip, Edit } from "../../api/client";
 import type { Core } from "../../core/core";
 
 const leg = ["hip", "knee", "ankle", "heel", "toe"];
@@ -18,3 +18,7 @@ export const swap = (core: Core, clip: string, limb: string[], from: number, to:
     value,
     override: true,
   }));
+
+/** farOf is the side away from the camera, where the view tells it. */
+export const farOf = (clip: Pick<Clip, "view" | "direction">) =>
+  clip.view === "side" && clip.direction !== 0 ? (clip.direction > 0 ? "left" : "right") : null;

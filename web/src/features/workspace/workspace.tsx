@@ -30,6 +30,9 @@ import { save, toPNG, toSVG } from "./timeline/export";
 import { Timeline, type Handle } from "./timeline/timeline";
 import { Toolbar } from "./timeline/toolbar";
 import { t } from "../../texts/texts";
+import { Path, type Next } from "./path";
+import { Standing } from "../../ui/standing";
+import { farOf } from "./sides";
 
 /** The workspace opens one attempt. */
 export default function WorkspacePage() {
@@ -103,13 +106,13 @@ function Attempt({ sheet }: { sheet: Workspace }) {
                     onSelect={(landmark) => dispatch({ type: "select", landmark })}
                     onPlace={w.place}
                     tool={w.active}
-                    far={clip.view === "side" && clip.direction !== 0 ? (clip.direction > 0 ? "left" : "right") : null}
+                    far={farOf(clip)}
                     bones={state.skeleton}
                     overlays={w.overlays}
                     inSight={w.inSight}
                   />
                 ) : (
-                  <NoClip attempt={sheet.attempt.id} film={model.film} />
+                  <NoClip attempt={sheet.attempt.id} event={model.id} film={model.film} />
                 )}
                 {w.asked && (
                   <Asked
@@ -144,7 +147,7 @@ function Attempt({ sheet }: { sheet: Workspace }) {
             </div>
             {clip && <Below w={w} timeline={timeline} />}
           </div>
-          <Side open={open} />
+          <Side open={open} next={w.next} onNext={command.goOn} />
         </div>
         {state.dialog === "compare" && <Others sheet={sheet} onClose={close} />}
         {state.dialog === "keys" && <KeySheet onClose={close} />}
@@ -204,15 +207,18 @@ function Second({ w }: { w: Parts }) {
 
 const noPoints = {};
 
-function NoClip({ attempt, film }: { attempt: string; film: string }) {
+function NoClip({ attempt, event, film }: { attempt: string; event: string; film: string }) {
   const refresh = useRefresh();
   return (
     <Panel h="100%" display="flex" alignItems="center" justifyContent="center" p="30px">
-      <Box w="480px">
+      <Box maxW="480px">
         <Text fontSize="16px" fontWeight="600">
           {t("No clip on this attempt yet")}
         </Text>
-        <Text color="quiet">{film}</Text>
+        <Text color="quiet" mb="10px">
+          {film}
+        </Text>
+        <Standing event={event} />
         <DropArea files={[]} onFiles={(f) => send(attempt, f, () => refresh("queue", "workspace"))} />
       </Box>
     </Panel>
@@ -302,7 +308,7 @@ function Below({ w, timeline }: { w: Parts; timeline: React.RefObject<Handle | n
 }
 
 /** Side: the clips of the attempt, what is to be answered first, and the open panel. */
-function Side({ open }: { open: Open }) {
+function Side({ open, next, onNext }: { open: Open; next: Next; onNext(): void }) {
   const { sheet, state, dispatch, clip, evaluation } = open;
   const { attempt, clips } = sheet;
   const panel = panels.find((p) => p.id === state.panel)!;
@@ -328,6 +334,7 @@ function Side({ open }: { open: Open }) {
       ids={{ content: (v: string) => `panel-${v}` }}
       unstyled
     >
+      <Path next={next} onNext={onNext} />
       <Tabs
         event={open.model.id}
         findings={evaluation.report?.findings.length ?? 0}
@@ -374,7 +381,11 @@ function Side({ open }: { open: Open }) {
         </Boundary>
         {!evaluation.report && panel.id !== "clip" && (
           <Text color="quiet">
-            {t("Numbers appear when the clip is ready, positions are flagged and points are placed.")}
+            {clip?.state === "ready"
+              ? t("The numbers are being computed …")
+              : clip
+                ? t("The numbers come when the clip has been read.")
+                : t("The numbers come with a clip.")}
           </Text>
         )}
         {attempt.injury_note && (

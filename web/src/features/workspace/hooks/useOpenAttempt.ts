@@ -21,6 +21,7 @@ import { useCore, useEvaluation } from "./useEvaluation";
 import { usePlacing } from "./usePlacing";
 import { useTalk } from "./useTalk";
 import { t } from "../../../texts/texts";
+import { useNext } from "../path";
 
 const curvesKey = "neo.staves";
 const noCurves: Lane[] = []; // the same, so that nothing is drawn anew for it
@@ -218,7 +219,16 @@ export function useOpenAttempt(sheet: Workspace) {
       () => setLinked(at), // no leave to copy: here it is
     );
   }, [attempt, clips, clip, player, panel, fault]);
-  const command = commands({ ...open, asked, undo, redo, talk: talk.toggle, go, link });
+  const next = useNext(open);
+  /** goOn does what the attempt needs next. */
+  const goOn = () => {
+    if (next.do === "clip") dispatch({ type: "dialog", dialog: "add-clip" });
+    else if (next.do === "settings") dispatch({ type: "panel", panel: "clip" });
+    else if (next.do === "panel") dispatch({ type: "panel", panel: next.panel });
+    else if (next.do === "send") go("feedback");
+    else if (next.do === "next") go("next");
+  };
+  const command = commands({ ...open, asked, undo, redo, talk: talk.toggle, go, goOn, link });
 
   const curves = useMemo(() => {
     const kinds = evaluation.catalogue?.curves ?? [];
@@ -235,6 +245,7 @@ export function useOpenAttempt(sheet: Workspace) {
     open,
     companions,
     command,
+    next,
     asked,
     active,
     place,

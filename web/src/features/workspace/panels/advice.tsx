@@ -1,12 +1,13 @@
 import { Box, Button, Flex, Input, NativeSelect, Text, Textarea } from "@chakra-ui/react";
 import type { Advice, Model, Report, Work } from "../../../api/client";
 import { useKeepPhrase, usePhrases } from "../api";
-import { goal, minus, show } from "../../../ui/numbers";
+import { goal, show } from "../../../ui/numbers";
 import { Head, Label, Notice } from "../../../ui/parts";
 import { type Open } from "../context";
 import { useDraft } from "../../../ui/draft";
 import { Ladder } from "../../../ui/ladder";
 import { t } from "../../../texts/texts";
+import { written } from "../../../ui/written";
 
 export function Cues({
   model,
@@ -161,7 +162,7 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
                 <Text as="span" color="quiet">
                   {" "}
                   {t("(now {value}{unit} {half})", {
-                    value: minus(s.value),
+                    value: written(s.value),
                     unit: s.unit && " " + s.unit,
                     half: s.half,
                   })}

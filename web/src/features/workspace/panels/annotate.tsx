@@ -2,12 +2,12 @@ import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Annotation, Calls } from "../../../api/client";
 import type { Core, Input as CoreInput } from "../../../core/core";
-import { minus } from "../../../ui/numbers";
 import { Head, Notice } from "../../../ui/parts";
 import { usePlayer } from "../stage/player";
 import { useOpenClip } from "../context";
 import type { Overlay } from "../stage/tools";
 import { t } from "../../../texts/texts";
+import { written, fixed } from "../../../ui/written";
 
 type AnnotationReading = Calls["annotations_answer"]["readings"][number];
 
@@ -32,16 +32,16 @@ export const pivot = (id: string) => {
   return part && parent[part] ? `${side}_${parent[part]}` : alone[id];
 };
 
-const names: Record<Annotation["kind"], string> = { pin: "pin", line: t("line to hold"), should: t("should be") };
+const names: Record<Annotation["kind"], string> = { pin: t("pin"), line: t("line to hold"), should: t("should be") };
 
 /** tell writes what a mark says at a frame. */
 export function tell(s: AnnotationReading): string {
   const parts: string[] = [];
   if (s.distance)
     parts.push(
-      `${s.distance.value.toFixed(s.distance.half95 < 1 ? 1 : 0)} ${s.unit} ±${s.distance.half95.toFixed(s.distance.half95 < 1 ? 1 : 0)}${s.direction ? " " + s.direction : ""}`,
+      `${fixed(s.distance.value, s.distance.half95 < 1 ? 1 : 0)} ${s.unit} ±${fixed(s.distance.half95, s.distance.half95 < 1 ? 1 : 0)}${s.direction ? " " + s.direction : ""}`,
     );
-  if (s.angle) parts.push(`${minus(s.angle.value.toFixed(0))}° ±${s.angle.half95.toFixed(0)}`);
+  if (s.angle) parts.push(`${fixed(s.angle.value)}° ±${fixed(s.angle.half95)}`);
   return parts.join(", ") || s.missing;
 }
 
@@ -121,7 +121,7 @@ export function AnnotatePanel() {
         }),
     ],
     [
-      "plumb",
+      t("plumb"),
       t("Hangs straight through a joint and stays"),
       () =>
         tool({
@@ -166,10 +166,10 @@ export function AnnotatePanel() {
       },
     });
     setSays(
-      t("The main cue now aims at: {name}, {minus} to {minus2}°.", {
+      t("The main cue now aims at: {name}, {lo} to {hi}°.", {
         name: cp.name,
-        minus: minus(cp.band.lo!.toFixed(0)),
-        minus2: minus(cp.band.hi!.toFixed(0)),
+        lo: written(cp.band.lo!.toFixed(0)),
+        hi: written(cp.band.hi!.toFixed(0)),
       }),
     );
   };

@@ -11,6 +11,8 @@ import { usePlayer } from "../stage/player";
 import { useDraft } from "../../../ui/draft";
 import { readNumber } from "../../../ui/decimal";
 import { t } from "../../../texts/texts";
+import { fixed } from "../../../ui/written";
+import { word } from "../../../texts/words";
 
 const candidates = [30, 50, 60, 120, 240];
 
@@ -64,10 +66,10 @@ export function ClipPanel() {
       <Box display="grid" gridTemplateColumns="auto 1fr" columnGap="14px" rowGap="2px" fontSize="12.5px" mb="12px">
         {[
           ["picture", `${clip.width} × ${clip.height} px`],
-          ["frames", `${clip.stamps.length}`],
+          [t("frames"), `${clip.stamps.length}`],
           [
             t("file plays at"),
-            t("{fileRate} a second", { fileRate: clip.file_rate.toFixed(clip.file_rate % 1 > 0.01 ? 2 : 0) }),
+            t("{fileRate} a second", { fileRate: fixed(clip.file_rate, clip.file_rate % 1 > 0.01 ? 2 : 0) }),
           ],
           [
             t("camera took"),
@@ -75,15 +77,13 @@ export function ClipPanel() {
               ? t("{captureRate} a second ({rateFrom})", { captureRate: clip.capture_rate, rateFrom })
               : t("unknown"),
           ],
-          [t("true length"), length === null ? t("unknown") : t("{count} s", { count: length.toFixed(2) })],
+          [t("true length"), length === null ? t("unknown") : t("{count} s", { count: fixed(length, 2) })],
           [
             "scale",
             report?.scale
               ? t("{value} mm a pixel ±{half95} %, {which}", {
-                  value: (report.scale.metres_per_pixel.value * 1000).toFixed(2),
-                  half95: ((100 * report.scale.metres_per_pixel.half95) / report.scale.metres_per_pixel.value).toFixed(
-                    0,
-                  ),
+                  value: fixed(report.scale.metres_per_pixel.value * 1000, 2),
+                  half95: fixed((100 * report.scale.metres_per_pixel.half95) / report.scale.metres_per_pixel.value, 0),
                   which: report.scale.from === "line" ? t("from your line") : t("from standing height"),
                 })
               : t("none yet"),
@@ -186,7 +186,7 @@ export function ClipPanel() {
                 variant={clip.view === v ? "solid" : "outline"}
                 onClick={() => put({ view: v })}
               >
-                {v}
+                {word(v)}
               </Button>
             ))}
           </Flex>
@@ -316,10 +316,10 @@ function Judged({ attempt, model }: { attempt: Attempt; model: Model }) {
   return (
     <Box mb="12px" data-testid="judged">
       <Flex gap="8px">
-        {pick("Event", attempt.event, Object.entries(events), (v) => put({ event: v as EventID, variant: "" }))}
+        {pick(t("Event"), attempt.event, Object.entries(events), (v) => put({ event: v as EventID, variant: "" }))}
         {variants.length > 1 &&
           pick(
-            "Style",
+            t("Style"),
             now.id,
             variants.map((v) => [v.id, v.name]),
             (v) => put({ variant: v }),

@@ -2,12 +2,13 @@ import { Box, Button, Flex, NativeSelect, Text } from "@chakra-ui/react";
 import { Fragment } from "react";
 import type { Model } from "../../../api/client";
 import { Causes, inOrder } from "../../models/causes";
-import { goal, minus, show } from "../../../ui/numbers";
+import { goal, show } from "../../../ui/numbers";
 import { Head, Notice } from "../../../ui/parts";
 import { useOpen } from "../context";
 import { shown } from "../findings";
 import { Cues, Given } from "./advice";
 import { t } from "../../../texts/texts";
+import { written } from "../../../ui/written";
 
 /** FindingsPanel: what to keep, the row of causes, each fault with its evidence, and
  * the one cue that comes of it. */
@@ -154,7 +155,7 @@ export function FindingsPanel() {
               {finding.own ? t("seen by you") : finding.certainty}
               {finding.excess &&
                 t(", {minus}{unit} over", {
-                  minus: minus(finding.excess.by.toFixed(finding.excess.by < 10 ? 1 : 0)),
+                  minus: written(finding.excess.by.toFixed(finding.excess.by < 10 ? 1 : 0)),
                   unit: unitOf(cp(finding.excess.reading).unit),
                 })}
             </Text>

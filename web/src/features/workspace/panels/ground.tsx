@@ -12,6 +12,7 @@ import { useOpenClip } from "../context";
 import { onPicture } from "../../../ui/color";
 import { readNumber } from "../../../ui/decimal";
 import { t } from "../../../texts/texts";
+import { fixed } from "../../../ui/written";
 
 type Place = { name: string; along: number; right: number; line?: boolean; bar?: boolean };
 
@@ -246,8 +247,8 @@ export function GroundPanel() {
       )}
       {g && points.length > 0 && (
         <Text fontSize="12.5px" mt="6px" data-testid="ground-error">
-          {t("fits within")} <b>{t("{errorPx} px", { errorPx: g.error_px.toFixed(1) })}</b>
-          {t(", {errorCm} cm on the ground", { errorCm: g.error_cm.toFixed(1) })}
+          {t("fits within")} <b>{t("{errorPx} px", { errorPx: fixed(g.error_px, 1) })}</b>
+          {t(", {errorCm} cm on the ground", { errorCm: fixed(g.error_cm, 1) })}
         </Text>
       )}
       {!g && points.length > 0 && (
@@ -401,7 +402,7 @@ function Camera({ clip, onStrip, steps }: { clip: Clip; onStrip(): void; steps: 
             ) : turned ? (
               t(
                 "It turns with the athlete by {turned}°; paths are shown in one still frame (background fits within {residual} px).",
-                { turned: turned.toFixed(0), residual: c.residual.toFixed(1) },
+                { turned: fixed(turned, 0), residual: fixed(c.residual, 1) },
               )
             ) : (
               t("It stands still.")
@@ -552,7 +553,7 @@ function StripSheet({
                     style={{ fontSize: 10.5 }}
                     fill="var(--chakra-colors-quiet)"
                   >
-                    {s.length ? t("{value} m", { value: s.length.value.toFixed(2) }) : ""}
+                    {s.length ? t("{value} m", { value: fixed(s.length.value, 2) }) : ""}
                   </text>
                 </g>
               );

@@ -1,13 +1,17 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
-import { memo } from "react";
+import { memo, type ReactNode } from "react";
 import type { Checkpoint, Edit, Model, Reading, Report } from "../../../api/client";
-import { Gauge, goal, Num, show, tolerated, verdictColour, verdictWord } from "../../../ui/numbers";
+import { Gauge, goal, Num, show, tolerated, verdictColour } from "../../../ui/numbers";
 import { Head } from "../../../ui/parts";
 import { useOpen } from "../context";
 import { Steps } from "./steps";
 import { cssColor } from "../../../ui/color";
 import { useDraft } from "../../../ui/draft";
 import { t } from "../../../texts/texts";
+import { word } from "../../../texts/words";
+import { WhatIsDoubt } from "../../../ui/doubt";
+import { Still } from "./still";
+import { farOf } from "../sides";
 
 type Props = {
   model: Model;
@@ -18,6 +22,7 @@ type Props = {
   onChoose(position: string): void;
   onLight(reading: Reading | null): void;
   edit(...e: Edit[]): void;
+  still: ReactNode;
   viewOf(clip?: string): string;
 };
 
@@ -34,7 +39,7 @@ const foundSays = (p?: Report["positions"][number]) =>
 
 /** NumbersPanel: the steps of a run, and what was read at the key position looked at. */
 export function NumbersPanel() {
-  const { model, evaluation, state, player, position, choose, light, edit, sheet } = useOpen();
+  const { model, evaluation, state, player, position, choose, light, edit, sheet, clip } = useOpen();
   const report = evaluation.report!;
   return (
     <>
@@ -48,6 +53,20 @@ export function NumbersPanel() {
         onChoose={choose}
         onLight={light}
         edit={edit}
+        still={
+          clip &&
+          evaluation.flags[position] !== undefined && (
+            <Still
+              clip={clip}
+              frame={evaluation.flags[position]}
+              points={evaluation.points}
+              readings={report.readings.filter((r) => r.evidence?.frame === evaluation.flags[position])}
+              model={model}
+              far={farOf(clip)}
+              name={model.positions.find((p) => p.id === position)?.name ?? ""}
+            />
+          )
+        }
         viewOf={(clip) => sheet.clips.find((c) => c.id === clip)?.view ?? ""}
       />
     </>
@@ -56,7 +75,7 @@ export function NumbersPanel() {
 
 /** Numbers lists the checkpoints of a key position, each with value, doubt, band
  * and verdict; what cannot be measured is offered as the coach's own mark. */
-function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit, viewOf }: Props) {
+function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit, still, viewOf }: Props) {
   const readings = new Map(report.readings.map((r) => [r.id, r]));
   const at = (position: string) => {
     const group = model.positions.find((p) => p.id === position)?.group;
@@ -100,8 +119,14 @@ function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit, v
       ))}
       {at(chosen).length === 0 && (
         <Text color="quiet" fontSize="12px">
-          {t("No checkpoint hangs on this position; it bounds phases.")}
+          {t("No checkpoint here: this position only bounds phases.")}
         </Text>
+      )}
+      {still}
+      {at(chosen).some((cp) => readings.get(cp.id)!.value) && (
+        <Box mt="10px">
+          <WhatIsDoubt />
+        </Box>
       )}
     </Box>
   );
@@ -196,7 +221,7 @@ const Row = memo(function Row({
         {r.value ? <Num v={r.value} unit={cp.unit} /> : <small>–</small>}
         <Gauge cp={cp} r={r} />
         <span className="verdict" style={{ color: cssColor(verdictColour[r.verdict]) }}>
-          {verdictWord[r.verdict]}
+          {word(r.verdict)}
         </span>
       </div>
       {mark && cp.question && <Asked cp={cp} r={r} edit={edit} />}
@@ -250,7 +275,7 @@ function Asked({ cp, r, edit }: { cp: Checkpoint; r: Reading; edit: Props["edit"
             data-answer={a}
             onClick={() => edit({ kind: "answer", key: cp.id, value: now === a ? null : { answer: a, note } })}
           >
-            {a}
+            {word(a)}
           </Button>
         ))}
         {now && (

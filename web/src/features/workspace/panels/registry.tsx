@@ -30,9 +30,9 @@ const measured = (w: Open) => !!w.evaluation.report;
 const onClip = (w: Open) => !!(w.evaluation.ready && w.evaluation.core && w.evaluation.input);
 
 export const panels: Panel[] = [
-  { id: "check", label: "Check", key: ",", Component: CheckPanel, has: measured },
-  { id: "numbers", label: "Numbers", key: "q", Component: NumbersPanel, has: measured },
-  { id: "findings", label: "Findings", key: "w", Component: FindingsPanel, has: measured },
+  { id: "check", label: t("Check"), key: ",", Component: CheckPanel, has: measured },
+  { id: "numbers", label: t("Numbers"), key: "q", Component: NumbersPanel, has: measured },
+  { id: "findings", label: t("Findings"), key: "w", Component: FindingsPanel, has: measured },
   {
     id: "whatif",
     label: t("What if"),
@@ -43,22 +43,22 @@ export const panels: Panel[] = [
   },
   {
     id: "topview",
-    label: "Above",
+    label: t("Above"),
     key: "i",
     Component: TopViewPanel,
     offered: (event) => !!(factsOf(event).circle || factsOf(event).runway),
     has: (w) => onClip(w) && measured(w),
   },
-  { id: "track", label: "Track", key: "t", Component: TrackPanel, has: onClip },
-  { id: "annotate", label: "Show", key: "j", Component: AnnotatePanel, has: onClip },
+  { id: "track", label: t("Track"), key: "t", Component: TrackPanel, has: onClip },
+  { id: "annotate", label: t("Show"), key: "j", Component: AnnotatePanel, has: onClip },
   {
     id: "ground",
-    label: "Ground",
+    label: t("Ground"),
     key: "g",
     Component: GroundPanel,
     has: (w) => onClip(w) && !!w.evaluation.catalogue,
   },
-  { id: "clip", label: "Clip", key: "c", Component: ClipPanel, has: (w) => !!w.clip },
+  { id: "clip", label: t("Clip"), key: "c", Component: ClipPanel, has: (w) => !!w.clip },
 ];
 
 export const offered = (event: string) => panels.filter((p) => p.offered?.(event) ?? true);

@@ -4,8 +4,9 @@ import { FootName, FootTable } from "./foottable";
 import { Head } from "../../../ui/parts";
 import { Player } from "../stage/player";
 import { t } from "../../../texts/texts";
+import { fixed } from "../../../ui/written";
 
-const cell = (v: Estimate | undefined, digits: number, k = 1) => (v ? (v.value * k).toFixed(digits) : "–");
+const cell = (v: Estimate | undefined, digits: number, k = 1) => (v ? fixed(v.value * k, digits) : "–");
 
 /** Steps: contact, flight, cadence and length of each step, and the mean of each
  * side. */
@@ -20,8 +21,8 @@ export function Steps({ report, player }: { report: Report; player: Player }) {
           <Text fontSize="11.5px" color="quiet">
             {report.belt_speed
               ? t("belt {value} m/s ±{half95}", {
-                  value: report.belt_speed.value.toFixed(2),
-                  half95: report.belt_speed.half95.toFixed(2),
+                  value: fixed(report.belt_speed.value, 2),
+                  half95: fixed(report.belt_speed.half95, 2),
                 })
               : doubt !== undefined && t("times ±{doubt} ms", { doubt: Math.round(doubt * 1000) })}
           </Text>

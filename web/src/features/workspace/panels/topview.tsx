@@ -14,6 +14,7 @@ import { Disc, Release } from "./topview/release";
 import { RunUp } from "./topview/runup";
 import { Spiral, Table } from "./topview/turns";
 import { t } from "../../../texts/texts";
+import { fixed } from "../../../ui/written";
 
 /** TopViewPanel: a throw out of a circle, or a run-up, seen from above. */
 export function TopViewPanel() {
@@ -128,8 +129,8 @@ function ThrowPanel() {
                   {
                     which: both.data.aligned_by === "sound" ? t(", by their sound") : "",
                     offset: Math.round(Math.abs(both.data.offset) * 1000),
-                    apart: both.data.apart.toFixed(1),
-                    off: both.data.off.toFixed(1),
+                    apart: fixed(both.data.apart, 1),
+                    off: fixed(both.data.off, 1),
                   },
                 )
               : t("Two clips of this attempt see the circle.")}

@@ -1,10 +1,11 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useMemo, useState } from "react";
 import type { Estimate } from "../../../api/client";
-import { minus } from "../../../ui/numbers";
 import { Head, Notice } from "../../../ui/parts";
 import { useOpenClip } from "../context";
 import { t } from "../../../texts/texts";
+import { written, fixed } from "../../../ui/written";
+import { word } from "../../../texts/words";
 
 /** WhatIfPanel: what a moved pedal does to the knee, with the hips held. */
 export function WhatIfPanel() {
@@ -17,12 +18,12 @@ export function WhatIfPanel() {
     [core, input, pedal, shift, wanted],
   );
   const cm = (v: Estimate, sign = false) =>
-    t("{minus} cm ±{half95}", {
-      minus: minus((sign && v.value > 0 ? "+" : "") + (v.value * 100).toFixed(1)),
-      half95: (v.half95 * 100).toFixed(1),
+    t("{value} cm ±{half95}", {
+      value: written((sign && v.value > 0 ? "+" : "") + (v.value * 100).toFixed(1)),
+      half95: fixed(v.half95 * 100, 1),
     });
   const deg = (v: Estimate, sign = false) =>
-    `${minus((sign && v.value > 0 ? "+" : "") + v.value.toFixed(1))}° ±${v.half95.toFixed(1)}`;
+    `${written((sign && v.value > 0 ? "+" : "") + v.value.toFixed(1))}° ±${v.half95.toFixed(1)}`;
   return (
     <Box data-testid="whatif">
       <Head tone="sky">{t("Move a pedal, keep the hips")}</Head>
@@ -37,7 +38,7 @@ export function WhatIfPanel() {
               setWanted(p === "front" ? 92 : 125);
             }}
           >
-            {t("{p} pedal", { p })}
+            {t("{side} pedal", { side: word(p) })}
           </Button>
         ))}
       </Flex>
@@ -56,8 +57,8 @@ export function WhatIfPanel() {
             <Fact
               name={t("thigh, shank")}
               text={t("{value} and {value2} cm", {
-                value: (answer.thigh.value * 100).toFixed(0),
-                value2: (answer.shank.value * 100).toFixed(0),
+                value: fixed(answer.thigh.value * 100, 0),
+                value2: fixed(answer.shank.value * 100, 0),
               })}
             />
             <Fact name={t("pedals apart")} text={cm(answer.spacing)} />
@@ -135,7 +136,7 @@ const Slide = ({
   <label style={{ display: "block" }}>
     <Flex justify="space-between" fontSize="12px">
       <Text>{name}</Text>
-      <Text fontWeight="600">{minus(`${value}`) + (unit === "°" ? "°" : " " + unit)}</Text>
+      <Text fontWeight="600">{written(`${value}`) + (unit === "°" ? "°" : " " + unit)}</Text>
     </Flex>
     <input
       type="range"

@@ -1,11 +1,12 @@
 import { useSyncExternalStore } from "react";
+import { word } from "../../../texts/words";
 
 // The cursor of the Bench: which frame is shown, and playing at a share of true
 // speed. It changes up to sixty times a second, so it lives outside React.
 
 export const speeds = [1, 0.5, 0.25, 0.125] as const;
 /** Their names, in the same order. */
-export const speedNames = ["full", "half", "quarter", "eighth"];
+export const speedNames = ["full", "half", "quarter", "eighth"].map(word);
 export type Speed = (typeof speeds)[number];
 
 type State = {

@@ -1,8 +1,8 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { memo } from "react";
-import { minus } from "../../../ui/numbers";
 import { speedNames, speeds, usePlayer, type Player } from "./player";
 import { t } from "../../../texts/texts";
+import { written } from "../../../ui/written";
 
 /** Readout: the frame under the cursor, its true time, and how fast it plays. */
 const copies: Record<string, string> = { r: t("shown once more"), b: t("a mix of two pictures") };
@@ -37,7 +37,7 @@ export const Readout = memo(function Readout({
       <Text fontWeight="650">{t("frame {frame}", { frame })}</Text>
       {copies[pictures[frame]] && <Text color="amber">{copies[pictures[frame]]}</Text>}
       <Text color="quiet" minW="64px" textAlign="right">
-        {rate ? t("{minus} s", { minus: minus((since >= 0 ? "+" : "") + since.toFixed(3)) }) : t("time unknown")}
+        {rate ? t("{minus} s", { minus: written((since >= 0 ? "+" : "") + since.toFixed(3)) }) : t("time unknown")}
       </Text>
       {rate > 0 && <Text color="quiet">{t("{rate}/s", { rate })}</Text>}
       {speed !== 1 && (

@@ -1,9 +1,9 @@
 import { memo, useMemo, type ReactNode } from "react";
 import type { Calls } from "../../../api/client";
-import { minus } from "../../../ui/numbers";
 import { Player, usePlayer } from "../stage/player";
 import { nearest } from "./span";
 import { cssColor } from "../../../ui/color";
+import { written, fixed } from "../../../ui/written";
 
 export type Curve = Calls["curves_answer"]["curves"][number];
 export type Lane = { curve: Curve; name: string; unit: string; band?: { lo?: number; hi?: number } };
@@ -107,10 +107,10 @@ export const CurveLane = memo(function CurveLane({
         {unit}
       </text>
       <text x={left - 5} y={y + 9} style={{ fontSize: 9.5 }} fill={cssColor("quiet")} textAnchor="end">
-        {minus(hi.toFixed(digits))}
+        {written(hi.toFixed(digits))}
       </text>
       <text x={left - 5} y={y + h} style={{ fontSize: 9.5 }} fill={cssColor("quiet")} textAnchor="end">
-        {minus(lo.toFixed(digits))}
+        {written(lo.toFixed(digits))}
       </text>
       {curve.reason && (
         <text x={left + 8} y={y + h / 2 + 4} style={{ fontSize: 11 }} fill={cssColor("quiet")}>
@@ -159,7 +159,7 @@ export function Cursor({
             strokeWidth={3}
             fill={cssColor("chalk")}
           >
-            {minus(v.toFixed(digits))} {s.unit} ±{s.curve.half95[frame].toFixed(digits)}
+            {written(v.toFixed(digits))} {s.unit} ±{fixed(s.curve.half95[frame], digits)}
           </text>
         );
       })}

@@ -12,12 +12,12 @@ import {
   type Ref,
 } from "react";
 import type { Model, Report } from "../../../api/client";
-import { minus } from "../../../ui/numbers";
 import { Player, usePlayer } from "../stage/player";
 import { following, moved, nearest, ticks, zoomed, type Span } from "./span";
 import { Bar, Cursor, CurveLane, laneHeight, left, rows, tenth, type Lane } from "./lanes";
 import { cssColor } from "../../../ui/color";
 import { t } from "../../../texts/texts";
+import { written } from "../../../ui/written";
 
 /** Handle is what keys and buttons outside may do with the timeline. */
 export type Handle = { zoom(by: number): void; whole(): void; svg(): SVGSVGElement | null };
@@ -121,7 +121,7 @@ export const Timeline = memo(function Timeline({
         shapeRendering="crispEdges"
       />
       <text x={xt(tick + zero)} y={rows.ruler} style={{ fontSize: 10.5 }} fill={cssColor("quiet")} textAnchor="middle">
-        {tick === 0 ? t("0 s") : minus((tick > 0 ? "+" : "") + tick.toFixed(ruler.digits))}
+        {tick === 0 ? t("0 s") : written((tick > 0 ? "+" : "") + tick.toFixed(ruler.digits))}
       </text>
     </g>
   ));

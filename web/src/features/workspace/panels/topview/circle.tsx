@@ -1,11 +1,11 @@
 import { Box, Text } from "@chakra-ui/react";
 import { useMemo, useRef, type ReactNode } from "react";
-import { minus } from "../../../../ui/numbers";
 import { usePlayer } from "../../stage/player";
 import { SaveDrawing } from "./savedrawing";
 import { cm, known, to, type Above, type Parts, type Turn } from "./parts";
 import { cssColor } from "../../../../ui/color";
 import { t } from "../../../../texts/texts";
+import { written, fixed } from "../../../../ui/written";
 
 /** Circle: everything in its place, at the frame under the cursor. */
 export function Circle({ above, turns, say, player, height, name }: Parts & { height: number; name: string }) {
@@ -229,7 +229,7 @@ export function Now({ above, say, player }: Parts) {
   const az = (w: Above["ball"]) => (known(w.az[i]) ? `${say(w.az[i])}` : "–");
   const sd = (w: Above["ball"]) => (known(w.az[i]) ? `±${Math.round(1.96 * w.sd[i])}°` : "");
   const lead = (l: Above["drag"]) =>
-    known(l.x[i]) ? minus((Math.round(l.x[i]) > 0 ? "+" : "") + (Math.round(l.x[i]) + 0)) + "°" : "–";
+    known(l.x[i]) ? written((Math.round(l.x[i]) > 0 ? "+" : "") + (Math.round(l.x[i]) + 0)) + "°" : "–";
   const half = (l: Above["drag"]) => (known(l.x[i]) ? `±${Math.round(l.half95[i])}` : "");
   const cells: [string, ReactNode, string, string?][] = [
     ["ball", az(above.ball), sd(above.ball), "chalk"],
@@ -237,7 +237,7 @@ export function Now({ above, say, player }: Parts) {
     ["hips", az(above.hips), sd(above.hips), "moss"],
     [t("hips before chest"), lead(above.separation), half(above.separation)],
     [t("chest before ball"), lead(above.drag), half(above.drag)],
-    ["ball", known(above.speed[i]) ? above.speed[i].toFixed(1) : "–", "m/s"],
+    ["ball", known(above.speed[i]) ? fixed(above.speed[i], 1) : "–", "m/s"],
   ];
   return (
     <>
@@ -259,21 +259,21 @@ export function Now({ above, say, player }: Parts) {
       <Text fontSize="12px" color="quiet" mb="10px">
         {above.drift &&
           t("Hips leave the straight line by {value} cm ±{half95} to the {which}. ", {
-            value: Math.abs(above.drift.value).toFixed(0),
-            half95: above.drift.half95.toFixed(0),
+            value: fixed(Math.abs(above.drift.value), 0),
+            half95: fixed(above.drift.half95, 0),
             which: above.drift.value > 0 ? t("right") : t("left"),
           })}
         {above.axis &&
           t("At the release the trunk leans {value}° ±{half95} toward {say}{which}. ", {
-            value: Math.abs(above.axis.lean.value).toFixed(0),
-            half95: above.axis.lean.half95.toFixed(0),
+            value: fixed(Math.abs(above.axis.lean.value), 0),
+            half95: fixed(above.axis.lean.half95, 0),
             say: say((above.axis.toward + (above.axis.lean.value < 0 ? 180 : 0)) % 360),
             which: above.axis.whole ? "" : t(", as far as it shows from here"),
           })}
         {above.rim &&
-          t("Nearest to the rim: {minus} cm ±{half95}.", {
-            minus: minus(above.rim.value.toFixed(0)),
-            half95: above.rim.half95.toFixed(0),
+          t("Nearest to the rim: {value} cm ±{half95}.", {
+            value: fixed(above.rim.value),
+            half95: fixed(above.rim.half95, 0),
           })}
       </Text>
     </>

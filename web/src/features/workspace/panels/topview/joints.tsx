@@ -2,6 +2,7 @@ import { Box, Text } from "@chakra-ui/react";
 import type { Stereo } from "../../../../api/client";
 import { Head } from "../../../../ui/parts";
 import { t } from "../../../../texts/texts";
+import { fixed } from "../../../../ui/written";
 
 const columns = {
   left_knee: t("left knee"),
@@ -61,15 +62,15 @@ export function Joints({ joints, attempt }: { joints: Stereo["joints"]; attempt:
                       title={
                         j &&
                         t("±{half95}°, the first clip alone {flat}°", {
-                          half95: j.angle.half95.toFixed(0),
-                          flat: j.flat.toFixed(0),
+                          half95: fixed(j.angle.half95, 0),
+                          flat: fixed(j.flat, 0),
                         })
                       }
                     >
                       {j ? (
                         <>
-                          {j.angle.value.toFixed(0)} ±{j.angle.half95.toFixed(0)}
-                          <small>{j.flat.toFixed(0)}</small>
+                          {fixed(j.angle.value, 0)} ±{fixed(j.angle.half95, 0)}
+                          <small>{fixed(j.flat, 0)}</small>
                         </>
                       ) : (
                         "–"

@@ -2,11 +2,11 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useMemo, useState } from "react";
 import type { Clip, Edit, Estimate, Report } from "../../../../api/client";
 import type { Core, Input } from "../../../../core/core";
-import { minus } from "../../../../ui/numbers";
 import { Head } from "../../../../ui/parts";
 import type { Player } from "../../stage/player";
 import type { Tool } from "../../stage/tools";
 import { t } from "../../../../texts/texts";
+import { written, fixed } from "../../../../ui/written";
 
 /** Release: how the implement leaves, and what the flight would make of it. */
 export function Release({ report, core, input }: { report: Report; core: Core; input: Input }) {
@@ -25,7 +25,7 @@ export function Release({ report, core, input }: { report: Report; core: Core; i
     ["height", l.height, 2, "m"],
     [t("to the right"), l.aside, 1, "°"],
   ];
-  const worth = (v: number, d: number) => minus((v > 0 ? "+" : "") + v.toFixed(d)) + " m";
+  const worth = (v: number, d: number) => written((v > 0 ? "+" : "") + v.toFixed(d)) + " m";
   return (
     <Box data-testid="release" mb="10px">
       <Head tone="chalk">{t("Release")}</Head>
@@ -36,10 +36,10 @@ export function Release({ report, core, input }: { report: Report; core: Core; i
               {name}
             </Text>
             <Text fontWeight="650" fontSize="14px" whiteSpace="nowrap">
-              {minus(v.value.toFixed(d))}
+              {written(v.value.toFixed(d))}
               {u === "°" ? "°" : ""}{" "}
               <Text as="span" fontSize="11px" fontWeight="400" color="quiet">
-                {u === "°" ? "" : u} ±{v.half95.toFixed(d)}
+                {u === "°" ? "" : u} ±{fixed(v.half95, d)}
               </Text>
             </Text>
           </Box>
@@ -49,14 +49,14 @@ export function Release({ report, core, input }: { report: Report; core: Core; i
         <>
           <Flex align="baseline" gap="6px" mb="4px">
             <Text fontSize="18px" fontWeight="650">
-              {t("{value} m", { value: a.distance.value.toFixed(1) })}
+              {t("{value} m", { value: fixed(a.distance.value, 1) })}
             </Text>
             <Text fontSize="12px" color="quiet" flex="1">
               {t("±{half95} predicted with air, {mass} kg{which}; {noAir} m without air", {
-                half95: a.distance.half95.toFixed(1),
+                half95: fixed(a.distance.half95, 1),
                 mass: thrown.mass,
                 which: thrown.mass_given ? "" : t(" (the rules’ mass)"),
-                noAir: a.no_air.toFixed(1),
+                noAir: fixed(a.no_air, 1),
               })}
             </Text>
           </Flex>
@@ -67,7 +67,7 @@ export function Release({ report, core, input }: { report: Report; core: Core; i
                   wind === 0
                     ? t("still")
                     : t("{wind} m/s {which}", {
-                        wind: Math.abs(wind).toFixed(1),
+                        wind: fixed(Math.abs(wind), 1),
                         which: wind > 0 ? t("behind") : t("against"),
                       }),
               })}
@@ -93,9 +93,9 @@ export function Release({ report, core, input }: { report: Report; core: Core; i
               t(" The tape gave {which} (±{half95}){which2}.", {
                 which:
                   thrown.shortfall.value > 0
-                    ? t("{value} m less", { value: thrown.shortfall.value.toFixed(1) })
-                    : t("{n} m more", { n: (-thrown.shortfall.value).toFixed(1) }),
-                half95: thrown.shortfall.half95.toFixed(1),
+                    ? t("{value} m less", { value: fixed(thrown.shortfall.value, 1) })
+                    : t("{n} m more", { n: fixed(-thrown.shortfall.value, 1) }),
+                half95: fixed(thrown.shortfall.half95, 1),
                 which2:
                   Math.abs(thrown.shortfall.value) <= thrown.shortfall.half95
                     ? t(", within the doubt")
@@ -151,7 +151,7 @@ export function Disc({
   };
   const side = a?.seen === "pitch";
   const signed = (v: Estimate, up: string, down: string) =>
-    `${Math.abs(v.value).toFixed(0)}° ±${v.half95.toFixed(0)} ${v.value > 0 ? up : down}`;
+    `${fixed(Math.abs(v.value))}° ±${fixed(v.half95)} ${v.value > 0 ? up : down}`;
   return (
     <Box data-testid="disc" mb="10px">
       <Head
@@ -186,18 +186,18 @@ export function Disc({
         {a && !side && t("Edge on the throwing side {tilt}. ", { tilt: signed(a.tilt, "down", "up") })}
         {a?.wobble &&
           t("Swings {value}° ±{half95} to either side{which}. ", {
-            value: a.wobble.value.toFixed(0),
-            half95: a.wobble.half95.toFixed(0),
+            value: fixed(a.wobble.value, 0),
+            half95: fixed(a.wobble.half95, 0),
             which:
               a.wobble.value > a.wobble.half95
-                ? t(", {rate} times a second", { rate: (a.rate ?? 0).toFixed(0) })
+                ? t(", {rate} times a second", { rate: fixed(a.rate ?? 0, 0) })
                 : t(", which is within the doubt"),
           })}
         {thrown?.wobble_cost && thrown.wobble_cost.value > thrown.wobble_cost.half95 && (
           <Text as="span" fontWeight="650">
             {t("That costs about {value} m ±{half95}.", {
-              value: thrown.wobble_cost.value.toFixed(1),
-              half95: thrown.wobble_cost.half95.toFixed(1),
+              value: fixed(thrown.wobble_cost.value, 1),
+              half95: fixed(thrown.wobble_cost.half95, 1),
             })}
           </Text>
         )}

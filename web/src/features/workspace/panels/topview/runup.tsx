@@ -2,18 +2,18 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { useRef } from "react";
 import type { Estimate, Report } from "../../../../api/client";
 import { cssColor } from "../../../../ui/color";
-import { minus } from "../../../../ui/numbers";
 import { FootName, FootTable } from "../foottable";
 import { Head, Notice } from "../../../../ui/parts";
 import { Player, usePlayer } from "../../stage/player";
 import { SaveDrawing } from "./savedrawing";
 import { t } from "../../../../texts/texts";
+import { written, fixed } from "../../../../ui/written";
 
 type Approach = NonNullable<Report["approach"]>;
 type FootPlace = Approach["feet"][number];
 
 const said = (v: Estimate | undefined, digits: number, k = 1) =>
-  v ? `${minus((v.value * k).toFixed(digits))} ±${(v.half95 * k).toFixed(digits)}` : "–";
+  v ? `${written((v.value * k).toFixed(digits))} ±${(v.half95 * k).toFixed(digits)}` : "–";
 
 /** RunUp is a run-up on its marked ground: drawn from above with its tape lengths, told step by
  * step, and how the body leaves. All numbers come from the core. */
@@ -163,7 +163,7 @@ function Straight({ a, player, name }: Drawn) {
               />
               {p.before && (
                 <text x={at} y={mid + half + 24 + 13 * (i % 2)} textAnchor="middle" fill={cssColor("chalk")}>
-                  {minus(p.before.value.toFixed(2))}
+                  {written(p.before.value.toFixed(2))}
                 </text>
               )}
               {next && p.length && (
@@ -173,7 +173,7 @@ function Straight({ a, player, name }: Drawn) {
                   textAnchor="middle"
                   fill={cssColor("amber")}
                 >
-                  {p.length.value.toFixed(2)}
+                  {fixed(p.length.value, 2)}
                 </text>
               )}
             </g>
@@ -234,7 +234,7 @@ function Curved({ a, player, name }: Drawn) {
         <path d={`M${px} ${py}V${y(0)}`} stroke={cssColor("quiet")} strokeDasharray="4 4" />
         {plant.before && (
           <text x={px + 6} y={(py + y(0)) / 2 + 4} fill={cssColor("chalk")}>
-            {t("{value} m", { value: plant.before.value.toFixed(2) })}
+            {t("{value} m", { value: fixed(plant.before.value, 2) })}
           </text>
         )}
         {a.feet.map((p, i) => {
@@ -258,7 +258,7 @@ function Curved({ a, player, name }: Drawn) {
                   y={(fy + y(b.right.value)) / 2 + 12}
                   fill={cssColor("amber")}
                 >
-                  {p.length.value.toFixed(2)}
+                  {fixed(p.length.value, 2)}
                 </text>
               )}
             </g>
@@ -292,7 +292,7 @@ function Table({ a, report, player }: { a: Approach; report: Report; player: Pla
               </td>
               <td>{last ? "" : said(p.length, 2)}</td>
               <td>{last ? "" : said(p.speed, 1)}</td>
-              <td>{step?.contact ? (step.contact.value * 1000).toFixed(0) : "–"}</td>
+              <td>{step?.contact ? fixed(step.contact.value * 1000, 0) : "–"}</td>
               {lean && <td>{said(p.lean, 0)}</td>}
             </tr>
           );

@@ -1,12 +1,13 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useMemo, useRef } from "react";
 import type { Estimate } from "../../../../api/client";
-import { minus } from "../../../../ui/numbers";
 import { usePlayer } from "../../stage/player";
 import { SaveDrawing } from "./savedrawing";
 import { known, spiral, to, type Parts, type Turning } from "./parts";
 import { cssColor } from "../../../../ui/color";
 import { t } from "../../../../texts/texts";
+import { written, fixed } from "../../../../ui/written";
+import { change, useSettings } from "../../../../settings/settings";
 
 /** Spiral: the turns wound up. Round is the direction of the ball, outward is later,
  * thick is both feet down. */
@@ -171,15 +172,12 @@ const units = { N: 1, kgf: 9.80665, lbf: 4.4482216 } as const;
 
 /** Table: turn by turn. */
 export function Table({ turns, turning, say, player, wide }: Parts & { wide?: boolean }) {
-  const [unit, setUnit] = useState<keyof typeof units>(
-    () => (localStorage.getItem("neo.force") as keyof typeof units) ?? "N",
-  );
-  useEffect(() => localStorage.setItem("neo.force", unit), [unit]);
+  const { force: unit } = useSettings();
   const sweeps = wide && turns.some((turn) => turn.sweep); // two cameras only
   const n = (v: Estimate | undefined, digits: number, k = 1, sign = false) => {
     if (!v) return "–";
     const x = Number((v.value * k).toFixed(digits)) + 0; // no minus before nothing
-    return minus((sign && x > 0 ? "+" : "") + x.toFixed(digits));
+    return written((sign && x > 0 ? "+" : "") + x.toFixed(digits));
   };
   return (
     <Box data-testid="turns" mb="10px" overflowX="auto">
@@ -244,14 +242,14 @@ export function Table({ turns, turning, say, player, wide }: Parts & { wide?: bo
         <Text flex="1">
           {turning?.pull_body_weights &&
             t("At most {value} × body weight, in turn {hardestTurn}. ", {
-              value: turning.pull_body_weights.value.toFixed(1),
+              value: fixed(turning.pull_body_weights.value, 1),
               hardestTurn: turning.hardest_turn,
             })}
           {turns[0].time &&
             turns[turns.length - 1].speed &&
             t("Times ±{half95} ms, speed ±{half952}. ", {
               half95: Math.round(turns[0].time.half95 * 1000),
-              half952: turns[turns.length - 1].speed!.half95.toFixed(1),
+              half952: fixed(turns[turns.length - 1].speed!.half95, 1),
             })}
           {t("Build the load up slowly; pain in groin or trunk means stop.")}
         </Text>
@@ -262,7 +260,7 @@ export function Table({ turns, turning, say, player, wide }: Parts & { wide?: bo
             h="20px"
             px="6px"
             variant={u === unit ? "outline" : "ghost"}
-            onClick={() => setUnit(u)}
+            onClick={() => change({ force: u })}
           >
             {u}
           </Button>
