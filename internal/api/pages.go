@@ -27,6 +27,11 @@ type page struct {
 	packed map[string][]byte // by encoding; empty where packing does not pay
 }
 
+func init() {
+	// Some systems do not know it.
+	_ = mime.AddExtensionType(".webmanifest", "application/manifest+json")
+}
+
 // encodings in the order in which they are preferred.
 var encodings = []string{"br", "gzip"}
 

@@ -95,6 +95,11 @@ func (h *House) tab(t testing.TB, b *rod.Browser, c *Client) *Screen {
 	if err := (proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}}).Call(s); err != nil {
 		t.Fatal(err)
 	}
+	// The service worker has a line of its own that no test cuts or slows; what it does has its
+	// own test.
+	if err := (proto.NetworkSetBypassServiceWorker{Bypass: true}).Call(s); err != nil {
+		t.Fatal(err)
+	}
 	// Tabs of several tests are open beside each other; each believes that it is in front.
 	if err := (proto.EmulationSetFocusEmulationEnabled{Enabled: true}).Call(s); err != nil {
 		t.Fatal(err)

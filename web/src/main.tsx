@@ -31,3 +31,12 @@ createRoot(document.getElementById("root")!).render(
     </QueryClientProvider>
   </ChakraProvider>,
 );
+
+// Without a connection the application opens all the same. Only pages with a certificate, or of
+// this machine, may have a worker; it keeps what this page was made of before it was there.
+if (import.meta.env.PROD)
+  void navigator.serviceWorker
+    ?.register("/worker.js")
+    .then(() => navigator.serviceWorker.ready)
+    .then((w) => w.active?.postMessage(performance.getEntriesByType("resource").map((r) => r.name)))
+    .catch(() => {});

@@ -9,6 +9,11 @@ const tone = (light: string, dark: string) => ({ value: { base: light, _dark: da
 /** upright is a tablet that is held upright, or a phone. */
 const upright = "@media (max-width: 900px)";
 
+/** What is pressed is 44 px high and wide under a finger. */
+const finger = "@media (pointer: coarse)";
+const pressed =
+  "button, [role=button], [role=tab], [role=menuitem], select, summary, textarea, input:not([type=checkbox], [type=radio], [type=hidden])";
+
 const config = defineConfig({
   globalCss: {
     "html, body, #root": { height: "100%" },
@@ -110,6 +115,12 @@ const config = defineConfig({
     ".reading small, .reading p": { fontSize: "11.5px", color: "quiet" },
     ".reading p": { mt: "2px" },
     "input[type=range]": { accentColor: "{colors.clay}" },
+    kbd: { [finger]: { display: "none !important" } },
+    [pressed]: { [finger]: { minHeight: "44px !important", minWidth: "44px !important" } },
+    ":not(p, td, span, b) > a[href]:not(.stretched)": {
+      [finger]: { display: "inline-flex", alignItems: "center", minHeight: "44px", minWidth: "44px" },
+    },
+    "label:has(input[type=checkbox], input[type=radio])": { [finger]: { minHeight: "44px" } },
   },
   theme: {
     tokens: {

@@ -51,9 +51,9 @@ async function put(c: Cache, url: string, b: Blob) {
   }
 }
 
-/** forget takes away all that is kept. */
+/** forget takes away all that is kept, and what the service worker has seen. */
 export async function forget() {
-  if ("caches" in globalThis) await caches.delete(shelf).catch(() => false);
+  if ("caches" in globalThis) for (const name of [shelf, "neo-seen"]) await caches.delete(name).catch(() => false);
 }
 
 const connectedOrAfter = (ms: number, signal: AbortSignal) =>

@@ -42,9 +42,9 @@ export default function Athlete() {
   const l = log.data;
   const event = l.events.find((e) => e.event === at) ?? l.events[0];
   return (
-    <Box as="main" minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
+    <Box as="main" minH="100%" maxW="1280px" mx="auto" px={{ base: "12px", md: "20px" }} pb="40px">
       <style>{print}</style>
-      <Flex h="58px" align="center" gap="10px" className="screen">
+      <Flex minH="58px" py="6px" wrap="wrap" align="center" gap="10px" className="screen">
         <RouterLink to="/" title={t("Back to the queue")} aria-label={t("Back to the queue")}>
           <img src="/mark.svg" width={26} height={26} alt="" />
         </RouterLink>
@@ -104,7 +104,7 @@ export default function Athlete() {
       )}
       {event && (
         <>
-          <Flex gap="6px" mb="12px" className="screen">
+          <Flex gap="6px" mb="12px" wrap="wrap" className="screen">
             {l.events.map((e) => (
               <Button
                 key={e.event}
@@ -160,7 +160,12 @@ function EventPage({ l, e, onOpen }: { l: Log; e: EventLog; onOpen(id: string): 
   const wanted = new Set(e.cues.filter((c) => c.open).map((c) => c.advice.target));
   const sorted = [...measures].sort((a, b) => Number(wanted.has(b.checkpoint)) - Number(wanted.has(a.checkpoint)));
   return (
-    <Grid className="columns" templateColumns="430px 1fr" gap="18px" alignItems="start">
+    <Grid
+      className="columns"
+      templateColumns={{ base: "minmax(0, 1fr)", lg: "430px minmax(0, 1fr)" }}
+      gap="18px"
+      alignItems="start"
+    >
       <Box display="grid" gap="10px" className="week">
         <Head>{t("Cues and their course")}</Head>
         {e.warnings.map((w) => (
@@ -175,7 +180,7 @@ function EventPage({ l, e, onOpen }: { l: Log; e: EventLog; onOpen(id: string): 
         <Notes l={l} />
       </Box>
       <Box className="screen">
-        <Grid templateColumns="1fr 1fr" gap="10px" mb="16px">
+        <Grid templateColumns={{ base: "minmax(0, 1fr)", md: "repeat(2, minmax(0, 1fr))" }} gap="10px" mb="16px">
           {sorted.map((m) => (
             <Box key={m.checkpoint} bg="panel" borderRadius="panel" p="10px 12px 8px">
               <Text fontSize="12.5px" fontWeight="600" truncate>
@@ -189,7 +194,7 @@ function EventPage({ l, e, onOpen }: { l: Log; e: EventLog; onOpen(id: string): 
             </Box>
           ))}
           {e.measures.length === 0 && (
-            <Text color="quiet" gridColumn="span 2">
+            <Text color="quiet" gridColumn="1 / -1">
               {t("No measure yet: break a clip down on the Bench, and its numbers come here.")}
             </Text>
           )}

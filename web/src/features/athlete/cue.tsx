@@ -30,9 +30,15 @@ function Circle({ at }: { at: CueLog["stage"] }) {
   return (
     <Flex gap="4px" align="center" my="6px" aria-label={t("stage: {stages}", { stages: stages[at] })}>
       {keys.map((s, i) => (
-        <Box key={s} flex="1" title={stages[s]}>
+        <Box key={s} flex="1" minW="0" title={stages[s]}>
           <Box h="4px" borderRadius="2px" bg={i <= k ? "clay" : "seam"} />
-          <Text fontSize="10px" color={i === k ? "chalk" : "quiet"} mt="2px" whiteSpace="nowrap" overflow="hidden">
+          <Text
+            fontSize="10px"
+            color={i === k ? "chalk" : "quiet"}
+            mt="2px"
+            whiteSpace={{ base: "normal", md: "nowrap" }}
+            overflow="hidden"
+          >
             {stages[s]}
           </Text>
         </Box>
@@ -78,7 +84,7 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
       </Text>
       {c.open && <Circle at={c.stage} />}
       {c.since.map((f) => (
-        <Flex key={f.attempt_id} align="center" gap="8px" fontSize="12px" py="2px">
+        <Flex key={f.attempt_id} align="center" gap="8px" fontSize="12px" py="2px" wrap="wrap">
           <Link color="inherit" onClick={() => onOpen(f.attempt_id)} w="86px">
             {day(f.done_on)}
           </Link>

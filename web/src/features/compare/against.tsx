@@ -87,8 +87,24 @@ function Against({ sheet, clip }: { sheet: Workspace; clip: Clip }) {
     return lines.length ? [{ key: "theirs", style: "now", lines }] : [];
   };
   return (
-    <Flex as="main" direction="column" h="100vh" minH="640px" overflow="hidden">
-      <Flex h="48px" align="center" gap="12px" px="16px" borderBottom="1px solid" borderColor="seam" flexShrink={0}>
+    <Flex
+      as="main"
+      direction="column"
+      h={{ base: "auto", md: "100vh" }}
+      minH="640px"
+      overflow={{ base: "visible", md: "hidden" }}
+    >
+      <Flex
+        minH="48px"
+        py="4px"
+        wrap="wrap"
+        align="center"
+        gap="12px"
+        px={{ base: "8px", md: "16px" }}
+        borderBottom="1px solid"
+        borderColor="seam"
+        flexShrink={0}
+      >
         <RouterLink
           to={`/attempt/${sheet.attempt.id}`}
           title={t("Back to the attempt (Esc)")}
@@ -105,9 +121,9 @@ function Against({ sheet, clip }: { sheet: Workspace; clip: Clip }) {
         <Box flex="1" />
         <Transport player={player} />
       </Flex>
-      <Flex flex="1" minH="0" gap="12px" p="12px 16px">
+      <Flex flex="1" minH="0" gap="12px" p={{ base: "8px", md: "12px 16px" }} direction={{ base: "column", md: "row" }}>
         <Flex direction="column" flex="1" minW="0" gap="6px">
-          <Box flex="1" minH="0" position="relative">
+          <Box flex="1" minH={{ base: "66vw", md: "0" }} position="relative">
             <Stage
               clip={clip}
               player={player}
@@ -125,7 +141,7 @@ function Against({ sheet, clip }: { sheet: Workspace; clip: Clip }) {
             {found?.units === "px" && t("; ours in clay and sky, theirs dotted in amber")}
           </Text>
         </Flex>
-        <Panel w="420px" flexShrink={0} p="12px 16px" overflowY="auto" data-testid="against">
+        <Panel w={{ base: "auto", md: "420px" }} flexShrink={0} p="12px 16px" overflowY="auto" data-testid="against">
           <Choose file={file} first={first} last={clip.stamps.length - 1} here={frame} onHold={hold} />
           {against.error && (
             <Notice tone="clay" mt="10px">

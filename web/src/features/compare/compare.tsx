@@ -118,8 +118,24 @@ function ComparisonView({
     return [{ key: "ghost", style: "now", lines }];
   };
   return (
-    <Flex as="main" direction="column" h="100vh" minH="640px" overflow="hidden">
-      <Flex h="48px" align="center" gap="12px" px="16px" borderBottom="1px solid" borderColor="seam" flexShrink={0}>
+    <Flex
+      as="main"
+      direction="column"
+      h={{ base: "auto", md: "100vh" }}
+      minH="640px"
+      overflow={{ base: "visible", md: "hidden" }}
+    >
+      <Flex
+        minH="48px"
+        py="4px"
+        wrap="wrap"
+        align="center"
+        gap={{ base: "6px", md: "12px" }}
+        px={{ base: "8px", md: "16px" }}
+        borderBottom="1px solid"
+        borderColor="seam"
+        flexShrink={0}
+      >
         <RouterLink
           to={`/attempt/${found.a.attempt.id}`}
           title={t("Back to the attempt (Esc)")}
@@ -172,9 +188,16 @@ function ComparisonView({
           {t("ghost")} <Key>G</Key>
         </Button>
       </Flex>
-      <Flex flex="1" minH="0" gap="12px" p="12px 16px">
+      <Flex flex="1" minH="0" gap="12px" p={{ base: "8px", md: "12px 16px" }} direction={{ base: "column", md: "row" }}>
         <Flex direction="column" flex="1" minW="0" gap="8px">
-          <Box display="grid" gridTemplateColumns="1fr 1fr" gridAutoRows="minmax(0, 1fr)" gap="8px" flex="1" minH="0">
+          <Box
+            display="grid"
+            gridTemplateColumns={{ base: "1fr", md: "1fr 1fr" }}
+            gridAutoRows={{ base: "66vw", md: "minmax(0, 1fr)" }}
+            gap="8px"
+            flex="1"
+            minH="0"
+          >
             <Side
               sheet={found.a}
               clip={clipA}
@@ -237,7 +260,13 @@ function ComparisonView({
                 </Panel>
               ))}
         </Flex>
-        <Panel w="320px" flexShrink={0} p="12px 16px" overflowY="auto" data-testid="differences">
+        <Panel
+          w={{ base: "auto", md: "320px" }}
+          flexShrink={0}
+          p="12px 16px"
+          overflowY="auto"
+          data-testid="differences"
+        >
           <Text fontWeight="650" mb="2px">
             {t("What differs")}
           </Text>

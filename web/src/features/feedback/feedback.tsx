@@ -51,9 +51,19 @@ export default function Feedback() {
     );
   const p = page.data;
   return (
-    <Box as="main" minH="100%" bg="ground" pb="40px">
+    <Box as="main" minH="100%" bg="ground" pb="40px" px={{ base: "8px", md: "0" }}>
       <style>{print}</style>
-      <Flex className="screen" h="54px" align="center" gap="8px" maxW="880px" mx="auto" px="12px">
+      <Flex
+        className="screen"
+        minH="54px"
+        py="6px"
+        wrap="wrap"
+        align="center"
+        gap="8px"
+        maxW="880px"
+        mx="auto"
+        px="12px"
+      >
         <RouterLink to={`/attempt/${id}`} style={{ color: "inherit" }}>
           {t("← back to the Bench")}
         </RouterLink>

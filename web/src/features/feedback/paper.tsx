@@ -1,8 +1,10 @@
 import { Box, Flex, Grid, Text } from "@chakra-ui/react";
+import { useState, type ReactNode } from "react";
 import type { Page } from "../../api/client";
 import { Ladder } from "../../ui/ladder";
 import { t } from "../../texts/texts";
 import { word } from "../../texts/words";
+import { longDay } from "../../ui/written";
 
 type Address = (clip: string, frame: number) => string;
 
@@ -14,15 +16,94 @@ const moss = "#4a7042";
 /** Paper is the page itself: light, whatever the theme. Frame gives the address of a
  * frame of a clip as a picture. */
 export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: boolean }) {
-  const about = [p.event, p.attempt.session, p.attempt.place, p.attempt.done_on, p.attempt.mark]
+  const about = [p.event, p.attempt.session, p.attempt.place, longDay(p.attempt.done_on), p.attempt.mark]
     .filter(Boolean)
     .join(" · ");
-  // On a phone the words come first.
-  const stills = (
+  const stills = (list: typeof p.stills) => (
     <Grid templateColumns={phone ? { base: "1fr 1fr", md: "repeat(3, 1fr)" } : "repeat(3, 1fr)"} gap="12px" mb="18px">
-      {p.stills.map((s) => (
+      {list.map((s) => (
         <Still key={`${s.clip_id} ${s.position}`} s={s} frame={frame} />
       ))}
+    </Grid>
+  );
+  const advice = p.advice.map((a, i) => (
+    <Box key={i} className="whole" borderTop="2px solid" borderColor={clay} pt="12px" mt="8px" mb="14px">
+      <H tone={clay}>{i === 0 ? t("Think of this") : t("And, when that is easy")}</H>
+      <Text fontSize="21px" fontWeight="700" lineHeight="1.25" mb="6px">
+        “{a.words}”
+      </Text>
+      <Grid
+        templateColumns={phone ? { base: "1fr", md: "1fr 1fr" } : "1fr 1fr"}
+        gap={phone ? { base: "8px", md: "20px" } : "20px"}
+      >
+        <Box>
+          {a.drill.name && (
+            <>
+              <Text>
+                <b>{t("Drill:")}</b> {a.drill.name}
+              </Text>
+              <Text>
+                <b>{t("Dose:")}</b> {a.drill.dose.says}
+              </Text>
+              <Text>
+                <b>{t("Feel:")}</b> {a.drill.feel}
+              </Text>
+              <Ladder drill={a.drill} tone={dim} />
+            </>
+          )}
+        </Box>
+        <Box>
+          <Text>
+            <b>{t("Next clip:")}</b>{" "}
+            {t("{name}, now {now}, wanted {goal}", {
+              name: p.targets[i].name.toLowerCase(),
+              now: p.targets[i].now,
+              goal: p.targets[i].goal,
+            })}
+          </Text>
+          {a.backfire && (
+            <Text color={dim} fontSize="12px" mt="4px">
+              {t("Watch for: {backfire}", { backfire: a.backfire })}
+            </Text>
+          )}
+        </Box>
+      </Grid>
+    </Box>
+  ));
+  const why = (
+    <Grid
+      templateColumns={phone ? { base: "1fr", md: "1fr 1.35fr" } : "1fr 1.35fr"}
+      gap={phone ? { base: "14px", md: "28px" } : "28px"}
+    >
+      <Box>
+        <H tone={moss}>{t("Keep")}</H>
+        {p.keep.map((k) => (
+          <Flex key={k} gap="8px" mb="3px">
+            <span style={{ color: moss }}>✓</span>
+            {k}
+          </Flex>
+        ))}
+        {p.note && (
+          <Text mt="12px" whiteSpace="pre-wrap">
+            {p.note}
+          </Text>
+        )}
+      </Box>
+      <Box>
+        {p.faults.map((f, i) => (
+          <Box key={f.id} mb="14px" className="whole">
+            <H tone={clay}>{i === 0 ? t("First cause") : t("Also seen")}</H>
+            <Text fontWeight="650">{f.name}</Text>
+            <Text>{f.effect}</Text>
+            {f.shows.map((s) => (
+              <Text key={s} color={dim} fontSize="12px">
+                {s}
+              </Text>
+            ))}
+            {f.leads.length > 0 && <Chain from={f.name} to={f.leads} />}
+          </Box>
+        ))}
+      </Box>
     </Grid>
   );
   return (
@@ -32,7 +113,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
       color={ink}
       maxW="860px"
       mx="auto"
-      p={phone ? { base: "16px", md: "34px" } : "34px"}
+      p={phone ? { base: "16px", md: "34px" } : { base: "14px", md: "34px" }}
       borderRadius="4px"
       boxShadow="0 6px 30px rgba(0,0,0,.3)"
       data-testid="paper"
@@ -51,92 +132,44 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
           </Text>
         </Text>
       )}
-      {!phone && stills}
-      <Grid
-        templateColumns={phone ? { base: "1fr", md: "1fr 1.35fr" } : "1fr 1.35fr"}
-        gap={phone ? { base: "14px", md: "28px" } : "28px"}
-      >
-        <Box>
-          <H tone={moss}>{t("Keep")}</H>
-          {p.keep.map((k) => (
-            <Flex key={k} gap="8px" mb="3px">
-              <span style={{ color: moss }}>✓</span>
-              {k}
-            </Flex>
-          ))}
-          {p.note && (
-            <Text mt="12px" whiteSpace="pre-wrap">
-              {p.note}
-            </Text>
+      {phone ? (
+        // One picture, the cue and its number; the rest is there for who asks.
+        <>
+          {p.stills[0] && (
+            <Box maxW="420px" mb="14px">
+              <Still s={p.stills[0]} frame={frame} />
+            </Box>
           )}
-        </Box>
-        <Box>
-          {p.faults.map((f, i) => (
-            <Box key={f.id} mb="14px" className="whole">
-              <H tone={clay}>{i === 0 ? t("First cause") : t("Also seen")}</H>
-              <Text fontWeight="650">{f.name}</Text>
-              <Text>{f.effect}</Text>
-              {f.shows.map((s) => (
-                <Text key={s} color={dim} fontSize="12px">
-                  {s}
-                </Text>
-              ))}
-              {f.leads.length > 0 && <Chain from={f.name} to={f.leads} />}
-            </Box>
-          ))}
-        </Box>
-      </Grid>
-      {p.advice.map((a, i) => (
-        <Box key={i} className="whole" borderTop="2px solid" borderColor={clay} pt="12px" mt="8px" mb="14px">
-          <H tone={clay}>{i === 0 ? t("Think of this") : t("And, when that is easy")}</H>
-          <Text fontSize="21px" fontWeight="700" lineHeight="1.25" mb="6px">
-            “{a.words}”
-          </Text>
-          <Grid
-            templateColumns={phone ? { base: "1fr", md: "1fr 1fr" } : "1fr 1fr"}
-            gap={phone ? { base: "8px", md: "20px" } : "20px"}
-          >
-            <Box>
-              {a.drill.name && (
-                <>
-                  <Text>
-                    <b>{t("Drill:")}</b> {a.drill.name}
-                  </Text>
-                  <Text>
-                    <b>{t("Dose:")}</b> {a.drill.dose.says}
-                  </Text>
-                  <Text>
-                    <b>{t("Feel:")}</b> {a.drill.feel}
-                  </Text>
-                  <Ladder drill={a.drill} tone={dim} />
-                </>
-              )}
-            </Box>
-            <Box>
-              <Text>
-                <b>{t("Next clip:")}</b>{" "}
-                {t("{name}, now {now}, wanted {goal}", {
-                  name: p.targets[i].name.toLowerCase(),
-                  now: p.targets[i].now,
-                  goal: p.targets[i].goal,
-                })}
-              </Text>
-              {a.backfire && (
-                <Text color={dim} fontSize="12px" mt="4px">
-                  {t("Watch for: {backfire}", { backfire: a.backfire })}
-                </Text>
-              )}
-            </Box>
-          </Grid>
-        </Box>
-      ))}
-      {phone && stills}
+          {advice}
+          <Fold name={t("What is good, and why this")}>
+            {why}
+            {p.stills.length > 1 && stills(p.stills.slice(1))}
+          </Fold>
+        </>
+      ) : (
+        <>
+          {stills(p.stills)}
+          {why}
+          {advice}
+        </>
+      )}
       <Box className="whole" fontSize="11px" color={dim} borderTop="1px solid #d6d4cc" pt="8px">
         {p.cautions.map((c) => (
           <Text key={c}>{c}</Text>
         ))}
       </Box>
     </Box>
+  );
+}
+
+/** Fold is closed on a narrow screen, until somebody asks. */
+function Fold({ name, children }: { name: string; children: ReactNode }) {
+  const [open] = useState(() => window.matchMedia("(min-width: 768px)").matches);
+  return (
+    <details open={open} data-testid="fold">
+      <summary style={{ cursor: "pointer", fontWeight: 650, padding: "10px 0" }}>{name}</summary>
+      {children}
+    </details>
   );
 }
 

@@ -45,8 +45,8 @@ export function Send({ id, name, empty }: { id: string; name: string; empty: boo
       p="12px 16px"
       data-testid="send"
     >
-      <Flex align="center" gap="10px">
-        <Text flex="1">
+      <Flex align="center" gap="10px" wrap="wrap">
+        <Text flex="1 1 240px">
           {t("A link for {name}: no account needed; it ends by itself or when you revoke it", { name })}
         </Text>
         <Box w="120px">
@@ -54,7 +54,7 @@ export function Send({ id, name, empty }: { id: string; name: string; empty: boo
             name="days"
             label={t("How long the link holds")}
             value={days}
-            options={{ "3": "3 days", "14": "2 weeks", "30": "30 days", "90": "90 days" }}
+            options={{ "3": t("3 days"), "14": t("2 weeks"), "30": t("30 days"), "90": t("90 days") }}
             onChange={setDays}
           />
         </Box>

@@ -42,8 +42,15 @@ export default function Models() {
     return () => removeEventListener("keydown", key);
   });
   return (
-    <Flex as="main" direction="column" h="100vh" maxW="1280px" mx="auto" px="20px">
-      <Flex h="58px" align="center" gap="12px" flexShrink={0}>
+    <Flex
+      as="main"
+      direction="column"
+      h={{ base: "auto", md: "100vh" }}
+      maxW="1280px"
+      mx="auto"
+      px={{ base: "12px", md: "20px" }}
+    >
+      <Flex minH="58px" py="6px" wrap="wrap" align="center" gap="12px" flexShrink={0}>
         <Button
           variant="ghost"
           px="4px"
@@ -56,7 +63,7 @@ export default function Models() {
         <Text as="h1" fontSize="17px" fontWeight="700">
           {t("Models")}
         </Text>
-        <Text color="quiet" fontSize="12px">
+        <Text color="quiet" fontSize="12px" display={{ base: "none", md: "block" }}>
           {t("what counts as good, where the number comes from, and what leads to what")}
         </Text>
         <Box flex="1" />
@@ -154,13 +161,22 @@ export default function Models() {
           />
         </Box>
       )}
-      <Flex flex="1" minH="0" gap="12px" pb="16px">
-        <Panel w="190px" p="8px" flexShrink={0} overflowY="auto" as="nav">
+      <Flex flex="1" minH="0" gap="12px" pb="16px" direction={{ base: "column", md: "row" }}>
+        <Panel
+          w={{ base: "100%", md: "190px" }}
+          p="8px"
+          flexShrink={0}
+          overflow="auto"
+          as="nav"
+          display={{ base: "flex", md: "block" }}
+          aria-label={t("Events")}
+        >
           {ids.map((e, i) => (
             <Button
               key={e}
               variant="ghost"
-              w="100%"
+              w={{ base: "auto", md: "100%" }}
+              flexShrink={0}
               justifyContent="flex-start"
               h="34px"
               px="10px"

@@ -170,7 +170,7 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
         <Named name={t("Setting")}>
           <Choice
             value={a.setting}
-            options={{ practice: "practice", competition: "competition" }}
+            options={{ practice: t("practice"), competition: t("competition") }}
             onChange={(v) => set({ setting: v as "practice" })}
           />
         </Named>

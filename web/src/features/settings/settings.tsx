@@ -159,7 +159,7 @@ export default function Settings({ me }: { me: NonNullable<Me["user"]> }) {
           </Named>
         </Part>
         <Part name={t("Keys")}>
-          <label style={{ display: "flex", gap: 8, alignItems: "center", minHeight: 24 }}>
+          <label style={{ display: "flex", gap: 8, alignItems: "center" }}>
             <input
               type="checkbox"
               name="letters"

@@ -102,7 +102,7 @@ export function useNext(w: Open): Next {
 export function Path({ next, onNext }: { next: Next; onNext(): void }) {
   const at = next.stage ? stages.indexOf(next.stage) : stages.length;
   return (
-    <Box px="12px" pt="8px" data-testid="path" data-stage={next.stage ?? "done"}>
+    <Box px="14px" pt="10px" data-testid="path" data-stage={next.stage ?? "done"}>
       <Flex as="ol" gap="3px" listStyleType="none" aria-label={t("Way of this attempt")}>
         {stages.map((s, i) => (
           <Box
@@ -124,8 +124,8 @@ export function Path({ next, onNext }: { next: Next; onNext(): void }) {
           />
         ))}
       </Flex>
-      <Flex align="center" gap="8px" minH="32px">
-        <Text flex="1" fontSize="12.5px" role="status">
+      <Flex align="center" gap="8px" minH="36px" pt="5px">
+        <Text flex="1" fontSize="12.5px" lineHeight="1.3" role="status">
           {next.says}
         </Text>
         {next.do && (

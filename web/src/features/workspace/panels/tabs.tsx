@@ -16,7 +16,16 @@ export const Tabs = memo(function Tabs({
   look: boolean; // the clip wants an answer
 }) {
   return (
-    <Parts.List display="flex" borderBottom="1px solid" borderColor="seam" px="4px" aria-label={t("Panels")}>
+    <Parts.List
+      display="flex"
+      borderBottom="1px solid"
+      borderColor="seam"
+      px="4px"
+      overflowX="auto"
+      flexShrink={0}
+      scrollbarWidth="none"
+      aria-label={t("Panels")}
+    >
       {offered(event).map((p) => (
         <Parts.Trigger
           key={p.id}
@@ -31,6 +40,8 @@ export const Tabs = memo(function Tabs({
           color="quiet"
           borderBottom="2px solid transparent"
           cursor="pointer"
+          whiteSpace="nowrap"
+          flexShrink={0}
           _selected={{ color: "chalk", borderBottomColor: "clay" }}
           title={`${p.label} (${p.key.toUpperCase()})`}
         >

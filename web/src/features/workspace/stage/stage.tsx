@@ -6,11 +6,12 @@ import {
   useLayoutEffect,
   useRef,
   useState,
+  type KeyboardEvent,
   type PointerEvent,
   type RefObject,
 } from "react";
 import { flushSync } from "react-dom";
-import type { Clip, Model, Point, Report, Track } from "../../../api/client";
+import type { Clip, Model, Point, Reading, Report, Track } from "../../../api/client";
 import { posterURL } from "../../../api/media";
 import { Bones, Joint, Labels, Measured, Over } from "./drawn";
 import { Frames } from "./frames";
@@ -21,6 +22,7 @@ import { fit, part, toPicture, zoomed, type View } from "./view";
 import { onPicture } from "../../../ui/color";
 import { useOnline } from "../../../ui/online";
 import { t } from "../../../texts/texts";
+import { show } from "../../../ui/numbers";
 
 type Props = {
   clip: Clip;
@@ -223,6 +225,11 @@ export function Stage(p: Props) {
     const q = pointOf(t, frame);
     return q ? [{ id, at: q }] : [];
   });
+  const nearest = (at: Spot) =>
+    here
+      .map((q) => ({ id: q.id, d: Math.hypot(q.at.x - at[0], q.at.y - at[1]) * view.k }))
+      .sort((a, b) => a.d - b.d)
+      .at(0);
   const round = (v: number) => Math.round(v * 10) / 10;
   const pointAt = (at: Spot, old?: Point): Point => ({
     x: round(at[0]),
@@ -268,9 +275,7 @@ export function Stage(p: Props) {
     box.current!.setPointerCapture(e.pointerId);
     setHeld(null);
     const at = spot(e);
-    const near = here
-      .map((q) => ({ id: q.id, d: Math.hypot(q.at.x - at[0], q.at.y - at[1]) * view.k }))
-      .sort((a, b) => a.d - b.d)[0];
+    const near = nearest(at);
     const reach = e.pointerType === "touch" ? finger : handle + 4;
     const grab = player.drawn === frame && near && near.d < reach && (!p.asked || near.id === p.asked.landmark);
     if (e.button === 1) drag.current = { kind: "pan", from: [e.clientX, e.clientY], look: view, moved: false };
@@ -339,16 +344,63 @@ export function Stage(p: Props) {
     setLine(null);
     if (d.kind === "point" && d.moved && inside(at))
       p.onPlace({ landmark: d.id!, frame, point: pointAt(at, pointOf(p.points[d.id!], frame)) }, true);
-    if (d.kind === "maybe" && p.tool) {
-      const near = here
-        .map((q) => ({ id: q.id, d: Math.hypot(q.at.x - at[0], q.at.y - at[1]) * view.k }))
-        .sort((a, b) => a.d - b.d)[0];
+    if (d.kind === "maybe") press(at);
+  };
+  /** press is what a press on a spot means: of a pointer, or of Enter under the crosshair. */
+  const press = (at: Spot) => {
+    if (p.tool) {
+      const near = nearest(at);
       if (p.tool.kind === "spot" && inside(at)) p.tool.done(round(at[0]), round(at[1]));
       if (p.tool.kind === "joint" && near && near.d < 2.5 * handle) p.tool.done(near.id);
-    } else if (d.kind === "maybe") {
-      if (p.asked && p.asked.frame === frame && inside(at))
-        p.onPlace({ landmark: p.asked.landmark, frame, point: pointAt(at) }, true);
-      else p.onSelect(null);
+    } else if (p.asked && p.asked.frame === frame && inside(at))
+      p.onPlace({ landmark: p.asked.landmark, frame, point: pointAt(at) }, true);
+    else p.onSelect(null);
+  };
+
+  // By keyboard: with the focus on the stage the arrows move a crosshair while something is to be
+  // placed, and Enter presses where it stands; a line and a box take two of them.
+  const [cross, setCross] = useState<{ at: Spot; from: Spot | null } | null>(null);
+  const placing = p.tool !== null || p.asked?.frame === frame;
+  if (cross && !placing) setCross(null);
+  const onKey = (e: KeyboardEvent<HTMLDivElement>) => {
+    const way = ({ ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] } as const)[e.key];
+    if (!placing || e.target !== e.currentTarget || (!way && e.key !== "Enter")) return;
+    e.preventDefault();
+    e.stopPropagation();
+    const middle = toPicture(view, size.w / 2, size.h / 2);
+    const now = cross ?? { at: [round(middle[0]), round(middle[1])] as Spot, from: null };
+    if (way) {
+      const far = (e.shiftKey ? 1 : 12) / view.k;
+      const keep = (v: number, most: number) => Math.max(0, Math.min(most, v));
+      const at: Spot = [keep(now.at[0] + way[0] * far, clip.width), keep(now.at[1] + way[1] * far, clip.height)];
+      setCross({ ...now, at });
+      setHover(at);
+      if (now.from) setLine([now.from, at]);
+      return;
+    }
+    if (!player.sees()) return;
+    const { at, from } = now;
+    if (p.tool?.kind === "line" || p.tool?.kind === "box") {
+      if (!from) return setCross({ at, from: at });
+      setLine(null);
+      setCross({ at, from: null });
+      if (p.tool.kind === "line") p.tool.done(from, at);
+      else
+        p.tool.done(
+          Math.min(from[0], at[0]),
+          Math.min(from[1], at[1]),
+          Math.abs(at[0] - from[0]),
+          Math.abs(at[1] - from[1]),
+        );
+    } else if (p.tool?.kind === "limb") {
+      const joint = nearest(from ?? at);
+      if (!from) return setCross({ at, from: at });
+      setCross({ at, from: null });
+      setLine(null);
+      if (joint) p.tool.done(joint.id, round(at[0]), round(at[1]));
+    } else {
+      setCross({ at, from: null });
+      press(at);
     }
   };
 
@@ -389,6 +441,13 @@ export function Stage(p: Props) {
         touchAction: "none",
         cursor: p.tool || p.asked?.frame === frame ? "crosshair" : look ? "grab" : "default",
       }}
+      tabIndex={0}
+      role="group"
+      aria-label={t("Picture, frame {frame} of {last}", { frame, last: player.last })}
+      aria-description={
+        placing ? t("Arrows move the crosshair, with Shift by one pixel; Enter places.") : inWords(lines, p.model)
+      }
+      onKeyDown={onKey}
       data-testid="stage"
       data-look={`${view.k} ${view.x} ${view.y}`}
       onPointerDown={down}
@@ -471,6 +530,20 @@ export function Stage(p: Props) {
         )}
         <Labels lines={lines} model={p.model} lit={focus} sx={sx} sy={sy} w={size.w} h={size.h} />
       </svg>
+      {cross && (
+        <svg
+          width={size.w}
+          height={size.h}
+          style={{ position: "absolute", inset: 0, pointerEvents: "none" }}
+          data-testid="crosshair"
+        >
+          <path
+            d={`M${sx(cross.at[0]) - 16} ${sy(cross.at[1])}h12m8 0h12M${sx(cross.at[0])} ${sy(cross.at[1]) - 16}v12m0 8v12`}
+            stroke={onPicture.amber}
+            strokeWidth={2}
+          />
+        </svg>
+      )}
       {magnify && hover && (
         <Box
           position="absolute"
@@ -525,3 +598,14 @@ export function Stage(p: Props) {
     </div>
   );
 }
+
+/** inWords says what is drawn over the picture. */
+const inWords = (lines: Reading[], model: Model) =>
+  lines
+    .map((r) => {
+      const cp = model.checkpoints.find((c) => c.id === r.id);
+      const s = cp && r.value && show(r.value, cp.unit);
+      return s ? `${cp.name} ${s.value} ${s.unit} ${s.half}` : "";
+    })
+    .filter(Boolean)
+    .join("; ");

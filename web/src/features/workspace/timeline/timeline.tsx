@@ -170,10 +170,11 @@ export const Timeline = memo(function Timeline({
       return;
     }
     pressed.current = "cursor";
-    if (y > rows.flags - 12 && y < rows.phase - 6) {
+    const wide = e.pointerType === "touch" ? 8 : 0; // a finger is wider than a pointer
+    if (y > rows.flags - 12 - wide && y < rows.phase - 6 + wide) {
       const near = named
         .map((n) => ({ n, d: at - n.at }))
-        .filter(({ d }) => d > -6 && d < 14)
+        .filter(({ d }) => (e.pointerType === "touch" ? d > -20 && d < 34 : d > -6 && d < 14))
         .sort((a, b) => Math.abs(a.d) - Math.abs(b.d))[0];
       if (near) {
         onChoose(near.n.p.id);
@@ -226,6 +227,12 @@ export const Timeline = memo(function Timeline({
       onPointerDown={down}
       onPointerMove={drawn}
       onPointerUp={up}
+      role="group"
+      aria-label={t("Score: {flags}", {
+        flags:
+          named.map((n) => t("{position} at frame {frame}", { position: n.p.name, frame: n.frame })).join(", ") ||
+          t("no flag yet"),
+      })}
       data-testid="score"
       data-span={`${t0.toFixed(4)} ${t1.toFixed(4)}`}
     >
