@@ -45,16 +45,16 @@ func Sampler(st *store.Store, in *intake.Service) func(context.Context, uuid.UUI
 		if err := os.WriteFile(file, raw, 0o600); err != nil {
 			return store.Attempt{}, err
 		}
-		_, err = in.Take(ctx, team, row.ID, at.clips[0].file, file)
+		_, err = in.Receive(ctx, team, row.ID, at.clips[0].file, file)
 		return row, err
 	}
 }
 
-// sample is the first sprint start of the club that the coach has not touched yet.
+// sample is the first sprint start of the club in which something was found.
 func sample() (store.NewAthlete, attempt, error) {
 	for _, who := range people() {
 		i := slices.IndexFunc(who.attempts, func(a attempt) bool {
-			return a.event() == "sprint-start" && len(a.clips) == 1 && !a.worked && !a.digitise && !a.drafted && !a.clips[0].unanswered
+			return a.event() == "sprint-start" && len(a.clips) == 1 && len(a.accept) > 0 && !a.clips[0].untagged
 		})
 		if i >= 0 {
 			return who.athlete, who.attempts[i], nil

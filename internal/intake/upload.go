@@ -328,9 +328,18 @@ func (s *Service) uploadDone(hook tus.HookEvent) (tus.HTTPResponse, error) {
 	return tus.HTTPResponse{}, nil
 }
 
-// Take adds a local file to an attempt as if it had been uploaded; the demo and
-// the command line use it. The file is copied.
+// Take adds a local file to an attempt; the demo and the command line use it. It is not drafted.
+// The file is copied.
 func (s *Service) Take(ctx context.Context, team, attempt uuid.UUID, name, file string) (store.Clip, error) {
+	return s.take(ctx, team, attempt, name, file, false)
+}
+
+// Receive is [Service.Take] for a file that is drafted as one that was uploaded.
+func (s *Service) Receive(ctx context.Context, team, attempt uuid.UUID, name, file string) (store.Clip, error) {
+	return s.take(ctx, team, attempt, name, file, true)
+}
+
+func (s *Service) take(ctx context.Context, team, attempt uuid.UUID, name, file string, sent bool) (store.Clip, error) {
 	raw, err := os.ReadFile(file)
 	if err != nil {
 		return store.Clip{}, err
@@ -342,7 +351,7 @@ func (s *Service) Take(ctx context.Context, team, attempt uuid.UUID, name, file 
 	if err := os.WriteFile(s.uploadPath(u.ID), raw, 0o600); err != nil {
 		return store.Clip{}, err
 	}
-	if err := s.finish(ctx, u.ID, u.Bytes, false); err != nil {
+	if err := s.finish(ctx, u.ID, u.Bytes, sent); err != nil {
 		return store.Clip{}, err
 	}
 	return s.store.Clip(ctx, team, u.ID)

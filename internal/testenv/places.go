@@ -1,6 +1,8 @@
 package testenv
 
 import (
+	"fmt"
+
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 )
@@ -59,14 +61,15 @@ func Club(attempt, athlete, other string) []Place {
 }
 
 // Small are the things to press on the screen that are under 44 px for a finger. A link within a
-// line of text may be as high as the line.
+// line of text may be as high as the line, and what is drawn in a picture has its equal in the lists
+// beside it.
 func (s *Screen) Small() (out []string) {
 	s.T.Helper()
 	found := s.MustEval(`() => {
 		const out = new Set();
 		const label = (e) => (e.getAttribute("aria-label") || e.innerText || e.name || e.outerHTML).trim().slice(0, 40).replace(/\s+/g, " ");
 		for (const e of document.querySelectorAll("button, a[href], input, select, textarea, summary, [role=button], [role=tab], [role=menuitem], [role=slider], [tabindex='0']")) {
-			if (!e.checkVisibility({ checkOpacity: true, checkVisibilityCSS: true }) || e.disabled || e.type === "hidden" || e.closest("[data-scroll], [inert]")) continue;
+			if (!e.checkVisibility({ checkOpacity: true, checkVisibilityCSS: true }) || e.disabled || e.type === "hidden" || e.closest("[inert], svg")) continue;
 			let r = e.getBoundingClientRect();
 			if (r.width < 2 || r.height < 2) continue; // seen through its label
 			const inLine = e.matches("a[href]") && getComputedStyle(e).display === "inline" && e.parentElement.innerText.trim() !== e.innerText.trim();
@@ -113,4 +116,66 @@ func (s *Screen) Hand(width, height int) {
 	if err := (proto.EmulationSetTouchEmulationEnabled{Enabled: true}).Call(s); err != nil {
 		s.T.Fatal(err)
 	}
+}
+
+// Unreachable are the things on the screen that a pointer can press and no key reaches: they look
+// pressed by a pointer, and neither they nor what they stand in or hold takes the focus.
+func (s *Screen) Unreachable() (out []string) {
+	s.T.Helper()
+	found := s.MustEval(`() => {
+		const reached = "a[href], button, input, select, textarea, summary, label, [tabindex='0'], [role=tab], [role=menuitem], [role=option], [role=radio], [role=treeitem]";
+		const out = new Set();
+		for (const e of document.body.querySelectorAll("*")) {
+			if (getComputedStyle(e).cursor !== "pointer" || e.parentElement && getComputedStyle(e.parentElement).cursor === "pointer") continue;
+			if (!e.checkVisibility({ visibilityProperty: true, opacityProperty: true }) || e.closest("[inert], [aria-hidden=true]")) continue;
+			const held = e.closest(reached) ?? e.querySelector(reached);
+			if (held && (held.tabIndex >= 0 || held.matches("label, [role=tab], [role=menuitem], [role=option], [role=radio]") || held.disabled)) continue;
+			out.add((e.getAttribute("aria-label") || e.textContent || e.outerHTML).trim().slice(0, 50));
+		}
+		return [...out];
+	}`)
+	for _, v := range found.Arr() {
+		out = append(out, v.Str())
+	}
+	return out
+}
+
+// Faults are what a round through places found wrong for who has no pointer, or only fingers.
+type Faults struct {
+	Unreachable, Small, Wide []string
+	Seen                     int
+}
+
+// Round goes through places as a keyboard needs them, and then on screens of some sizes for
+// fingers: a tablet both ways and a phone.
+func (s *Screen) Round(url string, list []Place) (f Faults) {
+	s.T.Helper()
+	add := func(to *[]string, where string, found []string) {
+		for _, x := range found {
+			*to = append(*to, where+": "+x)
+		}
+	}
+	// Nothing that grows into its place is measured on its way.
+	if err := (proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-reduced-motion", Value: "reduce"}}}).Call(s); err != nil {
+		s.T.Fatal(err)
+	}
+	for _, p := range list {
+		s.Visit(url, p)
+		add(&f.Unreachable, p.Name, s.Unreachable())
+		add(&f.Wide, p.Name+" 1280", s.Overflows(1280))
+	}
+	for _, size := range [][2]int{{1024, 768}, {768, 1024}, {390, 844}} {
+		s.Hand(size[0], size[1])
+		for _, p := range list {
+			if p.Keyboard {
+				continue
+			}
+			s.Visit(url, p)
+			f.Seen++
+			where := fmt.Sprintf("%s %dx%d", p.Name, size[0], size[1])
+			add(&f.Small, where, s.Small())
+			add(&f.Wide, where, s.Overflows(size[0]))
+		}
+	}
+	return f
 }

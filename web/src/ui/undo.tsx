@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { useSyncExternalStore } from "react";
+import { useState, useSyncExternalStore } from "react";
 import { t } from "../texts/texts";
 
 // What takes something away waits a little, so that it can be called back: until then nothing
@@ -33,6 +33,25 @@ export function offerUndo(o: Offer) {
   settle("act");
   put(o);
   timer = setTimeout(() => settle("act"), patience);
+}
+
+/** useTakeAway takes things out of a list at once, and away when nobody calls them back. */
+export function useTakeAway() {
+  const [gone, setGone] = useState<ReadonlySet<string>>(new Set());
+  const hide = (id: string, on: boolean) =>
+    setGone((was) => {
+      const now = new Set(was);
+      if (on) now.add(id);
+      else now.delete(id);
+      return now;
+    });
+  /** act tells when it has come to its end; from then on the list knows by itself */
+  const take = (id: string, says: string, act: (done: () => void) => void) => {
+    hide(id, true);
+    const shows = () => hide(id, false);
+    offerUndo({ says, back: shows, act: () => act(shows) });
+  };
+  return { gone, take };
 }
 
 addEventListener("pagehide", () => settle("act"));

@@ -15,6 +15,7 @@ import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
 import { t } from "../../texts/texts";
 import { pressed } from "../../settings/keys";
+import { useTakeAway } from "../../ui/undo";
 
 // On paper the week is dark on white, whatever the theme.
 const print = `@media print { @page { margin: 12mm } .screen { display: none !important } html.dark, html.light { color-scheme: light; --chakra-colors-ground: #fff; --chakra-colors-panel: #fff; --chakra-colors-chalk: #151515; --chakra-colors-quiet: #555; --chakra-colors-seam: #bbb; --chakra-colors-clay: #a0401f; --chakra-colors-moss: #3f6a2f; --chakra-colors-amber: #7d5200 } .columns { display: block !important } .week button, .week a[href] { display: none } .onpaper { display: block !important } }`;
@@ -285,6 +286,7 @@ function Notes({ l }: { l: Log }) {
   const add = useAddNote();
   const change = useChangeNote();
   const drop = useDeleteNote();
+  const { gone, take } = useTakeAway();
   const [says, setSays] = useState("");
   const put = (kind: "note" | "pain") =>
     says.trim() &&
@@ -314,45 +316,51 @@ function Notes({ l }: { l: Log }) {
           {t("pain")}
         </Button>
       </Flex>
-      {l.notes.map((n) => (
-        <Flex key={n.id} gap="8px" fontSize="12px" py="3px" align="baseline">
-          <Text color={n.kind === "pain" && !n.over_on ? "clay" : "quiet"} w="64px" flexShrink={0}>
-            {day(n.noted_on)}
-          </Text>
-          <Text flex="1">
-            {n.kind === "pain" && t("Pain: ")}
-            {n.says}
-            {n.over_on && (
-              <Text as="span" color="moss">
-                {" "}
-                {t("over since {overOn}", { overOn: day(n.over_on) })}
-              </Text>
+      {l.notes
+        .filter((n) => !gone.has(n.id))
+        .map((n) => (
+          <Flex key={n.id} gap="8px" fontSize="12px" py="3px" align="baseline">
+            <Text color={n.kind === "pain" && !n.over_on ? "clay" : "quiet"} w="64px" flexShrink={0}>
+              {day(n.noted_on)}
+            </Text>
+            <Text flex="1">
+              {n.kind === "pain" && t("Pain: ")}
+              {n.says}
+              {n.over_on && (
+                <Text as="span" color="moss">
+                  {" "}
+                  {t("over since {overOn}", { overOn: day(n.over_on) })}
+                </Text>
+              )}
+            </Text>
+            {n.kind === "pain" && !n.over_on && (
+              <Button
+                size="xs"
+                h="20px"
+                variant="outline"
+                onClick={() =>
+                  change.mutate({ id: n.id, kind: n.kind, noted_on: n.noted_on, says: n.says, over_on: today() })
+                }
+              >
+                {t("it is over")}
+              </Button>
             )}
-          </Text>
-          {n.kind === "pain" && !n.over_on && (
             <Button
               size="xs"
               h="20px"
-              variant="outline"
+              px="6px"
+              variant="ghost"
+              aria-label={t("Remove this note")}
               onClick={() =>
-                change.mutate({ id: n.id, kind: n.kind, noted_on: n.noted_on, says: n.says, over_on: today() })
+                take(n.id, t("Note removed: “{says}”", { says: n.says }), (done) =>
+                  drop.mutate(n.id, { onSettled: done }),
+                )
               }
             >
-              {t("it is over")}
+              ×
             </Button>
-          )}
-          <Button
-            size="xs"
-            h="20px"
-            px="6px"
-            variant="ghost"
-            aria-label={t("Delete this note")}
-            onClick={() => drop.mutate(n.id)}
-          >
-            ×
-          </Button>
-        </Flex>
-      ))}
+          </Flex>
+        ))}
       {(add.error ?? change.error ?? drop.error) && (
         <Notice tone="clay">{(add.error ?? change.error ?? drop.error)!.message}</Notice>
       )}

@@ -73,7 +73,7 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
       </Flex>
       <Text fontSize="11.5px" color="quiet">
         {t("given")}{" "}
-        <Link color="inherit" textDecoration="underline" onClick={() => onOpen(c.attempt_id)}>
+        <Link as="button" color="inherit" textDecoration="underline" onClick={() => onOpen(c.attempt_id)}>
           {day(c.done_on)}
         </Link>
         {t(", look again from {recheck} · {target}", {
@@ -85,7 +85,7 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
       {c.open && <Circle at={c.stage} />}
       {c.since.map((f) => (
         <Flex key={f.attempt_id} align="center" gap="8px" fontSize="12px" py="2px" wrap="wrap">
-          <Link color="inherit" onClick={() => onOpen(f.attempt_id)} w="86px">
+          <Link as="button" color="inherit" onClick={() => onOpen(f.attempt_id)} w="86px">
             {day(f.done_on)}
           </Link>
           {f.effect ? (

@@ -3,6 +3,7 @@ import type { MeasureLog } from "../../api/client";
 import { show } from "../../ui/numbers";
 import { t } from "../../texts/texts";
 import { written } from "../../ui/written";
+import { pressable } from "../../ui/pressable";
 
 const w = 430;
 const h = 92;
@@ -43,7 +44,7 @@ export function Trend({
     <svg
       viewBox={`0 0 ${w} ${h}`}
       style={{ width: "100%", display: "block" }}
-      role="img"
+      role="group"
       aria-label={t("{name} over {n} attempts", { name: m.name, n })}
       data-trend={m.checkpoint}
     >
@@ -78,7 +79,10 @@ export function Trend({
         const c = colour(v.value.value);
         const s = show(v.value, m.unit);
         return (
-          <g key={v.attempt_id} onClick={() => onOpen(v.attempt_id)} style={{ cursor: "pointer" }}>
+          <g
+            key={v.attempt_id}
+            {...pressable(`${label(v.attempt_id)}: ${s.value} ${s.unit} ${s.half}`, () => onOpen(v.attempt_id))}
+          >
             <title>{`${label(v.attempt_id)}: ${s.value} ${s.unit} ${s.half}`}</title>
             <path
               d={`M${x(i)} ${y(v.value.value - v.value.half95)}V${y(v.value.value + v.value.half95)}`}

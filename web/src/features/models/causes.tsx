@@ -1,6 +1,7 @@
 import type { Model } from "../../api/client";
 import { cssColor } from "../../ui/color";
 import { t } from "../../texts/texts";
+import { pressable } from "../../ui/pressable";
 
 const short = (text: string, room: number) => (text.length > room ? text.slice(0, Math.max(4, room - 1)) + "…" : text);
 
@@ -45,7 +46,7 @@ export function Causes({
     <svg
       viewBox={`0 0 ${w} ${h}`}
       width="100%"
-      role="img"
+      role="group"
       aria-label={t("Causes in {name}", { name: model.name })}
       data-testid="graph"
       style={{ display: "block" }}
@@ -86,7 +87,7 @@ export function Causes({
         const p = at.get(f.id);
         if (!p) return null;
         return (
-          <g key={f.id} style={{ cursor: "pointer" }} onClick={() => onOpen(f.id)}>
+          <g key={f.id} {...pressable(f.name, () => onOpen(f.id))}>
             <rect
               x={p[0] - half}
               y={p[1] - 11}

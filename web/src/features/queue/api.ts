@@ -41,7 +41,8 @@ export function useChanges() {
     const left = new AbortController();
     let stands = "";
     const heard = (stamp: string, first = false) => {
-      if (!first && stamp !== stands) void queries.invalidateQueries({ queryKey: about("queue") });
+      if (!first && stamp !== stands)
+        for (const topic of ["queue", "draft"] as const) void queries.invalidateQueries({ queryKey: about(topic) });
       stands = stamp;
     };
     tabs.onmessage = (e: MessageEvent<string>) => heard(e.data);

@@ -12,7 +12,7 @@ import { Modal } from "../../ui/modal";
 import { Opening } from "../../ui/opening";
 import { Key, Notice } from "../../ui/parts";
 import { useTitle } from "../../ui/title";
-import { offerUndo } from "../../ui/undo";
+import { useTakeAway } from "../../ui/undo";
 import { useSignOut } from "../account/api";
 import { Folder } from "../uploads/folder";
 import { send } from "../uploads/uploads";
@@ -40,7 +40,7 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
   const [adding, setAdding] = useState<File[] | null>(null);
   const [folder, setFolder] = useState<File[] | null>(null);
   const [changing, setChanging] = useState<string | null>(null);
-  const [gone, setGone] = useState<ReadonlySet<string>>(new Set()); // taken away, and not yet done
+  const { gone, take } = useTakeAway();
   const [chosen, setChosen] = useState(() => sessionStorage.getItem(chosenKey) ?? "");
   const [look, setLook] = useState(false);
   const [over, setOver] = useState<string | null>(null);
@@ -99,23 +99,12 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
     rows.scrollToIndex(n, { align: "auto" });
   };
   const takeAway = (i: QueueItem) => {
-    const shows = (on: boolean) =>
-      setGone((was) => {
-        const now = new Set(was);
-        if (on) now.delete(i.id);
-        else now.add(i.id);
-        return now;
-      });
-    shows(false);
-    offerUndo({
-      says: t("{athlete}, {mark}: removed with {which}.", {
-        athlete: i.athlete,
-        mark: i.mark || (events[i.event as EventID] ?? i.event),
-        which: i.clips === 1 ? t("its clip") : t("its {clips} clips", { clips: i.clips }),
-      }),
-      back: () => shows(true),
-      act: () => remove.mutate(i.id, { onError: () => shows(true) }),
+    const says = t("{athlete}, {mark}: removed with {which}.", {
+      athlete: i.athlete,
+      mark: i.mark || (events[i.event as EventID] ?? i.event),
+      which: i.clips === 1 ? t("its clip") : t("its {clips} clips", { clips: i.clips }),
     });
+    take(i.id, says, (done) => remove.mutate(i.id, { onSettled: done }));
   };
 
   const key = useEffectEvent((e: KeyboardEvent) => {

@@ -1,6 +1,6 @@
 import { Box, Button, Flex, Grid, Input, Link, Text } from "@chakra-ui/react";
 import { useState } from "react";
-import { Link as RouterLink, useNavigate } from "react-router";
+import { Link as RouterLink } from "react-router";
 import { useAthletes } from "../athlete/api";
 import { useDeletions, useImportTeam, useRoom } from "./api";
 import { useKeepPhrase, usePhrases } from "../workspace/api";
@@ -13,6 +13,7 @@ import { Accounts, Audit, Own } from "./people";
 import { dayAndYear as day, fixed } from "../../ui/written";
 import { useTitle } from "../../ui/title";
 import { t } from "../../texts/texts";
+import { useTakeAway } from "../../ui/undo";
 
 const gigabytes = (bytes: number) => (bytes < 1e8 ? `${Math.round(bytes / 1e6)} MB` : `${fixed(bytes / 1e9, 1)} GB`);
 
@@ -26,10 +27,15 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
   const keep = useKeepPhrase();
   const take = useImportTeam();
   const room = useRoom();
-  const go = useNavigate();
+  const away = useTakeAway();
   const [adding, setAdding] = useState(false);
-  useTitle("Team");
+  useTitle(t("Team"));
   const [says, setSays] = useState("");
+  const [find, setFind] = useState("");
+  const words = find.toLowerCase().split(/\s+/).filter(Boolean);
+  const found = (athletes.data ?? []).filter((a) =>
+    words.every((x) => [a.name, String(a.born), a.consent_by].some((of) => of?.toLowerCase().includes(x))),
+  );
   const year = new Date().getFullYear();
   return (
     <Box as="main" minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
@@ -49,7 +55,19 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
       >
         <Box>
           <Head>{t("People and consent")}</Head>
-          {athletes.data?.map((a) => {
+          {(athletes.data?.length ?? 0) > 8 && (
+            <Input
+              size="sm"
+              mb="8px"
+              name="find"
+              aria-label={t("Search athletes")}
+              placeholder={t("search by name, year of birth or guardian")}
+              value={find}
+              onChange={(e) => setFind(e.target.value)}
+            />
+          )}
+          {athletes.data && found.length === 0 && find && <Text color="quiet">{t("Nobody fits.")}</Text>}
+          {found.map((a) => {
             const minor = year - a.born <= 18;
             return (
               <Flex
@@ -58,13 +76,15 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
                 borderRadius="panel"
                 p="8px 14px"
                 mb="5px"
-                cursor="pointer"
+                position="relative"
                 _hover={{ bg: "raised" }}
-                onClick={() => void go(`/athlete/${a.id}`)}
+                role="listitem"
               >
-                <Text w={{ base: "150px", lg: "220px" }} fontWeight="600">
-                  {a.name}
-                </Text>
+                <Box w={{ base: "150px", lg: "220px" }}>
+                  <RouterLink className="stretched" to={`/athlete/${a.id}`}>
+                    {a.name}
+                  </RouterLink>
+                </Box>
                 <Text w={{ base: "52px", lg: "90px" }} color="quiet">
                   {a.born}
                 </Text>
@@ -188,21 +208,27 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
               }
               mb="6px"
             />
-            {phrases.data?.map((p) => (
-              <Flex key={p} fontSize="12.5px" gap="8px">
-                <Text flex="1">{p}</Text>
-                <Button
-                  size="xs"
-                  h="20px"
-                  px="6px"
-                  variant="ghost"
-                  aria-label={t("Drop this phrase")}
-                  onClick={() => keep.mutate({ says: p, keep: false })}
-                >
-                  ×
-                </Button>
-              </Flex>
-            ))}
+            {phrases.data
+              ?.filter((p) => !away.gone.has(p))
+              .map((p) => (
+                <Flex key={p} fontSize="12.5px" gap="8px">
+                  <Text flex="1">{p}</Text>
+                  <Button
+                    size="xs"
+                    h="20px"
+                    px="6px"
+                    variant="ghost"
+                    aria-label={t("Remove this phrase")}
+                    onClick={() =>
+                      away.take(p, t("Phrase removed: “{phrase}”", { phrase: p }), (done) =>
+                        keep.mutate({ says: p, keep: false }, { onSettled: done }),
+                      )
+                    }
+                  >
+                    ×
+                  </Button>
+                </Flex>
+              ))}
           </Box>
           <Box hidden={!coach}>
             <Head>{t("Deleted for good")}</Head>

@@ -1,0 +1,183 @@
+package e2e
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+
+	"neokinema/core/track"
+	"neokinema/internal/app"
+	"neokinema/internal/testenv"
+)
+
+// TestFirstEvening: a team that is empty is told what to film and has a clip to try, and the
+// strip above the panels leads from that clip to a page that can be sent.
+func TestFirstEvening(t *testing.T) {
+	t.Parallel()
+	own, end := testenv.Start(func(c *app.Config) { c.Library = testenv.Library() })
+	defer end()
+	coach := own.Coach(t)
+	s := own.Screen(t, browser, coach)
+	defer s.Done()
+	s.Open(own.URL, "[data-testid=first-evening]")
+	s.Says("What ± means")
+	s.Button("^Hammer$")
+	s.See("[data-standing=hammer]")
+	s.Says("From behind the cage")
+	s.See("[data-testid=try-sample]").MustClick()
+	s.See("canvas[data-frame]")
+	stage := func() string { return *s.See("[data-testid=path]").MustAttribute("data-stage") }
+	s.Until(func() bool { return stage() == "check" || stage() == "findings" || stage() == "cue" }, "the sample is drafted and read")
+	// Each Enter does what is next; the cue is chosen by hand.
+	if stage() == "check" {
+		s.Keyboard.MustType(input.Enter)
+		s.See("[data-testid=question]")
+		for stage() == "check" {
+			q := *s.See("[data-testid=question]").MustAttribute("data-question")
+			s.Keyboard.MustType(input.Digit8) // later
+			s.Until(func() bool {
+				return s.MustEval(`(q) => document.querySelector("[data-testid=question]")?.dataset.question !== q`, q).Bool()
+			}, "question %s is put off", q)
+		}
+	}
+	s.Keyboard.MustType(input.Enter)
+	s.Until(func() bool { return s.MustHas("[role=tab][aria-selected=true][title^=Findings]") }, "the findings are open")
+	if got := stage(); got != "findings" && got != "cue" {
+		t.Errorf("stage %s", got)
+	}
+	// Numbers explain their doubt.
+	s.Keyboard.MustType(input.KeyQ)
+	s.See("[data-testid=what-is-doubt]").MustClick()
+	s.Says("in 95 of 100 such readings")
+}
+
+// TestSettingsOfOneBrowser: numbers and days as they are written where somebody lives, lengths in
+// feet, letters that are no keys and keys of one's own.
+func TestSettingsOfOneBrowser(t *testing.T) {
+	t.Parallel()
+	c, at, _ := worked(t, h)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Open(h.URL+"/settings", "[data-testid=settings]")
+	choose := func(name, value string) {
+		t.Helper()
+		s.MustEval(`(name, value) => { const e = document.querySelector("select[name=" + name + "]"); Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, "value").set.call(e, value); e.dispatchEvent(new Event("change", { bubbles: true })); }`, name, value)
+	}
+	s.Says("a step of 2.35")
+	choose("region", "DE")
+	s.Says("a step of 2,35")
+	choose("units", "feet")
+	choose("theme", "light")
+	s.Until(func() bool { return s.MustEval(`() => document.documentElement.className === "light"`).Bool() }, "the light ground")
+	s.See("[data-key=f]").MustFocus()
+	s.Keyboard.MustType(input.KeyG)
+	s.Says("G is there twice")
+	s.Keyboard.MustType(input.Backslash)
+	s.Until(func() bool { return !s.MustEval(`() => document.body.innerText.includes("is there twice")`).Bool() }, "the other key is free")
+
+	s.Bench(h, at.ID)
+	flagged := func() int { return s.MustEval(`() => document.querySelectorAll("[data-flag]").length`).Int() }
+	s.Jump(20)
+	s.Keyboard.MustType(input.KeyF) // moved away
+	s.Keyboard.MustType(input.Backslash)
+	s.Until(func() bool { return flagged() == 1 }, "the flag is set by the coach's own key")
+	s.Settings(map[string]any{"letters": false})
+	s.Bench(h, at.ID)
+	s.Until(func() bool { return flagged() == 1 }, "the flag is there")
+	s.Jump(30)
+	s.Keyboard.MustType(input.KeyF)
+	s.Keyboard.MustType(input.ArrowRight)
+	s.Until(func() bool { return s.Frame() == 31 }, "arrows stay keys")
+	if n := flagged(); n != 1 {
+		t.Errorf("%d flags: a letter that is no key set one", n)
+	}
+}
+
+// TestPointsByKeyboard: who has no pointer places a point with arrows and Enter.
+func TestPointsByKeyboard(t *testing.T) {
+	t.Parallel()
+	c, at, clip := worked(t, h)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Bench(h, at.ID)
+	s.Jump(20)
+	s.Keyboard.MustType(input.KeyF)
+	s.See("[data-flag]")
+	s.Keyboard.MustType(input.KeyP)
+	s.See("[data-testid=ask]")
+	stage := s.See("[data-testid=stage]")
+	stage.MustFocus()
+	if d := *stage.MustAttribute("aria-description"); !strings.Contains(d, "Enter places") {
+		t.Errorf("the stage says %q", d)
+	}
+	s.Keyboard.MustType(input.ArrowRight)
+	s.See("[data-testid=crosshair]")
+	for range 3 {
+		s.Keyboard.MustType(input.ArrowRight)
+	}
+	for range 2 {
+		s.Keyboard.MustType(input.ArrowUp)
+	}
+	if f := s.Frame(); f != 20 {
+		t.Errorf("arrows that move the crosshair went to frame %d", f)
+	}
+	s.Keyboard.MustType(input.Enter)
+	var k float64
+	saved(s)
+	k = s.MustEval(`() => Number(document.querySelector("[data-testid=stage]").dataset.look.split(" ")[0])`).Num()
+	placed := 0
+	for _, p := range sheet(c, at.ID.String()).Work.Clips[clip].Points {
+		q, ok := p.At(20)
+		if !ok || p.SourceAt(20) != track.Hand {
+			continue
+		}
+		placed++
+		if math.Abs(q.X-(320+4*12/k)) > 2 || math.Abs(q.Y-(180-2*12/k)) > 2 {
+			t.Errorf("placed at %.1f %.1f", q.X, q.Y)
+		}
+	}
+	if placed != 1 {
+		t.Errorf("%d points were placed", placed)
+	}
+}
+
+// TestOpensWithoutAServer: with its service worker the application opens when the server cannot
+// be reached, with the attempt that was opened last, and its clip steps.
+func TestOpensWithoutAServer(t *testing.T) {
+	t.Parallel()
+	own, end := testenv.Start(func(*app.Config) {})
+	stopped := false
+	defer func() {
+		if !stopped {
+			end()
+		}
+	}()
+	c, at, _ := worked(t, own)
+	s := own.Screen(t, browser, c)
+	if err := (proto.NetworkSetBypassServiceWorker{Bypass: false}).Call(s); err != nil {
+		t.Fatal(err)
+	}
+	s.Open(own.URL+"/", "[data-attempt]")
+	s.Until(func() bool { return s.MustEval(`() => !!navigator.serviceWorker.controller`).Bool() }, "the worker is there")
+	if kind := s.MustEval(`() => fetch(document.querySelector("link[rel=manifest]").href).then(async (r) => r.headers.get("Content-Type") + " " + (await r.json()).icons.length)`).Str(); kind != "application/manifest+json 3" {
+		t.Errorf("the manifest is %s", kind)
+	}
+	s.Bench(own, at.ID)
+	s.Jump(20)
+	s.Until(func() bool {
+		return s.MustEval(`() => caches.open("neo-clips").then((c) => c.keys()).then((k) => k.length)`).Int() == 1
+	}, "the clip is kept")
+	s.Until(func() bool {
+		return s.MustEval(`() => caches.open("neo-shell").then((c) => c.keys()).then((k) => k.some((r) => /core~/.test(r.url)) && k.some((r) => /assets\/index/.test(r.url)))`).Bool()
+	}, "the application is kept")
+	s.MustNavigate("about:blank")
+	end()
+	stopped = true
+	s.MustNavigate(own.URL + "/attempt/" + at.ID.String())
+	s.Until(func() bool { return s.MustEval(`() => !!window.neokinema?.core`).Bool() && s.Frame() >= 0 }, "the Bench opens without a server")
+	s.Jump(41)
+	s.Until(func() bool { return s.StageNumber() == 41 }, "frame 41 is shown")
+}
