@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"math"
+	"net/http"
 	"strings"
 	"testing"
 
@@ -10,6 +11,7 @@ import (
 
 	"neokinema/core/track"
 	"neokinema/internal/app"
+	"neokinema/internal/store"
 	"neokinema/internal/testenv"
 )
 
@@ -180,4 +182,58 @@ func TestOpensWithoutAServer(t *testing.T) {
 	s.Until(func() bool { return s.MustEval(`() => !!window.neokinema?.core`).Bool() && s.Frame() >= 0 }, "the Bench opens without a server")
 	s.Jump(41)
 	s.Until(func() bool { return s.StageNumber() == 41 }, "frame 41 is shown")
+}
+
+// TestWhatIsTakenAwayComesBack: a team is searched by name, year and guardian; a phrase and a note
+// that were taken away by mistake come back, and are gone when nobody calls them.
+func TestWhatIsTakenAwayComesBack(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	var first store.Athlete
+	for i, name := range []string{"Ada Alm", "Bo Berg", "Cy Dahl", "Di Ek", "El Falk", "Fi Gran", "Go Holm", "Hu Ivar", "Io Juhl"} {
+		a := testenv.Athlete(name)
+		a.Born = 1990 + i
+		var made store.Athlete
+		c.Do("POST", "/api/athletes", a, http.StatusOK, &made)
+		if i == 0 {
+			first = made
+		}
+	}
+	for _, says := range []string{"Tall and loose", "Run through it"} {
+		c.Do("PUT", "/api/phrases", map[string]any{"says": says, "keep": true}, http.StatusNoContent, nil)
+	}
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Open(h.URL+"/team", "[data-testid=accounts]")
+	rows := func() int {
+		return s.MustEval(`() => document.querySelectorAll("main [role=listitem] a[href^='/athlete/']").length`).Int()
+	}
+	s.Until(func() bool { return rows() == 9 }, "all nine are there")
+	for find, n := range map[string]int{"falk": 1, "199": 9, "1992 cy": 1, "nobody": 0} {
+		s.See("input[name=find]").MustSelectAllText().MustInput(find)
+		s.Until(func() bool { return rows() == n }, "%q finds %d", find, n)
+	}
+	phrases := func() int {
+		return s.MustEval(`() => document.querySelectorAll("[aria-label='Remove this phrase']").length`).Int()
+	}
+	s.See("[aria-label='Remove this phrase']").MustClick()
+	s.Says("Phrase removed")
+	s.Until(func() bool { return phrases() == 1 }, "one phrase is left")
+	s.See("[data-testid=undo] button").MustClick()
+	s.Until(func() bool { return phrases() == 2 }, "it is back")
+
+	s.Open(h.URL+"/athlete/"+first.ID.String(), "[data-testid=notes]")
+	s.See("input[name=note]").MustInput("slept badly").MustType(input.Enter)
+	s.See("[aria-label='Remove this note']").MustClick()
+	s.Says("Note removed")
+	// Who leaves the page has made up his mind.
+	s.MustNavigate("about:blank")
+	s.Open(h.URL+"/athlete/"+first.ID.String(), "[data-testid=notes]")
+	s.Until(func() bool {
+		var l struct {
+			Notes []any `json:"notes"`
+		}
+		c.Do("GET", "/api/athletes/"+first.ID.String()+"/log", nil, http.StatusOK, &l)
+		return len(l.Notes) == 0
+	}, "the note is gone")
 }

@@ -254,6 +254,21 @@ func All() []Figure {
 		{"house.internal.coverage.least_pct", "%", ">= 60", func(*Lab) (float64, error) { return InternalCoverage() }},
 		{"core.coverage.pct", "%", ">= 90", func(*Lab) (float64, error) { return CoreCoverage() }},
 		{"tests.share.pct", "%", "25..33.4", func(*Lab) (float64, error) { return TestShare() }},
+		{"screens.axe.violations", "violations", "<= 0", func(l *Lab) (float64, error) { r, err := l.screens(); return float64(r.violations), err }},
+		{"screens.keyboard.unreachable", "controls", "<= 0", func(l *Lab) (float64, error) { r, err := l.screens(); return float64(len(r.faults.Unreachable)), err }},
+		{"screens.touch.small_targets", "targets", "<= 0", func(l *Lab) (float64, error) { r, err := l.screens(); return float64(len(r.faults.Small)), err }},
+		{"screens.overflow.widths", "things", "<= 0", func(l *Lab) (float64, error) { r, err := l.screens(); return float64(len(r.faults.Wide)), err }},
+		{"screens.texts.outside_catalogue", "texts", "<= 0", func(l *Lab) (float64, error) { r, err := l.screens(); return float64(r.outside), err }},
+		{"screens.bench.warm_kb", "kB", "<= 400", func(l *Lab) (float64, error) { r, err := l.screens(); return r.warm, err }},
+		{"screens.open.slow_cpu_s", "s", "<= 3", func(l *Lab) (float64, error) { r, err := l.screens(); return r.open, err }},
+		{"screens.wrong_picture", "pictures", "<= 0", func(l *Lab) (float64, error) { return l.WrongPictures() }},
+		{"screens.white_pages", "pages", "<= 0", func(l *Lab) (float64, error) { return l.WhitePages() }},
+		{"screens.lost_edits", "edits", "<= 0", func(l *Lab) (float64, error) { return l.LostEdits() }},
+		{"screens.queue.10k.first_rows_ms", "ms", "<= 300", func(l *Lab) (float64, error) { r, err := l.queue(); return r.rows, err }},
+		{"screens.queue.bytes", "kB", "<= 40", func(l *Lab) (float64, error) { r, err := l.queue(); return r.kb, err }},
+		{"screens.first_clip.actions", "actions", "<= 25", func(l *Lab) (float64, error) { return l.FirstClip() }},
+		{"demo.address.s", "s", "<= 5", func(l *Lab) (float64, error) { r, err := l.demo(); return r.address, err }},
+		{"demo.filled.s", "s", "<= 150", func(l *Lab) (float64, error) { r, err := l.demo(); return r.filled, err }},
 	}
 }
 
@@ -371,6 +386,9 @@ type Lab struct {
 	fuzzed    *fuzzed
 	packed    *packed
 	loaded    *loaded
+	screened  *screened
+	queued    *queued
+	begun     *begun
 }
 
 // House opens the application.

@@ -23,7 +23,10 @@ import (
 )
 
 // crowded is how a server with 10,000 clips of 200 athletes answers.
-type crowded struct{ list, open float64 }
+type crowded struct {
+	list, open float64
+	coach      *testenv.Client
+}
 
 // fill makes 200 athletes with 50 attempts and clips each, of one coach, by SQL; a
 // fifth of the attempts has points, flags and a cue, copied from one that was drafted.
@@ -88,7 +91,7 @@ func (l *Lab) crowd() (crowded, error) {
 			clock(&opens, "/api/athletes/"+people[i].String()+"/log")
 			clock(&opens, "/api/attempts/"+tries[i].String()+"/workspace")
 		}
-		out.list, out.open = p95(lists), p95(opens)
+		out.list, out.open, out.coach = p95(lists), p95(opens), c
 	})
 	if err != nil {
 		return out, err

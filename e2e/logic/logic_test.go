@@ -400,3 +400,110 @@ func TestTheAddressHoldsThePlace(t *testing.T) {
 		}
 	}
 }
+
+// What an attempt needs next follows from its clip, its report and what the coach has decided.
+func TestNextOfAnAttempt(t *testing.T) {
+	const at = `(change, drafting = null) => {
+		const w = {
+			sheet: { attempt: { state: "new" } },
+			clip: { id: "c", state: "ready", capture_rate: 240, view: "side", direction: 1, progress: 0 },
+			evaluation: { report: { questions: [] }, points: { left_hip: {} }, listed: [{ fault: "S2" }] },
+			work: { findings: {}, advice: {} },
+			state: { later: [] },
+		};
+		for (const [path, v] of Object.entries(change)) {
+			const keys = path.split("."), last = keys.pop();
+			keys.reduce((o, k) => o[k], w)[last] = v;
+		}
+		const n = logic.next.nextOf(w, drafting);
+		return [n.stage ?? "done", n.do ?? "waits", n.panel ?? ""];
+	}`
+	two := []any{map[string]any{"id": "a"}, map[string]any{"id": "b"}}
+	for _, c := range []struct {
+		name     string
+		change   map[string]any
+		drafting any
+		want     [3]string
+	}{
+		{"no clip", map[string]any{"clip": nil}, nil, [3]string{"clip", "clip", ""}},
+		{"on its way", map[string]any{"clip.state": "importing"}, nil, [3]string{"clip", "waits", ""}},
+		{"not read", map[string]any{"clip.state": "failed"}, nil, [3]string{"clip", "settings", ""}},
+		{"no rate", map[string]any{"clip.capture_rate": 0}, nil, [3]string{"rate", "settings", ""}},
+		{"no direction", map[string]any{"clip.direction": 0}, nil, [3]string{"rate", "settings", ""}},
+		{"from behind no direction is asked", map[string]any{"clip.direction": 0, "clip.view": "back"}, nil, [3]string{"findings", "panel", "findings"}},
+		{"drafting", nil, 0.4, [3]string{"draft", "waits", ""}},
+		{"computing", map[string]any{"evaluation.report": nil}, nil, [3]string{"draft", "waits", ""}},
+		{"no points", map[string]any{"evaluation.points": map[string]any{}}, nil, [3]string{"draft", "panel", "track"}},
+		{"questions", map[string]any{"evaluation.report.questions": two}, nil, [3]string{"check", "panel", "check"}},
+		{"all put off", map[string]any{"evaluation.report.questions": two, "state.later": []string{"ca", "cb"}}, nil, [3]string{"findings", "panel", "findings"}},
+		{"found", nil, nil, [3]string{"findings", "panel", "findings"}},
+		{"decided", map[string]any{"work.findings": map[string]string{"S2": "accepted"}}, nil, [3]string{"cue", "panel", "findings"}},
+		{"nothing found", map[string]any{"evaluation.listed": []any{}}, nil, [3]string{"cue", "panel", "findings"}},
+		{"cue chosen", map[string]any{"work.advice.main": map[string]any{"words": "x"}}, nil, [3]string{"send", "send", ""}},
+		{"sent", map[string]any{"work.advice.main": map[string]any{"words": "x"}, "sheet.attempt.state": "sent"}, nil, [3]string{"done", "next", ""}},
+	} {
+		if c.change == nil {
+			c.change = map[string]any{}
+		}
+		if got := js[[3]string](t, at, c.change, c.drafting); got != c.want {
+			t.Errorf("%s: %v, want %v", c.name, got, c.want)
+		}
+	}
+}
+
+// Keys of one's own take the place of the usual ones; letters can be switched off; CapsLock and
+// keys with Ctrl change nothing.
+func TestPressedKeys(t *testing.T) {
+	const pressed = `(settings, key, how) => {
+		logic.settings.change({ letters: true, keys: {}, ...settings });
+		const out = logic.keys.pressed(new KeyboardEvent("keydown", { key, ...how }));
+		logic.settings.change({ letters: true, keys: {} });
+		return out;
+	}`
+	none, own := map[string]any{}, map[string]any{"keys": map[string]string{"f": "x"}}
+	for _, c := range []struct {
+		settings map[string]any
+		key      string
+		how      map[string]any
+		want     string
+	}{
+		{none, "f", none, "f"}, {none, "ArrowLeft", none, "ArrowLeft"}, {none, " ", none, " "},
+		{own, "x", none, "f"}, {own, "f", none, ""}, {own, "g", none, "g"},
+		{own, "x", map[string]any{"ctrlKey": true}, "x"},
+		{map[string]any{"letters": false}, "f", none, ""}, {map[string]any{"letters": false}, "Enter", none, "Enter"},
+		{none, "F", map[string]any{"modifierCapsLock": true}, "f"},
+		{none, "s", map[string]any{"modifierCapsLock": true, "shiftKey": true}, "S"},
+	} {
+		if got := js[string](t, pressed, c.settings, c.key, c.how); got != c.want {
+			t.Errorf("%q with %v %v: %q, want %q", c.key, c.settings, c.how, got, c.want)
+		}
+	}
+}
+
+// A text without a translation is its English; values stand where their names stand, and what
+// has no value stays.
+func TestTextsAndNumbers(t *testing.T) {
+	for _, c := range []struct {
+		text   string
+		values map[string]any
+		want   string
+	}{
+		{"frame {frame}", map[string]any{"frame": 12}, "frame 12"},
+		{"{a} of {a}", map[string]any{"a": "x"}, "x of x"},
+		{"{a} and {b}", map[string]any{"a": 0}, "0 and {b}"},
+		{"{a}", map[string]any{"a": nil}, ""},
+		{"past {az 0}", map[string]any{"az": 1}, "past {az 0}"},
+	} {
+		if got := js[string](t, `(a, b) => logic.texts.t(a, b)`, c.text, c.values); got != c.want {
+			t.Errorf("%q with %v: %q, want %q", c.text, c.values, got, c.want)
+		}
+	}
+	for in, want := range map[string]string{"-3": "−3", "2.35": "2.35", "v1.2.3": "v1.2.3", "-0.5 m": "−0.5 m"} {
+		if got := js[string](t, `(s) => logic.written.written(s)`, in); got != want {
+			t.Errorf("%q is written %q, want %q", in, got, want)
+		}
+	}
+	if got := js[string](t, `(n, d) => logic.written.fixed(n, d)`, -2.345, 2); got != "−2.35" && got != "−2.34" {
+		t.Errorf("-2.345 is written %q", got)
+	}
+}

@@ -11,9 +11,11 @@ import (
 	"testing"
 	"time"
 
+	"neokinema/core/azimuth"
 	"neokinema/core/sport"
 	"neokinema/internal/store"
 	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 )
 
 // The queue is searched, narrowed, put in order and cut into pages by the server, however long
@@ -163,5 +165,54 @@ func TestChangesAreHeard(t *testing.T) {
 	stamp, err := h.Store.Stamp(context.Background(), other.User.TeamID)
 	if err != nil || fmt.Sprint(stamp) == stands {
 		t.Errorf("stamp %d, %v", stamp, err)
+	}
+}
+
+// A cue that names a direction is told in the queue as the coach names directions, and as it lies
+// for the athlete's hand; another way of naming them shows at once.
+func TestCuesOfTheQueueNameDirections(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	athlete := testenv.Athlete("Left Hand")
+	athlete.ThrowingHand = "left"
+	var who store.Athlete
+	c.Do("POST", "/api/athletes", athlete, http.StatusOK, &who)
+	add := func(day string) (at store.Attempt) {
+		c.Do("POST", "/api/attempts", store.NewAttempt{AthleteID: who.ID, Event: "hammer", DoneOn: day, Condition: "fresh", Setting: "practice"}, http.StatusOK, &at)
+		return at
+	}
+	first, _ := add("2026-03-01"), add("2026-03-08")
+	c.Drafted(first.ID, []workspace.Edit{{Kind: "advice", Key: "main", Value: workspace.Value(store.Advice{Fault: "HE1", Target: "radius_t1", Words: "Let the ball run past {az 90} first"})}})
+	said := func() [2]string {
+		lines := c.Queue()
+		i := slices.IndexFunc(lines, func(l store.QueueItem) bool { return l.ID == first.ID })
+		return [2]string{lines[i].Cue, lines[1-i].LastCue}
+	}
+	for _, l := range []azimuth.Language{azimuth.Degrees, azimuth.ClockBack} {
+		c.Do("PUT", "/api/me/directions", map[string]any{"directions": l}, http.StatusNoContent, nil)
+		want := "Let the ball run past " + azimuth.Say(90, true, l) + " first"
+		if got := said(); got != [2]string{want, want} {
+			t.Errorf("%s: %q, want %q", l, got, want)
+		}
+	}
+}
+
+// A team gets a clip to try with an athlete and an attempt of its own, which it can delete; the
+// team beside it sees nothing of that.
+func TestClipToTry(t *testing.T) {
+	t.Parallel()
+	c, other := h.Coach(t), h.Coach(t)
+	var at store.Attempt
+	c.Do("POST", "/api/sample", nil, http.StatusOK, &at)
+	lines := c.Queue()
+	if len(lines) != 1 || lines[0].ID != at.ID || lines[0].Athlete != "Sample athlete" || lines[0].Clips != 1 {
+		t.Fatalf("%+v", lines)
+	}
+	if n := len(other.Queue()); n != 0 {
+		t.Errorf("another team has %d attempts of it", n)
+	}
+	c.Do("DELETE", "/api/attempts/"+at.ID.String(), nil, http.StatusOK, nil)
+	if n := len(c.Queue()); n != 0 {
+		t.Errorf("%d attempts are left", n)
 	}
 }

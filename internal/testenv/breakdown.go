@@ -2,6 +2,7 @@ package testenv
 
 import (
 	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/go-rod/rod/lib/input"
@@ -92,4 +93,67 @@ func (c *Client) Drafted(attempt uuid.UUID, edits []workspace.Edit) {
 func PathOf(link string) string {
 	_, path, _ := strings.Cut(strings.TrimPrefix(strings.TrimPrefix(link, "http://"), "https://"), "/")
 	return "/" + path
+}
+
+// FirstClip is the first evening of an empty team: a first attempt with its athlete and clip, and
+// from there what the strip asks for, until there is a link for the athlete. It gives how many key
+// presses, clicks, filled fields and chosen files that took. The house must draft.
+func (s *Screen) FirstClip(home *House, file string) (acts int) {
+	s.T.Helper()
+	h := &hand{Screen: s}
+	s.Open(home.URL+"/", "[data-testid=first-evening]")
+	button := func(pattern string) {
+		s.Button(pattern)
+		h.acts++
+	}
+	button("^Add the first attempt$")
+	s.See("input[name=name]").MustInput("Runa Østby")
+	h.acts++
+	button("^Add athlete$")
+	s.See("[data-testid=files]").MustSetFiles(file)
+	h.acts++
+	button("Add and send 1 file")
+	s.See("canvas[data-frame]")
+	stage := func() string { return *s.See("[data-testid=path]").MustAttribute("data-stage") }
+	reaches := func(stages ...string) {
+		s.T.Helper()
+		s.Until(func() bool { return slices.Contains(stages, stage()) }, "the attempt comes to one of %v", stages)
+	}
+	reaches("rate", "check", "findings", "cue")
+	if stage() == "rate" {
+		h.press(input.Enter)
+		h.click("[data-rate='240']")
+		s.Says("240 a second (your answer)")
+		if stage() == "rate" { // nor is it known which way she runs
+			button("right →")
+		}
+		reaches("check", "findings", "cue")
+	}
+	if stage() == "check" {
+		h.press(input.Enter)
+		for stage() == "check" {
+			q := *s.See("[data-testid=question]").MustAttribute("data-question")
+			if s.MustHas("[data-testid=question] [data-option='0']") {
+				h.press(input.Digit5)
+			} else {
+				h.press(input.Digit8)
+			}
+			s.Until(func() bool {
+				return stage() != "check" || s.MustEval(`(q) => document.querySelector("[data-testid=question]")?.dataset.question !== q`, q).Bool()
+			}, "question %s is answered", q)
+		}
+	}
+	reaches("findings", "cue")
+	h.press(input.Enter)
+	s.See("[data-testid=causes], [data-evidence]")
+	h.press(input.KeyA)
+	h.click("[data-cue]")
+	s.See("[data-advice=main]")
+	reaches("send")
+	s.MustEval(`() => document.activeElement.blur()`)
+	h.press(input.Enter)
+	s.See("[data-testid=paper]")
+	h.press(input.KeyL)
+	s.See("[data-testid=link]")
+	return h.acts
 }

@@ -1,6 +1,11 @@
 // The logic of the front end without its screens, for tests: they call it in a browser
 // on an empty page (e2e/logic_test.go).
 import * as address from "./features/workspace/address";
+import * as keys from "./settings/keys";
+import * as settings from "./settings/settings";
+import * as texts from "./texts/texts";
+import * as written from "./ui/written";
+import * as next from "./features/workspace/next";
 import * as commands from "./features/workspace/commands";
 import * as player from "./features/workspace/stage/player";
 import * as view from "./features/workspace/stage/view";
@@ -10,4 +15,6 @@ import * as edits from "./features/workspace/work/edits";
 import * as outbox from "./features/workspace/work/outbox";
 import * as tracks from "./features/workspace/work/tracks";
 
-Object.assign(window, { logic: { address, commands, player, view, state, span, edits, outbox, tracks } });
+Object.assign(window, {
+  logic: { address, keys, settings, texts, written, next, commands, player, view, state, span, edits, outbox, tracks },
+});

@@ -93,15 +93,20 @@ export default function Athlete() {
         </Notice>
       )}
       {l.events.length === 0 && (
-        <Box bg="panel" borderRadius="panel" p="48px" textAlign="center">
-          <Text fontSize="16px" fontWeight="600" mb="4px">
-            {t("Nothing in the log yet")}
-          </Text>
-          <Text color="quiet" mb="16px">
-            {t("Type in a session, a line for each attempt, or send a clip from the queue.")}
-          </Text>
-          <Button onClick={() => setOpen("entry")}>{t("Type a session in")}</Button>
-        </Box>
+        <>
+          <Box bg="panel" borderRadius="panel" p="48px" textAlign="center">
+            <Text fontSize="16px" fontWeight="600" mb="4px">
+              {t("Nothing in the log yet")}
+            </Text>
+            <Text color="quiet" mb="16px">
+              {t("Type in a session, a line for each attempt, or send a clip from the queue.")}
+            </Text>
+            <Button onClick={() => setOpen("entry")}>{t("Type a session in")}</Button>
+          </Box>
+          <Box mt="16px" maxW="560px">
+            <Notes l={l} />
+          </Box>
+        </>
       )}
       {event && (
         <>

@@ -1,7 +1,7 @@
 import { Box, Button, Flex, Heading, Input, Menu, Portal, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useEffectEvent, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useEffectEvent, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Me, QueueItem } from "../../api/client";
 import { type EventID, events } from "../../api/events";
@@ -14,18 +14,22 @@ import { Key, Notice } from "../../ui/parts";
 import { useTitle } from "../../ui/title";
 import { useTakeAway } from "../../ui/undo";
 import { useSignOut } from "../account/api";
-import { Folder } from "../uploads/folder";
 import { send } from "../uploads/uploads";
 import { useDeleteAttempt, useQueue } from "./api";
-import { AttemptForm, ChangeAttempt } from "./attemptform";
-import { Glance } from "./glance";
 import { keepView, keptView, orders, type View } from "./order";
 import { Row, rowHeight, states, tone, type State } from "./row";
 import { t } from "../../texts/texts";
 import { pressed } from "../../settings/keys";
-import { Empty } from "./empty";
 
 const chosenKey = "neo.queue.chosen";
+
+// What is not seen at first comes when it is asked for.
+const AttemptForm = lazy(() => import("./attemptform").then((m) => ({ default: m.AttemptForm })));
+const ChangeAttempt = lazy(() => import("./attemptform").then((m) => ({ default: m.ChangeAttempt })));
+const Folder = lazy(() => import("../uploads/folder").then((m) => ({ default: m.Folder })));
+const Empty = lazy(() => import("./empty").then((m) => ({ default: m.Empty })));
+const Glance = lazy(() => import("./glance").then((m) => ({ default: m.Glance })));
+const wait = <Opening what={t("the page")} back={null} inside />;
 
 /** Queue: what came in, what is next. */
 export function Queue({ team, filling }: { team: string; filling?: Me["filling"] }) {
@@ -319,7 +323,9 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
             boxShadow="0 8px 28px rgba(0,0,0,.4)"
             borderRadius="panel"
           >
-            <Glance key={list[at].id} i={list[at]} />
+            <Suspense fallback={wait}>
+              <Glance key={list[at].id} i={list[at]} />
+            </Suspense>
           </Box>
         )}
 
@@ -345,7 +351,11 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
           </Notice>
         )}
         {!pages && !queue.error && <Opening what={t("the queue")} back={null} inside />}
-        {first && all === 0 && !narrowed && !filling && <Empty onAdd={() => setAdding([])} />}
+        {first && all === 0 && !narrowed && !filling && (
+          <Suspense fallback={wait}>
+            <Empty onAdd={() => setAdding([])} />
+          </Suspense>
+        )}
         {first && list.length === 0 && (narrowed || all > 0) && (
           <Text color="quiet" p="30px" textAlign="center">
             {t("Nothing fits.")}{" "}
@@ -392,20 +402,30 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
 
       <Modal title={t("Add attempt")} wide guarded open={adding !== null} onClose={() => setAdding(null)}>
         {adding && (
-          <AttemptForm
-            files={adding}
-            onDone={(id) => {
-              setAdding(null);
-              if (adding.length === 0) void go(`/attempt/${id}`);
-            }}
-          />
+          <Suspense fallback={wait}>
+            <AttemptForm
+              files={adding}
+              onDone={(id) => {
+                setAdding(null);
+                if (adding.length === 0) void go(`/attempt/${id}`);
+              }}
+            />
+          </Suspense>
         )}
       </Modal>
       <Modal title={t("Change attempt")} wide guarded open={changing !== null} onClose={() => setChanging(null)}>
-        {changing && <ChangeAttempt id={changing} onDone={() => setChanging(null)} />}
+        {changing && (
+          <Suspense fallback={wait}>
+            <ChangeAttempt id={changing} onDone={() => setChanging(null)} />
+          </Suspense>
+        )}
       </Modal>
       <Modal title={t("Import a folder")} wide="screen" open={folder !== null} onClose={() => setFolder(null)}>
-        {folder && <Folder files={folder} onDone={() => setFolder(null)} />}
+        {folder && (
+          <Suspense fallback={wait}>
+            <Folder files={folder} onDone={() => setFolder(null)} />
+          </Suspense>
+        )}
       </Modal>
     </Flex>
   );

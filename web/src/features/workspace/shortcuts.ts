@@ -146,6 +146,13 @@ export const shortcuts: Shortcut[] = [
 
 const acts: Record<string, Act> = Object.assign({}, ...shortcuts.map((s) => s.keys));
 
+// Whether what has the focus got it from a pointer.
+let pointed = false;
+if (typeof window !== "undefined") {
+  window.addEventListener("pointerdown", () => (pointed = true), true);
+  window.addEventListener("keydown", (e) => (pointed &&= e.key !== "Tab"), true);
+}
+
 /** actOf is what a key does while something has the focus; nothing in a field of text. */
 export function actOf(e: KeyboardEvent): Act | undefined {
   const t = e.target as HTMLElement;
@@ -154,8 +161,8 @@ export function actOf(e: KeyboardEvent): Act | undefined {
   // Sliders and tabs have arrows of their own.
   if ((slider || t.closest("[role=tab]")) && e.key.startsWith("Arrow")) return;
   if (e.altKey) return;
-  // Enter presses what has the focus.
-  if (e.key === "Enter" && t.closest("button, a, [role=button], [role=tab], summary")) return;
+  // Enter presses what has the focus, when a key brought it there; what was clicked is done.
+  if (e.key === "Enter" && !pointed && t.closest("button, a, [role=button], [role=tab], summary")) return;
   return acts[(e.ctrlKey || e.metaKey ? "Ctrl+" : "") + pressed(e)];
 }
 

@@ -30,7 +30,8 @@ import { save, toPNG, toSVG } from "./timeline/export";
 import { Timeline, type Handle } from "./timeline/timeline";
 import { Toolbar } from "./timeline/toolbar";
 import { t } from "../../texts/texts";
-import { Path, type Next } from "./path";
+import type { Next } from "./next";
+import { Path } from "./path";
 import { Standing } from "../../ui/standing";
 import { farOf } from "./sides";
 
