@@ -182,7 +182,7 @@ func TestCuesOfTheQueueNameDirections(t *testing.T) {
 		return at
 	}
 	first, _ := add("2026-03-01"), add("2026-03-08")
-	c.Drafted(first.ID, []workspace.Edit{{Kind: "advice", Key: "main", Value: workspace.Value(store.Advice{Fault: "HE1", Target: "radius_t1", Words: "Let the ball run past {az 90} first"})}})
+	c.Drafted(first.ID, []workspace.Edit{{Kind: "advice", Key: "main", Value: workspace.Value(store.Advice{Fault: "H1", Target: "wide_hands", Words: "Let the ball run past {az 90} first"})}})
 	said := func() [2]string {
 		lines := c.Queue()
 		i := slices.IndexFunc(lines, func(l store.QueueItem) bool { return l.ID == first.ID })
