@@ -55,9 +55,9 @@ func TestHeldAgainstOthersPoints(t *testing.T) {
 		return strings.Contains(s.MustElement("[data-testid=against]").MustText(), "frames with points of both")
 	}, "it is held anew")
 	s.See("[aria-label='first frame']").MustSelectAllText().MustInput("0").MustType(input.Enter)
-	s.Says("take these points over as a draft")
+	s.Says("Take these points over as a draft")
 	for _, b := range s.MustElements("[data-testid=against] button") {
-		if strings.Contains(b.MustText(), "take these points over") {
+		if strings.Contains(b.MustText(), "Take these points over") {
 			b.MustClick()
 		}
 	}

@@ -43,7 +43,7 @@ func TestColleaguesOnScreen(t *testing.T) {
 	a.Says("No attempt yet")
 	a.Open(h.URL+"/team", "[data-testid=own]")
 	a.Says("Second Pair of Eyes")
-	if text := a.Text(); strings.Contains(text, "Who came in") || strings.Contains(text, "export the team") || strings.Contains(text, "delete the team") {
+	if text := a.Text(); strings.Contains(text, "Who came in") || strings.Contains(text, "Export the team") || strings.Contains(text, "Delete the team") {
 		t.Errorf("an assistant is shown what is not an assistant's: %.400s", text)
 	}
 

@@ -138,7 +138,7 @@ func TestTalkThrough(t *testing.T) {
 	s.Until(func() bool { return replay("chapter") == "0" }, "the first chapter")
 	s.MustElementR("a", "^say it again$").MustClick()
 	s.See("[data-testid=talk-bar]")
-	s.Says("record “The whole” again")
+	s.Says("Record “The whole” again")
 	s.Until(func() bool { return s.Frame() >= 0 }, "the stage is there")
 	s.Jump(flags["clear"])
 	s.Keyboard.MustType(input.KeyZ)

@@ -153,7 +153,7 @@ func (s *Screen) See(selector string) *rod.Element {
 // Button waits for a button whose text matches and presses it.
 func (s *Screen) Button(pattern string) {
 	s.T.Helper()
-	s.find(fmt.Sprintf("no button %q", pattern), func(p *rod.Page) (*rod.Element, error) { return p.ElementR("button, a", pattern) }).MustClick()
+	s.find(fmt.Sprintf("no button %q", pattern), func(p *rod.Page) (*rod.Element, error) { return p.ElementR("button, a", "/"+pattern+"/i") }).MustClick()
 }
 
 // find looks for an element until it is there, also over a page that is being left for

@@ -33,11 +33,11 @@ export class Boundary extends Component<{ part: string; at: string; children: Re
             <Flex gap="8px" mt="8px">
               {!old && (
                 <Button size="xs" variant="outline" onClick={() => this.setState({ error: undefined })}>
-                  {t("try again")}
+                  {t("Try again")}
                 </Button>
               )}
               <Button size="xs" onClick={() => location.reload()}>
-                {t("reload")}
+                {t("Reload")}
               </Button>
             </Flex>
           </Box>

@@ -87,7 +87,7 @@ export function Undo() {
       <Flex gap="12px" align="center">
         <Text>{o.says}</Text>
         <Button size="xs" variant="outline" onClick={() => settle("back")}>
-          {t("undo")}
+          {t("Undo")}
         </Button>
       </Flex>
     </Box>

@@ -69,16 +69,16 @@ export default function Athlete() {
         )}
         <Box flex="1" />
         <Button size="xs" variant="ghost" onClick={() => setOpen("person")}>
-          {t("details")}
+          {t("Details")}
         </Button>
         <Link href={`/api/athletes/${id}/marks.csv`} download color="quiet" fontSize="12px">
           {t("marks as CSV")}
         </Link>
         <Button size="xs" variant="ghost" onClick={() => window.print()}>
-          {t("print the week")}
+          {t("Print the week’s plan")}
         </Button>
-        <Button onClick={() => setOpen("entry")} title={t("Type a session in (E)")}>
-          {t("Type a session in")}
+        <Button onClick={() => setOpen("entry")} title={t("Enter results (E)")}>
+          {t("Enter results")}
         </Button>
       </Flex>
       <Text className="onpaper" display="none" fontSize="20px" fontWeight="700" mb="12px">
@@ -101,7 +101,7 @@ export default function Athlete() {
             <Text color="quiet" mb="16px">
               {t("Type in a session, a line for each attempt, or send a clip from the queue.")}
             </Text>
-            <Button onClick={() => setOpen("entry")}>{t("Type a session in")}</Button>
+            <Button onClick={() => setOpen("entry")}>{t("Enter results")}</Button>
           </Box>
           <Box mt="16px" maxW="560px">
             <Notes l={l} />
@@ -144,7 +144,7 @@ export default function Athlete() {
         <AthleteForm athlete={l.athlete} onDone={() => setOpen(null)} />
         <Account id={id} />
         <Button size="xs" variant="ghost" color="clay" mt="10px" onClick={() => setOpen("delete")}>
-          {t("delete for good …")}
+          {t("Delete for good …")}
         </Button>
       </Modal>
       <Modal title={t("Delete for good")} open={open === "delete"} onClose={() => setOpen(null)}>
@@ -207,7 +207,7 @@ function EventPage({ l, e, onOpen }: { l: Log; e: EventLog; onOpen(id: string): 
         </Grid>
         {e.measures.length > 6 && (
           <Button size="xs" variant="ghost" mb="10px" onClick={() => setAll(!all)}>
-            {all ? t("fewer measures") : t("all {count} measures", { count: e.measures.length })}
+            {all ? t("Fewer measures") : t("All {count} measures", { count: e.measures.length })}
           </Button>
         )}
         <Attempts list={e.attempts} onOpen={onOpen} />
@@ -309,7 +309,7 @@ function Notes({ l }: { l: Log }) {
           onKeyDown={(e) => e.key === "Enter" && put("note")}
         />
         <Button size="sm" variant="outline" onClick={() => put("note")}>
-          {t("note")}
+          {t("Note")}
         </Button>
         <Button
           size="sm"
@@ -318,7 +318,7 @@ function Notes({ l }: { l: Log }) {
           onClick={() => put("pain")}
           title={t("A pain pauses every change until it is over")}
         >
-          {t("pain")}
+          {t("Pain")}
         </Button>
       </Flex>
       {l.notes
@@ -347,7 +347,7 @@ function Notes({ l }: { l: Log }) {
                   change.mutate({ id: n.id, kind: n.kind, noted_on: n.noted_on, says: n.says, over_on: today() })
                 }
               >
-                {t("it is over")}
+                {t("It is over")}
               </Button>
             )}
             <Button
@@ -381,7 +381,7 @@ function CSV() {
     <Box mt="14px" pt="10px" borderTop="1px solid" borderColor="seam" fontSize="12px" color="quiet">
       {t("Or take in a table of marks (CSV) of any athletes of the team:")}{" "}
       <Button size="xs" variant="outline" loading={take.isPending} onClick={() => file.current?.click()}>
-        {t("choose a file")}
+        {t("Choose a file")}
       </Button>
       <input
         ref={file}
@@ -419,7 +419,7 @@ function Account({ id }: { id: string }) {
           {t("With an account of their own athletes see everything that you sent them, and nothing else.")}
         </Text>
         <Button size="xs" variant="outline" loading={invite.isPending} onClick={() => invite.mutate(id)}>
-          {t("invite")}
+          {t("Invite")}
         </Button>
       </Flex>
       {link && <Input mt="6px" readOnly value={link} data-testid="invitation" onFocus={(e) => e.target.select()} />}

@@ -185,13 +185,13 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
             onClick={() => put({ state: c.followup.state === "paused" ? "training" : "paused" })}
             disabled={!!paused}
           >
-            {c.followup.state === "paused" ? t("go on") : t("pause")}
+            {c.followup.state === "paused" ? t("Go on") : t("Pause")}
           </Button>
           <Button size="xs" variant="ghost" onClick={() => put({ state: "replaced" })}>
-            {t("replace")}
+            {t("Replace")}
           </Button>
           <Button size="xs" variant="outline" onClick={() => put({ state: "done" })}>
-            {t("done")}
+            {t("Done")}
           </Button>
         </Flex>
       )}

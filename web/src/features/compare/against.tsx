@@ -207,7 +207,7 @@ function Choose({
       />
       <Flex gap="8px" align="center">
         <Button size="xs" onClick={() => pick.current?.click()}>
-          {file ? t("another file") : t("choose a file")}
+          {file ? t("Another file") : t("Choose a file")}
         </Button>
         <Text fontSize="12px" color="quiet" truncate flex="1">
           {file?.name ?? t("COCO keypoints (.json) or C3D")}
@@ -226,7 +226,7 @@ function Choose({
           onKeyDown={(e) => e.key === "Enter" && at(Number(typed))}
         />
         <Button size="xs" variant="outline" onClick={() => at(here)}>
-          {t("the one shown, {here}", { here })}
+          {t("The one shown, {here}", { here })}
         </Button>
       </Flex>
     </Box>
@@ -360,7 +360,7 @@ function Found({
             </Text>
           ) : (
             <Button size="xs" variant="outline" onClick={onTake}>
-              {t("take these points over as a draft")}
+              {t("Take these points over as a draft")}
             </Button>
           )}
           {trouble && (

@@ -159,7 +159,7 @@ function ComparisonView({
             aria-label={t("How the two are matched")}
             onChange={(e) => (onAt(e.target.value), e.target.blur())}
           >
-            <option value="">{t("phase by phase, stretched")}</option>
+            <option value="">{t("aligned by phase, time stretched")}</option>
             {found.moments.map((m) => (
               <option key={m.position} value={m.position}>
                 {t("true time, together at {name}", { name: m.name })}
@@ -175,7 +175,7 @@ function ComparisonView({
           onClick={() => setFlip(!flip)}
           title={t("Turn the second picture round (M)")}
         >
-          {t("mirror")} <Key>M</Key>
+          {t("Mirror")} <Key>M</Key>
         </Button>
         <Button
           size="xs"
@@ -185,7 +185,7 @@ function ComparisonView({
           title={t("The second athlete over the first, scaled and set on the same foot (G)")}
           data-testid="ghost"
         >
-          {t("ghost")} <Key>G</Key>
+          {t("Ghost")} <Key>G</Key>
         </Button>
       </Flex>
       <Flex flex="1" minH="0" gap="12px" p={{ base: "8px", md: "12px 16px" }} direction={{ base: "column", md: "row" }}>
@@ -272,7 +272,7 @@ function ComparisonView({
           </Text>
           <Text fontSize="12px" color="quiet" mb="8px">
             {found.differences.length
-              ? t("by more than the doubt of both, greatest first; second against first")
+              ? t("differences larger than the doubt of both, the largest first; second minus first")
               : found.moments.length
                 ? t("Nothing that both measure differs by more than its doubt.")
                 : t("Flag the same key positions in both, then this can be told.")}

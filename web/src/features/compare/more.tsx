@@ -65,7 +65,7 @@ export function MorePicture({
       <Notice tone={found.error ? "clay" : "amber"} alignSelf="start">
         <Text flex="1">{found.error?.message ?? t("Opening …")}</Text>
         <Button size="2xs" variant="outline" onClick={onRemove}>
-          {t("leave it")}
+          {t("Leave it")}
         </Button>
       </Notice>
     );

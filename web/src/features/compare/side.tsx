@@ -95,7 +95,7 @@ export function Transport({ player }: { player: Player }) {
   return (
     <Flex gap="4px" align="center">
       <Button size="xs" variant="outline" w="64px" onClick={() => player.toggle()}>
-        {playing ? t("stop") : t("play")}
+        {playing ? t("Stop") : t("Play")}
       </Button>
       {speeds.map((v) => (
         <Button

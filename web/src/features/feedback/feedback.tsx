@@ -81,14 +81,14 @@ export default function Feedback() {
           </Link>
         ))}
         <Button size="xs" variant="outline" onClick={() => window.print()}>
-          {t("print")}
+          {t("Print")}
         </Button>
         <Button
           size="xs"
           disabled={p.attempt.state === "sent"}
           onClick={() => setState.mutate({ id, state: p.attempt.state === "ready" ? "sent" : "ready" })}
         >
-          {p.attempt.state === "sent" ? t("sent") : p.attempt.state === "ready" ? t("mark as sent") : t("it is ready")}
+          {p.attempt.state === "sent" ? t("Sent") : p.attempt.state === "ready" ? t("Mark as sent") : t("It is ready")}
         </Button>
       </Flex>
       {p.lacks.map((l) => (

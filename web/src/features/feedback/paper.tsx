@@ -28,7 +28,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
   );
   const advice = p.advice.map((a, i) => (
     <Box key={i} className="whole" borderTop="2px solid" borderColor={clay} pt="12px" mt="8px" mb="14px">
-      <H tone={clay}>{i === 0 ? t("Think of this") : t("And, when that is easy")}</H>
+      <H tone={clay}>{i === 0 ? t("Think of this") : t("And then, once that is easy")}</H>
       <Text fontSize="21px" fontWeight="700" lineHeight="1.25" mb="6px">
         “{a.words}”
       </Text>

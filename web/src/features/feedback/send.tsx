@@ -98,7 +98,7 @@ export function Send({ id, name, empty }: { id: string; name: string; empty: boo
         </Flex>
       )}
       {shares.data?.map((s) => {
-        const over = s.withdrawn_at ? "revoked" : new Date(s.expires_at) < new Date() ? "ended" : "";
+        const over = s.withdrawn_at ? t("revoked") : new Date(s.expires_at) < new Date() ? t("ended") : "";
         return (
           <Flex key={s.id} gap="10px" fontSize="12px" mt="6px" align="baseline" data-share={s.id}>
             <Text w="110px" color="quiet">
@@ -116,7 +116,7 @@ export function Send({ id, name, empty }: { id: string; name: string; empty: boo
             <Text color="quiet">{over || t("ends {expiresAt}", { expiresAt: day(s.expires_at) })}</Text>
             {!over && (
               <Button size="xs" h="20px" variant="ghost" onClick={() => withdraw.mutate(s.id)}>
-                {t("revoke")}
+                {t("Revoke")}
               </Button>
             )}
           </Flex>

@@ -161,7 +161,7 @@ function Frame({
           {missing || (reason.trim().length < 3 ? t("Say why.") : "")}
         </Text>
         <Button size="xs" variant="ghost" onClick={onLeave}>
-          {t("leave")}
+          {t("Leave")}
         </Button>
         <Button
           size="xs"
@@ -169,7 +169,7 @@ function Frame({
           disabled={!!missing || reason.trim().length < 3}
           onClick={() => onAdd(reason.trim())}
         >
-          {t("add")}
+          {t("Add")}
         </Button>
       </Flex>
     </Panel>

@@ -90,10 +90,10 @@ export function BandForm({ cp, onDone }: { cp: Checkpoint; onDone(b?: Band): voi
       />
       <Text fontSize="11px">{cp.unit}</Text>
       <Button size="2xs" type="submit" disabled={!!wrong}>
-        {t("set")}
+        {t("Set")}
       </Button>
       <Button size="2xs" variant="ghost" onClick={() => onDone()}>
-        {t("leave")}
+        {t("Leave")}
       </Button>
     </Flex>
   );

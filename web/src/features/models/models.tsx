@@ -82,7 +82,7 @@ export default function Models() {
           <NativeSelect.Indicator />
         </NativeSelect.Root>
         <Button size="xs" variant="outline" as="label" cursor="pointer">
-          {t("read a file")}
+          {t("Read a file")}
           <input
             type="file"
             accept=".yaml,.yml"
@@ -114,7 +114,7 @@ export default function Models() {
               })}
             </Text>
             <Button size="xs" variant="ghost" onClick={() => check.reset()}>
-              {t("close")}
+              {t("Close")}
             </Button>
           </Flex>
           {check.data.mistakes.map((m, i) => (
@@ -142,7 +142,7 @@ export default function Models() {
               })}
             </Text>
             <Button size="xs" variant="ghost" h="18px" onClick={() => check.reset()}>
-              {t("close")}
+              {t("Close")}
             </Button>
           </Notice>
           <ReasonForm

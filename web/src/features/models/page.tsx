@@ -95,7 +95,7 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
             />
           ) : (
             <Button size="xs" variant="ghost" mt="6px" onClick={() => setAdding("style")} data-testid="add-style">
-              {t("add a style")}
+              {t("Add a style")}
             </Button>
           ))}
         <Strip model={model} phases={phases} />
@@ -125,7 +125,7 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
                     })
                   }
                 >
-                  {t("take it over")}
+                  {t("Take it over")}
                 </Button>
               </Notice>
             )}
@@ -141,7 +141,7 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
                 })
               }
             >
-              {t("back to the shipped model")}
+              {t("Back to the shipped model")}
             </Button>
           </Box>
         )}
@@ -223,7 +223,7 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
                 onClick={() => setAdding("checkpoint")}
                 data-testid="add-checkpoint"
               >
-                {t("add a checkpoint of your own")}
+                {t("Add a checkpoint of your own")}
               </Button>
             ))}
           <Panel p="10px 14px" mb="8px">
@@ -263,7 +263,7 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
               />
             ) : (
               <Button size="xs" variant="outline" mb="8px" onClick={() => setAdding("fault")} data-testid="add-fault">
-                {t("add a fault of your own")}
+                {t("Add a fault of your own")}
               </Button>
             ))}
           {faults.map((f) => (
@@ -334,10 +334,10 @@ export function ModelPage({ model, held }: { model: Model; held?: EventModel }) 
                     ) : (
                       <Flex gap="4px" mt="5px">
                         <Button size="2xs" variant="outline" onClick={() => setAdding("cue")}>
-                          {t("add a cue")}
+                          {t("Add a cue")}
                         </Button>
                         <Button size="2xs" variant="outline" onClick={() => setAdding("drill")}>
-                          {t("add a drill")}
+                          {t("Add a drill")}
                         </Button>
                       </Flex>
                     ))}

@@ -102,7 +102,7 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
                 onChange={(v) => set({ athlete_id: v })}
               />
               <Button variant="outline" onClick={() => setFresh(true)}>
-                {t("new")}
+                {t("New")}
               </Button>
             </Flex>
           </Named>
@@ -188,7 +188,7 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
           </Box>
         )}
         <Box gridColumn="span 3">
-          <Named name={t("What the athlete's own coach works on now")}>
+          <Named name={t("Current focus of the athlete’s own coach")}>
             <Input
               name="coach_focus"
               value={a.coach_focus}
@@ -198,7 +198,7 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
           </Named>
         </Box>
         <Box gridColumn="span 3">
-          <Named name={t("Injuries to mind")}>
+          <Named name={t("Injuries to consider")}>
             <Textarea
               name="injury_note"
               rows={2}

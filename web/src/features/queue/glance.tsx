@@ -45,7 +45,7 @@ export function Glance({ i }: { i: QueueItem }) {
                 : ""}
         </Text>
         <Button size="xs" variant="ghost" onClick={name} title={t("Keep it to hold others against")}>
-          {own ? t("in the library: {name}", { name: own.name }) : t("into the library")}
+          {own ? t("In the library: {name}", { name: own.name }) : t("Add to the library")}
         </Button>
         <Text fontSize="11.5px" color="quiet">
           <Key>{t("Space")}</Key> {t("close")}

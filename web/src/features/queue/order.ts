@@ -9,7 +9,7 @@ export type View = { only: QueueItem["state"] | null; event: EventID | ""; find:
 export const orders = {
   next: t("what is next"),
   newest: "newest",
-  age: t("youngest first"),
+  age: t("youngest athletes first"),
   athlete: "athlete",
   event: "event",
   findings: t("most findings"),

@@ -360,7 +360,7 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
           <Text color="quiet" p="30px" textAlign="center">
             {t("Nothing fits.")}{" "}
             <Button size="xs" variant="outline" onClick={() => set({ only: null, event: "", find: "" })}>
-              {t("show all")}
+              {t("Show all")}
             </Button>
           </Text>
         )}

@@ -86,7 +86,7 @@ function Loop({ p, src }: { p: SharedPage; src: string }) {
           {whole ? t("The whole clip") : t("The moment it is about")}
         </Text>
         <Button size="xs" variant="outline" onClick={() => setWhole(!whole)}>
-          {whole ? t("only the moment") : t("the whole clip")}
+          {whole ? t("Only the moment") : t("The whole clip")}
         </Button>
       </Flex>
       <video
@@ -193,7 +193,7 @@ export function Mine({ name }: { name: string }) {
           variant="ghost"
           onClick={() => out.mutate(undefined, { onSuccess: () => location.assign("/") })}
         >
-          {t("sign out")}
+          {t("Sign out")}
         </Button>
       </Flex>
       {mine.error && <Notice tone="clay">{mine.error.message}</Notice>}

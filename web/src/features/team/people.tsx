@@ -50,7 +50,7 @@ const Once = ({ says, path }: { says: string; path: string }) => {
             {link}
           </Text>
           <Button size="2xs" variant="outline" onClick={() => void navigator.clipboard?.writeText(link)}>
-            {t("copy")}
+            {t("Copy")}
           </Button>
         </Flex>
       </Box>
@@ -128,7 +128,7 @@ export function Accounts({ me }: { me: User }) {
                 title={t("Make a link to a new password and hand it over")}
                 onClick={() => reset.mutate(m.id)}
               >
-                {t("new password")}
+                {t("New password")}
               </Button>
               <Button
                 size="xs"
@@ -136,7 +136,7 @@ export function Accounts({ me }: { me: User }) {
                 variant={sure === m.id ? "solid" : "ghost"}
                 onClick={() => (sure === m.id ? remove.mutate(m.id, { onSettled: () => setSure("") }) : setSure(m.id))}
               >
-                {sure === m.id ? t("really remove") : t("remove")}
+                {sure === m.id ? t("Really remove") : t("Remove")}
               </Button>
             </>
           )}
@@ -157,7 +157,7 @@ export function Accounts({ me }: { me: User }) {
           </Text>
           {owner && (
             <Button size="xs" h="24px" variant="ghost" onClick={() => drop.mutate(i.id)}>
-              {t("take back")}
+              {t("Take back")}
             </Button>
           )}
         </Row>
@@ -257,7 +257,7 @@ export function Own({ me }: { me: User }) {
             loading={out.isPending}
             onClick={() => out.mutate(undefined, { onSuccess: () => location.assign("/") })}
           >
-            {t("sign out")}
+            {t("Sign out")}
           </Button>
         }
       >
@@ -281,14 +281,14 @@ export function Own({ me }: { me: User }) {
           </Box>
           {!s.here && (
             <Button size="xs" h="24px" variant="ghost" onClick={() => end.mutate(s.id)}>
-              {t("sign out")}
+              {t("Sign out")}
             </Button>
           )}
         </Row>
       ))}
       {(sessions.data?.length ?? 0) > 1 && (
         <Button size="xs" variant="outline" loading={elsewhere.isPending} onClick={() => elsewhere.mutate(undefined)}>
-          {t("sign out everywhere but here")}
+          {t("Sign out everywhere but here")}
         </Button>
       )}
       <form
@@ -339,11 +339,11 @@ export function Own({ me }: { me: User }) {
       </form>
       <Flex gap="8px" mt="12px">
         <Button size="xs" variant="ghost" onClick={() => setGoing(going === "account" ? "" : "account")}>
-          {t("leave the team …")}
+          {t("Leave the team …")}
         </Button>
         {me.role === "owner" && (
           <Button size="xs" variant="ghost" color="clay" onClick={() => setGoing(going === "team" ? "" : "team")}>
-            {t("delete the team …")}
+            {t("Delete the team …")}
           </Button>
         )}
       </Flex>
@@ -429,7 +429,7 @@ export function Audit() {
       ))}
       {list.length > 8 && (
         <Button size="xs" variant="ghost" mt="4px" onClick={() => setAll(!all)}>
-          {all ? t("fewer") : t("all {count}", { count: list.length })}
+          {all ? t("Fewer") : t("All {count}", { count: list.length })}
         </Button>
       )}
     </Box>

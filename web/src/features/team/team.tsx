@@ -90,13 +90,13 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
                 </Text>
                 <Text flex="1" fontSize="12px" color={!minor ? "quiet" : a.consent_on ? "moss" : "amber"}>
                   {!minor
-                    ? t("of age")
+                    ? t("adult")
                     : a.consent_on
                       ? t("{consentBy} agreed on {consentOn}", {
                           consentBy: a.consent_by,
                           consentOn: day(a.consent_on),
                         })
-                      : t("minor without consent: nothing is shared")}
+                      : t("minor, no consent on file: nothing is shared")}
                 </Text>
               </Flex>
             );
@@ -122,12 +122,12 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             <Flex gap="8px" align="center" wrap="wrap">
               <Button asChild variant="outline" size="xs">
                 <Link href="/api/team/export.zip" download>
-                  {t("export the team")}
+                  {t("Export the team")}
                 </Link>
               </Button>
               <Button asChild variant="outline" size="xs">
                 <Link href="/api/marks.csv" download>
-                  {t("all marks as CSV")}
+                  {t("All marks as CSV")}
                 </Link>
               </Button>
               <Button asChild variant="outline" size="xs" loading={take.isPending} hidden={me.role !== "owner"}>
@@ -175,7 +175,7 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             )}
           </Box>
           <Box>
-            <Head>{t("Library to hold others against")}</Head>
+            <Head>{t("Reference library")}</Head>
             {library.data?.map((r) => (
               <Text key={r.attempt_id} fontSize="12.5px">
                 <RouterLink to={`/attempt/${r.attempt_id}`} style={{ color: "inherit" }}>

@@ -120,7 +120,7 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
                 </Flex>
               )}
               <Button size="xs" variant="ghost" onClick={() => set(i, { skip: !r.skip })}>
-                {r.skip ? t("take") : t("leave out")}
+                {r.skip ? t("Take") : t("Leave out")}
               </Button>
             </Flex>
           );

@@ -46,7 +46,7 @@ export function Tray() {
               h="20px"
               onClick={() => (u.state === "failed" || u.state === "done" ? drop(u.key) : u.stop())}
             >
-              {u.state === "sending" || u.state === "waiting" ? t("stop") : t("close")}
+              {u.state === "sending" || u.state === "waiting" ? t("Stop") : t("Close")}
             </Button>
           </Flex>
           <Box h="3px" bg="seam" borderRadius="2px" mt="3px">

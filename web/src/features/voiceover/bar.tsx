@@ -49,7 +49,7 @@ export function TalkBar({
           <Text flex="1">{s.trouble}</Text>
           {s.waiting > 0 && (
             <Button size="2xs" variant="outline" onClick={() => void recorder.keep()}>
-              {t("try again")}
+              {t("Try again")}
             </Button>
           )}
         </Notice>
@@ -76,7 +76,7 @@ export function TalkBar({
                 </Text>
                 <Text truncate>{s.name}</Text>
                 <Button size="2xs" onClick={() => void recorder.stop()}>
-                  {t("done talking")} <Key>Z</Key>
+                  {t("Done talking")} <Key>Z</Key>
                 </Button>
               </>
             )}
@@ -86,7 +86,7 @@ export function TalkBar({
             )}
             {s.phase === "idle" && again && (
               <Button size="2xs" onClick={onAgain}>
-                {t("record “{again}” again", { again })} <Key>Z</Key>
+                {t("Record “{again}” again", { again })} <Key>Z</Key>
               </Button>
             )}
             {s.phase === "idle" && !again && (

@@ -42,7 +42,7 @@ export function Films({
           onClick={() => draw.mutate({ id: attempt, ...order })}
           data-testid="draw-film"
         >
-          {t("draw a film")}
+          {t("Draw a film")}
         </Button>
       </Flex>
       {draw.error && (

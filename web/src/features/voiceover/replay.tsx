@@ -229,7 +229,7 @@ export function Replay({ chapters, clips, voice, video, children }: Props) {
       <audio ref={audio} preload="auto" />
       <Flex align="center" gap="10px" mt="8px">
         <Button size="xs" variant="outline" w="64px" onClick={toggle} data-testid="replay-play">
-          {playing ? t("stop") : t("play")}
+          {playing ? t("Stop") : t("Play")}
         </Button>
         <input
           type="range"

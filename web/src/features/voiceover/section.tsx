@@ -76,7 +76,7 @@ function Cut({ c, audio, attempt }: { c: Chapter; audio: RefObject<HTMLAudioElem
           onClick={() => put({ starts: round(audio.current?.currentTime ?? 0) })}
           title={t("What comes before this moment is left out")}
         >
-          {t("begin here")}
+          {t("Begin here")}
         </Button>
         <Button
           size="xs"
@@ -84,19 +84,19 @@ function Cut({ c, audio, attempt }: { c: Chapter; audio: RefObject<HTMLAudioElem
           onClick={() => put({ ends: round(audio.current?.currentTime ?? 0) })}
           title={t("What comes after this moment is left out")}
         >
-          {t("end here")}
+          {t("End here")}
         </Button>
         {cut && (
           <Button size="xs" variant="ghost" onClick={() => put({ starts: 0, ends: c.seconds })}>
-            {t("whole again")}
+            {t("Whole again")}
           </Button>
         )}
         <Box flex="1" />
         <Button asChild size="xs" variant="outline">
-          <RouterLink to={`/attempt/${attempt}?again=${c.id}`}>{t("say it again")}</RouterLink>
+          <RouterLink to={`/attempt/${attempt}?again=${c.id}`}>{t("Say it again")}</RouterLink>
         </Button>
         <Button size="xs" variant="ghost" loading={drop.isPending} onClick={() => drop.mutate(c.id)}>
-          {t("remove")}
+          {t("Remove")}
         </Button>
       </Flex>
       {(trim.error ?? drop.error) && (

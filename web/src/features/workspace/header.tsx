@@ -92,7 +92,7 @@ export const Header = memo(function Header({
         {state === "kept" ? t("kept here, not saved yet") : word(state)}
       </Text>
       <Button size="xs" variant="ghost" px="6px" disabled={!canUndo} onClick={onUndo} title={t("Undo (U)")}>
-        {t("undo")}
+        {t("Undo")}
       </Button>
       <Button
         display={wide}
@@ -103,7 +103,7 @@ export const Header = memo(function Header({
         onClick={onRedo}
         title={t("Redo (Shift U)")}
       >
-        {t("redo")}
+        {t("Redo")}
       </Button>
       <Button
         display={wide}
@@ -113,7 +113,7 @@ export const Header = memo(function Header({
         onClick={onLink}
         title={t("Copy a link to this moment (Shift L)")}
       >
-        {t("link")}
+        {t("Link")}
       </Button>
       <Button
         display={wide}
@@ -133,7 +133,7 @@ export const Header = memo(function Header({
         onClick={onBeside}
         title={t("Hold it beside another attempt (Y)")}
       >
-        {t("beside")}
+        {t("Beside")}
       </Button>
       <Button onClick={onFeedback} title={t("Feedback page (O)")}>
         {t("Feedback")}

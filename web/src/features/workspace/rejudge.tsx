@@ -36,7 +36,7 @@ export function Rejudge({ attempt, newer }: { attempt: string; newer?: Workspace
           loading={act.isPending}
           onClick={() => void act.mutateAsync(attempt).then(setDone, () => {})}
         >
-          {t("judge anew")}
+          {t("Judge anew")}
         </Button>
       )}
     </Notice>

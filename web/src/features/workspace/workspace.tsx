@@ -74,7 +74,7 @@ function Attempt({ sheet }: { sheet: Workspace }) {
           <Notice tone={saving.state === "kept" ? "amber" : "clay"} m="8px 16px 0">
             {trouble}
             <Button size="2xs" variant="ghost" ml="auto" onClick={w.dismiss}>
-              {t("close")}
+              {t("Close")}
             </Button>
           </Notice>
         )}
@@ -84,7 +84,7 @@ function Attempt({ sheet }: { sheet: Workspace }) {
               {w.linked}
             </Text>
             <Button size="2xs" variant="ghost" onClick={w.unlink}>
-              {t("close")}
+              {t("Close")}
             </Button>
           </Notice>
         )}
@@ -318,7 +318,7 @@ function Side({ open, next, onNext }: { open: Open; next: Next; onNext(): void }
     <Notice mb="10px">
       <Text flex="1">{question}</Text>
       <Button size="2xs" variant="outline" onClick={() => to("clip")}>
-        {t("answer")}
+        {t("Answer")}
       </Button>
     </Notice>
   );
@@ -365,11 +365,11 @@ function Side({ open, next, onNext }: { open: Open; next: Next; onNext(): void }
                 onClick={() => dispatch({ type: "beside", id: state.beside === second.id ? null : second.id })}
                 title={t("Show the other clip beside this one, at the same moment")}
               >
-                {t("side by side")}
+                {t("Side by side")}
               </Button>
             )}
             <Button size="xs" variant="ghost" onClick={() => dispatch({ type: "dialog", dialog: "add-clip" })}>
-              {t("add a clip")}
+              {t("Add a clip")}
             </Button>
           </Flex>
         )}
@@ -391,12 +391,12 @@ function Side({ open, next, onNext }: { open: Open; next: Next; onNext(): void }
         )}
         {attempt.injury_note && (
           <Notice mt="14px">
-            <Text>{t("Injuries to mind: {injuryNote}", { injuryNote: attempt.injury_note })}</Text>
+            <Text>{t("Injuries to consider: {injuryNote}", { injuryNote: attempt.injury_note })}</Text>
           </Notice>
         )}
         {attempt.coach_focus && (
           <Text fontSize="12px" color="quiet" mt="10px">
-            {t("Own coach works on: {coachFocus}", { coachFocus: attempt.coach_focus })}
+            {t("Focus of the own coach: {coachFocus}", { coachFocus: attempt.coach_focus })}
           </Text>
         )}
       </div>

@@ -63,7 +63,7 @@ export function Cues({
             onClick={() => give("main", c)}
             data-cue={c.id}
           >
-            {t("main")}
+            {t("Main")}
           </Button>
           <Button
             size="xs"
@@ -71,7 +71,7 @@ export function Cues({
             disabled={!work.advice.main}
             onClick={() => give("second", c)}
           >
-            {t("second")}
+            {t("Second")}
           </Button>
         </Flex>
       ))}
@@ -102,11 +102,11 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
                   h="20px"
                   onClick={() => edit({ kind: "advice", key: slot, value: null })}
                 >
-                  {t("remove")}
+                  {t("Remove")}
                 </Button>
               }
             >
-              {slot === "main" ? t("The cue") : t("One more, when that is easy")}
+              {slot === "main" ? t("The cue") : t("Second cue, once the first is easy")}
             </Head>
             <Words
               label={slot === "main" ? t("The cue") : t("The second cue")}
@@ -209,7 +209,7 @@ function Phrases({ note, onNote }: { note: string; onNote(v: string): void }) {
       ))}
       {note && !phrases.includes(note) && note.length <= 200 && (
         <Button size="2xs" variant="ghost" onClick={() => keep.mutate({ says: note, keep: true })}>
-          {t("save as a quick phrase")}
+          {t("Save as a quick phrase")}
         </Button>
       )}
     </Flex>

@@ -203,7 +203,7 @@ export function AnnotatePanel() {
               </Text>
             </Text>
             <Button size="xs" h="20px" px="6px" variant="ghost" onClick={() => player.jump(s.frame)}>
-              {t("go")}
+              {t("Go")}
             </Button>
             <Button
               size="xs"
@@ -227,7 +227,7 @@ export function AnnotatePanel() {
                 color="quiet"
                 onClick={() => player.jump(shown[i].since!)}
               >
-                {t("since frame {since}", { since: shown[i].since })}
+                {t("Since frame {since}", { since: shown[i].since })}
               </Button>
             )}
           </Text>
@@ -245,7 +245,7 @@ export function AnnotatePanel() {
             />
             {s.kind === "should" && (
               <Button size="xs" h="24px" variant="outline" onClick={() => target(s)}>
-                {t("make it the target")}
+                {t("Make it the target")}
               </Button>
             )}
           </Flex>

@@ -156,12 +156,12 @@ function Card({ q }: { q: Question }) {
       <Flex gap="6px" flexWrap="wrap">
         {q.kind === "moment" && !q.options.some((o) => o.frame === frame) && (
           <Button size="xs" variant="outline" onClick={() => take({ label: "", frame })} data-testid="this-frame">
-            {t("the frame on the stage ({frame})", { frame })} <Key>9</Key>
+            {t("The frame on the stage ({frame})", { frame })} <Key>9</Key>
           </Button>
         )}
         {q.kind === "moment" && q.options.length === 0 && (
           <Button size="xs" variant="outline" onClick={() => player.jump(q.frame)}>
-            {t("go near it")}
+            {t("Go near it")}
           </Button>
         )}
         {q.kind === "athlete" && (
@@ -174,12 +174,12 @@ function Card({ q }: { q: Question }) {
             }}
             data-testid="click-athlete"
           >
-            {t("click the athlete")}
+            {t("Click the athlete")}
           </Button>
         )}
         {q.kind === "circle" && (
           <Button size="xs" variant="outline" onClick={() => dispatch({ type: "panel", panel: "ground" })}>
-            {t("mark its rim")} <Key>G</Key>
+            {t("Mark its rim")} <Key>G</Key>
           </Button>
         )}
         {q.kind === "joint" && (
@@ -191,7 +191,7 @@ function Card({ q }: { q: Question }) {
               dispatch({ type: "select", landmark: q.landmark ?? null });
             }}
           >
-            {q.options.length ? t("drag it on the stage") : t("place it on the stage")}
+            {q.options.length ? t("Drag it on the stage") : t("Place it on the stage")}
           </Button>
         )}
         {q.kind === "moment" && (
@@ -200,11 +200,11 @@ function Card({ q }: { q: Question }) {
             variant="outline"
             onClick={() => edit({ kind: "flag", clip: clip.id, key: q.position ?? "", value: -1 })}
           >
-            {t("not in this clip")}
+            {t("Not in this clip")}
           </Button>
         )}
         <Button size="xs" variant="ghost" onClick={() => dispatch({ type: "later", id: clip.id + q.id })}>
-          {t("later")} <Key>8</Key>
+          {t("Later")} <Key>8</Key>
         </Button>
       </Flex>
     </Box>

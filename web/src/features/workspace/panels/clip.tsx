@@ -68,11 +68,11 @@ export function ClipPanel() {
           ["picture", `${clip.width} × ${clip.height} px`],
           [t("frames"), `${clip.stamps.length}`],
           [
-            t("file plays at"),
+            t("plays at"),
             t("{fileRate} a second", { fileRate: fixed(clip.file_rate, clip.file_rate % 1 > 0.01 ? 2 : 0) }),
           ],
           [
-            t("camera took"),
+            t("recorded at"),
             clip.capture_rate
               ? t("{captureRate} a second ({rateFrom})", { captureRate: clip.capture_rate, rateFrom })
               : t("unknown"),
@@ -81,7 +81,7 @@ export function ClipPanel() {
           [
             "scale",
             report?.scale
-              ? t("{value} mm a pixel ±{half95} %, {which}", {
+              ? t("1 px is {value} mm ±{half95} %, {which}", {
                   value: fixed(report.scale.metres_per_pixel.value * 1000, 2),
                   half95: fixed((100 * report.scale.metres_per_pixel.half95) / report.scale.metres_per_pixel.value, 0),
                   which: report.scale.from === "line" ? t("from your line") : t("from standing height"),
@@ -100,7 +100,7 @@ export function ClipPanel() {
         <Notice mb="10px" data-testid="offer">
           <Text flex="1">{clip.rate_offer.reason}.</Text>
           <Button size="2xs" variant="outline" onClick={() => put({ capture_rate: clip.rate_offer!.rate })}>
-            {t("take {rate} a second", { rate: Math.round(clip.rate_offer.rate * 100) / 100 })}
+            {t("Take {rate} a second", { rate: Math.round(clip.rate_offer.rate * 100) / 100 })}
           </Button>
         </Notice>
       )}
@@ -108,7 +108,7 @@ export function ClipPanel() {
         <Notice mb="10px" data-testid="rate-hint">
           <Text flex="1">{report.rate_hint.reason}.</Text>
           <Button size="2xs" variant="outline" onClick={() => put({ capture_rate: report.rate_hint!.rate })}>
-            {t("take {rate} a second", { rate: report.rate_hint.rate })}
+            {t("Take {rate} a second", { rate: report.rate_hint.rate })}
           </Button>
         </Notice>
       )}
@@ -120,10 +120,10 @@ export function ClipPanel() {
       </Text>
       <Flex gap="6px" mb="6px">
         <Button size="xs" variant="outline" onClick={() => setContact([frame, contact[1]])}>
-          {t("foot lands here {which}", { which: on !== undefined && on !== null ? `(${on})` : "" })}
+          {t("Foot lands here {which}", { which: on !== undefined && on !== null ? `(${on})` : "" })}
         </Button>
         <Button size="xs" variant="outline" onClick={() => setContact([contact[0], frame])}>
-          {t("foot leaves here {which}", { which: off !== undefined && off !== null ? `(${off})` : "" })}
+          {t("Foot leaves here {which}", { which: off !== undefined && off !== null ? `(${off})` : "" })}
         </Button>
       </Flex>
       {guesses.map((g) => (
@@ -165,7 +165,7 @@ export function ClipPanel() {
           aria-label={t("capture rate")}
         />
         <Button size="xs" variant="outline" disabled={!(typed > 0)} onClick={() => put({ capture_rate: typed })}>
-          {t("use it")}
+          {t("Use it")}
         </Button>
       </Flex>
       {answer.error && (
@@ -192,7 +192,7 @@ export function ClipPanel() {
           </Flex>
         </Box>
         <Box>
-          <Label>{t("Runs to the")}</Label>
+          <Label>{t("Moves to the")}</Label>
           <Flex gap="4px">
             {([-1, 1] as const).map((d) => (
               <Button
@@ -202,7 +202,7 @@ export function ClipPanel() {
                 variant={clip.direction === d ? "solid" : "outline"}
                 onClick={() => put({ direction: d })}
               >
-                {d < 0 ? t("← left") : t("right →")}
+                {d < 0 ? t("← left") : t("Right →")}
               </Button>
             ))}
           </Flex>
@@ -225,7 +225,7 @@ export function ClipPanel() {
             disabled={!((readNumber(metres) ?? 0) > 0)}
             onClick={() => onScaling(scaling ? null : (readNumber(metres) ?? null))}
           >
-            {scaling ? t("now drag it in the picture") : t("lay it")}
+            {scaling ? t("Now drag it in the picture") : t("Lay it")}
           </Button>
           {work.scale && (
             <Button
@@ -233,7 +233,7 @@ export function ClipPanel() {
               variant="ghost"
               onClick={() => edit({ kind: "scale", clip: clip.id, key: "line", value: null })}
             >
-              {t("forget it")}
+              {t("Forget it")}
             </Button>
           )}
         </Flex>
@@ -259,12 +259,12 @@ export function ClipPanel() {
       <Flex gap="6px" mt="18px">
         {(clip.state === "waiting" || clip.state === "importing") && (
           <Button size="xs" variant="outline" onClick={() => act.mutate({ id: clip.id, what: "cancel" })}>
-            {t("stop the import")}
+            {t("Stop the import")}
           </Button>
         )}
         {(clip.state === "failed" || clip.state === "cancelled") && (
           <Button size="xs" onClick={() => act.mutate({ id: clip.id, what: "retry" })}>
-            {t("try again")}
+            {t("Try again")}
           </Button>
         )}
         <Button
@@ -275,7 +275,7 @@ export function ClipPanel() {
             act.mutate({ id: clip.id, what: "delete" })
           }
         >
-          {t("delete clip")}
+          {t("Delete clip")}
         </Button>
       </Flex>
     </Box>

@@ -126,7 +126,7 @@ export function FindingsPanel() {
         >
           {!w.state.setAside
             ? t("{setAside} that you refused for this athlete before", { setAside })
-            : t("hide what you refused before")}
+            : t("Hide what you refused before")}
         </Button>
       )}
       {list.length > 1 && (
@@ -212,7 +212,7 @@ export function FindingsPanel() {
                   title={v === "accepted" ? t("Accept (A)") : t("Refuse (X)")}
                   onClick={() => edit({ kind: "finding", key: finding.fault, value: on ? null : v })}
                 >
-                  {v === "accepted" ? (on ? t("accepted") : t("accept")) : on ? t("refused") : t("refuse")}
+                  {v === "accepted" ? (on ? t("Accepted") : t("Accept")) : on ? t("Refused") : t("Refuse")}
                 </Button>
               );
             })}
@@ -240,7 +240,7 @@ export function FindingsPanel() {
                   variant="outline"
                   onClick={() => edit({ kind: "finding", key: f.fault, value: "accepted" })}
                 >
-                  {t("it is there")}
+                  {t("It is there")}
                 </Button>
               )}
             </Flex>
@@ -271,7 +271,7 @@ export function FindingsPanel() {
       </NativeSelect.Root>
       {undecided.length > 0 && (
         <Box mt="12px">
-          <Head>{t("This clip cannot decide")}</Head>
+          <Head>{t("Not decidable from this clip")}</Head>
           {undecided.map((f) => (
             <Text key={f.fault} fontSize="12px" color="quiet">
               {t("{name}: {readings} would decide.", {

@@ -131,7 +131,7 @@ export function GroundPanel() {
               title={q.bar && !bar ? t("The height of the bar comes first") : undefined}
               onClick={() => place(q)}
             >
-              {set ? t("again") : t("click")}
+              {set ? t("Again") : t("Click")}
             </Button>
             {set && (
               <Button
@@ -164,7 +164,7 @@ export function GroundPanel() {
               )}
             </Text>
             <Button size="2xs" variant="outline" data-testid="rim" onClick={() => addRim(points)}>
-              {t("click")}
+              {t("Click")}
             </Button>
             {rims.length > 0 && (
               <Button
@@ -213,7 +213,7 @@ export function GroundPanel() {
               })
             }
           >
-            {marks?.aim ? t("again") : t("set by hand")}
+            {marks?.aim ? t("Again") : t("Set by hand")}
           </Button>
           {marks?.aim && (
             <Button
@@ -362,7 +362,7 @@ function Free({
             )
           }
         >
-          {t("click")}
+          {t("Click")}
         </Button>
       </Flex>
     </>
@@ -387,14 +387,14 @@ function Camera({ clip, onStrip, steps }: { clip: Clip; onStrip(): void; steps: 
             {t("looking at the background … {share} %", { share: Math.round(share * 100) })}
           </Text>
           <Button size="xs" variant="outline" onClick={look.stop}>
-            {t("stop")}
+            {t("Stop")}
           </Button>
         </Flex>
       ) : (
         <Flex align="center" gap="8px" wrap="wrap">
           <Text flex="1" fontSize="12.5px" data-testid="camera">
             {!c ? (
-              t("Nobody has looked yet whether it moved; until then no path is read.")
+              t("Whether the camera moved has not been checked; paths need it.")
             ) : c.problem ? (
               <Text as="span" color="amber">
                 {t("No common frame: {problem}.", { problem: c.problem })}
@@ -409,7 +409,7 @@ function Camera({ clip, onStrip, steps }: { clip: Clip; onStrip(): void; steps: 
             )}
           </Text>
           <Button size="xs" variant={c ? "ghost" : "solid"} onClick={look.start} data-testid="look-at-camera">
-            {c ? t("look again") : t("look")}
+            {c ? t("Look again") : t("Look")}
           </Button>
         </Flex>
       )}
@@ -425,7 +425,7 @@ function Camera({ clip, onStrip, steps }: { clip: Clip; onStrip(): void; steps: 
       )}
       {c && !c.problem && (
         <Button size="xs" variant="outline" mt="8px" onClick={onStrip}>
-          {t("strip of the run{which}", { which: steps ? t(" with {steps} foot prints", { steps }) : "" })}
+          {t("Strip of the run{which}", { which: steps ? t(" with {steps} foot prints", { steps }) : "" })}
         </Button>
       )}
     </Box>

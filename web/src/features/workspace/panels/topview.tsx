@@ -112,7 +112,7 @@ function ThrowPanel() {
         tone="chalk"
         right={
           <Button size="2xs" variant="outline" onClick={() => setLarge(true)}>
-            {t("large")}
+            {t("Large")}
           </Button>
         }
       >
@@ -141,7 +141,7 @@ function ThrowPanel() {
             loading={both.isPending}
             onClick={() => (both.data ? both.reset() : both.mutate())}
           >
-            {both.data ? t("this clip alone") : t("read both together")}
+            {both.data ? t("This clip alone") : t("Read both together")}
           </Button>
         </Flex>
       )}
@@ -204,7 +204,7 @@ const Steps = ({ done, says, onDo }: { done: boolean; says: string; onDo(): void
     </Text>
     {!done && (
       <Button size="2xs" variant="outline" onClick={onDo}>
-        {t("go there")}
+        {t("Go there")}
       </Button>
     )}
   </Flex>

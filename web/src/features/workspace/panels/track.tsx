@@ -189,7 +189,7 @@ export function TrackPanel() {
                   })}
             </Text>
             <Button size="xs" variant="outline" onClick={() => cancelDraft.mutate(clip.id)}>
-              {t("stop")}
+              {t("Stop")}
             </Button>
           </Flex>
         </Box>
@@ -201,7 +201,7 @@ export function TrackPanel() {
             })}
           </Text>
           <Button size="xs" variant="outline" onClick={drafting.stop}>
-            {t("stop")}
+            {t("Stop")}
           </Button>
         </Flex>
       ) : stage.is !== "idle" ? (
@@ -220,7 +220,7 @@ export function TrackPanel() {
               {stage.progress.lost.length > 0 && t(", nobody in {count}", { count: stage.progress.lost.length })}
             </Text>
             <Button size="xs" variant="outline" onClick={drafting.stop}>
-              {t("stop")}
+              {t("Stop")}
             </Button>
           </Flex>
         </Box>
@@ -234,10 +234,10 @@ export function TrackPanel() {
               title={t("Somebody else was drafted: click who is meant, and it is drafted anew")}
               data-testid="click-athlete"
             >
-              {t("click the athlete")}
+              {t("Click the athlete")}
             </Button>
             <Button size="xs" variant="ghost" onClick={box} title={t("Who is meant, when others are very near")}>
-              {work.box ? t("box in frame {frame}", { frame: work.box.frame }) : t("box the athlete")}
+              {work.box ? t("Box in frame {frame}", { frame: work.box.frame }) : t("Box the athlete")}
             </Button>
             <Flex gap="2px" align="center">
               {[1, 2, 4].map((s) => (
@@ -257,7 +257,7 @@ export function TrackPanel() {
                         })
                   }
                 >
-                  {s === 1 ? t("every frame") : t("1 in {s}", { s })}
+                  {s === 1 ? t("Every frame") : t("1 in {s}", { s })}
                 </Button>
               ))}
             </Flex>
@@ -265,14 +265,14 @@ export function TrackPanel() {
           <Flex gap="6px" mb="8px">
             <Button size="xs" disabled={open === 0} onClick={() => void begin(false)} data-testid="draft">
               {open === 0
-                ? t("all drafted")
+                ? t("All drafted")
                 : have.some(Boolean)
-                  ? t("draft the other {open}", { open })
-                  : t("draft {open} frames", { open })}
+                  ? t("Draft the other {open}", { open })
+                  : t("Draft {open} frames", { open })}
             </Button>
             {have.slice(from, to + 1).some(Boolean) && (
               <Button size="xs" variant="ghost" onClick={() => void begin(true)}>
-                {t("draft again")}
+                {t("Draft again")}
               </Button>
             )}
           </Flex>
@@ -316,7 +316,7 @@ export function TrackPanel() {
           title={t("Next doubtful point (V)")}
           data-testid="next-doubt"
         >
-          {t("next")} <Key>V</Key>
+          {t("Next")} <Key>V</Key>
         </Button>
       </Flex>
 
@@ -380,7 +380,7 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
       <Head>{t("Correct")}</Head>
       <Flex align="center" gap="8px" mb="6px">
         <Text fontSize="12px" color="quiet" whiteSpace="nowrap">
-          {t("a moved joint takes along")}
+          {t("moving a point also adjusts")}
         </Text>
         <input
           type="range"
@@ -412,7 +412,7 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
               onClick={() => change("fill", [selected], false)}
               title={t("Close gaps of this joint in {range}", { range })}
             >
-              {t("fill gaps")}
+              {t("Fill gaps")}
             </Button>
             {/^(left|right)_/.test(selected) && (
               <Button
@@ -421,7 +421,7 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
                 onClick={() => edit(...swap(core, clip.id, chain, from, to))}
                 title={t("Exchange left and right {chain} in {range}", { chain: chain.join(", "), range })}
               >
-                {t("swap sides")} <Key>⇧S</Key>
+                {t("Swap sides")} <Key>⇧S</Key>
               </Button>
             )}
             <Button
@@ -430,7 +430,7 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
               onClick={() => change("clear", [selected], true)}
               title={t("Delete this joint in {range}", { range })}
             >
-              {t("delete")}
+              {t("Delete")}
             </Button>
             <Text fontSize="11.5px" color="quiet" alignSelf="center">
               {t("in {range}", { range })}
@@ -448,7 +448,7 @@ function Correct({ from, to, whole }: { from: number; to: number; whole: boolean
               px="6px"
               onClick={() => dispatch({ type: "select", landmark: Object.keys(work.points).sort()[0] })}
             >
-              {t("first joint")}
+              {t("First joint")}
             </Button>
           )}
         </Text>
@@ -594,10 +594,10 @@ function Follow() {
           onClick={() => setStreak(!streak)}
           title={t("For a ball that flies so fast that it smears")}
         >
-          {t("streak")}
+          {t("Streak")}
         </Button>
         <Button size="xs" variant="outline" onClick={() => setBack(!back)} title={t("In which direction of time")}>
-          {back ? t("← back") : t("on →")}
+          {back ? t("← back") : t("On →")}
         </Button>
       </Flex>
       {running !== null ? (
@@ -606,17 +606,17 @@ function Follow() {
             {t("following, frame {running}", { running })}
           </Text>
           <Button size="xs" variant="outline" onClick={following.stop}>
-            {t("stop")}
+            {t("Stop")}
           </Button>
         </Flex>
       ) : (
         <Flex gap="6px">
           <Button size="xs" onClick={() => arm(target)} data-testid="follow">
-            {t("click and follow")}
+            {t("Click and follow")}
           </Button>
           {selected && (
             <Button size="xs" variant="outline" onClick={fromHere}>
-              {t("go on from here")}
+              {t("Go on from here")}
             </Button>
           )}
         </Flex>

@@ -84,7 +84,7 @@ export function BesideStage({
         <Text fontWeight="650">{clip.view}</Text>
         <Text color="quiet">{t("frame {frame}", { frame })}</Text>
         <Button size="2xs" variant="ghost" onClick={() => onOpen(frame)} title={t("Work in this clip at this frame")}>
-          {t("make it large")}
+          {t("Make it large")}
         </Button>
         <Button size="2xs" variant="ghost" onClick={onClose} aria-label={t("One clip only")}>
           ×
@@ -101,10 +101,10 @@ export function BesideStage({
           </Text>
           <Flex gap="4px" mt="4px">
             <Button size="2xs" variant="outline" onClick={() => player.step(-1)}>
-              {t("back")}
+              {t("Back")}
             </Button>
             <Button size="2xs" variant="outline" onClick={() => player.step(1)}>
-              {t("on")}
+              {t("On")}
             </Button>
           </Flex>
         </Box>

@@ -50,10 +50,10 @@ export const Asked = ({
       onClick={onHide}
       title={t("It is covered: I guess the place (H)")}
     >
-      {t("hidden")}
+      {t("Hidden")}
     </Button>
     <Button size="2xs" variant="outline" onClick={onSkip} title={t("Skip it (K)")}>
-      {t("skip")}
+      {t("Skip")}
     </Button>
   </Pill>
 );
@@ -63,7 +63,7 @@ export const ToolPrompt = ({ tool, onLeave }: { tool: Tool; onLeave(): void }) =
   <Pill data-testid="tool">
     <Text fontWeight="600">{tool.says}</Text>
     <Button size="2xs" variant="outline" onClick={onLeave}>
-      {t("leave it")} <Key>{t("Esc")}</Key>
+      {t("Leave it")} <Key>{t("Esc")}</Key>
     </Button>
   </Pill>
 );

@@ -35,7 +35,7 @@ export const CurvePicker = memo(function CurvePicker({
         title={t("Curves on the score, and the score as a file")}
         data-testid="staves"
       >
-        {t("curves")} {on.length > 0 && on.length}
+        {t("Curves")} {on.length > 0 && on.length}
       </Button>
       {open && (
         <Panel

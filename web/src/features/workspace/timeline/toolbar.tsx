@@ -56,7 +56,7 @@ export const Toolbar = memo(function Toolbar({
           data-testid="flag-next"
           data-flag-here={next.id}
         >
-          {t("flag “{which}” here", { which: extra ? next.short : next.name })} <Key>F</Key>
+          {t("Flag “{which}” here", { which: extra ? next.short : next.name })} <Key>F</Key>
         </Button>
       )}
       {ready && onChosen && (
@@ -70,7 +70,7 @@ export const Toolbar = memo(function Toolbar({
               : t("Take your flag away")
           }
         >
-          {own[chosen] === undefined ? t("not here") : t("unflag")}
+          {own[chosen] === undefined ? t("Not here") : t("Remove the flag")}
         </Button>
       )}
       {ready && extra && (
@@ -81,7 +81,7 @@ export const Toolbar = memo(function Toolbar({
           title={extra.hint}
           data-flag-here={extra.id}
         >
-          {t("flag “{short}” here", { short: extra.short })}
+          {t("Flag “{short}” here", { short: extra.short })}
         </Button>
       )}
       {ready && (
@@ -93,7 +93,7 @@ export const Toolbar = memo(function Toolbar({
           title={t("Place points, guided (P)")}
           data-testid="place"
         >
-          {placing ? t("stop placing") : t("place points")} <Key>P</Key>
+          {placing ? t("Stop placing") : t("Place points")} <Key>P</Key>
         </Button>
       )}
       {children}
@@ -118,7 +118,7 @@ function Transport({ player }: { player: Player }) {
         ‹
       </Button>
       <Button size="xs" variant="outline" w="58px" onClick={() => player.toggle()} title={t("Play or stop (Space)")}>
-        {playing ? t("stop") : t("play")}
+        {playing ? t("Stop") : t("Play")}
       </Button>
       <Button
         size="xs"
@@ -152,7 +152,7 @@ function Transport({ player }: { player: Player }) {
           onClick={() => player.setLoop(null)}
           title={t("End the loop (R)")}
         >
-          {t("loop {loop}–{loop2} ×", { loop: loop[0], loop2: loop[1] })}
+          {t("Loop {loop}–{loop2} ×", { loop: loop[0], loop2: loop[1] })}
         </Button>
       )}
     </>

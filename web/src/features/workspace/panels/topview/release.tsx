@@ -164,7 +164,7 @@ export function Disc({
               data-testid="click-ends"
               onClick={() => arm(Math.max(release, Math.min(player.get().frame, clip.stamps.length - 1)), "rim_a")}
             >
-              {t("click its ends")}
+              {t("Click its ends")}
             </Button>
           )
         }
