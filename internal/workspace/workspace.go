@@ -22,7 +22,11 @@ import (
 )
 
 // Service works on attempts.
-type Service struct{ store *store.Store }
+type Service struct {
+	store      *store.Store
+	readings   memo[map[string]uncertainty.Estimate] // of attempts that are looked back at
+	companions memo[map[string][]evaluate.Companion]
+}
 
 // New makes the service.
 func New(s *store.Store) *Service { return &Service{store: s} }
@@ -87,10 +91,21 @@ func (s *Service) Open(ctx context.Context, team, id uuid.UUID) (Workspace, erro
 		return sh, nil
 	}
 	sh.Before = &PreviousAdvice{AttemptID: earlier.ID, DoneOn: earlier.DoneOn, Advice: advice}
-	if r, ok := then.Report().Reading(advice.Target); ok {
-		sh.Before.Value = r.Value
+	if v, ok := s.readings.of(then, then.values)[advice.Target]; ok {
+		sh.Before.Value = &v
 	}
 	return sh, nil
+}
+
+// values are what the report of the attempt could read.
+func (sh Workspace) values() map[string]uncertainty.Estimate {
+	out := map[string]uncertainty.Estimate{}
+	for _, r := range sh.Report().Readings {
+		if r.Value != nil {
+			out[r.ID] = *r.Value
+		}
+	}
+	return out
 }
 
 func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Workspace, err error) {
@@ -247,6 +262,15 @@ func (sh Workspace) Accompanied(c store.Clip) evaluate.Input {
 
 // Report evaluates the attempt: the main clip, joined with what the others tell.
 func (sh Workspace) Report() report.Report { return sh.Joined().Report }
+
+// Companions are what the clips of an attempt tell each other, by the clip that is told.
+func (s *Service) Companions(ctx context.Context, team, id uuid.UUID) (map[string][]evaluate.Companion, error) {
+	sh, err := s.open(ctx, team, id)
+	if err != nil {
+		return nil, err
+	}
+	return s.companions.of(sh, sh.Companions), nil
+}
 
 // Companions are what the other clips of the attempt tell each of its clips.
 func (sh Workspace) Companions() map[string][]evaluate.Companion {
