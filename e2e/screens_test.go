@@ -237,3 +237,37 @@ func TestWhatIsTakenAwayComesBack(t *testing.T) {
 		return len(l.Notes) == 0
 	}, "the note is gone")
 }
+
+// TestForcedColours: where the system sets the colours, what is chosen is still told from the
+// rest, and the signs of verdicts keep theirs.
+func TestForcedColours(t *testing.T) {
+	t.Parallel()
+	c, at, _ := worked(t, h)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	forced := []*proto.EmulationMediaFeature{{Name: "forced-colors", Value: "active"}, {Name: "prefers-color-scheme", Value: "dark"}}
+	if err := (proto.EmulationSetEmulatedMedia{Features: forced}).Call(s); err != nil {
+		t.Fatal(err)
+	}
+	s.Bench(h, at.ID)
+	s.See("[role=tab][aria-selected=true]")
+	outline := func(selector string) string {
+		return s.MustEval(`(q) => { const o = getComputedStyle(document.querySelector(q)); return o.outlineStyle + " " + o.outlineWidth; }`, selector).Str()
+	}
+	for chosen, other := range map[string]string{
+		"[role=tab][aria-selected=true]":     "[role=tab][aria-selected=false]",
+		"[data-position][aria-pressed=true]": "[data-position][aria-pressed=false]",
+	} {
+		s.See(chosen)
+		if got := outline(chosen); got != "solid 2px" {
+			t.Errorf("%s has the outline %q", chosen, got)
+		}
+		if got := outline(other); got == "solid 2px" {
+			t.Errorf("%s looks chosen", other)
+		}
+	}
+	s.Open(h.URL+"/", "[data-attempt]")
+	if n := s.MustEval(`() => new Set([...document.querySelectorAll(".dot")].map((d) => getComputedStyle(d).backgroundColor)).size`).Int(); n < 3 {
+		t.Errorf("the states have %d colours", n)
+	}
+}

@@ -9,6 +9,7 @@ const tone = (light: string, dark: string) => ({ value: { base: light, _dark: da
 /** upright is a tablet that is held upright, or a phone. */
 const upright = "@media (max-width: 900px)";
 
+const forced = "@media (forced-colors: active)";
 /** What is pressed is 44 px high and wide under a finger. */
 const finger = "@media (pointer: coarse)";
 const pressed =
@@ -114,6 +115,11 @@ const config = defineConfig({
     ".reading .verdict": { width: "44px", textAlign: "right", fontSize: "12px", fontWeight: 600 },
     ".reading small, .reading p": { fontSize: "11.5px", color: "quiet" },
     ".reading p": { mt: "2px" },
+    // Where the system sets the colours, what is chosen has a line of its own.
+    ".dot": { [forced]: { forcedColorAdjust: "none" } },
+    "[aria-pressed=true], [role=tab][aria-selected=true], [aria-current]": {
+      [forced]: { outline: "2px solid Highlight !important", outlineOffset: "-2px" },
+    },
     "input[type=range]": { accentColor: "{colors.clay}" },
     kbd: { [finger]: { display: "none !important" } },
     [pressed]: { [finger]: { minHeight: "44px !important", minWidth: "44px !important" } },

@@ -3,6 +3,12 @@ import type { ReactNode } from "react";
 
 export const Panel = (p: BoxProps) => <Box bg="panel" borderRadius="panel" {...p} />;
 
+/** Dot is a sign of a state in its colour, which forced colours leave alone; a word or a title says
+ * the same. */
+export const Dot = ({ tone, ...p }: { tone: string } & BoxProps) => (
+  <Box className="dot" w="8px" h="8px" borderRadius="full" bg={tone} flexShrink={0} {...p} />
+);
+
 /** Key shows a key cap. */
 export const Key = ({ children }: { children: ReactNode }) => (
   <Box

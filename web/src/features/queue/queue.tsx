@@ -10,7 +10,7 @@ import { turnTheme } from "../../theme";
 import { Choice } from "../../ui/field";
 import { Modal } from "../../ui/modal";
 import { Opening } from "../../ui/opening";
-import { Key, Notice } from "../../ui/parts";
+import { Key, Notice, Dot } from "../../ui/parts";
 import { useTitle } from "../../ui/title";
 import { useTakeAway } from "../../ui/undo";
 import { useSignOut } from "../account/api";
@@ -455,7 +455,7 @@ const Filter = ({
     data-filter={name}
     data-n={n}
   >
-    {tone && <Box w="8px" h="8px" borderRadius="full" bg={tone} />}
+    {tone && <Dot tone={tone} />}
     {name}
     <Text as="span" color="quiet">
       {n}

@@ -7,6 +7,7 @@ import { posterURL } from "../../api/media";
 import { day } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { word } from "../../texts/words";
+import { Dot } from "../../ui/parts";
 
 export const states = { new: word("new"), in_work: word("in_work"), ready: word("ready"), sent: word("sent") } as const;
 export type State = keyof typeof states;
@@ -168,7 +169,7 @@ export const Row = memo(function Row({
         )}
       </Box>
       <Flex w={{ base: "10px", md: "72px" }} align="center" gap="6px" flexShrink={0} title={states[i.state as State]}>
-        <Box w="8px" h="8px" borderRadius="full" bg={tone[i.state as State]} flexShrink={0} />
+        <Dot tone={tone[i.state as State]} />
         <Text fontSize="12px" display={{ base: "none", md: "block" }}>
           {states[i.state as State]}
         </Text>

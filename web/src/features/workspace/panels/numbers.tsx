@@ -2,7 +2,7 @@ import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { memo, type ReactNode } from "react";
 import type { Checkpoint, Edit, Model, Reading, Report } from "../../../api/client";
 import { Gauge, goal, Num, show, tolerated, verdictColour } from "../../../ui/numbers";
-import { Head } from "../../../ui/parts";
+import { Head, Dot } from "../../../ui/parts";
 import { useOpen } from "../context";
 import { Steps } from "./steps";
 import { cssColor } from "../../../ui/color";
@@ -106,6 +106,9 @@ function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit, s
       >
         {position.name}
       </Head>
+      <Text fontSize="12px" color="quiet" mt="-4px" mb="6px">
+        {position.hint}
+      </Text>
       {at(chosen).map((cp) => (
         <Row
           key={cp.id}
@@ -161,11 +164,12 @@ const Chips = memo(function Chips({
               bg={p.id === chosen ? "raised" : undefined}
               borderColor={p.id === chosen ? "chalk" : "seam"}
               color={flags[p.id] === undefined ? "quiet" : "chalk"}
+              aria-pressed={p.id === chosen}
               onClick={() => onChoose(p.id)}
               title={`${p.name}: ${p.hint}`}
               data-position={p.id}
             >
-              <Box w="7px" h="7px" borderRadius={tone[i] === "clay" ? "1px" : "full"} bg={tone[i]} />
+              <Dot tone={tone[i]} w="7px" h="7px" borderRadius={tone[i] === "clay" ? "1px" : "full"} />
               {p.short}
             </Button>
           ),

@@ -1,7 +1,8 @@
-import { Box, Tabs as Parts } from "@chakra-ui/react";
+import { Tabs as Parts } from "@chakra-ui/react";
 import { memo } from "react";
 import { offered } from "./registry";
 import { t } from "../../../texts/texts";
+import { Dot } from "../../../ui/parts";
 
 /** Tabs choose the panel. The number of findings may change at every move of a joint. */
 export const Tabs = memo(function Tabs({
@@ -52,7 +53,7 @@ export const Tabs = memo(function Tabs({
           {p.id === "check" && questions > 0 && (
             <span style={{ color: "var(--chakra-colors-amber)" }}>{questions}</span>
           )}
-          {p.id === "clip" && look && <Box w="7px" h="7px" borderRadius="full" bg="amber" />}
+          {p.id === "clip" && look && <Dot tone="amber" />}
         </Parts.Trigger>
       ))}
     </Parts.List>
