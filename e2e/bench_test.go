@@ -94,7 +94,7 @@ func TestPlaying(t *testing.T) {
 	phase := sh.Work.Clips[sh.Clips[0].ID].Flags
 	s.Jump(phase["td1"] + 2)
 	s.Keyboard.MustType(input.KeyR)
-	s.Says(fmt.Sprintf("loop %d–%d", phase["td1"], phase["to1"]))
+	s.Says(fmt.Sprintf("Loop %d–%d", phase["td1"], phase["to1"]))
 	s.Keyboard.MustType(input.Digit1)
 	s.Keyboard.MustType(input.Space)
 	// Thirty refreshes of the screen are looked at.

@@ -290,7 +290,7 @@ func TestMarksOnThePicture(t *testing.T) {
 		v, err := strconv.ParseFloat(strings.Fields(text)[0], 64)
 		return err == nil && math.Abs(v-want) < 0.12*want+2
 	}, "the pin says about %.0f cm", want)
-	s.Says("since frame")
+	s.Says("Since frame")
 	// Where the trunk should be: the shoulder is dragged forward about the hip. The
 	// frame is a key position, so that the next clip can be compared.
 	s.Jump(frame)

@@ -136,7 +136,7 @@ func TestTalkThrough(t *testing.T) {
 	// Said again.
 	s.See("[data-testid=chapter-1]").MustClick()
 	s.Until(func() bool { return replay("chapter") == "0" }, "the first chapter")
-	s.MustElementR("a", "^say it again$").MustClick()
+	s.MustElementR("a", "^Say it again$").MustClick()
 	s.See("[data-testid=talk-bar]")
 	s.Says("Record “The whole” again")
 	s.Until(func() bool { return s.Frame() >= 0 }, "the stage is there")

@@ -84,7 +84,17 @@ export class Failure extends Error {
 /** sessionEnded is told when the server no longer knows who asks. */
 export const sessionEnded = "neo:session-ended";
 
-export const client = createClient<paths>({ baseUrl: "/api" });
+// What is asked for as the page goes is still sent.
+let leaving = false;
+if (typeof window !== "undefined") {
+  window.addEventListener("pagehide", () => (leaving = true), true);
+  window.addEventListener("pageshow", () => (leaving = false), true);
+}
+
+export const client = createClient<paths>({
+  baseUrl: "/api",
+  fetch: (request) => fetch(leaving ? new Request(request, { keepalive: true }) : request),
+});
 
 /** ask turns a call of the client into its data or a Failure. */
 export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {

@@ -70,6 +70,11 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
       </Grid>
     </Box>
   ));
+  const note = p.note && (
+    <Text my="12px" whiteSpace="pre-wrap">
+      {p.note}
+    </Text>
+  );
   const why = (
     <Grid
       templateColumns={phone ? { base: "1fr", md: "1fr 1.35fr" } : "1fr 1.35fr"}
@@ -83,11 +88,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
             {k}
           </Flex>
         ))}
-        {p.note && (
-          <Text mt="12px" whiteSpace="pre-wrap">
-            {p.note}
-          </Text>
-        )}
+        {!phone && note}
       </Box>
       <Box>
         {p.faults.map((f, i) => (
@@ -141,6 +142,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
             </Box>
           )}
           {advice}
+          {note}
           <Fold name={t("What is good, and why this")}>
             {why}
             {p.stills.length > 1 && stills(p.stills.slice(1))}

@@ -87,7 +87,7 @@ export function Causes({
         const p = at.get(f.id);
         if (!p) return null;
         return (
-          <g key={f.id} {...pressable(f.name, () => onOpen(f.id))}>
+          <g key={f.id} {...pressable(`${f.short}: ${f.name}`, () => onOpen(f.id))}>
             <rect
               x={p[0] - half}
               y={p[1] - 11}

@@ -67,40 +67,42 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
             />
           )}
           {athletes.data && found.length === 0 && find && <Text color="quiet">{t("Nobody fits.")}</Text>}
-          {found.map((a) => {
-            const minor = year - a.born <= 18;
-            return (
-              <Flex
-                key={a.id}
-                bg="panel"
-                borderRadius="panel"
-                p="8px 14px"
-                mb="5px"
-                position="relative"
-                _hover={{ bg: "raised" }}
-                role="listitem"
-              >
-                <Box w={{ base: "150px", lg: "220px" }}>
-                  <RouterLink className="stretched" to={`/athlete/${a.id}`}>
-                    {a.name}
-                  </RouterLink>
-                </Box>
-                <Text w={{ base: "52px", lg: "90px" }} color="quiet">
-                  {a.born}
-                </Text>
-                <Text flex="1" fontSize="12px" color={!minor ? "quiet" : a.consent_on ? "moss" : "amber"}>
-                  {!minor
-                    ? t("adult")
-                    : a.consent_on
-                      ? t("{consentBy} agreed on {consentOn}", {
-                          consentBy: a.consent_by,
-                          consentOn: day(a.consent_on),
-                        })
-                      : t("minor, no consent on file: nothing is shared")}
-                </Text>
-              </Flex>
-            );
-          })}
+          <Box role="list" aria-label={t("Athletes")}>
+            {found.map((a) => {
+              const minor = year - a.born <= 18;
+              return (
+                <Flex
+                  key={a.id}
+                  bg="panel"
+                  borderRadius="panel"
+                  p="8px 14px"
+                  mb="5px"
+                  position="relative"
+                  _hover={{ bg: "raised" }}
+                  role="listitem"
+                >
+                  <Box w={{ base: "150px", lg: "220px" }}>
+                    <RouterLink className="stretched" to={`/athlete/${a.id}`}>
+                      {a.name}
+                    </RouterLink>
+                  </Box>
+                  <Text w={{ base: "52px", lg: "90px" }} color="quiet">
+                    {a.born}
+                  </Text>
+                  <Text flex="1" fontSize="12px" color={!minor ? "quiet" : a.consent_on ? "moss" : "amber"}>
+                    {!minor
+                      ? t("adult")
+                      : a.consent_on
+                        ? t("{consentBy} agreed on {consentOn}", {
+                            consentBy: a.consent_by,
+                            consentOn: day(a.consent_on),
+                          })
+                        : t("minor, no consent on file: nothing is shared")}
+                  </Text>
+                </Flex>
+              );
+            })}
+          </Box>
           <Box mt="22px">
             <Accounts me={me} />
           </Box>
