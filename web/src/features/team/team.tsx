@@ -76,6 +76,8 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
                   bg="panel"
                   borderRadius="panel"
                   p="8px 14px"
+                  minH="44px"
+                  align="center"
                   mb="5px"
                   position="relative"
                   _hover={{ bg: "raised" }}

@@ -54,17 +54,24 @@ export function FindingsPanel() {
       )}
       <Box as="ul" mb="12px" display="grid" gap="1px">
         {report.strengths.slice(0, 6).map((k) => (
-          <Flex
-            as="li"
-            key={k.reading}
-            gap="8px"
-            cursor="pointer"
-            _hover={{ color: "moss" }}
-            onClick={() => onLight(readings.get(k.reading)!)}
-          >
-            <Text color="moss">✓</Text>
-            {k.text}
-          </Flex>
+          <li key={k.reading}>
+            <Flex
+              as="button"
+              gap="8px"
+              w="100%"
+              minH="24px"
+              textAlign="left"
+              align="center"
+              cursor="pointer"
+              _hover={{ color: "moss" }}
+              onClick={() => onLight(readings.get(k.reading)!)}
+            >
+              <Text as="span" color="moss">
+                ✓
+              </Text>
+              {k.text}
+            </Flex>
+          </li>
         ))}
       </Box>
 
