@@ -238,6 +238,46 @@ func TestWhatIsTakenAwayComesBack(t *testing.T) {
 	}, "the note is gone")
 }
 
+// TestLargerTexts: what is read grows, and where a hand points a pixel stays a pixel.
+func TestLargerTexts(t *testing.T) {
+	t.Parallel()
+	c, at, clip := worked(t, h)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Bench(h, at.ID)
+	high := func() float64 {
+		return s.MustEval(`() => document.querySelector("[data-position]").getBoundingClientRect().height`).Num()
+	}
+	s.See("[data-position]")
+	usual := high()
+	s.Settings(map[string]any{"text": 1.3})
+	s.Bench(h, at.ID)
+	s.See("[data-position]")
+	if k := high() / usual; math.Abs(k-1.3) > 0.03 {
+		t.Errorf("what is read is %.2f times as high, want 1.3", k)
+	}
+	for _, what := range []string{"stage", "score"} {
+		if k := s.MustEval(`(id) => { const e = document.querySelector("[data-testid=" + id + "]"); return e.getBoundingClientRect().width / e.offsetWidth; }`, what).Num(); math.Abs(k-1) > 1e-3 {
+			t.Errorf("the %s is drawn %.3f times as large as it reckons", what, k)
+		}
+	}
+	if n := s.MustEval(`() => document.documentElement.scrollHeight - innerHeight`).Int(); n > 0 {
+		t.Errorf("the Bench is %d px too high", n)
+	}
+	s.Jump(20)
+	s.Keyboard.MustType(input.KeyF)
+	s.See("[data-flag]")
+	s.Keyboard.MustType(input.KeyP)
+	s.See("[data-testid=ask]")
+	s.Place(400, 120)
+	saved(s)
+	for id, p := range sheet(c, at.ID.String()).Work.Clips[clip].Points {
+		if q, ok := p.At(20); !ok || math.Hypot(q.X-400, q.Y-120) > 1 {
+			t.Errorf("%s lies at %.1f %.1f", id, q.X, q.Y)
+		}
+	}
+}
+
 // TestForcedColours: where the system sets the colours, what is chosen is still told from the
 // rest, and the signs of verdicts keep theirs.
 func TestForcedColours(t *testing.T) {

@@ -97,6 +97,9 @@ func (h *House) tab(t testing.TB, b *rod.Browser, c *Client) *Screen {
 	}
 	// The service worker has a line of its own that no test cuts or slows; what it does has its
 	// own test.
+	if err := (proto.NetworkEnable{}).Call(s); err != nil {
+		t.Fatal(err)
+	}
 	if err := (proto.NetworkSetBypassServiceWorker{Bypass: true}).Call(s); err != nil {
 		t.Fatal(err)
 	}

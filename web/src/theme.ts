@@ -120,6 +120,7 @@ const config = defineConfig({
     "[aria-pressed=true], [role=tab][aria-selected=true], [aria-current]": {
       [forced]: { outline: "2px solid Highlight !important", outlineOffset: "-2px" },
     },
+    ".grows, .bench .tab, [role=dialog]": { zoom: "var(--text, 1)" },
     "input[type=range]": { accentColor: "{colors.clay}" },
     kbd: { [finger]: { display: "none !important" } },
     [pressed]: { [finger]: { minHeight: "44px !important", minWidth: "44px !important" } },
@@ -186,12 +187,13 @@ const config = defineConfig({
 
 export const system = createSystem(defaultConfig, config);
 
-/** look puts the chosen theme, or that of the system, and the size of the texts on the page. */
+/** look puts the chosen theme, or that of the system, and the size of the texts on the page. Only
+ * what is read grows (.grows, panels, windows): where a hand points, a pixel stays a pixel. */
 export function look({ theme, text }: Settings) {
   const usual = matchMedia("(prefers-color-scheme: light)").matches ? "light" : "dark";
   const page = document.documentElement;
   page.className = theme === "system" ? usual : theme;
-  page.style.setProperty("zoom", text === 1 ? "" : String(text));
+  page.style.setProperty("--text", String(text));
 }
 
 export const turnTheme = () => change({ theme: document.documentElement.className === "dark" ? "light" : "dark" });

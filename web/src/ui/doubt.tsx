@@ -14,7 +14,7 @@ export const Doubt = () => (
   </Text>
 );
 
-/** Half writes the ± of a number, and explains it where somebody asks. */
+/** WhatIsDoubt explains ± where somebody asks. */
 export const WhatIsDoubt = () => (
   <Popover.Root lazyMount unmountOnExit positioning={{ placement: "bottom-end" }}>
     <Popover.Trigger asChild>

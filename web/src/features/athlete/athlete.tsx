@@ -43,7 +43,7 @@ export default function Athlete() {
   const l = log.data;
   const event = l.events.find((e) => e.event === at) ?? l.events[0];
   return (
-    <Box as="main" minH="100%" maxW="1280px" mx="auto" px={{ base: "12px", md: "20px" }} pb="40px">
+    <Box as="main" className="grows" minH="100%" maxW="1280px" mx="auto" px={{ base: "12px", md: "20px" }} pb="40px">
       <style>{print}</style>
       <Flex minH="58px" py="6px" wrap="wrap" align="center" gap="10px" className="screen">
         <RouterLink to="/" title={t("Back to the queue")} aria-label={t("Back to the queue")}>

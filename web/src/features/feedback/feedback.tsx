@@ -51,7 +51,7 @@ export default function Feedback() {
     );
   const p = page.data;
   return (
-    <Box as="main" minH="100%" bg="ground" pb="40px" px={{ base: "8px", md: "0" }}>
+    <Box as="main" className="grows" minH="100%" bg="ground" pb="40px" px={{ base: "8px", md: "0" }}>
       <style>{print}</style>
       <Flex
         className="screen"

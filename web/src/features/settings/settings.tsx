@@ -75,7 +75,13 @@ export default function Settings({ me }: { me: NonNullable<Me["user"]> }) {
           {t("kept in this browser; each device may have its own")}
         </Text>
       </Flex>
-      <Grid as="main" templateColumns={{ base: "1fr", md: "1fr 1fr" }} gap="14px" data-testid="settings">
+      <Grid
+        as="main"
+        className="grows"
+        templateColumns={{ base: "1fr", md: "1fr 1fr" }}
+        gap="14px"
+        data-testid="settings"
+      >
         <Part name={t("Language and numbers")}>
           <Named name={t("Language")} help={t("Names and cues of the models stay as they were written.")}>
             <Choice
@@ -142,7 +148,12 @@ export default function Settings({ me }: { me: NonNullable<Me["user"]> }) {
               light: t("light, for the sun"),
             }}
           />
-          <Named name={t("Size of the texts")}>
+          <Named
+            name={t("Size of the texts")}
+            help={t(
+              "In panels, windows and pages. Picture, score and queue keep theirs; the browser’s own zoom makes all of it larger.",
+            )}
+          >
             <Flex gap="6px">
               {[1, 1.15, 1.3].map((k) => (
                 <Button

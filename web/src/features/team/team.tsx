@@ -38,7 +38,7 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
   );
   const year = new Date().getFullYear();
   return (
-    <Box as="main" minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
+    <Box as="main" className="grows" minH="100%" maxW="1280px" mx="auto" px="20px" pb="40px">
       <Flex h="58px" align="center" gap="10px">
         <RouterLink to="/" title={t("Back to the queue")} aria-label={t("Back to the queue")}>
           <img src="/mark.svg" width={26} height={26} alt="" />

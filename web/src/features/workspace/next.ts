@@ -22,25 +22,25 @@ export function nextOf(
   const { report, points } = evaluation;
   const waits = (stage: Stage, says: string): Next => ({ stage, says, act: "", do: null });
   if (!clip)
-    return { stage: "clip", says: t("Film the attempt, then add the clip."), act: t("add a clip"), do: "clip" };
+    return { stage: "clip", says: t("Film the attempt, then add the clip."), act: t("Add a clip"), do: "clip" };
   if (clip.state === "waiting" || clip.state === "importing")
     return waits("clip", t("The clip is being read, {progress} %.", { progress: Math.round(100 * clip.progress) }));
   if (clip.state !== "ready")
-    return { stage: "clip", says: t("The clip could not be read."), act: t("see why"), do: "settings" };
+    return { stage: "clip", says: t("The clip could not be read."), act: t("See why"), do: "settings" };
   if (clip.capture_rate === 0)
     return {
       stage: "rate",
       says: t("How many frames a second did the camera take?"),
-      act: t("answer"),
+      act: t("Answer"),
       do: "settings",
     };
   if (clip.view === "side" && clip.direction === 0)
-    return { stage: "rate", says: t("Which way does the athlete move?"), act: t("answer"), do: "settings" };
+    return { stage: "rate", says: t("Which way does the athlete move?"), act: t("Answer"), do: "settings" };
   if (drafting !== null)
     return waits("draft", t("The joints are being drafted, {progress} %.", { progress: Math.round(100 * drafting) }));
   if (!report) return waits("draft", t("The numbers are being computed."));
   if (Object.keys(points).length === 0)
-    return { stage: "draft", says: t("No joint is placed yet."), act: t("draft them"), do: "panel", panel: "track" };
+    return { stage: "draft", says: t("No joint is placed yet."), act: t("Draft them"), do: "panel", panel: "track" };
   const open = report.questions.filter((q) => !state.later.includes(clip.id + q.id)).length;
   if (asked(report, state.later, clip.id))
     return {
@@ -49,7 +49,7 @@ export function nextOf(
         open === 1
           ? t("One question to you, then the numbers stand.")
           : t("{open} questions to you, the weightiest first.", { open }),
-      act: t("answer"),
+      act: t("Answer"),
       do: "panel",
       panel: "check",
     };
@@ -60,7 +60,7 @@ export function nextOf(
       ? {
           stage: "findings",
           says: t("Is the first cause right? Accept or refuse it."),
-          act: t("findings"),
+          act: t("Findings"),
           do: "panel",
           panel: "findings",
         }
@@ -70,11 +70,11 @@ export function nextOf(
             listed.length > 0
               ? t("Choose the cue that the athlete takes along.")
               : t("No certain fault. Keep what is good, or say what you saw."),
-          act: t("cue"),
+          act: t("Cue"),
           do: "panel",
           panel: "findings",
         };
   if (sheet.attempt.state !== "sent")
-    return { stage: "send", says: t("Ready: look at the page and send it."), act: t("feedback"), do: "send" };
-  return { stage: null, says: t("Sent. On to the next attempt."), act: t("next"), do: "next" };
+    return { stage: "send", says: t("Ready: look at the page and send it."), act: t("Feedback"), do: "send" };
+  return { stage: null, says: t("Sent. On to the next attempt."), act: t("Next"), do: "next" };
 }
