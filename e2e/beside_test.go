@@ -78,7 +78,7 @@ func TestTwoAttemptsSideBySide(t *testing.T) {
 	s.See("[data-difference=lean_to1]").MustClick()
 	s.Until(func() bool { return frame("first") == first["to1"] }, "the difference leads to its frame")
 	// True time: both run on by the same time.
-	s.See("[aria-label='How the two are matched']").MustSelect("true time, together at " + position(sh, "clear"))
+	s.Choose("[aria-label='How the two are matched']", "true time, together at "+position(sh, "clear"))
 	s.Until(func() bool { return frame("first") == first["clear"] && frame("second") == truth.Positions["clear"] }, "together at the clearance")
 	for range 3 {
 		s.Keyboard.MustType(input.ArrowRight)
@@ -87,7 +87,7 @@ func TestTwoAttemptsSideBySide(t *testing.T) {
 		return frame("first") == first["clear"]+3 && math.Abs(float64(frame("second")-truth.Positions["clear"]-3)) <= 1
 	}, "the same time has passed in both")
 	// A curve over the phases, each from 0 to 100 %.
-	s.See("[aria-label='Curve over the phases']").MustSelect("right knee")
+	s.Choose("[aria-label='Curve over the phases']", "right knee")
 	s.Until(func() bool { return s.MustHas("[data-curve=second]") }, "the curve is drawn")
 	if n := len(s.MustElements("[data-testid=phases] [data-phase]")); n < 4 {
 		t.Errorf("%d phases", n)
@@ -95,7 +95,7 @@ func TestTwoAttemptsSideBySide(t *testing.T) {
 	s.MustEval(`() => { const e = document.querySelector("[data-testid=phase-chart]"), r = e.getBoundingClientRect(); e.dispatchEvent(new MouseEvent("click", { bubbles: true, clientX: r.left + 2, clientY: r.top + 20 })); }`)
 	s.Until(func() bool { return math.Abs(float64(frame("first")-first["set"])) <= 2 }, "a click on the curve leads to its frame")
 	// One more: the simulated reference, without pictures.
-	s.See("[aria-label='One more beside them']").MustSelect("the simulated reference")
+	s.Choose("[aria-label='One more beside them']", "the simulated reference")
 	s.See("[data-side=third]")
 	s.Says("Simulated reference")
 	s.See("[data-side=third] [data-testid=bones]")

@@ -170,7 +170,7 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.See("[data-band=rear_knee_set]").MustClick()
 	s.See("input[aria-label=to]").MustSelectAllText().MustInput("150")
 	s.Button("^set$")
-	s.See("[aria-label='These bands are for']").MustSelect("athletes under 14")
+	s.Choose("[aria-label='These bands are for']", "athletes under 14")
 	s.See("[aria-label='Reason of the change']").MustInput("Children open the knee")
 	s.MustElementR("button", "Keep for the team").MustClick()
 	s.Says("your team's version 2")
@@ -210,7 +210,7 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.See("[data-band=front_knee_set]").MustClick()
 	s.See("input[aria-label=to]").MustSelectAllText().MustInput("99")
 	s.Button("^set$")
-	s.See("[aria-label='These bands are for']").MustSelect("the style “short set” only")
+	s.Choose("[aria-label='These bands are for']", "the style “short set” only")
 	s.See("[aria-label='Reason of the change']").MustInput("Closer pedals, closed knee")
 	s.MustElementR("button", "Keep for the team").MustClick()
 	s.Says("Closer pedals, closed knee")
@@ -231,8 +231,8 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	// A new attempt is judged by it, in the style that the form offers.
 	s.Open(h.URL+"/", "[data-attempt]")
 	s.Button("^Add attempt")
-	s.See("select[name=event]").MustSelect("Discus")
-	s.See("select[name=variant]").MustSelect("standing throw: The drill: from a set power position.")
+	s.Choose("select[name=event]", "Discus")
+	s.Choose("select[name=variant]", "standing throw: The drill: from a set power position.")
 	s.MustElementR("form button[type=submit]", "Add attempt").MustClick()
 	var list []store.QueueItem
 	s.Until(func() bool { list = c.Queue(); return len(list) == 2 }, "the attempt is added")
@@ -249,7 +249,7 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	// Directions as this coach names them.
 	s.Open(h.URL+"/models/hammer", "[data-testid=model]")
 	s.Says("between 210° and 255°")
-	s.See("[aria-label='How directions are named']").MustSelect("clock, 12 at the back")
+	s.Choose("[aria-label='How directions are named']", "clock, 12 at the back")
 	s.Says("between 5 o'clock and 3:30")
 
 	// A file with mistakes is explained by line; a sound one is shown, then kept.
@@ -306,7 +306,7 @@ func TestFindingsOfTheCoach(t *testing.T) {
 	s.Button("it is there")
 	s.Until(func() bool { return work().Findings["S3"] == "accepted" }, "the likely fault is confirmed")
 	s.See("[data-finding=S3]")
-	s.See("[aria-label='Add a fault that you see']").MustSelect("Upright too soon")
+	s.Choose("[aria-label='Add a fault that you see']", "Upright too soon")
 	s.Until(func() bool { return work().Findings["S7"] == "accepted" }, "his own fault is kept")
 	s.See("[data-finding=S7]").MustClick()
 	s.See("[data-cue=S7-brief]").MustClick()
@@ -333,7 +333,7 @@ func TestFindingsOfTheCoach(t *testing.T) {
 	}
 	// Keys decide on what is shown, not on what stands at the same place among all.
 	said := func() map[string]string { return sheet(c, next.ID.String()).Work.Findings }
-	s.See("[aria-label='Add a fault that you see']").MustSelect("Upright too soon")
+	s.Choose("[aria-label='Add a fault that you see']", "Upright too soon")
 	s.Until(func() bool { return said()["S7"] == "accepted" }, "his own fault is kept here too")
 	s.See("[data-finding=S7]").MustClick()
 	s.Keyboard.MustType(input.KeyX)
@@ -346,8 +346,8 @@ func TestFindingsOfTheCoach(t *testing.T) {
 
 	// Event and style, changed on the Bench.
 	s.Button("^Clip")
-	s.See("[data-testid=judged] select[aria-label=Event]").MustSelect("Long jump")
-	s.See("[data-testid=judged] select[aria-label=Style]").MustSelect("hitch-kick")
+	s.Choose("[data-testid=judged] select[aria-label=Event]", "Long jump")
+	s.Choose("[data-testid=judged] select[aria-label=Style]", "hitch-kick")
 	s.Until(func() bool {
 		a := sheet(c, next.ID.String()).Attempt
 		return a.Event == "long-jump" && a.Variant == "hitch-kick"

@@ -18,7 +18,7 @@ func TestColleaguesOnScreen(t *testing.T) {
 	s.Open(h.URL+"/team", "[data-testid=accounts]")
 	mail := "second-" + c.User.ID.String()[:8] + "@club.example"
 	s.See("input[name=invite]").MustInput(mail)
-	s.See("select[aria-label='Invite as']").MustSelect("assistant")
+	s.Choose("select[aria-label='Invite as']", "assistant")
 	s.Button("^Invite$")
 	s.Says("A letter is on its way to " + mail)
 
@@ -85,7 +85,7 @@ func TestSinceWhenAndWhatFor(t *testing.T) {
 	page := h.URL + "/athlete/" + a.ID.String()
 	s.Open(page, "button")
 	s.Button("^details$")
-	s.See("[data-testid=begun] select").MustSelect("Discus")
+	s.Choose("[data-testid=begun] select", "Discus")
 	s.See("[aria-label='Discus begun in']").MustSelectAllText().MustInput("2024")
 	s.See("input[name=aim]").MustInput("two clean turns")
 	s.Button("^Save")

@@ -3,6 +3,7 @@ package e2e
 import (
 	"math"
 	"net/http"
+	"net/url"
 	"strings"
 	"testing"
 
@@ -309,5 +310,34 @@ func TestForcedColours(t *testing.T) {
 	s.Open(h.URL+"/", "[data-attempt]")
 	if n := s.MustEval(`() => new Set([...document.querySelectorAll(".dot")].map((d) => getComputedStyle(d).backgroundColor)).size`).Int(); n < 3 {
 		t.Errorf("the states have %d colours", n)
+	}
+}
+
+// TestKeptForOneCoach: what a browser keeps of one coach is gone when another signs in there, even
+// if the first never signed out.
+func TestKeptForOneCoach(t *testing.T) {
+	t.Parallel()
+	first, second := h.Coach(t), h.Coach(t)
+	s := h.Screen(t, browser, first)
+	defer s.Done()
+	kept := func() int {
+		return s.MustEval(`() => caches.open("neo-seen").then((c) => c.keys()).then((k) => k.length)`).Int()
+	}
+	s.Open(h.URL+"/", "[data-testid=first-evening]")
+	s.MustEval(`() => caches.open("neo-seen").then((c) => c.put("/api/queue", new Response("{}")))`)
+	s.Open(h.URL+"/", "[data-testid=first-evening]")
+	if n := kept(); n != 1 {
+		t.Errorf("the same coach finds %d answers", n)
+	}
+	u, err := url.Parse(h.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range second.HTTP.Jar.Cookies(u) {
+		s.MustSetCookies(&proto.NetworkCookieParam{Name: c.Name, Value: c.Value, URL: h.URL})
+	}
+	s.Open(h.URL+"/", "[data-testid=first-evening]")
+	if n := kept(); n != 0 {
+		t.Errorf("another coach finds %d answers of the first", n)
 	}
 }

@@ -96,8 +96,12 @@ func runDemo(ctx context.Context, args []string) error {
 	}
 	if *fresh {
 		// The drawn clips are kept: they are the same each time.
-		for _, sub := range []string{"db", "media", "uploads", "work", "cache", "filling"} {
-			if err := os.RemoveAll(filepath.Join(dir, sub)); err != nil {
+		db, err := pglocal.Folder(filepath.Join(dir, "db"))
+		if err != nil {
+			return err
+		}
+		for _, path := range []string{db, filepath.Join(dir, "media"), filepath.Join(dir, "uploads"), filepath.Join(dir, "work"), filepath.Join(dir, "cache"), cut} {
+			if err := os.RemoveAll(path); err != nil {
 				return err
 			}
 		}

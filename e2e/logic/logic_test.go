@@ -427,9 +427,9 @@ func TestNextOfAnAttempt(t *testing.T) {
 	}{
 		{"no clip", map[string]any{"clip": nil}, nil, [3]string{"clip", "clip", ""}},
 		{"on its way", map[string]any{"clip.state": "importing"}, nil, [3]string{"clip", "waits", ""}},
-		{"not read", map[string]any{"clip.state": "failed"}, nil, [3]string{"clip", "settings", ""}},
-		{"no rate", map[string]any{"clip.capture_rate": 0}, nil, [3]string{"rate", "settings", ""}},
-		{"no direction", map[string]any{"clip.direction": 0}, nil, [3]string{"rate", "settings", ""}},
+		{"not read", map[string]any{"clip.state": "failed"}, nil, [3]string{"clip", "panel", "clip"}},
+		{"no rate", map[string]any{"clip.capture_rate": 0}, nil, [3]string{"rate", "panel", "clip"}},
+		{"no direction", map[string]any{"clip.direction": 0}, nil, [3]string{"rate", "panel", "clip"}},
 		{"from behind no direction is asked", map[string]any{"clip.direction": 0, "clip.view": "back"}, nil, [3]string{"findings", "panel", "findings"}},
 		{"drafting", nil, 0.4, [3]string{"draft", "waits", ""}},
 		{"computing", map[string]any{"evaluation.report": nil}, nil, [3]string{"draft", "waits", ""}},

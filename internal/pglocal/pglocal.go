@@ -74,8 +74,21 @@ func reachable(dir string) bool {
 	}
 }
 
-// Start starts the database and waits until it answers. A checkout in a place
-// that the user postgres cannot walk to keeps its data under /var/tmp.
+// Folder is where the data of a folder really lies: what the user postgres cannot walk to has its
+// own under /var/tmp.
+func Folder(dir string) (string, error) {
+	dir, err := filepath.Abs(dir)
+	if err != nil {
+		return "", err
+	}
+	who, err := identity()
+	if who != nil && !reachable(dir) {
+		dir = filepath.Join("/var/tmp", "neokinema"+strings.ReplaceAll(dir, "/", "-"))
+	}
+	return dir, err
+}
+
+// Start starts the database and waits until it answers.
 func Start(ctx context.Context, o Options) (*Server, error) {
 	bin, err := binaries()
 	if err != nil {
@@ -85,12 +98,9 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	dir, err := filepath.Abs(o.Dir)
+	dir, err := Folder(o.Dir)
 	if err != nil {
 		return nil, err
-	}
-	if who != nil && !reachable(dir) {
-		dir = filepath.Join("/var/tmp", "neokinema"+strings.ReplaceAll(dir, "/", "-"))
 	}
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, err

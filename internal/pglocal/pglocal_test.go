@@ -112,3 +112,27 @@ func TestOtherChildrenOutliveIt(t *testing.T) {
 		}
 	}
 }
+
+// TestFolder: a folder that the user postgres cannot walk to has its data elsewhere, always at the
+// same place and nobody else's; what begins anew finds it there.
+func TestFolder(t *testing.T) {
+	if os.Getuid() != 0 {
+		t.Skip("only as root does the database belong to somebody else")
+	}
+	shut := t.TempDir()
+	if err := os.Chmod(shut, 0o700); err != nil {
+		t.Fatal(err)
+	}
+	a, err := Folder(filepath.Join(shut, "a", "db"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	again, _ := Folder(filepath.Join(shut, "a", "db"))
+	b, _ := Folder(filepath.Join(shut, "b", "db"))
+	if filepath.Dir(a) != "/var/tmp" || a != again || a == b {
+		t.Errorf("%s, %s, %s", a, again, b)
+	}
+	if open, err := Folder("/srv/db"); err != nil || open != "/srv/db" {
+		t.Errorf("%s %v", open, err)
+	}
+}

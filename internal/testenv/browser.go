@@ -159,6 +159,16 @@ func (s *Screen) Button(pattern string) {
 	s.find(fmt.Sprintf("no button %q", pattern), func(p *rod.Page) (*rod.Element, error) { return p.ElementR("button, a", "/"+pattern+"/i") }).MustClick()
 }
 
+// Choose takes an option of a list, once the list has it: what one list offers may follow from
+// another.
+func (s *Screen) Choose(selector, option string) {
+	s.T.Helper()
+	s.Until(func() bool {
+		el, err := s.Sleeper(rod.NotFoundSleeper).Element(selector)
+		return err == nil && el.Select([]string{option}, true, rod.SelectorTypeText) == nil
+	}, "%s offers %q", selector, option)
+}
+
 // find looks for an element until it is there, also over a page that is being left for
 // another one.
 func (s *Screen) find(missing string, look func(*rod.Page) (*rod.Element, error)) *rod.Element {

@@ -1,3 +1,4 @@
+import { recall, remember } from "../ui/recall";
 // Working videos that were opened stay in the browser, so that stepping needs no network. They
 // are the signed-in coach's: signing out takes them away.
 
@@ -54,6 +55,15 @@ async function put(c: Cache, url: string, b: Blob) {
 /** forget takes away all that is kept, and what the service worker has seen. */
 export async function forget() {
   if ("caches" in globalThis) for (const name of [shelf, "neo-seen"]) await caches.delete(name).catch(() => false);
+}
+
+const whose = "neo.whose";
+
+/** keepFor lets what is kept be that of one coach: when another signs in, it goes. */
+export async function keepFor(user: string) {
+  const before = recall(whose, "");
+  if (before !== "" && before !== user) await forget();
+  if (before !== user) remember(whose, user);
 }
 
 const connectedOrAfter = (ms: number, signal: AbortSignal) =>

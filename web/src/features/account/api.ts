@@ -1,12 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { ask, client, type Directions } from "../../api/client";
-import { forget } from "../../api/keep";
+import { forget, keepFor } from "../../api/keep";
 import { about, useChange } from "../../api/topic";
 
 export const useMe = () =>
   useQuery({
     queryKey: about("me"),
-    queryFn: () => ask(client.GET("/me")),
+    queryFn: async () => {
+      const me = await ask(client.GET("/me"));
+      if (me.user) await keepFor(me.user.id);
+      return me;
+    },
     refetchInterval: (q) => (q.state.data?.filling ? 2000 : false),
   });
 

@@ -10,7 +10,7 @@ export type Stage = (typeof stages)[number];
 /** Next is the stage that an attempt has come to, and what it needs there; do is null while
  * there is only waiting. */
 export type Next = { stage: Stage | null; says: string; act: string } & (
-  { do: "clip" | "settings" | "send" | "next" | null } | { do: "panel"; panel: "check" | "findings" | "track" }
+  { do: "clip" | "send" | "next" | null } | { do: "panel"; panel: "clip" | "check" | "findings" | "track" }
 );
 
 /** nextOf tells what the attempt needs next. drafting is how far the server's draft is. */
@@ -26,16 +26,17 @@ export function nextOf(
   if (clip.state === "waiting" || clip.state === "importing")
     return waits("clip", t("The clip is being read, {progress} %.", { progress: Math.round(100 * clip.progress) }));
   if (clip.state !== "ready")
-    return { stage: "clip", says: t("The clip could not be read."), act: t("See why"), do: "settings" };
+    return { stage: "clip", says: t("The clip could not be read."), act: t("See why"), do: "panel", panel: "clip" };
   if (clip.capture_rate === 0)
     return {
       stage: "rate",
       says: t("How many frames a second did the camera take?"),
       act: t("Answer"),
-      do: "settings",
+      do: "panel",
+      panel: "clip",
     };
   if (clip.view === "side" && clip.direction === 0)
-    return { stage: "rate", says: t("Which way does the athlete move?"), act: t("Answer"), do: "settings" };
+    return { stage: "rate", says: t("Which way does the athlete move?"), act: t("Answer"), do: "panel", panel: "clip" };
   if (drafting !== null)
     return waits("draft", t("The joints are being drafted, {progress} %.", { progress: Math.round(100 * drafting) }));
   if (!report) return waits("draft", t("The numbers are being computed."));

@@ -223,7 +223,6 @@ export function useOpenAttempt(sheet: Workspace) {
   /** goOn does what the attempt needs next. */
   const goOn = () => {
     if (next.do === "clip") dispatch({ type: "dialog", dialog: "add-clip" });
-    else if (next.do === "settings") dispatch({ type: "panel", panel: "clip" });
     else if (next.do === "panel") dispatch({ type: "panel", panel: next.panel });
     else if (next.do === "send") go("feedback");
     else if (next.do === "next") go("next");
