@@ -86,6 +86,60 @@ func TestUploadGoesOnThroughAProxy(t *testing.T) {
 	}
 }
 
+// TestUploadOutlivesItsPage: a clip that was on its way when the page was closed goes on at the next
+// visit, once, however many tabs are open; who signs out leaves none behind.
+func TestUploadOutlivesItsPage(t *testing.T) {
+	t.Parallel()
+	path := filepath.Join(t.TempDir(), "n.mp4")
+	if err := (testenv.Numbered{Width: 640, Height: 360, Frames: 20, Rate: 30}).Make(path); err != nil {
+		t.Fatal(err)
+	}
+	c := h.Coach(t)
+	at := c.Attempt()
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	kept := func(n int) {
+		t.Helper()
+		s.Until(func() bool {
+			return s.MustEval(`() => caches.open("neo-unsent").then((c) => c.keys()).then((k) => k.length)`).Int() == n
+		}, "%d files are kept", n)
+	}
+	begin := func(s *testenv.Screen) {
+		answer(s, "*/api/uploads/*", http.MethodPatch, slices.Repeat([]int{503}, 999), "", nil)
+		s.Open(h.URL+"/attempt/"+at.ID.String(), "[data-testid=files]")
+		s.See("[data-testid=files]").MustSetFiles(path)
+		s.Says("Connection lost; goes on by itself.")
+	}
+	// The tab whose pieces do not arrive is closed; two others open.
+	lost := s.Another(h)
+	s.MustNavigate(h.URL + "/mark.svg")
+	begin(lost)
+	kept(1)
+	lost.Gone()
+	other := s.Another(h)
+	other.MustNavigate(h.URL + "/")
+	s.Open(h.URL+"/attempt/"+at.ID.String(), "canvas[data-frame]")
+	kept(0)
+	other.Gone()
+	if clips := sheet(c, at.ID.String()).Clips; len(clips) != 1 || len(clips[0].Stamps) != 20 {
+		t.Errorf("%d clips", len(clips))
+	}
+
+	// The other pages wait, too, until their coach leaves.
+	at = c.AttemptOf(at.AthleteID)
+	begin(s)
+	kept(1)
+	s.See("[aria-label='Back to the queue']").MustClick()
+	s.Button("sign out")
+	s.See("input[type=password]")
+	kept(0)
+	s.Open(h.URL+"/", "input[type=password]")
+	c.SignIn()
+	if n := len(sheet(c, at.ID.String()).Clips); n != 0 {
+		t.Errorf("%d clips of one who left", n)
+	}
+}
+
 // TestOneChangeTheServerFailsOn is set aside in words; what comes behind it is saved.
 func TestOneChangeTheServerFailsOn(t *testing.T) {
 	t.Parallel()

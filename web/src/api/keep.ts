@@ -1,7 +1,10 @@
-import { recall, remember } from "../ui/recall";
 // Working videos that were opened stay in the browser, so that stepping needs no network. They
 // are the signed-in coach's: signing out takes them away.
 
+import { recall, remember } from "../ui/recall";
+
+/** unsent is where files wait that are on their way to the server. */
+export const unsent = "neo-unsent";
 const shelf = "neo-clips";
 /** most is what is kept, bytes; the longest unused goes first. */
 const most = 300e6;
@@ -52,9 +55,14 @@ async function put(c: Cache, url: string, b: Blob) {
   }
 }
 
-/** forget takes away all that is kept, and what the service worker has seen. */
+/** forgotten is told to what goes on in this page for the coach who left. */
+export const forgotten = new EventTarget();
+
+/** forget takes away all that is kept, what was not sent, and what the service worker has seen. */
 export async function forget() {
-  if ("caches" in globalThis) for (const name of [shelf, "neo-seen"]) await caches.delete(name).catch(() => false);
+  forgotten.dispatchEvent(new Event("forgotten"));
+  if ("caches" in globalThis)
+    for (const name of [shelf, unsent, "neo-seen"]) await caches.delete(name).catch(() => false);
 }
 
 const whose = "neo.whose";

@@ -1,12 +1,14 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useEffect, useEffectEvent } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { SignIn } from "../features/account/signin";
 import { useMe } from "../features/account/api";
 import type { Me } from "../api/client";
+import { useRefresh } from "../api/topic";
 import { useChanges } from "../features/queue/api";
 import { Queue } from "../features/queue/queue";
 import { Tray } from "../features/uploads/tray";
+import { resume } from "../features/uploads/uploads";
 import { Offline, SignInAgain } from "./connection";
 import { Boundary } from "../ui/boundary";
 import { Opening } from "../ui/opening";
@@ -72,6 +74,9 @@ function SignedIn() {
 /** Inside is what a coach sees. */
 function Inside({ me, user }: { me: Me; user: NonNullable<Me["user"]> }) {
   useChanges();
+  const refresh = useRefresh();
+  const goOn = useEffectEvent(() => void resume(() => refresh("queue", "workspace", "log")));
+  useEffect(() => goOn(), []);
   return (
     <Box h="100%">
       <Suspense fallback={<Wait />}>

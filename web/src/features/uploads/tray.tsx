@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { drop, useUploads } from "./uploads";
+import { useUploads } from "./uploads";
 import { t } from "../../texts/texts";
 import { fixed } from "../../ui/written";
 
@@ -40,12 +40,7 @@ export function Tray() {
                       count: fixed(u.size / 1e6, 0),
                     })}
             </Text>
-            <Button
-              size="xs"
-              variant="ghost"
-              h="20px"
-              onClick={() => (u.state === "failed" || u.state === "done" ? drop(u.key) : u.stop())}
-            >
+            <Button size="xs" variant="ghost" h="20px" onClick={u.close}>
               {u.state === "sending" || u.state === "waiting" ? t("Stop") : t("Close")}
             </Button>
           </Flex>

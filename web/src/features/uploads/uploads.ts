@@ -1,9 +1,11 @@
 import { useSyncExternalStore } from "react";
 import { Upload } from "tus-js-client";
+import { forgotten } from "../../api/keep";
 import { t } from "../../texts/texts";
+import { alone, hold, release, unsent } from "./unsent";
 
 // Uploads go on while the coach works elsewhere in the application; after a
-// lost connection or a reload they go on where they stopped.
+// lost connection, a reload or a closed page they go on where they stopped.
 
 export type Sending = {
   key: number;
@@ -13,8 +15,11 @@ export type Sending = {
   sent: number;
   state: "sending" | "waiting" | "done" | "failed";
   says: string;
-  stop(): void;
+  /** close stops what is under way, and takes the line away. */
+  close(): void;
 };
+
+const coaches = "/api/uploads/";
 
 let list: Sending[] = [];
 let next = 1;
@@ -27,38 +32,59 @@ const put = (key: number, c: Partial<Sending>) => change((l) => l.map((s) => (s.
 
 export const largest = 2 * 1024 ** 3;
 
+// What goes with the page, because the browser has no room for it: closing asks first.
+const fleeting = new Set<string>();
+if (typeof window !== "undefined")
+  window.addEventListener("beforeunload", (e) => {
+    if (fleeting.size > 0) e.preventDefault();
+  });
+
+forgotten.addEventListener("forgotten", () => list.forEach((s) => s.close()));
+
 /** send uploads files to an attempt; done is called after each. Guests have an
- * endpoint of their own. */
-export function send(attempt: string, files: Iterable<File>, done: () => void, endpoint = "/api/uploads/") {
+ * endpoint of their own; only what a coach sends outlives the page. */
+export function send(attempt: string, files: Iterable<File>, done: () => void, endpoint = coaches) {
   for (const file of files) {
-    const key = next++;
-    const entry: Sending = {
-      key,
-      attempt,
-      name: file.name,
-      size: file.size,
-      sent: 0,
-      state: "sending",
-      says: "",
-      stop: () => {},
-    };
     const refuse =
       file.size === 0
         ? t("This file is empty. Copy it from the phone again.")
         : file.size > largest
           ? t("This file is larger than 2 GB. Cut it to the attempt on the phone first.")
           : "";
-    if (refuse) {
-      change((l) => [...l, { ...entry, state: "failed", says: refuse }]);
-      continue;
-    }
+    const print = ["neo", attempt, file.name, file.size, file.lastModified].join("-");
+    void alone(print, async () => {
+      const held = endpoint === coaches && !refuse ? hold(print, { attempt, file }) : Promise.resolve(!!refuse);
+      void held.then((outlives) => outlives || fleeting.add(print));
+      if (await sent(attempt, file, refuse, print, endpoint)) done();
+      await held;
+      await release(print);
+      fleeting.delete(print);
+    });
+  }
+}
+
+/** resume sends what an earlier page did not bring to the server. */
+export async function resume(done: () => void) {
+  for (const { attempt, file } of await unsent()) send(attempt, [file], done);
+}
+
+/** sent brings one file to the server, and tells whether it came there: else somebody closed it. */
+const sent = (attempt: string, file: File, refuse: string, print: string, endpoint: string) =>
+  new Promise<boolean>((end) => {
+    const key = next++;
+    const close = () => {
+      change((l) => l.filter((s) => s.key !== key));
+      end(false);
+    };
+    const entry = { key, attempt, name: file.name, size: file.size, sent: 0, says: refuse, close };
+    change((l) => [...l, { ...entry, state: refuse ? "failed" : "sending" }]);
+    if (refuse) return;
     const upload = new Upload(file, {
       endpoint,
       // Half an hour of tries: a phone's hotspot comes back.
       retryDelays: [500, 1000, 2000, 4000, 8000, 15000, ...Array<number>(120).fill(15000)],
       metadata: { attempt, filename: file.name },
-      fingerprint: async (f) =>
-        ["neo", attempt, (f as File).name, (f as File).size, (f as File).lastModified].join("-"),
+      fingerprint: async () => print,
       removeFingerprintOnSuccess: true,
       onShouldRetry: (e) => {
         const status = e.originalResponse?.getStatus() ?? 0;
@@ -73,11 +99,11 @@ export function send(attempt: string, files: Iterable<File>, done: () => void, e
         if (again) put(key, { state: "waiting", says: t("Connection lost; goes on by itself.") });
         return again;
       },
-      onProgress: (sent) => put(key, { sent, state: "sending", says: "" }),
+      onProgress: (bytes) => put(key, { sent: bytes, state: "sending", says: "" }),
       onSuccess: () => {
-        put(key, { sent: file.size, state: "done" });
-        done();
-        setTimeout(() => change((l) => l.filter((s) => s.key !== key)), 4000);
+        put(key, { sent: file.size, state: "done", close });
+        end(true);
+        setTimeout(close, 4000);
       },
       onError: (e) => {
         const body = "originalResponse" in e ? (e.originalResponse?.getBody() ?? "") : "";
@@ -86,21 +112,22 @@ export function send(attempt: string, files: Iterable<File>, done: () => void, e
           says:
             body.replace(/^[a-z_]+: /i, "").trim() ||
             t("The upload did not work. Drop the file again; it goes on where it stopped."),
+          close,
         });
       },
     });
-    change((l) => [
-      ...l,
-      { ...entry, stop: () => void upload.abort(true).finally(() => change((x) => x.filter((s) => s.key !== key))) },
-    ]);
+    put(key, {
+      close: () =>
+        void upload
+          .abort(true)
+          .catch(() => {})
+          .finally(close),
+    });
     void upload.findPreviousUploads().then((found) => {
       if (found.length) upload.resumeFromPreviousUpload(found[0]);
       upload.start();
     });
-  }
-}
-
-export const drop = (key: number) => change((l) => l.filter((s) => s.key !== key));
+  });
 
 export const useUploads = () =>
   useSyncExternalStore(
