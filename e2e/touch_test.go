@@ -65,4 +65,15 @@ func TestFingersOnTheStage(t *testing.T) {
 	touch("touchMove", [2]float64{x - 20, y}, [2]float64{x + 20, y})
 	touch("touchEnd")
 	s.Until(func() bool { return math.Abs(look()/whole-1) < 0.01 }, "and together the whole again")
+	// The wheel under the thumb does so whatever the stage shows.
+	w := s.MustEval(`() => { const e = document.querySelector(".wheel"); e.scrollIntoView({ block: "center" }); const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2, r.height]; }`)
+	x, y = w.Get("0").Num(), w.Get("1").Num()
+	if w.Get("2").Num() < 44 {
+		t.Errorf("the wheel is %v px high", w.Get("2"))
+	}
+	touch("touchStart", [2]float64{x, y})
+	touch("touchMove", [2]float64{x - 30, y})
+	touch("touchMove", [2]float64{x - 60, y})
+	touch("touchEnd")
+	s.Until(func() bool { return s.Frame() == 5 }, "a thumb 60 px to the left turns five frames back")
 }

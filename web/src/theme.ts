@@ -91,6 +91,17 @@ const config = defineConfig({
       [upright]: { flex: "none", height: "min(62vw, 58dvh)", minHeight: "220px" },
     },
     ".bench .beside": { flex: "0 0 38%", minWidth: 0, position: "relative", [upright]: { display: "none" } },
+    // Notches under the thumb, of which the one in the middle is the frame that is shown.
+    ".bench .wheel": {
+      display: "none",
+      height: "44px",
+      touchAction: "none",
+      cursor: "ew-resize",
+      bg: "repeating-linear-gradient(90deg, {colors.quiet} 0 1.5px, transparent 1.5px 12px)",
+      maskImage: "linear-gradient(90deg, transparent, black 35% 65%, transparent)",
+      borderBlock: "1px solid {colors.seam}",
+      [finger]: { display: "block" },
+    },
     ".bench .score": { p: "8px 12px 4px", flexShrink: 0 },
     ".bench .side": {
       width: "388px",
