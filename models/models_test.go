@@ -384,3 +384,30 @@ func TestShippedModelsGiveNoConcern(t *testing.T) {
 		}
 	}
 }
+
+// Phases that the table of events names after what stands on the ground are phases of its model.
+func TestSupportsArePhases(t *testing.T) {
+	for _, e := range sport.Events() {
+		m, err := models.Load(string(e.ID))
+		if err != nil {
+			t.Fatal(err)
+		}
+		known := map[string]bool{}
+		for _, p := range m.Phases {
+			known[p.ID] = true
+		}
+		if m.Repeat != nil {
+			for _, p := range m.Repeat.Phases {
+				known[p.ID] = true
+			}
+		}
+		if len(e.Supports) == 0 {
+			t.Errorf("%s has no such names", e.ID)
+		}
+		for id, name := range e.Supports {
+			if !known[id] || name == "" {
+				t.Errorf("%s: phase %s, %q", e.ID, id, name)
+			}
+		}
+	}
+}

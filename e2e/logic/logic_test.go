@@ -18,6 +18,7 @@ import (
 
 	"neokinema/core/track"
 	"neokinema/internal/testenv"
+	"neokinema/models"
 )
 
 var page *rod.Page
@@ -448,6 +449,31 @@ func TestNextOfAnAttempt(t *testing.T) {
 		if got := js[[3]string](t, at, c.change, c.drafting); got != c.want {
 			t.Errorf("%s: %v, want %v", c.name, got, c.want)
 		}
+	}
+}
+
+// Phases are called as the school of the coach calls them, those of a group with their number.
+func TestPhasesBySchool(t *testing.T) {
+	m, err := models.Load("hammer")
+	if err != nil {
+		t.Fatal(err)
+	}
+	names := func(school string) map[string]string {
+		return js[map[string]string](t, `(m, school) => {
+			const named = logic.school.bySchool(m, school);
+			return Object.fromEntries([...named.phases, ...named.repeat.phases].map((p) => [p.id, p.name]));
+		}`, m, school)
+	}
+	task, support := names("task"), names("support")
+	for id, want := range map[string][2]string{
+		"winds": {"winds", "double support, winds"}, "single2": {"one foot 2", "single support 2"}, "single": {"one foot", "single support"},
+	} {
+		if got := [2]string{task[id], support[id]}; got != want {
+			t.Errorf("%s: %q, want %q", id, got, want)
+		}
+	}
+	if len(task) != len(support) || len(task) < 7 {
+		t.Errorf("%d and %d phases", len(task), len(support))
 	}
 }
 

@@ -9,6 +9,7 @@ import * as next from "./features/workspace/next";
 import * as commands from "./features/workspace/commands";
 import * as player from "./features/workspace/stage/player";
 import * as view from "./features/workspace/stage/view";
+import * as school from "./features/workspace/school";
 import * as state from "./features/workspace/state";
 import * as span from "./features/workspace/timeline/span";
 import * as edits from "./features/workspace/work/edits";
@@ -16,5 +17,21 @@ import * as outbox from "./features/workspace/work/outbox";
 import * as tracks from "./features/workspace/work/tracks";
 
 Object.assign(window, {
-  logic: { address, keys, settings, texts, written, next, commands, player, view, state, span, edits, outbox, tracks },
+  logic: {
+    address,
+    keys,
+    settings,
+    texts,
+    written,
+    next,
+    commands,
+    player,
+    view,
+    school,
+    state,
+    span,
+    edits,
+    outbox,
+    tracks,
+  },
 });

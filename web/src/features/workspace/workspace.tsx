@@ -29,9 +29,12 @@ import { CurvePicker } from "./timeline/curvepicker";
 import { save, toPNG, toSVG } from "./timeline/export";
 import { Timeline, type Handle } from "./timeline/timeline";
 import { Toolbar } from "./timeline/toolbar";
+import { Wheel } from "./timeline/wheel";
 import { t } from "../../texts/texts";
 import type { Next } from "./next";
 import { Path } from "./path";
+import { bySchool } from "./school";
+import { useSettings } from "../../settings/settings";
 import { Standing } from "../../ui/standing";
 import { farOf } from "./sides";
 
@@ -40,8 +43,13 @@ export default function WorkspacePage() {
   const { id = "" } = useParams();
   const sheet = useWorkspace(id);
   useTitle(sheet.data?.athlete.name, sheet.data && (sheet.data.attempt.mark || sheet.data.model.name.toLowerCase()));
-  if (!sheet.data) return <Opening what={t("the attempt")} error={sheet.error} />;
-  return <Attempt key={id} sheet={sheet.data} />;
+  const { phases } = useSettings();
+  const named = useMemo(
+    () => sheet.data && { ...sheet.data, model: bySchool(sheet.data.model, phases) },
+    [sheet.data, phases],
+  );
+  if (!named) return <Opening what={t("the attempt")} error={sheet.error} />;
+  return <Attempt key={id} sheet={named} />;
 }
 
 const noPositions: Report["positions"] = [];
@@ -146,6 +154,7 @@ function Attempt({ sheet }: { sheet: Workspace }) {
               </div>
               <Second w={w} />
             </div>
+            {ready && <Wheel player={player} />}
             {clip && <Below w={w} timeline={timeline} />}
           </div>
           <Side open={open} next={w.next} onNext={command.goOn} />
