@@ -1,9 +1,11 @@
 package e2e
 
 import (
+	"net/http"
 	"strings"
 	"testing"
 
+	"neokinema/internal/share"
 	"neokinema/internal/store"
 	"neokinema/internal/testenv"
 )
@@ -94,5 +96,38 @@ func TestSinceWhenAndWhatFor(t *testing.T) {
 	c.Do("GET", "/api/athletes", nil, 200, &all)
 	if a = all[0]; len(all) != 1 || a.Begun["discus"] != 2024 || len(a.Begun) != 1 {
 		t.Errorf("kept as %+v", a.Begun)
+	}
+}
+
+// TestNotifications: who wants it is told what an athlete writes back while he looks elsewhere, and
+// who does not want it is not.
+func TestNotifications(t *testing.T) {
+	t.Parallel()
+	c, at, _ := worked(t, h)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	// A browser without windows allows none; what it would show is kept in the page.
+	s.MustEvalOnNewDocument(`
+		Object.defineProperty(Notification, "permission", { get: () => "granted" });
+		Notification.requestPermission = async () => "granted";
+		window.told = [];
+		ServiceWorkerRegistration.prototype.showNotification = async (title, how) => void told.push([title, how.body, how.data].join(" | "));`)
+	s.Open(h.URL+"/settings", "[data-testid=settings]")
+	s.Choose("select[name=notify]", "what athletes write back")
+	s.Until(func() bool {
+		return s.MustEval(`() => JSON.parse(localStorage["neo.settings"]).notify`).Str() == "answers"
+	}, "the choice is kept")
+	s.See("[aria-label='Back to the queue']").MustClick()
+	s.See("[data-attempt]")
+	var l share.Link
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/shares", map[string]int{"days": 3}, http.StatusOK, &l)
+	s.Until(func() bool {
+		return s.MustEval(`() => performance.getEntriesByType("resource").some((r) => r.name.includes("/api/news") && r.responseEnd > 0)`).Bool()
+	}, "the page knows since when to tell")
+	h.Guest(t).Do("PUT", "/api/shared/"+l.Secret+"/answer", map[string]string{"text": "Lighter."}, http.StatusNoContent, nil)
+	s.Until(func() bool { return s.MustEval(`() => told.length`).Int() > 0 }, "the answer is told")
+	told := s.MustEval(`() => told[0]`).Str()
+	if !strings.Contains(told, "wrote back | Lighter.") || !strings.HasSuffix(told, " | /attempt/"+at.ID.String()+"/feedback") {
+		t.Errorf("told: %s", told)
 	}
 }

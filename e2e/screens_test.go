@@ -33,7 +33,7 @@ func TestFirstEvening(t *testing.T) {
 	s.See("[data-testid=try-sample]").MustClick()
 	s.See("canvas[data-frame]")
 	stage := func() string { return *s.See("[data-testid=path]").MustAttribute("data-stage") }
-	s.Until(func() bool { return stage() == "check" || stage() == "findings" || stage() == "cue" }, "the sample is drafted and read")
+	s.Drafted(func() bool { return stage() == "check" || stage() == "findings" || stage() == "cue" }, "the sample is drafted and read")
 	// Each Enter does what is next; the cue is chosen by hand.
 	if stage() == "check" {
 		s.Keyboard.MustType(input.Enter)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
@@ -83,6 +84,11 @@ func (s *server) attempts(api huma.API) {
 			return answer(Next{}, err)
 		}
 		return answer(Next{&id}, err)
+	})
+	register(s, api, "GET", "/news", "news", "What came in for the team since a moment", func(ctx context.Context, in *struct {
+		Since time.Time `query:"since" doc:"none: only tells since when to ask"`
+	}) (*bodyOf[store.News], error) {
+		return answer(s.Store.News(ctx, who(ctx).TeamID, in.Since))
 	})
 	register(s, api, "GET", "/models", "models", "The technique models as the team holds them", func(ctx context.Context, _ *empty) (*bodyOf[[]workspace.EventModel], error) {
 		all, err := s.Workspace.Models(ctx, who(ctx).TeamID)

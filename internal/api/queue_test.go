@@ -216,3 +216,51 @@ func TestClipToTry(t *testing.T) {
 		t.Errorf("%d attempts are left", n)
 	}
 }
+
+// TestNews: what athletes wrote back and which drafts ended since a moment is told once, and to
+// nobody else's coach.
+func TestNews(t *testing.T) {
+	t.Parallel()
+	c, other := h.Coach(t), h.Coach(t)
+	at, clip := worked(t, c)
+	ask := func(c *testenv.Client, since time.Time) (n store.News) {
+		t.Helper()
+		path := "/api/news"
+		if !since.IsZero() {
+			path += "?since=" + url.QueryEscape(since.Format(time.RFC3339Nano))
+		}
+		c.Do("GET", path, nil, http.StatusOK, &n)
+		return n
+	}
+	begin := ask(c, time.Time{})
+	if len(begin.Answers) != 0 || begin.At.IsZero() {
+		t.Fatalf("%+v", begin)
+	}
+	h.Guest(t).Do("PUT", "/api/shared/"+linkOf(c, at.ID).Secret+"/answer", map[string]string{"text": "Felt lighter."}, http.StatusNoContent, nil)
+	n := ask(c, begin.At)
+	if len(n.Answers) != 1 || n.Answers[0].AttemptID != at.ID || n.Answers[0].Says != "Felt lighter." || n.Answers[0].Athlete == "" {
+		t.Errorf("%+v", n)
+	}
+	if again := ask(c, n.At); len(again.Answers) != 0 {
+		t.Errorf("told twice: %+v", again)
+	}
+	if n := ask(other, begin.At); len(n.Answers) != 0 {
+		t.Errorf("told to another team: %+v", n)
+	}
+	c.Do("GET", "/api/news?since=yesterday", nil, http.StatusUnprocessableEntity, nil)
+
+	// Drafts count when they end, and as long as they wait.
+	for _, state := range []string{"drafting", "done"} {
+		if _, err := h.Store.DB.Exec(`INSERT INTO drafts (clip_id, team_id, state, wish, job_id) VALUES ($1, $2, $3, '{}', 0)
+			ON CONFLICT (clip_id) DO UPDATE SET state = $3, changed_at = clock_timestamp()`, clip.ID, c.User.TeamID, state); err != nil {
+			t.Fatal(err)
+		}
+		want := [2]int{0, 1}
+		if state == "done" {
+			want = [2]int{1, 0}
+		}
+		if n := ask(c, begin.At); [2]int{n.Drafted, n.Drafting} != want {
+			t.Errorf("%s: %d drafted, %d wait", state, n.Drafted, n.Drafting)
+		}
+	}
+}

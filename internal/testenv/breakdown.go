@@ -117,7 +117,7 @@ func (s *Screen) FirstClip(home *House, file string) (acts int) {
 	stage := func() string { return *s.See("[data-testid=path]").MustAttribute("data-stage") }
 	reaches := func(stages ...string) {
 		s.T.Helper()
-		s.Until(func() bool { return slices.Contains(stages, stage()) }, "the attempt comes to one of %v", stages)
+		s.Drafted(func() bool { return slices.Contains(stages, stage()) }, "the attempt comes to one of %v", stages)
 	}
 	reaches("rate", "check", "findings", "cue")
 	if stage() == "rate" {

@@ -203,7 +203,19 @@ func (s *Screen) Says(text string) {
 // Until waits for a condition.
 func (s *Screen) Until(ok func() bool, format string, args ...any) {
 	s.T.Helper()
-	for deadline := time.Now().Add(patience); time.Now().Before(deadline); time.Sleep(25 * time.Millisecond) {
+	s.within(patience, ok, format, args...)
+}
+
+// Drafted waits for what follows from a draft of the server, which takes minutes while other tests
+// compute beside it.
+func (s *Screen) Drafted(ok func() bool, format string, args ...any) {
+	s.T.Helper()
+	s.within(max(patience, 8*time.Minute), ok, format, args...)
+}
+
+func (s *Screen) within(most time.Duration, ok func() bool, format string, args ...any) {
+	s.T.Helper()
+	for deadline := time.Now().Add(most); time.Now().Before(deadline); time.Sleep(25 * time.Millisecond) {
 		if ok() {
 			return
 		}

@@ -83,3 +83,15 @@ self.addEventListener("message", (e) => {
   const list = Array.isArray(e.data) ? e.data.filter((u) => fixed.test(new URL(u, location.origin).pathname)) : [];
   e.waitUntil(Promise.allSettled(list.map((u) => once(new Request(u)))));
 });
+
+// A notification opens what it is of, in a page that is open already if there is one.
+self.addEventListener("notificationclick", (e) => {
+  e.notification.close();
+  const open = async () => {
+    const [page] = await self.clients.matchAll({ type: "window" });
+    if (!page) return self.clients.openWindow(e.notification.data);
+    await page.focus();
+    return page.navigate(e.notification.data);
+  };
+  e.waitUntil(open());
+});

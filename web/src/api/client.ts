@@ -44,6 +44,7 @@ export type Effect = Schemas["CompareEffect"];
 export type Agreement = Schemas["CompareAgreement"];
 export type Comparison = Schemas["Comparison"];
 export type Log = Schemas["Log"];
+export type News = Schemas["News"];
 export type EventLog = Schemas["EventLog"];
 export type CueLog = Schemas["CueLog"];
 export type MeasureLog = Schemas["MeasureLog"];

@@ -11,7 +11,11 @@ const usual = {
   /** Size of the texts against the usual. */
   text: 1,
   units: "metric" as "metric" | "feet",
+  /** How phases are called: as coaches do, or after what stands on the ground. */
+  phases: "task" as "task" | "support",
   force: "N" as "N" | "kgf" | "lbf",
+  /** What this device tells while the coach looks elsewhere. */
+  notify: "none" as "none" | "answers" | "all",
   /** Whether single letters are keys of the Bench and the lists. */
   letters: true,
   /** Keys of one's own, by the key that they take the place of. */

@@ -1290,6 +1290,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/news": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What came in for the team since a moment */
+        get: operations["news"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/notes/{id}": {
         parameters: {
             query?: never;
@@ -4009,6 +4026,25 @@ export interface components {
             n: number;
             reason: string;
         };
+        News: {
+            /** @description the oldest first, the last 20 */
+            answers: components["schemas"]["Reply"][];
+            /**
+             * Format: date-time
+             * @description since when to ask the next time
+             */
+            at: string;
+            /**
+             * Format: int64
+             * @description clips whose draft ended
+             */
+            drafted: number;
+            /**
+             * Format: int64
+             * @description clips that still wait for theirs
+             */
+            drafting: number;
+        };
         Next: {
             id?: string;
         };
@@ -4369,6 +4405,11 @@ export interface components {
             edits: components["schemas"]["Edit"][];
             /** Format: int64 */
             revision: number;
+        };
+        Reply: {
+            athlete: string;
+            attempt_id: string;
+            says: string;
         };
         Report: {
             /** @description a run-up on the marked ground */
@@ -8041,6 +8082,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ModelVersion"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    news: {
+        parameters: {
+            query?: {
+                /** @description none: only tells since when to ask */
+                since?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["News"];
                 };
             };
             /** @description Error */

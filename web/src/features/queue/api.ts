@@ -3,6 +3,7 @@ import { useEffect } from "react";
 import { ask, client, type NewAttempt } from "../../api/client";
 import { about, useChange } from "../../api/topic";
 import { today } from "../../ui/written";
+import { tellNews } from "./news";
 import { asking, keptView, type View } from "./order";
 
 /** useQueue gives the queue in pages; what changes comes by [useChanges]. */
@@ -53,6 +54,7 @@ export function useChanges() {
         source.onmessage = (e: MessageEvent<string>) => {
           // The first word only says where it stands; after a lost connection, whether it moved.
           heard(e.data, !stands);
+          void tellNews();
           tabs.postMessage(e.data);
         };
         left.signal.addEventListener("abort", () => {

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Grid, Heading, Input, Text } from "@chakra-ui/react";
-import { useEffect, type ReactNode } from "react";
+import { useEffect, useState, type ReactNode } from "react";
 import { useNavigate } from "react-router";
 import type { Me } from "../../api/client";
 import { capOf, pressed } from "../../settings/keys";
@@ -10,6 +10,7 @@ import { Head, Notice, Panel } from "../../ui/parts";
 import { useTitle } from "../../ui/title";
 import { fixed, longDay, today } from "../../ui/written";
 import { useSetDirections } from "../account/api";
+import { allow, canTell, tellNews } from "../queue/news";
 import { shortcuts } from "../workspace/shortcuts";
 
 type Directions = NonNullable<Me["user"]>["directions"];
@@ -117,7 +118,7 @@ export default function Settings({ me }: { me: NonNullable<Me["user"]> }) {
             })}
           </Text>
         </Part>
-        <Part name={t("Units")}>
+        <Part name={t("Units and names")}>
           <Pick
             name={t("Lengths")}
             of="units"
@@ -136,6 +137,14 @@ export default function Settings({ me }: { me: NonNullable<Me["user"]> }) {
               onChange={(v) => directions.mutate(v as Directions)}
             />
           </Named>
+          <Pick
+            name={t("Phases are named after")}
+            of="phases"
+            options={{
+              task: t("what is done: leg sweep, delivery, push"),
+              support: t("what stands on the ground: single support, flight"),
+            }}
+          />
           {directions.error && <Notice tone="clay">{directions.error.message}</Notice>}
         </Part>
         <Part name={t("Look")}>
@@ -169,6 +178,9 @@ export default function Settings({ me }: { me: NonNullable<Me["user"]> }) {
             </Flex>
           </Named>
         </Part>
+        <Part name={t("Notifications")}>
+          <Tell />
+        </Part>
         <Part name={t("Keys")}>
           <label style={{ display: "flex", gap: 8, alignItems: "center" }}>
             <input
@@ -200,8 +212,44 @@ const Part = ({ name, children }: { name: string; children: ReactNode }) => (
   </Panel>
 );
 
+/** Tell chooses what this device tells while the coach looks elsewhere; the browser must allow it. */
+function Tell() {
+  const { notify } = useSettings();
+  const [refused, setRefused] = useState(false);
+  const choose = async (to: Chosen["notify"]) => {
+    const may = to === "none" || (await allow());
+    setRefused(!may);
+    if (!may) return;
+    change({ notify: to });
+    void tellNews(); // from here on
+  };
+  return (
+    <>
+      <Named name={t("Told on this device")} help={t("While a page of this application is open, also behind others.")}>
+        <Choice
+          name="notify"
+          value={notify}
+          options={{
+            none: t("nothing"),
+            answers: t("what athletes write back"),
+            all: t("what athletes write back, and that clips are drafted"),
+          }}
+          onChange={(v) => void choose(v as Chosen["notify"])}
+        />
+      </Named>
+      {refused && (
+        <Notice>
+          {canTell()
+            ? t("The browser does not allow notifications of this site. Allow them in its settings for this address.")
+            : t("Notifications need an address with https.")}
+        </Notice>
+      )}
+    </>
+  );
+}
+
 /** Pick is a choice of one setting. */
-function Pick<K extends "units" | "force" | "theme">({
+function Pick<K extends "units" | "force" | "theme" | "phases">({
   name,
   of,
   options,
