@@ -156,7 +156,7 @@ func TestMarksScaleHiddenAndDelete(t *testing.T) {
 	// A scale along a known length.
 	s.Keyboard.MustType(input.KeyC)
 	s.See("[aria-label='known length in metres']").MustInput("1,22")
-	s.Button("^lay it$")
+	s.Button("^Set the scale$")
 	at := s.MustEval(`() => { const r = document.querySelector('[data-testid=stage]').getBoundingClientRect(); return [r.x + 200, r.y + 400] }`)
 	x, y := at.Get("0").Num(), at.Get("1").Num()
 	s.Mouse.MustMoveTo(x, y)

@@ -95,7 +95,7 @@ func TestTwoAttemptsSideBySide(t *testing.T) {
 	s.MustEval(`() => { const e = document.querySelector("[data-testid=phase-chart]"), r = e.getBoundingClientRect(); e.dispatchEvent(new MouseEvent("click", { bubbles: true, clientX: r.left + 2, clientY: r.top + 20 })); }`)
 	s.Until(func() bool { return math.Abs(float64(frame("first")-first["set"])) <= 2 }, "a click on the curve leads to its frame")
 	// One more: the simulated reference, without pictures.
-	s.Choose("[aria-label='One more beside them']", "the simulated reference")
+	s.Choose("[aria-label='One more to compare']", "the simulated reference")
 	s.See("[data-side=third]")
 	s.Says("Simulated reference")
 	s.See("[data-side=third] [data-testid=bones]")

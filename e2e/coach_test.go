@@ -69,12 +69,12 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 
 	// A new team, signed in.
 	s.Open(h.URL, "input[name=email]")
-	s.Button("Begin a new team")
+	s.Button("Create a new team")
 	mail := "e2e@club.example"
 	for name, v := range map[string]string{"team": "Harbour Runners", "name": "Coach", "email": mail, "password": "long enough words"} {
 		s.See("input[name=" + name + "]").MustInput(v)
 	}
-	s.Button("^Begin a team$")
+	s.Button("^Create a team$")
 	// The demo has no mail server: its letters are read on screen.
 	s.Says("A letter is on its way")
 	s.Button("Letters of this demo")
@@ -242,7 +242,7 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 			t.Errorf("%s: %d", f, status)
 		}
 	}
-	s.Button("it is ready")
+	s.Button("mark as ready")
 	s.Button("mark as sent")
 
 	// The next attempt opens with the cue, and says afterwards whether it worked.
@@ -260,7 +260,7 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 	}
 	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: demo.ByHand(better, clip.ID, 0.5)}, 200, nil)
 	s.Bench(h, at.ID)
-	if got := s.See("[data-testid=effect]").MustText(); got != "taken" {
+	if got := s.See("[data-testid=effect]").MustText(); got != "worked" {
 		t.Errorf("effect %q", got)
 	}
 }
@@ -632,7 +632,7 @@ func TestDemoInOneClick(t *testing.T) {
 	}
 	s.Open(own.URL+"/athlete/"+odalys.String(), "[data-trend=front_knee_set]")
 	s.See("[data-cue] ")
-	s.Says("taken")
+	s.Says("worked")
 	shot("athlete")
 	var tavi uuid.UUID
 	if err := own.Store.DB.Get(&tavi, `SELECT a.id FROM attempts a JOIN athletes p ON p.id = a.athlete_id JOIN clips c ON c.attempt_id = a.id WHERE p.name = 'Tavi Renholm' AND a.event = 'sprint-start' LIMIT 1`); err != nil {

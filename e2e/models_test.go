@@ -162,8 +162,8 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.Says("shipped: 85 to 105")
 	s.Bench(h, at.ID)
 	s.Says("Wider sets for long legs")
-	s.Button("judge anew")
-	s.Says("Judged anew")
+	s.Button("re-evaluate")
+	s.Says("Re-evaluated")
 
 	// For one age group only, and a fault of the coach's own.
 	s.Open(h.URL+"/models/sprint-start", "[data-testid=model]")
@@ -176,7 +176,7 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.Says("your team's version 2")
 	s.Says("Children open the knee")
 	s.See("[data-testid=add-fault]").MustClick()
-	for label, text := range map[string]string{"Name of the fault": "Looks at the line", "What it leads to": "The neck pulls the trunk up.", "Cue, outward": "Read the ground.", "When the cue backfires": "If the chin drops, eyes only.", "Drill": "Starts with a chalk mark", "Dose": "4 x 10 m", "Feel": "A long neck.", "Reason of the addition": "Our youngsters do it"} {
+	for label, text := range map[string]string{"Name of the fault": "Looks at the line", "What it leads to": "The neck pulls the trunk up.", "Cue, outward": "Read the ground.", "When the cue backfires": "If the chin drops, eyes only.", "Drill": "Starts with a chalk mark", "Sets and reps": "4 x 10 m", "Feel": "A long neck.", "Reason of the addition": "Our youngsters do it"} {
 		s.See("input[aria-label='" + label + "']").MustInput(text)
 	}
 	s.Button("^add$")
@@ -203,7 +203,7 @@ func TestModelsCanBeReadChangedAndChecked(t *testing.T) {
 	s.See("[data-fault=S4] button").MustClick()
 	s.Says("Drive the wall away.")
 	s.Button("^add a drill$")
-	fill(map[string]string{"Name of the drill": "Wall drives", "Dose of the drill": "3 x 8", "Feel of the drill": "One long line."})
+	fill(map[string]string{"Name of the drill": "Wall drives", "Sets and reps of the drill": "3 x 8", "Feel of the drill": "One long line."})
 	s.See("[data-testid=add-style]").MustClick()
 	fill(map[string]string{"Name of the style": "short set", "What is different": "Pedals close to the line."})
 	s.See("[data-variant=own_short_set]").MustClick()
@@ -303,7 +303,7 @@ func TestFindingsOfTheCoach(t *testing.T) {
 	s.Button("^Findings")
 	s.See("[data-testid=likely]")
 	s.Says("left heel hangs")
-	s.Button("it is there")
+	s.Button("^confirm$")
 	s.Until(func() bool { return work().Findings["S3"] == "accepted" }, "the likely fault is confirmed")
 	s.See("[data-finding=S3]")
 	s.Choose("[aria-label='Add a fault that you see']", "Upright too soon")

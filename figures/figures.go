@@ -293,7 +293,8 @@ func Run(w io.Writer, prefixes []string) (lines []string, tables string, short i
 		v, err := f.Measure(lab)
 		line := f.line(v)
 		if err != nil {
-			line = fmt.Sprintf("%s - %s %s short (could not be measured: %v)", f.Name, f.Unit, f.bare(), err)
+			why, _, _ := strings.Cut(err.Error(), "\n")
+			line = fmt.Sprintf("%s - %s %s short (could not be measured: %s)", f.Name, f.Unit, f.bare(), why)
 		}
 		if err != nil || !f.Pass(v) {
 			short++

@@ -8,7 +8,23 @@ import ts from "typescript";
 const root = import.meta.dirname;
 const list = join(root, "src/texts/en.json");
 const shown = new Set(["title", "label", "aria-label", "placeholder", "alt", "says", "hint", "part", "what"]);
+// Words behind each other are for reading, except where a program reads them.
+const phrase = /^\p{L}{2,}\p{P}?( \p{L}+\p{P}?)+$/u;
+const program =
+  /^(css|style|className|d|as|border|outline|boxShadow|template|text-?[dD]ecoration|preserveAspectRatio|key|sizes|grid)/;
 const worded = (text) => /\p{L}{2,}/u.test(text);
+
+/** told: a literal that a program reads, or that t was given. */
+function told(node) {
+  for (let p = node.parent; p && !ts.isStatement(p); p = p.parent) {
+    if (ts.isCallExpression(p) && ts.isIdentifier(p.expression) && p.expression.text === "t") return true;
+    if ((ts.isJsxAttribute(p) || ts.isPropertyAssignment(p)) && program.test(p.name.getText())) return true;
+    if (ts.isCallExpression(p) && /\.(closest|matches|querySelector(All)?)$/.test(p.expression.getText())) return true;
+    if (ts.isTypeNode(p) || ts.isNewExpression(p)) return true;
+    if (ts.isBinaryExpression(p) && /^[!=]==$/.test(p.operatorToken.getText())) return true;
+  }
+  return false;
+}
 
 const texts = new Set();
 const outside = [];
@@ -30,6 +46,7 @@ for (const entry of readdirSync(join(root, "src"), { recursive: true })) {
     if (ts.isJsxAttribute(node) && shown.has(node.name.getText()) && node.initializer)
       if (ts.isStringLiteral(node.initializer) && worded(node.initializer.text))
         at(node, "a text that is in no catalogue");
+    if (ts.isStringLiteral(node) && phrase.test(node.text) && !told(node)) at(node, "a text that is in no catalogue");
     ts.forEachChild(node, visit);
   };
   visit(source);

@@ -145,8 +145,12 @@ func (s *Screen) FirstClip(home *House, file string) (acts int) {
 	}
 	reaches("findings", "cue")
 	h.press(input.Enter)
-	s.See("[data-testid=causes], [data-evidence]")
-	h.press(input.KeyA)
+	// What is certain is accepted; where nothing is, the coach confirms what is likely.
+	if s.See("[data-testid=likely], [data-testid=causes], [data-evidence]"); s.MustHas("[data-evidence]") {
+		h.press(input.KeyA)
+	} else {
+		button("^Confirm$")
+	}
 	h.click("[data-cue]")
 	s.See("[data-advice=main]")
 	reaches("send")

@@ -4,6 +4,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Failure } from "./api/client";
+import { askAhead } from "./app/ahead";
 import { App } from "./app/app";
 import { heed, settings } from "./settings/settings";
 import { look, system } from "./theme";
@@ -22,6 +23,8 @@ const queries = new QueryClient({
   },
 });
 
+// What is answered at once is shown at once, without a page that waits before it.
+await Promise.race([askAhead(queries, location.pathname), new Promise((go) => setTimeout(go, 100))]);
 createRoot(document.getElementById("root")!).render(
   <ChakraProvider value={system}>
     <QueryClientProvider client={queries}>

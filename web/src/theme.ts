@@ -1,5 +1,6 @@
-import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
-import { change, type Settings } from "./settings/settings";
+import { createSystem, defaultBaseConfig, defineConfig, mergeConfigs } from "@chakra-ui/react";
+import * as chakra from "@chakra-ui/react/theme";
+import { change, useSettings, type Settings } from "./settings/settings";
 
 // The look in one place: evening training. Deep slate ground, chalk lines and
 // text, clay as the one strong accent; moss is met, amber wants a look, sky is
@@ -113,6 +114,44 @@ const config = defineConfig({
       [upright]: { width: "auto", flex: "1", overflow: "visible" },
     },
     ".bench .tab": { flex: 1, overflowY: "auto", p: "12px 16px 20px", [upright]: { overflowY: "visible" } },
+    // A line of the queue, of which a dozen are made as the page opens.
+    ".row": {
+      position: "relative",
+      display: "flex",
+      alignItems: "center",
+      gap: "14px",
+      pr: "8px",
+      bg: "panel",
+      borderRadius: "6px",
+      overflow: "hidden",
+      outlineOffset: "-1px",
+      "&:hover": { bg: "raised" },
+      "&[aria-current]": { outline: "1.5px solid {colors.quiet}" },
+      "&[data-over]": { outline: "2px dashed {colors.clay}" },
+      "&:focus-within": { outline: "2px solid {colors.focus}" },
+      "& p": { overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" },
+      "& .small": { fontSize: "12px", color: "quiet" },
+      "& .quiet": { color: "quiet" },
+      "& [data-wants]": { color: "amber" },
+      "& [data-answer]": { color: "moss" },
+      "& .poster": { width: "128px", height: "100%", flexShrink: 0, bg: "pit" },
+      "& img": { width: "100%", height: "100%", objectFit: "cover", objectPosition: "30% 70%" },
+      "& .who": { width: "170px", minWidth: 0 },
+      "& .mark": { width: "150px", minWidth: 0, flexShrink: 0 },
+      "& .found": { flex: 1, minWidth: 0 },
+      "& .now": { width: "116px", flexShrink: 0, textAlign: "right" },
+      "& .state": { width: "72px", flexShrink: 0, display: "flex", alignItems: "center", gap: "6px", fontSize: "12px" },
+      "& .narrow": { display: "none" },
+      "@media (max-width: 1023px)": { gap: "10px", "& .found": { display: "none" }, "& .mark": { flex: 1 } },
+      "@media (max-width: 767px)": {
+        pr: "4px",
+        "& .wide": { display: "none" },
+        "& .narrow": { display: "block" },
+        "& .poster": { width: "84px" },
+        "& .who": { width: "auto", flex: 1 },
+        "& .state": { width: "10px" },
+      },
+    },
     ".reading": {
       py: "5px",
       px: "8px",
@@ -196,7 +235,41 @@ const config = defineConfig({
   },
 });
 
-export const system = createSystem(defaultConfig, config);
+// Of the library's own theme the parts that this application uses: all of it, with some seventy
+// recipes, would take a good part of the time in which a page opens.
+const used = defineConfig({
+  preflight: true,
+  cssVarsPrefix: chakra.cssVarsPrefix,
+  cssVarsRoot: chakra.cssVarsRoot,
+  globalCss: chakra.globalCss,
+  theme: {
+    breakpoints: chakra.breakpoints,
+    keyframes: chakra.keyframes,
+    tokens: chakra.tokens,
+    semanticTokens: chakra.semanticTokens,
+    textStyles: chakra.textStyles,
+    layerStyles: chakra.layerStyles,
+    animationStyles: chakra.animationStyles,
+    recipes: {
+      button: chakra.buttonRecipe,
+      heading: chakra.headingRecipe,
+      input: chakra.inputRecipe,
+      link: chakra.linkRecipe,
+      skeleton: chakra.skeletonRecipe,
+      textarea: chakra.textareaRecipe,
+    },
+    slotRecipes: {
+      dialog: chakra.dialogSlotRecipe,
+      field: chakra.fieldSlotRecipe,
+      menu: chakra.menuSlotRecipe,
+      nativeSelect: chakra.nativeSelectSlotRecipe,
+      popover: chakra.popoverSlotRecipe,
+      tabs: chakra.tabsSlotRecipe,
+    },
+  },
+});
+
+export const system = createSystem(mergeConfigs(defaultBaseConfig, used, config));
 
 /** look puts the chosen theme, or that of the system, and the size of the texts on the page. Only
  * what is read grows (.grows, panels, windows): where a hand points, a pixel stays a pixel. */
@@ -207,4 +280,9 @@ export function look({ theme, text }: Settings) {
   page.style.setProperty("--text", String(text));
 }
 
-export const turnTheme = () => change({ theme: document.documentElement.className === "dark" ? "light" : "dark" });
+/** useTheme tells what the page looks like now, and turns it to the other. */
+export function useTheme() {
+  const { theme } = useSettings();
+  const to = (theme === "system" ? document.documentElement.className : theme) === "dark" ? "light" : "dark";
+  return { to, turn: () => change({ theme: to }) } as const;
+}

@@ -67,6 +67,9 @@ export async function forget() {
 
 const whose = "neo.whose";
 
+/** known tells whether somebody was signed in here the last time. */
+export const known = () => recall(whose, "") !== "";
+
 /** keepFor lets what is kept be that of one coach: when another signs in, it goes. */
 export async function keepFor(user: string) {
   const before = recall(whose, "");

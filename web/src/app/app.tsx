@@ -9,6 +9,7 @@ import { useChanges } from "../features/queue/api";
 import { Queue } from "../features/queue/queue";
 import { Tray } from "../features/uploads/tray";
 import { resume } from "../features/uploads/uploads";
+import { bench } from "./ahead";
 import { Offline, SignInAgain } from "./connection";
 import { Boundary } from "../ui/boundary";
 import { Opening } from "../ui/opening";
@@ -16,8 +17,7 @@ import { Notice } from "../ui/parts";
 import { Undo } from "../ui/undo";
 import { t } from "../texts/texts";
 
-// The Bench brings the decoder and the WebAssembly core: only when it opens.
-const Bench = lazy(() => import("../features/workspace/workspace"));
+const Bench = lazy(bench);
 const Beside = lazy(() => import("../features/compare/compare"));
 const Against = lazy(() => import("../features/compare/against"));
 const Models = lazy(() => import("../features/models/models"));

@@ -1,18 +1,18 @@
-import { useQuery } from "@tanstack/react-query";
+import { queryOptions, useQuery } from "@tanstack/react-query";
 import { ask, client, type Directions } from "../../api/client";
 import { forget, keepFor } from "../../api/keep";
 import { about, useChange } from "../../api/topic";
 
-export const useMe = () =>
-  useQuery({
-    queryKey: about("me"),
-    queryFn: async () => {
-      const me = await ask(client.GET("/me"));
-      if (me.user) await keepFor(me.user.id);
-      return me;
-    },
-    refetchInterval: (q) => (q.state.data?.filling ? 2000 : false),
-  });
+export const meQuery = queryOptions({
+  queryKey: about("me"),
+  queryFn: async () => {
+    const me = await ask(client.GET("/me"));
+    if (me.user) await keepFor(me.user.id);
+    return me;
+  },
+});
+
+export const useMe = () => useQuery({ ...meQuery, refetchInterval: (q) => (q.state.data?.filling ? 2000 : false) });
 
 export const useSetDirections = () =>
   useChange(

@@ -61,13 +61,13 @@ export function SignIn({ me }: { me: Me }) {
             variant={me.demo && !fresh ? "outline" : "solid"}
             loading={signIn.isPending || begin.isPending}
           >
-            {fresh ? t("Begin a team") : t("Sign in")}
+            {fresh ? t("Create a team") : t("Sign in")}
           </Button>
         </DoorForm>
       )}
       <Flex mt="10px" gap="4px" wrap="wrap">
         {(me.sign_up === "open" || fresh) && (
-          <Small onClick={turn}>{fresh ? t("I have an account") : t("Begin a new team")}</Small>
+          <Small onClick={turn}>{fresh ? t("I have an account") : t("Create a new team")}</Small>
         )}
         {!fresh && <Small onClick={() => void go("/forgot")}>{t("Forgotten the password")}</Small>}
         {me.demo && <Small onClick={() => void go("/letters")}>{t("Letters of this demo")}</Small>}

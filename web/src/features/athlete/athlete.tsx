@@ -38,7 +38,7 @@ export default function Athlete() {
     addEventListener("keydown", key);
     return () => removeEventListener("keydown", key);
   });
-  useTitle(log.data?.athlete.name, "log");
+  useTitle(log.data?.athlete.name, t("log"));
   if (!log.data) return <Opening what={t("the log")} error={log.error} />;
   const l = log.data;
   const event = l.events.find((e) => e.event === at) ?? l.events[0];
@@ -267,7 +267,7 @@ function Attempts({ list, onOpen }: { list: Logged[]; onOpen(id: string): void }
                   {[
                     a.wind !== undefined && `${a.wind > 0 ? "+" : ""}${fixed(a.wind, 1)}`.replace("-", "−"),
                     a.foul,
-                    a.clips > 0 && "clip",
+                    a.clips > 0 && t("clip"),
                   ]
                     .filter(Boolean)
                     .join(" · ") || " "}

@@ -28,7 +28,10 @@ function Circle({ at }: { at: CueLog["stage"] }) {
   const keys = Object.keys(stages) as CueLog["stage"][];
   const k = keys.indexOf(at);
   return (
-    <Flex gap="4px" align="center" my="6px" aria-label={t("stage: {stages}", { stages: stages[at] })}>
+    <Flex gap="4px" align="end" my="6px" role="group" aria-label={t("stage: {stages}", { stages: stages[at] })}>
+      <Text fontSize="10px" color="quiet" mr="4px">
+        {t("Stage")}
+      </Text>
       {keys.map((s, i) => (
         <Box key={s} flex="1" minW="0" title={stages[s]}>
           <Box h="4px" borderRadius="2px" bg={i <= k ? "clay" : "seam"} />

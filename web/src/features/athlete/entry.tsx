@@ -118,7 +118,7 @@ export function Entry({ athlete, event, onDone }: { athlete: string; event: Even
           <Choice
             name="setting"
             value={d.setting}
-            options={{ practice: "practice", competition: "competition" }}
+            options={{ practice: t("practice"), competition: t("competition") }}
             onChange={(v) => set({ setting: v as "practice" })}
           />
         </Named>

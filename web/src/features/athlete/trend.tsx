@@ -110,7 +110,7 @@ export function Weighed({ m }: { m: MeasureLog }) {
   if (!s)
     return (
       <Text fontSize="11.5px" color="quiet">
-        {t("One attempt so far; scatter shows from two on.")}
+        {t("One attempt so far; spread shows from two on.")}
       </Text>
     );
   return (
@@ -118,8 +118,8 @@ export function Weighed({ m }: { m: MeasureLog }) {
       {t("{which}over {n}", {
         which:
           s.sd === 0
-            ? t("no scatter beyond the doubt ")
-            : t("scatter ±{sd}{unit} {which}", {
+            ? t("no more spread than the doubt ")
+            : t("spread ±{sd}{unit} {which}", {
                 sd: num(s.sd),
                 unit,
                 which: s.few ? "" : t("({lo} to {hi}) ", { lo: num(s.lo), hi: num(s.hi) }),

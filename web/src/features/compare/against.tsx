@@ -320,7 +320,7 @@ function Found({
       )}
       {found.moments.length > 0 && (
         <>
-          <Head right={<Columns left="our doubt" right="theirs later by" />}>{t("Moments")}</Head>
+          <Head right={<Columns left={t("our doubt")} right={t("theirs later by")} />}>{t("Moments")}</Head>
           {found.moments.map((m, i) => (
             <Row key={i} out={!m.inside} onClick={() => jump(m.frame)}>
               <Text flex="1">{m.name}</Text>
@@ -336,7 +336,7 @@ function Found({
       )}
       {found.joints.length > 0 && (
         <>
-          <Head right={<Columns left="px apart" right="inside" />}>{t("Points")}</Head>
+          <Head right={<Columns left={t("px apart")} right={t("inside")} />}>{t("Points")}</Head>
           {found.joints.map((j) => (
             <Row key={j.landmark} out={j.inside < 85}>
               <Text flex="1">{j.name}</Text>

@@ -229,7 +229,7 @@ function ComparisonView({
                 at={at}
                 one={one}
                 bones={bones}
-                name={["third", "fourth"][i]}
+                name={[t("third"), t("fourth")][i]}
                 onRemove={() => setMore(more.filter((x) => x !== id))}
               />
             ))}

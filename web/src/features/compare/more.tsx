@@ -22,7 +22,7 @@ export function AddPicture({ found, more, onAdd }: { found: Comparison; more: st
         value=""
         bg="raised"
         borderColor="seam"
-        aria-label={t("One more beside them")}
+        aria-label={t("One more to compare")}
         onChange={(e) => (e.target.value && onAdd(e.target.value), e.target.blur())}
       >
         <option value="">{t("one more …")}</option>
@@ -65,7 +65,7 @@ export function MorePicture({
       <Notice tone={found.error ? "clay" : "amber"} alignSelf="start">
         <Text flex="1">{found.error?.message ?? t("Opening …")}</Text>
         <Button size="2xs" variant="outline" onClick={onRemove}>
-          {t("Leave it")}
+          {t("Cancel")}
         </Button>
       </Notice>
     );

@@ -84,7 +84,7 @@ export function Side({
       </Box>
       <Text fontSize="11.5px" color="quiet">
         {t("frame {frame}", { frame })}
-        {missing && t(", the other goes on without it")}
+        {missing && t(", the other clip continues")}
       </Text>
     </Flex>
   );

@@ -40,7 +40,7 @@ export default function Feedback() {
     addEventListener("keydown", down);
     return () => removeEventListener("keydown", down);
   }, []);
-  useTitle(page.data?.athlete.name, "feedback");
+  useTitle(page.data?.athlete.name, t("feedback"));
   if (!page.data)
     return (
       <Opening
@@ -70,8 +70,8 @@ export default function Feedback() {
         <Box flex="1" />
         {(
           [
-            ["PDF, A4", "feedback.pdf?paper=a4"],
-            ["PDF, Letter", "feedback.pdf?paper=letter"],
+            [t("PDF, A4"), "feedback.pdf?paper=a4"],
+            [t("PDF, Letter"), "feedback.pdf?paper=letter"],
             ["CSV", "export.csv"],
             ["JSON", "export.json"],
           ] as const
@@ -88,7 +88,11 @@ export default function Feedback() {
           disabled={p.attempt.state === "sent"}
           onClick={() => setState.mutate({ id, state: p.attempt.state === "ready" ? "sent" : "ready" })}
         >
-          {p.attempt.state === "sent" ? t("Sent") : p.attempt.state === "ready" ? t("Mark as sent") : t("It is ready")}
+          {p.attempt.state === "sent"
+            ? t("Sent")
+            : p.attempt.state === "ready"
+              ? t("Mark as sent")
+              : t("Mark as ready")}
         </Button>
       </Flex>
       {p.lacks.map((l) => (

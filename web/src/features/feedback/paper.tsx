@@ -43,7 +43,7 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
                 <b>{t("Drill:")}</b> {a.drill.name}
               </Text>
               <Text>
-                <b>{t("Dose:")}</b> {a.drill.dose.says}
+                <b>{t("Sets and reps:")}</b> {a.drill.dose.says}
               </Text>
               <Text>
                 <b>{t("Feel:")}</b> {a.drill.feel}

@@ -401,7 +401,7 @@ export function AddFault({
       <Line label={t("When the cue backfires")} value={backfire} onValue={setBackfire} />
       <Flex gap="8px">
         <Line label={t("Drill")} value={drill} onValue={setDrill} />
-        <Line label={t("Dose")} value={dose} onValue={setDose} hint={t("3 x 6")} />
+        <Line label={t("Sets and reps")} value={dose} onValue={setDose} hint={t("3 x 6")} />
         <Line label={t("Feel")} value={feel} onValue={setFeel} />
       </Flex>
     </Frame>
@@ -504,7 +504,7 @@ export function AddWords({
         <>
           <Line label={t("Name of the drill")} value={a} onValue={setA} />
           <Flex gap="8px">
-            <Line label={t("Dose of the drill")} value={b} onValue={setB} hint={t("3 x 6")} />
+            <Line label={t("Sets and reps of the drill")} value={b} onValue={setB} hint={t("3 x 6")} />
             <Line label={t("Feel of the drill")} value={c} onValue={setC} />
           </Flex>
         </>

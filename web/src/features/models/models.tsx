@@ -14,7 +14,7 @@ import { t } from "../../texts/texts";
 /** Models: every technique model as a page that a coach can read and argue with:
  * phases as a strip, what is looked at and by whom, faults with their causes. */
 export default function Models() {
-  useTitle("Models");
+  useTitle(t("Models"));
   const models = useModels();
   const { id } = useParams();
   const go = useNavigate();

@@ -1,4 +1,10 @@
-import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  infiniteQueryOptions,
+  keepPreviousData,
+  useInfiniteQuery,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { useEffect } from "react";
 import { ask, client, type NewAttempt } from "../../api/client";
 import { about, useChange } from "../../api/topic";
@@ -6,9 +12,9 @@ import { today } from "../../ui/written";
 import { tellNews } from "./news";
 import { asking, keptView, type View } from "./order";
 
-/** useQueue gives the queue in pages; what changes comes by [useChanges]. */
-export const useQueue = (view: View) =>
-  useInfiniteQuery({
+/** queueQuery asks for a view of the queue, page by page. */
+export const queueQuery = (view: View) =>
+  infiniteQueryOptions({
     queryKey: about("queue", "pages", JSON.stringify(asking(view))),
     queryFn: ({ pageParam }) =>
       ask(client.GET("/queue", { params: { query: { ...asking(view), offset: pageParam, today: today() } } })),
@@ -17,8 +23,10 @@ export const useQueue = (view: View) =>
       const have = all.reduce((n, p) => n + p.lines.length, 0);
       return last.lines.length && have < last.total ? have : undefined;
     },
-    placeholderData: keepPreviousData,
   });
+
+/** useQueue gives the queue in pages; what changes comes by [useChanges]. */
+export const useQueue = (view: View) => useInfiniteQuery({ ...queueQuery(view), placeholderData: keepPreviousData });
 
 /** useLines gives the newest attempts at an event that fit what was typed. */
 export const useLines = (event: string, find: string) =>

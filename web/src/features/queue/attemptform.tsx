@@ -160,7 +160,7 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
         {factsOf(a.event).turned && (
           <Count name="turns" label={t("Turns")} most={6} value={a.turns} onChange={(turns) => set({ turns })} />
         )}
-        <Named name={t("State")}>
+        <Named name={t("Condition")}>
           <Choice
             value={a.condition}
             options={{ fresh: word("fresh"), tired: word("tired") }}

@@ -39,12 +39,12 @@ export function Glance({ i }: { i: QueueItem }) {
           {s?.findings.length
             ? s.findings.map((f) => f.name).join(" · ")
             : s && !moments.length
-              ? t("nothing was looked for yet: draft it on the Bench")
+              ? t("not analysed yet: draft it on the Bench")
               : s
-                ? t("no fault found for sure")
+                ? t("no certain fault found")
                 : ""}
         </Text>
-        <Button size="xs" variant="ghost" onClick={name} title={t("Keep it to hold others against")}>
+        <Button size="xs" variant="ghost" onClick={name} title={t("Keep it as a reference")}>
           {own ? t("In the library: {name}", { name: own.name }) : t("Add to the library")}
         </Button>
         <Text fontSize="11.5px" color="quiet">

@@ -8,10 +8,10 @@ export type View = { only: QueueItem["state"] | null; event: EventID | ""; find:
 
 export const orders = {
   next: t("what is next"),
-  newest: "newest",
+  newest: t("newest"),
   age: t("youngest athletes first"),
-  athlete: "athlete",
-  event: "event",
+  athlete: t("athlete"),
+  event: t("event"),
   findings: t("most findings"),
 } as const;
 

@@ -6,7 +6,7 @@ import { useNavigate } from "react-router";
 import type { Me, QueueItem } from "../../api/client";
 import { type EventID, events } from "../../api/events";
 import { useRefresh } from "../../api/topic";
-import { turnTheme } from "../../theme";
+import { useTheme } from "../../theme";
 import { Choice } from "../../ui/field";
 import { Modal } from "../../ui/modal";
 import { Opening } from "../../ui/opening";
@@ -37,6 +37,7 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
   const queue = useQueue(view);
   useTitle(t("Queue"));
   const signOut = useSignOut();
+  const theme = useTheme();
   const go = useNavigate();
   const refresh = useRefresh();
   const queries = useQueryClient();
@@ -187,8 +188,8 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
           >
             {t("Settings")}
           </Button>
-          <Button size="xs" variant="ghost" onClick={turnTheme}>
-            {t("Light or dark")}
+          <Button size="xs" variant="ghost" onClick={theme.turn}>
+            {theme.to === "dark" ? t("Dark mode") : t("Light mode")}
           </Button>
           <Button size="xs" variant="ghost" onClick={leave}>
             {t("Sign out")}
@@ -215,8 +216,8 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
                 <Menu.Item value="settings" h="44px" onClick={() => void go("/settings")}>
                   {t("Settings")}
                 </Menu.Item>
-                <Menu.Item value="theme" h="44px" onClick={turnTheme}>
-                  {t("Light or dark")}
+                <Menu.Item value="theme" h="44px" onClick={theme.turn}>
+                  {theme.to === "dark" ? t("Dark mode") : t("Light mode")}
                 </Menu.Item>
                 <Menu.Item value="out" h="44px" onClick={leave}>
                   {t("Sign out")}

@@ -148,7 +148,7 @@ function Back({ p, link }: { p: SharedPage; link: string }) {
       </Box>
       <Box bg="panel" borderRadius="panel" p="16px">
         <Text fontWeight="650" mb="6px">
-          {t("A word back")}
+          {t("Reply to your coach")}
         </Text>
         <Textarea
           name="answer"

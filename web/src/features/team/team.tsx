@@ -99,7 +99,7 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
                             consentBy: a.consent_by,
                             consentOn: day(a.consent_on),
                           })
-                        : t("minor, no consent on file: nothing is shared")}
+                        : t("minor, no consent on file: sharing is off")}
                   </Text>
                 </Flex>
               );
@@ -136,7 +136,7 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
               </Button>
               <Button asChild variant="outline" size="xs" loading={take.isPending} hidden={me.role !== "owner"}>
                 <label style={{ cursor: "pointer" }}>
-                  {take.isPending ? t("taking in …") : t("take an archive in")}
+                  {take.isPending ? t("Importing …") : t("Import an archive")}
                   <input
                     type="file"
                     accept=".zip"
@@ -199,7 +199,7 @@ export default function Team({ me }: { me: NonNullable<Me["user"]> }) {
           <Box>
             <Head>{t("Your phrases")}</Head>
             <Text color="quiet" fontSize="12.5px" mb="6px">
-              {t("They are offered where you write a word to the athlete.")}
+              {t("They are offered where you write a message to the athlete.")}
             </Text>
             <Input
               name="phrase"

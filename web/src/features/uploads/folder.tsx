@@ -91,7 +91,7 @@ export function Folder({ files, onDone }: { files: File[]; onDone(): void }) {
               <Box w="180px">
                 <Choice
                   value={r.athlete_id ?? ""}
-                  options={{ ...(r.athlete_id ? {} : { "": "whose?" }), ...people }}
+                  options={{ ...(r.athlete_id ? {} : { "": t("whose?") }), ...people }}
                   onChange={(v) => set(i, { athlete_id: v || undefined, attempt_id: undefined })}
                 />
               </Box>

@@ -27,7 +27,7 @@ export function Films({
       drawing: `drawing, ${Math.round(f.progress * 100)} %`,
       ready: `${fixed(f.bytes / 1e6, 1)} MB`,
       failed: f.problem,
-      cancelled: "stopped",
+      cancelled: t("stopped"),
     })[f.state];
   return (
     <Box data-testid="films">

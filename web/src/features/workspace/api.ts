@@ -1,11 +1,16 @@
-import { useQuery } from "@tanstack/react-query";
+import { queryOptions, useQuery } from "@tanstack/react-query";
 import { ask, client, type Clip, type ClipAnswers } from "../../api/client";
 import { about, useChange } from "../../api/topic";
 
-export const useWorkspace = (id: string) =>
-  useQuery({
+export const workspaceQuery = (id: string) =>
+  queryOptions({
     queryKey: about("workspace", id),
     queryFn: () => ask(client.GET("/attempts/{id}/workspace", { params: { path: { id } } })),
+  });
+
+export const useWorkspace = (id: string) =>
+  useQuery({
+    ...workspaceQuery(id),
     refetchInterval: (q) =>
       q.state.data?.clips.some((c) => c.state === "waiting" || c.state === "importing") ? 500 : false,
   });

@@ -25,7 +25,7 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
     .filter((q) => q.id !== sheet.attempt.id && q.clips > 0)
     .sort((x, y) => mine(x) - mine(y) || y.done_on.localeCompare(x.done_on));
   return (
-    <Modal title={t("Hold it beside")} open onClose={onClose}>
+    <Modal title={t("Compare with")} open onClose={onClose}>
       <Box data-testid="others" maxH="60vh" overflowY="auto">
         {sheet.clips.filter((c) => c.state === "ready").length > 1 && (
           <RouterLink
@@ -64,7 +64,7 @@ export function Others({ sheet, onClose }: { sheet: Workspace; onClose(): void }
           >
             <b>{r.name}</b>{" "}
             <span style={{ color: "var(--chakra-colors-quiet)" }}>
-              {["library", r.athlete, r.mark].filter(Boolean).join(" · ")}
+              {[t("library"), r.athlete, r.mark].filter(Boolean).join(" · ")}
             </span>
           </RouterLink>
         ))}

@@ -131,9 +131,9 @@ export const Header = memo(function Header({
         size="xs"
         variant="outline"
         onClick={onBeside}
-        title={t("Hold it beside another attempt (Y)")}
+        title={t("Compare with another attempt (Y)")}
       >
-        {t("Beside")}
+        {t("Compare")}
       </Button>
       <Button onClick={onFeedback} title={t("Feedback page (O)")}>
         {t("Feedback")}

@@ -22,8 +22,8 @@ export function Rejudge({ attempt, newer }: { attempt: string; newer?: Workspace
           ? act.error.message
           : list
             ? list.length
-              ? t("Judged anew. {list}", { list: list.join(" · ") })
-              : t("Judged anew; no verdict changed.")
+              ? t("Re-evaluated. {list}", { list: list.join(" · ") })
+              : t("Re-evaluated; no verdict changed.")
             : t(
                 "Your team has changed this model since ({reason}). This attempt keeps the version by which it was judged.",
                 { reason: newer!.reason },
@@ -36,7 +36,7 @@ export function Rejudge({ attempt, newer }: { attempt: string; newer?: Workspace
           loading={act.isPending}
           onClick={() => void act.mutateAsync(attempt).then(setDone, () => {})}
         >
-          {t("Judge anew")}
+          {t("Re-evaluate")}
         </Button>
       )}
     </Notice>

@@ -64,7 +64,7 @@ export const shortcuts: Shortcut[] = [
   { show: "P", does: t("place points, guided"), keys: { p: (c) => c.dispatch({ type: "place" }) } },
   {
     show: "Z",
-    does: t("talk: your voice and what you show are kept; once more when done"),
+    does: t("talk-through: your voice and what you show are recorded; press it again to stop"),
     keys: { z: (c) => c.talk() },
   },
   {
@@ -77,7 +77,7 @@ export const shortcuts: Shortcut[] = [
   { show: "Delete", does: t("take the selected point away"), keys: { Delete: (c) => c.remove() } },
   {
     show: "V ⇧V",
-    does: t("next or last doubtful point"),
+    does: t("next or previous doubtful point"),
     keys: { v: (c) => c.suspect(1), V: (c) => c.suspect(-1) },
   },
   {

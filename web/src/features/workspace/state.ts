@@ -57,7 +57,7 @@ export type Action =
   | { type: "select"; landmark: string | null }
   | { type: "light"; reading: string | null }
   | { type: "fault"; id: string }
-  | { type: "set aside"; shown: boolean }
+  | { type: "set-aside"; shown: boolean }
   | { type: "place" } // begin or end placing
   | { type: "skip"; ask: string }
   | { type: "tool"; tool: Tool | null }
@@ -123,7 +123,7 @@ export function reduce(s: State, a: Action): State {
       return { ...s, reading: a.reading };
     case "fault":
       return { ...s, fault: a.id };
-    case "set aside":
+    case "set-aside":
       return { ...s, setAside: a.shown };
     case "place":
       return { ...s, landmark: null, mode: s.mode.is === "placing" ? idle : { is: "placing", skipped: [] } };

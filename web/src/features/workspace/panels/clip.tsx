@@ -65,7 +65,7 @@ export function ClipPanel() {
       ))}
       <Box display="grid" gridTemplateColumns="auto 1fr" columnGap="14px" rowGap="2px" fontSize="12.5px" mb="12px">
         {[
-          ["picture", `${clip.width} × ${clip.height} px`],
+          [t("picture"), `${clip.width} × ${clip.height} px`],
           [t("frames"), `${clip.stamps.length}`],
           [
             t("plays at"),
@@ -79,7 +79,7 @@ export function ClipPanel() {
           ],
           [t("true length"), length === null ? t("unknown") : t("{count} s", { count: fixed(length, 2) })],
           [
-            "scale",
+            t("scale"),
             report?.scale
               ? t("1 px is {value} mm ±{half95} %, {which}", {
                   value: fixed(report.scale.metres_per_pixel.value * 1000, 2),
@@ -225,7 +225,7 @@ export function ClipPanel() {
             disabled={!((readNumber(metres) ?? 0) > 0)}
             onClick={() => onScaling(scaling ? null : (readNumber(metres) ?? null))}
           >
-            {scaling ? t("Now drag it in the picture") : t("Lay it")}
+            {scaling ? t("Drag along the known length") : t("Set the scale")}
           </Button>
           {work.scale && (
             <Button
@@ -233,7 +233,7 @@ export function ClipPanel() {
               variant="ghost"
               onClick={() => edit({ kind: "scale", clip: clip.id, key: "line", value: null })}
             >
-              {t("Forget it")}
+              {t("Remove")}
             </Button>
           )}
         </Flex>

@@ -129,7 +129,7 @@ export function FindingsPanel() {
           mb="8px"
           px="0"
           color="quiet"
-          onClick={() => dispatch({ type: "set aside", shown: !w.state.setAside })}
+          onClick={() => dispatch({ type: "set-aside", shown: !w.state.setAside })}
         >
           {!w.state.setAside
             ? t("{setAside} that you refused for this athlete before", { setAside })
@@ -172,7 +172,7 @@ export function FindingsPanel() {
               {t("In {shown} of {of}, {n}.", {
                 shown: finding.progress.shown,
                 of: finding.progress.of,
-                n: { growing: "and growing", same: "about the same each time", fading: "and fading" }[
+                n: { growing: t("and growing"), same: t("about the same each time"), fading: t("and fading") }[
                   finding.progress.trend
                 ],
               })}
@@ -247,7 +247,7 @@ export function FindingsPanel() {
                   variant="outline"
                   onClick={() => edit({ kind: "finding", key: f.fault, value: "accepted" })}
                 >
-                  {t("It is there")}
+                  {t("Confirm")}
                 </Button>
               )}
             </Flex>

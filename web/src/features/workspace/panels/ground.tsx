@@ -137,7 +137,7 @@ export function GroundPanel() {
               <Button
                 size="2xs"
                 variant="ghost"
-                aria-label={t("forget {name}", { name: q.name })}
+                aria-label={t("remove {name}", { name: q.name })}
                 onClick={() =>
                   put({ ...marks, template: template.id, points: points.filter((m) => m.name !== q.name) })
                 }
@@ -329,7 +329,7 @@ function Free({
           <Button
             size="2xs"
             variant="ghost"
-            aria-label={t("forget {name}", { name: q.name })}
+            aria-label={t("remove {name}", { name: q.name })}
             onClick={() => onForget(q.name)}
           >
             ×

@@ -122,7 +122,7 @@ function Numbers({ model, report, flags, chosen, lit, onChoose, onLight, edit, s
       ))}
       {at(chosen).length === 0 && (
         <Text color="quiet" fontSize="12px">
-          {t("No checkpoint here: this position only bounds phases.")}
+          {t("No checkpoint here; it only separates phases.")}
         </Text>
       )}
       {still}
@@ -240,7 +240,7 @@ const Row = memo(function Row({
         <p>
           {t("Also {also}.", {
             also: r
-              .also!.map((x) => `${show(x.value, cp.unit).value} ${show(x.value, cp.unit).half} from the ${x.view}`)
+              .also!.map((x) => t("{value} {half} from the {view}", { ...show(x.value, cp.unit), view: word(x.view) }))
               .join(", "),
           })}
         </p>

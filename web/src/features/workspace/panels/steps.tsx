@@ -30,7 +30,7 @@ export function Steps({ report, player }: { report: Report; player: Player }) {
       >
         {t("Steps")}
       </Head>
-      <FootTable columns={["foot", t("contact ms"), t("flight ms"), "steps /min", t("length m")]}>
+      <FootTable columns={[t("foot"), t("contact ms"), t("flight ms"), t("steps /min"), t("length m")]}>
         {report.steps.map((s) => (
           <tr key={s.n} data-step={s.n} onClick={() => player.jump(s.from)}>
             <td>

@@ -24,13 +24,13 @@ type Stage =
   | { is: "refining"; share: number };
 
 /** What can be followed beside the athlete; some of it in some events alone. */
-const things: [string, string, string?][] = [
-  ["ball", t("ball or disc"), "circle"],
-  ["grip", "grip", t("circle arc")],
-  ["tip", "tip", t("arc box")],
-  ["tail", "tail", "arc"],
-  ["pole_low", t("pole, a third up"), "box"],
-  ["pole_high", t("pole, two thirds up"), "box"],
+const things: [string, string, string[]?][] = [
+  ["ball", t("ball or disc"), ["circle"]],
+  ["grip", t("grip"), ["circle", "arc"]],
+  ["tip", t("tip"), ["arc", "box"]],
+  ["tail", t("tail"), ["arc"]],
+  ["pole_low", t("pole, a third up"), ["box"]],
+  ["pole_high", t("pole, two thirds up"), ["box"]],
   ["spot_a", t("spot a")],
   ["spot_b", t("spot b")],
 ];
@@ -40,7 +40,7 @@ const minutes = (s: number) =>
 
 const followed = (event: string) => {
   const { circle, runway } = factsOf(event);
-  return things.filter(([, , where]) => !where || where.split(" ").includes(circle ? "circle" : runway || "-"));
+  return things.filter(([, , where]) => !where || where.includes(circle ? "circle" : runway || "-"));
 };
 
 /** TrackPanel: draft every joint, look at what is doubtful, correct, follow things. */
@@ -237,7 +237,7 @@ export function TrackPanel() {
               {t("Click the athlete")}
             </Button>
             <Button size="xs" variant="ghost" onClick={box} title={t("Who is meant, when others are very near")}>
-              {work.box ? t("Box in frame {frame}", { frame: work.box.frame }) : t("Box the athlete")}
+              {work.box ? t("Box in frame {frame}", { frame: work.box.frame }) : t("Draw a box around the athlete")}
             </Button>
             <Flex gap="2px" align="center">
               {[1, 2, 4].map((s) => (
@@ -594,10 +594,10 @@ function Follow() {
           onClick={() => setStreak(!streak)}
           title={t("For a ball that flies so fast that it smears")}
         >
-          {t("Streak")}
+          {t("Motion blur")}
         </Button>
         <Button size="xs" variant="outline" onClick={() => setBack(!back)} title={t("In which direction of time")}>
-          {back ? t("← back") : t("On →")}
+          {back ? t("← Back") : t("Forward →")}
         </Button>
       </Flex>
       {running !== null ? (

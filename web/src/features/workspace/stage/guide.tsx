@@ -4,7 +4,7 @@ import { recall, remember } from "../../../ui/recall";
 import type { Player } from "./player";
 import { t } from "../../../texts/texts";
 
-const guide = ["full", "slow", "frames", t("slow again")] as const;
+const guide = [t("full"), t("slow"), t("frames"), t("slow again")];
 const kept = "neo.guide";
 
 /** Guide walks the coach through full, slow, frames, slow again. */

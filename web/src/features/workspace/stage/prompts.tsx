@@ -63,7 +63,7 @@ export const ToolPrompt = ({ tool, onLeave }: { tool: Tool; onLeave(): void }) =
   <Pill data-testid="tool">
     <Text fontWeight="600">{tool.says}</Text>
     <Button size="2xs" variant="outline" onClick={onLeave}>
-      {t("Leave it")} <Key>{t("Esc")}</Key>
+      {t("Cancel")} <Key>{t("Esc")}</Key>
     </Button>
   </Pill>
 );

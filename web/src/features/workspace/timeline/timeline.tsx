@@ -255,8 +255,8 @@ export const Timeline = memo(function Timeline({
         )}
         {lines}
         {[
-          ["flags", rows.flags + 12],
-          ["phase", rows.phase + 12],
+          [t("flags"), rows.flags + 12],
+          [t("phase"), rows.phase + 12],
           [t("left foot"), rows.leftFoot + 12],
           [t("right foot"), rows.rightFoot + 12],
         ].map(([foot, y]) => (

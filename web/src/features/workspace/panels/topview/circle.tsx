@@ -1,6 +1,7 @@
 import { Box, Text } from "@chakra-ui/react";
 import { useMemo, useRef, type ReactNode } from "react";
 import { usePlayer } from "../../stage/player";
+import { CircleLegend } from "./legend";
 import { SaveDrawing } from "./savedrawing";
 import { cm, known, to, type Above, type Parts, type Turn } from "./parts";
 import { cssColor } from "../../../../ui/color";
@@ -39,121 +40,124 @@ export function Circle({ above, turns, say, player, height, name }: Parts & { he
     return `M${from[0]} ${from[1]}l${a[0] * long} ${a[1] * long}L${from[0] + b[0] * long} ${from[1] + b[1] * long}Z`;
   };
   return (
-    <Box position="relative" mb="6px">
-      <svg
-        ref={drawing}
-        viewBox={`${-w} ${-w} ${2 * w} ${2 * w}`}
-        style={{ display: "block", width: "100%", height }}
-        data-testid="circle"
-        data-frame={frame}
-      >
-        {[-1, 1].map((s) => (
+    <>
+      <Box position="relative" mb="6px">
+        <svg
+          ref={drawing}
+          viewBox={`${-w} ${-w} ${2 * w} ${2 * w}`}
+          style={{ display: "block", width: "100%", height }}
+          data-testid="circle"
+          data-frame={frame}
+        >
+          {[-1, 1].map((s) => (
+            <path
+              key={s}
+              d={`M${s * ta * r} ${-ty * r}L${s * ta * (w + 40)} ${-ty * (w + 40)}`}
+              stroke={cssColor("quiet")}
+              strokeWidth={1.5}
+              strokeDasharray="7 6"
+            />
+          ))}
+          <circle r={r} fill={cssColor("raised")} stroke={cssColor("chalk")} strokeWidth={3} />
+          {[-1, 1].map((s) => (
+            <path key={s} d={`M${s * (r + 4)} 0h${s * 75}`} stroke={cssColor("chalk")} strokeWidth={3} />
+          ))}
+          {[0, 90, 180, 270].map((az) => {
+            const [x, y] = to(az, above.left);
+            const far = r + (az % 180 ? 96 : 22);
+            return (
+              <text
+                key={az}
+                x={x * far}
+                y={y * far + 5}
+                textAnchor={az % 180 ? (x > 0 ? "start" : "end") : "middle"}
+                fill={cssColor("quiet")}
+                fontSize={14}
+              >
+                {az % 180 ? "" : az ? t("throw ") : t("back ")}
+                {say(az)}
+              </text>
+            );
+          })}
+          {prints.map((p, k) => (
+            <Foot key={k} x={p.x} y={p.y} az={p.az} left={above.left} right={p.right} faint />
+          ))}
           <path
-            key={s}
-            d={`M${s * ta * r} ${-ty * r}L${s * ta * (w + 40)} ${-ty * (w + 40)}`}
-            stroke={cssColor("quiet")}
-            strokeWidth={1.5}
-            strokeDasharray="7 6"
+            d={line(above.hips, 0, above.to - above.from)}
+            fill="none"
+            stroke={cssColor("amber")}
+            strokeWidth={1.2}
+            opacity={0.45}
           />
-        ))}
-        <circle r={r} fill={cssColor("raised")} stroke={cssColor("chalk")} strokeWidth={3} />
-        {[-1, 1].map((s) => (
-          <path key={s} d={`M${s * (r + 4)} 0h${s * 75}`} stroke={cssColor("chalk")} strokeWidth={3} />
-        ))}
-        {[0, 90, 180, 270].map((az) => {
-          const [x, y] = to(az, above.left);
-          const far = r + (az % 180 ? 96 : 22);
-          return (
-            <text
-              key={az}
-              x={x * far}
-              y={y * far + 5}
-              textAnchor={az % 180 ? (x > 0 ? "start" : "end") : "middle"}
-              fill={cssColor("quiet")}
-              fontSize={14}
-            >
-              {az % 180 ? "" : az ? t("throw ") : t("back ")}
-              {say(az)}
-            </text>
-          );
-        })}
-        {prints.map((p, k) => (
-          <Foot key={k} x={p.x} y={p.y} az={p.az} left={above.left} right={p.right} faint />
-        ))}
-        <path
-          d={line(above.hips, 0, above.to - above.from)}
-          fill="none"
-          stroke={cssColor("amber")}
-          strokeWidth={1.2}
-          opacity={0.45}
-        />
-        <path d={line(above.hips, 0, i + 1)} fill="none" stroke={cssColor("amber")} strokeWidth={2.4} />
-        <path
-          d={line(above.ball, i - 34, i + 1)}
-          fill="none"
-          stroke={cssColor("chalk")}
-          strokeWidth={2}
-          opacity={0.4}
-        />
-        {above.feet.map((f, side) => {
-          // Where a foot in the air is, one picture of the ground does not tell.
-          const p = above.down[side]?.[i] ? at(f, i) : null;
-          return (
-            p && (
-              <Foot
-                key={side}
-                x={p[0]}
-                y={p[1]}
-                az={known(f.az[i]) && f.sd[i] < 20 ? f.az[i] : undefined}
-                left={above.left}
-                right={side === 1}
+          <path d={line(above.hips, 0, i + 1)} fill="none" stroke={cssColor("amber")} strokeWidth={2.4} />
+          <path
+            d={line(above.ball, i - 34, i + 1)}
+            fill="none"
+            stroke={cssColor("chalk")}
+            strokeWidth={2}
+            opacity={0.4}
+          />
+          {above.feet.map((f, side) => {
+            // Where a foot in the air is, one picture of the ground does not tell.
+            const p = above.down[side]?.[i] ? at(f, i) : null;
+            return (
+              p && (
+                <Foot
+                  key={side}
+                  x={p[0]}
+                  y={p[1]}
+                  az={known(f.az[i]) && f.sd[i] < 20 ? f.az[i] : undefined}
+                  left={above.left}
+                  right={side === 1}
+                />
+              )
+            );
+          })}
+          {pelvis && known(above.hips.az[i]) && (
+            <>
+              <path d={wedge(pelvis, above.hips.az[i], above.hips.sd[i], 62)} fill={cssColor("moss")} opacity={0.2} />
+              <path
+                d={arrow(pelvis, above.hips.az[i], 62)}
+                stroke={cssColor("moss")}
+                strokeWidth={6}
+                strokeLinecap="round"
+                data-az={above.hips.az[i]}
+                data-who="hips"
               />
-            )
-          );
-        })}
-        {pelvis && known(above.hips.az[i]) && (
-          <>
-            <path d={wedge(pelvis, above.hips.az[i], above.hips.sd[i], 62)} fill={cssColor("moss")} opacity={0.2} />
-            <path
-              d={arrow(pelvis, above.hips.az[i], 62)}
-              stroke={cssColor("moss")}
-              strokeWidth={6}
-              strokeLinecap="round"
-              data-az={above.hips.az[i]}
-              data-who="hips"
-            />
-          </>
-        )}
-        {neck && known(above.chest.az[i]) && (
-          <>
-            <path d={wedge(neck, above.chest.az[i], above.chest.sd[i], 82)} fill={cssColor("sky")} opacity={0.18} />
-            <path
-              d={arrow(neck, above.chest.az[i], 82)}
-              stroke={cssColor("sky")}
-              strokeWidth={5}
-              strokeDasharray="9 7"
-              strokeLinecap="round"
-              data-az={above.chest.az[i]}
-              data-who="chest"
-            />
-          </>
-        )}
-        {neck && ball && (
-          <>
-            <path d={`M${neck[0]} ${neck[1]}L${ball[0]} ${ball[1]}`} stroke={cssColor("chalk")} strokeWidth={2} />
-            <circle
-              cx={ball[0]}
-              cy={ball[1]}
-              r={9}
-              fill={cssColor("chalk")}
-              data-az={above.ball.az[i]}
-              data-who="ball"
-            />
-          </>
-        )}
-      </svg>
-      <SaveDrawing drawing={drawing} name={name} />
-    </Box>
+            </>
+          )}
+          {neck && known(above.chest.az[i]) && (
+            <>
+              <path d={wedge(neck, above.chest.az[i], above.chest.sd[i], 82)} fill={cssColor("sky")} opacity={0.18} />
+              <path
+                d={arrow(neck, above.chest.az[i], 82)}
+                stroke={cssColor("sky")}
+                strokeWidth={5}
+                strokeDasharray="9 7"
+                strokeLinecap="round"
+                data-az={above.chest.az[i]}
+                data-who="chest"
+              />
+            </>
+          )}
+          {neck && ball && (
+            <>
+              <path d={`M${neck[0]} ${neck[1]}L${ball[0]} ${ball[1]}`} stroke={cssColor("chalk")} strokeWidth={2} />
+              <circle
+                cx={ball[0]}
+                cy={ball[1]}
+                r={9}
+                fill={cssColor("chalk")}
+                data-az={above.ball.az[i]}
+                data-who="ball"
+              />
+            </>
+          )}
+        </svg>
+        <SaveDrawing drawing={drawing} name={name} />
+      </Box>
+      <CircleLegend hips={above.hips.az.some(known)} ball={above.ball.az.some(known)} />
+    </>
   );
 }
 
@@ -232,12 +236,12 @@ export function Now({ above, say, player }: Parts) {
     known(l.x[i]) ? written((Math.round(l.x[i]) > 0 ? "+" : "") + (Math.round(l.x[i]) + 0)) + "°" : "–";
   const half = (l: Above["drag"]) => (known(l.x[i]) ? `±${Math.round(l.half95[i])}` : "");
   const cells: [string, ReactNode, string, string?][] = [
-    ["ball", az(above.ball), sd(above.ball), "chalk"],
-    ["chest", az(above.chest), sd(above.chest), "sky"],
-    ["hips", az(above.hips), sd(above.hips), "moss"],
+    [t("ball"), az(above.ball), sd(above.ball), "chalk"],
+    [t("chest"), az(above.chest), sd(above.chest), "sky"],
+    [t("hips"), az(above.hips), sd(above.hips), "moss"],
     [t("hips before chest"), lead(above.separation), half(above.separation)],
     [t("chest before ball"), lead(above.drag), half(above.drag)],
-    ["ball", known(above.speed[i]) ? fixed(above.speed[i], 1) : "–", "m/s"],
+    [t("ball"), known(above.speed[i]) ? fixed(above.speed[i], 1) : "–", "m/s"],
   ];
   return (
     <>

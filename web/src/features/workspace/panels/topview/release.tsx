@@ -20,9 +20,9 @@ export function Release({ report, core, input }: { report: Report; core: Core; i
   const l = thrown.release;
   const a = windy ?? thrown.predicted;
   const rows: [string, Estimate, number, string][] = [
-    ["speed", l.speed, 1, "m/s"],
-    ["angle", l.angle, 1, "°"],
-    ["height", l.height, 2, "m"],
+    [t("speed"), l.speed, 1, "m/s"],
+    [t("angle"), l.angle, 1, "°"],
+    [t("height"), l.height, 2, "m"],
     [t("to the right"), l.aside, 1, "°"],
   ];
   const worth = (v: number, d: number) => written((v > 0 ? "+" : "") + v.toFixed(d)) + " m";
@@ -181,9 +181,9 @@ export function Disc({
         {a &&
           side &&
           (a.attack
-            ? t("Against its path {attack}. ", { attack: signed(a.attack, "nose up", "nose down") })
-            : t("Front edge {tilt}. ", { tilt: signed(a.tilt, "up", "down") }))}
-        {a && !side && t("Edge on the throwing side {tilt}. ", { tilt: signed(a.tilt, "down", "up") })}
+            ? t("Against its path {attack}. ", { attack: signed(a.attack, t("nose up"), t("nose down")) })
+            : t("Front edge {tilt}. ", { tilt: signed(a.tilt, t("up"), t("down")) }))}
+        {a && !side && t("Edge on the throwing side {tilt}. ", { tilt: signed(a.tilt, t("down"), t("up")) })}
         {a?.wobble &&
           t("Swings {value}° ±{half95} to either side{which}. ", {
             value: fixed(a.wobble.value, 0),

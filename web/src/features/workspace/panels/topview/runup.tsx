@@ -48,8 +48,8 @@ export function RunUp({ report, player, name }: { report: Report; player: Player
           <Facts
             list={[
               [t("along the ground"), t("{speed} m/s", { speed: said(left.speed, 2) })],
-              ["upward", t("{upward} m/s", { upward: said(left.upward, 2) })],
-              ["angle", `${said(left.angle, 1)}°`],
+              [t("upward"), t("{upward} m/s", { upward: said(left.upward, 2) })],
+              [t("angle"), `${said(left.angle, 1)}°`],
               [t("centre of mass at the toe-off"), t("{height} m", { height: said(left.height, 2) })],
               [t("its highest place"), t("{top} m", { top: said(left.top, 2) })],
             ]}
@@ -279,7 +279,7 @@ function Table({ a, report, player }: { a: Approach; report: Report; player: Pla
   return (
     <Box mb="10px" data-testid="last-steps">
       <Head tone="chalk">{t("The last steps")}</Head>
-      <FootTable columns={["foot", t("length m"), t("speed m/s"), t("ground ms"), ...(lean ? ["lean °"] : [])]}>
+      <FootTable columns={[t("foot"), t("length m"), t("speed m/s"), t("ground ms"), ...(lean ? [t("lean °")] : [])]}>
         {a.feet.map((p, i) => {
           const step = report.steps.find((s) => s.from === p.from);
           const last = i + 1 === a.feet.length;

@@ -2,6 +2,7 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useMemo, useRef } from "react";
 import type { Estimate } from "../../../../api/client";
 import { usePlayer } from "../../stage/player";
+import { SpiralLegend } from "./legend";
 import { SaveDrawing } from "./savedrawing";
 import { known, spiral, to, type Parts, type Turning } from "./parts";
 import { cssColor } from "../../../../ui/color";
@@ -47,114 +48,115 @@ export function Spiral({ above, turns, turning, say, player, height, name }: Par
     list.map((m, k) => `${k ? "L" : "M"}${m.at[0].toFixed(1)} ${m.at[1].toFixed(1)}`).join("");
   const out = end > 0 ? point(end - 1) : null;
   return (
-    <Box position="relative" mb="10px">
-      <svg
-        ref={drawing}
-        viewBox="-235 -200 470 400"
-        style={{ display: "block", width: "100%", height }}
-        data-testid="spiral"
-      >
-        {Array.from({ length: 12 }, (_, k) => {
-          const [x, y] = to(k * 30, above.left);
-          return (
-            <path key={k} d={`M${x * 40} ${y * 40}L${x * 178} ${y * 178}`} stroke={cssColor("seam")} strokeWidth={1} />
-          );
-        })}
-        {[0, 90, 180, 270].map((az) => {
-          const [x, y] = to(az, above.left);
-          return (
-            <text
-              key={az}
-              x={x * 192}
-              y={y * 190 + 4}
-              textAnchor={az % 180 ? (x > 0 ? "start" : "end") : "middle"}
-              fontSize={12}
-              fill={cssColor("quiet")}
-            >
-              {say(az)}
-            </text>
-          );
-        })}
-        {pieces.map((p, k) => (
-          <path
-            key={k}
-            d={p.d}
-            fill="none"
-            stroke={cssColor(p.both ? "clay" : "quiet")}
-            strokeWidth={p.both ? 8 : 2.2}
-          />
-        ))}
-        {[lifts, catches].map((list, k) => (
-          <path
-            key={k}
-            d={chain(list)}
-            fill="none"
-            stroke={cssColor("amber")}
-            strokeWidth={1.4}
-            strokeDasharray="4 4"
-          />
-        ))}
-        {[lifts, catches].map((list, c) =>
-          list.map((m) => (
-            <g
-              key={c + "-" + m.turn.n}
-              style={{ cursor: "pointer" }}
-              onClick={() => player.jump(c ? m.turn.catch : m.turn.lift)}
-              data-mark={`${c ? "catch" : "lift"}${m.turn.n}`}
-            >
-              <circle
-                cx={m.at[0]}
-                cy={m.at[1]}
-                r={5}
-                fill={cssColor("ground")}
-                stroke={cssColor("chalk")}
-                strokeWidth={2}
+    <>
+      <Box position="relative" mb="10px">
+        <svg
+          ref={drawing}
+          viewBox="-235 -200 470 400"
+          style={{ display: "block", width: "100%", height }}
+          data-testid="spiral"
+        >
+          {Array.from({ length: 12 }, (_, k) => {
+            const [x, y] = to(k * 30, above.left);
+            return (
+              <path
+                key={k}
+                d={`M${x * 40} ${y * 40}L${x * 178} ${y * 178}`}
+                stroke={cssColor("seam")}
+                strokeWidth={1}
               />
+            );
+          })}
+          {[0, 90, 180, 270].map((az) => {
+            const [x, y] = to(az, above.left);
+            return (
               <text
-                x={m.at[0] + (m.at[0] > 0 ? 9 : -9)}
-                y={m.at[1] + (c ? -6 : 13)}
-                textAnchor={m.at[0] > 0 ? "start" : "end"}
-                fontSize={11.5}
-                fontWeight={600}
-                fill={cssColor(c ? "amber" : "chalk")}
-                stroke={cssColor("panel")}
-                strokeWidth={3.5}
-                style={{ paintOrder: "stroke" }}
+                key={az}
+                x={x * 192}
+                y={y * 190 + 4}
+                textAnchor={az % 180 ? (x > 0 ? "start" : "end") : "middle"}
+                fontSize={12}
+                fill={cssColor("quiet")}
               >
-                {say(m.az.value)}
+                {say(az)}
               </text>
-            </g>
-          )),
-        )}
-        {out && <circle cx={out[0]} cy={out[1]} r={4} fill={cssColor("chalk")} />}
-        {here >= first && here < end && known(above.ball.az[here]) && (
-          <circle
-            cx={point(here)[0]}
-            cy={point(here)[1]}
-            r={7}
-            fill="none"
-            stroke={cssColor("moss")}
-            strokeWidth={2.5}
-          />
-        )}
-      </svg>
-      <Text fontSize="11px" color="quiet" position="absolute" left="0" top="0" lineHeight="1.35">
-        {t("round: the ball’s direction")}
-        <br />
-        {t("outward: later")}
-        <br />
-        {t("thick: both feet down")}
-      </Text>
-      <Text fontSize="11px" position="absolute" right="0" top="0" textAlign="right" lineHeight="1.35">
-        <Text as="span" color="amber">
-          {t("catch")}
-        </Text>{" "}
-        {course(turning?.catches)}
-        <br />
-        {t("lift {lifts}", { lifts: course(turning?.lifts) })}
-      </Text>
-      <SaveDrawing drawing={drawing} name={name} />
-    </Box>
+            );
+          })}
+          {pieces.map((p, k) => (
+            <path
+              key={k}
+              d={p.d}
+              fill="none"
+              stroke={cssColor(p.both ? "clay" : "quiet")}
+              strokeWidth={p.both ? 8 : 2.2}
+            />
+          ))}
+          {[lifts, catches].map((list, k) => (
+            <path
+              key={k}
+              d={chain(list)}
+              fill="none"
+              stroke={cssColor("amber")}
+              strokeWidth={1.4}
+              strokeDasharray="4 4"
+            />
+          ))}
+          {[lifts, catches].map((list, c) =>
+            list.map((m) => (
+              <g
+                key={c + "-" + m.turn.n}
+                style={{ cursor: "pointer" }}
+                onClick={() => player.jump(c ? m.turn.catch : m.turn.lift)}
+                data-mark={`${c ? "catch" : "lift"}${m.turn.n}`}
+              >
+                <circle
+                  cx={m.at[0]}
+                  cy={m.at[1]}
+                  r={5}
+                  fill={cssColor("ground")}
+                  stroke={cssColor("chalk")}
+                  strokeWidth={2}
+                />
+                <text
+                  x={m.at[0] + (m.at[0] > 0 ? 9 : -9)}
+                  y={m.at[1] + (c ? -6 : 13)}
+                  textAnchor={m.at[0] > 0 ? "start" : "end"}
+                  fontSize={11.5}
+                  fontWeight={600}
+                  fill={cssColor(c ? "amber" : "chalk")}
+                  stroke={cssColor("panel")}
+                  strokeWidth={3.5}
+                  style={{ paintOrder: "stroke" }}
+                >
+                  {say(m.az.value)}
+                </text>
+              </g>
+            )),
+          )}
+          {out && <circle cx={out[0]} cy={out[1]} r={4} fill={cssColor("chalk")} />}
+          {here >= first && here < end && known(above.ball.az[here]) && (
+            <circle
+              cx={point(here)[0]}
+              cy={point(here)[1]}
+              r={7}
+              fill="none"
+              stroke={cssColor("moss")}
+              strokeWidth={2.5}
+            />
+          )}
+        </svg>
+        <Text fontSize="11px" position="absolute" right="0" top="0" textAlign="right" lineHeight="1.35">
+          <Text as="span" color="amber">
+            {t("catch")}
+          </Text>{" "}
+          {course(turning?.catches)}
+          <br />
+          {t("lift {lifts}", { lifts: course(turning?.lifts) })}
+        </Text>
+        <SaveDrawing drawing={drawing} name={name} />
+      </Box>
+      <SpiralLegend />
+    </>
   );
 }
 
