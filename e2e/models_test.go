@@ -312,7 +312,9 @@ func TestFindingsOfTheCoach(t *testing.T) {
 	s.See("[data-cue=S7-brief]").MustClick()
 	s.Until(func() bool { return work().Advice["main"].Words == "Push, push, push, then stand." }, "the short words are the cue")
 	s.Until(func() bool { return s.See("[data-testid=sure]").MustText() == "seen by you" }, "it says who saw it")
-	s.See("[data-testid=graph] rect")
+	if n := len(s.MustElements("[data-testid=chain] [data-finding]")); n < 2 {
+		t.Errorf("the chain has %d faults", n)
+	}
 
 	// Refused once, quiet next time.
 	next := c.AttemptOf(sh.Attempt.AthleteID)

@@ -68,11 +68,16 @@ func (s *server) attempts(api huma.API) {
 	register(s, api, "GET", "/queue", "queue", "A page of the queue", func(ctx context.Context, in *struct{ store.QueueView }) (*bodyOf[store.QueuePage], error) {
 		u := who(ctx)
 		page, err := s.Store.Queue(ctx, u.TeamID, u.ID, in.QueueView, eventNames)
+		var settled []uuid.UUID
 		for i, l := range page.Lines {
 			left := l.Hand == string(body.Left)
 			page.Lines[i].Cue = string(azimuth.Fill([]byte(l.Cue), left, u.Directions))
 			page.Lines[i].LastCue = string(azimuth.Fill([]byte(l.LastCue), left, u.Directions))
+			if l.Clips > 0 && l.Busy == 0 && l.Drafting == 1 {
+				settled = append(settled, l.ID)
+			}
 		}
+		s.Logbook.Ahead(u.TeamID, settled)
 		return answer(page, err)
 	})
 	register(s, api, "GET", "/queue/after/{id}", "nextInQueue", "The attempt behind one in a view of the queue, of those not sent yet", func(ctx context.Context, in *struct {

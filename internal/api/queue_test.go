@@ -13,6 +13,7 @@ import (
 
 	"neokinema/core/azimuth"
 	"neokinema/core/sport"
+	"neokinema/internal/intake"
 	"neokinema/internal/store"
 	"neokinema/internal/testenv"
 	"neokinema/internal/workspace"
@@ -263,4 +264,32 @@ func TestNews(t *testing.T) {
 			t.Errorf("%s: %d drafted, %d wait", state, n.Drafted, n.Drafting)
 		}
 	}
+}
+
+// TestQueueReadsAhead: the queue says what was found in an attempt that nobody opened, and says it
+// anew after a change.
+func TestQueueReadsAhead(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	at, clip := worked(t, c)
+	line := func() store.QueueItem {
+		for _, l := range c.Queue() {
+			if l.ID == at.ID {
+				return l
+			}
+		}
+		t.Fatal("the attempt is not in the queue")
+		return store.QueueItem{}
+	}
+	testenv.Until(t, "the attempt is read", func() bool { return line().Found != nil })
+	first := line()
+	if first.Questions == 0 || first.Carries == "" {
+		t.Errorf("a clip without rate and points: %d questions, %q", first.Questions, first.Carries)
+	}
+	// As the Bench does: what was changed, and at the end how long it took.
+	c.Do("PUT", "/api/clips/"+clip.ID.String(), intake.ClipAnswers{CaptureRate: 240, View: "side", Direction: 1}, http.StatusOK, nil)
+	path := "/api/attempts/" + at.ID.String()
+	c.Do("POST", path+"/edits", workspace.Edits{Base: 1, Edits: []workspace.Edit{{Kind: "flag", Clip: &clip.ID, Key: "move", Value: workspace.Value(5)}}}, http.StatusOK, nil)
+	c.Do("PUT", path+"/time", map[string]int{"seconds": 5}, http.StatusNoContent, nil)
+	testenv.Until(t, "it is read anew", func() bool { return line().Carries != first.Carries })
 }

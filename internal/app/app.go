@@ -322,6 +322,9 @@ func (a *App) announce(ctx context.Context) error {
 func (a *App) Close() {
 	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
 	defer cancel()
+	if a.Logbook != nil {
+		a.Logbook.Stop()
+	}
 	if a.beat != nil { // it was running
 		_ = a.Film.Stop(ctx)
 		_ = a.Draft.Stop(ctx)

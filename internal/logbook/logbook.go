@@ -41,6 +41,7 @@ type Service struct {
 	log   *slog.Logger
 	// engine stands for everything that the numbers are computed by.
 	engine func() string
+	ahead  ahead
 }
 
 // New makes the service.

@@ -186,8 +186,9 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 			return nil, ctx.Err()
 		default:
 		}
+		// After a power cut the file of the one before still stands there.
 		pid, err := os.ReadFile(filepath.Join(data, "postmaster.pid"))
-		if lines := strings.Split(string(pid), "\n"); err == nil && len(lines) > 7 && strings.TrimSpace(lines[7]) == "ready" {
+		if lines := strings.Split(string(pid), "\n"); err == nil && len(lines) > 7 && lines[0] == strconv.Itoa(s.PID) && strings.TrimSpace(lines[7]) == "ready" {
 			return s, nil
 		}
 	}

@@ -16,16 +16,68 @@ import (
 	_ "github.com/jackc/pgx/v5/stdlib"
 )
 
-// TestStartKeepsItsDataAndStops: a second start finds what the first wrote.
-func TestStartKeepsItsDataAndStops(t *testing.T) {
+// room is a folder of the test that the user postgres can walk to.
+func room(t *testing.T) string {
+	t.Helper()
 	dir, err := os.MkdirTemp("", "neokinema-pg-")
 	if err != nil {
 		t.Fatal(err)
 	}
-	defer os.RemoveAll(dir)
+	t.Cleanup(func() { _ = os.RemoveAll(dir) })
 	if err := os.Chmod(dir, 0o755); err != nil {
 		t.Fatal(err)
 	}
+	return dir
+}
+
+// TestStartsAfterAPowerCut: what a database that was cut off left behind says that it is ready; the
+// new one is waited for all the same.
+func TestStartsAfterAPowerCut(t *testing.T) {
+	dir := filepath.Join(room(t), "db")
+	file := filepath.Join(dir, "pg", "postmaster.pid")
+	s, err := Start(context.Background(), Options{Dir: dir, Fast: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	left, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Stop(); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(file, left, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if who, err := identity(); err != nil {
+		t.Fatal(err)
+	} else if who != nil {
+		if err := os.Chown(file, int(who.Uid), int(who.Gid)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	s, err = Start(context.Background(), Options{Dir: dir, Fast: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() {
+		if err := s.Stop(); err != nil {
+			t.Error(err)
+		}
+	}()
+	db, err := sql.Open("pgx", s.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	if err := db.Ping(); err != nil {
+		t.Errorf("it was not waited for: %v", err)
+	}
+}
+
+// TestStartKeepsItsDataAndStops: a second start finds what the first wrote.
+func TestStartKeepsItsDataAndStops(t *testing.T) {
+	dir := room(t)
 	run := func(query string) (n int, err error) {
 		s, err := Start(context.Background(), Options{Dir: filepath.Join(dir, "db"), Fast: true})
 		if err != nil {
@@ -99,7 +151,7 @@ func TestOtherChildrenOutliveIt(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	s, err := Start(context.Background(), Options{Dir: t.TempDir(), Fast: true})
+	s, err := Start(context.Background(), Options{Dir: room(t), Fast: true})
 	if err != nil {
 		t.Fatal(err)
 	}

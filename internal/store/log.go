@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"time"
 
 	"github.com/google/uuid"
@@ -21,13 +22,11 @@ type LogRow struct {
 	Kept     []byte     `db:"kept" json:"-"` // summary with the same stamp
 }
 
-// Log lists an athlete's attempts in the order in which they were done. Engine is
-// part of the stamp of what is computed of them. Time stamps of frames, which are long, come
+// logRows are attempts with what was computed of them. Time stamps of frames, which are long, come
 // with the state and the sum of the file.
-func (s *Store) Log(ctx context.Context, team, athlete uuid.UUID, engine string) ([]LogRow, error) {
-	return rows[LogRow](ctx, s.DB, `
+const logRows = `
 		WITH list AS (
-			SELECT `+attemptColumns+`,
+			SELECT ` + attemptColumns + `,
 				(SELECT count(*) FROM clips c WHERE c.attempt_id = attempts.id) AS clips,
 				(SELECT c.id FROM clips c WHERE c.attempt_id = attempts.id AND c.width > 0 ORDER BY c.created_at LIMIT 1) AS poster,
 				(SELECT w.value FROM work_items w WHERE w.attempt_id = attempts.id AND w.kind = 'advice' AND w.key = 'main') AS advice,
@@ -36,9 +35,19 @@ func (s *Store) Log(ctx context.Context, team, athlete uuid.UUID, engine string)
 				revision > 0 AS worked,
 				md5($3 || attempts::text || ath::text || COALESCE((SELECT string_agg((c.id, c.name, c.state, c.problem, c.sha256, c.width, c.height, c.proxy_scale, c.capture_rate, c.rate_from, c.pictures, c.view, c.direction, c.taken_at, c.camera, c.contacts)::text, '' ORDER BY c.id) FROM clips c WHERE c.attempt_id = attempts.id), '')) AS stamp
 			FROM attempts JOIN athletes ath ON ath.id = athlete_id
-			WHERE attempts.team_id = $1 AND athlete_id = $2)
+			WHERE attempts.team_id = $1 AND %s)
 		SELECT list.*, sm.value AS kept FROM list LEFT JOIN summaries sm ON sm.attempt_id = list.id AND sm.stamp = list.stamp
-		ORDER BY done_on, taken_at NULLS LAST, created_at, list.id`, team, athlete, engine)
+		ORDER BY done_on, taken_at NULLS LAST, created_at, list.id`
+
+// Log lists an athlete's attempts in the order in which they were done. Engine is
+// part of the stamp of what is computed of them.
+func (s *Store) Log(ctx context.Context, team, athlete uuid.UUID, engine string) ([]LogRow, error) {
+	return rows[LogRow](ctx, s.DB, fmt.Sprintf(logRows, "athlete_id = $2"), team, athlete, engine)
+}
+
+// LogOf lists certain attempts in the same way.
+func (s *Store) LogOf(ctx context.Context, team uuid.UUID, attempts []uuid.UUID, engine string) ([]LogRow, error) {
+	return rows[LogRow](ctx, s.DB, fmt.Sprintf(logRows, "attempts.id = ANY($2)"), team, attempts, engine)
 }
 
 // KeepSummary keeps what was computed of an attempt.

@@ -112,7 +112,7 @@ export default function Settings({ me }: { me: NonNullable<Me["user"]> }) {
             />
           </Named>
           <Text color="quiet" fontSize="12.5px" data-testid="as-written">
-            {t("Today is {day}; a step of {length} is written like this. You may type 60.5 or 60,5 anywhere.", {
+            {t("Today is {day}; a step of {length} m is written like this. You may type 60.5 or 60,5 anywhere.", {
               day: longDay(today()),
               length: fixed(2.35, 2),
             })}

@@ -1,7 +1,5 @@
 import { Box, Button, Flex, NativeSelect, Text } from "@chakra-ui/react";
-import { Fragment } from "react";
-import type { Model } from "../../../api/client";
-import { Causes, inOrder } from "../../models/causes";
+import type { Finding, Model } from "../../../api/client";
 import { goal, show } from "../../../ui/numbers";
 import { Head, Notice } from "../../../ui/parts";
 import { useOpen } from "../context";
@@ -82,43 +80,56 @@ export function FindingsPanel() {
       ) : (
         <>
           <Head tone="clay">{t("First cause")}</Head>
-          <Flex wrap="wrap" gap="4px" align="center" mb="8px" data-testid="chain">
-            {list.map((f, i) => {
+          <Box as="ol" listStyleType="none" mb="10px" data-testid="chain">
+            {chain(list).map(({ f, depth }, i) => {
               const said = work.findings[f.fault];
               return (
-                <Fragment key={f.fault}>
-                  {i > 0 && (
-                    <Text color="quiet" fontSize="12px">
-                      {list[0].effects.includes(f.fault) ? "→" : "·"}
+                <Flex as="li" key={f.fault} align="center" pl={`${Math.min(depth, 3) * 18}px`}>
+                  {depth > 0 && (
+                    <Text as="span" color="quiet" w="18px" flexShrink={0} ml="-18px" aria-label={t("leads to")}>
+                      ↳
                     </Text>
                   )}
                   <Button
+                    flex="1"
+                    minW="0"
                     size="xs"
-                    h="36px"
-                    flexDirection="column"
-                    gap="0"
-                    lineHeight="1.2"
+                    h="auto"
+                    minH="32px"
+                    mb="4px"
+                    px="10px"
+                    gap="8px"
+                    justifyContent="flex-start"
+                    textAlign="left"
                     borderRadius="6px"
                     variant="outline"
                     data-finding={f.fault}
+                    aria-pressed={f === finding}
                     borderColor={i === 0 ? "clay" : "seam"}
                     borderWidth={i === 0 ? "2px" : "1px"}
                     bg={f === finding ? "raised" : undefined}
                     opacity={said === "refused" ? 0.45 : 1}
                     onClick={() => onFinding(f.fault)}
                   >
-                    <Text as="span" fontWeight="600" textDecoration={said === "refused" ? "line-through" : undefined}>
+                    <Text
+                      as="span"
+                      flex="1"
+                      whiteSpace="normal"
+                      lineHeight="1.25"
+                      fontWeight="600"
+                      textDecoration={said === "refused" ? "line-through" : undefined}
+                    >
                       {said === "accepted" ? "✓ " : ""}
-                      {fault(f.fault).short}
+                      {fault(f.fault).name}
                     </Text>
-                    <Text as="span" fontSize="10px" color="quiet">
+                    <Text as="span" fontSize="11px" color="quiet" fontWeight="400" flexShrink={0}>
                       {phaseName(model, fault(f.fault).phase)}
                     </Text>
                   </Button>
-                </Fragment>
+                </Flex>
               );
             })}
-          </Flex>
+          </Box>
         </>
       )}
 
@@ -136,18 +147,6 @@ export function FindingsPanel() {
             : t("Hide what you refused before")}
         </Button>
       )}
-      {list.length > 1 && (
-        <Box mb="8px">
-          <Causes
-            model={model}
-            faults={list.map((f) => fault(f.fault))}
-            phases={inOrder(model)}
-            open={list[0].fault}
-            onOpen={onFinding}
-          />
-        </Box>
-      )}
-
       {finding && (
         <Box mb="12px">
           <Flex gap="8px" align="baseline">
@@ -291,6 +290,19 @@ export function FindingsPanel() {
       )}
     </Box>
   );
+}
+
+/** chain puts what follows from a fault below it, each fault once, causes in the order given. */
+function chain(list: Finding[], of = list, depth = 0, seen = new Set<string>()): { f: Finding; depth: number }[] {
+  const first = depth > 0 ? of : list.filter((f) => !list.some((c) => c !== f && c.effects.includes(f.fault)));
+  const out = first.flatMap((f) => {
+    if (seen.has(f.fault)) return [];
+    seen.add(f.fault);
+    const below = list.filter((x) => f.effects.includes(x.fault));
+    return [{ f, depth }, ...chain(list, below, depth + 1, seen)];
+  });
+  // Faults that cause each other have no first: they stand as they are.
+  return depth > 0 ? out : [...out, ...list.filter((f) => !seen.has(f.fault)).map((f) => ({ f, depth: 0 }))];
 }
 
 const phaseName = (model: Model, id: string) =>

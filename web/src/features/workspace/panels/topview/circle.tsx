@@ -230,11 +230,17 @@ function Foot({
 export function Now({ above, say, player }: Parts) {
   const frame = usePlayer(player, (s) => s.frame);
   const i = Math.max(0, Math.min(above.to - 1, frame) - above.from);
-  const az = (w: Above["ball"]) => (known(w.az[i]) ? `${say(w.az[i])}` : "–");
-  const sd = (w: Above["ball"]) => (known(w.az[i]) ? `±${Math.round(1.96 * w.sd[i])}°` : "");
+  // A direction that may be off by more than a sixth of a turn is none.
+  const sure = (half: number) => half <= 60;
+  const told = (w: Above["ball"]) => known(w.az[i]) && sure(1.96 * w.sd[i]);
+  const az = (w: Above["ball"]) => (told(w) ? `${say(w.az[i])}` : "–");
+  const sd = (w: Above["ball"]) => (told(w) ? `±${Math.round(1.96 * w.sd[i])}°` : known(w.az[i]) ? t("unsure") : "");
   const lead = (l: Above["drag"]) =>
-    known(l.x[i]) ? written((Math.round(l.x[i]) > 0 ? "+" : "") + (Math.round(l.x[i]) + 0)) + "°" : "–";
-  const half = (l: Above["drag"]) => (known(l.x[i]) ? `±${Math.round(l.half95[i])}` : "");
+    known(l.x[i]) && sure(l.half95[i])
+      ? written((Math.round(l.x[i]) > 0 ? "+" : "") + (Math.round(l.x[i]) + 0)) + "°"
+      : "–";
+  const half = (l: Above["drag"]) =>
+    !known(l.x[i]) ? "" : sure(l.half95[i]) ? `±${Math.round(l.half95[i])}` : t("unsure");
   const cells: [string, ReactNode, string, string?][] = [
     [t("ball"), az(above.ball), sd(above.ball), "chalk"],
     [t("chest"), az(above.chest), sd(above.chest), "sky"],
