@@ -15,6 +15,7 @@ import (
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/google/uuid"
 
 	"neokinema/core/sport"
@@ -422,6 +423,16 @@ func TestDemoInOneClick(t *testing.T) {
 	s.See("[data-finding=S7]").MustClick()
 	s.See("[data-evidence=rise_1]").MustClick()
 	shot("findings")
+	if shots != "" {
+		s.Hand(390, 844)
+		shot("phone")
+		s.Hand(768, 1024)
+		shot("tablet")
+		s.MustSetViewport(1280, 800, 1, false)
+		if err := (proto.EmulationSetTouchEmulationEnabled{Enabled: false}).Call(s); err != nil {
+			t.Fatal(err)
+		}
+	}
 	// A word to it, by a microphone that beeps.
 	s.Keyboard.MustType(input.KeyZ)
 	talks(s, "talking")
@@ -453,7 +464,6 @@ func TestDemoInOneClick(t *testing.T) {
 	s.See("[data-testid=before]")
 	s.Keyboard.MustType(input.KeyC)
 	s.See("[data-testid=clipsheet]")
-	shot("clip-sheet")
 	// Placing with the magnifier, on the athlete who runs the other way.
 	open("Jorik", "7.41")
 	_, truth, err := demo.Shipped("IMG 0417 – Jorik.mp4")
@@ -490,7 +500,6 @@ func TestDemoInOneClick(t *testing.T) {
 	}
 	s.Jump(flying.Positions["td3"])
 	s.See("[data-step='3']")
-	shot("steps")
 	s.Keyboard.MustType(input.KeyT)
 	s.See("[data-testid=next-doubt]")
 	s.Jump(flying.Positions["mid3"])

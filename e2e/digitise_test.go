@@ -52,7 +52,7 @@ func TestDraftFromBoxToScore(t *testing.T) {
 	c, s, at, clip, truth := run(t, "yusra easy.mp4", nil)
 	s.Keyboard.MustType(input.KeyT)
 	// The subject box, drawn about the athlete.
-	s.Button("box the athlete")
+	s.Button("box around the athlete")
 	x0, y0, x1, y1 := math.Inf(1), math.Inf(1), 0.0, 0.0
 	for _, l := range truth.Frames[0].Landmarks {
 		x0, y0, x1, y1 = math.Min(x0, l.Image[0]), math.Min(y0, l.Image[1]), math.Max(x1, l.Image[0]), math.Max(y1, l.Image[1])

@@ -159,13 +159,21 @@ func (s *Screen) Button(pattern string) {
 	s.find(fmt.Sprintf("no button %q", pattern), func(p *rod.Page) (*rod.Element, error) { return p.ElementR("button, a", "/"+pattern+"/i") }).MustClick()
 }
 
-// Choose takes an option of a list, once the list has it: what one list offers may follow from
-// another.
+// Choose takes an option of a list once the list has it, since what one list offers may follow from
+// another: the option with this text, or else the only one that holds it.
 func (s *Screen) Choose(selector, option string) {
 	s.T.Helper()
 	s.Until(func() bool {
-		el, err := s.Sleeper(rod.NotFoundSleeper).Element(selector)
-		return err == nil && el.Select([]string{option}, true, rod.SelectorTypeText) == nil
+		return s.MustEval(`(list, text) => {
+			const select = document.querySelector(list);
+			const options = [...(select?.options ?? [])];
+			const holding = options.filter((o) => o.text.includes(text));
+			const option = options.find((o) => o.text === text) ?? (holding.length === 1 ? holding[0] : null);
+			if (!option) return false;
+			option.selected = true;
+			for (const kind of ["input", "change"]) select.dispatchEvent(new Event(kind, { bubbles: true }));
+			return true;
+		}`, selector, option).Bool()
 	}, "%s offers %q", selector, option)
 }
 

@@ -27,7 +27,11 @@ export function Phases({
   const frame = usePlayer(player, (s) => s.frame);
   const [kinds, setKinds] = useState<{ id: string; name: string; group: string }[]>([]);
   useEffect(
-    () => void loadCore().then((c) => setKinds(c.catalogue({}).curves.filter((k) => k.group !== "single points"))),
+    () =>
+      void loadCore()
+        .then((c) => setKinds(c.catalogue({}).curves.filter((k) => k.group !== "single points")))
+        // Without the core there is no curve to choose; that it is missing is told elsewhere.
+        .catch(() => {}),
     [],
   );
   const c = found.curve;
