@@ -63,18 +63,21 @@ export const Header = memo(function Header({
         <img src="/mark.svg" width={24} height={24} alt="" />
       </RouterLink>
       <Box minW="0" flex={{ base: "1", md: "0 1 auto" }}>
+        {/* Both lines are the link: together they are as high as a finger. */}
         <RouterLink
           to={`/athlete/${sheet.athlete.id}`}
           title={t("The athlete's log (M)")}
-          style={{ color: "inherit", textDecoration: "none" }}
+          style={{ color: "inherit", textDecoration: "none", maxWidth: "100%" }}
         >
-          <Text as="h1" fontSize="15px" fontWeight="700" lineHeight="1.15" truncate maxW="330px">
-            {sheet.athlete.name}
-          </Text>
+          <Box minW="0">
+            <Text as="h1" fontSize="15px" fontWeight="700" lineHeight="1.15" truncate maxW="330px">
+              {sheet.athlete.name}
+            </Text>
+            <Text fontSize="11.5px" color="quiet" truncate maxW="330px">
+              {about}
+            </Text>
+          </Box>
         </RouterLink>
-        <Text fontSize="11.5px" color="quiet" truncate maxW="330px">
-          {about}
-        </Text>
       </Box>
       <Box flex="1" display={{ base: "none", md: "flex" }} justifyContent="center" minW="0">
         {sheet.before && <Before before={sheet.before} model={sheet.model} effect={effect} />}
