@@ -30,6 +30,26 @@ func room(t *testing.T) string {
 	return dir
 }
 
+// asked starts the database of a folder, asks it something, and stops it.
+func asked(t *testing.T, dir string, ask func(*sql.DB) error) error {
+	t.Helper()
+	s, err := Start(context.Background(), Options{Dir: dir, Fast: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() {
+		if err := s.Stop(); err != nil {
+			t.Error(err)
+		}
+	}()
+	db, err := sql.Open("pgx", s.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	return ask(db)
+}
+
 // TestStartsAfterAPowerCut: what a database that was cut off left behind says that it is ready; the
 // new one is waited for all the same.
 func TestStartsAfterAPowerCut(t *testing.T) {
@@ -56,21 +76,7 @@ func TestStartsAfterAPowerCut(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	s, err = Start(context.Background(), Options{Dir: dir, Fast: true})
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer func() {
-		if err := s.Stop(); err != nil {
-			t.Error(err)
-		}
-	}()
-	db, err := sql.Open("pgx", s.URL)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer db.Close()
-	if err := db.Ping(); err != nil {
+	if err := asked(t, dir, func(db *sql.DB) error { return db.Ping() }); err != nil {
 		t.Errorf("it was not waited for: %v", err)
 	}
 }
@@ -79,21 +85,8 @@ func TestStartsAfterAPowerCut(t *testing.T) {
 func TestStartKeepsItsDataAndStops(t *testing.T) {
 	dir := room(t)
 	run := func(query string) (n int, err error) {
-		s, err := Start(context.Background(), Options{Dir: filepath.Join(dir, "db"), Fast: true})
-		if err != nil {
-			t.Fatal(err)
-		}
-		defer func() {
-			if err := s.Stop(); err != nil {
-				t.Error(err)
-			}
-		}()
-		db, err := sql.Open("pgx", s.URL)
-		if err != nil {
-			t.Fatal(err)
-		}
-		defer db.Close()
-		return n, db.QueryRow(query).Scan(&n)
+		err = asked(t, filepath.Join(dir, "db"), func(db *sql.DB) error { return db.QueryRow(query).Scan(&n) })
+		return n, err
 	}
 	oid, err := run(`SELECT lo_from_bytea(0, 'kept')::int`)
 	if err != nil {

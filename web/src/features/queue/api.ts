@@ -4,9 +4,10 @@ import {
   useInfiniteQuery,
   useQuery,
   useQueryClient,
+  type Query,
 } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { ask, client, type NewAttempt } from "../../api/client";
+import { ask, client, type NewAttempt, type Workspace } from "../../api/client";
 import { about, useChange } from "../../api/topic";
 import { today } from "../../ui/written";
 import { tellNews } from "./news";
@@ -50,8 +51,12 @@ export function useChanges() {
     const left = new AbortController();
     let stands = "";
     const heard = (stamp: string, first = false) => {
-      if (!first && stamp !== stands)
+      if (!first && stamp !== stands) {
         for (const topic of ["queue", "draft"] as const) void queries.invalidateQueries({ queryKey: about(topic) });
+        // A clip that another tab, or a colleague, sent to an open attempt that has none.
+        const waits = (q: Query) => (q.state.data as Workspace | undefined)?.clips.length === 0;
+        void queries.invalidateQueries({ queryKey: about("workspace"), predicate: waits });
+      }
       stands = stamp;
     };
     tabs.onmessage = (e: MessageEvent<string>) => heard(e.data);

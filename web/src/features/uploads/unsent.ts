@@ -53,10 +53,18 @@ export async function unsent(): Promise<Unsent[]> {
   );
 }
 
-/** alone does something unless another tab is doing it. */
-export async function alone(key: string, does: () => Promise<void>) {
+/** alone does something with a file unless it is being sent already, here or in another tab. */
+export const alone = (key: string, does: () => Promise<void>) => locked(key, true, does);
+
+/** afterOthers does it once no other tab sends the file, if that did not bring it to the server. */
+export const afterOthers = (key: string, does: () => Promise<void>) =>
+  locked(key, false, async () => {
+    if (await (await open())?.match(place(key))) await does();
+  });
+
+async function locked(key: string, ifAvailable: boolean, does: () => Promise<void>) {
   if (!("locks" in navigator)) return does();
-  await navigator.locks.request(`neo-unsent ${key}`, { ifAvailable: true }, async (lock) => {
+  await navigator.locks.request(`neo-unsent ${key}`, { ifAvailable }, async (lock) => {
     if (lock) await does();
   });
 }

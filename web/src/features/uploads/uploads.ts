@@ -2,7 +2,7 @@ import { useSyncExternalStore } from "react";
 import { Upload } from "tus-js-client";
 import { forgotten } from "../../api/keep";
 import { t } from "../../texts/texts";
-import { alone, hold, release, unsent } from "./unsent";
+import { afterOthers, alone, hold, release, unsent } from "./unsent";
 
 // Uploads go on while the coach works elsewhere in the application; after a
 // lost connection, a reload or a closed page they go on where they stopped.
@@ -43,7 +43,7 @@ forgotten.addEventListener("forgotten", () => list.forEach((s) => s.close()));
 
 /** send uploads files to an attempt; done is called after each. Guests have an
  * endpoint of their own; only what a coach sends outlives the page. */
-export function send(attempt: string, files: Iterable<File>, done: () => void, endpoint = coaches) {
+export function send(attempt: string, files: Iterable<File>, done: () => void, endpoint = coaches, when = alone) {
   for (const file of files) {
     const refuse =
       file.size === 0
@@ -52,7 +52,7 @@ export function send(attempt: string, files: Iterable<File>, done: () => void, e
           ? t("This file is larger than 2 GB. Cut it to the attempt on the phone first.")
           : "";
     const print = ["neo", attempt, file.name, file.size, file.lastModified].join("-");
-    void alone(print, async () => {
+    void when(print, async () => {
       const held = endpoint === coaches && !refuse ? hold(print, { attempt, file }) : Promise.resolve(!!refuse);
       void held.then((outlives) => outlives || fleeting.add(print));
       if (await sent(attempt, file, refuse, print, endpoint)) done();
@@ -65,7 +65,7 @@ export function send(attempt: string, files: Iterable<File>, done: () => void, e
 
 /** resume sends what an earlier page did not bring to the server. */
 export async function resume(done: () => void) {
-  for (const { attempt, file } of await unsent()) send(attempt, [file], done);
+  for (const { attempt, file } of await unsent()) send(attempt, [file], done, coaches, afterOthers);
 }
 
 /** sent brings one file to the server, and tells whether it came there: else somebody closed it. */
