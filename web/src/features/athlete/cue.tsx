@@ -28,25 +28,21 @@ function Circle({ at }: { at: CueLog["stage"] }) {
   const keys = Object.keys(stages) as CueLog["stage"][];
   const k = keys.indexOf(at);
   return (
-    <Flex gap="4px" align="end" my="6px" role="group" aria-label={t("stage: {stages}", { stages: stages[at] })}>
-      <Text fontSize="10px" color="quiet" mr="4px">
-        {t("Stage")}
+    <Box my="6px" role="group" aria-label={t("stage: {stages}", { stages: stages[at] })}>
+      <Text fontSize="11px" color="quiet" mb="3px">
+        {t("Stages of the change")}
       </Text>
-      {keys.map((s, i) => (
-        <Box key={s} flex="1" minW="0" title={stages[s]}>
-          <Box h="4px" borderRadius="2px" bg={i <= k ? "clay" : "seam"} />
-          <Text
-            fontSize="10px"
-            color={i === k ? "chalk" : "quiet"}
-            mt="2px"
-            whiteSpace={{ base: "normal", md: "nowrap" }}
-            overflow="hidden"
-          >
-            {stages[s]}
-          </Text>
-        </Box>
-      ))}
-    </Flex>
+      <Flex gap="4px" align="start">
+        {keys.map((s, i) => (
+          <Box key={s} flex="1" minW="0" title={stages[s]}>
+            <Box h="4px" borderRadius="2px" bg={i <= k ? "clay" : "seam"} />
+            <Text fontSize="10px" color={i === k ? "chalk" : "quiet"} mt="2px" lineHeight="1.25">
+              {stages[s]}
+            </Text>
+          </Box>
+        ))}
+      </Flex>
+    </Box>
   );
 }
 
