@@ -38,7 +38,11 @@ export function DropArea({ files, onFiles }: { files: File[]; onFiles(f: File[])
         accept="video/*,.mp4,.mov,.webm,.mkv,.avi"
         style={{ position: "absolute", width: 1, height: 1, opacity: 0 }}
         data-testid="files"
-        onChange={(e) => onFiles([...(e.target.files ?? [])])}
+        onChange={(e) => {
+          const chosen = [...(e.target.files ?? [])];
+          e.target.value = ""; // the same file can be chosen again
+          if (chosen.length) onFiles(chosen);
+        }}
       />
     </Box>
   );

@@ -53,18 +53,16 @@ export async function unsent(): Promise<Unsent[]> {
   );
 }
 
-/** alone does something with a file unless it is being sent already, here or in another tab. */
-export const alone = (key: string, does: () => Promise<void>) => locked(key, true, does);
+/** alone does something with a file once nobody else is at it. */
+export const alone = (key: string, does: () => Promise<void>) => locked(key, does);
 
 /** afterOthers does it once no other tab sends the file, if that did not bring it to the server. */
 export const afterOthers = (key: string, does: () => Promise<void>) =>
-  locked(key, false, async () => {
+  locked(key, async () => {
     if (await (await open())?.match(place(key))) await does();
   });
 
-async function locked(key: string, ifAvailable: boolean, does: () => Promise<void>) {
+async function locked(key: string, does: () => Promise<void>) {
   if (!("locks" in navigator)) return does();
-  await navigator.locks.request(`neo-unsent ${key}`, { ifAvailable }, async (lock) => {
-    if (lock) await does();
-  });
+  await navigator.locks.request(`neo-unsent ${key}`, does);
 }

@@ -39,6 +39,9 @@ if (typeof window !== "undefined")
     if (fleeting.size > 0) e.preventDefault();
   });
 
+// What this page is sending.
+const active = new Set<string>();
+
 forgotten.addEventListener("forgotten", () => list.forEach((s) => s.close()));
 
 /** send uploads files to an attempt; done is called after each. Guests have an
@@ -52,12 +55,16 @@ export function send(attempt: string, files: Iterable<File>, done: () => void, e
           ? t("This file is larger than 2 GB. Cut it to the attempt on the phone first.")
           : "";
     const print = ["neo", attempt, file.name, file.size, file.lastModified].join("-");
+    if (active.has(print)) continue; // it is on its way already, as the tray shows
     void when(print, async () => {
       const held = endpoint === coaches && !refuse ? hold(print, { attempt, file }) : Promise.resolve(!!refuse);
       void held.then((outlives) => outlives || fleeting.add(print));
-      if (await sent(attempt, file, refuse, print, endpoint)) done();
+      active.add(print);
+      const how = await sent(attempt, file, refuse, print, endpoint).finally(() => active.delete(print));
+      if (how === "sent") done();
       await held;
-      await release(print);
+      // What failed may be dropped again, or goes on at the next visit.
+      if (how !== "failed") await release(print);
       fleeting.delete(print);
     });
   }
@@ -68,17 +75,22 @@ export async function resume(done: () => void) {
   for (const { attempt, file } of await unsent()) send(attempt, [file], done, coaches, afterOthers);
 }
 
-/** sent brings one file to the server, and tells whether it came there: else somebody closed it. */
+/** sent brings one file to the server, and tells what became of it. */
 const sent = (attempt: string, file: File, refuse: string, print: string, endpoint: string) =>
-  new Promise<boolean>((end) => {
+  new Promise<"sent" | "failed" | "closed">((end) => {
     const key = next++;
     const close = () => {
       change((l) => l.filter((s) => s.key !== key));
-      end(false);
+      end("closed");
+    };
+    const giveUp = () => {
+      void release(print);
+      close();
     };
     const entry = { key, attempt, name: file.name, size: file.size, sent: 0, says: refuse, close };
-    change((l) => [...l, { ...entry, state: refuse ? "failed" : "sending" }]);
-    if (refuse) return;
+    const again = (s: Sending) => s.state === "failed" && s.attempt === attempt && s.name === file.name;
+    change((l) => [...l.filter((s) => !again(s)), { ...entry, state: refuse ? "failed" : "sending" }]);
+    if (refuse) return end("failed");
     const upload = new Upload(file, {
       endpoint,
       // Half an hour of tries: a phone's hotspot comes back.
@@ -102,7 +114,7 @@ const sent = (attempt: string, file: File, refuse: string, print: string, endpoi
       onProgress: (bytes) => put(key, { sent: bytes, state: "sending", says: "" }),
       onSuccess: () => {
         put(key, { sent: file.size, state: "done", close });
-        end(true);
+        end("sent");
         setTimeout(close, 4000);
       },
       onError: (e) => {
@@ -112,8 +124,9 @@ const sent = (attempt: string, file: File, refuse: string, print: string, endpoi
           says:
             body.replace(/^[a-z_]+: /i, "").trim() ||
             t("The upload did not work. Drop the file again; it goes on where it stopped."),
-          close,
+          close: giveUp,
         });
+        end("failed");
       },
     });
     put(key, {
