@@ -28,7 +28,7 @@ func (t Thrown) State(what Implement, speed float64) State {
 
 // Distance is where it lands, m along the ground from below its release.
 func (t Thrown) Distance(what Implement, air Air, speed float64) (float64, error) {
-	path, err := Fly(what, air, t.State(what, speed), 0, longest)
+	path, err := FlyCoarse(what, air, t.State(what, speed), 0, longest)
 	if err != nil {
 		return 0, err
 	}

@@ -217,12 +217,21 @@ type Sample struct {
 // step, steps of at most 5 ms. The last sample lies on the ground; without that
 // the samples up to the time are given with [ErrNever].
 func Fly(what Implement, air Air, from State, ground, limit float64) ([]Sample, error) {
+	return follow(what, air, from, ground, limit, 1e-9, 0.005)
+}
+
+// FlyCoarse is [Fly] with as few samples as a distance to the mm takes: tolerance 1e-7 m a step,
+// steps of at most 0.1 s.
+func FlyCoarse(what Implement, air Air, from State, ground, limit float64) ([]Sample, error) {
+	return follow(what, air, from, ground, limit, 1e-7, 0.1)
+}
+
+func follow(what Implement, air Air, from State, ground, limit, tolerance, widest float64) ([]Sample, error) {
 	for _, x := range []float64{from.Position.X, from.Position.Y, from.Position.Z, from.Velocity.X, from.Velocity.Y, from.Velocity.Z} {
 		if math.IsNaN(x) || math.IsInf(x, 0) {
 			return nil, ErrState
 		}
 	}
-	const tolerance, widest = 1e-9, 0.005
 	turns, pitches := what.(Pitching)
 	acc := func(s Sample) (push, twist vec3.Vec) {
 		through := vec3.Sub(s.Velocity, air.Wind)

@@ -1,6 +1,10 @@
 package ground
 
-import "math"
+import (
+	"math"
+
+	"neokinema/core/sport"
+)
 
 // Place is a named place of a template.
 type Place struct {
@@ -31,13 +35,13 @@ const (
 	laneWidth    = 1.22
 	shotCircle   = 2.135
 	discusCircle = 2.50
-	boardAcross  = 1.22
+	boardAcross  = sport.RunwayAcross
 	boardAlong   = 0.20
-	runwayWidth  = 4.00
-	arcRadius    = 8.00
+	runwayWidth  = sport.JavelinRunway
+	arcRadius    = sport.ArcRadius
 	boxLength    = 1.00
 	dividing     = 0.75
-	upright      = 2.01 // half of 4.00 to 4.04 m between the uprights of the high jump
+	upright      = sport.Uprights / 2
 )
 
 // Templates lists the grounds. Along is the running or throwing direction, the

@@ -160,6 +160,15 @@ const (
 	arcSector    = 14.48
 )
 
+// Sizes of the grounds of run-ups, m. World Athletics Technical Rules 26 to 38, from memory.
+const (
+	Uprights      = 4.02 // between those of the high jump: 4.00 to 4.04
+	RunwayAcross  = 1.22 // of long jump and pole vault
+	JavelinRunway = 4.00 // across
+	ArcRadius     = 8.00 // of the javelin's arc
+	BoxDeep       = 0.20 // of the vault's box under the runway
+)
+
 // events in the order in which a club's week offers them.
 var events = []Event{
 	{ID: "sprint-start", Name: "Sprint start", Steps: Pace{3, 5.2, 4.3}, Change: Start, Side: FrontLeg, Windy: true, Blocks: true, ArmsSwing: true, Supports: map[string]string{"set": double + ", set", "both": "double push", "front": "single push", "step1": "support 1", "step2": "support 2", "step3": "support 3"}},
