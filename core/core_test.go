@@ -47,7 +47,7 @@ func TestCoreImportsOnlyStandardLibraryAndGonum(t *testing.T) {
 // imports an outer one.
 func TestImportsRunDownward(t *testing.T) {
 	floor := map[string]int{
-		"problem": 0, "media": 1, "pglocal": 0, "testdb": 1, "testenv": 8, "guard": 0, "scratch": 0, "mail": 0, "form": 0, "cache": 1, "store": 1, "account": 2, "intake": 2, "workspace": 2, "videoanalysis": 3, "feedback": 3, "logbook": 3,
+		"problem": 0, "paper": 0, "fieldsheet": 1, "media": 1, "pglocal": 0, "testdb": 1, "testenv": 8, "guard": 0, "scratch": 0, "mail": 0, "form": 0, "cache": 1, "store": 1, "account": 2, "intake": 2, "workspace": 2, "videoanalysis": 3, "feedback": 3, "logbook": 3,
 		"metrics": 3, "backup": 3, "share": 4, "voiceover": 4, "inference": 0, "drafting": 4, "archive": 5, "videoexport": 5, "api": 6, "app": 7, "demo": 7,
 	}
 	for name, level := range floor {

@@ -23,6 +23,7 @@ import (
 	"neokinema/internal/drafting"
 	"neokinema/internal/feedback"
 	"neokinema/internal/intake"
+	"neokinema/internal/paper"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
 	"neokinema/internal/videoanalysis"
@@ -112,12 +113,9 @@ func (s *server) files(g *echo.Group, api huma.API) {
 		return picture(c, etag(clip, c.Param("n"), c.QueryParam("width")), pic)
 	})
 	s.bytes(g, api, "GET", "/attempts/{id}/feedback.pdf", "feedbackPDF", "The feedback page on paper", "application/pdf", func(c *echo.Context) error {
-		paper := feedback.A4
-		if c.QueryParam("paper") == "letter" {
-			paper = feedback.Letter
-		}
+		size := paper.Named(c.QueryParam("paper"))
 		return s.export(c, "pdf", "application/pdf", func(ctx context.Context, w io.Writer, sh workspace.Workspace) error {
-			return feedback.WritePDF(ctx, w, feedback.Build(sh), paper, func(ctx context.Context, id uuid.UUID, frame int) ([]byte, error) {
+			return feedback.WritePDF(ctx, w, feedback.Build(sh), size, func(ctx context.Context, id uuid.UUID, frame int) ([]byte, error) {
 				clip, _ := sh.Clip(id)
 				return s.Intake.Still(ctx, clip, frame, 0)
 			})

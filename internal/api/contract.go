@@ -16,6 +16,7 @@ import (
 	"neokinema/core/sport"
 	"neokinema/core/track"
 	"neokinema/core/wasmapi"
+	"neokinema/core/workshop/calls"
 	"neokinema/internal/videoanalysis"
 	"neokinema/internal/workspace"
 )
@@ -30,6 +31,8 @@ func (s *server) describe(g *echo.Group) huma.API {
 	api := huma.NewAPI(cfg, &adapter{group: g})
 	// Types of calls into the WebAssembly core, for TypeScript.
 	described[wasmapi.Calls](api)
+	described[calls.WorkshopCalls](api)
+	described[FieldSheet](api)
 	// So do the streams, which are no operations of JSON in and out.
 	described[Word](api)
 	described[videoanalysis.FollowRequest](api)
@@ -43,11 +46,13 @@ func (s *server) describe(g *echo.Group) huma.API {
 	s.log(api)
 	s.shares(api)
 	s.talks(api)
+	s.workshop(api)
 	s.files(g, api)
 	s.logFiles(g, api)
 	s.teamFiles(g, api)
 	s.sharedFiles(g, api)
 	s.talkFiles(g, api)
+	s.workshopFiles(g, api)
 	s.watching(g, api)
 	s.bytes(g, api, "GET", "/changes", "changes", "Hear of changes of the queue: an event for each", "text/event-stream", s.changes)
 	tabled(api.OpenAPI().Components.Schemas.Map())

@@ -77,6 +77,8 @@ var rights = map[string]right{
 	"POST /api/models/check":            assistant,
 	"POST /api/folder":                  assistant,
 	"POST /api/sessions":                assistant,
+	"POST /api/workshop/field.pdf":      assistant,
+	"POST /api/workshop/field.svg":      assistant,
 	"POST /api/athletes/:id/notes":      assistant,
 	"PUT /api/notes/:id":                assistant,
 	"PUT /api/clips/:id":                assistant,

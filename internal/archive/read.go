@@ -243,7 +243,7 @@ func (a *reading) parts(z *zip.Reader, known map[string]uuid.UUID) (tracks []*zi
 // is turned into an id of this team.
 var columns = map[string][]string{
 	"athletes": {"id"}, "attempts": {"id", "athlete_id"}, "clips": {"id", "attempt_id"}, "notes": {"id", "athlete_id"},
-	"decisions": {"attempt_id", "clip_id"}, "chapters": {"id", "attempt_id"}, "library": {"attempt_id"},
+	"decisions": {"attempt_id", "clip_id"}, "chapters": {"id", "attempt_id"}, "library": {"attempt_id"}, "calculations": {"id", "athlete_id", "attempt_id"},
 }
 
 // table puts the rows of a table, each checked as an edit of it would be.
@@ -265,7 +265,7 @@ func (a *reading) table(ctx context.Context, to *store.Refilling, name string) e
 		}
 		for _, c := range columns[name] {
 			var id *string
-			if json.Unmarshal(row[c], &id) != nil || id == nil && c != "clip_id" || id != nil && ids.FindString(*id) != *id {
+			if json.Unmarshal(row[c], &id) != nil || id == nil && c != "clip_id" && !(name == "calculations" && c == "attempt_id") || id != nil && ids.FindString(*id) != *id {
 				return invalid("%s.json has an id that is none (%s). Nothing was taken in; export the team again.", name, c)
 			}
 		}
@@ -344,6 +344,15 @@ func (a *reading) check(name string, raw json.RawMessage, row map[string]json.Ra
 		return a.decision(raw, row), nil
 	case "chapters":
 		return true, a.chapter(raw)
+	case "calculations":
+		var c store.NewCalculation
+		if err := json.Unmarshal(raw, &c); err != nil {
+			return false, err
+		}
+		if err := form.Check(c); err != nil {
+			return false, err
+		}
+		return c.Check() == nil, nil // a question that is no longer asked is left out
 	case "library":
 		var l struct{ Name string }
 		if err := json.Unmarshal(raw, &l); err != nil || l.Name == "" || len(l.Name) > 500 {

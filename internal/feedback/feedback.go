@@ -39,6 +39,7 @@ type Page struct {
 	LastCue  string          `json:"last_cue"`
 	Note     string          `json:"note"`
 	Cautions []string        `json:"cautions"`
+	Workshop []Reckoning     `json:"workshop" doc:"what was reckoned for this attempt and chosen for the page"`
 	Lacks    []string        `json:"lacks" doc:"what the coach should still do before sending it"`
 }
 
@@ -83,6 +84,14 @@ type Target struct {
 	Goal string `json:"goal"`
 }
 
+// Reckoning is a calculation of the workshop in words.
+type Reckoning struct {
+	Name    string   `json:"name"`
+	Lines   []string `json:"lines"`
+	Says    []string `json:"says"`
+	Caution string   `json:"caution,omitempty" required:"false"`
+}
+
 // What keeps the page on one or two sheets.
 const (
 	stillsOnPage     = 6
@@ -95,7 +104,7 @@ func Build(sh workspace.Workspace) Page {
 	all := sh.Joined()
 	r := all.Report
 	p := Page{Attempt: sh.Attempt, Athlete: sh.Athlete, Event: sh.Model.Name, Stills: []Still{}, Keep: []string{}, Faults: []Cause{}, Advice: []store.Advice{},
-		Targets: []Target{}, Effect: sh.Effect(r), Note: sh.Work.Note, Cautions: sh.Model.Cautions, Lacks: []string{}}
+		Targets: []Target{}, Effect: sh.Effect(r), Note: sh.Work.Note, Cautions: sh.Model.Cautions, Workshop: reckonings(sh.Calculations), Lacks: []string{}}
 	if sh.Before != nil {
 		p.LastCue = sh.Before.Advice.Words
 	}
@@ -148,6 +157,30 @@ func Build(sh workspace.Workspace) Page {
 		p.Lacks = append(p.Lacks, "Nothing to keep is shown yet. Place more points, or write a word of praise in the note.")
 	}
 	return p
+}
+
+// linesOnPage are how many numbers of a calculation the athlete gets.
+const linesOnPage = 5
+
+// reckonings are calculations in words; one that is no longer answered is left out.
+func reckonings(list []store.Calculation) []Reckoning {
+	out := []Reckoning{}
+	for _, c := range list {
+		a, err := c.Answer()
+		if err != nil {
+			continue
+		}
+		r := Reckoning{Name: c.Name, Says: a.Says, Caution: a.Caution, Lines: []string{}}
+		for _, l := range a.Lines[:min(len(a.Lines), linesOnPage)] {
+			v := Number(l.Value, l.Unit)
+			if l.Value.Half95 == 0 {
+				v = strings.ReplaceAll(strings.TrimSpace(fmt.Sprintf("%.*f %s", l.Digits, l.Value.Value, l.Unit)), "-", "−")
+			}
+			r.Lines = append(r.Lines, l.Name+": "+v)
+		}
+		out = append(out, r)
+	}
+	return out
 }
 
 func causeOf(sh workspace.Workspace, r report.Report, f report.Finding) Cause {

@@ -22,6 +22,7 @@ import (
 	"neokinema/core/model"
 	"neokinema/core/track"
 	"neokinema/core/uncertainty"
+	"neokinema/internal/paper"
 	"neokinema/internal/store"
 	"neokinema/internal/workspace"
 	"neokinema/models"
@@ -136,7 +137,7 @@ func TestOnlyAcceptedFaultsAreTold(t *testing.T) {
 		t.Errorf("%+v", p.Targets)
 	}
 	var out bytes.Buffer
-	if err := WritePDF(context.Background(), &out, p, A4, nil); err != nil || !bytes.HasPrefix(out.Bytes(), []byte("%PDF-")) {
+	if err := WritePDF(context.Background(), &out, p, paper.A4, nil); err != nil || !bytes.HasPrefix(out.Bytes(), []byte("%PDF-")) {
 		t.Errorf("%v, %d bytes", err, out.Len())
 	}
 }
@@ -174,7 +175,7 @@ func TestPDFOfManyStillsRunsOverPages(t *testing.T) {
 	}
 	asked := 0
 	var out bytes.Buffer
-	err := WritePDF(context.Background(), &out, p, Letter, func(context.Context, uuid.UUID, int) ([]byte, error) { asked++; return pic.Bytes(), nil })
+	err := WritePDF(context.Background(), &out, p, paper.Letter, func(context.Context, uuid.UUID, int) ([]byte, error) { asked++; return pic.Bytes(), nil })
 	if err != nil || asked != 6 || bytes.Count(out.Bytes(), []byte("/Type /Page\n")) < 2 {
 		t.Errorf("%v, %d stills asked, %d bytes", err, asked, out.Len())
 	}
@@ -182,7 +183,7 @@ func TestPDFOfManyStillsRunsOverPages(t *testing.T) {
 	if saves == 0 || saves != restores {
 		t.Errorf("%d graphics states saved, %d restored: what follows would be clipped away", saves, restores)
 	}
-	err = WritePDF(context.Background(), &out, p, A4, func(context.Context, uuid.UUID, int) ([]byte, error) { return nil, fmt.Errorf("disk gone") })
+	err = WritePDF(context.Background(), &out, p, paper.A4, func(context.Context, uuid.UUID, int) ([]byte, error) { return nil, fmt.Errorf("disk gone") })
 	if err == nil {
 		t.Error("a page without its stills was made")
 	}
@@ -281,7 +282,7 @@ func TestThePageShowsBothViews(t *testing.T) {
 		t.Fatal(err)
 	}
 	asked := map[uuid.UUID]int{}
-	err = WritePDF(context.Background(), &out, p, A4, func(_ context.Context, clip uuid.UUID, _ int) ([]byte, error) { asked[clip]++; return pic.Bytes(), nil })
+	err = WritePDF(context.Background(), &out, p, paper.A4, func(_ context.Context, clip uuid.UUID, _ int) ([]byte, error) { asked[clip]++; return pic.Bytes(), nil })
 	if err != nil || len(asked) != 2 {
 		t.Errorf("%v, asked of %v", err, asked)
 	}

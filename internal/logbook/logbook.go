@@ -23,11 +23,13 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"neokinema/core/compare"
+	"neokinema/core/evaluate"
 	"neokinema/core/followup"
 	"neokinema/core/model"
 	"neokinema/core/performance"
 	"neokinema/core/sport"
 	"neokinema/core/uncertainty"
+	"neokinema/core/workshop/known"
 	"neokinema/internal/guard"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
@@ -76,6 +78,8 @@ type Summary struct {
 	// What the queue says of it: how many questions the tool has, and what the clip does not tell.
 	Questions int    `json:"questions,omitempty" required:"false" doc:"that the tool has"`
 	Carries   string `json:"carries,omitempty" required:"false" doc:"what the clip does not tell"`
+	// Facts are what the workshop takes from it.
+	Facts *known.Facts `json:"facts,omitempty" required:"false" doc:"what the workshop takes from it"`
 }
 
 // FaultSeen is a fault by name.
@@ -275,7 +279,13 @@ func (s *Service) compute(ctx context.Context, team uuid.UUID, r store.LogRow) (
 	out := Summary{Readings: map[string]uncertainty.Estimate{}, Findings: []FaultSeen{}, Moments: []KeyMoment{}}
 	if c, ok := sh.Main(); ok {
 		out.ClipID = &c.ID
-		rep := sh.Report()
+		all := sh.Joined()
+		rep := all.Report
+		facts := known.Of(sh.Model, all.Inputs[0], rep)
+		for _, in := range all.Inputs[1:] {
+			facts.Join(known.Of(sh.Model, in, evaluate.Attempt(sh.Model, in)))
+		}
+		out.Facts = &facts
 		for _, what := range rep.Broken {
 			s.log.Error("a part of an attempt cannot be computed", "attempt", r.ID, "part", what)
 		}

@@ -27,6 +27,7 @@ var wholes = []struct{ name, query, into string }{
 	{"decisions", `SELECT to_jsonb(t) FROM work_items t WHERE team_id = $1 ORDER BY attempt_id, clip_id, kind, key`, "work_items"},
 	{"chapters", `SELECT to_jsonb(t) FROM chapters t WHERE team_id = $1 ORDER BY attempt_id, place, id`, "chapters"},
 	{"library", `SELECT to_jsonb(t) FROM library t WHERE team_id = $1 ORDER BY created_at, attempt_id`, "library"},
+	{"calculations", `SELECT to_jsonb(t) FROM calculations t WHERE team_id = $1 ORDER BY created_at, id`, "calculations"},
 }
 
 // WholeNames are the tables of a team by the names that they have in an archive.

@@ -16,6 +16,7 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/pose"
+	"neokinema/core/workshop"
 	"neokinema/internal/account"
 	"neokinema/internal/api"
 	"neokinema/internal/drafting"
@@ -39,7 +40,8 @@ func Bodies(athlete uuid.UUID) map[string]any {
 		"setFollowup": store.Followup{State: "done", Recheck: "2026-02-01", Starts: "2026-01-03", Weeks: 4, Sessions: 2},
 		"setOutcome":  map[string]string{"outcome": "taken"}, "setReference": map[string]string{"name": "best"}, "spendTime": map[string]int{"seconds": 5},
 		"addNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"}, "changeNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"},
-		"share":      map[string]int{"days": 3},
+		"share":           map[string]int{"days": 3},
+		"keepCalculation": Calculation(), "changeCalculation": Calculation(),
 		"setRole":    map[string]string{"role": "coach"},
 		"addChapter": voiceover.Recording{Name: "x", Stage: []voiceover.Scene{}, Voice: []byte("x")}, "recordAgain": voiceover.Recording{Name: "x", Stage: []voiceover.Scene{}, Voice: []byte("x")}, "trimChapter": voiceover.Cut{Name: "x", Ends: 1}, "drawFilm": videoexport.ExportRequest{Kind: "talk"},
 	}
@@ -77,7 +79,7 @@ func Routes(t testing.TB) map[string]string {
 // alone are the routes without an id that need an account.
 var alone = []string{"GET /api/queue", "GET /api/changes", "GET /api/news", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "POST /api/sample", "GET /api/models", "POST /api/uploads/", "GET /api/library", "GET /api/deletions", "GET /api/phrases",
 	"PUT /api/phrases", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/compare", "PUT /api/me/directions",
-	"GET /api/team/members", "GET /api/team/invitations", "POST /api/team/invitations", "GET /api/team/audit", "GET /api/team/room", "POST /api/team/delete", "GET /api/me/sessions", "PUT /api/me/password", "POST /api/me/delete", "POST /api/sign-out-elsewhere", "POST /api/sign-out", "GET /api/mine", "POST /api/models/check"}
+	"GET /api/team/members", "GET /api/team/invitations", "POST /api/team/invitations", "GET /api/team/audit", "GET /api/team/room", "POST /api/team/delete", "GET /api/me/sessions", "PUT /api/me/password", "POST /api/me/delete", "POST /api/sign-out-elsewhere", "POST /api/sign-out", "GET /api/mine", "POST /api/models/check", "POST /api/workshop/field.pdf", "POST /api/workshop/field.svg"}
 
 // Guest is somebody without an account.
 func (h *House) Guest(t testing.TB) *Client {
@@ -232,4 +234,9 @@ func (h *House) Access(t testing.TB) (checked int, leaks []string) {
 	// What must be seen, is: else all of this could be a closed door.
 	h.Guest(t).Do("GET", "/api/shared/"+main.link.Secret, nil, http.StatusOK, nil)
 	return checked, leaks
+}
+
+// Calculation is one of the workshop that anybody may keep.
+func Calculation() store.NewCalculation {
+	return store.NewCalculation{Event: "sprint-start", Question: "blocks", Name: "Front pedal one hole nearer", Variants: store.Variants{{Name: "as it is", Values: workshop.Values{"moveFront": {}}}, {Name: "nearer", Values: workshop.Values{"moveFront": {Value: 2.5}}}}, Chosen: 1, MadeOn: "2026-01-02"}
 }

@@ -44,6 +44,8 @@ type Workspace struct {
 	Refused []string        `json:"refused" doc:"faults that the coach refused on earlier attempts of this athlete at this event"`
 	Spent   int             `json:"spent" doc:"hand time of who asks on this attempt so far, s"`
 	Before  *PreviousAdvice `json:"before,omitempty" required:"false" doc:"the last cue this athlete got, with its target"`
+	// Calculations are those of the workshop that stand on its feedback page.
+	Calculations []store.Calculation `json:"-"`
 }
 
 // Box is the part of a frame in which the athlete is.
@@ -70,6 +72,9 @@ func (s *Service) Open(ctx context.Context, team, id uuid.UUID) (Workspace, erro
 		return sh, err
 	}
 	if sh.Newer, err = s.newer(ctx, team, sh.Attempt); err != nil {
+		return sh, err
+	}
+	if sh.Calculations, err = s.store.OnPage(ctx, team, id); err != nil {
 		return sh, err
 	}
 	if sh.Refused, err = s.store.RefusedBefore(ctx, team, sh.Attempt); err != nil {

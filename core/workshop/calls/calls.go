@@ -10,8 +10,8 @@ import (
 	"neokinema/core/workshop"
 )
 
-// Calls pairs each call's question with its answer, by name.
-type Calls struct {
+// WorkshopCalls pairs each call's question with its answer, by name.
+type WorkshopCalls struct {
 	Questions       QuestionsCall   `json:"questions"`
 	QuestionsAnswer QuestionsAnswer `json:"questions_answer"`
 	Ask             AskCall         `json:"ask"`

@@ -40,6 +40,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/athletes/{id}/calculations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a calculation with an athlete */
+        post: operations["keepCalculation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/athletes/{id}/invitations": {
         parameters: {
             query?: never;
@@ -102,6 +119,23 @@ export interface paths {
         put?: never;
         /** Write a note about an athlete */
         post: operations["addNote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/athletes/{id}/workshop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the workshop knows of an athlete, and what was kept */
+        get: operations["workshop"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -532,6 +566,24 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/calculations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a calculation that was kept */
+        put: operations["changeCalculation"];
+        post?: never;
+        /** Delete a calculation */
+        delete: operations["deleteCalculation"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1821,6 +1873,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/workshop/field.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A plan of the workshop on paper */
+        post: operations["fieldSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/workshop/field.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A plan of the workshop as a picture */
+        post: operations["fieldPicture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2115,6 +2201,33 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        Calculation: {
+            athlete_id: string;
+            /** @description whose numbers it was fed from, and on whose page it is shown */
+            attempt_id?: string;
+            /**
+             * Format: int64
+             * @description the variant that is tried
+             */
+            chosen: number;
+            event: string;
+            id: string;
+            /** Format: date */
+            made_on: string;
+            name: string;
+            /** @description shown on the feedback page of the attempt */
+            on_page: boolean;
+            question: string;
+            variants: components["schemas"]["CalculationVariant"][];
+        };
+        CalculationVariant: {
+            name: string;
+            /** @description where feet stood in the clip that it was taken from */
+            path?: components["schemas"]["WorkshopPlace"][];
+            values: {
+                [key: string]: components["schemas"]["WorkshopValue"];
+            };
+        };
         CalibrationLine: {
             /** Format: double */
             ax: number;
@@ -2176,6 +2289,24 @@ export interface components {
             target_answer: components["schemas"]["TargetAnswer"];
             top_view: components["schemas"]["InputCall"];
             top_view_answer: components["schemas"]["TopViewAnswer"];
+        };
+        CallsAskAnswer: {
+            answer?: components["schemas"]["WorkshopAnswer"];
+            refused?: string;
+        };
+        CallsAskCall: {
+            /** @description where feet stood in a clip */
+            path?: components["schemas"]["WorkshopPlace"][];
+            question: string;
+            values: {
+                [key: string]: components["schemas"]["WorkshopValue"];
+            };
+        };
+        CallsQuestionsAnswer: {
+            questions: components["schemas"]["WorkshopQuestion"][];
+        };
+        CallsQuestionsCall: {
+            event: string;
         };
         CameraAnswer: {
             /** @description below -1e8 for what does not show */
@@ -3152,10 +3283,42 @@ export interface components {
             /** @description the team's own, newest first */
             versions: components["schemas"]["ModelVersion"][];
         };
+        Fact: {
+            attempt_id?: string;
+            done_on?: string;
+            /** @enum {string} */
+            from: "clip" | "log" | "card";
+            /**
+             * Format: double
+             * @description half width of the 95 % interval
+             */
+            half: number;
+            /** Format: double */
+            value: number;
+        };
+        FactList: {
+            /** @description when all are of one */
+            attempt_id?: string;
+            /** @enum {string} */
+            from: "clip" | "log";
+            values: number[];
+        };
         FaultSeen: {
             fault: string;
             first: boolean;
             name: string;
+        };
+        FieldSheet: {
+            /** @description whose it is, and when */
+            name: string;
+            /** @enum {string} */
+            paper?: "A4" | "Letter" | "";
+            /** @description where feet stood in a clip */
+            path?: components["schemas"]["WorkshopPlace"][];
+            question: string;
+            values: {
+                [key: string]: components["schemas"]["WorkshopValue"];
+            };
         };
         Filling: {
             /** Format: int64 */
@@ -3399,6 +3562,26 @@ export interface components {
             id: string;
             name: string;
             unit: string;
+        };
+        KnownFacts: {
+            lists?: {
+                [key: string]: number[];
+            };
+            path?: components["schemas"]["WorkshopPlace"][];
+            values: {
+                [key: string]: components["schemas"]["UncertaintyEstimate"];
+            };
+        };
+        KnownKept: {
+            /** Format: int64 */
+            digits: number;
+            fact: string;
+            measured: components["schemas"]["UncertaintyEstimate"];
+            name: string;
+            predicted: components["schemas"]["UncertaintyEstimate"];
+            unit: string;
+            /** @description they differ by no more than their doubts together */
+            within: boolean;
         };
         Letter: {
             body: string;
@@ -3996,6 +4179,23 @@ export interface components {
              */
             wind?: number;
         };
+        NewCalculation: {
+            /** @description whose numbers it was fed from, and on whose page it is shown */
+            attempt_id?: string;
+            /**
+             * Format: int64
+             * @description the variant that is tried
+             */
+            chosen: number;
+            event: string;
+            /** Format: date */
+            made_on: string;
+            name: string;
+            /** @description shown on the feedback page of the attempt */
+            on_page: boolean;
+            question: string;
+            variants: components["schemas"]["CalculationVariant"][];
+        };
         NewFile: {
             /** Format: date-time */
             modified?: string;
@@ -4081,6 +4281,13 @@ export interface components {
             stills: components["schemas"]["Still"][];
             /** @description one for each advice */
             targets: components["schemas"]["Target"][];
+            /** @description what was reckoned for this attempt and chosen for the page */
+            workshop: components["schemas"]["Reckoning"][];
+        };
+        Path: {
+            attempt_id: string;
+            done_on: string;
+            places: components["schemas"]["WorkshopPlace"][];
         };
         PerformanceRelation: {
             /** Format: double */
@@ -4354,6 +4561,37 @@ export interface components {
         Reached: {
             attempt_id: string;
             value: components["schemas"]["UncertaintyEstimate"];
+        };
+        Reckoned: {
+            /** @description of the chosen variant */
+            answer?: components["schemas"]["WorkshopAnswer"];
+            athlete_id: string;
+            /** @description whose numbers it was fed from, and on whose page it is shown */
+            attempt_id?: string;
+            /**
+             * Format: int64
+             * @description the variant that is tried
+             */
+            chosen: number;
+            event: string;
+            id: string;
+            /** Format: date */
+            made_on: string;
+            name: string;
+            /** @description shown on the feedback page of the attempt */
+            on_page: boolean;
+            question: string;
+            /** @description why there is none any more */
+            refused?: string;
+            /** @description attempts since, newest first */
+            tried: components["schemas"]["Tried"][];
+            variants: components["schemas"]["CalculationVariant"][];
+        };
+        Reckoning: {
+            caution?: string;
+            lines: string[];
+            name: string;
+            says: string[];
         };
         Reference: {
             athlete: string;
@@ -4922,6 +5160,8 @@ export interface components {
             stills: components["schemas"]["Still"][];
             /** @description one for each advice */
             targets: components["schemas"]["Target"][];
+            /** @description what was reckoned for this attempt and chosen for the page */
+            workshop: components["schemas"]["Reckoning"][];
         };
         SharedTalk: {
             chapters: components["schemas"]["VoiceoverChapter"][];
@@ -5000,6 +5240,8 @@ export interface components {
             carries?: string;
             /** @description clip that was read */
             clip_id?: string;
+            /** @description what the workshop takes from it */
+            facts?: components["schemas"]["KnownFacts"];
             /** @description sure ones, first cause first */
             findings: components["schemas"]["FaultSeen"][];
             /** @description key positions that were found or flagged, in order */
@@ -5264,6 +5506,12 @@ export interface components {
              */
             y: number;
         };
+        Tried: {
+            attempt_id: string;
+            done_on: string;
+            lines: components["schemas"]["KnownKept"][];
+            mark: string;
+        };
         Typed: {
             /** Format: date-time */
             at?: string;
@@ -5510,6 +5758,150 @@ export interface components {
             /** @description decisions that are stored and cannot be read, kind and key: make them anew */
             unreadable: string[];
         };
+        Workshop: {
+            athlete: components["schemas"]["Athlete"];
+            calculations: components["schemas"]["Reckoned"][];
+            event: string;
+            /** @description those of the athlete's log, the newest first */
+            events: string[];
+            facts: {
+                [key: string]: components["schemas"]["Fact"];
+            };
+            lists: {
+                [key: string]: components["schemas"]["FactList"];
+            };
+            path?: components["schemas"]["Path"];
+        };
+        WorkshopAnswer: {
+            caution?: string;
+            drawing?: components["schemas"]["WorkshopDrawing"];
+            lines: components["schemas"]["WorkshopLine"][];
+            /** @description of a plan on the ground, in the order of the run */
+            places?: components["schemas"]["WorkshopPlace"][];
+            /** @description judgement, what matters most first */
+            says: string[];
+            /** @description what would make it surer */
+            surer: string;
+        };
+        WorkshopCalls: {
+            ask: components["schemas"]["CallsAskCall"];
+            ask_answer: components["schemas"]["CallsAskAnswer"];
+            questions: components["schemas"]["CallsQuestionsCall"];
+            questions_answer: components["schemas"]["CallsQuestionsAnswer"];
+        };
+        WorkshopDrawing: {
+            shapes: components["schemas"]["WorkshopShape"][];
+            /** @enum {string} */
+            view: "above" | "side";
+        };
+        WorkshopInput: {
+            /**
+             * Format: double
+             * @description half width of the 95 % interval of the usual, and of what is typed
+             */
+            doubt: number;
+            fact?: string;
+            /** Format: double */
+            hi: number;
+            id: string;
+            list?: boolean;
+            /**
+             * Format: double
+             * @description least that makes sense
+             */
+            lo: number;
+            more?: boolean;
+            name: string;
+            optional?: boolean;
+            /** @description the values that it may have */
+            options?: components["schemas"]["WorkshopOption"][];
+            /**
+             * Format: double
+             * @description by which a slider moves it
+             */
+            step: number;
+            unit: string;
+            /**
+             * Format: double
+             * @description what stands there when nothing is known
+             */
+            usual: number;
+            whole?: boolean;
+        };
+        WorkshopLine: {
+            /** Format: int64 */
+            digits: number;
+            fact?: string;
+            id: string;
+            main?: boolean;
+            name: string;
+            unit: string;
+            value: components["schemas"]["UncertaintyEstimate"];
+        };
+        WorkshopOption: {
+            name: string;
+            /** Format: double */
+            value: number;
+        };
+        WorkshopPlace: {
+            /** Format: double */
+            far?: number;
+            /** @enum {string} */
+            foot?: "left" | "right" | "";
+            mark?: boolean;
+            /**
+             * Format: int64
+             * @description steps before the last one
+             */
+            n: number;
+            name: string;
+            /** Format: double */
+            near?: number;
+            says?: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        WorkshopQuestion: {
+            /** @description events that it is of */
+            events: string[];
+            field?: boolean;
+            /** @enum {string} */
+            group: "run-up" | "jump" | "throw" | "run" | "limits";
+            id: string;
+            inputs: components["schemas"]["WorkshopInput"][];
+            name: string;
+            /** @description what it answers, in a sentence */
+            says: string;
+            /** @description where its formula comes from */
+            source: string;
+        };
+        WorkshopShape: {
+            /** @enum {string} */
+            foot?: "left" | "right" | "";
+            /** @enum {string} */
+            kind: "line" | "area" | "dot" | "text";
+            /** Format: int64 */
+            n: number;
+            points: number[][];
+            /**
+             * @description what it stands for
+             * @enum {string}
+             */
+            role: "ground" | "fixture" | "way" | "foot" | "measured" | "mark" | "path" | "band" | "aim" | "limb" | "faint" | "note";
+            text?: string;
+        };
+        WorkshopValue: {
+            /**
+             * Format: double
+             * @description half width of the 95 % interval; below zero: the input's own
+             */
+            half: number;
+            list?: number[];
+            /** Format: double */
+            value: number;
+        };
         Workspace: {
             /**
              * Format: int64
@@ -5672,6 +6064,41 @@ export interface operations {
             };
         };
     };
+    keepCalculation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCalculation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Calculation"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     invite: {
         parameters: {
             query?: never;
@@ -5778,6 +6205,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Note"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    workshop: {
+        parameters: {
+            query?: {
+                event?: string;
+                attempt?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Workshop"];
                 };
             };
             /** @description Error */
@@ -6672,6 +7133,70 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Workspace"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changeCalculation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCalculation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Calculation"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteCalculation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -9156,6 +9681,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fieldSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+        };
+    };
+    fieldPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": unknown;
                 };
             };
         };
