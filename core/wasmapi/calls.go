@@ -3,7 +3,6 @@ package wasmapi
 import (
 	"neokinema/core/annotate"
 	"neokinema/core/azimuth"
-	"neokinema/core/blocks"
 	"neokinema/core/compare"
 	"neokinema/core/diagnose"
 	"neokinema/core/evaluate"
@@ -33,18 +32,6 @@ type EvaluateAnswer struct {
 	Report report.Report     `json:"report"`
 	Listed []diagnose.Listed `json:"listed" doc:"findings and the faults that the coach saw himself, as they are shown"`
 	Effect *compare.Effect   `json:"effect,omitempty" required:"false"`
-}
-
-// BlocksCall asks what a moved pedal would do.
-type BlocksCall struct {
-	Input    evaluate.Input         `json:"input"`
-	Question evaluate.BlockQuestion `json:"question"`
-}
-
-// BlocksAnswer is the answer, or what is missing for it.
-type BlocksAnswer struct {
-	Answer  *blocks.WhatIf `json:"answer,omitempty" required:"false"`
-	Missing string         `json:"missing,omitempty" required:"false"`
 }
 
 // RatesCall weighs capture rates by a ground contact that the coach marked.

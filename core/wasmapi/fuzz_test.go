@@ -6,7 +6,6 @@ import (
 	"testing"
 
 	"neokinema/core/body"
-	"neokinema/core/evaluate"
 	"neokinema/models"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
@@ -34,8 +33,8 @@ func FuzzDo(f *testing.F) {
 		return string(b)
 	}
 	for name, call := range map[string]any{
-		"evaluate": EvaluateCall{Input: in, Target: "block_time"}, "blocks": BlocksCall{Input: in, Question: evaluate.BlockQuestion{Pedal: "front"}},
-		"rates": RatesCall{Stamps: in.Clip.Stamps, FileRate: 30, On: 4, Off: 9, Rates: []float64{60, 0, -1}}, "curves": CurvesCall{Input: in, IDs: []string{"left_knee"}},
+		"evaluate": EvaluateCall{Input: in, Target: "block_time"},
+		"rates":    RatesCall{Stamps: in.Clip.Stamps, FileRate: 30, On: 4, Off: 9, Rates: []float64{60, 0, -1}}, "curves": CurvesCall{Input: in, IDs: []string{"left_knee"}},
 		"suspects": InputCall{Input: in}, "repair": InputCall{Input: in}, "name_legs": NameLegsCall{Input: in}, "annotations": AnnotationsCall{Input: in},
 		"target": TargetCall{}, "top_view": InputCall{Input: in}, "directions": DirectionsCall{}, "correct": CorrectCall{}, "camera": CameraCall{}, "catalogue": CatalogueCall{},
 		"set_tracks": SetTracksCall{Replace: true, Tracks: tracks}, "set_model": SetModelCall{m}, "look": DraftLookCall{}, "begin_draft": DraftCall{}, "go_on": DraftGoOnCall{}, "draft_changes": DraftChangesCall{},

@@ -44,8 +44,6 @@ type Calls struct {
 	SetTracksAnswer   SetTracksAnswer   `json:"set_tracks_answer"`
 	Evaluate          EvaluateCall      `json:"evaluate"`
 	EvaluateAnswer    EvaluateAnswer    `json:"evaluate_answer"`
-	Blocks            BlocksCall        `json:"blocks"`
-	BlocksAnswer      BlocksAnswer      `json:"blocks_answer"`
 	Rates             RatesCall         `json:"rates"`
 	RatesAnswer       RatesAnswer       `json:"rates_answer"`
 	Curves            CurvesCall        `json:"curves"`
@@ -85,7 +83,6 @@ var calls = map[string]func(*Session, []byte) ([]byte, error){
 	"set_model":   handle((*Session).setModel),
 	"set_tracks":  handle((*Session).setTracks),
 	"evaluate":    handle((*Session).evaluate),
-	"blocks":      handle((*Session).blocks),
 	"rates":       handle((*Session).rates),
 	"curves":      handle((*Session).curves),
 	"suspects":    handle((*Session).suspects),
@@ -197,18 +194,6 @@ func (s *Session) evaluate(c EvaluateCall) (EvaluateAnswer, error) {
 		a.Effect = &e
 	}
 	return a, nil
-}
-
-func (s *Session) blocks(c BlocksCall) (BlocksAnswer, error) {
-	in, err := s.input(c.Input)
-	if err != nil {
-		return BlocksAnswer{}, err
-	}
-	w, err := evaluate.Blocks(s.model, in, c.Question)
-	if err != nil {
-		return BlocksAnswer{Missing: err.Error()}, nil
-	}
-	return BlocksAnswer{Answer: &w}, nil
 }
 
 func (*Session) rates(c RatesCall) (RatesAnswer, error) {

@@ -56,10 +56,6 @@ func TestCallsAnswerLikeTheCore(t *testing.T) {
 	if r.Value == nil || math.Abs(r.Value.Value-350) > 1e-9 || a.Effect == nil || a.Effect.Verdict != "taken" {
 		t.Errorf("%+v %+v", r, a.Effect)
 	}
-	out, err = s.Do("blocks", mustJSON(t, BlocksCall{Input: in, Question: evaluate.BlockQuestion{Pedal: "front"}}))
-	if err != nil || !strings.Contains(string(out), "flag the set position") {
-		t.Errorf("blocks: %s %v", out, err)
-	}
 	out, err = s.Do("rates", mustJSON(t, RatesCall{Stamps: stamps, FileRate: 30, On: 10, Off: 54, Rates: []float64{240}}))
 	if err != nil || !strings.Contains(string(out), "contact 0.18 s") {
 		t.Errorf("rates: %s %v", out, err)
@@ -76,7 +72,7 @@ func mustJSON(t *testing.T, v any) []byte {
 }
 
 func TestBadCalls(t *testing.T) {
-	for _, c := range [][2]string{{"dance", "{}"}, {"evaluate", "{"}, {"evaluate", `{"input":{"model":"none"}}`}, {"blocks", `{"input":{"model":"none"}}`}} {
+	for _, c := range [][2]string{{"dance", "{}"}, {"evaluate", "{"}, {"evaluate", `{"input":{"model":"none"}}`}} {
 		if out, err := new(Session).Do(c[0], []byte(c[1])); err == nil {
 			t.Errorf("%v answered %s", c, out)
 		}

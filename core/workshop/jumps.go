@@ -120,7 +120,7 @@ func longParts(g given) (Answer, error) {
 		}
 	}
 	if best != "" {
-		a.Says = []string{fmt.Sprintf("Of 0.1 m/s, one degree and 10 cm of heels the most is worth: %s, %.0f cm.", best, 100*most)}
+		a.Says = []string{fmt.Sprintf("Of three small steps “%s” is worth most: %.0f cm.", best, 100*most)}
 	}
 	style := styles[g.whole("style")]
 	if style.air > 0 {

@@ -151,9 +151,9 @@ func highPlan(g given) (Answer, error) {
 	}
 	a.Lines = append(a.Lines,
 		Line{ID: "start-out", Name: "Start, out from the bar", Unit: "m", Digits: 2, Value: doubt(func(l []Place) float64 { return l[0].Y }), Main: true},
-		Line{ID: "start-along", Name: "Start, along from the near upright", Unit: "m", Digits: 2, Value: doubt(func(l []Place) float64 { return l[0].X }), Main: true},
+		Line{ID: "start-along", Name: "Start, along from the near upright (minus: outside)", Unit: "m", Digits: 2, Value: doubt(func(l []Place) float64 { return l[0].X }), Main: true},
 		Line{ID: "curve-out", Name: "Curve begins, out from the bar", Unit: "m", Digits: 2, Value: doubt(func(l []Place) float64 { return l[len(l)-1-c.Curved].Y })},
-		Line{ID: "curve-along", Name: "Curve begins, along from the near upright", Unit: "m", Digits: 2, Value: doubt(func(l []Place) float64 { return l[len(l)-1-c.Curved].X })},
+		Line{ID: "curve-along", Name: "Curve begins, along from the near upright (minus: outside)", Unit: "m", Digits: 2, Value: doubt(func(l []Place) float64 { return l[len(l)-1-c.Curved].X })},
 		Line{ID: "plant-out", Name: "Plant, out from the bar", Unit: "m", Digits: 2, Value: g.of("out"), Fact: "plant-out"},
 		Line{ID: "radius", Name: "Radius of the curve", Unit: "m", Digits: 1, Value: g.of("radius"), Fact: "curve-radius"},
 	)
@@ -217,6 +217,10 @@ func (a *Answer) against(c runup.Curve, plan, path []Place) {
 		worst = math.Max(worst, off)
 		if p.N == 0 {
 			a.Lines = append(a.Lines, Line{ID: "plant-off", Name: "Plant in the clip, from the plan’s", Unit: "m", Digits: 2, Value: uncertainty.Normal(off, footKnown)})
+			if off < 2*footKnown {
+				a.Says = append(a.Says, "In the clip the plant stood where the plan has it.")
+				continue
+			}
 			a.Says = append(a.Says, fmt.Sprintf("In the clip the plant stood %s and %s against the plan.", shift(p.Y-plan[i].Y, "farther out", "nearer to the bar"), shift(p.X-plan[i].X, "farther along the bar", "short along the bar")))
 		}
 	}

@@ -1,7 +1,7 @@
 // Working videos that were opened stay in the browser, so that stepping needs no network. They
 // are the signed-in coach's: signing out takes them away.
 
-import { recall, remember } from "../ui/recall";
+import { forgetAll, recall, remember } from "../ui/recall";
 
 /** unsent is where files wait that are on their way to the server. */
 export const unsent = "neo-unsent";
@@ -63,7 +63,11 @@ export async function forget() {
   forgotten.dispatchEvent(new Event("forgotten"));
   if ("caches" in globalThis)
     for (const name of [shelf, unsent, "neo-seen"]) await caches.delete(name).catch(() => false);
+  forgetAll(workshopKeys);
 }
+
+/** workshopKeys begins the keys of what is reckoned with in this browser. */
+export const workshopKeys = "neo.workshop.";
 
 const whose = "neo.whose";
 

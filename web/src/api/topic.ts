@@ -29,7 +29,8 @@ export type Topic =
   | "sessions"
   | "shared"
   | "shares"
-  | "talk";
+  | "talk"
+  | "workshop";
 
 /** about is the key of what is asked for. */
 export const about = (topic: Topic, ...of: string[]) => [topic, ...of];

@@ -23,6 +23,7 @@ const Against = lazy(() => import("../features/compare/against"));
 const Models = lazy(() => import("../features/models/models"));
 const Feedback = lazy(() => import("../features/feedback/feedback"));
 const Athlete = lazy(() => import("../features/athlete/athlete"));
+const Workshop = lazy(() => import("../features/workshop/workshop"));
 const Team = lazy(() => import("../features/team/team"));
 const Settings = lazy(() => import("../features/settings/settings"));
 const Shared = lazy(() => import("../features/sharing/sharing"));
@@ -87,6 +88,7 @@ function Inside({ me, user }: { me: Me; user: NonNullable<Me["user"]> }) {
           <Route path="/team" element={<Team me={user} />} />
           <Route path="/settings" element={<Settings me={user} />} />
           <Route path="/athlete/:id" element={<Athlete />} />
+          <Route path="/workshop/:athlete?" element={<Workshop />} />
           <Route path="/beside/:a/:b" element={<Beside />} />
           <Route path="/against/:id" element={<Against />} />
           <Route path="/models/:id?" element={<Models />} />

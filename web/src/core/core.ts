@@ -64,15 +64,15 @@ export function loadCore(): Promise<Core> {
   return loading;
 }
 
-/** openCore starts a core of its own, on a page or in a worker. Besides its calls it has
- * buffers for what is too large for JSON: n bytes of one of them, until the next call. */
-export async function openCore(): Promise<{ core: Core; buffer(which: number, n: number): Uint8Array }> {
+/** openModule starts a program of ours that was built as WebAssembly: calls by name, with JSON in
+ * and out. */
+export async function openModule(file: string) {
   const runtime = `${__CORE__}/wasm_exec.js`; // a script of Go's, which leaves its Go behind
   await import(/* @vite-ignore */ runtime).catch(() => {
     throw new Error(t("The computation could not be loaded. Reload the page."));
   });
   const go = new (globalThis as unknown as { Go: Go }).Go();
-  const { instance } = await WebAssembly.instantiateStreaming(fetch(`${__CORE__}/core.wasm`), go.importObject);
+  const { instance } = await WebAssembly.instantiateStreaming(fetch(`${__CORE__}/${file}`), go.importObject);
   void go.run(instance);
   const x = instance.exports as unknown as Exports;
   // Memory grows and moves: views are made anew for each call.
@@ -90,6 +90,13 @@ export async function openCore(): Promise<{ core: Core; buffer(which: number, n:
     if (n < 0) throw new Error(answer);
     return JSON.parse(answer);
   };
+  return { call, bytes, exports: x };
+}
+
+/** openCore starts a core of its own, on a page or in a worker. Besides its calls it has
+ * buffers for what is too large for JSON: n bytes of one of them, until the next call. */
+export async function openCore(): Promise<{ core: Core; buffer(which: number, n: number): Uint8Array }> {
+  const { call, bytes, exports: x } = await openModule("core.wasm");
   const core = new Proxy({} as Core, {
     // Whoever awaits the core asks whether it has a "then".
     get: (own, name: keyof Core | "then") =>

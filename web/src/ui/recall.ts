@@ -22,6 +22,15 @@ export function remember(key: string, v: unknown) {
   }
 }
 
+/** forgetAll takes away what was remembered under keys that begin so. */
+export function forgetAll(begin: string) {
+  try {
+    for (const k of Object.keys(localStorage)) if (k.startsWith(begin)) localStorage.removeItem(k);
+  } catch {
+    // There is nothing.
+  }
+}
+
 /** useKept is what somebody fills in: what he changed of the usual outlives a page that was
  * closed by mistake, for as long as the tab lives, until it is let go. The rest is as it is now. */
 export function useKept<T extends object>(key: string, usual: T) {

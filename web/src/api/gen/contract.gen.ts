@@ -2122,36 +2122,6 @@ export interface components {
             /** Format: int64 */
             base: number;
         };
-        BlocksAnswer: {
-            answer?: components["schemas"]["BlocksWhatIf"];
-            missing?: string;
-        };
-        BlocksCall: {
-            input: components["schemas"]["EvaluateInput"];
-            question: components["schemas"]["EvaluateBlockQuestion"];
-        };
-        BlocksWhatIf: {
-            /** @description why the wanted angle cannot be reached */
-            cannot?: string;
-            /** @description degrees, then minus now */
-            change?: components["schemas"]["UncertaintyEstimate"];
-            /** @description degrees */
-            knee_now: components["schemas"]["UncertaintyEstimate"];
-            /** @description degrees after the asked shift; absent when the leg cannot reach */
-            knee_then?: components["schemas"]["UncertaintyEstimate"];
-            /** @description m */
-            shank: components["schemas"]["UncertaintyEstimate"];
-            /** @description m towards the line for the wanted angle; absent when it cannot be reached */
-            shift_for?: components["schemas"]["UncertaintyEstimate"];
-            /** @description m between the ankles along the ground now */
-            spacing: components["schemas"]["UncertaintyEstimate"];
-            /** @description m after the asked shift */
-            spacing_at: components["schemas"]["UncertaintyEstimate"];
-            /** @description m */
-            thigh: components["schemas"]["UncertaintyEstimate"];
-            /** @description hip ahead of the ankle after the asked shift, m */
-            under_hip: components["schemas"]["UncertaintyEstimate"];
-        };
         BodyPerson: {
             /**
              * Format: int64
@@ -2253,8 +2223,6 @@ export interface components {
             annotations_answer: components["schemas"]["AnnotationsAnswer"];
             begin_draft: components["schemas"]["DraftCall"];
             begin_draft_answer: components["schemas"]["DraftAnswer"];
-            blocks: components["schemas"]["BlocksCall"];
-            blocks_answer: components["schemas"]["BlocksAnswer"];
             camera: components["schemas"]["CameraCall"];
             camera_answer: components["schemas"]["CameraAnswer"];
             catalogue: components["schemas"]["CatalogueCall"];
@@ -2997,20 +2965,6 @@ export interface components {
             /** @description findings and the faults that the coach saw himself, as they are shown */
             listed: components["schemas"]["DiagnoseListed"][];
             report: components["schemas"]["Report"];
-        };
-        EvaluateBlockQuestion: {
-            /** @enum {string} */
-            pedal: "front" | "rear";
-            /**
-             * Format: double
-             * @description m towards the line
-             */
-            shift: number;
-            /**
-             * Format: double
-             * @description knee angle, degrees
-             */
-            wanted: number;
         };
         EvaluateCall: {
             /** @description its reading then */

@@ -68,6 +68,13 @@ export default function Athlete() {
           </Text>
         )}
         <Box flex="1" />
+        <Button
+          size="xs"
+          variant="ghost"
+          onClick={() => void go(`/workshop/${id}${event ? `?event=${event.event}` : ""}`)}
+        >
+          {t("Workshop")}
+        </Button>
         <Button size="xs" variant="ghost" onClick={() => setOpen("person")}>
           {t("Details")}
         </Button>

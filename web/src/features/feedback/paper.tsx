@@ -155,6 +155,29 @@ export function Paper({ p, frame, phone }: { p: Page; frame: Address; phone?: bo
           {advice}
         </>
       )}
+      {p.workshop.map((w, i) => (
+        <Box key={i} className="whole" mb="14px" data-testid="reckoned">
+          <Text fontWeight="650" color={dim} fontSize="12px">
+            {t("From the workshop")}
+          </Text>
+          <Text fontWeight="650" fontSize="15px">
+            {w.name}
+          </Text>
+          {w.lines.map((l) => (
+            <Text key={l}>{l}</Text>
+          ))}
+          {w.says.map((s) => (
+            <Text key={s} mt="4px">
+              {s}
+            </Text>
+          ))}
+          {w.caution && (
+            <Text fontSize="11px" color={dim}>
+              {w.caution}
+            </Text>
+          )}
+        </Box>
+      ))}
       <Box className="whole" fontSize="11px" color={dim} borderTop="1px solid #d6d4cc" pt="8px">
         {p.cautions.map((c) => (
           <Text key={c}>{c}</Text>

@@ -124,6 +124,7 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
       s: () => search.current?.focus(),
       n: () => setAdding([]),
       m: () => void go("/models"),
+      w: () => void go("/workshop"),
     };
     if (!own)
       Object.assign(act, {
@@ -169,6 +170,14 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
         </Text>
         <Box flex="1" />
         <Flex as="nav" gap="2px" display={{ base: "none", md: "flex" }} aria-label={t("Places")}>
+          <Button
+            size="xs"
+            variant="ghost"
+            onClick={() => void go("/workshop")}
+            title={t("Run-ups, flights and what-ifs (W)")}
+          >
+            {t("Workshop")}
+          </Button>
           <Button size="xs" variant="ghost" onClick={() => void go("/models")} title={t("Technique models (M)")}>
             {t("Models")}
           </Button>
@@ -204,6 +213,9 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
           <Portal>
             <Menu.Positioner>
               <Menu.Content bg="raised" fontSize="15px">
+                <Menu.Item value="workshop" h="44px" onClick={() => void go("/workshop")}>
+                  {t("Workshop")}
+                </Menu.Item>
                 <Menu.Item value="models" h="44px" onClick={() => void go("/models")}>
                   {t("Models")}
                 </Menu.Item>

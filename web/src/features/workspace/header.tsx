@@ -30,6 +30,7 @@ type HeaderProps = {
   onFeedback(): void;
   onBeside(): void;
   onLink(): void;
+  onWorkshop(): void;
 };
 
 /** Header: whose attempt it is, what became of the last cue, saving, undo. */
@@ -45,6 +46,7 @@ export const Header = memo(function Header({
   onFeedback,
   onBeside,
   onLink,
+  onWorkshop,
 }: HeaderProps) {
   const about = [
     sheet.model.name.toLowerCase(),
@@ -128,6 +130,16 @@ export const Header = memo(function Header({
         data-testid="keys"
       >
         ?
+      </Button>
+      <Button
+        display={wide}
+        size="xs"
+        variant="ghost"
+        px="6px"
+        onClick={onWorkshop}
+        title={t("Run-ups, flights and what-ifs with the numbers of this attempt")}
+      >
+        {t("Workshop")}
       </Button>
       <Button
         display={wide}

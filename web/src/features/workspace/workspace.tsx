@@ -176,6 +176,11 @@ function TopBar({ w }: { w: Parts }) {
   const help = useCallback(() => dispatch({ type: "dialog", dialog: "keys" }), [dispatch]);
   const compare = useCallback(() => dispatch({ type: "dialog", dialog: "compare" }), [dispatch]);
   const feedback = useCallback(() => void navigate("feedback"), [navigate]);
+  const { athlete, attempt } = open.sheet;
+  const workshop = useCallback(
+    () => void navigate(`/workshop/${athlete.id}?attempt=${attempt.id}`),
+    [navigate, athlete.id, attempt.id],
+  );
   return (
     <Header
       sheet={open.sheet}
@@ -189,6 +194,7 @@ function TopBar({ w }: { w: Parts }) {
       onFeedback={feedback}
       onBeside={compare}
       onLink={command.link}
+      onWorkshop={workshop}
     />
   );
 }

@@ -38,7 +38,7 @@ export const panels: Panel[] = [
     label: t("What if"),
     key: "e",
     Component: WhatIfPanel,
-    offered: (event) => !!factsOf(event).blocks, // the one what-if so far is theirs
+    offered: (event) => !!factsOf(event).blocks, // asked while the set is on the stage; others in the workshop
     has: onClip,
   },
   {
