@@ -121,6 +121,15 @@ func All() []Figure {
 		{"recompute.1000x33.ms", "ms", "<= 25", func(*Lab) (float64, error) { return Recompute() }},
 		{"draft.save.ms", "ms", "<= 100", func(l *Lab) (float64, error) { r, err := l.keep(); return r.save, err }},
 		{"score.fps", "1/s", ">= 55", func(l *Lab) (float64, error) { r, err := l.keep(); return r.fps, err }},
+		{"workshop.examples.err_max_pct", "%", "<= 1", func(*Lab) (float64, error) { return WorkedExamples() }},
+		{"workshop.layout.err_cm", "cm", "<= 1", func(*Lab) (float64, error) { return PlanLayout(), nil }},
+		{"workshop.foul.err_pct", "%", "<= 1", func(*Lab) (float64, error) { return FoulOdds(2_000_000) }},
+		{"workshop.path.radius.err_pct", "%", "<= 5", func(l *Lab) (float64, error) { r, err := l.plans(); return r.radius, err }},
+		{"workshop.path.lean.err_deg", "deg", "<= 2", func(l *Lab) (float64, error) { r, err := l.plans(); return r.lean, err }},
+		{"workshop.path.fed_pct", "%", ">= 0", func(l *Lab) (float64, error) { r, err := l.plans(); return r.fed.percent(), err }},
+		{"workshop.flight.fps", "1/s", ">= 60", func(l *Lab) (float64, error) { r, err := l.slider(); return r.fps, err }},
+		{"workshop.flight.p95.ms", "ms", "<= 16.7", func(l *Lab) (float64, error) { r, err := l.slider(); return r.p95, err }},
+		{"workshop.absurd.bad_answers", "answers", "<= 0", func(*Lab) (float64, error) { return AbsurdAnswers(), nil }},
 		{"models.events.complete", "events", ">= 10", func(l *Lab) (float64, error) { r, err := l.judge(); return r.complete, err }},
 		{"models.checkpoints.computed", "checkpoints", ">= 80", func(l *Lab) (float64, error) { r, err := l.judge(); return r.computed, err }},
 		{"models.checkpoints.by_mark", "checkpoints", ">= 0", func(l *Lab) (float64, error) { r, err := l.judge(); return r.byMark, err }},
@@ -377,6 +386,8 @@ type Lab struct {
 	told      *numbers
 	slipped   *slips
 	joined    *joinedness
+	planned   *planned
+	slid      *slid
 	runway    *onRunways
 	besides   *serverDraft
 	kept      *kept
