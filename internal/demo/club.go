@@ -30,7 +30,18 @@ type person struct {
 type logged struct {
 	sessions []typed
 	notes    []written
+	plans    []planned
 	consent  string // guardian who agreed
+}
+
+// planned is a calculation of the workshop, from the attempt of its day: what was tried, by the
+// input that was changed.
+type planned struct {
+	daysAgo               int
+	question, name, tried string
+	input                 string
+	value                 float64
+	onPage                bool
 }
 
 type typed struct {
@@ -57,7 +68,9 @@ var logs = map[string]logged{
 	"Odalys Ferrin": {sessions: []typed{
 		{61, "long-jump", "Short approach", "", "practice", []string{"5.11 +0.4", "5.20 -0.2", "x toe over the board", "5.24 +0.9"}},
 		{18, "long-jump", "Full approach, tail wind", "", "practice", []string{"5.44 +2.3", "5.36 +1.8", "x", "5.41 +1.6"}},
-	}, notes: []written{{16, "note", "Front block one notch back from today.", false}}},
+	}, notes: []written{{16, "note", "Front block one notch back from today.", false}},
+		plans: []planned{{16, "blocks", "Front pedal two holes nearer", "two holes", "moveFront", 6, true}}},
+	"Anneke Dorn": {plans: []planned{{24, "high-plan", "Wider, before the bar goes up", "wider", "radius", 10.5, false}}},
 	"Wren Castell": {sessions: []typed{
 		{25, "long-jump", "Youth jumps", "", "practice", []string{"3.61", "3.70", "x", "3.82"}},
 		{11, "long-jump", "Youth jumps", "", "practice", []string{"3.75", "3.88", "3.90"}},

@@ -28,6 +28,7 @@ import (
 	"neokinema/core/sport"
 	"neokinema/core/stabilize"
 	"neokinema/core/track"
+	"neokinema/core/workshop"
 	"neokinema/internal/account"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
@@ -128,7 +129,48 @@ func (l *Loader) fill(ctx context.Context, who person) error {
 		}
 		l.Log.Info(fmt.Sprintf("%d of %d: %s, %s", l.done.Add(1), l.of, a.Name, at.event()))
 	}
+	for _, p := range more.plans {
+		if err := l.plan(ctx, a, p); err != nil {
+			return fmt.Errorf("%s: %w", a.Name, err)
+		}
+	}
 	return nil
+}
+
+// plan keeps a calculation with the numbers of the attempt of its day.
+func (l *Loader) plan(ctx context.Context, a store.Athlete, p planned) error {
+	if l.Logbook == nil {
+		return nil
+	}
+	log, err := l.Logbook.Open(ctx, l.coach.TeamID, a.ID, ago(0))
+	if err != nil {
+		return err
+	}
+	q, ok := workshop.Find(p.question)
+	if !ok {
+		return fmt.Errorf("the workshop has no question %q", p.question)
+	}
+	for _, e := range log.Events {
+		for _, at := range e.Attempts {
+			if !q.Of(e.Event) || at.DoneOn != ago(p.daysAgo) {
+				continue
+			}
+			known, err := l.Logbook.Workshop(ctx, l.coach.TeamID, a.ID, e.Event, at.ID)
+			if err != nil {
+				return err
+			}
+			values := known.Values(q)
+			tried := maps.Clone(values)
+			tried[p.input] = workshop.Value{Value: p.value, Half: 0}
+			c := store.NewCalculation{AttemptID: &at.ID, Event: e.Event, Question: p.question, Name: p.name, Variants: store.Variants{{Name: "as it was", Values: values}, {Name: p.tried, Values: tried}}, Chosen: 1, OnPage: p.onPage, MadeOn: ago(p.daysAgo)}
+			if err := c.Check(); err != nil {
+				return err
+			}
+			_, err = l.Store.AddCalculation(ctx, l.coach.TeamID, a.ID, c)
+			return err
+		}
+	}
+	return fmt.Errorf("no attempt for %q", p.name)
 }
 
 func ago(days int) string { return time.Now().AddDate(0, 0, -days).Format(time.DateOnly) }

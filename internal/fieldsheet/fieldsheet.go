@@ -56,21 +56,7 @@ func WritePDF(w io.Writer, size paper.Size, sh Sheet) error {
 		drawn(s, *d, tall/2-s.GetY()-6)
 	}
 	s.Ln(2)
-	for i, p := range sh.Answer.Places {
-		if !p.Mark && len(sh.Answer.Places) > mostListed {
-			continue
-		}
-		weight := ""
-		if p.Mark {
-			weight = "B"
-		}
-		s.Style(12, weight, paper.Ink)
-		s.CellFormat(s.Width*0.3, 6.5, strings.TrimSpace(fmt.Sprintf("%d  %s", i+1, p.Name)), "", 0, "L", false, 0, "")
-		s.Style(9.5, "", paper.Quiet)
-		s.CellFormat(12, 6.5, p.Foot, "", 0, "L", false, 0, "")
-		s.Style(9.5, weight, paper.Ink)
-		s.MultiCell(0, 6.5, p.Says, "", "L", false)
-	}
+	table(s, sh.Answer.Places)
 	s.Ln(2)
 	s.Style(10, "", paper.Ink)
 	for _, says := range sh.Answer.Says {
@@ -84,8 +70,54 @@ func WritePDF(w io.Writer, size paper.Size, sh Sheet) error {
 	return s.Close(w)
 }
 
+// table lists places with what is laid out by tape, marks in bold; of many only the marks.
+func table(s *paper.Sheet, places []workshop.Place) {
+	if len(places) == 0 {
+		return
+	}
+	bar := places[0].Near > 0
+	columns := []string{"", "foot", "from the edge"}
+	if bar {
+		columns = []string{"", "foot", "out from the bar", "along", "near upright", "far upright"}
+	}
+	first := s.Width * 0.3
+	rest := (s.Width - first) / float64(len(columns)-1)
+	row := func(high float64, cells []string) {
+		for i, c := range cells {
+			if i == 0 {
+				s.CellFormat(first, high, c, "", 0, "L", false, 0, "")
+			} else {
+				s.CellFormat(rest, high, c, "", 0, "R", false, 0, "")
+			}
+		}
+		s.Ln(high)
+	}
+	s.Style(8.5, "", paper.Quiet)
+	row(5, columns)
+	metres := func(v float64) string { return strings.ReplaceAll(fmt.Sprintf("%.2f m", v), "-", "−") }
+	for i, p := range places {
+		if !p.Mark && len(places) > mostListed {
+			continue
+		}
+		size, weight, high := 10.0, "", 5.4
+		if p.Mark {
+			size, weight, high = 13, "B", 7
+		}
+		s.Style(size, weight, paper.Ink)
+		cells := []string{fmt.Sprintf("%d  %s", i+1, p.Name), p.Foot, metres(math.Abs(p.X))}
+		if bar {
+			cells = []string{cells[0], p.Foot, metres(p.Y), metres(p.X), metres(p.Near), metres(p.Far)}
+		}
+		row(high, cells)
+	}
+	if bar {
+		s.Style(8.5, "", paper.Quiet)
+		s.MultiCell(0, 4.2, "Along: from the near upright along the bar, towards the far one; minus is outside of the near upright. The last two are tapes from the feet of both uprights: where they cross lies the place.", "", "L", false)
+	}
+}
+
 // mostListed is how many places are listed each; of more only what is laid out.
-const mostListed = 14
+const mostListed = 16
 
 // scales are those that a ruler has.
 var scales = []float64{10, 20, 25, 50, 75, 100, 125, 150, 200, 250, 300, 400, 500}
@@ -119,11 +151,15 @@ func drawn(s *paper.Sheet, d workshop.Drawing, room float64) {
 		}
 		switch shape.Kind {
 		case "line":
-			for i := 1; i < len(shape.Points); i++ {
-				x0, y0 := at(shape.Points[i-1])
-				x1, y1 := at(shape.Points[i])
-				s.Line(x0, y0, x1, y1)
+			// One path, so that dashes run on.
+			for i, p := range shape.Points {
+				if x, y := at(p); i == 0 {
+					s.MoveTo(x, y)
+				} else {
+					s.LineTo(x, y)
+				}
 			}
+			s.DrawPath("D")
 		case "area":
 			s.SetAlpha(st.fill, "Normal")
 			// The library closes polygons by itself.

@@ -126,6 +126,25 @@ func (s *Service) Workshop(ctx context.Context, team, athlete uuid.UUID, event s
 	return out, nil
 }
 
+// Values are the inputs of a question as they are known, else as they are usual.
+func (w Workshop) Values(q workshop.Question) workshop.Values {
+	out := workshop.Values{}
+	for _, in := range q.Inputs {
+		f, known := w.Facts[in.Fact]
+		l, listed := w.Lists[in.Fact]
+		switch {
+		case in.List && listed:
+			out[in.ID] = workshop.Value{List: l.Values}
+		case in.List:
+		case known && f.Value >= in.Lo && f.Value <= in.Hi:
+			out[in.ID] = workshop.Value{Value: f.Value, Half: f.Half}
+		case !in.Optional:
+			out[in.ID] = workshop.Value{Value: in.Usual, Half: in.Doubt}
+		}
+	}
+	return out
+}
+
 // factsOf are those of a line of the log: its clips', its mark and what was typed.
 func factsOf(r store.LogRow, sums map[uuid.UUID]Summary) known.Facts {
 	f := known.Facts{Values: map[string]uncertainty.Estimate{}}
@@ -252,9 +271,16 @@ func (w *Workshop) bests(rows []store.LogRow) {
 	best := map[string]mark{}
 	byMass := map[float64]float64{}
 	longest := 0
+	// The implement that is thrown most often is the athlete's own.
+	often, own := map[float64]int{}, 0.0
 	for _, r := range rows {
 		if r.RunUp != nil {
 			longest = max(longest, *r.RunUp)
+		}
+		if mass, ok := evaluate.Mass(r.Implement); ok {
+			if often[mass]++; often[mass] >= often[own] {
+				own = mass
+			}
 		}
 	}
 	for _, r := range rows {
@@ -268,7 +294,7 @@ func (w *Workshop) bests(rows []store.LogRow) {
 			}
 		}
 		mass, known := evaluate.Mass(r.Implement)
-		if own := w.Facts["implement-mass"].Value; !known || mass == own {
+		if !known || mass == own {
 			put("best")
 			if said := strings.ToLower(r.Session + " " + r.Note + " " + r.Variant); strings.Contains(said, "standing") || strings.Contains(said, "from a stand") {
 				put("standing")
