@@ -647,6 +647,8 @@ func TestDemoInOneClick(t *testing.T) {
 	if err := own.Store.DB.Get(&tavi, `SELECT a.id FROM attempts a JOIN athletes p ON p.id = a.athlete_id JOIN clips c ON c.attempt_id = a.id WHERE p.name = 'Tavi Renholm' AND a.event = 'sprint-start' LIMIT 1`); err != nil {
 		t.Fatal(err)
 	}
+	fedFromClips(t, s, own)
+	s.Open(own.URL+"/workshop/"+odalys.String()+"?event=sprint-start&q=blocks", "[data-kept] tr[data-within]")
 	screens := testenv.Club(sent.String(), odalys.String(), tavi.String())
 	if n := accessible(t, s, own.URL, screens); n < 40 {
 		t.Errorf("only %d screens were looked at", n)

@@ -193,6 +193,9 @@ func Ask(id string, values Values, path []Place) (Answer, error) {
 	if err != nil {
 		return Answer{}, absurd("%s", sentence(err))
 	}
+	if a.Says == nil {
+		a.Says = []string{} // lists are never null in JSON
+	}
 	return a, a.whole()
 }
 
