@@ -525,7 +525,6 @@ func TestDemoInOneClick(t *testing.T) {
 	s.Says("turns with the athlete")
 	s.Button("strip of the run")
 	s.See("[data-testid=strip] text")
-	shot("strip")
 
 	// A hammer throw with nothing but clips: turns flagged one after the other, phases
 	// that get their times, questions for what is not measured.
@@ -648,6 +647,15 @@ func TestDemoInOneClick(t *testing.T) {
 		t.Fatal(err)
 	}
 	fedFromClips(t, s, own)
+	var anneke uuid.UUID
+	if err := own.Store.DB.Get(&anneke, `SELECT id FROM athletes WHERE name = 'Anneke Dorn'`); err != nil {
+		t.Fatal(err)
+	}
+	s.Open(own.URL+"/workshop/"+anneke.String()+"?event=high-jump", "[data-testid=drawing] .measured")
+	s.See("[data-testid=another]").MustClick()
+	put(s, "radius", "11")
+	s.See("[data-testid=drawing] .other")
+	shot("workshop")
 	s.Open(own.URL+"/workshop/"+odalys.String()+"?event=sprint-start&q=blocks", "[data-kept] tr[data-within]")
 	screens := testenv.Club(sent.String(), odalys.String(), tavi.String())
 	if n := accessible(t, s, own.URL, screens); n < 40 {

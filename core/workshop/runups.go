@@ -175,7 +175,7 @@ func (a *Answer) moves(g given, c runup.Curve, begins Place) {
 		if list, err := placesOf(wider); err == nil && was+by > 0 {
 			then := list[len(list)-1-c.Curved]
 			a.Lines = append(a.Lines, Line{ID: "faster", Name: fmt.Sprintf("Radius for the same lean at %+.1f m/s", by), Unit: "m", Digits: 1, Value: g.follow(func(v []float64) float64 { return v[1] * math.Pow((v[0]+by)/v[0], 2) }, "speed", "radius")})
-			a.Says = append(a.Says, fmt.Sprintf("With %+.1f m/s and the same lean the curve has %.1f m; its mark moves %s and %s.", by, wider.Radius, shift(then.Y-begins.Y, "out", "in"), shift(then.X-begins.X, "towards the far upright", "away from it")))
+			a.Says = append(a.Says, fmt.Sprintf("With %+.1f m/s and the same lean the curve has %.1f m; its mark moves %s and %s.", by, wider.Radius, shift(then.Y-begins.Y, "out from the bar", "towards the bar"), shift(then.X-begins.X, "towards the far upright", "away from the far upright")))
 		} else {
 			a.Says = append(a.Says, fmt.Sprintf("At %+.1f m/s the same lean wants a curve that nobody lays out; more lean, or fewer steps in it.", by))
 		}

@@ -71,7 +71,9 @@ export function Outcome({ c }: { c: Reckoned }) {
       {c.tried.map((a) => (
         <Box key={a.attempt_id} mb="8px">
           <Text fontSize="12px" color="quiet">
-            <Link to={`/attempt/${a.attempt_id}`}>{[dayAndYear(a.done_on), a.mark].filter(Boolean).join(", ")}</Link>
+            <Link to={`/attempt/${a.attempt_id}`} style={{ display: "inline-block", lineHeight: "24px" }}>
+              {[dayAndYear(a.done_on), a.mark].filter(Boolean).join(", ")}
+            </Link>
           </Text>
           <table className="answers">
             <thead>

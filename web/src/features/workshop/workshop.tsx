@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Link as Anchor, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Question, Reckoned, Workshop as Known } from "../../api/client";
@@ -315,12 +315,12 @@ function Kept({ c, onOpen, onDrop }: { c: Reckoned; onOpen(): void; onDrop(): vo
             .join(" · ")}
         </Text>
         <Box flex="1" />
-        <Anchor as="button" fontSize="12px" color="quiet" onClick={onOpen}>
+        <Button size="2xs" variant="ghost" onClick={onOpen}>
           {t("Open again")}
-        </Anchor>
-        <Anchor as="button" fontSize="12px" color="quiet" onClick={onDrop}>
+        </Button>
+        <Button size="2xs" variant="ghost" onClick={onDrop}>
           {t("Take out")}
-        </Anchor>
+        </Button>
       </Flex>
       <Outcome c={c} />
     </Box>
