@@ -43,3 +43,28 @@ func TestAirAt(t *testing.T) {
 		t.Errorf("warm air has %.3f, cold %.3f", warm, cold)
 	}
 }
+
+// As few samples as a distance takes land where many do, to the mm, from soft to hard throws, in
+// still air and in wind.
+func TestCoarseFlightsLandAlike(t *testing.T) {
+	for name, what := range map[string]Implement{"shot": Ball{Mass: 7.26, Diameter: 0.12}, "hammer": Ball{Mass: 4, Diameter: 0.1, WireArea: 0.0036}, "discus": Discus{Mass: 1, Diameter: 0.181}, "javelin": Javelin{Mass: 0.6, Length: 2.25}} {
+		for _, speed := range []float64{8, 18, 29} {
+			for _, wind := range []float64{-5, 0, 5} {
+				from := Thrown{Height: 1.7, Angle: 36 * math.Pi / 180, Attack: -0.1}.State(what, speed)
+				air := AirAt(300, 12, wind)
+				fine, err := Fly(what, air, from, 0, 20)
+				coarse, err2 := FlyCoarse(what, air, from, 0, 20)
+				if err != nil || err2 != nil {
+					t.Fatalf("%s: %v %v", name, err, err2)
+				}
+				a, b := fine[len(fine)-1], coarse[len(coarse)-1]
+				if d := math.Abs(a.Position.X - b.Position.X); d > 1e-3 {
+					t.Errorf("%s at %v m/s, wind %v: %.4f m apart", name, speed, wind, d)
+				}
+				if len(coarse) > len(fine)/3 {
+					t.Errorf("%s at %v m/s: %d samples in place of %d", name, speed, len(coarse), len(fine))
+				}
+			}
+		}
+	}
+}

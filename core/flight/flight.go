@@ -220,10 +220,10 @@ func Fly(what Implement, air Air, from State, ground, limit float64) ([]Sample, 
 	return follow(what, air, from, ground, limit, 1e-9, 0.005)
 }
 
-// FlyCoarse is [Fly] with as few samples as a distance to the mm takes: tolerance 1e-7 m a step,
+// FlyCoarse is [Fly] with as few samples as a distance to the mm takes: tolerance 1e-8 m a step,
 // steps of at most 0.1 s.
 func FlyCoarse(what Implement, air Air, from State, ground, limit float64) ([]Sample, error) {
-	return follow(what, air, from, ground, limit, 1e-7, 0.1)
+	return follow(what, air, from, ground, limit, 1e-8, 0.1)
 }
 
 func follow(what Implement, air Air, from State, ground, limit, tolerance, widest float64) ([]Sample, error) {

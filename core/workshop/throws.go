@@ -275,7 +275,7 @@ func flightOf(g given) (Answer, error) {
 	none := flight.Range(start.speed, start.angle*math.Pi/180, start.height)
 	ans.Lines = append(ans.Lines, Line{ID: "no-air", Name: "Without air", Unit: "m", Digits: 1, Value: sure(none)})
 	ans.Says = []string{fmt.Sprintf("%s %g kg: %s.", e.Name, size.Mass, byAir(end(path)-none))}
-	ans.Drawing = drawFlight(path, both)
+	ans.Drawing = drawFlight(path, both, far.Half95)
 	return ans, nil
 }
 
@@ -330,7 +330,8 @@ const longestFlight = 20
 
 // drawFlight draws a path with the band in which it lies with 95 in 100: at each share of its
 // time the inputs' effects across the path add by their squares.
-func drawFlight(path [][2]float64, both [][2][][2]float64) *Drawing {
+// On the ground it is as wide as the distance is in doubt.
+func drawFlight(path [][2]float64, both [][2][][2]float64, half float64) *Drawing {
 	d := &Drawing{View: "side"}
 	d.line("ground", [2]float64{0, 0}, [2]float64{math.Ceil(path[steps][0]/5)*5 + 5, 0})
 	var upper, lower [][2]float64
@@ -347,6 +348,8 @@ func drawFlight(path [][2]float64, both [][2][][2]float64) *Drawing {
 		upper = append(upper, [2]float64{path[i][0] + by*nx, math.Max(0, path[i][1]+by*ny)})
 		lower = append(lower, [2]float64{path[i][0] - by*nx, math.Max(0, path[i][1]-by*ny)})
 	}
+	upper = append(upper, [2]float64{path[steps][0] + half, 0})
+	lower = append(lower, [2]float64{path[steps][0] - half, 0})
 	slices.Reverse(lower)
 	d.area("band", append(upper, lower...)...)
 	d.line("path", path...)

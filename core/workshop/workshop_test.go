@@ -5,6 +5,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -13,6 +14,7 @@ import (
 	"neokinema/core/runup"
 	"neokinema/core/sport"
 	"neokinema/core/uncertainty"
+	"neokinema/core/vec3"
 	"neokinema/core/workshop"
 	"neokinema/core/workshop/known"
 	"neokinema/core/workshop/worked"
@@ -429,7 +431,7 @@ func TestFlightsBand(t *testing.T) {
 		t.Errorf("doubt %.2f m, by chance %.2f m", d.SD, sd)
 	}
 	for _, s := range a.Drawing.Shapes {
-		if s.Role == "band" && len(s.Points) != 82 {
+		if s.Role == "band" && len(s.Points) != 84 {
 			t.Errorf("a band of %d points", len(s.Points))
 		}
 	}
@@ -522,3 +524,75 @@ func TestPredictionIsChecked(t *testing.T) {
 		t.Errorf("card %v", card)
 	}
 }
+
+// A drawn flight goes through the places that the integration gives, and its band is as wide at the
+// ground as the distance is in doubt.
+func TestADrawnFlightIsTheFlight(t *testing.T) {
+	o, _ := workshop.ImplementOption("discus", 1)
+	v := workshop.Values{"implement": is(o), "speed": {Value: 22, Half: 0.6}, "angle": {Value: 35, Half: 2}, "height": {Value: 1.5, Half: 0.1}, "attack": {Value: -8, Half: 2}, "wind": {Value: 1, Half: 0.5}, "altitude": is(100), "celsius": is(20)}
+	a := ask(t, "flight", v)
+	from := flight.Thrown{Height: 1.5, Angle: 35 * math.Pi / 180, Attack: -8 * math.Pi / 180}
+	what := flight.Discus{Mass: 1, Diameter: 0.181}
+	path, err := flight.Fly(what, flight.AirAt(100, 20, 1), from.State(what, 22), 0, 20)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, s := range a.Drawing.Shapes {
+		switch s.Role {
+		case "path":
+			for _, p := range s.Points {
+				near := math.Inf(1)
+				for i := 1; i < len(path); i++ {
+					near = math.Min(near, aside(p, path[i-1].Position, path[i].Position))
+				}
+				if near > 0.003 {
+					t.Errorf("(%.2f, %.2f) lies %.3f m off the flight", p[0], p[1], near)
+				}
+			}
+		case "band":
+			far := math.Inf(-1)
+			for _, p := range s.Points {
+				far = math.Max(far, p[0])
+			}
+			d := number(t, a, "distance")
+			if over := far - d.Value; math.Abs(over-d.Half95) > 0.05*d.Half95 {
+				t.Errorf("the band ends %.2f m past the landing, whose doubt is %.2f m", over, d.Half95)
+			}
+		}
+	}
+	if b := a.Drawing.Box(); b[1] < -1e-9 || b[2] < number(t, a, "distance").Value || b[0] > 0 {
+		t.Errorf("it is drawn in %v", b)
+	}
+}
+
+// aside is how far a drawn point is from the line between two places of a flight.
+func aside(p [2]float64, a, b vec3.Vec) float64 {
+	dx, dy := b.X-a.X, b.Y-a.Y
+	share := math.Max(0, math.Min(1, ((p[0]-a.X)*dx+(p[1]-a.Y)*dy)/(dx*dx+dy*dy)))
+	return math.Hypot(p[0]-a.X-share*dx, p[1]-a.Y-share*dy)
+}
+
+// Sizes of implements are offered once each, the heaviest of an event first, and found by mass.
+func TestImplementOptions(t *testing.T) {
+	q, _ := workshop.Find("flight")
+	in, _ := q.Input("implement")
+	seen := map[string]bool{}
+	for _, o := range in.Options {
+		if seen[o.Name] || o.Value < in.Lo || o.Value > in.Hi {
+			t.Errorf("option %+v", o)
+		}
+		seen[o.Name] = true
+	}
+	for event, mass := range map[string]float64{"shot": 3, "discus": 1.75, "hammer": 6, "weight": 9.08, "javelin": 0.7} {
+		v, ok := workshop.ImplementOption(event, mass+0.02)
+		i := slices.IndexFunc(in.Options, func(o workshop.Option) bool { return o.Value == v })
+		if !ok || i < 0 || !strings.HasSuffix(in.Options[i].Name, strings.TrimSuffix(formatted(mass), ".00")+" kg") {
+			t.Errorf("%s of %v kg is option %v", event, mass, v)
+		}
+	}
+	if _, ok := workshop.ImplementOption("running", 1); ok {
+		t.Error("runners throw something")
+	}
+}
+
+func formatted(v float64) string { return strconv.FormatFloat(v, 'g', -1, 64) }

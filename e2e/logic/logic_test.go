@@ -17,6 +17,8 @@ import (
 	"github.com/go-rod/rod"
 
 	"neokinema/core/track"
+	"neokinema/core/workshop"
+	"neokinema/internal/logbook"
 	"neokinema/internal/testenv"
 	"neokinema/models"
 )
@@ -531,5 +533,104 @@ func TestTextsAndNumbers(t *testing.T) {
 	}
 	if got := js[string](t, `(n, d) => logic.written.fixed(n, d)`, -2.345, 2); got != "−2.35" && got != "−2.34" {
 		t.Errorf("-2.345 is written %q", got)
+	}
+}
+
+// known are facts as the server tells them, one of them beyond what anybody has.
+func known() logbook.Workshop {
+	return logbook.Workshop{
+		Facts: map[string]logbook.Fact{"curve-radius": {Value: 9.5306, Half: 0.41, From: "clip", DoneOn: "2026-11-05"}, "curve-speed": {Value: 70, Half: 1, From: "clip"}, "leg": {Value: 1, From: "card"}, "curve-lean": {Value: 24.2, Half: 2, From: "clip"}},
+		Lists: map[string]logbook.FactList{"plants": {Values: []float64{0.1234, -0.05}, From: "clip"}},
+	}
+}
+
+// A question is filled in the browser as the server fills it: what is known, else what is usual;
+// what nobody can have is not taken, and what is optional stays open.
+func TestQuestionsAreFilledAsInTheServer(t *testing.T) {
+	for _, q := range workshop.For("high-jump") {
+		got := js[workshop.Values](t, `(q, k) => logic.reckon.filled(q, k)`, plain(t, q), plain(t, known()))
+		want := known().Values(q)
+		if len(got) != len(want) {
+			t.Errorf("%s: %d inputs are filled, by the server %d", q.ID, len(got), len(want))
+		}
+		for id, w := range want {
+			if g := got[id]; math.Abs(g.Value-w.Value) > 0.005 || math.Abs(g.Half-w.Half) > 1e-3 {
+				t.Errorf("%s, %s: %+v, by the server %+v", q.ID, id, g, w)
+			}
+		}
+	}
+	start := js[workshop.Values](t, `(q, k) => logic.reckon.filled(q, k)`, plain(t, question(t, "start")), plain(t, known()))
+	if !reflect.DeepEqual(start["plants"].List, []float64{0.12, -0.05}) {
+		t.Errorf("plants %+v", start["plants"])
+	}
+	if _, open := start["wind"]; open {
+		t.Error("an optional input stands there without being known")
+	}
+}
+
+func question(t *testing.T, id string) workshop.Question {
+	t.Helper()
+	q, ok := workshop.Find(id)
+	if !ok {
+		t.Fatalf("no question %s", id)
+	}
+	return q
+}
+
+// plain is a value as JSON has it.
+func plain(t *testing.T, v any) (out any) {
+	t.Helper()
+	raw, err := json.Marshal(v)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := json.Unmarshal(raw, &out); err != nil {
+		t.Fatal(err)
+	}
+	return out
+}
+
+// A sheet that was left comes back; what nobody changed is as it is known now, what was typed
+// stays, and what is damaged begins anew.
+func TestASheetComesBack(t *testing.T) {
+	const begun = `(q, left, now) => {
+		localStorage.clear();
+		logic.reckon.goesOn("a", "high-jump", q, left);
+		return logic.reckon.begun("a", "high-jump", q, now) ?? null;
+	}`
+	type sheet struct {
+		Variants []struct {
+			Name   string
+			Values workshop.Values
+		}
+		At int
+	}
+	q := question(t, "high-plan")
+	left := js[object](t, `(q, k) => logic.reckon.fresh(q, k)`, plain(t, q), plain(t, known()))
+	values := left["variants"].([]any)[0].(object)["values"].(object)
+	values["out"] = object{"value": 1.2, "half": 0.1}
+	later := known()
+	later.Facts["curve-radius"] = logbook.Fact{Value: 10.1, Half: 0.3, From: "clip"}
+	later.Facts["plant-out"] = logbook.Fact{Value: 0.8, Half: 0.1, From: "clip"}
+	got := js[sheet](t, begun, plain(t, q), left, plain(t, later))
+	if len(got.Variants) != 1 || got.Variants[0].Values["radius"].Value != 10.1 || got.Variants[0].Values["out"].Value != 1.2 {
+		t.Errorf("it comes back as %+v", got)
+	}
+	for name, bad := range map[string]any{"no variants": object{"variants": []any{}}, "five": object{"variants": []any{1, 2, 3, 4, 5}}, "a word": "x", "no values": object{"variants": []any{object{"name": "a"}}}} {
+		if got := js[*sheet](t, begun, plain(t, q), bad, nil); got != nil {
+			t.Errorf("%s comes back as %+v", name, got)
+		}
+	}
+	if n := js[int](t, `() => { localStorage.setItem("neo.workshop.a.b", "1"); localStorage.setItem("neo.other", "1"); logic.recall.forgetAll("neo.workshop."); return localStorage.length }`); n != 1 {
+		t.Errorf("%d things are left after forgetting", n)
+	}
+}
+
+// An input is written as finely as its slider goes.
+func TestDecimals(t *testing.T) {
+	for step, want := range map[float64]int{1: 0, 0.5: 1, 0.25: 1, 0.1: 1, 0.05: 2, 0.01: 2, 0.005: 3, 50: 0} {
+		if got := js[int](t, `(step) => logic.reckon.decimals({ step })`, step); got != want {
+			t.Errorf("a step of %v: %d decimals, want %d", step, got, want)
+		}
 	}
 }

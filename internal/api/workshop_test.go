@@ -16,6 +16,7 @@ import (
 	"neokinema/internal/api"
 	"neokinema/internal/feedback"
 	"neokinema/internal/logbook"
+	"neokinema/internal/share"
 	"neokinema/internal/store"
 	"neokinema/internal/testenv"
 )
@@ -108,6 +109,15 @@ func TestACalculationIsKeptAndChecked(t *testing.T) {
 	}
 	if pdf := c.Do("GET", "/api/attempts/"+at.ID.String()+"/feedback.pdf", nil, 200, nil); !bytes.HasPrefix(pdf, []byte("%PDF")) {
 		t.Errorf("%.40s", pdf)
+	}
+
+	// The athlete sees it by a link, and the words for what may hurt.
+	var link share.Link
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/shares", map[string]int{"days": 3}, 200, &link)
+	var shared struct{ Workshop []feedback.Reckoning }
+	h.Guest(t).Do("GET", "/api/shared/"+link.Secret, nil, 200, &shared)
+	if len(shared.Workshop) != 1 || !slices.Equal(shared.Workshop[0].Lines, p.Workshop[0].Lines) {
+		t.Errorf("by the link: %+v", shared.Workshop)
 	}
 
 	// A mark of the next session, and one that is nowhere near.

@@ -65,7 +65,7 @@ func (s *Sheet) plain(text string) string {
 		if unicode.Is(unicode.Mn, r) || unicode.Is(unicode.Cf, r) || unicode.IsControl(r) {
 			return -1
 		}
-		if g, err := font.GlyphIndex(&buf, r); err != nil || g == 0 || r > 0xffff {
+		if g, err := font.GlyphIndex(&buf, r); err != nil || g == 0 || r > 0xffff || r == unknown {
 			s.lacked = true
 			return unknown
 		}

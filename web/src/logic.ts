@@ -4,8 +4,10 @@ import * as address from "./features/workspace/address";
 import * as keys from "./settings/keys";
 import * as settings from "./settings/settings";
 import * as texts from "./texts/texts";
+import * as recall from "./ui/recall";
 import * as written from "./ui/written";
 import * as next from "./features/workspace/next";
+import * as reckon from "./features/workshop/reckon";
 import * as commands from "./features/workspace/commands";
 import * as player from "./features/workspace/stage/player";
 import * as view from "./features/workspace/stage/view";
@@ -22,12 +24,14 @@ Object.assign(window, {
     keys,
     settings,
     texts,
+    recall,
     written,
     next,
     commands,
     player,
     view,
     school,
+    reckon,
     state,
     span,
     edits,

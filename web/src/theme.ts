@@ -234,6 +234,8 @@ const config = defineConfig({
         "& input[type=range]": { gridColumn: "1 / -1", gridRow: "2" },
       },
     },
+    ".asked [data-testid=says] p": { fontSize: "14px", lineHeight: 1.35, mb: "8px" },
+    ".asked .surer": { fontSize: "12px", color: "quiet", mt: "8px" },
     ".answers": {
       w: "100%",
       borderCollapse: "collapse",

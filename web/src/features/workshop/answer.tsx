@@ -1,4 +1,3 @@
-import { Text } from "@chakra-ui/react";
 import type { AnswerLine } from "../../api/client";
 import { Notice } from "../../ui/parts";
 import { fixed } from "../../ui/written";
@@ -29,9 +28,7 @@ export function Answers({ variants, answers, at }: { variants: Variant[]; answer
       {now?.answer && (
         <div data-testid="says">
           {now.answer.says.map((s) => (
-            <Text key={s} fontSize="14px" lineHeight="1.35" mb="8px">
-              {s}
-            </Text>
+            <p key={s}>{s}</p>
           ))}
         </div>
       )}
@@ -77,9 +74,7 @@ export function Answers({ variants, answers, at }: { variants: Variant[]; answer
       </table>
       {now?.answer && (
         <>
-          <Text fontSize="12px" color="quiet" mt="8px">
-            {t("Surer by: {surer}", { surer: now.answer.surer })}
-          </Text>
+          <p className="surer">{t("Surer by: {surer}", { surer: now.answer.surer })}</p>
           {now.answer.caution && (
             <Notice tone="amber" mt="10px">
               {now.answer.caution}

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import type { Place, Question } from "../../api/client";
 import { t } from "../../texts/texts";
@@ -50,6 +50,68 @@ function useWidth() {
   return [ref, width] as const;
 }
 
+/** Tries are the variants by their names, which stand in lines. */
+const Tries = memo(function Tries({
+  names,
+  at,
+  onChoose,
+  onMore,
+  onRename,
+  onDrop,
+}: {
+  names: string;
+  at: number;
+  onChoose(at: number): void;
+  onMore(): void;
+  onRename(name: string): void;
+  onDrop(): void;
+}) {
+  const list = names.split("\n");
+  return (
+    <Flex gap="6px" wrap="wrap" mb="8px" align="center" role="group" aria-label={t("Variants")}>
+      {list.map((name, n) => (
+        <Button
+          key={n}
+          size="xs"
+          variant="outline"
+          bg={n === at ? "raised" : undefined}
+          borderColor={n === at ? "chalk" : "seam"}
+          aria-pressed={n === at}
+          onClick={() => onChoose(n)}
+        >
+          {name}
+        </Button>
+      ))}
+      {list.length < letters.length && (
+        <Button
+          size="xs"
+          variant="ghost"
+          data-testid="another"
+          title={t("A second try beside this one, with the same numbers to begin with")}
+          onClick={onMore}
+        >
+          {t("+ Beside it")}
+        </Button>
+      )}
+      {list.length > 1 && (
+        <>
+          <Box flex="1" />
+          <input
+            className="rename"
+            aria-label={t("Name of this variant")}
+            maxLength={60}
+            value={list[at]}
+            onChange={(e) => onRename(e.target.value)}
+          />
+          <Button size="xs" variant="ghost" onClick={onDrop}>
+            {t("Take out")}
+          </Button>
+        </>
+      )}
+    </Flex>
+  );
+});
+
 /** Asked is a question at work: variants, drawing, inputs and answers. */
 export function Asked({
   q,
@@ -84,6 +146,38 @@ export function Asked({
     },
     [put],
   );
+  const names = sheet.variants.map((v) => v.name).join("\n");
+  const act = useCallback(
+    (f: (s: Sheet) => Sheet) => {
+      latest.current = f(latest.current);
+      put(latest.current);
+    },
+    [put],
+  );
+  const choose = useCallback((at: number) => act((s) => ({ ...s, at })), [act]);
+  const more = useCallback(
+    () =>
+      act((s) => {
+        const name = letters
+          .map((letter) => t("try {letter}", { letter }))
+          .find((l) => s.variants.every((v) => v.name !== l))!;
+        return {
+          ...s,
+          variants: [...s.variants, { name, values: { ...s.variants[s.at].values } }],
+          at: s.variants.length,
+        };
+      }),
+    [act],
+  );
+  const rename = useCallback(
+    (name: string) =>
+      act((s) => ({ ...s, variants: s.variants.map((v, n) => (n === s.at ? { ...v, name: name || " " } : v)) })),
+    [act],
+  );
+  const drop = useCallback(
+    () => act((s) => ({ ...s, variants: s.variants.filter((_, n) => n !== s.at), at: Math.max(0, s.at - 1) })),
+    [act],
+  );
   const layers = answers.map((a, n) => ({
     drawing: a.answer?.drawing ?? { view: "side" as const, shapes: [] },
     name: sheet.variants[n].name,
@@ -91,72 +185,7 @@ export function Asked({
   const drawn = answers[sheet.at]?.answer?.drawing ?? answers.find((a) => a.answer?.drawing)?.answer?.drawing;
   return (
     <div className={narrow ? "asked narrow" : "asked"} data-testid="asked" data-question={q.id}>
-      <Flex gap="6px" wrap="wrap" mb="8px" align="center" role="group" aria-label={t("Variants")}>
-        {sheet.variants.map((v, n) => (
-          <Button
-            key={n}
-            size="xs"
-            variant="outline"
-            bg={n === sheet.at ? "raised" : undefined}
-            borderColor={n === sheet.at ? "chalk" : "seam"}
-            aria-pressed={n === sheet.at}
-            onClick={() => put({ ...sheet, at: n })}
-          >
-            {v.name}
-          </Button>
-        ))}
-        {sheet.variants.length < 4 && (
-          <Button
-            size="xs"
-            variant="ghost"
-            data-testid="another"
-            title={t("A second try beside this one, with the same numbers to begin with")}
-            onClick={() => {
-              const n = sheet.variants.length;
-              const name = letters
-                .map((l) => t("try {letter}", { letter: l }))
-                .find((l) => sheet.variants.every((v) => v.name !== l))!;
-              put({
-                ...sheet,
-                variants: [...sheet.variants, { name, values: { ...sheet.variants[sheet.at].values } }],
-                at: n,
-              });
-            }}
-          >
-            {t("+ Beside it")}
-          </Button>
-        )}
-        {sheet.variants.length > 1 && (
-          <>
-            <Box flex="1" />
-            <input
-              className="rename"
-              aria-label={t("Name of this variant")}
-              maxLength={60}
-              value={sheet.variants[sheet.at].name}
-              onChange={(e) =>
-                put({
-                  ...sheet,
-                  variants: sheet.variants.map((v, n) => (n === sheet.at ? { ...v, name: e.target.value || " " } : v)),
-                })
-              }
-            />
-            <Button
-              size="xs"
-              variant="ghost"
-              onClick={() =>
-                put({
-                  ...sheet,
-                  variants: sheet.variants.filter((_, n) => n !== sheet.at),
-                  at: Math.max(0, sheet.at - 1),
-                })
-              }
-            >
-              {t("Take out")}
-            </Button>
-          </>
-        )}
-      </Flex>
+      <Tries names={names} at={sheet.at} onChoose={choose} onMore={more} onRename={rename} onDrop={drop} />
       <div className="both">
         <div className="in">
           <Inputs inputs={q.inputs} variants={sheet.variants} at={sheet.at} known={known} onChange={change} />

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { memo, useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Question, Reckoned, Workshop as Known } from "../../api/client";
 import { events, type EventID } from "../../api/events";
@@ -180,55 +180,36 @@ function One({
   const now = answers[sheet.at]?.answer;
   const kept = (known?.calculations ?? []).filter((c) => c.question === q.id && !gone.has(c.id));
   const whose = [known?.athlete.name, longDay(today())].filter(Boolean).join(", ");
-  const file = (kind: "pdf" | "svg", paper: "A4" | "Letter" = "A4") => {
-    setFailed("");
-    void fieldSheet(kind, { question: q.id, values: sheet.variants[sheet.at].values, path, name: whose, paper }).then(
-      (b) => save(b, `${q.id}.${kind}`),
-      (e: Error) => setFailed(e.message),
-    );
-  };
+  // What the tools do reads the sheet as it is then, so that they are not drawn anew while a slider
+  // moves.
+  const latest = useRef({ sheet, path, whose, known });
+  useEffect(() => {
+    latest.current = { sheet, path, whose, known };
+  });
+  const file = useCallback(
+    (kind: "pdf" | "svg", paper: "A4" | "Letter" = "A4") => {
+      const { sheet, path, whose: name } = latest.current;
+      setFailed("");
+      void fieldSheet(kind, { question: q.id, values: sheet.variants[sheet.at].values, path, name, paper }).then(
+        (b) => save(b, `${q.id}.${kind}`),
+        (e: Error) => setFailed(e.message),
+      );
+    },
+    [q.id],
+  );
+  const anew = useCallback(() => put(fresh(q, latest.current.known)), [put, q]);
   return (
     <Box minW="0">
-      <Flex gap="8px" wrap="wrap" align="flex-start" mb="10px">
-        <Box flex="1" minW="240px">
-          <Text as="h2" fontSize="20px" fontWeight="700" lineHeight="1.2">
-            {q.name}
-          </Text>
-          <Text color="quiet">{q.says}</Text>
-        </Box>
-        {now?.drawing && (
-          <Flex gap="2px" align="center">
-            <Button size="xs" variant="ghost" onClick={() => file("svg")}>
-              {t("SVG")}
-            </Button>
-            <Button size="xs" variant="ghost" onClick={() => file("pdf", "A4")}>
-              {t("PDF A4")}
-            </Button>
-            <Button size="xs" variant="ghost" onClick={() => file("pdf", "Letter")}>
-              {t("Letter")}
-            </Button>
-          </Flex>
-        )}
-        {q.field && now && (now.places?.length ?? 0) > 0 && (
-          <Button variant="outline" onClick={() => setOpen("field")} data-testid="to-the-field">
-            {t("At the track")}
-          </Button>
-        )}
-        <Button
-          variant="ghost"
-          title={t("Take every number from clips, log and card again")}
-          onClick={() => {
-            put(fresh(q, known));
-          }}
-        >
-          {t("Anew")}
-        </Button>
-        {athlete && (
-          <Button onClick={() => setOpen("keep")} disabled={!now} data-testid="keep">
-            {t("Keep …")}
-          </Button>
-        )}
-      </Flex>
+      <Tools
+        q={q}
+        drawn={!!now?.drawing}
+        laid={!!q.field && (now?.places?.length ?? 0) > 0}
+        whole={!!now}
+        personal={!!athlete}
+        onFile={file}
+        onOpen={setOpen}
+        onAnew={anew}
+      />
       {failed && (
         <Notice tone="clay" mb="8px">
           {failed}
@@ -260,40 +241,100 @@ function One({
           </div>
         </Box>
       )}
-      <Modal
-        title={t("Keep with {name}", { name: known?.athlete.name ?? "" })}
-        open={open === "keep"}
-        onClose={() => setOpen(null)}
-        focus="input[name=keep]"
-      >
-        <KeepForm
-          usual={q.name}
-          chosen={sheet.variants[sheet.at].name}
-          page={attempt ? t("this attempt") : undefined}
-          busy={keep.isPending}
-          error={keep.error?.message}
-          onKeep={(name, onPage) =>
-            keep.mutate(
-              {
-                athlete: athlete!,
-                event,
-                question: q.id,
-                name,
-                attempt_id: attempt || undefined,
-                variants: sheet.variants.map((v) => ({ ...v, path })),
-                chosen: sheet.at,
-                on_page: onPage,
-                made_on: today(),
-              },
-              { onSuccess: () => setOpen(null) },
-            )
-          }
-        />
-      </Modal>
+      {open === "keep" && (
+        <Modal
+          title={t("Keep with {name}", { name: known?.athlete.name ?? "" })}
+          open
+          onClose={() => setOpen(null)}
+          focus="input[name=keep]"
+        >
+          <KeepForm
+            usual={q.name}
+            chosen={sheet.variants[sheet.at].name}
+            page={attempt ? t("this attempt") : undefined}
+            busy={keep.isPending}
+            error={keep.error?.message}
+            onKeep={(name, onPage) =>
+              keep.mutate(
+                {
+                  athlete: athlete!,
+                  event,
+                  question: q.id,
+                  name,
+                  attempt_id: attempt || undefined,
+                  variants: sheet.variants.map((v) => ({ ...v, path })),
+                  chosen: sheet.at,
+                  on_page: onPage,
+                  made_on: today(),
+                },
+                { onSuccess: () => setOpen(null) },
+              )
+            }
+          />
+        </Modal>
+      )}
       {open === "field" && now && <OnTheField q={q} answer={now} onClose={() => setOpen(null)} />}
     </Box>
   );
 }
+
+/** Tools are what can be done with a question. */
+const Tools = memo(function Tools({
+  q,
+  drawn,
+  laid,
+  whole,
+  personal,
+  onFile,
+  onOpen,
+  onAnew,
+}: {
+  q: Question;
+  drawn: boolean;
+  laid: boolean;
+  whole: boolean;
+  personal: boolean;
+  onFile(kind: "pdf" | "svg", paper?: "A4" | "Letter"): void;
+  onOpen(what: "keep" | "field"): void;
+  onAnew(): void;
+}) {
+  return (
+    <Flex gap="8px" wrap="wrap" align="flex-start" mb="10px">
+      <Box flex="1" minW="240px">
+        <Text as="h2" fontSize="20px" fontWeight="700" lineHeight="1.2">
+          {q.name}
+        </Text>
+        <Text color="quiet">{q.says}</Text>
+      </Box>
+      {drawn && (
+        <Flex gap="2px" align="center">
+          <Button size="xs" variant="ghost" onClick={() => onFile("svg")}>
+            {t("SVG")}
+          </Button>
+          <Button size="xs" variant="ghost" onClick={() => onFile("pdf", "A4")}>
+            {t("PDF A4")}
+          </Button>
+          <Button size="xs" variant="ghost" onClick={() => onFile("pdf", "Letter")}>
+            {t("Letter")}
+          </Button>
+        </Flex>
+      )}
+      {laid && (
+        <Button variant="outline" onClick={() => onOpen("field")} data-testid="to-the-field">
+          {t("At the track")}
+        </Button>
+      )}
+      <Button variant="ghost" title={t("Take every number from clips, log and card again")} onClick={onAnew}>
+        {t("Anew")}
+      </Button>
+      {personal && (
+        <Button onClick={() => onOpen("keep")} disabled={!whole} data-testid="keep">
+          {t("Keep …")}
+        </Button>
+      )}
+    </Flex>
+  );
+});
 
 /** save hands a file to the browser's downloads. */
 function save(b: Blob, name: string) {

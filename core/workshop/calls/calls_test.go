@@ -1,0 +1,64 @@
+package calls
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+)
+
+func do[T any](t *testing.T, name, request string) (out T) {
+	t.Helper()
+	raw, err := Do(name, []byte(request))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := json.Unmarshal(raw, &out); err != nil {
+		t.Fatalf("%v in %.200s", err, raw)
+	}
+	return out
+}
+
+// What crosses is JSON without null where a list is meant.
+func TestCalls(t *testing.T) {
+	list := do[QuestionsAnswer](t, "questions", `{"event":"javelin"}`)
+	if len(list.Questions) < 4 || list.Questions[0].ID != "javelin-plan" {
+		t.Errorf("%+v", list.Questions)
+	}
+	a := do[AskAnswer](t, "ask", `{"question":"high-plan","values":{"radius":{"value":9.5,"half":-1}}}`)
+	if a.Answer == nil || a.Refused != "" || len(a.Answer.Places) != 11 {
+		t.Errorf("%+v", a)
+	}
+	for _, q := range list.Questions {
+		raw, err := Do("ask", []byte(`{"question":"`+q.ID+`","values":{"lengths":{"value":0,"half":0,"list":[1.8,1.6]},"masses":{"value":0,"half":0,"list":[1,2,3]},"marks":{"value":0,"half":0,"list":[30,20,10]}}}`))
+		if err != nil || strings.Contains(string(raw), `"lines":null`) || strings.Contains(string(raw), `"says":null`) {
+			t.Errorf("%s: %v %.120s", q.ID, err, raw)
+		}
+	}
+	if no := do[AskAnswer](t, "ask", `{"question":"flight","values":{"speed":{"value":4000,"half":0}}}`); no.Answer != nil || !strings.Contains(no.Refused, "between 3 and 40 m/s") {
+		t.Errorf("%+v", no)
+	}
+}
+
+// What is no call, and what is no JSON, is an error and ends nothing.
+func TestWhatIsNoCall(t *testing.T) {
+	for _, c := range [][2]string{{"dance", "{}"}, {"ask", "{"}, {"questions", "[]"}, {"ask", `{"values":[]}`}} {
+		if out, err := Do(c[0], []byte(c[1])); err == nil {
+			t.Errorf("%v answers %.80s", c, out)
+		}
+	}
+	if a := do[AskAnswer](t, "ask", `{}`); !strings.Contains(a.Refused, "no question") {
+		t.Errorf("%+v", a)
+	}
+}
+
+// Any request that is JSON is answered, refused or an error, without a panic.
+func FuzzDo(f *testing.F) {
+	f.Add("ask", []byte(`{"question":"start","values":{"plants":{"value":0,"half":0,"list":[1,2,3,4,5]}},"path":[{"x":1e300}]}`))
+	f.Add("ask", []byte(`{"question":"blocks","values":{"front":{"value":180,"half":1e308}}}`))
+	f.Add("questions", []byte(`{"event":"nothing"}`))
+	f.Fuzz(func(t *testing.T, name string, request []byte) {
+		if out, err := Do(name, request); err == nil && !json.Valid(out) {
+			t.Errorf("no JSON: %.120s", out)
+		}
+	})
+}
