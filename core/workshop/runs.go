@@ -330,7 +330,7 @@ func splits(g given) (Answer, error) {
 	d.line("ground", [2]float64{0, 0}, [2]float64{30, 0})
 	var way [][2]float64
 	for i := range 61 {
-		x := float64(i) / 2
+		x := 30 * float64(i*i) / 3600 // more points where it bends
 		way = append(way, [2]float64{x, fit.speedAt(x)})
 	}
 	d.line("path", way...)

@@ -222,6 +222,7 @@ const config = defineConfig({
         fontSize: "12px",
       },
       "& .cell": { minW: "118px" },
+      "& .cell input": { color: "chalk" },
       "& .shown": { minW: "44px", textAlign: "right", color: "quiet" },
       "& input[type=range]": { gridColumn: "2", gridRow: "1", w: "100%", h: "20px" },
       "& input[type=range][data-empty]": { opacity: 0.35 },

@@ -33,7 +33,7 @@ export function Drawn({
     bottom = Math.min(bottom, y);
     top = Math.max(top, y);
   }
-  const turned = width < 600 && layers[at].drawing.view === "above" && right - left > 5 * (top - bottom);
+  const turned = width < 450 && layers[at].drawing.view === "above" && right - left > 5 * (top - bottom);
   const wide = turned ? top - bottom : right - left;
   const tall = turned ? right - left : top - bottom;
   const room = 26;

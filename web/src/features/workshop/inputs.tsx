@@ -151,6 +151,7 @@ function Cell({ i, v, onChange }: { i: QuestionInput; v?: QuestionValue; onChang
     <span className="cell">
       <NumberField
         size="xs"
+        bg="raised"
         w="64px"
         px="6px"
         textAlign="right"
@@ -169,6 +170,7 @@ function Cell({ i, v, onChange }: { i: QuestionInput; v?: QuestionValue; onChang
           ±
           <NumberField
             size="xs"
+            bg="raised"
             w="44px"
             px="4px"
             aria-label={t("{name}, doubt", { name: i.name })}
