@@ -14,6 +14,7 @@ import (
 	"neokinema/core/sport"
 	"neokinema/core/workshop"
 	"neokinema/internal/demo"
+	"neokinema/internal/feedback"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
 	"neokinema/internal/store"
@@ -183,6 +184,14 @@ func TestTriedFromTheBenchToTheNextClip(t *testing.T) {
 			t.Errorf("the knee of 110 degrees is measured as %+v", l.Measured)
 		}
 	}
+	// Off the athlete's page.
+	s.Button("^Off the page$")
+	s.Until(func() bool {
+		var p feedback.Page
+		c.Do("GET", "/api/attempts/"+at.ID.String()+"/feedback", nil, http.StatusOK, &p)
+		return len(p.Workshop) == 0
+	}, "the page is without it")
+	s.Says("On the feedback page")
 	// Taken out, and called back.
 	s.Button("^Take out$")
 	s.Until(func() bool { return !s.MustHas("[data-kept]") }, "it is gone")

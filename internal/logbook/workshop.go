@@ -172,6 +172,7 @@ func (w *Workshop) fill(rows []store.LogRow, sums map[uuid.UUID]Summary, attempt
 	for name, v := range known.Card(w.Event, body.Person{Sex: a.Sex, Height: a.Height, Mass: a.Mass, Age: year - a.Born, TakeoffLeg: a.TakeoffLeg}) {
 		w.Facts[name] = Fact{Value: v.Value, Half: v.Half95, From: "card"}
 	}
+	rule := w.Facts["implement-mass"].Value
 	// Newest first, and before all others the attempt that was asked for.
 	order := slices.Clone(rows)
 	slices.Reverse(order)
@@ -231,7 +232,7 @@ func (w *Workshop) fill(rows []store.LogRow, sums map[uuid.UUID]Summary, attempt
 		}
 	}
 	w.lists(rows, sums)
-	w.bests(rows)
+	w.bests(rows, rule)
 }
 
 // lists are what several run-ups tell together.
@@ -262,8 +263,9 @@ func (w *Workshop) lists(rows []store.LogRow, sums map[uuid.UUID]Summary) {
 	}
 }
 
-// bests are the best marks by implement, by technique, and with a short run-up.
-func (w *Workshop) bests(rows []store.LogRow) {
+// bests are the best marks by implement, by technique, and with a short run-up; rule is the mass
+// that the athlete's class throws.
+func (w *Workshop) bests(rows []store.LogRow, rule float64) {
 	type mark struct {
 		v float64
 		r store.LogRow
@@ -271,7 +273,7 @@ func (w *Workshop) bests(rows []store.LogRow) {
 	best := map[string]mark{}
 	byMass := map[float64]float64{}
 	longest := 0
-	// The implement that is thrown most often is the athlete's own.
+	// The athlete's own implement is that of the class, or else the one that is thrown most often.
 	often, own := map[float64]int{}, 0.0
 	for _, r := range rows {
 		if r.RunUp != nil {
@@ -282,6 +284,9 @@ func (w *Workshop) bests(rows []store.LogRow) {
 				own = mass
 			}
 		}
+	}
+	if often[rule] > 0 {
+		own = rule
 	}
 	for _, r := range rows {
 		v, ok := performance.Read(r.Mark)

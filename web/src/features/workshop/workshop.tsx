@@ -58,6 +58,7 @@ export default function Workshop() {
   if (!reckoner || (athlete && known.isPending)) return <Opening what={t("the workshop")} />;
   const list = reckoner.questions(event);
   const q = list.find((x) => x.id === search.get("q")) ?? list[0];
+  const keptOf = (id: string) => known.data?.calculations.filter((c) => c.question === id).length ?? 0;
   const people: Record<string, string> = { "": t("by itself") };
   for (const a of athletes.data ?? []) people[a.id] = a.name;
   if (athlete && name) people[athlete] ??= name;
@@ -129,6 +130,9 @@ export default function Workshop() {
                       onClick={() => set({ q: x.id })}
                     >
                       {x.name}
+                      {keptOf(x.id) > 0 && (
+                        <small title={t("{count} kept", { count: keptOf(x.id) })}> · {keptOf(x.id)}</small>
+                      )}
                     </button>
                   ))}
                 </div>
@@ -224,6 +228,21 @@ function One({
               <Kept
                 key={c.id}
                 c={c}
+                onPage={(on_page) => {
+                  const { id, athlete_id, attempt_id, event, question, name, variants, chosen, made_on } = c;
+                  keep.mutate({
+                    id,
+                    athlete: athlete_id,
+                    attempt_id,
+                    event,
+                    question,
+                    name,
+                    variants,
+                    chosen,
+                    made_on,
+                    on_page,
+                  });
+                }}
                 onOpen={() =>
                   put({
                     ...sheet,
@@ -345,7 +364,17 @@ function save(b: Blob, name: string) {
   setTimeout(() => URL.revokeObjectURL(a.href), 10_000);
 }
 
-function Kept({ c, onOpen, onDrop }: { c: Reckoned; onOpen(): void; onDrop(): void }) {
+function Kept({
+  c,
+  onPage,
+  onOpen,
+  onDrop,
+}: {
+  c: Reckoned;
+  onPage(on: boolean): void;
+  onOpen(): void;
+  onDrop(): void;
+}) {
   return (
     <Box bg="panel" borderRadius="panel" p="10px 14px" data-kept={c.id}>
       <Flex gap="8px" align="baseline" wrap="wrap">
@@ -356,6 +385,11 @@ function Kept({ c, onOpen, onDrop }: { c: Reckoned; onOpen(): void; onDrop(): vo
             .join(" · ")}
         </Text>
         <Box flex="1" />
+        {c.attempt_id && (
+          <Button size="2xs" variant="ghost" onClick={() => onPage(!c.on_page)}>
+            {c.on_page ? t("Off the page") : t("On the feedback page")}
+          </Button>
+        )}
         <Button size="2xs" variant="ghost" onClick={onOpen}>
           {t("Open again")}
         </Button>
