@@ -27,8 +27,8 @@ var runUps = []Question{
 		Source: "tan lean = v²/(g r), the balance of a runner in a curve; the layout is geometry",
 		Inputs: []Input{
 			takeoffLeg,
-			{ID: "straight", Name: "Straight steps", Lo: 1, Hi: 20, Usual: 5, Step: 1, Whole: true},
-			{ID: "curved", Name: "Steps of the curve", Lo: 1, Hi: 10, Usual: 5, Step: 1, Whole: true},
+			{ID: "straight", Name: "Straight steps", Lo: 1, Hi: 20, Usual: 5, Step: 1, Whole: true, Fact: "straight-steps"},
+			{ID: "curved", Name: "Steps of the curve", Lo: 1, Hi: 10, Usual: CurveSteps, Step: 1, Whole: true},
 			{ID: "step", Name: "Length of a step", Unit: "m", Lo: 0.5, Hi: 3, Usual: 1.85, Doubt: 0.1, Step: 0.05, Fact: "curve-step"},
 			{ID: "radius", Name: "Radius of the curve", Unit: "m", Lo: 3, Hi: 30, Usual: 9, Doubt: 0.5, Step: 0.25, Fact: "curve-radius"},
 			{ID: "speed", Name: "Speed into the plant", Unit: "m/s", Lo: 2, Hi: 10, Usual: 6.5, Doubt: 0.4, Step: 0.1, Fact: "curve-speed"},
@@ -88,6 +88,10 @@ var runUps = []Question{
 		answer: javelinPlan,
 	},
 }
+
+// CurveSteps are those of the curve of a high jump that is not typed otherwise. Common practice,
+// no source.
+const CurveSteps = 5
 
 func curveOf(g given) runup.Curve {
 	return runup.Curve{Leg: leg(g.at("leg")), Straight: g.whole("straight"), Curved: g.whole("curved"), Step: g.at("step"), Radius: g.at("radius"),

@@ -2,6 +2,7 @@ package logbook
 
 import (
 	"context"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -212,7 +213,14 @@ func (w *Workshop) fill(rows []store.LogRow, sums map[uuid.UUID]Summary, attempt
 			}
 		}
 		sure := func(v float64) uncertainty.Estimate { return uncertainty.Estimate{Value: v} }
-		if v, ok := evaluate.Mass(r.Implement); ok {
+		for name, as := range poles {
+			if found := as.FindStringSubmatch(r.Implement); found != nil && sport.Of(w.Event).Pole() {
+				if v, err := strconv.ParseFloat(strings.Replace(found[1], ",", ".", 1), 64); err == nil {
+					put(name, sure(v), "log", r)
+				}
+			}
+		}
+		if v, ok := evaluate.Mass(r.Implement); ok && !sport.Of(w.Event).Pole() {
 			put("implement-mass", sure(v), "log", r)
 			if o, ok := workshop.ImplementOption(w.Event, v); ok {
 				put("implement", sure(o), "log", r)
@@ -224,6 +232,9 @@ func (w *Workshop) fill(rows []store.LogRow, sums map[uuid.UUID]Summary, attempt
 		if r.Wind != nil {
 			put("wind", sure(*r.Wind), "log", r)
 		}
+		if r.RunUp != nil && *r.RunUp > workshop.CurveSteps && w.Event == "high-jump" {
+			put("straight-steps", sure(float64(*r.RunUp-workshop.CurveSteps)), "log", r)
+		}
 		if r.Turns != nil {
 			put("turns", sure(float64(*r.Turns)), "log", r)
 		}
@@ -234,6 +245,9 @@ func (w *Workshop) fill(rows []store.LogRow, sums map[uuid.UUID]Summary, attempt
 	w.lists(rows, sums)
 	w.bests(rows, rule)
 }
+
+// poles are length and rating of a pole as coaches write them: "pole 4.30 m, 70 kg".
+var poles = map[string]*regexp.Regexp{"pole-length": regexp.MustCompile(`(\d[.,]\d{1,2}) ?m\b`), "pole-rating": regexp.MustCompile(`(\d{2,3}(?:[.,]\d)?) ?kg\b`)}
 
 // lists are what several run-ups tell together.
 func (w *Workshop) lists(rows []store.LogRow, sums map[uuid.UUID]Summary) {

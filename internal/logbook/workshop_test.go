@@ -71,6 +71,27 @@ func TestWhoseNumbersComeFirst(t *testing.T) {
 	}
 }
 
+// What the coach writes about pole and run-up fills its question.
+func TestPoleAndRunUp(t *testing.T) {
+	ten := 10
+	jump := row("high-jump", "2026-05-01", "1.70 m", func(r *store.LogRow) { r.RunUp = &ten })
+	if f := filledFrom("high-jump", []store.LogRow{jump}, nil, uuid.Nil).Facts["straight-steps"]; f.Value != 5 || f.From != "log" {
+		t.Errorf("straight steps %+v", f)
+	}
+	vault := row("pole-vault", "2026-05-01", "4.20 m", func(r *store.LogRow) { r.Implement = "pole 4,45 m, 75 kg" })
+	w := filledFrom("pole-vault", []store.LogRow{vault}, nil, uuid.Nil)
+	if w.Facts["pole-length"].Value != 4.45 || w.Facts["pole-rating"].Value != 75 {
+		t.Errorf("length %+v, rating %+v", w.Facts["pole-length"], w.Facts["pole-rating"])
+	}
+	if _, thrown := w.Facts["implement-mass"]; thrown {
+		t.Error("a pole is no implement that is thrown")
+	}
+	q, _ := workshop.Find("vault-energy")
+	if v := w.Values(q); v["pole"].Value != 4.45 || v["rating"].Value != 75 {
+		t.Errorf("values %+v", v)
+	}
+}
+
 // Plants are past the edge when positive, in the order of the days, at most fifteen; winds only
 // when all are known. A vaulter's are past the hand.
 func TestListsOfPlants(t *testing.T) {

@@ -19,7 +19,7 @@ import (
 )
 
 // fromLog are facts that the log tells: package logbook.
-var fromLog = []string{"mark", "split-10", "split-20", "split-30", "goal", "bar", "wind", "winds", "plants", "masses", "marks", "mark-best", "mark-short", "mark-standing", "mark-glide", "mark-turn", "implement", "implement-mass", "turns"}
+var fromLog = []string{"mark", "split-10", "split-20", "split-30", "goal", "bar", "wind", "winds", "plants", "masses", "marks", "mark-best", "mark-short", "mark-standing", "mark-glide", "mark-turn", "implement", "implement-mass", "turns", "straight-steps", "pole-length", "pole-rating"}
 
 // fromReport are those that are taken from a report past its readings.
 var fromReport = []string{"curve-step", "curve-radius", "curve-speed", "plant-along", "plant-out", "plant-speed", "toe-behind", "block-room", "jump-level", "jump-upward", "jump-angle", "jump-height", "centre-ahead", "cross-lengths", "cross-speeds",
@@ -169,5 +169,39 @@ func TestJoin(t *testing.T) {
 		if f.Values[name].Value != want {
 			t.Errorf("%s is %+v", name, f.Values[name])
 		}
+	}
+}
+
+// Cross steps are taken back from the block as far as each is known, in their order.
+func TestCrossSteps(t *testing.T) {
+	known := func(v float64) *uncertainty.Estimate { e := uncertainty.Normal(v, 0.03); return &e }
+	room := known(1.9)
+	foot := func(length, speed *uncertainty.Estimate) report.FootPlace {
+		return report.FootPlace{Length: length, Speed: speed}
+	}
+	feet := []report.FootPlace{foot(known(1.4), known(5)), foot(nil, nil), foot(known(1.8), known(6.2)), foot(known(2), known(6)), foot(known(1.5), known(5.1)), {Before: room}}
+	f := Facts{Values: map[string]uncertainty.Estimate{}, Lists: map[string][]float64{}}
+	f.approach("javelin", report.Approach{Feet: feet})
+	if got := f.Lists["cross-lengths"]; !slices.Equal(got, []float64{1.8, 2, 1.5}) {
+		t.Errorf("lengths %v", got)
+	}
+	if got := f.Lists["cross-speeds"]; !slices.Equal(got, []float64{6.2, 6, 5.1}) {
+		t.Errorf("speeds %v", got)
+	}
+	if f.Values["block-room"].Value != 1.9 {
+		t.Errorf("room %+v", f.Values["block-room"])
+	}
+	a, err := workshop.Ask("javelin-plan", workshop.Values{"lengths": {List: f.Lists["cross-lengths"]}, "speeds": {List: f.Lists["cross-speeds"]}, "room": {Value: 1.9}}, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if w, _ := a.Line("withdrawal"); math.Abs(w.Value.Value-7.2) > 1e-9 {
+		t.Errorf("withdrawal %v", w.Value)
+	}
+	// One step alone makes no list.
+	g := Facts{Values: map[string]uncertainty.Estimate{}, Lists: map[string][]float64{}}
+	g.cross(feet[3:5])
+	if len(g.Lists) != 0 {
+		t.Errorf("of one step: %v", g.Lists)
 	}
 }
