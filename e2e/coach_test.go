@@ -225,9 +225,9 @@ func TestCoachFromClipToFeedbackAndBack(t *testing.T) {
 
 	// What if.
 	s.Keyboard.MustType(input.KeyE)
-	s.See("[data-testid=whatif]")
-	s.Says("front knee now")
-	s.Says("the pedal moves towards the line by")
+	s.See("[data-testid=whatif] [data-input=front] [data-from=clip]")
+	s.Says("Front knee then")
+	s.Says("Front pedal towards the line for 92°")
 
 	// The page for the athlete.
 	s.Button("^Feedback$")

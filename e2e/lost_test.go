@@ -297,11 +297,11 @@ func TestAMistakeStaysInItsPart(t *testing.T) {
 	s.Says("The numbers cannot be computed anew: out of order")
 	s.Until(func() bool { return flags(c, at.ID, clip)["set"] == 5 }, "the flag is saved all the same")
 	// A panel that throws while it draws.
-	s.MustEval(`() => { window.neokinema.core.blocks = () => { throw new Error("no blocks") } }`)
-	s.Button("^What if")
-	s.See("[data-testid=broken]")
-	s.Says("This panel cannot be shown: no blocks")
+	s.MustEval(`() => { window.neokinema.core.rates = () => { throw new Error("no rates") } }`)
 	s.Button("^Clip")
+	s.See("[data-testid=broken]")
+	s.Says("This panel cannot be shown: no rates")
+	s.Button("^What if")
 	s.Until(func() bool { return !s.MustHas("[data-testid=broken]") }, "another panel is shown")
 	s.See("canvas[data-frame]")
 }

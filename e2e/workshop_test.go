@@ -269,6 +269,16 @@ func TestAPlanAtTheTrack(t *testing.T) {
 	}, "every foot is there")
 	s.Keyboard.MustType(input.Escape)
 	s.Until(func() bool { return !s.MustHas("[data-testid=field]") }, "the plan is closed")
+	// Where tapes have feet, marks are read in them: 0.90 m are 2 ft 11½ in.
+	s.MustEval(`() => localStorage.setItem("neo.settings", '{"units":"feet"}') || dispatchEvent(new StorageEvent("storage", { key: "neo.settings" }))`)
+	s.See("[data-testid=to-the-field]").MustClick()
+	for range marks[1:] {
+		s.Button("^Next mark$")
+	}
+	s.Says("2 ft 11.5 in")
+	s.Keyboard.MustType(input.Escape)
+	s.MustEval(`() => localStorage.setItem("neo.settings", "{}") || dispatchEvent(new StorageEvent("storage", { key: "neo.settings" }))`)
+	put(s, "radius", "10") // written anew in metres
 	// What cannot be had without a server says so, and what was typed stays.
 	s.Button("^SVG$")
 	s.Says("The server cannot be reached")

@@ -1,4 +1,5 @@
 import type { AnswerLine } from "../../api/client";
+import { inUnits } from "../../ui/numbers";
 import { Notice } from "../../ui/parts";
 import { fixed } from "../../ui/written";
 import { t } from "../../texts/texts";
@@ -6,12 +7,16 @@ import type { Answered, Variant } from "./reckon";
 
 const space = (unit: string) => (unit === "°" || !unit ? unit : " " + unit);
 
-/** number writes a line as far as its doubt carries it. */
-export const number = (l: Pick<AnswerLine, "value" | "digits" | "unit">) =>
-  fixed(l.value.value, l.digits) + space(l.unit);
+type Written = Pick<AnswerLine, "value" | "digits" | "unit">;
 
-export const doubt = (l: Pick<AnswerLine, "value" | "digits">) =>
-  l.value.half95 > 0 ? `±${fixed(l.value.half95, l.digits)}` : "";
+/** number writes a line as far as its doubt carries it, in the units of who reads it. */
+export const number = (l: Written) => {
+  const [unit, k] = inUnits(l.unit);
+  return fixed(l.value.value * k, l.digits) + space(unit);
+};
+
+export const doubt = (l: Written) =>
+  l.value.half95 > 0 ? `±${fixed(l.value.half95 * inUnits(l.unit)[1], l.digits)}` : "";
 
 /** Answers are the numbers that each variant comes to, and the judgement of the one at hand. */
 export function Answers({ variants, answers, at }: { variants: Variant[]; answers: Answered[]; at: number }) {
@@ -52,7 +57,7 @@ export function Answers({ variants, answers, at }: { variants: Variant[]; answer
               {answers.map((a, n) => {
                 const x = a.answer?.lines.find((y) => y.id === l.id);
                 const f = n > 0 && x ? first(l.id) : undefined;
-                const by = f ? x!.value.value - f.value.value : 0;
+                const by = f ? (x!.value.value - f.value.value) * inUnits(l.unit)[1] : 0;
                 return (
                   <td key={n} data-variant={n}>
                     {x ? (

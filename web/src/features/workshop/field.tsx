@@ -1,6 +1,7 @@
 import { Box, Button, CloseButton, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Place, Question, QuestionAnswer } from "../../api/client";
+import { settings } from "../../settings/settings";
 import { fixed } from "../../ui/written";
 import { word } from "../../texts/words";
 import { t } from "../../texts/texts";
@@ -97,9 +98,16 @@ export function OnTheField({ q, answer, onClose }: { q: Question; answer: Questi
   );
 }
 
+/** taped writes a length as the tape at hand shows it. */
+const taped = (v: number) => {
+  if (settings().units !== "feet") return t("{metres} m", { metres: fixed(Math.abs(v), 2) });
+  const halves = Math.round(Math.abs(v) / 0.0127); // half inches
+  return t("{feet} ft {inches} in", { feet: Math.floor(halves / 24), inches: fixed((halves % 24) / 2, halves % 2) });
+};
+
 /** Figures are what is laid out by tape, large enough for an arm's length in the sun. */
 function Figures({ p }: { p: Place }) {
-  const m = (v: number) => t("{metres} m", { metres: fixed(Math.abs(v), 2) });
+  const m = taped;
   const big = (value: string, says: string) => (
     <Flex key={says} align="baseline" gap="10px">
       <Text fontSize="38px" fontWeight="700" lineHeight="1.2" whiteSpace="nowrap">

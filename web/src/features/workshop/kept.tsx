@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import type { Reckoned } from "../../api/client";
 import { Dot, Notice } from "../../ui/parts";
 import { Named } from "../../ui/field";
-import { dayAndYear, fixed } from "../../ui/written";
+import { dayAndYear } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { doubt, number } from "./answer";
 
@@ -90,11 +90,11 @@ export function Outcome({ c }: { c: Reckoned }) {
                   <th scope="row">{l.name}</th>
                   <td>
                     <b>{number({ value: l.predicted, digits: l.digits, unit: l.unit })}</b>{" "}
-                    <small>{doubt({ value: l.predicted, digits: l.digits })}</small>
+                    <small>{doubt({ value: l.predicted, digits: l.digits, unit: l.unit })}</small>
                   </td>
                   <td>
-                    <b>{fixed(l.measured.value, l.digits)}</b>{" "}
-                    <small>{doubt({ value: l.measured, digits: l.digits })}</small>
+                    <b>{number({ value: l.measured, digits: l.digits, unit: l.unit })}</b>{" "}
+                    <small>{doubt({ value: l.measured, digits: l.digits, unit: l.unit })}</small>
                   </td>
                   <td>
                     <Flex as="span" align="center" gap="6px" justify="flex-end">
