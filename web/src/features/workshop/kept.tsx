@@ -70,11 +70,14 @@ export function Outcome({ c }: { c: Reckoned }) {
       )}
       {c.tried.map((a) => (
         <Box key={a.attempt_id} mb="8px">
-          <Text fontSize="12px" color="quiet">
-            <Link to={`/attempt/${a.attempt_id}`} style={{ display: "inline-block", lineHeight: "24px" }}>
+          <Box fontSize="12px" color="quiet">
+            <Link
+              to={`/attempt/${a.attempt_id}`}
+              style={{ display: "inline-flex", alignItems: "center", lineHeight: "24px" }}
+            >
               {[dayAndYear(a.done_on), a.mark].filter(Boolean).join(", ")}
             </Link>
-          </Text>
+          </Box>
           <table className="answers">
             <thead>
               <tr>
