@@ -31,7 +31,7 @@ func WorkedExamples() (worst float64, err error) {
 // PlanLayout is by how much a foot of a run-up to the bar is off its arc, its tangent or its step
 // at worst, cm.
 func PlanLayout() float64 {
-	off, _ := workshop.LayoutError(rand.New(rand.NewPCG(2026, 21)), 3000)
+	off, _ := worked.LayoutError(rand.New(rand.NewPCG(2026, 21)), 3000)
 	return 100 * off
 }
 
@@ -69,7 +69,7 @@ func FoulOdds(runs int) (worst float64, err error) {
 // AbsurdAnswers counts answers that are no number, and refusals without a word, among questions
 // with inputs by chance.
 func AbsurdAnswers() float64 {
-	bad, _ := workshop.Absurdities(rand.New(rand.NewPCG(2026, 23)), 5000)
+	bad, _ := worked.Absurdities(rand.New(rand.NewPCG(2026, 23)), 5000)
 	return float64(told("absurd", bad))
 }
 

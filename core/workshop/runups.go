@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"gonum.org/v1/gonum/stat"
+	"gonum.org/v1/gonum/stat/distuv"
 
 	"neokinema/core/body"
 	"neokinema/core/flight"
@@ -134,10 +135,7 @@ func highPlan(g given) (Answer, error) {
 	if err != nil {
 		return Answer{}, err
 	}
-	a, err := leanAnswer(g)
-	if err != nil {
-		return Answer{}, err
-	}
+	a := leanAnswer(g)
 	a.Places = places
 	a.Surer = "A clip from behind or in front of the curve with uprights and bar marked: it gives feet, radius, speed and lean of the same run."
 	start := places[0]
@@ -283,16 +281,16 @@ func drawCurve(c runup.Curve, plan, path []Place) *Drawing {
 }
 
 // leanAnswer is what speed and radius want, against what is seen.
-func leanAnswer(g given) (Answer, error) {
+func leanAnswer(g given) Answer {
 	want := degrees(jump.Lean(g.of("speed"), g.of("radius")))
 	a := Answer{Lines: []Line{{ID: "wanted", Name: "Lean that this curve wants", Unit: "°", Value: want, Fact: "curve-lean", Main: true}}}
 	if !g.has("lean") {
-		return a, nil
+		return a
 	}
 	lean := g.of("lean")
 	if lean.Value < leastLean {
 		a.Says = []string{"Nobody holds a curve upright: the steps run straight, or it was filmed from where the lean does not show."}
-		return a, nil
+		return a
 	}
 	holds := jump.Radius(g.of("speed"), g.angle("lean"))
 	slower := g.follow(func(v []float64) float64 { return math.Sqrt(flight.Gravity * v[0] * math.Tan(v[1]*math.Pi/180)) }, "radius", "lean")
@@ -305,16 +303,16 @@ func leanAnswer(g given) (Answer, error) {
 	default:
 		a.Says = []string{fmt.Sprintf("%.0f° is seen where %.0f° would do: the curve may be tighter (%.1f m), or the run faster (%.1f m/s).", lean.Value, want.Value, holds.Value, slower.Value)}
 	}
-	return a, nil
+	return a
 }
 
 // leastLean is what no eye tells from upright, degrees. Assumed.
 const leastLean = 2
 
 func curveLean(g given) (Answer, error) {
-	a, err := leanAnswer(g)
+	a := leanAnswer(g)
 	a.Surer = "A clip from behind the curve with the uprights marked gives speed, radius and lean of the same steps."
-	return a, err
+	return a, nil
 }
 
 func startMark(g given) (Answer, error) {
@@ -432,7 +430,7 @@ func (a *Answer) wind(g given, winds, plants []float64) error {
 		return nil
 	}
 	by := uncertainty.Normal(slope, math.Sqrt(rest/(n-2)/across))
-	by.Half95 = student95(len(winds)-2) * by.SD
+	by.Half95 = distuv.StudentsT{Sigma: 1, Nu: n - 2}.Quantile(0.975) * by.SD
 	a.Lines = append(a.Lines, Line{ID: "wind", Name: "Plant moves for each m/s from behind", Unit: "m", Digits: 3, Value: by})
 	if lo, hi := by.Interval(); lo <= 0 && hi >= 0 {
 		a.Says = append(a.Says, "These run-ups show no effect of the wind beyond their scatter: do not move the start for it yet.")
@@ -448,20 +446,6 @@ func (a *Answer) wind(g given, winds, plants []float64) error {
 // leastWinds is the sum of squares about their mean from which winds tell anything, (m/s)².
 // Assumed.
 const leastWinds = 1.0
-
-// student95 is the two-sided 95 % quantile of Student's t: from the table of any textbook up to
-// ten degrees of freedom, then the expansion of Fisher and Cornish 1960 to its first term.
-func student95(free int) float64 {
-	table := []float64{12.706, 4.303, 3.182, 2.776, 2.571, 2.447, 2.365, 2.306, 2.262, 2.228}
-	if free < 1 {
-		free = 1
-	}
-	if free <= len(table) {
-		return table[free-1]
-	}
-	z := uncertainty.Z95
-	return z + (z*z*z+z)/(4*float64(free))
-}
 
 // drawRunway draws where run-ups were planted, the edge at the right.
 func drawRunway(g given, plants runup.Scatter, list []float64, share float64) *Drawing {

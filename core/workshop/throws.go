@@ -407,8 +407,8 @@ var gains = map[string][]usualGain{
 	"glide-turn": {{"shot", "turn over glide", 0.3, 1.5, 12, 12.8}},
 }
 
-// marksScatter is how single marks scatter, as a share (half width). Common practice, no source.
-const marksScatter = 0.03
+// MarksScatter is how single marks scatter, as a share (half width). Common practice, no source.
+const MarksScatter = 0.03
 
 // gainInputs are those of two marks; the facts are which marks of the log fill them.
 func gainInputs(question, little, whole, factLittle, factWhole string) []Input {
@@ -418,8 +418,8 @@ func gainInputs(question, little, whole, factLittle, factWhole string) []Input {
 		options = append(options, Option{float64(i), u.name})
 	}
 	in := []Input{
-		{ID: "little", Name: little, Unit: "m", Lo: 0.5, Hi: 110, Usual: list[0].little, Doubt: marksScatter * list[0].little, Step: 0.05, Fact: "mark-" + factLittle},
-		{ID: "whole", Name: whole, Unit: "m", Lo: 0.5, Hi: 120, Usual: list[0].whole, Doubt: marksScatter * list[0].whole, Step: 0.05, Fact: "mark-" + factWhole},
+		{ID: "little", Name: little, Unit: "m", Lo: 0.5, Hi: 110, Usual: list[0].little, Doubt: MarksScatter * list[0].little, Step: 0.05, Fact: "mark-" + factLittle},
+		{ID: "whole", Name: whole, Unit: "m", Lo: 0.5, Hi: 120, Usual: list[0].whole, Doubt: MarksScatter * list[0].whole, Step: 0.05, Fact: "mark-" + factWhole},
 	}
 	if len(list) > 1 {
 		in = append([]Input{{ID: "kind", Name: "Movement", Hi: float64(len(list) - 1), Options: options}}, in...)

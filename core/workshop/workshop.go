@@ -300,7 +300,7 @@ func sentence(err error) string {
 	return s
 }
 
-// throwsOf are the events in which something is thrown, by a condition.
+// eventsOf are the events for which something holds.
 func eventsOf(ok func(sport.Event) bool) (out []string) {
 	for _, e := range sport.Events() {
 		if ok(e) {
@@ -381,9 +381,9 @@ func (in *Input) usualIn(event, question string) {
 		case "kind":
 			in.Usual = float64(i)
 		case "little":
-			in.Usual, in.Doubt = u.little, marksScatter*u.little
+			in.Usual, in.Doubt = u.little, MarksScatter*u.little
 		case "whole":
-			in.Usual, in.Doubt = u.whole, marksScatter*u.whole
+			in.Usual, in.Doubt = u.whole, MarksScatter*u.whole
 		}
 	}
 }

@@ -141,7 +141,7 @@ func TestUsualInputsAnswer(t *testing.T) {
 // word.
 func TestAbsurdInputs(t *testing.T) {
 	r := rand.New(rand.NewPCG(21, 3))
-	bad, answered := workshop.Absurdities(r, 1500)
+	bad, answered := worked.Absurdities(r, 1500)
 	for _, b := range bad {
 		t.Error(b)
 	}
@@ -171,7 +171,7 @@ func TestAbsurdInputs(t *testing.T) {
 // Every foot of a layout lies on its arc or on its tangent, a step's length along the way from
 // the next; for the other leg it is the same from the other upright.
 func TestLayoutCloses(t *testing.T) {
-	if off, n := workshop.LayoutError(rand.New(rand.NewPCG(8, 8)), 400); off > 1e-6 || n < 300 {
+	if off, n := worked.LayoutError(rand.New(rand.NewPCG(8, 8)), 400); off > 1e-6 || n < 300 {
 		t.Errorf("%d layouts, off by %g m", n, off)
 	}
 	v := workshop.Values{"leg": is(0), "base": is(0.12), "outward": is(0.2)}

@@ -334,7 +334,7 @@ func (w *Workshop) bests(rows []store.LogRow, rule float64) {
 		}
 	}
 	for name, b := range best {
-		w.Facts["mark-"+name] = Fact{Value: b.v, Half: marksScatter * b.v, From: "log", AttemptID: &b.r.ID, DoneOn: b.r.DoneOn}
+		w.Facts["mark-"+name] = Fact{Value: b.v, Half: workshop.MarksScatter * b.v, From: "log", AttemptID: &b.r.ID, DoneOn: b.r.DoneOn}
 	}
 	if len(byMass) > 1 {
 		var masses, marks []float64
@@ -349,12 +349,8 @@ func (w *Workshop) bests(rows []store.LogRow, rule float64) {
 	}
 }
 
-// By how many steps a run-up is a short one, and how single bests scatter, as a share (half
-// width). Common practice, no source.
-const (
-	shorterBy    = 4
-	marksScatter = 0.03
-)
+// shorterBy is by how many steps a run-up is a short one. Common practice, no source.
+const shorterBy = 4
 
 func recent(day, newest string) bool {
 	a, errA := time.Parse(time.DateOnly, day)

@@ -1,5 +1,5 @@
-// Package worked has examples of the workshop whose answers are known from elsewhere: closed
-// forms, tables, published numbers. Tests and figures hold the workshop against them.
+// Package worked tries the workshop: examples whose answers are known from elsewhere (closed
+// forms, tables, published numbers), and inputs by chance. Tests and figures call it.
 package worked
 
 import (

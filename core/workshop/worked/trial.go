@@ -1,4 +1,4 @@
-package workshop
+package worked
 
 import (
 	"errors"
@@ -6,16 +6,18 @@ import (
 	"math"
 	"math/rand/v2"
 
+	"neokinema/core/body"
 	"neokinema/core/runup"
+	"neokinema/core/workshop"
 )
 
 // Absurdities asks questions with inputs by chance, most of which nobody can have, and tells
 // every answer that is no number and every refusal without a word; and how many were answered.
-// Tests and figures call it.
 func Absurdities(r *rand.Rand, n int) (bad []string, answered int) {
+	questions := workshop.Questions()
 	for range n {
 		q := questions[r.IntN(len(questions))]
-		v := Values{}
+		v := workshop.Values{}
 		for _, in := range q.Inputs {
 			if r.IntN(4) == 0 {
 				continue
@@ -38,7 +40,7 @@ func Absurdities(r *rand.Rand, n int) (bad []string, answered int) {
 				}
 				return in.Lo + (in.Hi-in.Lo)*r.Float64()
 			}
-			x := Value{Value: one(), Half: in.Doubt * r.ExpFloat64()}
+			x := workshop.Value{Value: one(), Half: in.Doubt * r.ExpFloat64()}
 			switch r.IntN(12) {
 			case 0:
 				x.Half = math.Inf(1)
@@ -58,8 +60,8 @@ func Absurdities(r *rand.Rand, n int) (bad []string, answered int) {
 			}
 			v[in.ID] = x
 		}
-		a, err := Ask(q.ID, v, nil)
-		var word *Absurd
+		a, err := workshop.Ask(q.ID, v, nil)
+		var word *workshop.Absurd
 		switch {
 		case err != nil && (!errors.As(err, &word) || len(word.Says) < 10):
 			bad = append(bad, fmt.Sprintf("%s: refused by %v", q.ID, err))
@@ -83,9 +85,9 @@ func Absurdities(r *rand.Rand, n int) (bad []string, answered int) {
 func LayoutError(r *rand.Rand, n int) (worst float64, laid int) {
 	for range n {
 		side := float64(r.IntN(2))
-		c := runup.Curve{Leg: leg(side), Straight: 1 + r.IntN(8), Curved: 2 + r.IntN(5), Step: 1.2 + 1.2*r.Float64(), Radius: 5 + 10*r.Float64(),
+		c := runup.Curve{Leg: []body.Side{body.Left, body.Right}[int(side)], Straight: 1 + r.IntN(8), Curved: 2 + r.IntN(5), Step: 1.2 + 1.2*r.Float64(), Radius: 5 + 10*r.Float64(),
 			Along: -0.5 + 3*r.Float64(), Out: 0.4 + r.Float64(), ToBar: (15 + 40*r.Float64()) * math.Pi / 180, Base: 0.25 * r.Float64(), Outward: 0.4 * r.Float64()}
-		a, err := Ask("high-plan", Values{"leg": {Value: side}, "straight": {Value: float64(c.Straight)}, "curved": {Value: float64(c.Curved)},
+		a, err := workshop.Ask("high-plan", workshop.Values{"leg": {Value: side}, "straight": {Value: float64(c.Straight)}, "curved": {Value: float64(c.Curved)},
 			"step": {Value: c.Step}, "radius": {Value: c.Radius}, "along": {Value: c.Along}, "out": {Value: c.Out}, "tobar": {Value: c.ToBar * 180 / math.Pi}, "base": {Value: c.Base}, "outward": {Value: c.Outward}}, nil)
 		if err != nil {
 			continue
@@ -128,4 +130,13 @@ func LayoutError(r *rand.Rand, n int) (worst float64, laid int) {
 		}
 	}
 	return worst, laid
+}
+
+func finite(list ...float64) bool {
+	for _, v := range list {
+		if math.IsNaN(v) || math.IsInf(v, 0) {
+			return false
+		}
+	}
+	return true
 }
