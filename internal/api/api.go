@@ -26,6 +26,7 @@ import (
 	"neokinema/internal/drafting"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
+	"neokinema/internal/planning"
 	"neokinema/internal/problem"
 	"neokinema/internal/share"
 	"neokinema/internal/store"
@@ -43,6 +44,7 @@ type Parts struct {
 	Workspace *workspace.Service
 	Analysis  *videoanalysis.Service
 	Logbook   *logbook.Service
+	Planning  *planning.Service
 	Share     *share.Service
 	Archive   *archive.Service
 	Voiceover *voiceover.Service

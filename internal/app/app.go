@@ -33,6 +33,7 @@ import (
 	"neokinema/internal/mail"
 	"neokinema/internal/media"
 	"neokinema/internal/metrics"
+	"neokinema/internal/planning"
 	"neokinema/internal/scratch"
 	"neokinema/internal/share"
 	"neokinema/internal/store"
@@ -172,6 +173,7 @@ type App struct {
 	Bench   *workspace.Service
 	Watch   *videoanalysis.Service
 	Logbook *logbook.Service
+	Season  *planning.Service
 	Share   *share.Service
 	Archive *archive.Service
 	Talk    *voiceover.Service
@@ -265,6 +267,7 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	a.Bench = workspace.New(a.Store)
 	a.Watch = videoanalysis.New(a.Store, a.Intake, max(1, runtime.NumCPU()))
 	a.Logbook = logbook.New(a.Store, a.Bench, log)
+	a.Season = planning.New(a.Store, a.Logbook)
 	a.Talk = voiceover.New(a.Store, a.Bench, work)
 	a.Archive = archive.New(a.Store, a.Bench, a.Intake, a.Logbook)
 	a.Share = share.New(a.Store, a.Bench, a.Account, time.Now)
@@ -285,7 +288,7 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	a.changes = store.NewChanges(a.Store, log)
 	a.Metrics = metrics.New(a.Store, a.Shelf, c.Data)
 	a.Handler, err = api.New(api.Parts{
-		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film, Drafting: a.Draft, Changes: a.changes,
+		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Planning: a.Season, Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film, Drafting: a.Draft, Changes: a.changes,
 		Scratch: work, Web: web.Files(), Log: log, DemoUser: c.DemoUser, Filling: c.Filling, Sample: demo.Sampler(a.Store, a.Intake), SecureCookies: c.secure(), Public: c.Public, Proxies: proxies, Metrics: a.Metrics, BodyTime: c.BodyTime,
 	})
 	return a, err

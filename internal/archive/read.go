@@ -18,6 +18,7 @@ import (
 
 	"neokinema/core/body"
 	"neokinema/core/model"
+	"neokinema/core/season"
 	"neokinema/core/track"
 	"neokinema/internal/form"
 	"neokinema/internal/intake"
@@ -244,7 +245,11 @@ func (a *reading) parts(z *zip.Reader, known map[string]uuid.UUID) (tracks []*zi
 var columns = map[string][]string{
 	"athletes": {"id"}, "attempts": {"id", "athlete_id"}, "clips": {"id", "attempt_id"}, "notes": {"id", "athlete_id"},
 	"decisions": {"attempt_id", "clip_id"}, "chapters": {"id", "attempt_id"}, "library": {"attempt_id"}, "calculations": {"id", "athlete_id", "attempt_id"},
+	"seasons": {"athlete_id"}, "trainings": {"id", "athlete_id", "attempt_id"},
 }
+
+// mayLack are ids that a row need not have.
+var mayLack = map[string]bool{"decisions clip_id": true, "calculations attempt_id": true, "trainings attempt_id": true}
 
 // table puts the rows of a table, each checked as an edit of it would be.
 func (a *reading) table(ctx context.Context, to *store.Refilling, name string) error {
@@ -265,7 +270,7 @@ func (a *reading) table(ctx context.Context, to *store.Refilling, name string) e
 		}
 		for _, c := range columns[name] {
 			var id *string
-			if json.Unmarshal(row[c], &id) != nil || id == nil && c != "clip_id" && !(name == "calculations" && c == "attempt_id") || id != nil && ids.FindString(*id) != *id {
+			if json.Unmarshal(row[c], &id) != nil || id == nil && !mayLack[name+" "+c] || id != nil && ids.FindString(*id) != *id {
 				return invalid("%s.json has an id that is none (%s). Nothing was taken in; export the team again.", name, c)
 			}
 		}
@@ -353,6 +358,43 @@ func (a *reading) check(name string, raw json.RawMessage, row map[string]json.Ra
 			return false, err
 		}
 		return c.Check() == nil, nil // a question that is no longer asked is left out
+	case "seasons":
+		var s struct{ Outline store.Outline }
+		if err := json.Unmarshal(raw, &s); err != nil {
+			return false, err
+		}
+		o := season.Outline(s.Outline)
+		if err := form.Check(o); err != nil {
+			return false, err
+		}
+		return true, o.Check()
+	case "season_rules":
+		var r struct {
+			Rule, Reason string
+			Value        float64
+		}
+		if err := json.Unmarshal(raw, &r); err != nil {
+			return false, err
+		}
+		c := season.Changed{ID: r.Rule, Value: r.Value, Reason: r.Reason}
+		if err := form.Check(c); err != nil {
+			return false, err
+		}
+		_, err := season.With([]season.Changed{c})
+		return err == nil, nil // a rule that is no longer there is left out
+	case "trainings":
+		var t struct {
+			store.NewTraining
+			Full int `json:"full_tries"`
+		}
+		if err := json.Unmarshal(raw, &t); err != nil {
+			return false, err
+		}
+		t.NewTraining.Full = t.Full
+		if err := form.Check(t.NewTraining); err != nil {
+			return false, err
+		}
+		return true, t.NewTraining.Check()
 	case "library":
 		var l struct{ Name string }
 		if err := json.Unmarshal(raw, &l); err != nil || l.Name == "" || len(l.Name) > 500 {

@@ -355,10 +355,7 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 	})
 	var open []followup.Cue
 	for i := len(rows) - 1; i >= 0; i-- {
-		c, ok, err := cue(m, l, rows, i, sums, today)
-		if err != nil {
-			return out, err
-		}
+		c, ok := cue(m, l, rows, i, sums, today)
 		if !ok {
 			continue
 		}
@@ -413,27 +410,15 @@ func measure(cp model.Checkpoint, rows []store.LogRow, sums map[uuid.UUID]Summar
 }
 
 // cue follows the main cue of the i-th attempt through the later ones.
-func cue(m model.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUID]Summary, today string) (CueLog, bool, error) {
+func cue(m model.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUID]Summary, today string) (CueLog, bool) {
 	r := rows[i]
-	if len(r.Advice) == 0 {
-		return CueLog{}, false, nil
-	}
 	out := CueLog{AttemptID: r.ID, DoneOn: r.DoneOn, Since: []Followed{}, Plan: []followup.Session{}}
-	if json.Unmarshal(r.Advice, &out.Advice) != nil || out.Advice.Words == "" {
-		return out, false, nil // nobody can read it; the Bench says so
+	var kind sport.Change
+	var ok bool
+	if out.Advice, out.Followup, kind, out.Stated, ok = course(m, r.DoneOn, r.Advice, r.Followup); !ok {
+		return out, false
 	}
-	fault, _ := m.Fault(out.Advice.Fault)
-	kind := followup.ChangeOf(m.ID, fault, fault.Strength != "" && out.Advice.Words == fault.Strength)
-	if out.Stated = len(r.Followup) > 0 && json.Unmarshal(r.Followup, &out.Followup) == nil && out.Followup.Check() == nil; !out.Stated {
-		given, err := time.Parse(time.DateOnly, r.DoneOn)
-		if err != nil {
-			return out, false, err
-		}
-		days := sport.Recheck(kind)
-		out.Followup = store.Followup{State: "training", Starts: given.AddDate(0, 0, 1).Format(time.DateOnly), Recheck: given.AddDate(0, 0, days).Format(time.DateOnly),
-			Weeks: max(1, (days+6)/7), Sessions: 2}
-	}
-	out.Open = out.Followup.State == "training" || out.Followup.State == "paused"
+	out.Open = open(out.Followup)
 	if l.Paused != "" && out.Open {
 		out.Followup.State = "paused"
 	}
@@ -471,7 +456,7 @@ func cue(m model.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUID]Su
 			out.Plan = plan
 		}
 	}
-	return out, true, nil
+	return out, true
 }
 
 // stage is where the circle of improvement stands for a cue: the goal is set,

@@ -28,6 +28,10 @@ var wholes = []struct{ name, query, into string }{
 	{"chapters", `SELECT to_jsonb(t) FROM chapters t WHERE team_id = $1 ORDER BY attempt_id, place, id`, "chapters"},
 	{"library", `SELECT to_jsonb(t) FROM library t WHERE team_id = $1 ORDER BY created_at, attempt_id`, "library"},
 	{"calculations", `SELECT to_jsonb(t) FROM calculations t WHERE team_id = $1 ORDER BY created_at, id`, "calculations"},
+	// Of a season the newest outline; what could be undone stays behind.
+	{"seasons", `SELECT to_jsonb(t) - 'id' FROM (SELECT DISTINCT ON (athlete_id) * FROM seasons WHERE team_id = $1 ORDER BY athlete_id, id DESC) t ORDER BY created_at, athlete_id`, "seasons"},
+	{"season_rules", `SELECT to_jsonb(t) FROM season_rules t WHERE team_id = $1 ORDER BY rule`, "season_rules"},
+	{"trainings", `SELECT to_jsonb(t) FROM trainings t WHERE team_id = $1 ORDER BY created_at, id`, "trainings"},
 }
 
 // WholeNames are the tables of a team by the names that they have in an archive.

@@ -16,6 +16,8 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/pose"
+	"neokinema/core/season"
+	"neokinema/core/sport"
 	"neokinema/core/workshop"
 	"neokinema/internal/account"
 	"neokinema/internal/api"
@@ -40,7 +42,9 @@ func Bodies(athlete uuid.UUID) map[string]any {
 		"setFollowup": store.Followup{State: "done", Recheck: "2026-02-01", Starts: "2026-01-03", Weeks: 4, Sessions: 2},
 		"setOutcome":  map[string]string{"outcome": "taken"}, "setReference": map[string]string{"name": "best"}, "spendTime": map[string]int{"seconds": 5},
 		"addNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"}, "changeNote": store.NewNote{Kind: "note", NotedOn: "2026-01-02", Says: "x"},
-		"share":           map[string]int{"days": 3},
+		"share":      map[string]int{"days": 3},
+		"saveSeason": map[string]any{"revision": 0, "outline": Outline("sprint-start")}, "undoSeason": map[string]int{"revision": 1}, "putTraining": store.NewTraining{DoneOn: "2026-01-02", Kind: "lift", Minutes: 40, Effort: 5},
+		"setSeasonRule":   map[string]any{"value": 1, "reason": "a try"},
 		"keepCalculation": Calculation(), "changeCalculation": Calculation(),
 		"setRole":    map[string]string{"role": "coach"},
 		"addChapter": voiceover.Recording{Name: "x", Stage: []voiceover.Scene{}, Voice: []byte("x")}, "recordAgain": voiceover.Recording{Name: "x", Stage: []voiceover.Scene{}, Voice: []byte("x")}, "trimChapter": voiceover.Cut{Name: "x", Ends: 1}, "drawFilm": videoexport.ExportRequest{Kind: "talk"},
@@ -78,7 +82,7 @@ func Routes(t testing.TB) map[string]string {
 
 // alone are the routes without an id that need an account.
 var alone = []string{"GET /api/queue", "GET /api/changes", "GET /api/news", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "POST /api/sample", "GET /api/models", "POST /api/uploads/", "GET /api/library", "GET /api/deletions", "GET /api/phrases",
-	"PUT /api/phrases", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/compare", "PUT /api/me/directions",
+	"PUT /api/phrases", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/compare", "GET /api/squad/week", "GET /api/squad/week.pdf", "PUT /api/me/directions",
 	"GET /api/team/members", "GET /api/team/invitations", "POST /api/team/invitations", "GET /api/team/audit", "GET /api/team/room", "POST /api/team/delete", "GET /api/me/sessions", "PUT /api/me/password", "POST /api/me/delete", "POST /api/sign-out-elsewhere", "POST /api/sign-out", "GET /api/mine", "POST /api/models/check", "POST /api/workshop/field.pdf", "POST /api/workshop/field.svg"}
 
 // Guest is somebody without an account.
@@ -190,7 +194,7 @@ func (h *House) Access(t testing.TB) (checked int, leaks []string) {
 	for route, op := range Routes(t) {
 		method, path, _ := strings.Cut(route, " ")
 		for _, id := range []uuid.UUID{main.at.ID, main.at.AthleteID, main.clip, main.link.ID} {
-			p := strings.NewReplacer("{id}", id.String(), "{n}", "0").Replace(path)
+			p := strings.NewReplacer("{id}", id.String(), "{n}", "0", "{training}", uuid.NewString()).Replace(path)
 			try("another team", stranger, method, p, want[op])
 			try("an athlete's account", athlete, method, p, want[op])
 			try("nobody", h.Guest(t), method, p, want[op])
@@ -206,7 +210,7 @@ func (h *House) Access(t testing.TB) (checked int, leaks []string) {
 			if id == main.at.ID && method != "GET" && rank[api.Needs(method, path)] <= rank["coach"] {
 				continue
 			}
-			p := strings.NewReplacer("{id}", id.String(), "{n}", "0").Replace(path)
+			p := strings.NewReplacer("{id}", id.String(), "{n}", "0", "{training}", uuid.NewString()).Replace(path)
 			inside("an assistant", rank["assistant"], assistant, method, path, p, want[op])
 			inside("a coach", rank["coach"], coach, method, path, p, want[op])
 		}
@@ -234,6 +238,13 @@ func (h *House) Access(t testing.TB) (checked int, leaks []string) {
 	// What must be seen, is: else all of this could be a closed door.
 	h.Guest(t).Do("GET", "/api/shared/"+main.link.Secret, nil, http.StatusOK, nil)
 	return checked, leaks
+}
+
+// Outline is a season of ten weeks from 5 October 2026 on at one event, with a competition at its end.
+func Outline(event string) season.Outline {
+	const monday season.Day = 20731
+	return season.Outline{From: monday, To: monday + 7*9, Events: []string{event}, Free: []season.Free{{Weekday: 0, Places: []sport.Place{}, Minutes: 90}, {Weekday: 2, Places: []sport.Place{}, Minutes: 90}, {Weekday: 4, Places: []sport.Place{}, Minutes: 60}},
+		Competitions: []season.Competition{{ID: "home", Name: "Home meeting", Event: event, Day: monday + 7*8 + 5, Weight: season.A}}, Moves: []season.Move{}, Lost: []season.Day{}, Rules: []season.Changed{}}
 }
 
 // Calculation is one of the workshop that anybody may keep.

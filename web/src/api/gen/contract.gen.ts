@@ -57,6 +57,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/athletes/{id}/card.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An athlete's sessions of a day on one page */
+        get: operations["sessionCard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/athletes/{id}/invitations": {
         parameters: {
             query?: never;
@@ -119,6 +136,75 @@ export interface paths {
         put?: never;
         /** Write a note about an athlete */
         post: operations["addNote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/athletes/{id}/season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An athlete's season: what was entered, the plan that follows, and what was done */
+        get: operations["season"];
+        /** Change what was entered of a season */
+        put: operations["saveSeason"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/athletes/{id}/season.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A season as a calendar; taken in again it moves what has moved */
+        get: operations["seasonCalendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/athletes/{id}/season/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the last change of a season back */
+        post: operations["undoSeason"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/athletes/{id}/trainings/{training}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep what was done, under an id that was made where it was typed */
+        put: operations["putTraining"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1463,6 +1549,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/season/rules/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Make a rule of planning another for the whole team; without a reason it is as it comes again */
+        put: operations["setSeasonRule"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sessions": {
         parameters: {
             query?: never;
@@ -1661,6 +1764,40 @@ export interface paths {
         put?: never;
         /** Sign out everywhere but here */
         post: operations["signOutElsewhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/squad/week": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A week of the whole team */
+        get: operations["squadWeek"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/squad/week.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A week of the whole team on paper */
+        get: operations["weekSheet"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1868,6 +2005,23 @@ export interface paths {
         /** Begin the team that a letter's link stands for */
         post: operations["confirmTeam"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/trainings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a session that was typed */
+        delete: operations["deleteTraining"];
         options?: never;
         head?: never;
         patch?: never;
@@ -4175,6 +4329,36 @@ export interface components {
             password: string;
             team: string;
         };
+        NewTraining: {
+            /** @description attempt whose cue was worked on */
+            attempt_id?: string;
+            /** Format: date */
+            done_on: string;
+            /**
+             * Format: double
+             * @description how hard it was, 0 to 10
+             */
+            effort: number;
+            /** @description empty for lifting and all else */
+            event: string;
+            /** @description how it felt, in words */
+            felt: string;
+            /**
+             * Format: int64
+             * @description of these with full effort
+             */
+            full: number;
+            implements: string;
+            /** @enum {string} */
+            kind: "technique" | "full" | "lift" | "test" | "compete" | "other";
+            /** Format: int64 */
+            minutes: number;
+            /**
+             * Format: int64
+             * @description throws, take-offs, starts or runs
+             */
+            tries: number;
+        };
         Newer: {
             /** Format: int64 */
             n: number;
@@ -4306,6 +4490,75 @@ export interface components {
             name: string;
             /** @description mark or foul of that attempt */
             of?: string;
+        };
+        PlanningRuleNow: {
+            group: string;
+            /** Format: double */
+            hi: number;
+            id: string;
+            /** Format: double */
+            lo: number;
+            name: string;
+            /** Format: double */
+            now: number;
+            /** @description another for this athlete alone */
+            own: boolean;
+            /** @description why it is another than it comes */
+            reason?: string;
+            /** @description why it is so */
+            says: string;
+            unit: string;
+            /** Format: double */
+            value: number;
+        };
+        PlanningSquad: {
+            /** @description by name; those without a season last */
+            lines: components["schemas"]["PlanningSquadLine"][];
+            /** Format: date */
+            monday: string;
+            /** Format: date */
+            today: string;
+        };
+        PlanningSquadLine: {
+            athlete_id: string;
+            /** @description a season was entered */
+            begun: boolean;
+            changes: components["schemas"]["SeasonChange"][];
+            kept: components["schemas"]["SeasonKept"];
+            name: string;
+            /** @description the competition that comes next, with how many days it is off; empty without one */
+            next: string;
+            pain: string;
+            week: components["schemas"]["SeasonWeek"];
+        };
+        PlanningView: {
+            athlete: components["schemas"]["Athlete"];
+            can_undo: boolean;
+            /** @description open cues with the repetitions that they take */
+            changes: components["schemas"]["SeasonChange"][];
+            /** @description weeks of the season so far, done against planned */
+            kept: components["schemas"]["SeasonKept"][];
+            /** @description by week, from the first that has something */
+            loads: components["schemas"]["SeasonWeekLoad"][];
+            outline: components["schemas"]["SeasonOutline"];
+            /** @description that is not over; empty when there is none */
+            pain: string;
+            plan: components["schemas"]["Season"];
+            /**
+             * Format: int64
+             * @description of the outline; 0 while nothing was entered
+             */
+            revision: number;
+            rules: components["schemas"]["PlanningRuleNow"][];
+            /**
+             * Format: int64
+             * @description of the way back after an injury, from 0; -1 without one
+             */
+            step: number;
+            /** Format: date */
+            today: string;
+            /** @description what was done, oldest first */
+            trainings: components["schemas"]["Training"][];
         };
         PoleOnset: {
             /** Format: double */
@@ -4994,11 +5247,256 @@ export interface components {
              */
             used: number;
         };
+        SaveSeasonRequest: {
+            outline: components["schemas"]["SeasonOutline"];
+            /**
+             * Format: int64
+             * @description that was changed
+             */
+            revision: number;
+        };
         Saved: {
             can_redo: boolean;
             can_undo: boolean;
             /** Format: int64 */
             revision: number;
+        };
+        Season: {
+            /** @description what does not fit, most important first */
+            says: string[];
+            /**
+             * Format: date
+             * @description from when on nothing is changed any more
+             */
+            stops?: string;
+            weeks: components["schemas"]["SeasonWeek"][];
+        };
+        SeasonChange: {
+            /**
+             * Format: int64
+             * @description repetitions so far
+             */
+            done: number;
+            drill: components["schemas"]["ModelDrill"];
+            event: string;
+            id: string;
+            /** @enum {string} */
+            kind: "setting" | "running" | "start" | "jump" | "throw" | "strength";
+            /**
+             * Format: int64
+             * @description repetitions that it takes; 0: as is usual for its kind
+             */
+            needs: number;
+            /** @description something hurts */
+            paused: boolean;
+            words: string;
+        };
+        SeasonChanged: {
+            id: string;
+            reason: string;
+            /** Format: double */
+            value: number;
+        };
+        SeasonCompetition: {
+            /** Format: date */
+            day: string;
+            event: string;
+            id: string;
+            indoor?: boolean;
+            name: string;
+            place?: string;
+            /** @enum {string} */
+            weight: "A" | "B" | "C";
+        };
+        SeasonFree: {
+            /** Format: int64 */
+            minutes: number;
+            /** @description that are free; all when empty */
+            places: ("track" | "pit" | "mat" | "circle" | "runway" | "weights")[];
+            /**
+             * Format: int64
+             * @description 0 is Monday
+             */
+            weekday: number;
+        };
+        SeasonKept: {
+            /** Format: int64 */
+            done: number;
+            /** Format: int64 */
+            done_full: number;
+            /** Format: double */
+            done_load: number;
+            /** Format: int64 */
+            done_times: number;
+            /** Format: date */
+            monday: string;
+            /**
+             * Format: int64
+             * @description tries
+             */
+            planned: number;
+            /** Format: int64 */
+            planned_full: number;
+            /**
+             * Format: double
+             * @description effort times minutes
+             */
+            planned_load: number;
+            /**
+             * Format: int64
+             * @description sessions
+             */
+            planned_times: number;
+        };
+        SeasonMove: {
+            /** Format: date */
+            from: string;
+            /**
+             * Format: date
+             * @description of the same week
+             */
+            to: string;
+        };
+        SeasonOutline: {
+            competitions: components["schemas"]["SeasonCompetition"][];
+            /** @description the main one first */
+            events: string[];
+            /** @description days of the week that are free */
+            free: components["schemas"]["SeasonFree"][];
+            /**
+             * Format: date
+             * @description its first week is that of this day
+             */
+            from: string;
+            /** @description days that fall out */
+            lost: string[];
+            moves: components["schemas"]["SeasonMove"][];
+            /** @description the way back after an injury */
+            return?: components["schemas"]["SeasonReturn"];
+            /** @description that are others for this athlete */
+            rules: components["schemas"]["SeasonChanged"][];
+            /**
+             * Format: date
+             * @description its last week is that of this day
+             */
+            to: string;
+        };
+        SeasonPart: {
+            name: string;
+            /** Format: int64 */
+            tries?: number;
+        };
+        SeasonReturn: {
+            /** @description physician or physiotherapist who set the steps */
+            set_by: string;
+            steps: components["schemas"]["SeasonStep"][];
+            /** @description what was hurt */
+            what: string;
+        };
+        SeasonSession: {
+            change?: string;
+            /** Format: date */
+            day: string;
+            dose?: string;
+            /** @description of the change */
+            drill?: string;
+            /**
+             * Format: int64
+             * @description of these with one that is lighter
+             */
+            easy?: number;
+            /**
+             * Format: double
+             * @description expected, 0 to 10
+             */
+            effort: number;
+            event?: string;
+            /**
+             * Format: int64
+             * @description of these with full effort
+             */
+            full: number;
+            /**
+             * Format: int64
+             * @description of these with an implement that is heavier than the own
+             */
+            heavy?: number;
+            /** @enum {string} */
+            kind: "technique" | "full" | "lift" | "test" | "compete";
+            /** Format: int64 */
+            minutes: number;
+            /** @description of a competition */
+            name?: string;
+            /** @description in which order */
+            parts: components["schemas"]["SeasonPart"][];
+            /** @description of the drill's ladder where as many repetitions usually stand */
+            rung?: string;
+            /**
+             * Format: int64
+             * @description throws, take-offs, starts or runs
+             */
+            tries: number;
+            /**
+             * Format: date
+             * @description day that it was planned for, where it was moved
+             */
+            was?: string;
+        };
+        SeasonStep: {
+            /** @description physician or physiotherapist who said that the criterion is met */
+            by?: string;
+            /** @description what must be so before the next step, as a physician or physiotherapist has set it */
+            criterion: string;
+            /** @description full efforts are allowed */
+            full: boolean;
+            name: string;
+            /** Format: date */
+            on?: string;
+            /**
+             * Format: int64
+             * @description % of a full week at most
+             */
+            volume: number;
+        };
+        SeasonWeek: {
+            /** @enum {string} */
+            block: "rebuild" | "build" | "sharpen" | "taper" | "compete" | "between" | "off";
+            /** @description the one that is worked on */
+            change?: string;
+            /**
+             * Format: double
+             * @description share of its tries that are full efforts
+             */
+            full: number;
+            /** @description nothing new any more: keep and rehearse */
+            keep: boolean;
+            /** @description every fourth: less, to take up what was done */
+            light: boolean;
+            /** Format: date */
+            monday: string;
+            /** @description what stands in each other's way, and what became of days that fall out */
+            says: string[];
+            sessions: components["schemas"]["SeasonSession"][];
+            /**
+             * Format: double
+             * @description share of a full week
+             */
+            volume: number;
+        };
+        SeasonWeekLoad: {
+            /**
+             * Format: double
+             * @description effort times minutes
+             */
+            load: number;
+            /** Format: date */
+            monday: string;
+            /** @description far above the mean of the four weeks before */
+            sudden: boolean;
+            /** Format: int64 */
+            take_offs: number;
+            /** Format: int64 */
+            throws: number;
         };
         Secret: {
             secret: string;
@@ -5039,6 +5537,11 @@ export interface components {
         SetRoleRequest: {
             /** @enum {string} */
             role: "owner" | "coach" | "assistant";
+        };
+        SetSeasonRuleRequest: {
+            reason: string;
+            /** Format: double */
+            value: number;
         };
         SetStateRequest: {
             /** @enum {string} */
@@ -5460,6 +5963,38 @@ export interface components {
              */
             y: number;
         };
+        Training: {
+            athlete_id: string;
+            /** @description attempt whose cue was worked on */
+            attempt_id?: string;
+            /** Format: date */
+            done_on: string;
+            /**
+             * Format: double
+             * @description how hard it was, 0 to 10
+             */
+            effort: number;
+            /** @description empty for lifting and all else */
+            event: string;
+            /** @description how it felt, in words */
+            felt: string;
+            /**
+             * Format: int64
+             * @description of these with full effort
+             */
+            full: number;
+            id: string;
+            implements: string;
+            /** @enum {string} */
+            kind: "technique" | "full" | "lift" | "test" | "compete" | "other";
+            /** Format: int64 */
+            minutes: number;
+            /**
+             * Format: int64
+             * @description throws, take-offs, starts or runs
+             */
+            tries: number;
+        };
         Tried: {
             attempt_id: string;
             done_on: string;
@@ -5493,6 +6028,10 @@ export interface components {
              * @description best estimate, in the reading's unit
              */
             value: number;
+        };
+        UndoSeasonRequest: {
+            /** Format: int64 */
+            revision: number;
         };
         User: {
             athlete_id?: string;
@@ -6053,6 +6592,28 @@ export interface operations {
             };
         };
     };
+    sessionCard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+        };
+    };
     invite: {
         parameters: {
             query?: never;
@@ -6159,6 +6720,165 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Note"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    season: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanningView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    saveSeason: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveSeasonRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanningView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    seasonCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
+                };
+            };
+        };
+    };
+    undoSeason: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoSeasonRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanningView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putTraining: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                training: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTraining"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Training"];
                 };
             };
             /** @description Error */
@@ -8881,6 +9601,39 @@ export interface operations {
             };
         };
     };
+    setSeasonRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetSeasonRuleRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     enterSession: {
         parameters: {
             query?: never;
@@ -9223,6 +9976,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    squadWeek: {
+        parameters: {
+            query?: {
+                /** @description any of the week; today when empty */
+                day?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanningSquad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weekSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
         };
@@ -9627,6 +10432,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Me"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteTraining: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -1,0 +1,83 @@
+package logbook
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+
+	"github.com/google/uuid"
+
+	"neokinema/core/followup"
+	"neokinema/core/model"
+	"neokinema/core/sport"
+	"neokinema/internal/store"
+)
+
+// course is what becomes of a cue: as the coach has said, or as is usual for its kind of change.
+// Without words of its own there is none.
+func course(m model.Model, given string, advice, said []byte) (a store.Advice, f store.Followup, kind sport.Change, stated, ok bool) {
+	if len(advice) == 0 || json.Unmarshal(advice, &a) != nil || a.Words == "" {
+		return a, f, kind, false, false // nobody can read it; the Bench says so
+	}
+	fault, _ := m.Fault(a.Fault)
+	kind = followup.ChangeOf(m.ID, fault, fault.Strength != "" && a.Words == fault.Strength)
+	if stated = len(said) > 0 && json.Unmarshal(said, &f) == nil && f.Check() == nil; stated {
+		return a, f, kind, true, true
+	}
+	day, err := time.Parse(time.DateOnly, given)
+	if err != nil {
+		return a, f, kind, false, false
+	}
+	days := sport.Recheck(kind)
+	f = store.Followup{State: "training", Starts: day.AddDate(0, 0, 1).Format(time.DateOnly), Recheck: day.AddDate(0, 0, days).Format(time.DateOnly),
+		Weeks: max(1, (days+6)/7), Sessions: 2}
+	return a, f, kind, false, true
+}
+
+// open tells whether a cue is neither done nor replaced.
+func open(f store.Followup) bool { return f.State == "training" || f.State == "paused" }
+
+// OpenCue is a main cue that is worked on.
+type OpenCue struct {
+	AttemptID uuid.UUID
+	AthleteID uuid.UUID
+	Event     string
+	DoneOn    string
+	Advice    store.Advice
+	Followup  store.Followup
+	Kind      sport.Change
+	Since     int    // attempts at the event after it was given
+	Looked    string // how the coach saw it last
+}
+
+// OpenCues are a team's, newest first; of one athlete when that is named. One that a newer one at the
+// same event replaces is not among them.
+func (s *Service) OpenCues(ctx context.Context, team, athlete uuid.UUID) (out []OpenCue, err error) {
+	list, err := s.store.Cues(ctx, team, athlete)
+	if err != nil {
+		return nil, err
+	}
+	type at struct {
+		who   uuid.UUID
+		event string
+	}
+	of, err := s.bench.Models(ctx, team)
+	if err != nil {
+		return nil, err
+	}
+	models := map[string]model.Model{}
+	for _, m := range of {
+		models[m.Model.ID] = m.Model
+	}
+	newer := map[at]bool{}
+	for _, c := range list {
+		a, f, kind, stated, ok := course(models[c.Event], c.DoneOn, c.Advice, c.Followup)
+		key := at{c.AthleteID, c.Event}
+		if !ok || !open(f) || !stated && newer[key] {
+			continue
+		}
+		newer[key] = true
+		out = append(out, OpenCue{c.AttemptID, c.AthleteID, c.Event, c.DoneOn, a, f, kind, c.Since, c.Looked})
+	}
+	return out, nil
+}
