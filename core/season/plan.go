@@ -368,22 +368,33 @@ func (p *planner) days(monday Day, meets []Competition) []Free {
 	return days
 }
 
-// lifting are the days, by their index, that hold lifting: the last ones on end, so that what follows
-// them is a rest and nobody takes off from heavy legs.
+// lifting are the days, by their index, that hold lifting: those first that have room for nothing
+// else, then the last ones on end, so that what follows them is a rest. Nobody takes off from heavy
+// legs; who only throws or runs may lift on the day before where there is no other.
 func (p *planner) lifting(w *Week, days []Free) map[int]bool {
 	out := map[int]bool{}
 	if p.who.Age > 0 && p.who.Age < int(p.of("lift-age")) || p.hurts(w) || p.Return.open() {
 		return out
 	}
 	left := min(int(p.of("lifts-"+string(w.Block))), len(days)-1)
-	for i := len(days) - 1; i >= 0 && left > 0; i-- {
-		followed := i+1 < len(days) && days[i+1].Weekday == days[i].Weekday+1 && !out[i+1]
-		if !days[i].has(sport.Weights) || followed {
-			continue
+	take := func(may func(i int) bool) {
+		for i := len(days) - 1; i >= 0 && left > 0; i-- {
+			if !out[i] && days[i].has(sport.Weights) && may(i) {
+				out[i] = true
+				left--
+			}
 		}
-		out[i] = true
-		left--
 	}
+	jumps := slices.ContainsFunc(p.Events, func(e string) bool { return sport.Of(e).Change == sport.Jump })
+	rested := func(i int) bool {
+		return i+1 >= len(days) || days[i+1].Weekday != days[i].Weekday+1 || out[i+1]
+	}
+	nothing := func(i int) bool {
+		return !slices.ContainsFunc(p.Events, func(e string) bool { return days[i].has(sport.Of(e).Place) })
+	}
+	take(func(i int) bool { return nothing(i) && (rested(i) || !jumps) })
+	take(rested)
+	take(func(int) bool { return !jumps })
 	return out
 }
 

@@ -24,6 +24,11 @@ func now() season.Day {
 	return d
 }
 
+// look is how the caller looks at plans.
+func look(ctx context.Context) planning.Look {
+	return planning.Look{Today: now(), Directions: who(ctx).Directions}
+}
+
 // dayOf reads a day of a request; today when it is empty.
 func dayOf(text string) (season.Day, error) {
 	if text == "" {
@@ -38,7 +43,7 @@ func dayOf(text string) (season.Day, error) {
 
 func (s *server) season(api huma.API) {
 	register(s, api, "GET", "/athletes/{id}/season", "season", "An athlete's season: what was entered, the plan that follows, and what was done", func(ctx context.Context, in *ByID) (*bodyOf[planning.View], error) {
-		return answer(s.Planning.Open(ctx, who(ctx).TeamID, in.ID, now()))
+		return answer(s.Planning.Open(ctx, who(ctx).TeamID, in.ID, look(ctx)))
 	})
 	register(s, api, "PUT", "/athletes/{id}/season", "saveSeason", "Change what was entered of a season", func(ctx context.Context, in *struct {
 		ByID
@@ -47,7 +52,7 @@ func (s *server) season(api huma.API) {
 			Outline  season.Outline `json:"outline"`
 		}
 	}) (*bodyOf[planning.View], error) {
-		return answer(s.Planning.Save(ctx, who(ctx).TeamID, in.ID, in.Body.Revision, in.Body.Outline, now()))
+		return answer(s.Planning.Save(ctx, who(ctx).TeamID, in.ID, in.Body.Revision, in.Body.Outline, look(ctx)))
 	})
 	register(s, api, "POST", "/athletes/{id}/season/undo", "undoSeason", "Take the last change of a season back", func(ctx context.Context, in *struct {
 		ByID
@@ -55,7 +60,7 @@ func (s *server) season(api huma.API) {
 			Revision int64 `json:"revision"`
 		}
 	}) (*bodyOf[planning.View], error) {
-		return answer(s.Planning.Undo(ctx, who(ctx).TeamID, in.ID, in.Body.Revision, now()))
+		return answer(s.Planning.Undo(ctx, who(ctx).TeamID, in.ID, in.Body.Revision, look(ctx)))
 	})
 	register(s, api, "PUT", "/season/rules/{id}", "setSeasonRule", "Make a rule of planning another for the whole team; without a reason it is as it comes again", func(ctx context.Context, in *struct {
 		ID   string `path:"id" maxLength:"40"`
@@ -73,7 +78,7 @@ func (s *server) season(api huma.API) {
 		if err != nil {
 			return nil, err
 		}
-		return answer(s.Planning.Squad(ctx, who(ctx).TeamID, day, now()))
+		return answer(s.Planning.Squad(ctx, who(ctx).TeamID, day, look(ctx)))
 	})
 	register(s, api, "PUT", "/athletes/{id}/trainings/{training}", "putTraining", "Keep what was done, under an id that was made where it was typed", func(ctx context.Context, in *struct {
 		ByID
@@ -95,7 +100,7 @@ func (s *server) seasonFiles(g *echo.Group, api huma.API) {
 			return problem.Missing("athlete")
 		}
 		ctx := c.Request().Context()
-		text, err := s.Planning.Calendar(ctx, who(ctx).TeamID, id, now(), time.Now())
+		text, err := s.Planning.Calendar(ctx, who(ctx).TeamID, id, look(ctx), time.Now())
 		if err != nil {
 			return err
 		}
@@ -112,7 +117,7 @@ func (s *server) seasonFiles(g *echo.Group, api huma.API) {
 			return err
 		}
 		ctx := c.Request().Context()
-		v, err := s.Planning.Open(ctx, who(ctx).TeamID, id, now())
+		v, err := s.Planning.Open(ctx, who(ctx).TeamID, id, look(ctx))
 		if err != nil {
 			return err
 		}
@@ -127,8 +132,9 @@ func (s *server) seasonFiles(g *echo.Group, api huma.API) {
 		if err != nil {
 			return err
 		}
-		u := who(c.Request().Context())
-		sq, err := s.Planning.Squad(c.Request().Context(), u.TeamID, day, now())
+		ctx := c.Request().Context()
+		u := who(ctx)
+		sq, err := s.Planning.Squad(ctx, u.TeamID, day, look(ctx))
 		if err != nil {
 			return err
 		}

@@ -134,6 +134,9 @@ func (l *Loader) fill(ctx context.Context, who person) error {
 			return fmt.Errorf("%s: %w", a.Name, err)
 		}
 	}
+	if err := l.season(ctx, a); err != nil {
+		return fmt.Errorf("season of %s: %w", a.Name, err)
+	}
 	return nil
 }
 

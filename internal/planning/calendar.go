@@ -18,8 +18,8 @@ import (
 // its name from one file to the next and counts up with each change of the season (RFC 5545, 3.8.7.4),
 // so that taking the file in again moves what has moved; days to come without a session are sent as
 // cancelled, which takes away what was there before.
-func (s *Service) Calendar(ctx context.Context, team, athlete uuid.UUID, today season.Day, now time.Time) (string, error) {
-	v, err := s.Open(ctx, team, athlete, today)
+func (s *Service) Calendar(ctx context.Context, team, athlete uuid.UUID, l Look, now time.Time) (string, error) {
+	v, err := s.Open(ctx, team, athlete, l)
 	if err != nil {
 		return "", err
 	}
@@ -37,7 +37,7 @@ func (s *Service) Calendar(ctx context.Context, team, athlete uuid.UUID, today s
 					titles, says = append(titles, Title(x)), append(says, strings.Join(Lines(x, v.Changes), "\n"))
 				}
 			}
-			if len(titles) == 0 && day < today {
+			if len(titles) == 0 && day < l.Today {
 				continue
 			}
 			e := cal.AddEvent(fmt.Sprintf("%s-%s@neokinema", athlete, day))

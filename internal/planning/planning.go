@@ -5,17 +5,27 @@ package planning
 
 import (
 	"context"
+	"encoding/json"
+	"slices"
 	"strconv"
 	"strings"
 
 	"github.com/google/uuid"
 
+	"neokinema/core/azimuth"
+	"neokinema/core/body"
 	"neokinema/core/season"
 	"neokinema/core/sport"
 	"neokinema/internal/logbook"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
 )
+
+// Look is when somebody looks at plans, and how directions are named for him.
+type Look struct {
+	Today      season.Day
+	Directions azimuth.Language
+}
 
 // Service plans.
 type Service struct {
@@ -69,7 +79,7 @@ func (s *Service) Rules(ctx context.Context, team uuid.UUID) (season.Rules, []se
 }
 
 // Open reads an athlete's season as it stands on a day.
-func (s *Service) Open(ctx context.Context, team, athlete uuid.UUID, today season.Day) (View, error) {
+func (s *Service) Open(ctx context.Context, team, athlete uuid.UUID, l Look) (View, error) {
 	a, err := s.store.Athlete(ctx, team, athlete)
 	if err != nil {
 		return View{}, err
@@ -78,19 +88,19 @@ func (s *Service) Open(ctx context.Context, team, athlete uuid.UUID, today seaso
 	if err != nil {
 		return View{}, err
 	}
-	all, err := s.gather(ctx, team, athlete, today)
+	all, err := s.gather(ctx, team, athlete, l.Today)
 	if err != nil {
 		return View{}, err
 	}
-	one := all.of(a, today)
-	out := View{Athlete: a, Outline: one.outline, Revision: one.revision, CanUndo: one.before > 0, Changes: one.who.Changes, Trainings: all.trainings[athlete], Pain: all.pains[athlete], Step: -1, Today: today}
+	one := all.of(a, l)
+	out := View{Athlete: a, Outline: one.outline, Revision: one.revision, CanUndo: one.before > 0, Changes: one.who.Changes, Trainings: all.trainings[athlete], Pain: all.pains[athlete], Step: -1, Today: l.Today}
 	if out.Trainings == nil {
 		out.Trainings = []store.Training{}
 	}
 	if at, ok := out.Outline.Return.At(); ok {
 		out.Step = at
 	}
-	if out.Plan, err = season.Plan(one.outline, one.who, today, rules); err != nil {
+	if out.Plan, err = season.Plan(one.outline, one.who, l.Today, rules); err != nil {
 		return View{}, problem.New(problem.Invalid, "This season cannot be planned: %s.", err)
 	}
 	if out.Loads = season.Loads(one.done, rules); out.Loads == nil {
@@ -98,7 +108,7 @@ func (s *Service) Open(ctx context.Context, team, athlete uuid.UUID, today seaso
 	}
 	out.Kept = []season.Kept{}
 	for _, w := range out.Plan.Weeks {
-		if w.Monday <= today {
+		if w.Monday <= l.Today {
 			out.Kept = append(out.Kept, w.Against(one.done))
 		}
 	}
@@ -122,7 +132,7 @@ func rulesNow(team, own []season.Changed) (out []RuleNow) {
 }
 
 // Save keeps an outline that was made on a revision.
-func (s *Service) Save(ctx context.Context, team, athlete uuid.UUID, on int64, o season.Outline, today season.Day) (View, error) {
+func (s *Service) Save(ctx context.Context, team, athlete uuid.UUID, on int64, o season.Outline, l Look) (View, error) {
 	o = whole(o)
 	if err := o.Check(); err != nil {
 		return View{}, problem.New(problem.Invalid, "%s.", sentence(err))
@@ -130,7 +140,7 @@ func (s *Service) Save(ctx context.Context, team, athlete uuid.UUID, on int64, o
 	if err := s.store.SaveSeason(ctx, team, athlete, on, o); err != nil {
 		return View{}, err
 	}
-	return s.Open(ctx, team, athlete, today)
+	return s.Open(ctx, team, athlete, l)
 }
 
 // whole has no list that is missing.
@@ -167,11 +177,11 @@ func sentence(err error) string {
 }
 
 // Undo takes the last change of a season back.
-func (s *Service) Undo(ctx context.Context, team, athlete uuid.UUID, on int64, today season.Day) (View, error) {
+func (s *Service) Undo(ctx context.Context, team, athlete uuid.UUID, on int64, l Look) (View, error) {
 	if err := s.store.UndoSeason(ctx, team, athlete, on); err != nil {
 		return View{}, err
 	}
-	return s.Open(ctx, team, athlete, today)
+	return s.Open(ctx, team, athlete, l)
 }
 
 // gathered is what plans are made from, of one athlete or a whole team.
@@ -224,7 +234,7 @@ type one struct {
 	done     []season.Done
 }
 
-func (g gathered) of(a store.Athlete, today season.Day) (out one) {
+func (g gathered) of(a store.Athlete, l Look) (out one) {
 	if v, ok := g.seasons[a.ID]; ok {
 		out.outline, out.revision, out.before = whole(season.Outline(v.Outline)), v.Revision, v.Before
 	} else {
@@ -232,20 +242,42 @@ func (g gathered) of(a store.Athlete, today season.Day) (out one) {
 		if e := g.events[a.ID]; e != "" {
 			events = append(events, e)
 		}
-		out.outline = usual(today, events)
+		out.outline = usual(l.Today, events)
 	}
 	for _, t := range g.trainings[a.ID] {
 		if d, err := t.Done(); err == nil {
 			out.done = append(out.done, d)
 		}
 	}
-	year, _ := strconv.Atoi(today.String()[:4])
+	year, _ := strconv.Atoi(l.Today.String()[:4])
 	out.who = season.Athlete{Age: year - a.Born, Pain: g.pains[a.ID] != "", Changes: []season.Change{}}
 	for _, c := range g.cues[a.ID] {
 		id := c.AttemptID.String()
+		c.Advice.Words, c.Advice.Drill = spoken(c.Advice.Words, a, l), spoken(c.Advice.Drill, a, l)
 		out.who.Changes = append(out.who.Changes, season.Change{ID: id, Event: c.Event, Words: c.Advice.Words, Kind: c.Kind, Drill: c.Advice.Drill,
 			// What was typed counts; tries that are only in the log count where nothing was typed.
 			Done: max(season.Towards(id, out.done), c.Since), Paused: c.Followup.State == "paused"})
+	}
+	// What is worked on at the main event comes first, the newest before older ones.
+	place := func(c season.Change) int {
+		if i := slices.Index(out.outline.Events, c.Event); i >= 0 {
+			return i
+		}
+		return len(out.outline.Events)
+	}
+	slices.SortStableFunc(out.who.Changes, func(x, y season.Change) int { return place(x) - place(y) })
+	return out
+}
+
+// spoken names the directions in texts.
+func spoken[T any](v T, a store.Athlete, l Look) T {
+	raw, err := json.Marshal(v)
+	if err != nil {
+		return v
+	}
+	var out T
+	if json.Unmarshal(azimuth.Fill(raw, a.ThrowingHand == body.Left, l.Directions), &out) != nil {
+		return v
 	}
 	return out
 }
@@ -271,8 +303,8 @@ type Squad struct {
 
 // Squad reads the week of a day for a whole team. An athlete whose season cannot be planned stands
 // there without one.
-func (s *Service) Squad(ctx context.Context, team uuid.UUID, day, today season.Day) (Squad, error) {
-	out := Squad{Monday: day.Monday(), Today: today, Lines: []SquadLine{}}
+func (s *Service) Squad(ctx context.Context, team uuid.UUID, day season.Day, l Look) (Squad, error) {
+	out := Squad{Monday: day.Monday(), Today: l.Today, Lines: []SquadLine{}}
 	people, err := s.store.Athletes(ctx, team)
 	if err != nil {
 		return out, err
@@ -281,26 +313,26 @@ func (s *Service) Squad(ctx context.Context, team uuid.UUID, day, today season.D
 	if err != nil {
 		return out, err
 	}
-	all, err := s.gather(ctx, team, uuid.Nil, today)
+	all, err := s.gather(ctx, team, uuid.Nil, l.Today)
 	if err != nil {
 		return out, err
 	}
 	var without []SquadLine
 	for _, a := range people {
-		one := all.of(a, today)
-		l := SquadLine{AthleteID: a.ID, Name: a.Name, Changes: one.who.Changes, Pain: all.pains[a.ID], Week: season.Week{Monday: out.Monday, Sessions: []season.Session{}, Says: []string{}}}
-		_, l.Begun = all.seasons[a.ID]
-		plan, err := season.Plan(one.outline, one.who, today, rules)
-		if !l.Begun || err != nil {
-			without = append(without, l)
+		one := all.of(a, l)
+		line := SquadLine{AthleteID: a.ID, Name: a.Name, Changes: one.who.Changes, Pain: all.pains[a.ID], Week: season.Week{Monday: out.Monday, Sessions: []season.Session{}, Says: []string{}}}
+		_, line.Begun = all.seasons[a.ID]
+		plan, err := season.Plan(one.outline, one.who, l.Today, rules)
+		if !line.Begun || err != nil {
+			without = append(without, line)
 			continue
 		}
 		if w, ok := plan.Week(out.Monday); ok {
-			l.Week = w
+			line.Week = w
 		}
-		l.Kept = l.Week.Against(one.done)
-		l.Next = next(one.outline, today)
-		out.Lines = append(out.Lines, l)
+		line.Kept = line.Week.Against(one.done)
+		line.Next = next(one.outline, l.Today)
+		out.Lines = append(out.Lines, line)
 	}
 	out.Lines = append(out.Lines, without...)
 	return out, nil

@@ -21,7 +21,20 @@ func dated(d season.Day, layout string) string {
 // blocks as they are called.
 var blocks = map[season.Block]string{season.Rebuild: "rebuilding", season.Build: "building", season.Sharpen: "sharpening", season.Taper: "taper", season.Compete: "competition", season.Between: "between", season.Off: "off"}
 
-// WriteWeek lays the week of a squad on one sheet, a row for each athlete.
+// prints are the sizes in which a week is tried, the largest first: letters in points and lines in mm.
+var prints = []struct{ size, line float64 }{{7.5, 3.6}, {6.8, 3.2}, {6.2, 2.8}}
+
+// row is an athlete's week in lines.
+type row struct {
+	name   string
+	below  []string
+	cells  [7][]string
+	says   []string
+	height float64
+}
+
+// WriteWeek lays the week of a squad on one sheet, a row for each athlete: in smaller letters when it
+// would not fit, and on several only when those do not either.
 func WriteWeek(w io.Writer, size paper.Size, club string, sq Squad) error {
 	title := "Week of " + dated(sq.Monday, "2 January 2006")
 	s := paper.New(size, "L", title, club+" · "+title)
@@ -29,8 +42,7 @@ func WriteWeek(w io.Writer, size paper.Size, club string, sq Squad) error {
 	s.CellFormat(0, 8, title, "", 0, "L", false, 0, "")
 	s.Style(10, "", paper.Quiet)
 	s.CellFormat(0, 8, club, "", 1, "R", false, 0, "")
-	s.Ln(1)
-	const first, line = 34.0, 3.6
+	const first, foot = 34.0, 24.0
 	each := (s.Width - first) / 7
 	head := func() {
 		s.Style(9, "B", paper.Quiet)
@@ -42,36 +54,20 @@ func WriteWeek(w io.Writer, size paper.Size, club string, sq Squad) error {
 	}
 	head()
 	_, tall := s.GetPageSize()
-	for _, l := range sq.Lines {
-		if !l.Begun {
-			continue
+	var rows []row
+	print := prints[0]
+	for _, print = range prints {
+		rows = rowsOf(s, sq, print.size, print.line, first, each)
+		all := s.GetY()
+		for _, r := range rows {
+			all += r.height
 		}
-		cells := make([][]string, 7)
-		for _, x := range l.Week.Sessions {
-			d := int(x.Day - sq.Monday)
-			cells[d] = append(cells[d], brief(x, l.Changes)...)
+		if all <= tall-foot {
+			break
 		}
-		name := []string{blocks[l.Week.Block]}
-		if l.Pain != "" {
-			name = append(name, "hurts: "+l.Pain)
-		} else if l.Next != "" {
-			name = append(name, l.Next)
-		}
-		most := 0
-		s.Style(7.5, "", paper.Ink)
-		wrap := func(list []string, width float64) (out []string) {
-			for _, text := range list {
-				out = append(out, s.SplitText(text, width-2)...)
-			}
-			return out
-		}
-		for i := range cells {
-			cells[i] = wrap(cells[i], each)
-			most = max(most, len(cells[i]))
-		}
-		name = wrap(name, first)
-		height := line*float64(max(most, len(name)+1)) + 3
-		if s.GetY()+height > tall-18 {
+	}
+	for _, r := range rows {
+		if s.GetY()+r.height > tall-foot+6 {
 			s.AddPage()
 			head()
 		}
@@ -79,35 +75,66 @@ func WriteWeek(w io.Writer, size paper.Size, club string, sq Squad) error {
 		s.SetDrawColor(paper.Quiet[0], paper.Quiet[1], paper.Quiet[2])
 		s.SetLineWidth(0.15)
 		s.Line(x, y, x+s.Width, y)
-		s.SetXY(x, y+1.5)
-		s.Style(9.5, "B", paper.Ink)
-		s.CellFormat(first, line, clipped(s, l.Name, first-2), "", 0, "L", false, 0, "")
-		put := func(at float64, from float64, list []string, c paper.Colour, bold bool) {
+		put := func(at, from float64, list []string, size float64, c paper.Colour, bold bool) {
 			for i, text := range list {
 				weight := ""
 				if bold && i == 0 {
 					weight = "B"
 				}
-				s.Style(7.5, weight, c)
-				s.SetXY(at, from+line*float64(i))
-				s.CellFormat(0, line, text, "", 0, "L", false, 0, "")
+				s.Style(size, weight, c)
+				s.SetXY(at, from+print.line*float64(i))
+				s.CellFormat(0, print.line, text, "", 0, "L", false, 0, "")
 			}
 		}
-		put(x, y+1.5+line, name, paper.Quiet, false)
-		for i, c := range cells {
-			put(x+first+each*float64(i), y+1.5, c, paper.Ink, true)
+		put(x, y+1, []string{r.name}, print.size+1.5, paper.Ink, true)
+		put(x, y+1+print.line, r.below, print.size, paper.Quiet, false)
+		for i, c := range r.cells {
+			put(x+first+each*float64(i), y+1, c, print.size, paper.Ink, true)
 		}
-		s.SetXY(x, y+height)
-		for _, says := range l.Week.Says {
-			s.Style(7.5, "", paper.Clay)
-			s.SetX(x + first)
-			s.MultiCell(s.Width-first, line, says, "", "L", false)
-		}
+		put(x+first, y+r.height-1-print.line*float64(len(r.says)), r.says, print.size, paper.Clay, false)
+		s.SetXY(x, y+r.height)
 	}
-	s.Ln(3)
+	s.Ln(2)
 	s.Style(8, "", paper.Quiet)
 	s.MultiCell(0, 4, caution, "", "L", false)
 	return s.Close(w)
+}
+
+// rowsOf are the athletes' weeks in lines of a size.
+func rowsOf(s *paper.Sheet, sq Squad, size, line, first, each float64) (out []row) {
+	wrap := func(list []string, width float64) (out []string) {
+		for _, text := range list {
+			out = append(out, s.SplitText(text, width-2)...)
+		}
+		return out
+	}
+	for _, l := range sq.Lines {
+		if !l.Begun {
+			continue
+		}
+		s.Style(size+1.5, "B", paper.Ink)
+		r := row{name: clipped(s, l.Name, first-2)}
+		s.Style(size, "", paper.Ink)
+		for _, x := range l.Week.Sessions {
+			d := int(x.Day - sq.Monday)
+			r.cells[d] = append(r.cells[d], wrap(brief(x, l.Changes), each)...)
+		}
+		r.below = []string{blocks[l.Week.Block]}
+		if l.Pain != "" {
+			r.below = append(r.below, "hurts: "+l.Pain)
+		} else if l.Next != "" {
+			r.below = append(r.below, l.Next)
+		}
+		r.below = wrap(r.below, first)
+		r.says = wrap(l.Week.Says, s.Width-first)
+		most := len(r.below) + 1
+		for _, c := range r.cells {
+			most = max(most, len(c))
+		}
+		r.height = line*float64(most+len(r.says)) + 2
+		out = append(out, r)
+	}
+	return out
 }
 
 // caution stands under every plan on paper.

@@ -47,7 +47,7 @@ const anybody = `CAST($2 AS uuid) = CAST('00000000-0000-0000-0000-000000000000' 
 // Seasons are the newest outlines of a team; of one athlete when that is named.
 func (s *Store) Seasons(ctx context.Context, team, athlete uuid.UUID) ([]Season, error) {
 	return rows[Season](ctx, s.DB, `SELECT DISTINCT ON (athlete_id) athlete_id, id, outline, count(*) OVER (PARTITION BY athlete_id) - 1 AS before
-		FROM seasons WHERE team_id = $1 AND (` + anybody + ` OR athlete_id = $2) ORDER BY athlete_id, id DESC`, team, athlete)
+		FROM seasons WHERE team_id = $1 AND (`+anybody+` OR athlete_id = $2) ORDER BY athlete_id, id DESC`, team, athlete)
 }
 
 // keptOutlines are how many changes of a season can be undone.
@@ -181,7 +181,7 @@ const trainingColumns = `id, athlete_id, to_char(done_on, 'YYYY-MM-DD') AS done_
 
 // Trainings lists those of a team since a day, oldest first; of one athlete when that is named.
 func (s *Store) Trainings(ctx context.Context, team, athlete uuid.UUID, since string) ([]Training, error) {
-	return rows[Training](ctx, s.DB, `SELECT `+trainingColumns+` FROM trainings WHERE team_id = $1 AND (` + anybody + ` OR athlete_id = $2)
+	return rows[Training](ctx, s.DB, `SELECT `+trainingColumns+` FROM trainings WHERE team_id = $1 AND (`+anybody+` OR athlete_id = $2)
 		AND done_on >= CAST($3 AS date) ORDER BY trainings.done_on, created_at, id`, team, athlete, since)
 }
 
@@ -224,7 +224,7 @@ func (s *Store) Cues(ctx context.Context, team, athlete uuid.UUID) ([]CueRow, er
 			COALESCE((SELECT o.value #>> '{}' FROM attempts b JOIN work_items o ON o.attempt_id = b.id AND o.kind = 'outcome' AND o.key = 'main'
 				WHERE b.athlete_id = a.athlete_id AND b.event = a.event AND (b.done_on, b.created_at) > (a.done_on, a.created_at) ORDER BY b.done_on DESC, b.created_at DESC LIMIT 1), '') AS looked
 		FROM attempts a JOIN work_items w ON w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'
-		WHERE a.team_id = $1 AND (` + anybody + ` OR a.athlete_id = $2) ORDER BY a.done_on DESC, a.created_at DESC`, team, athlete)
+		WHERE a.team_id = $1 AND (`+anybody+` OR a.athlete_id = $2) ORDER BY a.done_on DESC, a.created_at DESC`, team, athlete)
 }
 
 // Pains are those of a team that are not over, by athlete.

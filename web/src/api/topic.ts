@@ -26,6 +26,7 @@ export type Topic =
   | "phrases"
   | "queue"
   | "room"
+  | "season"
   | "sessions"
   | "shared"
   | "shares"

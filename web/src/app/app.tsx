@@ -24,6 +24,8 @@ const Models = lazy(() => import("../features/models/models"));
 const Feedback = lazy(() => import("../features/feedback/feedback"));
 const Athlete = lazy(() => import("../features/athlete/athlete"));
 const Workshop = lazy(() => import("../features/workshop/workshop"));
+const Season = lazy(() => import("../features/season/season"));
+const SquadWeek = lazy(() => import("../features/season/squad"));
 const Team = lazy(() => import("../features/team/team"));
 const Settings = lazy(() => import("../features/settings/settings"));
 const Shared = lazy(() => import("../features/sharing/sharing"));
@@ -88,6 +90,8 @@ function Inside({ me, user }: { me: Me; user: NonNullable<Me["user"]> }) {
           <Route path="/team" element={<Team me={user} />} />
           <Route path="/settings" element={<Settings me={user} />} />
           <Route path="/athlete/:id" element={<Athlete />} />
+          <Route path="/season/:id" element={<Season />} />
+          <Route path="/squad" element={<SquadWeek />} />
           <Route path="/workshop/:athlete?" element={<Workshop />} />
           <Route path="/beside/:a/:b" element={<Beside />} />
           <Route path="/against/:id" element={<Against />} />

@@ -34,8 +34,16 @@ export function later(iso: string, days: number) {
   return d.toLocaleDateString("sv");
 }
 
+/** daysBetween counts from one day to another. */
+export const daysBetween = (from: string, to: string) => Math.round((at(to).getTime() - at(from).getTime()) / 864e5);
+
+/** monday is that of a day's week. */
+export const monday = (iso: string) => later(iso, -((at(iso).getDay() + 6) % 7));
+
 export const day = as({ day: "numeric", month: "short" });
 export const longDay = as({ day: "numeric", month: "long" });
+export const monthName = as({ month: "short" });
+export const dayOfWeek = as({ weekday: "short" });
 export const weekday = as({ weekday: "short", day: "numeric", month: "short" });
 export const dayAndYear = as({ day: "numeric", month: "short", year: "2-digit" });
 export const moment = as({ day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });

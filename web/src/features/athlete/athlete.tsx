@@ -75,6 +75,9 @@ export default function Athlete() {
         >
           {t("Workshop")}
         </Button>
+        <Button size="xs" variant="ghost" onClick={() => void go(`/season/${id}`)}>
+          {t("Season")}
+        </Button>
         <Button size="xs" variant="ghost" onClick={() => setOpen("person")}>
           {t("Details")}
         </Button>

@@ -125,6 +125,7 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
       n: () => setAdding([]),
       m: () => void go("/models"),
       w: () => void go("/workshop"),
+      b: () => void go("/squad"),
     };
     if (!own)
       Object.assign(act, {
@@ -173,6 +174,14 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
           <Button
             size="xs"
             variant="ghost"
+            onClick={() => void go("/squad")}
+            title={t("Everybody’s week and seasons (B)")}
+          >
+            {t("Squad")}
+          </Button>
+          <Button
+            size="xs"
+            variant="ghost"
             onClick={() => void go("/workshop")}
             title={t("Run-ups, flights and what-ifs (W)")}
           >
@@ -213,6 +222,9 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
           <Portal>
             <Menu.Positioner>
               <Menu.Content bg="raised" fontSize="15px">
+                <Menu.Item value="squad" h="44px" onClick={() => void go("/squad")}>
+                  {t("Squad")}
+                </Menu.Item>
                 <Menu.Item value="workshop" h="44px" onClick={() => void go("/workshop")}>
                   {t("Workshop")}
                 </Menu.Item>
