@@ -19,7 +19,7 @@ export function YearLine({
   onMove(c: Competition, day: string): void;
 }) {
   const ref = useRef<HTMLDivElement>(null);
-  const [drag, setDrag] = useState<{ id: string; day: string } | null>(null);
+  const [drag, setDrag] = useState<{ id: string; x: number; day: string } | null>(null);
   const weeks = v.plan.weeks;
   const first = weeks[0].monday;
   const days = weeks.length * 7;
@@ -27,6 +27,10 @@ export function YearLine({
   const dayAt = (x: number) => {
     const r = ref.current!.getBoundingClientRect();
     const n = Math.floor(((x - r.left) / r.width) * days);
+    return later(first, Math.max(0, Math.min(days - 1, n)));
+  };
+  const dragged = (from: string, by: number) => {
+    const n = daysBetween(first, from) + Math.round((by / ref.current!.getBoundingClientRect().width) * days);
     return later(first, Math.max(0, Math.min(days - 1, n)));
   };
   const pick = (e: PointerEvent) => onPick(Math.floor(daysBetween(first, dayAt(e.clientX)) / 7));
@@ -56,11 +60,12 @@ export function YearLine({
               })}
               onPointerDown={(e) => {
                 e.currentTarget.setPointerCapture(e.pointerId);
-                setDrag({ id: c.id, day: c.day });
+                setDrag({ id: c.id, x: e.clientX, day: c.day });
               }}
-              onPointerMove={(e) => drag?.id === c.id && setDrag({ id: c.id, day: dayAt(e.clientX) })}
-              onPointerUp={() => {
-                if (drag && drag.day !== c.day) onMove(c, drag.day);
+              onPointerMove={(e) => drag?.id === c.id && setDrag({ ...drag, day: dragged(c.day, e.clientX - drag.x) })}
+              onPointerUp={(e) => {
+                const to = drag ? dragged(c.day, e.clientX - drag.x) : c.day;
+                if (to !== c.day) onMove(c, to);
                 setDrag(null);
               }}
               onPointerCancel={() => setDrag(null)}

@@ -87,9 +87,9 @@ export function Month({
                     setDrag({ from: d, to: d });
                   }}
                   onPointerMove={(e) => drag && setDrag({ ...drag, to: over(e.clientX, e.clientY) ?? drag.from })}
-                  onPointerUp={() => {
-                    if (drag && drag.to !== drag.from && monday(drag.to) === monday(drag.from))
-                      onMove(drag.from, drag.to);
+                  onPointerUp={(e) => {
+                    const to = drag && over(e.clientX, e.clientY);
+                    if (to && to !== drag.from && monday(to) === monday(drag.from)) onMove(drag.from, to);
                     setDrag(null);
                   }}
                   onPointerCancel={() => setDrag(null)}
