@@ -48,6 +48,7 @@ func (s *server) describe(g *echo.Group) huma.API {
 	s.talks(api)
 	s.workshop(api)
 	s.season(api)
+	s.track(api)
 	s.files(g, api)
 	s.logFiles(g, api)
 	s.teamFiles(g, api)

@@ -78,6 +78,7 @@ var rights = map[string]right{
 	"POST /api/folder":                          assistant,
 	"POST /api/sessions":                        assistant,
 	"PUT /api/athletes/:id/trainings/:training": assistant,
+	"POST /api/track/notes":                     assistant,
 	"DELETE /api/trainings/:id":                 assistant,
 	"POST /api/workshop/field.pdf":              assistant,
 	"POST /api/workshop/field.svg":              assistant,

@@ -12,6 +12,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"neokinema/core/season"
+	"neokinema/core/trackside"
 	"neokinema/internal/paper"
 	"neokinema/internal/planning"
 	"neokinema/internal/problem"
@@ -89,6 +90,19 @@ func (s *server) season(api huma.API) {
 	})
 	register(s, api, "DELETE", "/trainings/{id}", "deleteTraining", "Delete a session that was typed", func(ctx context.Context, in *ByID) (*empty, error) {
 		return nil, s.Store.DeleteTraining(ctx, who(ctx).TeamID, in.ID)
+	})
+}
+
+func (s *server) track(api huma.API) {
+	register(s, api, "GET", "/track", "track", "What a phone takes to the track: people, today's sessions, cues with the ways to say them, notes of the day", func(ctx context.Context, _ *empty) (*bodyOf[planning.Track], error) {
+		return answer(s.Planning.Track(ctx, who(ctx).TeamID, look(ctx)))
+	})
+	register(s, api, "POST", "/track/notes", "joinNotes", "Bring what a phone wrote down to the team; sent twice it is taken once", func(ctx context.Context, in *struct {
+		Body struct {
+			Notes []trackside.Note `json:"notes" minItems:"1" maxItems:"2000"`
+		}
+	}) (*bodyOf[store.JoinedNotes], error) {
+		return answer(s.Store.JoinNotes(ctx, who(ctx).TeamID, in.Body.Notes))
 	})
 }
 

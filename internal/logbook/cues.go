@@ -50,6 +50,38 @@ type OpenCue struct {
 	Looked    string // how the coach saw it last
 }
 
+// Ways are other ways to say the open cues of a team, by the attempt that gave each: the wordings of
+// its fault.
+func (s *Service) Ways(ctx context.Context, team uuid.UUID) (map[uuid.UUID][]string, error) {
+	list, err := s.OpenCues(ctx, team, uuid.Nil)
+	if err != nil {
+		return nil, err
+	}
+	models, err := s.models(ctx, team)
+	if err != nil {
+		return nil, err
+	}
+	out := map[uuid.UUID][]string{}
+	for _, c := range list {
+		if f, ok := models[c.Event].Fault(c.Advice.Fault); ok {
+			for _, cue := range f.Cues {
+				out[c.AttemptID] = append(out[c.AttemptID], cue.Words)
+			}
+		}
+	}
+	return out, nil
+}
+
+// models are those that a team holds, by event.
+func (s *Service) models(ctx context.Context, team uuid.UUID) (map[string]model.Model, error) {
+	list, err := s.bench.Models(ctx, team)
+	out := map[string]model.Model{}
+	for _, m := range list {
+		out[m.Model.ID] = m.Model
+	}
+	return out, err
+}
+
 // OpenCues are a team's, newest first; of one athlete when that is named. One that a newer one at the
 // same event replaces is not among them.
 func (s *Service) OpenCues(ctx context.Context, team, athlete uuid.UUID) (out []OpenCue, err error) {
@@ -61,13 +93,9 @@ func (s *Service) OpenCues(ctx context.Context, team, athlete uuid.UUID) (out []
 		who   uuid.UUID
 		event string
 	}
-	of, err := s.bench.Models(ctx, team)
+	models, err := s.models(ctx, team)
 	if err != nil {
 		return nil, err
-	}
-	models := map[string]model.Model{}
-	for _, m := range of {
-		models[m.Model.ID] = m.Model
 	}
 	newer := map[at]bool{}
 	for _, c := range list {

@@ -253,7 +253,7 @@ func (g gathered) of(a store.Athlete, l Look) (out one) {
 	out.who = season.Athlete{Age: year - a.Born, Pain: g.pains[a.ID] != "", Changes: []season.Change{}}
 	for _, c := range g.cues[a.ID] {
 		id := c.AttemptID.String()
-		c.Advice.Words, c.Advice.Drill = spoken(c.Advice.Words, a, l), spoken(c.Advice.Drill, a, l)
+		c.Advice.Words, c.Advice.Drill = named(c.Advice.Words, a, l), named(c.Advice.Drill, a, l)
 		out.who.Changes = append(out.who.Changes, season.Change{ID: id, Event: c.Event, Words: c.Advice.Words, Kind: c.Kind, Drill: c.Advice.Drill,
 			// What was typed counts; tries that are only in the log count where nothing was typed.
 			Done: max(season.Towards(id, out.done), c.Since), Paused: c.Followup.State == "paused"})
@@ -269,8 +269,8 @@ func (g gathered) of(a store.Athlete, l Look) (out one) {
 	return out
 }
 
-// spoken names the directions in texts.
-func spoken[T any](v T, a store.Athlete, l Look) T {
+// named has the directions in its texts named.
+func named[T any](v T, a store.Athlete, l Look) T {
 	raw, err := json.Marshal(v)
 	if err != nil {
 		return v

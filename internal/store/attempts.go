@@ -35,6 +35,10 @@ type NewAttempt struct {
 	RunUp      *int       `db:"run_up" json:"run_up,omitempty" required:"false" minimum:"0" maximum:"40" doc:"steps of the run-up"`
 	Goal       string     `db:"goal" json:"goal,omitempty" required:"false" maxLength:"40" doc:"mark that was aimed at"`
 	TakenAt    *time.Time `db:"taken_at" json:"taken_at,omitempty" required:"false" doc:"when it was done; clips are matched by it"`
+	Felt       *int       `db:"felt" json:"felt,omitempty" required:"false" minimum:"1" maximum:"5" doc:"how it felt, 5 is best"`
+	Kept       string     `db:"kept" json:"kept,omitempty" required:"false" enum:"kept,lost," doc:"what was worked on, as it was seen at the track"`
+	Words      string     `db:"words" json:"words,omitempty" required:"false" maxLength:"300" doc:"wording of the cue that was said before it"`
+	Indoor     bool       `db:"indoor" json:"indoor,omitempty" required:"false"`
 }
 
 // Attempt is one try of an athlete, with its clips kept beside it.
@@ -48,7 +52,7 @@ type Attempt struct {
 }
 
 const attemptColumns = `attempts.id, state, revision, attempts.created_at, model_n, athlete_id, event, variant, to_char(done_on, 'YYYY-MM-DD') AS done_on, session, place, mark,
-	implement, condition, setting, coach_focus, injury_note, wind, foul, note, turns, run_up, goal, taken_at`
+	implement, condition, setting, coach_focus, injury_note, wind, foul, note, turns, run_up, goal, taken_at, felt, kept, words, indoor`
 
 // Attempt finds one attempt of a team.
 func (s *Store) Attempt(ctx context.Context, team, id uuid.UUID) (Attempt, error) {
@@ -61,8 +65,8 @@ func (s *Store) AddAttempt(ctx context.Context, team uuid.UUID, a NewAttempt) (A
 }
 
 func addAttempt(ctx context.Context, q sqlx.QueryerContext, team uuid.UUID, a NewAttempt, state string) (Attempt, error) {
-	return getNamed[Attempt](ctx, q, "athlete", `INSERT INTO attempts (team_id, athlete_id, event, variant, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note, wind, foul, note, turns, run_up, goal, taken_at, state, created_at, model_n)
-		SELECT :team, id, :event, :variant, CAST(:done_on AS date), :session, :place, :mark, :implement, :condition, :setting, :coach_focus, :injury_note, :wind, :foul, :note, :turns, :run_up, :goal, :taken_at, :state, clock_timestamp(), (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = :team AND event = :event)
+	return getNamed[Attempt](ctx, q, "athlete", `INSERT INTO attempts (team_id, athlete_id, event, variant, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note, wind, foul, note, turns, run_up, goal, taken_at, felt, kept, words, indoor, state, created_at, model_n)
+		SELECT :team, id, :event, :variant, CAST(:done_on AS date), :session, :place, :mark, :implement, :condition, :setting, :coach_focus, :injury_note, :wind, :foul, :note, :turns, :run_up, :goal, :taken_at, :felt, :kept, :words, :indoor, :state, clock_timestamp(), (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = :team AND event = :event)
 		FROM athletes WHERE team_id = :team AND id = :athlete_id RETURNING `+attemptColumns,
 		fields(a, map[string]any{"team": team, "state": state}))
 }
@@ -85,7 +89,7 @@ func (s *Store) AddMarks(ctx context.Context, team uuid.UUID, list []NewAttempt)
 // ChangeAttempt replaces what was entered about an attempt.
 func (s *Store) ChangeAttempt(ctx context.Context, team, id uuid.UUID, a NewAttempt) (Attempt, error) {
 	return getNamed[Attempt](ctx, s.DB, "attempt", `UPDATE attempts SET athlete_id = ath.id, event = :event, done_on = CAST(:done_on AS date), session = :session, place = :place, mark = :mark,
-		implement = :implement, condition = :condition, setting = :setting, coach_focus = :coach_focus, injury_note = :injury_note, variant = :variant, wind = :wind, foul = :foul, note = :note, turns = :turns, run_up = :run_up, goal = :goal, taken_at = :taken_at,
+		implement = :implement, condition = :condition, setting = :setting, coach_focus = :coach_focus, injury_note = :injury_note, variant = :variant, wind = :wind, foul = :foul, note = :note, turns = :turns, run_up = :run_up, goal = :goal, taken_at = :taken_at, felt = :felt, kept = :kept, words = :words, indoor = :indoor,
 		model_n = CASE WHEN event = :event THEN model_n ELSE (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = :team AND event = :event) END
 		FROM athletes ath WHERE attempts.team_id = :team AND attempts.id = :id AND ath.id = :athlete_id AND ath.team_id = :team
 		RETURNING `+attemptColumns, fields(a, map[string]any{"team": team, "id": id}))

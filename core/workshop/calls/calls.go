@@ -7,6 +7,10 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"gonum.org/v1/gonum/spatial/r2"
+
+	"neokinema/core/angles"
+	"neokinema/core/uncertainty"
 	"neokinema/core/workshop"
 )
 
@@ -16,6 +20,8 @@ type WorkshopCalls struct {
 	QuestionsAnswer QuestionsAnswer `json:"questions_answer"`
 	Ask             AskCall         `json:"ask"`
 	AskAnswer       AskAnswer       `json:"ask_answer"`
+	Angle           AngleCall       `json:"angle"`
+	AngleAnswer     AngleAnswer     `json:"angle_answer"`
 }
 
 // QuestionsCall asks for the questions of an event; of all when empty.
@@ -41,6 +47,23 @@ type AskAnswer struct {
 	Refused string           `json:"refused,omitempty" required:"false"`
 }
 
+// AngleCall asks for the angle between three places of a picture, the second its vertex.
+type AngleCall struct {
+	Points [3]Tap  `json:"points" doc:"px, y down"`
+	Sigma  float64 `json:"sigma" doc:"standard deviation of a tap, px"`
+}
+
+// Tap is a place in a picture.
+type Tap struct {
+	X float64 `json:"x"`
+	Y float64 `json:"y"`
+}
+
+// AngleAnswer is the angle, with the doubt of three taps; none when two lie on one place.
+type AngleAnswer struct {
+	Angle *uncertainty.Estimate `json:"angle,omitempty" required:"false" doc:"degrees, in the picture: a limb that points out of it looks otherwise"`
+}
+
 // Do answers a call.
 func Do(name string, request []byte) ([]byte, error) {
 	switch name {
@@ -57,7 +80,27 @@ func Do(name string, request []byte) ([]byte, error) {
 		}
 		return json.Marshal(Ask(q))
 	}
+	if name == "angle" {
+		var q AngleCall
+		if err := json.Unmarshal(request, &q); err != nil {
+			return nil, err
+		}
+		return json.Marshal(Angle(q))
+	}
 	return nil, fmt.Errorf("the workshop has no call %q", name)
+}
+
+// Angle is that between three taps.
+func Angle(q AngleCall) AngleAnswer {
+	var p [3]r2.Vec
+	for i, t := range q.Points {
+		p[i] = r2.Vec{X: t.X, Y: t.Y}
+	}
+	if p[0] == p[1] || p[1] == p[2] {
+		return AngleAnswer{}
+	}
+	v := uncertainty.Normal(angles.Included(p[0], p[1], p[2]), angles.IncludedSD(p[0], p[1], p[2], q.Sigma))
+	return AngleAnswer{&v}
 }
 
 // Ask answers one question; what cannot be answered is a word, not an error.

@@ -2010,6 +2010,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/track": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a phone takes to the track: people, today's sessions, cues with the ways to say them, notes of the day */
+        get: operations["track"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/track/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring what a phone wrote down to the team; sent twice it is taken once */
+        post: operations["joinNotes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/trainings/{id}": {
         parameters: {
             query?: never;
@@ -2223,13 +2257,24 @@ export interface components {
              * @enum {string}
              */
             event: "sprint-start" | "running" | "long-jump" | "high-jump" | "pole-vault" | "shot" | "discus" | "hammer" | "weight" | "javelin";
+            /**
+             * Format: int64
+             * @description how it felt, 5 is best
+             */
+            felt?: number;
             /** @description why the attempt does not count; empty when it does */
             foul?: string;
             /** @description mark that was aimed at */
             goal?: string;
             id: string;
             implement: string;
+            indoor?: boolean;
             injury_note: string;
+            /**
+             * @description what was worked on, as it was seen at the track
+             * @enum {string}
+             */
+            kept?: "kept" | "lost" | "";
             /** @description mark or time as the coach writes it */
             mark: string;
             /**
@@ -2271,6 +2316,8 @@ export interface components {
              * @description m/s, with the athlete positive
              */
             wind?: number;
+            /** @description wording of the cue that was said before it */
+            words?: string;
         };
         BaseBody: {
             /** Format: int64 */
@@ -2412,6 +2459,19 @@ export interface components {
             top_view: components["schemas"]["InputCall"];
             top_view_answer: components["schemas"]["TopViewAnswer"];
         };
+        CallsAngleAnswer: {
+            /** @description degrees, in the picture: a limb that points out of it looks otherwise */
+            angle?: components["schemas"]["UncertaintyEstimate"];
+        };
+        CallsAngleCall: {
+            /** @description px, y down */
+            points: components["schemas"]["CallsTap"][];
+            /**
+             * Format: double
+             * @description standard deviation of a tap, px
+             */
+            sigma: number;
+        };
         CallsAskAnswer: {
             answer?: components["schemas"]["WorkshopAnswer"];
             refused?: string;
@@ -2429,6 +2489,12 @@ export interface components {
         };
         CallsQuestionsCall: {
             event: string;
+        };
+        CallsTap: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         CameraAnswer: {
             /** @description below -1e8 for what does not show */
@@ -3492,6 +3558,30 @@ export interface components {
              */
             week: number;
         };
+        FollowupWording: {
+            /**
+             * Format: int64
+             * @description tries of the whole team
+             */
+            all_kept: number;
+            /** Format: int64 */
+            all_of: number;
+            /** Format: double */
+            hi: number;
+            /**
+             * Format: int64
+             * @description tries of this athlete that kept what was worked on
+             */
+            kept: number;
+            /**
+             * Format: double
+             * @description share kept, of this athlete: lower end of its 95 % interval
+             */
+            lo: number;
+            /** Format: int64 */
+            of: number;
+            words: string;
+        };
         ForgotRequest: {
             /** Format: email */
             email: string;
@@ -3648,6 +3738,9 @@ export interface components {
             role: "coach" | "assistant" | "athlete";
             team: string;
         };
+        JoinNotesRequest: {
+            notes: components["schemas"]["TracksideNote"][];
+        };
         JoinRequest: {
             /** Format: email */
             email: string;
@@ -3655,6 +3748,13 @@ export interface components {
             /** @description of a coach or assistant; an athlete has one already */
             name?: string;
             password: string;
+        };
+        JoinedNotes: {
+            /** @description of the tries that the notes are about */
+            conflicts: components["schemas"]["TracksideConflict"][];
+            refused: components["schemas"]["Refusal"][];
+            /** @description ids of notes that the team has now */
+            taken: string[];
         };
         KeepPhraseRequest: {
             keep: boolean;
@@ -3748,6 +3848,11 @@ export interface components {
              * @enum {string}
              */
             event: "sprint-start" | "running" | "long-jump" | "high-jump" | "pole-vault" | "shot" | "discus" | "hammer" | "weight" | "javelin";
+            /**
+             * Format: int64
+             * @description how it felt, 5 is best
+             */
+            felt?: number;
             findings: components["schemas"]["FaultSeen"][];
             /** @description why the attempt does not count; empty when it does */
             foul?: string;
@@ -3755,6 +3860,7 @@ export interface components {
             goal?: string;
             id: string;
             implement: string;
+            indoor?: boolean;
             injury_note: string;
             /** @description mark or time as the coach writes it */
             mark: string;
@@ -3806,6 +3912,8 @@ export interface components {
              * @description m/s, with the athlete positive
              */
             wind?: number;
+            /** @description wording of the cue that was said before it */
+            words?: string;
             /** @description points, flags or answers were set */
             worked: boolean;
         };
@@ -4251,12 +4359,23 @@ export interface components {
              * @enum {string}
              */
             event: "sprint-start" | "running" | "long-jump" | "high-jump" | "pole-vault" | "shot" | "discus" | "hammer" | "weight" | "javelin";
+            /**
+             * Format: int64
+             * @description how it felt, 5 is best
+             */
+            felt?: number;
             /** @description why the attempt does not count; empty when it does */
             foul?: string;
             /** @description mark that was aimed at */
             goal?: string;
             implement: string;
+            indoor?: boolean;
             injury_note: string;
+            /**
+             * @description what was worked on, as it was seen at the track
+             * @enum {string}
+             */
+            kept?: "kept" | "lost" | "";
             /** @description mark or time as the coach writes it */
             mark: string;
             note?: string;
@@ -4286,6 +4405,8 @@ export interface components {
              * @description m/s, with the athlete positive
              */
             wind?: number;
+            /** @description wording of the cue that was said before it */
+            words?: string;
         };
         NewCalculation: {
             /** @description whose numbers it was fed from, and on whose page it is shown */
@@ -4530,6 +4651,54 @@ export interface components {
             next: string;
             pain: string;
             week: components["schemas"]["SeasonWeek"];
+        };
+        PlanningTrack: {
+            /** Format: date */
+            day: string;
+            /** @description what these notes tell */
+            joined: components["schemas"]["TracksideJoined"];
+            /** @description of the day, of all phones */
+            notes: components["schemas"]["TracksideNote"][];
+            /** @description those with a session today first, by name */
+            people: components["schemas"]["PlanningTrackAthlete"][];
+            /** @description to be looked at before the first try */
+            safety: string[];
+        };
+        PlanningTrackAthlete: {
+            /** @description open ones, that of today first */
+            cues: components["schemas"]["PlanningTrackCue"][];
+            /** @description the one of today first */
+            events: string[];
+            /** @description may be filmed: grown up, or a guardian has agreed */
+            film: boolean;
+            /** @description why attempts of this athlete did not count, the most frequent first */
+            foul_reasons: string[];
+            id: string;
+            name: string;
+            pain: string;
+            /** @description of today */
+            sessions: components["schemas"]["SeasonSession"][];
+        };
+        PlanningTrackCue: {
+            attempt_id: string;
+            /**
+             * Format: int64
+             * @description repetitions so far
+             */
+            done: number;
+            dose: string;
+            drill: string;
+            event: string;
+            feel: string;
+            /** Format: int64 */
+            needs: number;
+            /**
+             * Format: int64
+             * @description s between tries; 0 when nobody has said
+             */
+            rest: number;
+            /** @description the one to say first; the cue's own words are among them */
+            wordings: components["schemas"]["FollowupWording"][];
         };
         PlanningView: {
             athlete: components["schemas"]["Athlete"];
@@ -4807,6 +4976,10 @@ export interface components {
             event: string;
             mark: string;
             name: string;
+        };
+        Refusal: {
+            note: components["schemas"]["TracksideNote"];
+            why: string;
         };
         Rejudged: {
             /** @description faults that are there now */
@@ -5963,6 +6136,62 @@ export interface components {
              */
             y: number;
         };
+        TracksideConflict: {
+            athlete: string;
+            field: string;
+            other: string;
+            /** @description the later word */
+            stands: string;
+            try: string;
+        };
+        TracksideJoined: {
+            conflicts: components["schemas"]["TracksideConflict"][];
+            /** @description by time */
+            tries: components["schemas"]["TracksideTry"][];
+            twins: components["schemas"]["TracksideTwin"][];
+        };
+        TracksideNote: {
+            /**
+             * Format: int64
+             * @description by the phone's clock, ms since 1970
+             */
+            at: number;
+            athlete: string;
+            /** @description what the phone had seen there */
+            before: string;
+            /** Format: date */
+            day: string;
+            event: string;
+            /** @enum {string} */
+            field: "made" | "mark" | "foul" | "wind" | "felt" | "kept" | "words";
+            /** @description made on the phone */
+            id: string;
+            phone: string;
+            /** @description made on the phone */
+            try: string;
+            value: string;
+        };
+        TracksideTry: {
+            /**
+             * Format: int64
+             * @description when its first note was written
+             */
+            at: number;
+            athlete: string;
+            day: string;
+            event: string;
+            id: string;
+            /** @description that wrote it */
+            phone: string;
+            /** @description by field, where something stands */
+            says: {
+                [key: string]: string;
+            };
+        };
+        TracksideTwin: {
+            athlete: string;
+            tries: string[];
+        };
         Training: {
             athlete_id: string;
             /** @description attempt whose cue was worked on */
@@ -6277,6 +6506,8 @@ export interface components {
             surer: string;
         };
         WorkshopCalls: {
+            angle: components["schemas"]["CallsAngleCall"];
+            angle_answer: components["schemas"]["CallsAngleAnswer"];
             ask: components["schemas"]["CallsAskCall"];
             ask_answer: components["schemas"]["CallsAskAnswer"];
             questions: components["schemas"]["CallsQuestionsCall"];
@@ -10431,6 +10662,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    track: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanningTrack"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    joinNotes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinNotesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinedNotes"];
                 };
             };
             /** @description Error */

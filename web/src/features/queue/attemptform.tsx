@@ -233,7 +233,8 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
 
 /** entered is what a coach entered of an attempt. */
 const entered = (a: Attempt): NewAttempt => {
-  const out = { ...empty(), goal: a.goal, run_up: a.run_up, turns: a.turns, variant: a.variant };
+  const { goal, run_up, turns, variant, felt, kept, words, indoor } = a;
+  const out = { ...empty(), goal, run_up, turns, variant, felt, kept, words, indoor };
   for (const k of Object.keys(out) as (keyof NewAttempt)[]) Object.assign(out, { [k]: a[k] });
   return out;
 };
