@@ -134,7 +134,7 @@ type Event struct {
 	// Sector is half of the angle of the landing sector, degrees.
 	Sector float64 `json:"-"`
 	// Windy tells that a tail wind keeps its marks from lists of bests.
-	Windy bool `json:"-"`
+	Windy bool `json:"windy"`
 	// Turned tells that the thrower turns with it in both hands, so that turns are counted.
 	Turned bool `json:"turned"`
 	// Blocks tells that it begins in starting blocks.

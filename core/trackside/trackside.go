@@ -110,7 +110,7 @@ func (t Try) Gone() bool { return t.Says[Made] == gone }
 type Conflict struct {
 	Try     string `json:"try"`
 	Athlete string `json:"athlete"`
-	Field   Field  `json:"field"`
+	Field   Field  `json:"field" enum:"made,mark,foul,wind,felt,kept,words"`
 	Stands  string `json:"stands" doc:"the later word"`
 	Other   string `json:"other"`
 }

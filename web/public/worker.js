@@ -7,7 +7,7 @@ const seen = "neo-seen";
 const most = 60; // answers that are kept
 
 const fixed = /^\/(assets\/|core~|pose~|mark|icon)/;
-const told = /^\/api\/(me|models|queue|athletes|athletes\/[^/]+\/workshop|attempts\/[^/]+\/(workspace|companions))$/;
+const told = /^\/api\/(me|models|queue|athletes|track|athletes\/[^/]+\/workshop|attempts\/[^/]+\/(workspace|companions))$/;
 
 self.addEventListener("install", (e) => {
   e.waitUntil(

@@ -6,10 +6,13 @@ package calls
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
 	"neokinema/core/angles"
+	"neokinema/core/followup"
+	"neokinema/core/trackside"
 	"neokinema/core/uncertainty"
 	"neokinema/core/workshop"
 )
@@ -22,6 +25,8 @@ type WorkshopCalls struct {
 	AskAnswer       AskAnswer       `json:"ask_answer"`
 	Angle           AngleCall       `json:"angle"`
 	AngleAnswer     AngleAnswer     `json:"angle_answer"`
+	Join            JoinCall        `json:"join"`
+	JoinAnswer      JoinAnswer      `json:"join_answer"`
 }
 
 // QuestionsCall asks for the questions of an event; of all when empty.
@@ -59,6 +64,26 @@ type Tap struct {
 	Y float64 `json:"y"`
 }
 
+// JoinCall asks what notes of the track tell.
+type JoinCall struct {
+	Notes []trackside.Note `json:"notes"`
+}
+
+// Streak is how the tries of an athlete under one wording went.
+type Streak struct {
+	Athlete string           `json:"athlete"`
+	Words   string           `json:"words"`
+	Kept    int              `json:"kept"`
+	Of      int              `json:"of" doc:"of which somebody has said whether they kept it"`
+	Verdict followup.Verdict `json:"verdict" enum:"early,stays,change,open"`
+}
+
+// JoinAnswer is what they tell, with how each wording went.
+type JoinAnswer struct {
+	trackside.Joined
+	Streaks []Streak `json:"streaks"`
+}
+
 // AngleAnswer is the angle, with the doubt of three taps; none when two lie on one place.
 type AngleAnswer struct {
 	Angle *uncertainty.Estimate `json:"angle,omitempty" required:"false" doc:"degrees, in the picture: a limb that points out of it looks otherwise"`
@@ -79,13 +104,18 @@ func Do(name string, request []byte) ([]byte, error) {
 			return nil, err
 		}
 		return json.Marshal(Ask(q))
-	}
-	if name == "angle" {
+	case "angle":
 		var q AngleCall
 		if err := json.Unmarshal(request, &q); err != nil {
 			return nil, err
 		}
 		return json.Marshal(Angle(q))
+	case "join":
+		var q JoinCall
+		if err := json.Unmarshal(request, &q); err != nil {
+			return nil, err
+		}
+		return json.Marshal(Join(q))
 	}
 	return nil, fmt.Errorf("the workshop has no call %q", name)
 }
@@ -101,6 +131,29 @@ func Angle(q AngleCall) AngleAnswer {
 	}
 	v := uncertainty.Normal(angles.Included(p[0], p[1], p[2]), angles.IncludedSD(p[0], p[1], p[2], q.Sigma))
 	return AngleAnswer{&v}
+}
+
+// Join tells what notes say, and how each wording went.
+func Join(q JoinCall) JoinAnswer {
+	out := JoinAnswer{trackside.Join(q.Notes), []Streak{}}
+	for _, t := range out.Tries {
+		words, kept := t.Says[trackside.Words], t.Says[trackside.Kept]
+		if t.Gone() || words == "" || kept == "" {
+			continue
+		}
+		at := slices.IndexFunc(out.Streaks, func(s Streak) bool { return s.Athlete == t.Athlete && s.Words == words })
+		if at < 0 {
+			at = len(out.Streaks)
+			out.Streaks = append(out.Streaks, Streak{Athlete: t.Athlete, Words: words})
+		}
+		s := &out.Streaks[at]
+		s.Of++
+		if kept == "kept" {
+			s.Kept++
+		}
+		s.Verdict = followup.After(s.Kept, s.Of)
+	}
+	return out
 }
 
 // Ask answers one question; what cannot be answered is a word, not an error.

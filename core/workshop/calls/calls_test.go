@@ -62,3 +62,31 @@ func FuzzDo(f *testing.F) {
 		}
 	})
 }
+
+// Three taps tell an angle with the doubt of a finger; two on one place tell none.
+func TestAngleOfThreeTaps(t *testing.T) {
+	a := do[AngleAnswer](t, "angle", `{"points":[{"x":0,"y":0},{"x":0,"y":100},{"x":100,"y":100}],"sigma":4}`)
+	if a.Angle == nil || a.Angle.Value < 89.999 || a.Angle.Value > 90.001 || a.Angle.Half95 < 5 || a.Angle.Half95 > 12 {
+		t.Errorf("%+v", a.Angle)
+	}
+	if no := do[AngleAnswer](t, "angle", `{"points":[{"x":1,"y":1},{"x":1,"y":1},{"x":2,"y":2}],"sigma":4}`); no.Angle != nil {
+		t.Errorf("%+v", no.Angle)
+	}
+}
+
+func TestNotesTellStreaks(t *testing.T) {
+	note := func(try, field, value string) string {
+		return `{"id":"` + try + field + `","phone":"A","try":"` + try + `","athlete":"anna","event":"hammer","day":"2026-11-29","at":1790000000000,"field":"` + field + `","value":"` + value + `","before":""}`
+	}
+	var list []string
+	for i, try := range []string{"1", "2", "3", "4", "5", "6"} {
+		list = append(list, note(try, "made", ""), note(try, "words", "Sit"), note(try, "kept", map[bool]string{true: "kept", false: "lost"}[i == 0]))
+	}
+	j := do[JoinAnswer](t, "join", `{"notes":[`+strings.Join(list, ",")+`]}`)
+	if len(j.Tries) != 6 || len(j.Streaks) != 1 || j.Streaks[0].Kept != 1 || j.Streaks[0].Of != 6 || j.Streaks[0].Verdict != "change" {
+		t.Errorf("%+v", j.Streaks)
+	}
+	if j = do[JoinAnswer](t, "join", `{"notes":[]}`); j.Tries == nil || j.Streaks == nil || j.Conflicts == nil {
+		t.Error("lists that are missing")
+	}
+}

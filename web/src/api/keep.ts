@@ -64,7 +64,11 @@ export async function forget() {
   if ("caches" in globalThis)
     for (const name of [shelf, unsent, "neo-seen"]) await caches.delete(name).catch(() => false);
   forgetAll(workshopKeys);
+  forgetAll(trackKeys);
 }
+
+/** trackKeys begins the keys of what was written down at the track. */
+export const trackKeys = "neo.track.";
 
 /** workshopKeys begins the keys of what is reckoned with in this browser. */
 export const workshopKeys = "neo.workshop.";

@@ -31,6 +31,7 @@ export type Topic =
   | "shared"
   | "shares"
   | "talk"
+  | "track"
   | "workshop";
 
 /** about is the key of what is asked for. */

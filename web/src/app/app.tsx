@@ -8,6 +8,7 @@ import { useRefresh } from "../api/topic";
 import { useChanges } from "../features/queue/api";
 import { Queue } from "../features/queue/queue";
 import { Tray } from "../features/uploads/tray";
+import { join, waits } from "../features/track/notes";
 import { resume } from "../features/uploads/uploads";
 import { bench } from "./ahead";
 import { Offline, SignInAgain } from "./connection";
@@ -24,6 +25,7 @@ const Models = lazy(() => import("../features/models/models"));
 const Feedback = lazy(() => import("../features/feedback/feedback"));
 const Athlete = lazy(() => import("../features/athlete/athlete"));
 const Workshop = lazy(() => import("../features/workshop/workshop"));
+const Track = lazy(() => import("../features/track/track"));
 const Season = lazy(() => import("../features/season/season"));
 const SquadWeek = lazy(() => import("../features/season/squad"));
 const Team = lazy(() => import("../features/team/team"));
@@ -78,8 +80,17 @@ function SignedIn() {
 function Inside({ me, user }: { me: Me; user: NonNullable<Me["user"]> }) {
   useChanges();
   const refresh = useRefresh();
-  const goOn = useEffectEvent(() => void resume(() => refresh("queue", "workspace", "log")));
-  useEffect(() => goOn(), []);
+  const goOn = useEffectEvent(() => {
+    const done = () => refresh("queue", "workspace", "log", "track");
+    // First what was written down at the track, whose films wait for it.
+    void join(done).finally(() => void resume(done, waits));
+  });
+  useEffect(() => {
+    const again = () => goOn();
+    again();
+    addEventListener("online", again);
+    return () => removeEventListener("online", again);
+  }, []);
   return (
     <Box h="100%">
       <Suspense fallback={<Wait />}>
@@ -90,6 +101,7 @@ function Inside({ me, user }: { me: Me; user: NonNullable<Me["user"]> }) {
           <Route path="/team" element={<Team me={user} />} />
           <Route path="/settings" element={<Settings me={user} />} />
           <Route path="/athlete/:id" element={<Athlete />} />
+          <Route path="/track" element={<Track />} />
           <Route path="/season/:id" element={<Season />} />
           <Route path="/squad" element={<SquadWeek />} />
           <Route path="/workshop/:athlete?" element={<Workshop />} />

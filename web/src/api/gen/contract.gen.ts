@@ -2484,11 +2484,34 @@ export interface components {
                 [key: string]: components["schemas"]["WorkshopValue"];
             };
         };
+        CallsJoinAnswer: {
+            conflicts: components["schemas"]["TracksideConflict"][];
+            streaks: components["schemas"]["CallsStreak"][];
+            /** @description by time */
+            tries: components["schemas"]["TracksideTry"][];
+            twins: components["schemas"]["TracksideTwin"][];
+        };
+        CallsJoinCall: {
+            notes: components["schemas"]["TracksideNote"][];
+        };
         CallsQuestionsAnswer: {
             questions: components["schemas"]["WorkshopQuestion"][];
         };
         CallsQuestionsCall: {
             event: string;
+        };
+        CallsStreak: {
+            athlete: string;
+            /** Format: int64 */
+            kept: number;
+            /**
+             * Format: int64
+             * @description of which somebody has said whether they kept it
+             */
+            of: number;
+            /** @enum {string} */
+            verdict: "early" | "stays" | "change" | "open";
+            words: string;
         };
         CallsTap: {
             /** Format: double */
@@ -6138,7 +6161,8 @@ export interface components {
         };
         TracksideConflict: {
             athlete: string;
-            field: string;
+            /** @enum {string} */
+            field: "made" | "mark" | "foul" | "wind" | "felt" | "kept" | "words";
             other: string;
             /** @description the later word */
             stands: string;
@@ -6510,6 +6534,8 @@ export interface components {
             angle_answer: components["schemas"]["CallsAngleAnswer"];
             ask: components["schemas"]["CallsAskCall"];
             ask_answer: components["schemas"]["CallsAskAnswer"];
+            join: components["schemas"]["CallsJoinCall"];
+            join_answer: components["schemas"]["CallsJoinAnswer"];
             questions: components["schemas"]["CallsQuestionsCall"];
             questions_answer: components["schemas"]["CallsQuestionsAnswer"];
         };

@@ -126,6 +126,7 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
       m: () => void go("/models"),
       w: () => void go("/workshop"),
       b: () => void go("/squad"),
+      t: () => void go("/track"),
     };
     if (!own)
       Object.assign(act, {
@@ -171,6 +172,9 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
         </Text>
         <Box flex="1" />
         <Flex as="nav" gap="2px" display={{ base: "none", md: "flex" }} aria-label={t("Places")}>
+          <Button size="xs" variant="ghost" onClick={() => void go("/track")} title={t("A session on the phone (T)")}>
+            {t("At the track")}
+          </Button>
           <Button
             size="xs"
             variant="ghost"
@@ -222,6 +226,9 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
           <Portal>
             <Menu.Positioner>
               <Menu.Content bg="raised" fontSize="15px">
+                <Menu.Item value="track" h="44px" onClick={() => void go("/track")}>
+                  {t("At the track")}
+                </Menu.Item>
                 <Menu.Item value="squad" h="44px" onClick={() => void go("/squad")}>
                   {t("Squad")}
                 </Menu.Item>

@@ -54,7 +54,7 @@ export function send(attempt: string, files: Iterable<File>, done: () => void, e
         : file.size > largest
           ? t("This file is larger than 2 GB. Cut it to the attempt on the phone first.")
           : "";
-    const print = ["neo", attempt, file.name, file.size, file.lastModified].join("-");
+    const print = printOf(attempt, file);
     if (active.has(print)) continue; // it is on its way already, as the tray shows
     void when(print, async () => {
       const held = endpoint === coaches && !refuse ? hold(print, { attempt, file }) : Promise.resolve(!!refuse);
@@ -70,9 +70,16 @@ export function send(attempt: string, files: Iterable<File>, done: () => void, e
   }
 }
 
-/** resume sends what an earlier page did not bring to the server. */
-export async function resume(done: () => void) {
-  for (const { attempt, file } of await unsent()) send(attempt, [file], done, coaches, afterOthers);
+const printOf = (attempt: string, file: File) => ["neo", attempt, file.name, file.size, file.lastModified].join("-");
+
+/** holdFor keeps a file in this browser for an attempt that the server does not know yet, and tells
+ * whether there was room. */
+export const holdFor = (attempt: string, file: File) => hold(printOf(attempt, file), { attempt, file });
+
+/** resume sends what an earlier page did not bring to the server, but for attempts that wait themselves. */
+export async function resume(done: () => void, waits: (attempt: string) => boolean = () => false) {
+  for (const { attempt, file } of await unsent())
+    if (!waits(attempt)) send(attempt, [file], done, coaches, afterOthers);
 }
 
 /** sent brings one file to the server, and tells what became of it. */

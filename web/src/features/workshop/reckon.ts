@@ -5,6 +5,7 @@ import type {
   QuestionAnswer,
   QuestionInput,
   QuestionValue,
+  TrackNote,
   Workshop,
   WorkshopCalls,
 } from "../../api/client";
@@ -26,6 +27,8 @@ export type Answered = { answer?: QuestionAnswer; refused?: string };
 
 export type Reckoner = {
   questions(event: string): Question[];
+  angle(points: { x: number; y: number }[], sigma: number): WorkshopCalls["angle_answer"];
+  join(notes: TrackNote[]): WorkshopCalls["join_answer"];
   ask(question: string, values: Values, path?: Place[]): Answered;
 };
 
@@ -35,6 +38,9 @@ export function loadReckoner(): Promise<Reckoner> {
   loading ??= openModule("workshop.wasm")
     .then(({ call }) => ({
       questions: (event: string) => (call("questions", { event }) as WorkshopCalls["questions_answer"]).questions,
+      angle: (points: { x: number; y: number }[], sigma: number) =>
+        call("angle", { points, sigma }) as WorkshopCalls["angle_answer"],
+      join: (notes: TrackNote[]) => call("join", { notes }) as WorkshopCalls["join_answer"],
       ask: (question: string, values: Values, path?: Place[]) =>
         call("ask", { question, values, path }) as WorkshopCalls["ask_answer"],
     }))
