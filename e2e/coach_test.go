@@ -411,7 +411,6 @@ func TestDemoInOneClick(t *testing.T) {
 	}
 	s.Open(own.URL+"/team", "[data-testid=accounts]")
 	s.See("[data-testid=room]")
-	shot("team")
 	s.Open(own.URL+"/models/javelin", "[data-testid=model]")
 	s.See("[data-fault=J3] button").MustClick()
 	shot("models")
@@ -427,7 +426,6 @@ func TestDemoInOneClick(t *testing.T) {
 		s.Hand(390, 844)
 		shot("phone")
 		s.Hand(768, 1024)
-		shot("tablet")
 		s.MustSetViewport(1280, 800, 1, false)
 		if err := (proto.EmulationSetTouchEmulationEnabled{Enabled: false}).Call(s); err != nil {
 			t.Fatal(err)
@@ -520,7 +518,6 @@ func TestDemoInOneClick(t *testing.T) {
 	click("right_shoulder")
 	s.See("[data-mark=line]")
 	s.Jump(flying.Positions["td3"] + 9)
-	shot("shows")
 	s.Keyboard.MustType(input.KeyG)
 	s.Says("turns with the athlete")
 	s.Button("strip of the run")
@@ -657,6 +654,15 @@ func TestDemoInOneClick(t *testing.T) {
 	s.See("[data-testid=drawing] .other")
 	shot("workshop")
 	s.Open(own.URL+"/workshop/"+odalys.String()+"?event=sprint-start&q=blocks", "[data-kept] tr[data-within]")
+	var brisa uuid.UUID
+	if err := own.Store.DB.Get(&brisa, `SELECT id FROM athletes WHERE name = 'Brisa Haldane'`); err != nil {
+		t.Fatal(err)
+	}
+	s.Open(own.URL+"/season/"+brisa.String(), "[data-testid=year]")
+	s.See("[data-testid=load]")
+	shot("season")
+	s.Open(own.URL+"/squad", "[data-athlete='Brisa Haldane']")
+	shot("squad")
 	screens := testenv.Club(sent.String(), odalys.String(), tavi.String())
 	if n := accessible(t, s, own.URL, screens); n < 40 {
 		t.Errorf("only %d screens were looked at", n)
@@ -681,4 +687,20 @@ func TestDemoInOneClick(t *testing.T) {
 	s.Says("Send the next one")
 	s.Says("Your coach talks you through it")
 	shot("shared")
+	// A session at the track: a try is filmed, kept and looked at under its cue.
+	s.Hand(390, 844)
+	s.Open(own.URL+"/track", "[data-testid=start]")
+	s.See("[data-person='Brisa Haldane']").MustClick()
+	s.See("[data-person='Sunniva Orr']").MustClick()
+	s.Button("I have looked")
+	s.Button("^Begin")
+	turnOf(s, "Brisa")
+	s.See("[data-testid=film]").MustSetFiles(filepath.Join(h.Dir, "drawn", "haldane-hammer-back.mp4"))
+	s.See("[name=mark]").MustInput("58.40")
+	s.Button("^Kept$")
+	s.Button("Keep, next athlete")
+	turnOf(s, "Brisa")
+	s.See("[data-testid=look] video")
+	s.See("[data-testid=streak]")
+	shot("at-the-track")
 }

@@ -124,6 +124,7 @@ func All() []Figure {
 		{"season.rules.failed", "cases", "<= 0", func(*Lab) (float64, error) { return SeasonRules() }},
 		{"season.violations", "findings", "<= 0", func(*Lab) (float64, error) { return SeasonViolations(500) }},
 		{"season.recompute.ms", "ms", "<= 200", func(*Lab) (float64, error) { return SeasonRecompute() }},
+		{"season.offline.lost", "notes", "<= 0", func(l *Lab) (float64, error) { return l.OfflineLost(5) }},
 		{"season.odds.err_pct", "%", "<= 2", func(*Lab) (float64, error) { return SeasonOdds(100_000), nil }},
 		{"season.odds.coverage_pct", "%", ">= 93", func(*Lab) (float64, error) { return SeasonOddsCover(4000), nil }},
 		{"workshop.examples.err_max_pct", "%", "<= 1", func(*Lab) (float64, error) { return WorkedExamples() }},

@@ -9,6 +9,7 @@ import (
 	"neokinema/core/performance"
 	"neokinema/core/season"
 	seasons "neokinema/core/season/trial"
+	"neokinema/internal/testenv"
 )
 
 // SeasonRules counts written cases that fail, and rules that fewer than two of them hold.
@@ -135,4 +136,20 @@ func SeasonOddsCover(athletes int) float64 {
 		}
 	}
 	return 100 * float64(in) / float64(told)
+}
+
+// OfflineLost counts what phones wrote down and nobody finds again: forty tries of three athletes, by
+// two phones without a network, joined with a server in pieces, in any order and some of it twice; so
+// many sessions.
+func (l *Lab) OfflineLost(sessions int) (float64, error) {
+	r := rand.New(rand.NewPCG(2026, 40))
+	lost := 0
+	for range sessions {
+		list, err := testenv.JoinSession(l.House().Coach(bare{}), r, 40, 3, 2)
+		if err != nil {
+			return 0, err
+		}
+		lost += len(list)
+	}
+	return float64(lost), nil
 }

@@ -11,6 +11,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"neokinema/core/sport"
 )
 
 // Field is what a note is about.
@@ -61,6 +63,9 @@ func (n Note) Check() error {
 	}
 	if n.ID == "" || n.Phone == "" || n.Try == "" || n.Athlete == "" || n.At < 1e12 || n.At > 1e13 {
 		return errors.New("a note is of a try, an athlete and a phone, at a time")
+	}
+	if !slices.Contains(sport.IDs(), n.Event) {
+		return fmt.Errorf("a try is at an event; there is none called %q", n.Event)
 	}
 	most := 300
 	switch n.Field {

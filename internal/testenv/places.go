@@ -24,6 +24,17 @@ func press(sign string, keys ...input.Key) func(*Screen) {
 	}
 }
 
+// opened presses something and waits until what it opens has grown into its place.
+func opened(press, sign string) func(*Screen) {
+	return func(s *Screen) {
+		s.See(press).MustClick()
+		s.See(sign)
+		s.Until(func() bool {
+			return s.MustEval(`() => document.getAnimations().every((a) => a.playState !== "running" || a.effect?.getComputedTiming().iterations === Infinity)`).Bool()
+		}, "%s stands still", sign)
+	}
+}
+
 // Visit opens a place.
 func (s *Screen) Visit(url string, p Place) {
 	s.T.Helper()
@@ -56,10 +67,18 @@ func Club(attempt, athlete, other string) []Place {
 		{Name: "workshop of an athlete", Path: "/workshop/" + athlete + "?event=sprint-start&q=blocks", Sign: "[data-testid=says]"},
 		{Name: "plan at the track", Path: "/workshop?q=high-plan", Sign: "[data-testid=says]", Then: func(s *Screen) { s.See("[data-testid=to-the-field]").MustClick(); s.See("[data-testid=field]") }},
 		{Name: "season", Path: "/season/" + athlete, Sign: "[data-testid=year]"},
-		{Name: "season, what is entered", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: func(s *Screen) { s.Button("^Season$"); s.See("[data-testid=setup]") }},
-		{Name: "season, rules", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: func(s *Screen) { s.Button("^Rules$"); s.See("[data-testid=rules]") }},
-		{Name: "season, way back", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: func(s *Screen) { s.Button("After an injury|Way back"); s.See("[data-testid=way-back]") }},
+		{Name: "season, what is entered", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: opened("[data-testid=to-setup]", "[data-testid=setup]")},
+		{Name: "season, rules", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: opened("[data-testid=to-rules]", "[data-testid=rules]")},
+		{Name: "season, way back", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: opened("[data-testid=to-back]", "[data-testid=way-back]")},
 		{Name: "squad's week", Path: "/squad", Sign: "[data-testid=squad]"},
+		{Name: "at the track, before it begins", Path: "/track", Sign: "[data-testid=start]"},
+		{Name: "at the track", Path: "/track", Sign: "[data-testid=start]", Then: func(s *Screen) {
+			s.See("[data-person]").MustClick()
+			s.See("[data-testid=safe]").MustClick()
+			s.See("[data-testid=begin]:not([disabled])").MustClick()
+			s.See("[data-testid=turn]")
+			s.MustEval(`() => localStorage.removeItem("neo.track.here." + new Date().toLocaleDateString("sv"))`)
+		}},
 		{Name: "models", Path: "/models", Sign: "[data-testid=model]"},
 		{Name: "model of the javelin", Path: "/models/javelin", Sign: "[data-testid=model]"},
 		{Name: "side by side", Path: "/beside/" + attempt + "/" + other, Sign: "[data-side=first]"},

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"slices"
 
-	"neokinema/core/model"
 	"neokinema/core/season"
 	"neokinema/core/sport"
 )
@@ -207,8 +206,6 @@ func efforts(want float64) func(season.Season, season.Rules) error {
 }
 
 var hurt = season.Athlete{Age: 25, Pain: true}
-
-var drill = model.Drill{Name: "Winds", Dose: model.Dose{Sets: 4, Reps: 5}, Ladder: []string{"one", "two", "three"}}
 
 // Cases are written down by hand. Each number follows from the rules that it names and the arithmetic
 // of a week; none was read off the planner.

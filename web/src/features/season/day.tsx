@@ -78,7 +78,6 @@ export function Day({
                 variant="ghost"
                 px="6px"
                 title={t("Move to {day}", { day: weekday(d) })}
-                aria-label={t("Move to {day}", { day: weekday(d) })}
                 onClick={() => onMove(d)}
               >
                 → {dayOfWeek(d)}
@@ -156,6 +155,12 @@ const start = (v: SeasonView, on: string, planned: PlanSession[]): NewTraining =
   };
 };
 
+/** efforts stand beside each other as far as there is room; under a finger each has 44 px. */
+const efforts = {
+  gridTemplateColumns: "repeat(auto-fill, minmax(30px, 1fr))",
+  "@media (pointer: coarse)": { gridTemplateColumns: "repeat(auto-fill, minmax(44px, 1fr))" },
+};
+
 /** Done takes in what was done: the planned numbers stand there already, so that one press may do. */
 function Done({ v, on, planned }: { v: SeasonView; on: string; planned: PlanSession[] }) {
   const put = usePutTraining();
@@ -226,7 +231,7 @@ function Done({ v, on, planned }: { v: SeasonView; on: string; planned: PlanSess
         </Text>
         <Box
           display="grid"
-          gridTemplateColumns={{ base: "repeat(6, 1fr)", md: "repeat(11, 1fr)" }}
+          css={efforts}
           gap="2px"
           mb="8px"
           role="radiogroup"

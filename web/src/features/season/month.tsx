@@ -5,6 +5,17 @@ import { day, dayOfWeek, fixed, monday } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { blocks, titled, toneOf, weekDays } from "./words";
 
+/** narrow is a name that a phone has no room for: it is only heard there. */
+const narrow = {
+  "@media (max-width: 767px)": {
+    position: "absolute",
+    width: "1px",
+    height: "1px",
+    overflow: "hidden",
+    clipPath: "inset(50%)",
+  },
+};
+
 /** Month shows five weeks about the chosen one, each a row of days; a day's sessions can be dragged to
  * another day of the week. */
 export function Month({
@@ -66,9 +77,7 @@ export function Month({
                   key={d}
                   data-day={d}
                   aria-current={d === on ? "date" : undefined}
-                  aria-label={[day(d), ...list.map(titled), lost && t("falls out"), done > 0 && t("done")]
-                    .filter(Boolean)
-                    .join(", ")}
+                  title={[day(d), lost && t("falls out"), done > 0 && t("done")].filter(Boolean).join(", ")}
                   minH={{ base: "48px", md: "62px" }}
                   textAlign="left"
                   verticalAlign="top"
@@ -78,7 +87,6 @@ export function Month({
                   bg={d === on ? "raised" : "ground"}
                   outline={target ? "2px dashed" : d === v.today ? "1px solid" : undefined}
                   outlineColor={target ? (may ? "clay" : "quiet") : "quiet"}
-                  opacity={d < v.today && !done ? 0.6 : 1}
                   cursor={list.some((s) => s.kind !== "compete") ? "grab" : "pointer"}
                   onClick={() => onDay(d)}
                   onPointerDown={(e) => {
@@ -110,7 +118,7 @@ export function Month({
                   {list.map((s, n) => (
                     <Flex key={n} gap="4px" align="baseline" mt="2px">
                       <Box w="3px" h="10px" bg={toneOf(s)} flexShrink={0} borderRadius="1px" />
-                      <Text fontSize="11px" lineHeight="1.25" truncate display={{ base: "none", md: "block" }}>
+                      <Text fontSize="11px" lineHeight="1.25" truncate css={narrow}>
                         {titled(s)}
                         {s.tries > 0 && s.kind !== "compete" && (
                           <Text as="span" color="quiet">

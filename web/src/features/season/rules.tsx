@@ -58,7 +58,10 @@ export function Rules({
                     size="xs"
                     variant="outline"
                     minW="72px"
-                    aria-label={t("Change “{name}”", { name: r.name })}
+                    aria-label={t("{value}: change “{name}”", {
+                      value: `${written(`${r.now}`)} ${r.unit}`.trim(),
+                      name: r.name,
+                    })}
                     onClick={() => setOpen(open === r.id ? "" : r.id)}
                   >
                     {written(`${r.now}`)} {r.unit}

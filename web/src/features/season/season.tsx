@@ -86,10 +86,10 @@ function Planned({ id, v }: { id: string; v: SeasonView }) {
         <Button size="xs" variant="ghost" disabled={!v.can_undo} loading={undo.isPending} onClick={back}>
           {t("Undo")}
         </Button>
-        <Button size="xs" variant="ghost" onClick={() => setOpen("back")}>
+        <Button size="xs" variant="ghost" data-testid="to-back" onClick={() => setOpen("back")}>
           {v.outline.return ? t("Way back: step {n}", { n: v.step + 1 }) : t("After an injury")}
         </Button>
-        <Button size="xs" variant="ghost" onClick={() => setOpen("rules")}>
+        <Button size="xs" variant="ghost" data-testid="to-rules" onClick={() => setOpen("rules")}>
           {t("Rules")}
         </Button>
         {v.revision > 0 && (
@@ -109,7 +109,7 @@ function Planned({ id, v }: { id: string; v: SeasonView }) {
         <Button size="xs" variant="ghost" onClick={() => void go(`/squad?day=${on}`)}>
           {t("Squad’s week")}
         </Button>
-        <Button size="sm" onClick={() => setOpen("setup")}>
+        <Button size="sm" data-testid="to-setup" onClick={() => setOpen("setup")}>
           {t("Season")}
         </Button>
       </Flex>

@@ -44,6 +44,12 @@ function Session({ pack, reckoner }: { pack: TrackPack; reckoner: Reckoner }) {
   const unsent = waiting().length;
   const sync = useEffectEvent(() => void join(() => refresh("track", "log", "queue", "season")));
   useEffect(() => sync(), [version]);
+  // A network that comes back is not always told.
+  useEffect(() => {
+    if (!unsent) return;
+    const timer = setInterval(() => sync(), 15_000);
+    return () => clearInterval(timer);
+  }, [unsent]);
   const [, redraw] = useState(0);
   useEffect(() => {
     void films.recall();
@@ -210,6 +216,7 @@ function Start({
           w="100%"
           h="48px"
           variant={safe ? "subtle" : "outline"}
+          data-testid="safe"
           aria-pressed={safe}
           onClick={() => setSafe(!safe)}
         >
@@ -235,7 +242,15 @@ function Start({
             </Box>
           ),
       )}
-      <Button w="100%" h="56px" fontSize="17px" mt="8px" disabled={!safe || present.length === 0} onClick={onBegin}>
+      <Button
+        w="100%"
+        h="56px"
+        fontSize="17px"
+        mt="8px"
+        data-testid="begin"
+        disabled={!safe || present.length === 0}
+        onClick={onBegin}
+      >
         {present.length ? t("Begin with {count}", { count: present.length }) : t("Begin")}
       </Button>
       {!safe && present.length > 0 && (

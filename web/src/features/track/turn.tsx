@@ -86,19 +86,18 @@ export function Turn({
   const foul = says.foul !== undefined && says.foul !== "";
   return (
     <Box data-testid="turn">
-      {who.events.length > 1 && (
-        <Box mb="8px">
-          <Choice
-            label={t("Event")}
-            value={event}
-            options={Object.fromEntries(who.events.map((e) => [e, events[e as EventID]]))}
-            onChange={(e) => {
-              setEvent(e);
-              setWords(who.cues.find((c) => c.event === e)?.wordings[0]?.words ?? "");
-            }}
-          />
-        </Box>
-      )}
+      <Box mb="8px">
+        <Choice
+          name="event"
+          label={t("Event")}
+          value={event}
+          options={{ ...(event ? {} : { "": t("choose the event") }), ...offered(who.events) }}
+          onChange={(e) => {
+            setEvent(e);
+            setWords(who.cues.find((c) => c.event === e)?.wordings[0]?.words ?? "");
+          }}
+        />
+      </Box>
       {who.pain && (
         <Notice tone="clay" mb="8px">
           {t("Hurts: {pain}. Nothing full, nothing new; pain ends the session.", { pain: who.pain })}
@@ -215,7 +214,7 @@ export function Turn({
             </Button>
           ))}
         </Flex>
-        <Button w="100%" h="56px" fontSize="17px" disabled={!something} onClick={() => void keep()}>
+        <Button w="100%" h="56px" fontSize="17px" disabled={!something || !event} onClick={() => void keep()}>
           {edited ? t("Keep the change") : onNext ? t("Keep, next athlete") : t("Keep, next try")}
         </Button>
         {failed && (
@@ -233,6 +232,12 @@ export function Turn({
     </Box>
   );
 }
+
+/** offered are all events, those of the athlete first. */
+const offered = (own: string[]) => ({
+  ...Object.fromEntries(own.map((e) => [e, events[e as EventID]])),
+  ...Object.fromEntries(Object.entries(events).filter(([e]) => !own.includes(e))),
+});
 
 /** Cue is what is thought of, in the words that work best so far; other words are a press away. */
 function Cue({
