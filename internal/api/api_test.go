@@ -105,7 +105,7 @@ func TestNothingOfAnotherTeamCanBeReached(t *testing.T) {
 	for route, op := range testenv.Routes(t) {
 		method, path, _ := strings.Cut(route, " ")
 		for _, id := range []uuid.UUID{at.ID, at.AthleteID, clip, uuid.New()} {
-			raw, status := stranger.Try(method, strings.Replace(path, "{id}", id.String(), 1), want[op])
+			raw, status := stranger.Try(method, strings.NewReplacer("{id}", id.String(), "{training}", uuid.NewString()).Replace(path), want[op])
 			if status != http.StatusNotFound {
 				t.Errorf("%s with a foreign id: status %d: %.200s", route, status, raw)
 			} else if said(t, raw).Kind != problem.NotFound {
@@ -144,7 +144,7 @@ func TestSignedOutSeesNothing(t *testing.T) {
 	}
 	for route := range all {
 		method, path, _ := strings.Cut(route, " ")
-		raw, status := nobody.Try(method, strings.Replace(path, "{id}", uuid.NewString(), 1), nil)
+		raw, status := nobody.Try(method, strings.NewReplacer("{id}", uuid.NewString(), "{training}", uuid.NewString()).Replace(path), nil)
 		if status != http.StatusUnauthorized || said(t, raw).Kind != problem.SignedOut {
 			t.Errorf("%s signed out: %d %.100s", route, status, raw)
 		}
