@@ -235,6 +235,19 @@ func TestTwoPhonesAtTheTrack(t *testing.T) {
 	a.See("[name=mark]").MustInput("50.00")
 	a.Button("Keep, next athlete")
 	a.Until(func() bool { return waits(a) == "0" }, "the first try is with the team")
+	// A film goes with its try while there is a network, without another visit.
+	film := filepath.Join(t.TempDir(), "try.mp4")
+	if err := (testenv.Numbered{Width: 640, Height: 360, Frames: 60, Rate: 30}).Make(film); err != nil {
+		t.Fatal(err)
+	}
+	turnOf(a, "Anna")
+	a.See("[data-testid=film]").MustSetFiles(film)
+	a.Button("Keep, next athlete")
+	a.Until(func() bool {
+		var n int
+		err := h.Store.DB.Get(&n, `SELECT count(*) FROM clips c JOIN attempts t ON t.id = c.attempt_id WHERE t.athlete_id = $1`, anna.ID)
+		return err == nil && n == 1
+	}, "the film is with its try")
 	// No consent: no film, and a word why.
 	turnOf(a, "Cim")
 	a.Says("No guardian’s consent is noted")

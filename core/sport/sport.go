@@ -64,6 +64,19 @@ const (
 // Places are all of them, in the order in which they are offered.
 var Places = []Place{Track, Pit, Mat, Circle, Runway, Weights}
 
+// safety is what is looked at before the first try, by place. The usual caution; rules of federation
+// and ground come first.
+var safety = map[Place]string{
+	Circle: "Sector and cage: nobody in the sector or beside the cage, the gates set, the circle dry, implements and gloves looked at.",
+	Runway: "Sector and runway: nobody in front of the arc, implements carried upright and walked back, never thrown back.",
+	Pit:    "Pit raked and dug, its edges free, rakes laid away, the runway clear.",
+	Mat:    "Mats close together, nothing hard uncovered, the bar a proper one, poles fit for who vaults: a certified coach decides the pole.",
+	Track:  "Lanes clear, blocks firm, room to run out.",
+}
+
+// Safety is what is looked at on a place before the first try; empty where nothing is said.
+func Safety(p Place) string { return safety[p] }
+
 // Implement is what is thrown. Pairs are of men and of women.
 type Implement struct {
 	Kind     string  `json:"kind"` // as package throw names it
@@ -131,6 +144,8 @@ type Event struct {
 	Runway string `json:"runway" enum:"board,bar,box,arc,"`
 	// Place is where it is trained.
 	Place Place `json:"place" enum:"track,pit,mat,circle,runway"`
+	// Fouls are why attempts most often do not count, in the words in which it is noted.
+	Fouls []string `json:"fouls,omitempty"`
 	// Sector is half of the angle of the landing sector, degrees.
 	Sector float64 `json:"-"`
 	// Windy tells that a tail wind keeps its marks from lists of bests.
@@ -189,28 +204,28 @@ const (
 
 // events in the order in which a club's week offers them.
 var events = []Event{
-	{ID: "sprint-start", Name: "Sprint start", Place: Track, Steps: Pace{3, 5.2, 4.3}, Change: Start, Side: FrontLeg, Windy: true, Blocks: true, ArmsSwing: true, Supports: map[string]string{"set": double + ", set", "both": "double push", "front": "single push", "step1": "support 1", "step2": "support 2", "step3": "support 3"}},
+	{ID: "sprint-start", Name: "Sprint start", Place: Track, Fouls: []string{"false start"}, Steps: Pace{3, 5.2, 4.3}, Change: Start, Side: FrontLeg, Windy: true, Blocks: true, ArmsSwing: true, Supports: map[string]string{"set": double + ", set", "both": "double push", "front": "single push", "step1": "support 1", "step2": "support 2", "step3": "support 3"}},
 	{ID: "running", Name: "Running stride", Place: Track, Steps: Pace{1.7, 5.2, 3.3}, Change: Running, Windy: true, ArmsSwing: true, Supports: map[string]string{"brake": "support, first half", "push": "support, second half"}},
-	{ID: "long-jump", Name: "Long jump", Place: Pit, Runway: "board", Change: Jump, Side: TakeoffLeg, Windy: true, ArmsSwing: true, Supports: map[string]string{"pen": "second-last support", "into": "flight of the last step", "takeoff": "last support"}},
-	{ID: "high-jump", Name: "High jump", Place: Mat, Runway: "bar", Change: Jump, Side: TakeoffLeg, Curved: true, Supports: map[string]string{"pen": "second-last support", "into": "flight of the last step", "takeoff": "last support", "rise": "flight, up", "fall": "flight, down"}},
-	{ID: "pole-vault", Name: "Pole vault", Place: Mat, Runway: "box", Steps: Pace{2.6, 5, 3.9}, Change: Jump, Side: ThrowingHand, Held: true, Supports: map[string]string{"takeoff": "last support", "swing": "pole support, swing", "invert": "pole support, inversion", "push": "pole support, push", "clear": "flight, up", "fall": "flight, down"}},
-	{ID: "shot", Name: "Shot put", Place: Circle, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector, Supports: map[string]string{"entry": double + ", entry", "sweep": single + ", sweep", "flight": "flight", "glide": "flight, glide", "middle": single + ", middle", "delivery": double + ", delivery"},
+	{ID: "long-jump", Name: "Long jump", Place: Pit, Fouls: []string{"over the board", "ran through"}, Runway: "board", Change: Jump, Side: TakeoffLeg, Windy: true, ArmsSwing: true, Supports: map[string]string{"pen": "second-last support", "into": "flight of the last step", "takeoff": "last support"}},
+	{ID: "high-jump", Name: "High jump", Place: Mat, Fouls: []string{"bar fell", "ran through"}, Runway: "bar", Change: Jump, Side: TakeoffLeg, Curved: true, Supports: map[string]string{"pen": "second-last support", "into": "flight of the last step", "takeoff": "last support", "rise": "flight, up", "fall": "flight, down"}},
+	{ID: "pole-vault", Name: "Pole vault", Place: Mat, Fouls: []string{"bar fell", "ran through"}, Runway: "box", Steps: Pace{2.6, 5, 3.9}, Change: Jump, Side: ThrowingHand, Held: true, Supports: map[string]string{"takeoff": "last support", "swing": "pole support, swing", "invert": "pole support, inversion", "push": "pole support, push", "clear": "flight, up", "fall": "flight, down"}},
+	{ID: "shot", Name: "Shot put", Place: Circle, Fouls: []string{"over the rim", "sector"}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector, Supports: map[string]string{"entry": double + ", entry", "sweep": single + ", sweep", "flight": "flight", "glide": "flight, glide", "middle": single + ", middle", "delivery": double + ", delivery"},
 		Implement: &Implement{Kind: "shot",
 			Men:   []Size{{Under: 18, Mass: 5, Diameter: 0.11}, {Under: 20, Mass: 6, Diameter: 0.115}, {Mass: 7.26, Diameter: 0.12}},
 			Women: []Size{{Under: 18, Mass: 3, Diameter: 0.095}, {Mass: 4, Diameter: 0.1}}}},
-	{ID: "discus", Name: "Discus", Place: Circle, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.5, Sector: circleSector, Supports: map[string]string{"entry": double + ", entry", "sweep": single + ", sweep", "flight": "flight", "middle": single + ", middle", "delivery": double + ", delivery"},
+	{ID: "discus", Name: "Discus", Place: Circle, Fouls: []string{"over the rim", "sector", "cage"}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.5, Sector: circleSector, Supports: map[string]string{"entry": double + ", entry", "sweep": single + ", sweep", "flight": "flight", "middle": single + ", middle", "delivery": double + ", delivery"},
 		Implement: &Implement{Kind: "discus",
 			Men:   []Size{{Under: 18, Mass: 1.5, Diameter: 0.2}, {Under: 20, Mass: 1.75, Diameter: 0.21}, {Mass: 2, Diameter: 0.22}},
 			Women: []Size{{Mass: 1, Diameter: 0.181}}}},
-	{ID: "hammer", Name: "Hammer", Place: Circle, Turned: true, Turns: Pace{1.2, 3.2, 2.1}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector, Supports: turns,
+	{ID: "hammer", Name: "Hammer", Place: Circle, Fouls: []string{"over the rim", "sector", "cage"}, Turned: true, Turns: Pace{1.2, 3.2, 2.1}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector, Supports: turns,
 		Implement: &Implement{Kind: "hammer", WireArea: 0.0036,
 			Men:   []Size{{Under: 18, Mass: 5, Diameter: 0.105}, {Under: 20, Mass: 6, Diameter: 0.11}, {Mass: 7.26, Diameter: 0.115}},
 			Women: []Size{{Under: 18, Mass: 3, Diameter: 0.095}, {Mass: 4, Diameter: 0.1}}}},
-	{ID: "weight", Name: "Weight throw", Place: Circle, Turned: true, Turns: Pace{1, 2.8, 1.7}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector, Supports: turns,
+	{ID: "weight", Name: "Weight throw", Place: Circle, Fouls: []string{"over the rim", "sector", "cage"}, Turned: true, Turns: Pace{1, 2.8, 1.7}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector, Supports: turns,
 		Implement: &Implement{Kind: "weight", WireArea: 0.001,
 			Men:   []Size{{Mass: 15.88, Diameter: 0.15}},
 			Women: []Size{{Mass: 9.08, Diameter: 0.125}}}},
-	{ID: "javelin", Name: "Javelin", Place: Runway, Runway: "arc", Steps: Pace{1.6, 4.6, 3}, Change: Throw, Side: ThrowingHand, Held: true, Sector: arcSector, Supports: map[string]string{"power": single, "delivery": double},
+	{ID: "javelin", Name: "Javelin", Place: Runway, Fouls: []string{"over the arc", "not tip first", "sector"}, Runway: "arc", Steps: Pace{1.6, 4.6, 3}, Change: Throw, Side: ThrowingHand, Held: true, Sector: arcSector, Supports: map[string]string{"power": single, "delivery": double},
 		Implement: &Implement{Kind: "javelin",
 			Men:   []Size{{Under: 18, Mass: 0.7, Length: 2.35}, {Mass: 0.8, Length: 2.65}},
 			Women: []Size{{Under: 18, Mass: 0.5, Length: 2.05}, {Mass: 0.6, Length: 2.25}}}},

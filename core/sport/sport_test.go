@@ -87,3 +87,18 @@ func TestPaces(t *testing.T) {
 		}
 	}
 }
+
+// Every event has a place with a word of caution, and what is measured has usual reasons of fouls.
+func TestPlacesAndFouls(t *testing.T) {
+	for _, e := range Events() {
+		if Safety(e.Place) == "" {
+			t.Errorf("%s: nothing is looked at before it", e.Name)
+		}
+		if (e.Implement != nil || e.Change == Jump) && len(e.Fouls) < 2 {
+			t.Errorf("%s: fouls %v", e.Name, e.Fouls)
+		}
+	}
+	if Safety("moon") != "" {
+		t.Error("a place that is none")
+	}
+}

@@ -47,16 +47,6 @@ type TrackCue struct {
 	Needs     int                `json:"needs"`
 }
 
-// safety is what is looked at before the first try, by place. The usual caution; rules of federation
-// and ground come first.
-var safety = map[sport.Place]string{
-	sport.Circle: "Sector and cage: nobody in the sector or beside the cage, the gates set, the circle dry, implements and gloves looked at.",
-	sport.Runway: "Sector and runway: nobody in front of the arc, implements carried upright and walked back, never thrown back.",
-	sport.Pit:    "Pit raked and dug, its edges free, rakes laid away, the runway clear.",
-	sport.Mat:    "Mats close together, nothing hard uncovered, the bar a proper one, poles fit for who vaults: a certified coach decides the pole.",
-	sport.Track:  "Lanes clear, blocks firm, room to run out.",
-}
-
 // Track reads what a phone takes to the track.
 func (s *Service) Track(ctx context.Context, team uuid.UUID, l Look) (Track, error) {
 	out := Track{Day: l.Today, People: []TrackAthlete{}, Safety: []string{}}
@@ -155,8 +145,8 @@ func (s *Service) Track(ctx context.Context, team uuid.UUID, l Look) (Track, err
 	}
 	slices.SortStableFunc(out.People, func(a, b TrackAthlete) int { return min(1, len(b.Sessions)) - min(1, len(a.Sessions)) })
 	for _, p := range sport.Places {
-		if places[p] && safety[p] != "" {
-			out.Safety = append(out.Safety, safety[p])
+		if places[p] && sport.Safety(p) != "" {
+			out.Safety = append(out.Safety, sport.Safety(p))
 		}
 	}
 	if out.Notes, err = s.store.TrackNotes(ctx, team, l.Today.String()); err != nil {

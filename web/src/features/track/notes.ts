@@ -5,6 +5,7 @@ import { useSyncExternalStore } from "react";
 import { ask, client, type JoinedNotes, type NewTraining, type TrackField, type TrackNote } from "../../api/client";
 import { trackKeys } from "../../api/keep";
 import { recall, remember } from "../../ui/recall";
+import { films } from "./films";
 import { send } from "../uploads/uploads";
 import { unsent } from "../uploads/unsent";
 
@@ -121,6 +122,11 @@ async function joinNow(done: () => void) {
   }
   if (tries.size > 0) {
     for (const { attempt, file } of await unsent()) if (tries.has(attempt)) send(attempt, [file], done);
+    // What found no room on the shelf goes as long as this page is open; what is under way is left alone.
+    for (const id of tries) {
+      const file = films.file(id);
+      if (file) send(id, [file], done);
+    }
     changed();
     done();
   }

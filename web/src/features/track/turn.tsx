@@ -14,16 +14,6 @@ import { write } from "./notes";
 
 type Says = Partial<Record<TrackField, string>>;
 
-/** usual reasons of fouls, by what is done. */
-const reasons = (event: string) =>
-  factsOf(event).circle
-    ? [t("over the rim"), t("sector"), t("cage")]
-    : factsOf(event).runway === "board"
-      ? [t("over the board")]
-      : factsOf(event).runway === "arc"
-        ? [t("over the arc"), t("not tip first")]
-        : [t("bar fell"), t("ran through")];
-
 /** Turn is one athlete's: the cue, the try at hand, the last one to look at, and those before. */
 export function Turn({
   who,
@@ -46,6 +36,7 @@ export function Turn({
   const [film, setFilm] = useState<File | null>(null);
   const [failed, setFailed] = useState("");
   const [agreed, setAgreed] = useState(false);
+  const [busy, setBusy] = useState(false);
   const tries = all.of(who.id);
   const last = tries[tries.length - 1];
   const src = films.of(edited?.id ?? last?.id);
@@ -55,6 +46,14 @@ export function Turn({
   const keep = async () => {
     const n = { try: edited?.id ?? crypto.randomUUID(), athlete: who.id, event, day: pack.day };
     const was = edited?.says ?? {};
+    // The film first: once the try is told of, its film is looked for.
+    if (film) {
+      setBusy(true);
+      films.put(n.try, film);
+      const held = await holdFor(n.try, film);
+      setBusy(false);
+      if (!held) setFailed(t("The browser has no room to keep this film: leave the page open until it is sent."));
+    }
     try {
       if (!edited) write(n, "made", "", "");
       const now: Says = edited ? says : { ...says, ...(words && { words }) };
@@ -67,11 +66,6 @@ export function Turn({
         ),
       );
       return;
-    }
-    if (film) {
-      films.put(n.try, film);
-      if (!(await holdFor(n.try, film)))
-        setFailed(t("The film stays only while this page is open: the browser has no room for it."));
     }
     setSays({});
     setFilm(null);
@@ -171,7 +165,7 @@ export function Turn({
         </Flex>
         {foul && (
           <Flex gap="6px" wrap="wrap" mb="8px">
-            {[...new Set([...who.foul_reasons, ...reasons(event)])].slice(0, 6).map((r) => (
+            {[...new Set([...who.foul_reasons, ...(factsOf(event).fouls ?? [])])].slice(0, 6).map((r) => (
               <Button
                 key={r}
                 h="44px"
@@ -214,7 +208,7 @@ export function Turn({
             </Button>
           ))}
         </Flex>
-        <Button w="100%" h="56px" fontSize="17px" disabled={!something || !event} onClick={() => void keep()}>
+        <Button w="100%" h="56px" fontSize="17px" disabled={!something || !event || busy} onClick={() => void keep()}>
           {edited ? t("Keep the change") : onNext ? t("Keep, next athlete") : t("Keep, next try")}
         </Button>
         {failed && (
