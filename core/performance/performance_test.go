@@ -70,33 +70,6 @@ func TestBests(t *testing.T) {
 	}
 }
 
-// The coefficients are SciPy's (spearmanr), the interval was worked out by hand from
-// the published standard error.
-func TestRelationWithTheMark(t *testing.T) {
-	measure := []float64{112, 118, 109, 121, 115, 125, 119, 111}
-	mark := []float64{54.1, 56.0, 53.2, 57.9, 56.3, 57.1, 55.8, 54.9}
-	r := Relate(measure, mark, true)
-	if math.Abs(r.Rho-0.8571428571428572) > 1e-12 || r.Verdict != "more_is_better" || math.Abs(r.Lo-0.2520) > 1e-3 || math.Abs(r.Hi-0.9804) > 1e-3 {
-		t.Errorf("%+v", r)
-	}
-	if r := Relate(measure[:4], mark[:4], true); r.Verdict != "too_few" || r.Lo != -1 || r.Hi != 1 {
-		t.Errorf("from four attempts: %+v", r)
-	}
-	if r := Relate(measure, []float64{1, 1, 1, 1, 1, 1, 1, 1}, true); r.Rho != 0 || r.Verdict != "nothing_sure" {
-		t.Errorf("all marks the same: %+v", r)
-	}
-	if r := Relate(mark, mark, true); r.Rho < 0.999999 || r.Lo < 0.8 || r.Lo > 0.99 || r.Hi >= 1 {
-		t.Errorf("a perfect order is no certainty: %+v", r)
-	}
-	if r := Relate(measure, mark, false); r.Verdict != "within_uncertainty" {
-		t.Errorf("values within their doubt: %+v", r)
-	}
-	// Ties share their places: SciPy gives 0.94868 here.
-	if r := Relate([]float64{1, 2, 2, 3}, []float64{1, 2, 3, 4}, true); math.Abs(r.Rho-0.9486832980505138) > 1e-12 {
-		t.Errorf("ties: %v", r.Rho)
-	}
-}
-
 func TestScatterWithoutWhatTheMeasuringAdds(t *testing.T) {
 	var list []uncertainty.Estimate
 	for _, x := range []float64{110, 114, 118, 112, 116} { // variance 10

@@ -112,49 +112,11 @@ func Spread(list []uncertainty.Estimate) (Scatter, bool) {
 
 // Relation tells whether a measure goes with the mark.
 type Relation struct {
-	N       int     `json:"n"`
-	Rho     float64 `json:"rho" doc:"Spearman's rank correlation of measure and mark; the mark counts as better upwards"`
+	N       int     `json:"n" doc:"sessions"`
+	Rho     float64 `json:"rho" doc:"Spearman's rank correlation of measure and mark with time held; the mark counts as better upwards"`
 	Lo      float64 `json:"lo" doc:"95 % interval"`
 	Hi      float64 `json:"hi"`
 	Verdict string  `json:"verdict" enum:"too_few,within_uncertainty,nothing_sure,more_is_better,less_is_better"`
-}
-
-// Relate ranks measures against marks (one better than another has the higher
-// number). Values that differ by no more than their own doubt order nothing: moved
-// tells whether they do. The interval is Fisher's with the standard error of Bonett and Wright
-// (Psychometrika 65, 2000): sqrt((1 + r²/2) / (n − 3)); a perfect order counts as
-// 1 − 1/n², since one attempt more could break it. Below five attempts there is none.
-func Relate(measure, mark []float64, moved bool) Relation {
-	n := len(measure)
-	out := Relation{N: n, Lo: -1, Hi: 1, Verdict: "too_few"}
-	if n < 3 {
-		return out
-	}
-	out.Rho = stat.Correlation(ranks(measure), ranks(mark), nil)
-	if math.IsNaN(out.Rho) { // all the same
-		out.Rho = 0
-	}
-	if n < Enough {
-		return out
-	}
-	if !moved {
-		out.Verdict = "within_uncertainty"
-		return out
-	}
-	most := 1 - 1/float64(n*n)
-	r := math.Max(-most, math.Min(most, out.Rho))
-	se := math.Sqrt((1 + r*r/2) / float64(n-3))
-	z := math.Atanh(r)
-	out.Lo, out.Hi = math.Tanh(z-1.96*se), math.Tanh(z+1.96*se)
-	switch {
-	case out.Lo > 0:
-		out.Verdict = "more_is_better"
-	case out.Hi < 0:
-		out.Verdict = "less_is_better"
-	default:
-		out.Verdict = "nothing_sure"
-	}
-	return out
 }
 
 // ranks gives each value its place from below; equal ones share the middle place.

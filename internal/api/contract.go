@@ -49,6 +49,7 @@ func (s *server) describe(g *echo.Group) huma.API {
 	s.workshop(api)
 	s.season(api)
 	s.track(api)
+	s.squad(api)
 	s.files(g, api)
 	s.logFiles(g, api)
 	s.teamFiles(g, api)

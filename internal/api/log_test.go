@@ -136,8 +136,8 @@ func TestTheCourseOfACue(t *testing.T) {
 		t.Errorf("%+v, effect %+v", cue, cue.Since[0].Effect)
 	}
 	for _, m := range e.Measures {
-		if m.Relation != nil && m.Relation.Verdict != "too_few" {
-			t.Errorf("%s claims %q from %d attempts", m.Name, m.Relation.Verdict, m.Relation.N)
+		if p := m.Progress; p != nil && (p.Moved || p.With.Verdict != "too_few") {
+			t.Errorf("%s claims %+v", m.Name, p)
 		}
 		if m.Checkpoint == cue.Advice.Target && (len(m.Values) != 2 || m.Scatter == nil || !m.Scatter.Few) {
 			t.Errorf("%+v", m)

@@ -93,6 +93,30 @@ func (s *server) season(api huma.API) {
 	})
 }
 
+func (s *server) squad(api huma.API) {
+	register(s, api, "GET", "/squad/board", "squadBoard", "A squad at a glance: who wants a look, what most have in common, what can be held against each other", func(ctx context.Context, _ *empty) (*bodyOf[planning.Board], error) {
+		return answer(s.Planning.Board(ctx, who(ctx).TeamID, look(ctx)))
+	})
+	register(s, api, "GET", "/squad/measure", "squadMeasure", "One measure of everybody, each against the band of the own level and age", func(ctx context.Context, in *struct {
+		Event      string `query:"event" maxLength:"40"`
+		Checkpoint string `query:"checkpoint" maxLength:"60"`
+	}) (*bodyOf[planning.SquadMeasure], error) {
+		return answer(s.Planning.Measure(ctx, who(ctx).TeamID, in.Event, in.Checkpoint, look(ctx)))
+	})
+	register(s, api, "GET", "/athletes/{id}/series", "series", "What an athlete's marks say, conditions apart, and the chance of one", func(ctx context.Context, in *struct {
+		ByID
+		Event    string `query:"event" maxLength:"40"`
+		Day      string `query:"day" maxLength:"10" doc:"of one day alone; of the last year when empty"`
+		Wanted   string `query:"wanted" maxLength:"40" doc:"mark whose chance is asked for"`
+		Attempts int    `query:"attempts" minimum:"0" maximum:"20" doc:"6 when 0"`
+	}) (*bodyOf[[]planning.SeriesView], error) {
+		if in.Attempts == 0 {
+			in.Attempts = 6
+		}
+		return answer(s.Planning.Series(ctx, who(ctx).TeamID, in.ID, in.Event, in.Day, in.Wanted, in.Attempts, look(ctx)))
+	})
+}
+
 func (s *server) track(api huma.API) {
 	register(s, api, "GET", "/track", "track", "What a phone takes to the track: people, today's sessions, cues with the ways to say them, notes of the day", func(ctx context.Context, _ *empty) (*bodyOf[planning.Track], error) {
 		return answer(s.Planning.Track(ctx, who(ctx).TeamID, look(ctx)))

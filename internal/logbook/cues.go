@@ -3,6 +3,8 @@ package logbook
 import (
 	"context"
 	"encoding/json"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -46,8 +48,49 @@ type OpenCue struct {
 	Advice    store.Advice
 	Followup  store.Followup
 	Kind      sport.Change
-	Since     int    // attempts at the event after it was given
-	Looked    string // how the coach saw it last
+	Since     int // attempts at the event after it was given
+	Missed    int // looks on end, the last ones, that say it was not taken
+}
+
+// missed counts the last looks on end that say a cue was not taken.
+func missed(looked string) (n int) {
+	for _, l := range slices.Backward(strings.Split(looked, ",")) {
+		if l != "not_taken" {
+			break
+		}
+		n++
+	}
+	return n
+}
+
+// Recent is an attempt of a team with what was found in it.
+type Recent struct {
+	store.LogRow
+	Summary Summary
+}
+
+// Since lists a team's attempts since a day in which something was found, oldest first.
+func (s *Service) Since(ctx context.Context, team uuid.UUID, day string) ([]Recent, error) {
+	rows, err := s.store.LogSince(ctx, team, day, s.engine())
+	if err != nil {
+		return nil, err
+	}
+	sums, err := s.summaries(ctx, team, rows)
+	if err != nil {
+		return nil, err
+	}
+	out := []Recent{}
+	for _, r := range rows {
+		if v, ok := sums[r.ID]; ok {
+			out = append(out, Recent{r, v})
+		}
+	}
+	return out, nil
+}
+
+// Models are those that a team holds, by event.
+func (s *Service) Models(ctx context.Context, team uuid.UUID) (map[string]model.Model, error) {
+	return s.models(ctx, team)
 }
 
 // Ways are other ways to say the open cues of a team, by the attempt that gave each: the wordings of
@@ -105,7 +148,7 @@ func (s *Service) OpenCues(ctx context.Context, team, athlete uuid.UUID) (out []
 			continue
 		}
 		newer[key] = true
-		out = append(out, OpenCue{c.AttemptID, c.AthleteID, c.Event, c.DoneOn, a, f, kind, c.Since, c.Looked})
+		out = append(out, OpenCue{c.AttemptID, c.AthleteID, c.Event, c.DoneOn, a, f, kind, c.Since, missed(c.Looked)})
 	}
 	return out, nil
 }

@@ -27,6 +27,7 @@ import (
 	"neokinema/core/followup"
 	"neokinema/core/model"
 	"neokinema/core/performance"
+	"neokinema/core/season"
 	"neokinema/core/sport"
 	"neokinema/core/uncertainty"
 	"neokinema/core/workshop/known"
@@ -112,7 +113,7 @@ type MeasureLog struct {
 	Band       uncertainty.Band      `json:"band"`
 	Values     []Reached             `json:"values"`
 	Scatter    *performance.Scatter  `json:"scatter,omitempty" required:"false"`
-	Relation   *performance.Relation `json:"relation,omitempty" required:"false" doc:"with the mark"`
+	Progress   *performance.Progress `json:"progress,omitempty" required:"false" doc:"over sessions, with what both owe to time taken off"`
 }
 
 // Reached is a measure on one attempt.
@@ -368,6 +369,15 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 		}
 		out.Cues = append(out.Cues, c)
 	}
+	for i := range out.Measures {
+		since := ""
+		for _, c := range out.Cues {
+			if c.Open && c.Advice.Target == out.Measures[i].Checkpoint {
+				since = c.DoneOn
+			}
+		}
+		out.Measures[i].Progress = progress(out.Measures[i], rows, since)
+	}
 	if w := followup.Conflicts(m, open); w != nil {
 		out.Warnings = w
 	}
@@ -378,35 +388,52 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 func measure(cp model.Checkpoint, rows []store.LogRow, sums map[uuid.UUID]Summary) (MeasureLog, bool) {
 	out := MeasureLog{Checkpoint: cp.ID, Name: cp.Name, Unit: cp.Unit, Band: cp.Band, Values: []Reached{}}
 	var values []uncertainty.Estimate
-	var xs, ys []float64
-	kind := performance.Result{}
 	for _, r := range rows {
-		v, ok := sums[r.ID].Readings[cp.ID]
-		if !ok {
-			continue
+		if v, ok := sums[r.ID].Readings[cp.ID]; ok {
+			out.Values = append(out.Values, Reached{r.ID, v})
+			values = append(values, v)
 		}
-		out.Values = append(out.Values, Reached{r.ID, v})
-		values = append(values, v)
-		// Only marks of one kind can be ranked against each other.
-		mark, ok := performance.Read(r.Mark)
-		if !ok || r.Foul != "" || len(ys) > 0 && (mark.Unit != kind.Unit || mark.Over != kind.Over) {
-			continue
-		}
-		kind = mark
-		if mark.Unit == "s" {
-			mark.Value = -mark.Value // less time is better
-		}
-		xs, ys = append(xs, v.Value), append(ys, mark.Value)
 	}
 	if len(values) == 0 {
 		return out, false
 	}
 	if sc, ok := performance.Spread(values); ok {
 		out.Scatter = &sc
-		rel := performance.Relate(xs, ys, sc.SD > 0)
-		out.Relation = &rel
 	}
 	return out, true
+}
+
+// progress is what a measure did over sessions; since is the day of the open cue that it is the target
+// of, if there is one.
+func progress(m MeasureLog, rows []store.LogRow, since string) *performance.Progress {
+	at := map[uuid.UUID]store.LogRow{}
+	for _, r := range rows {
+		at[r.ID] = r
+	}
+	var list []performance.Seen
+	kind := performance.Result{}
+	for _, v := range m.Values {
+		r := at[v.AttemptID]
+		day, err := season.ParseDay(r.DoneOn)
+		if err != nil {
+			continue
+		}
+		seen := performance.Seen{Day: int(day), Value: v.Value}
+		if mark, ok := performance.Read(r.Mark); ok && r.Foul == "" && (kind.Unit == "" || mark.Unit == kind.Unit && mark.Over == kind.Over) {
+			kind = mark
+			if mark.Unit == "s" {
+				mark.Value = -mark.Value // less time is better
+			}
+			seen.Mark = &mark.Value
+		}
+		list = append(list, seen)
+	}
+	from, err := season.ParseDay(since)
+	if err != nil {
+		from = -1 << 40
+	}
+	p := performance.ProgressOf(list, int(from))
+	return &p
 }
 
 // cue follows the main cue of the i-th attempt through the later ones.

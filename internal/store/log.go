@@ -50,6 +50,11 @@ func (s *Store) LogOf(ctx context.Context, team uuid.UUID, attempts []uuid.UUID,
 	return rows[LogRow](ctx, s.DB, fmt.Sprintf(logRows, "attempts.id = ANY($2)"), team, attempts, engine)
 }
 
+// LogSince lists a team's attempts since a day in the same way.
+func (s *Store) LogSince(ctx context.Context, team uuid.UUID, day, engine string) ([]LogRow, error) {
+	return rows[LogRow](ctx, s.DB, fmt.Sprintf(logRows, "done_on >= CAST($2 AS date)"), team, day, engine)
+}
+
 // KeepSummary keeps what was computed of an attempt.
 func (s *Store) KeepSummary(ctx context.Context, attempt uuid.UUID, stamp string, value any) error {
 	raw, err := json.Marshal(value)

@@ -213,7 +213,7 @@ type CueRow struct {
 	Advice    []byte    `db:"advice"`
 	Followup  []byte    `db:"followup"`
 	Since     int       `db:"since"`  // attempts at the event after it was given
-	Looked    string    `db:"looked"` // how the coach saw it last
+	Looked    string    `db:"looked"` // how the coach saw it since, in order, with commas between
 }
 
 // Cues lists the main cues of a team, newest first; of one athlete when that is named.
@@ -221,10 +221,37 @@ func (s *Store) Cues(ctx context.Context, team, athlete uuid.UUID) ([]CueRow, er
 	return rows[CueRow](ctx, s.DB, `SELECT a.id, a.athlete_id, a.event, to_char(a.done_on, 'YYYY-MM-DD') AS done_on, w.value AS advice,
 			(SELECT f.value FROM work_items f WHERE f.attempt_id = a.id AND f.kind = 'followup' AND f.key = 'main') AS followup,
 			(SELECT count(*) FROM attempts b WHERE b.athlete_id = a.athlete_id AND b.event = a.event AND (b.done_on, b.created_at) > (a.done_on, a.created_at)) AS since,
-			COALESCE((SELECT o.value #>> '{}' FROM attempts b JOIN work_items o ON o.attempt_id = b.id AND o.kind = 'outcome' AND o.key = 'main'
-				WHERE b.athlete_id = a.athlete_id AND b.event = a.event AND (b.done_on, b.created_at) > (a.done_on, a.created_at) ORDER BY b.done_on DESC, b.created_at DESC LIMIT 1), '') AS looked
+			COALESCE((SELECT string_agg(o.value #>> '{}', ',' ORDER BY b.done_on, b.created_at) FROM attempts b JOIN work_items o ON o.attempt_id = b.id AND o.kind = 'outcome' AND o.key = 'main'
+				WHERE b.athlete_id = a.athlete_id AND b.event = a.event AND (b.done_on, b.created_at) > (a.done_on, a.created_at)), '') AS looked
 		FROM attempts a JOIN work_items w ON w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'
 		WHERE a.team_id = $1 AND (`+anybody+` OR a.athlete_id = $2) ORDER BY a.done_on DESC, a.created_at DESC`, team, athlete)
+}
+
+// LastClips are the days of the newest attempts with a clip, by athlete.
+func (s *Store) LastClips(ctx context.Context, team uuid.UUID) (map[uuid.UUID]string, error) {
+	type row struct {
+		AthleteID uuid.UUID `db:"athlete_id"`
+		Day       string    `db:"day"`
+	}
+	list, err := rows[row](ctx, s.DB, `SELECT athlete_id, to_char(max(done_on), 'YYYY-MM-DD') AS day FROM attempts a WHERE team_id = $1 AND EXISTS (SELECT 1 FROM clips c WHERE c.attempt_id = a.id) GROUP BY athlete_id`, team)
+	out := map[uuid.UUID]string{}
+	for _, r := range list {
+		out[r.AthleteID] = r.Day
+	}
+	return out, err
+}
+
+// Answered is an attempt on whose page its athlete wrote back.
+type Answered struct {
+	AttemptID uuid.UUID `db:"attempt_id"`
+	AthleteID uuid.UUID `db:"athlete_id"`
+}
+
+// AnswersSince are those of a team since a day on attempts that nobody has worked on after the answer.
+func (s *Store) AnswersSince(ctx context.Context, team uuid.UUID, day string) ([]Answered, error) {
+	return rows[Answered](ctx, s.DB, `SELECT DISTINCT sh.attempt_id, a.athlete_id FROM shares sh JOIN attempts a ON a.id = sh.attempt_id
+		WHERE sh.team_id = $1 AND sh.answer <> '' AND sh.answered_at >= CAST($2 AS date)
+		AND NOT EXISTS (SELECT 1 FROM attempts n WHERE n.athlete_id = a.athlete_id AND n.created_at > sh.answered_at) ORDER BY sh.attempt_id`, team, day)
 }
 
 // Pains are those of a team that are not over, by athlete.

@@ -194,6 +194,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/athletes/{id}/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an athlete's marks say, conditions apart, and the chance of one */
+        get: operations["series"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/athletes/{id}/trainings/{training}": {
         parameters: {
             query?: never;
@@ -1764,6 +1781,40 @@ export interface paths {
         put?: never;
         /** Sign out everywhere but here */
         post: operations["signOutElsewhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/squad/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A squad at a glance: who wants a look, what most have in common, what can be held against each other */
+        get: operations["squadBoard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/squad/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One measure of everybody, each against the band of the own level and age */
+        get: operations["squadMeasure"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3963,8 +4014,8 @@ export interface components {
             band: components["schemas"]["UncertaintyBand"];
             checkpoint: string;
             name: string;
-            /** @description with the mark */
-            relation?: components["schemas"]["PerformanceRelation"];
+            /** @description over sessions, with what both owe to time taken off */
+            progress?: components["schemas"]["PerformanceProgress"];
             scatter?: components["schemas"]["PerformanceScatter"];
             unit: string;
             values: components["schemas"]["Reached"][];
@@ -4571,6 +4622,51 @@ export interface components {
             done_on: string;
             places: components["schemas"]["WorkshopPlace"][];
         };
+        PerformanceOdds: {
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            chance: number;
+            /** Format: double */
+            hi: number;
+            /**
+             * Format: double
+             * @description of its 95 % interval, by what so few marks leave open
+             */
+            lo: number;
+        };
+        PerformanceProgress: {
+            /**
+             * Format: double
+             * @description regression to the mean: by how much it would have moved without anything being done
+             */
+            alone?: number;
+            /** @description fewer than five sessions: nothing is claimed */
+            few: boolean;
+            /** Format: double */
+            hi: number;
+            /**
+             * Format: double
+             * @description 95 % interval (Sen)
+             */
+            lo: number;
+            /**
+             * Format: double
+             * @description change in thirty days: the median of all slopes (Theil and Sen)
+             */
+            month: number;
+            /** @description the interval holds no standstill, and what it comes to is more than one session is sure */
+            moved: boolean;
+            /** Format: int64 */
+            sessions: number;
+            with: components["schemas"]["PerformanceRelation"];
+        };
+        PerformanceReason: {
+            /** Format: int64 */
+            n: number;
+            says: string;
+        };
         PerformanceRelation: {
             /** Format: double */
             hi: number;
@@ -4579,11 +4675,14 @@ export interface components {
              * @description 95 % interval
              */
             lo: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description sessions
+             */
             n: number;
             /**
              * Format: double
-             * @description Spearman's rank correlation of measure and mark; the mark counts as better upwards
+             * @description Spearman's rank correlation of measure and mark with time held; the mark counts as better upwards
              */
             rho: number;
             /** @enum {string} */
@@ -4635,6 +4734,37 @@ export interface components {
             /** @description mark or foul of that attempt */
             of?: string;
         };
+        PlanningBoard: {
+            /** @description first causes of the last month, those of most athletes first */
+            causes: components["schemas"]["PlanningGroupCause"][];
+            /** @description who wants a look, the most pressing first */
+            lines: components["schemas"]["SquadLine"][];
+            /** @description that can be held against each other: taken of two athletes or more */
+            measures: components["schemas"]["PlanningMeasureChoice"][];
+        };
+        PlanningGroupCause: {
+            /** @description ids */
+            athletes: string[];
+            /** @description the newest of each */
+            attempts: string[];
+            drills: components["schemas"]["ModelDrill"][];
+            event: string;
+            fault: string;
+            /** @description enough of them to train it together */
+            group: boolean;
+            name: string;
+            /** @description of the athletes */
+            names: string[];
+            /** @description a cue against it */
+            words: string;
+        };
+        PlanningMeasureChoice: {
+            /** Format: int64 */
+            athletes: number;
+            checkpoint: string;
+            event: string;
+            name: string;
+        };
         PlanningRuleNow: {
             group: string;
             /** Format: double */
@@ -4655,6 +4785,37 @@ export interface components {
             /** Format: double */
             value: number;
         };
+        PlanningSeriesView: {
+            /** Format: double */
+            best: number;
+            /** @description of the wanted mark at least once */
+            chance?: components["schemas"]["PerformanceOdds"];
+            /** @description fewer than five marks: no chance is told */
+            few: boolean;
+            /** Format: int64 */
+            fouls: number;
+            /** Format: double */
+            mean: number;
+            /** @description what was run; empty for a distance or a height */
+            over: string;
+            /** @description of the fouls, the most frequent first */
+            reasons: components["schemas"]["PerformanceReason"][];
+            /** @description fouls are so many that the first attempt should be a safe one */
+            safe_first: boolean;
+            /**
+             * Format: double
+             * @description of one attempt; 0 for a single one
+             */
+            sd: number;
+            /** @enum {string} */
+            under: "outdoor" | "indoor" | "wind-assisted";
+            /** @enum {string} */
+            unit: "m" | "s";
+            /** Format: int64 */
+            valid: number;
+            /** @description why no chance is told */
+            why?: string;
+        };
         PlanningSquad: {
             /** @description by name; those without a season last */
             lines: components["schemas"]["PlanningSquadLine"][];
@@ -4662,6 +4823,13 @@ export interface components {
             monday: string;
             /** Format: date */
             today: string;
+        };
+        PlanningSquadBest: {
+            attempt_id: string;
+            mark: string;
+            /** @description the two differ by no more than their doubt and the own scatter */
+            same: boolean;
+            value: components["schemas"]["UncertaintyEstimate"];
         };
         PlanningSquadLine: {
             athlete_id: string;
@@ -4674,6 +4842,30 @@ export interface components {
             next: string;
             pain: string;
             week: components["schemas"]["SeasonWeek"];
+        };
+        PlanningSquadMeasure: {
+            checkpoint: string;
+            event: string;
+            /** @description by name */
+            lines: components["schemas"]["PlanningSquadValue"][];
+            name: string;
+            unit: string;
+        };
+        PlanningSquadValue: {
+            /** @description others of the same sex, level and build */
+            alike?: components["schemas"]["SquadReference"];
+            athlete_id: string;
+            attempt_id: string;
+            band: components["schemas"]["UncertaintyBand"];
+            /** @description the better attempt of the same day, which is the first to be held against */
+            best?: components["schemas"]["PlanningSquadBest"];
+            /** Format: date */
+            done_on: string;
+            /** @enum {string} */
+            level: "child" | "beginner" | "youth" | "grown";
+            name: string;
+            value: components["schemas"]["UncertaintyEstimate"];
+            verdict: string;
         };
         PlanningTrack: {
             /** Format: date */
@@ -5835,6 +6027,37 @@ export interface components {
         SpendTimeRequest: {
             /** Format: int64 */
             seconds: number;
+        };
+        SquadLine: {
+            id: string;
+            name: string;
+            /** @description the most pressing first */
+            signs: components["schemas"]["SquadTold"][];
+        };
+        SquadReference: {
+            /** @description the value lies outside of that range by more than its doubt and the own scatter */
+            differs: boolean;
+            /** Format: double */
+            hi: number;
+            /**
+             * Format: double
+             * @description of the range in which one more of them is expected, 95 %
+             */
+            lo: number;
+            /** Format: double */
+            mean: number;
+            /**
+             * Format: int64
+             * @description others
+             */
+            n: number;
+        };
+        SquadTold: {
+            /** @description to look at */
+            attempt?: string;
+            says: string;
+            /** @enum {string} */
+            sign: "paused" | "answer" | "failed" | "due" | "near" | "silent";
         };
         StabilizeRotations: {
             /**
@@ -7100,6 +7323,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanningView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    series: {
+        parameters: {
+            query?: {
+                event?: string;
+                /** @description of one day alone; of the last year when empty */
+                day?: string;
+                /** @description mark whose chance is asked for */
+                wanted?: string;
+                /** @description 6 when 0 */
+                attempts?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanningSeriesView"][];
                 };
             };
             /** @description Error */
@@ -10225,6 +10487,67 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    squadBoard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanningBoard"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    squadMeasure: {
+        parameters: {
+            query?: {
+                event?: string;
+                checkpoint?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanningSquadMeasure"];
+                };
             };
             /** @description Error */
             default: {

@@ -1,4 +1,4 @@
-import { Text } from "@chakra-ui/react";
+import { Box, Text } from "@chakra-ui/react";
 import type { MeasureLog } from "../../api/client";
 import { show } from "../../ui/numbers";
 import { t } from "../../texts/texts";
@@ -102,11 +102,13 @@ export function Trend({
   );
 }
 
-/** Weighed says in words how a measure scatters and whether it goes with the mark. */
+/** Weighed says in words how a measure scatters, whether it moved over sessions, and whether it goes with
+ * the mark once what both owe to the season is taken off. */
 export function Weighed({ m }: { m: MeasureLog }) {
-  const { scatter: s, relation: r } = m;
+  const { scatter: s, progress: p } = m;
   const unit = m.unit && m.unit !== "°" ? ` ${m.unit}` : m.unit;
-  const num = (v: number) => written(Math.abs(v) >= 10 ? v.toFixed(0) : v >= 1 ? v.toFixed(1) : v.toFixed(2));
+  const num = (v: number) => written(Math.abs(v) >= 10 ? v.toFixed(0) : Math.abs(v) >= 1 ? v.toFixed(1) : v.toFixed(2));
+  const sign = (v: number) => (v > 0 ? "+" : "") + num(v);
   if (!s)
     return (
       <Text fontSize="11.5px" color="quiet">
@@ -114,43 +116,53 @@ export function Weighed({ m }: { m: MeasureLog }) {
       </Text>
     );
   return (
-    <Text fontSize="11.5px" color="quiet">
-      {t("{which}over {n}", {
-        which:
-          s.sd === 0
-            ? t("no more spread than the doubt ")
-            : t("spread ±{sd}{unit} {which}", {
-                sd: num(s.sd),
-                unit,
-                which: s.few ? "" : t("({lo} to {hi}) ", { lo: num(s.lo), hi: num(s.hi) }),
-              }),
-        n: s.n,
-      })}
-      {s.few && <Few />}
-      {r && !s.few && (
-        <>
+    <Box fontSize="11.5px" color="quiet">
+      <Text>
+        {t("{which}over {n}", {
+          which:
+            s.sd === 0
+              ? t("no more spread than the doubt ")
+              : t("spread ±{sd}{unit} {which}", {
+                  sd: num(s.sd),
+                  unit,
+                  which: s.few ? "" : t("({lo} to {hi}) ", { lo: num(s.lo), hi: num(s.hi) }),
+                }),
+          n: s.n,
+        })}
+        {p?.few && <Few sessions={p.sessions} />}
+      </Text>
+      {p && !p.few && (
+        <Text data-testid="progress">
+          {p.moved
+            ? t("{month}{unit} a month ({lo} to {hi})", { month: sign(p.month), unit, lo: sign(p.lo), hi: sign(p.hi) })
+            : t("no sure change over {n} sessions", { n: p.sessions })}
           {" · "}
-          {r.verdict === "more_is_better"
-            ? t("more goes with a better mark")
-            : r.verdict === "less_is_better"
-              ? t("less goes with a better mark")
-              : r.verdict === "too_few"
+          {p.with.verdict === "more_is_better"
+            ? t("more goes with a better mark, the season taken off")
+            : p.with.verdict === "less_is_better"
+              ? t("less goes with a better mark, the season taken off")
+              : p.with.verdict === "too_few"
                 ? t("too few marks to hold it against")
-                : r.verdict === "within_uncertainty"
+                : p.with.verdict === "within_uncertainty"
                   ? t("it moved by less than its doubt")
                   : t("no sure relation with the mark")}
-          {r.verdict !== "too_few" &&
-            r.verdict !== "within_uncertainty" &&
-            t(" ({rho}, {lo} to {hi})", { rho: num(r.rho), lo: num(r.lo), hi: num(r.hi) })}
-        </>
+        </Text>
       )}
-    </Text>
+      {p?.alone !== undefined && (
+        <Text color="amber">
+          {t("The day of the cue lay {by}{unit} off the mean before it: as much comes back by itself.", {
+            by: num(Math.abs(p.alone)),
+            unit,
+          })}
+        </Text>
+      )}
+    </Box>
   );
 }
 
-const Few = () => (
+const Few = ({ sessions }: { sessions: number }) => (
   <Text as="span" color="amber">
     {" "}
-    {t("· fewer than five attempts, so nothing is claimed")}
+    {t("· {sessions} of five sessions, so nothing is claimed", { sessions })}
   </Text>
 );

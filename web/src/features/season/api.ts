@@ -52,3 +52,21 @@ export const usePutTraining = () =>
 
 export const useDropTraining = () =>
   useChange((id: string) => ask(client.DELETE("/trainings/{id}", { params: { path: { id } } })), "season");
+
+export const useBoard = () =>
+  useQuery({ queryKey: about("season", "board"), queryFn: () => ask(client.GET("/squad/board")) });
+
+export const useSquadMeasure = (event: string, checkpoint: string) =>
+  useQuery({
+    queryKey: about("season", "measure", event, checkpoint),
+    queryFn: () => ask(client.GET("/squad/measure", { params: { query: { event, checkpoint } } })),
+    enabled: !!event && !!checkpoint,
+  });
+
+export const useSeries = (id: string, event: string, wanted: string, attempts: number) =>
+  useQuery({
+    queryKey: about("season", "series", id, event, wanted, String(attempts)),
+    queryFn: () =>
+      ask(client.GET("/athletes/{id}/series", { params: { path: { id }, query: { event, wanted, attempts } } })),
+    placeholderData: (before) => before,
+  });

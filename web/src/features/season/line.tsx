@@ -33,6 +33,7 @@ export function YearLine({
     const n = daysBetween(first, from) + Math.round((by / ref.current!.getBoundingClientRect().width) * days);
     return later(first, Math.max(0, Math.min(days - 1, n)));
   };
+  const back = (on: string, from: number) => (percent(on) > from ? "translateX(-100%)" : undefined);
   const pick = (e: PointerEvent) => onPick(Math.floor(daysBetween(first, dayAt(e.clientX)) / 7));
   const w = weeks[at];
   const most = Math.max(1, ...v.kept.map((k) => (k.planned_load ? k.done_load / k.planned_load : 0)));
@@ -50,7 +51,7 @@ export function YearLine({
               data-competition={c.name}
               position="absolute"
               left={`${percent(on)}%`}
-              transform={percent(on) > 80 ? "translateX(-100%)" : undefined}
+              transform={{ base: back(on, 80), md: back(on, 90) }}
               bottom="0"
               cursor="grab"
               css={{ touchAction: "none" }}
@@ -72,7 +73,8 @@ export function YearLine({
             >
               <Flex
                 align="center"
-                {...{ [percent(on) > 80 ? "borderRight" : "borderLeft"]: "2px solid" }}
+                borderRight={{ base: percent(on) > 80 ? "2px solid" : undefined, md: percent(on) > 90 ? "2px solid" : "0" }}
+                borderLeft={{ base: percent(on) > 80 ? undefined : "2px solid", md: percent(on) > 90 ? "0" : "2px solid" }}
                 borderColor={c.weight === "A" ? "clay" : "quiet"}
                 h="30px"
               >

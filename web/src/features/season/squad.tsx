@@ -8,6 +8,7 @@ import { useTitle } from "../../ui/title";
 import { dayAndYear, later, monday, today, weekday } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { useSquad } from "./api";
+import { Board } from "./board";
 import { blocks, titled, toneOf, weekDays } from "./words";
 
 /** SquadWeek is the week of everybody on one sheet. */
@@ -67,6 +68,7 @@ export default function SquadWeek() {
           {t("Sheet to print")}
         </Link>
       </Flex>
+      <Board />
       <Box data-testid="squad">
         {planned.length > 0 && (
           <Box display={{ base: "none", md: "grid" }} gridTemplateColumns={columns} gap="3px" mb="4px">
