@@ -55,6 +55,38 @@ func TestSlopeOfSensExample(t *testing.T) {
 	}
 }
 
+// The coefficient is SciPy's (inverse of the matrix of Spearman's coefficients of measure, mark and
+// day), the interval worked out by hand from the published standard error with one less of n; slope and
+// order of its interval as in scipy.stats.theilslopes, whose normal approximation is a little narrower.
+func TestProgressAsSciPyHasIt(t *testing.T) {
+	marks := []float64{54.1, 56.0, 53.2, 57.9, 56.3, 57.1, 55.8, 54.9}
+	var list []Seen
+	for i, v := range []float64{112, 118, 109, 121, 115, 125, 119, 111} {
+		list = append(list, seen(7*i, v, 0.1, marks[i]))
+	}
+	p := ProgressOf(list, -1)
+	if math.Abs(p.With.Rho-0.8513261493960386) > 1e-9 || math.Abs(p.With.Lo-0.1166) > 1e-3 || math.Abs(p.With.Hi-0.9838) > 1e-3 || p.With.Verdict != "more_is_better" {
+		t.Errorf("%+v", p.With)
+	}
+	if math.Abs(p.Month/month-0.08214285714285714) > 1e-12 || p.Lo/month > -0.357 || p.Hi/month < 0.428 || p.Moved {
+		t.Errorf("%+v", p)
+	}
+	// All marks the same: no order, no relation. A measure that moved by less than its doubt orders nothing.
+	for i := range list {
+		same := 55.0
+		list[i].Mark = &same
+	}
+	if r := ProgressOf(list, -1).With; r.Verdict != "nothing_sure" || r.Rho != 0 {
+		t.Errorf("%+v", r)
+	}
+	for i := range list {
+		list[i].Mark, list[i].Value.Half95 = &marks[i], 30
+	}
+	if r := ProgressOf(list, -1).With; r.Verdict != "within_uncertainty" {
+		t.Errorf("%+v", r)
+	}
+}
+
 // Kendall's table: of five values none out of order comes in 1 of 120 cases, at most one in 5 of 120;
 // of eight at most five in 0.0309 less 0.0156 (from the table of the distribution: P(S >= 18) = 0.0156
 // for eight, which is five pairs out of order or fewer).

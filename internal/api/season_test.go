@@ -12,6 +12,7 @@ import (
 
 	"neokinema/core/season"
 	"neokinema/core/sport"
+	"neokinema/internal/logbook"
 	"neokinema/internal/planning"
 	"neokinema/internal/store"
 	"neokinema/internal/testenv"
@@ -262,4 +263,38 @@ func TestAnArchiveHasTheSeason(t *testing.T) {
 			t.Errorf("%s: %s", name, p.Says)
 		}
 	}
+}
+
+// The board tells who wants a look; series hold conditions apart and tell a chance with its interval.
+func TestTheSquadAtAGlance(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	var anna, bea store.Athlete
+	c.Do("POST", "/api/athletes", testenv.Athlete("Anna Holm"), 200, &anna)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Bea Lund"), 200, &bea)
+	c.Do("POST", "/api/athletes/"+bea.ID.String()+"/notes", store.NewNote{Kind: "pain", NotedOn: time.Now().Format(time.DateOnly), Says: "left calf"}, 200, nil)
+	var b planning.Board
+	c.Do("GET", "/api/squad/board", nil, 200, &b)
+	if len(b.Lines) != 2 || b.Lines[0].Name != "Bea Lund" || b.Lines[0].Signs[0].Sign != "paused" || b.Lines[1].Signs[0].Sign != "silent" || b.Causes == nil || b.Measures == nil {
+		t.Errorf("%+v", b)
+	}
+	said(t, c.Do("GET", "/api/squad/measure?event=hammer&checkpoint=luck", nil, 404, nil))
+	in := logbook.SessionEntry{AthleteID: anna.ID, Event: "long-jump", DoneOn: time.Now().Format(time.DateOnly), Setting: "practice", Condition: "fresh"}
+	for _, l := range []string{"5.80 +0.4", "5.92 +1.1", "5.75", "5.99 +1.8", "5.84 -0.3", "6.20 +3.0", "x over the board", "x over the board", "x ran through"} {
+		in.Lines = append(in.Lines, logbook.Typed{Text: l})
+	}
+	c.Do("POST", "/api/sessions", in, 200, nil)
+	var list []planning.SeriesView
+	path := "/api/athletes/" + anna.ID.String() + "/series?event=long-jump"
+	c.Do("GET", path+"&wanted=5.95", nil, 200, &list)
+	if len(list) != 2 || list[0].Under != "outdoor" || list[0].Valid != 5 || list[0].Fouls != 3 || list[0].Best != 5.99 || list[0].Reasons[0].N != 2 || list[1].Under != "wind-assisted" {
+		t.Fatalf("%+v", list)
+	}
+	if o := list[0].Chance; o == nil || o.Chance < 0.2 || o.Chance > 0.9 || o.Lo >= o.Chance || list[1].Chance != nil || list[1].Why == "" {
+		t.Errorf("%+v %q", o, list[1].Why)
+	}
+	if p := said(t, c.Do("GET", path+"&wanted=far", nil, 422, nil)); !strings.Contains(p.Says, "no mark") {
+		t.Errorf("%s", p.Says)
+	}
+	said(t, h.Coach(t).Do("GET", path, nil, 404, nil))
 }

@@ -4865,7 +4865,8 @@ export interface components {
             level: "child" | "beginner" | "youth" | "grown";
             name: string;
             value: components["schemas"]["UncertaintyEstimate"];
-            verdict: string;
+            /** @enum {string} */
+            verdict: "met" | "missed" | "open" | "none";
         };
         PlanningTrack: {
             /** Format: date */

@@ -73,8 +73,14 @@ export function YearLine({
             >
               <Flex
                 align="center"
-                borderRight={{ base: percent(on) > 80 ? "2px solid" : undefined, md: percent(on) > 90 ? "2px solid" : "0" }}
-                borderLeft={{ base: percent(on) > 80 ? undefined : "2px solid", md: percent(on) > 90 ? "0" : "2px solid" }}
+                borderRight={{
+                  base: percent(on) > 80 ? "2px solid" : undefined,
+                  md: percent(on) > 90 ? "2px solid" : "0",
+                }}
+                borderLeft={{
+                  base: percent(on) > 80 ? undefined : "2px solid",
+                  md: percent(on) > 90 ? "0" : "2px solid",
+                }}
                 borderColor={c.weight === "A" ? "clay" : "quiet"}
                 h="30px"
               >

@@ -102,7 +102,9 @@ export function Turn({
         <Text data-testid="count">
           {planned
             ? t("{count} of {planned} tries", { count: tries.length, planned })
-            : t("{count} tries", { count: tries.length })}
+            : tries.length === 1
+              ? t("1 try")
+              : t("{count} tries", { count: tries.length })}
           {cue && ` · ${t("{done} of some {needs}", { done: cue.done + tries.length, needs: cue.needs })}`}
         </Text>
         {last && <Rest since={last.at} aim={cue?.rest ?? 0} />}
