@@ -9,6 +9,7 @@ import (
 	"github.com/go-rod/rod/lib/proto"
 
 	"neokinema/core/season"
+	"neokinema/internal/logbook"
 	"neokinema/internal/planning"
 	"neokinema/internal/store"
 	"neokinema/internal/testenv"
@@ -191,4 +192,37 @@ func TestASeasonInTwoWindows(t *testing.T) {
 	helper := c.Colleague(h, store.Assistant)
 	helper.Do("GET", path, nil, 200, nil)
 	helper.Do("PUT", path, map[string]any{"revision": v.Revision, "outline": o}, 403, nil)
+}
+
+// TestTheSquadOnOneScreen: who hurts stands first; marks of a year are told with the chance of one, and
+// what is no mark is told.
+func TestTheSquadOnOneScreen(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	var anna, bea store.Athlete
+	c.Do("POST", "/api/athletes", testenv.Athlete("Anna Holm"), 200, &anna)
+	c.Do("POST", "/api/athletes", testenv.Athlete("Bea Lund"), 200, &bea)
+	c.Do("POST", "/api/athletes/"+bea.ID.String()+"/notes", store.NewNote{Kind: "pain", NotedOn: time.Now().Format(time.DateOnly), Says: "left calf"}, 200, nil)
+	in := logbook.SessionEntry{AthleteID: anna.ID, Event: "shot", DoneOn: time.Now().Format(time.DateOnly), Setting: "practice", Condition: "fresh"}
+	for _, l := range []string{"11.20", "11.45", "11.02", "11.60", "11.31", "x foot", "x foot", "x foot", "x rim", "x rim"} {
+		in.Lines = append(in.Lines, logbook.Typed{Text: l})
+	}
+	c.Do("POST", "/api/sessions", in, 200, nil)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Open(h.URL+"/squad", "[data-testid=board] [data-wants]")
+	if first := s.See("[data-wants]").MustText(); !strings.Contains(first, "Bea Lund") || !strings.Contains(first, "hurts: left calf") {
+		t.Errorf("first stands %q", first)
+	}
+	s.Open(h.URL+"/athlete/"+anna.ID.String(), "[data-testid=series]")
+	text := s.See("[data-under=outdoor]").MustText()
+	for _, want := range []string{"best 11.60 m", "5 fouls of 10", "foot 3, rim 2", "a safe one first"} {
+		if !strings.Contains(text, want) {
+			t.Errorf("the series lacks %q: %q", want, text)
+		}
+	}
+	s.See("[name=wanted]").MustInput("11.50")
+	s.See("[data-testid=chance]")
+	s.See("[name=wanted]").MustSelectAllText().MustInput("far")
+	s.Says("is no mark")
 }

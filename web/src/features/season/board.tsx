@@ -1,4 +1,4 @@
-import { Box, Flex, Grid, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Board as Seen, SquadMeasure, SquadSign } from "../../api/client";
@@ -19,12 +19,17 @@ const tones: Record<SquadSign, string> = {
   silent: "quiet",
 };
 
+/** first are the lines that are shown before somebody asks for all. */
+const first = 6;
+
 /** Board is a squad at a glance: who wants a look, what most have in common, one measure of everybody. */
 export function Board() {
+  const [whole, setWhole] = useState(false);
   const board = useBoard();
   if (board.error) return <Notice tone="clay">{board.error.message}</Notice>;
   if (!board.data) return null;
-  const wants = board.data.lines.filter((l) => l.signs.length > 0);
+  const all = board.data.lines.filter((l) => l.signs.length > 0);
+  const wants = whole ? all : all.slice(0, first);
   const group = board.data.causes.filter((c) => c.group);
   return (
     <Grid
@@ -53,6 +58,11 @@ export function Board() {
             </Box>
           </Flex>
         ))}
+        {all.length > first && (
+          <Button size="xs" variant="ghost" mt="4px" onClick={() => setWhole(!whole)}>
+            {whole ? t("Fewer") : t("All {count}", { count: all.length })}
+          </Button>
+        )}
       </Box>
       <Box display="grid" gap="12px" gridTemplateColumns="minmax(0, 1fr)">
         {group.map((c) => (
@@ -102,11 +112,11 @@ const Together = ({ c }: { c: Seen["causes"][number] }) => (
 /** Measured is one measure of everybody, each against the band of the own level and age. */
 function Measured({ board }: { board: Seen }) {
   const [chosen, setChosen] = useState("");
-  const first = board.measures[0];
-  const now = chosen || (first ? `${first.event} ${first.checkpoint}` : "");
+  const usual = board.measures[0];
+  const now = chosen || (usual ? `${usual.event} ${usual.checkpoint}` : "");
   const [event = "", checkpoint = ""] = now.split(" ");
   const measure = useSquadMeasure(event, checkpoint);
-  if (!first) return null;
+  if (!usual) return null;
   const options = Object.fromEntries(
     board.measures.map((m) => [
       `${m.event} ${m.checkpoint}`,
