@@ -27,10 +27,11 @@ const (
 	Felt  Field = "felt"  // 1 to 5
 	Kept  Field = "kept"  // what was worked on: kept or lost
 	Words Field = "words" // the wording of the cue that was said before it
+	Roof  Field = "roof"  // yes under a roof
 )
 
 // Fields lists all of them in the order in which they are told.
-var Fields = []Field{Made, Mark, Foul, Wind, Felt, Kept, Words}
+var Fields = []Field{Made, Mark, Foul, Wind, Felt, Kept, Words, Roof}
 
 // gone is the value of a try that was taken out.
 const gone = "gone"
@@ -44,7 +45,7 @@ type Note struct {
 	Event   string `json:"event" maxLength:"40"`
 	Day     string `json:"day" format:"date"`
 	At      int64  `json:"at" doc:"by the phone's clock, ms since 1970"`
-	Field   Field  `json:"field" enum:"made,mark,foul,wind,felt,kept,words"`
+	Field   Field  `json:"field" enum:"made,mark,foul,wind,felt,kept,words,roof"`
 	Value   string `json:"value" maxLength:"300"`
 	Before  string `json:"before" maxLength:"300" doc:"what the phone had seen there"`
 }
@@ -78,6 +79,10 @@ func (n Note) Check() error {
 	case Foul:
 		most = 200
 	case Words:
+	case Roof:
+		if n.Value != "" && n.Value != "yes" {
+			return errors.New("under a roof is yes, or nothing")
+		}
 	case Wind:
 		return number(-15, 15)
 	case Felt:
@@ -115,7 +120,7 @@ func (t Try) Gone() bool { return t.Says[Made] == gone }
 type Conflict struct {
 	Try     string `json:"try"`
 	Athlete string `json:"athlete"`
-	Field   Field  `json:"field" enum:"made,mark,foul,wind,felt,kept,words"`
+	Field   Field  `json:"field" enum:"made,mark,foul,wind,felt,kept,words,roof"`
 	Stands  string `json:"stands" doc:"the later word"`
 	Other   string `json:"other"`
 }

@@ -101,6 +101,7 @@ func TestNotesThatNobodyWrites(t *testing.T) {
 	for want, spoil := range map[string]func(*Note){
 		"at a time":         func(n *Note) { n.At = 5 },
 		"of a try":          func(n *Note) { n.Try = "" },
+		"yes, or nothing":   func(n *Note) { n.Field, n.Value = Roof, "no" },
 		"at an event":       func(n *Note) { n.Event = "" },
 		"40 letters":        func(n *Note) { n.Value = strings.Repeat("9", 41) },
 		"felt is 1 to 5":    func(n *Note) { n.Field, n.Value = Felt, "6" },

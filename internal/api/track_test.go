@@ -54,12 +54,13 @@ func TestWhatPhonesWroteBecomesAttempts(t *testing.T) {
 	a.write(one, anna.ID, trackside.Kept, "kept")
 	a.write(one, anna.ID, trackside.Felt, "4")
 	a.write(one, anna.ID, trackside.Wind, "-0.4")
+	a.write(one, anna.ID, trackside.Roof, "yes")
 	b.at += 60_000
 	b.write(two, anna.ID, trackside.Made, "")
 	b.write(two, anna.ID, trackside.Foul, "over the rim")
 	b.write(one, anna.ID, trackside.Mark, "58.02")
 	got := join(c, a.kept)
-	if len(got.Taken) != 6 || len(got.Refused) != 0 || len(got.Conflicts) != 0 {
+	if len(got.Taken) != 7 || len(got.Refused) != 0 || len(got.Conflicts) != 0 {
 		t.Errorf("%+v", got)
 	}
 	got = join(c, b.kept)
@@ -69,7 +70,7 @@ func TestWhatPhonesWroteBecomesAttempts(t *testing.T) {
 	// Sent again nothing is doubled.
 	join(c, append(a.kept, b.kept...))
 	at, _ := c.Now(one)
-	if at.Mark != "58.02" || at.Kept != "kept" || at.Words != "Wait for the ball" || at.Felt == nil || *at.Felt != 4 || at.Wind == nil || *at.Wind != -0.4 || at.State != "logged" || at.TakenAt == nil {
+	if at.Mark != "58.02" || at.Kept != "kept" || at.Words != "Wait for the ball" || at.Felt == nil || *at.Felt != 4 || at.Wind == nil || *at.Wind != -0.4 || at.State != "logged" || !at.Indoor || at.TakenAt == nil {
 		t.Errorf("%+v", at)
 	}
 	if foul, _ := c.Now(two); foul.Foul != "over the rim" {

@@ -513,6 +513,7 @@ type SessionEntry struct {
 	Place     string    `json:"place,omitempty" required:"false" maxLength:"200"`
 	Implement string    `json:"implement,omitempty" required:"false" maxLength:"120"`
 	Setting   string    `json:"setting" enum:"practice,competition"`
+	Indoor    bool      `json:"indoor,omitempty" required:"false"`
 	Condition string    `json:"condition" enum:"fresh,tired"`
 	Lines     []Typed   `json:"lines" minItems:"1" maxItems:"200"`
 }
@@ -534,7 +535,7 @@ func (s *Service) Enter(ctx context.Context, team uuid.UUID, in SessionEntry) ([
 			continue
 		}
 		list = append(list, store.NewAttempt{AthleteID: in.AthleteID, Event: in.Event, Variant: in.Variant, DoneOn: in.DoneOn, Session: in.Session, Place: in.Place,
-			Implement: in.Implement, Condition: in.Condition, Setting: in.Setting, Mark: e.Mark, Wind: e.Wind, Foul: e.Foul, Note: e.Note, TakenAt: l.At})
+			Implement: in.Implement, Condition: in.Condition, Setting: in.Setting, Indoor: in.Indoor, Mark: e.Mark, Wind: e.Wind, Foul: e.Foul, Note: e.Note, TakenAt: l.At})
 	}
 	if len(wrong) > 0 {
 		p := problem.New(problem.Invalid, "Nothing was stored yet: %s.", strings.Join(wrong, "; "))

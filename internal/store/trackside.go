@@ -130,8 +130,8 @@ func joinTry(ctx context.Context, tx *sqlx.Tx, team uuid.UUID, fresh []trackside
 		if err := putSaid(&row, now); err != nil {
 			return nil, err
 		}
-		done, err := tx.NamedExecContext(ctx, `INSERT INTO attempts (id, team_id, athlete_id, event, variant, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note, wind, foul, note, goal, taken_at, felt, kept, words, state, created_at, model_n)
-			VALUES (:id, :team, :athlete_id, :event, '', CAST(:done_on AS date), :session, '', :mark, '', :condition, :setting, '', '', :wind, :foul, '', '', :taken_at, :felt, :kept, :words, 'logged', clock_timestamp(), (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = :team AND event = :event))
+		done, err := tx.NamedExecContext(ctx, `INSERT INTO attempts (id, team_id, athlete_id, event, variant, done_on, session, place, mark, implement, condition, setting, coach_focus, injury_note, wind, foul, note, goal, taken_at, felt, kept, words, indoor, state, created_at, model_n)
+			VALUES (:id, :team, :athlete_id, :event, '', CAST(:done_on AS date), :session, '', :mark, '', :condition, :setting, '', '', :wind, :foul, '', '', :taken_at, :felt, :kept, :words, :indoor, 'logged', clock_timestamp(), (SELECT COALESCE(max(n), 0) FROM team_models WHERE team_id = :team AND event = :event))
 			ON CONFLICT (id) DO NOTHING`, fields(row, map[string]any{"team": team, "id": id}))
 		if err != nil {
 			return nil, err
@@ -164,7 +164,7 @@ func joinTry(ctx context.Context, tx *sqlx.Tx, team uuid.UUID, fresh []trackside
 		if err := putSaid(&row, now); err != nil {
 			return nil, err
 		}
-		if _, err := tx.NamedExecContext(ctx, `UPDATE attempts SET mark = :mark, foul = :foul, wind = :wind, felt = :felt, kept = :kept, words = :words WHERE team_id = :team AND id = :id`, fields(row, map[string]any{"team": team, "id": id})); err != nil {
+		if _, err := tx.NamedExecContext(ctx, `UPDATE attempts SET mark = :mark, foul = :foul, wind = :wind, felt = :felt, kept = :kept, words = :words, indoor = :indoor WHERE team_id = :team AND id = :id`, fields(row, map[string]any{"team": team, "id": id})); err != nil {
 			return nil, err
 		}
 	}
@@ -193,6 +193,10 @@ func said(a NewAttempt, f trackside.Field) string {
 		return a.Kept
 	case trackside.Words:
 		return a.Words
+	case trackside.Roof:
+		if a.Indoor {
+			return "yes"
+		}
 	case trackside.Felt:
 		if a.Felt != nil {
 			return strconv.Itoa(*a.Felt)
@@ -208,7 +212,7 @@ func said(a NewAttempt, f trackside.Field) string {
 // putSaid writes what a try says into an attempt.
 func putSaid(a *NewAttempt, t trackside.Try) error {
 	a.Mark, a.Foul, a.Kept, a.Words = t.Says[trackside.Mark], t.Says[trackside.Foul], t.Says[trackside.Kept], t.Says[trackside.Words]
-	a.Felt, a.Wind = nil, nil
+	a.Felt, a.Wind, a.Indoor = nil, nil, t.Says[trackside.Roof] != ""
 	if v := t.Says[trackside.Felt]; v != "" {
 		n, err := strconv.Atoi(v)
 		if err != nil {

@@ -5899,6 +5899,7 @@ export interface components {
             /** @enum {string} */
             event: "sprint-start" | "running" | "long-jump" | "high-jump" | "pole-vault" | "shot" | "discus" | "hammer" | "weight" | "javelin";
             implement?: string;
+            indoor?: boolean;
             lines: components["schemas"]["Typed"][];
             place?: string;
             session: string;
@@ -6386,7 +6387,7 @@ export interface components {
         TracksideConflict: {
             athlete: string;
             /** @enum {string} */
-            field: "made" | "mark" | "foul" | "wind" | "felt" | "kept" | "words";
+            field: "made" | "mark" | "foul" | "wind" | "felt" | "kept" | "words" | "roof";
             other: string;
             /** @description the later word */
             stands: string;
@@ -6411,7 +6412,7 @@ export interface components {
             day: string;
             event: string;
             /** @enum {string} */
-            field: "made" | "mark" | "foul" | "wind" | "felt" | "kept" | "words";
+            field: "made" | "mark" | "foul" | "wind" | "felt" | "kept" | "words" | "roof";
             /** @description made on the phone */
             id: string;
             phone: string;

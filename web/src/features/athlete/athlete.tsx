@@ -245,7 +245,9 @@ function Attempts({ list, onOpen }: { list: Logged[]; onOpen(id: string): void }
             {own[0].implement && ` · ${own[0].implement}`}
             {own[0].setting === "competition" && t(" · competition")}
             {own[0].condition === "tired" && t(" · tired")}
+            {own[0].indoor && t(" · indoor")}
           </Text>
+          <Often of={own} />
           <Flex wrap="wrap" gap="6px">
             {[...own].reverse().map((a) => (
               <Button
@@ -290,6 +292,23 @@ function Attempts({ list, onOpen }: { list: Logged[]; onOpen(id: string): void }
         </Box>
       ))}
     </Flex>
+  );
+}
+
+/** Often is which fault was found in how many attempts of a session, where it was more than one. */
+function Often({ of }: { of: Logged[] }) {
+  const looked = of.filter((a) => a.clips > 0);
+  const counts = new Map<string, number>();
+  for (const a of looked) for (const f of a.findings) counts.set(f.name, (counts.get(f.name) ?? 0) + 1);
+  const list = [...counts].filter(([, n]) => n > 1).sort((a, b) => b[1] - a[1]);
+  if (list.length === 0) return null;
+  return (
+    <Text fontSize="11.5px" color="amber" mb="3px" data-testid="often">
+      {list
+        .slice(0, 3)
+        .map(([name, n]) => t("{name}: {n} of {all} filmed", { name, n, all: looked.length }))
+        .join(" · ")}
+    </Text>
   );
 }
 

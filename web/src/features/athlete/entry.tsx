@@ -122,6 +122,14 @@ export function Entry({ athlete, event, onDone }: { athlete: string; event: Even
             onChange={(v) => set({ setting: v as "practice" })}
           />
         </Named>
+        <Named name={t("Under a roof")}>
+          <Choice
+            name="indoor"
+            value={d.indoor ? "yes" : ""}
+            options={{ "": t("outdoor"), yes: t("indoor") }}
+            onChange={(v) => set({ indoor: v === "yes" })}
+          />
+        </Named>
       </Grid>
       <Flex wrap="wrap" gap="5px" mb="6px">
         {d.lines.map((l, i) => {

@@ -174,6 +174,14 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
             onChange={(v) => set({ setting: v as "practice" })}
           />
         </Named>
+        <Named name={t("Under a roof")}>
+          <Choice
+            name="indoor"
+            value={a.indoor ? "yes" : ""}
+            options={{ "": t("outdoor"), yes: t("indoor") }}
+            onChange={(v) => set({ indoor: v === "yes" })}
+          />
+        </Named>
         {withImplement.has(a.event) && (
           <Box gridColumn="span 3">
             <Named name={t("Implement or pole")}>

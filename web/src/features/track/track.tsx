@@ -19,6 +19,8 @@ import { heard, join, told, useWaiting, waiting } from "./notes";
 import { Turn } from "./turn";
 import { fieldNames } from "./words";
 
+/** roof remembers whether a day is indoors. */
+const roof = (day: string) => `neo.track.roof.${day}`;
 const here = (day: string) => `neo.track.here.${day}`;
 
 /** Track is a session on the phone: who is here, film, mark, kept or lost, and a look at the last try.
@@ -40,6 +42,8 @@ function Session({ pack, reckoner }: { pack: TrackPack; reckoner: Reckoner }) {
   const [begun, setBegun] = useState(present.length > 0);
   const [at, setAt] = useState(present[0] ?? "");
   const [ending, setEnding] = useState(false);
+  const [indoors, setIndoors] = useState(() => recall(roof(pack.day), false));
+  useEffect(() => remember(roof(pack.day), indoors), [pack.day, indoors]);
   const all = useTold(pack, reckoner);
   const unsent = waiting().length;
   const sync = useEffectEvent(() => void join(() => refresh("track", "log", "queue", "season")));
@@ -62,6 +66,8 @@ function Session({ pack, reckoner }: { pack: TrackPack; reckoner: Reckoner }) {
         pack={pack}
         present={present}
         onPresent={setPresent}
+        indoors={indoors}
+        onIndoors={() => setIndoors(!indoors)}
         onBegin={() => {
           setBegun(true);
           setAt(present[0]);
@@ -118,6 +124,7 @@ function Session({ pack, reckoner }: { pack: TrackPack; reckoner: Reckoner }) {
           who={now}
           pack={pack}
           all={all}
+          indoors={indoors}
           reckoner={reckoner}
           onNext={people.length > 1 ? next : undefined}
         />
@@ -181,11 +188,15 @@ function Start({
   pack,
   present,
   onPresent,
+  indoors,
+  onIndoors,
   onBegin,
 }: {
   pack: TrackPack;
   present: string[];
   onPresent(list: string[]): void;
+  indoors: boolean;
+  onIndoors(): void;
   onBegin(): void;
 }) {
   const [safe, setSafe] = useState(false);
@@ -223,6 +234,9 @@ function Start({
           {safe ? t("✓ Looked at") : t("I have looked")}
         </Button>
       </Box>
+      <Button h="48px" mb="12px" variant={indoors ? "solid" : "outline"} aria-pressed={indoors} onClick={onIndoors}>
+        {t("Indoors today")}
+      </Button>
       <Head>{t("Who is here")}</Head>
       {[
         { title: t("planned today"), list: planned },

@@ -19,12 +19,14 @@ export function Turn({
   who,
   pack,
   all,
+  indoors,
   reckoner,
   onNext,
 }: {
   who: TrackAthlete;
   pack: TrackPack;
   all: Told;
+  indoors: boolean;
   reckoner: Reckoner;
   onNext?: () => void;
 }) {
@@ -56,7 +58,7 @@ export function Turn({
     }
     try {
       if (!edited) write(n, "made", "", "");
-      const now: Says = edited ? says : { ...says, ...(words && { words }) };
+      const now: Says = edited ? says : { ...says, ...(words && { words }), ...(indoors && { roof: "yes" }) };
       for (const [f, v] of Object.entries(now) as [TrackField, string][])
         if (v !== (was[f] ?? "")) write(n, f, v, was[f] ?? "");
     } catch {

@@ -10,4 +10,5 @@ export const fieldNames: Record<TrackField, string> = {
   felt: t("how it felt"),
   kept: t("kept or lost"),
   words: t("words"),
+  roof: t("indoors"),
 };
