@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"math"
 	"net/http"
 	"net/http/httptest"
 	"net/http/httputil"
@@ -219,6 +220,67 @@ func TestASessionWithoutANetwork(t *testing.T) {
 
 // TestTwoPhonesAtTheTrack: what two phones wrote of one try is told to who comes second, and a minor
 // without a guardian's consent is not filmed.
+// At a competition the phone says how the next attempt is taken, and a step goes one picture on.
+func TestACompetitionAtTheTrack(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	cued, _ := trackSquad(t, c)
+	for k := range 10 { // of the weeks before: four of ten did not count
+		a := store.NewAttempt{AthleteID: cued.AthleteID, Event: "hammer", DoneOn: time.Now().AddDate(0, 0, -7).Format(time.DateOnly), Setting: "practice", Condition: "fresh", Mark: "48.20 m"}
+		if k < 4 {
+			a.Mark, a.Foul = "", "sector"
+		}
+		c.Do("POST", "/api/attempts", a, 200, nil)
+	}
+	film := filepath.Join(t.TempDir(), "try.mp4")
+	if err := (testenv.Numbered{Width: 640, Height: 360, Frames: 60, Rate: 25}).Make(film); err != nil {
+		t.Fatal(err)
+	}
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Hand(390, 844)
+	s.Open(h.URL+"/track", "[data-testid=start]")
+	s.See("[data-testid=meet]").MustClick()
+	begin(s, h.URL)
+	standing := func(want string) {
+		t.Helper()
+		turnOf(s, "Anna")
+		s.Until(func() bool { return strings.Contains(s.See("[data-testid=standing]").MustText(), want) }, want)
+	}
+	standing("Attempt 1: as practised")
+	for _, want := range []string{"Attempt 2: a safe one", "Attempt 3: a safe one"} {
+		s.See("[aria-label=Foul]").MustClick()
+		s.Button("^sector$")
+		s.Button("Keep, next athlete")
+		standing(want)
+	}
+	s.See("[name=mark]").MustInput("47.90 m")
+	s.See("[data-testid=film]").MustSetFiles(film)
+	s.Button("Keep, next athlete")
+	standing("Attempt 4: all of it")
+	s.Says("Best 47.90 m.")
+	// The high jump has no such order.
+	s.Choose("[name=event]", "High jump")
+	if s.MustHas("[data-testid=standing]") {
+		t.Error("heights are no series")
+	}
+	// A step is one picture of this film, 1/25 s, both ways.
+	s.Choose("[name=event]", "Hammer")
+	at := func() float64 { return s.See("[data-testid=look] video").MustEval(`() => this.currentTime`).Num() }
+	s.Until(func() bool { return at() > 0.2 }, "the film runs")
+	s.See("[aria-label='One frame on']").MustClick()
+	from := at()
+	for _, c := range []struct {
+		press string
+		by    float64
+	}{{"on", 1}, {"on", 2}, {"back", 1}, {"back", 0}} {
+		s.See("[aria-label='One frame " + c.press + "']").MustClick()
+		if got := (at() - from) * 25; math.Abs(got-c.by) > 0.05 {
+			t.Errorf("%s: %.2f pictures from where it began, want %g", c.press, got, c.by)
+		}
+	}
+}
+
 func TestTwoPhonesAtTheTrack(t *testing.T) {
 	t.Parallel()
 	c := h.Coach(t)

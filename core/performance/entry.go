@@ -37,7 +37,7 @@ func ReadEntry(line string) (Entry, error) {
 		e.Foul = "foul"
 		words = words[1:]
 	case "-", "p", "pass":
-		e.Foul = "passed"
+		e.Foul = Passed
 		words = words[1:]
 	}
 	words, err := e.takeMark(words)

@@ -17,10 +17,13 @@ const (
 	Helped  Condition = "wind-assisted"
 )
 
+// Passed is written where an athlete left an attempt out.
+const Passed = "passed"
+
 // Tried is one attempt of a series.
 type Tried struct {
 	Text   string
-	Foul   string // why it does not count; "passed" is no attempt
+	Foul   string // why it does not count; [Passed] is no attempt
 	Wind   *float64
 	Indoor bool
 }
@@ -89,7 +92,7 @@ func SeriesOf(list []Tried, windy bool) (out []Series) {
 		}
 		s.Few = s.Valid < fewest
 		for _, t := range list {
-			if t.Foul == "" || t.Foul == "passed" || t.Indoor != (s.Under == Indoors) || s.Under == Helped {
+			if t.Foul == "" || t.Foul == Passed || t.Indoor != (s.Under == Indoors) || s.Under == Helped {
 				continue
 			}
 			s.Fouls++

@@ -150,6 +150,8 @@ type Event struct {
 	Sector float64 `json:"-"`
 	// Windy tells that a tail wind keeps its marks from lists of bests.
 	Windy bool `json:"windy"`
+	// Series tells that a competition is a series of attempts of which the best counts.
+	Series bool `json:"series"`
 	// Turned tells that the thrower turns with it in both hands, so that turns are counted.
 	Turned bool `json:"turned"`
 	// Blocks tells that it begins in starting blocks.
@@ -206,26 +208,26 @@ const (
 var events = []Event{
 	{ID: "sprint-start", Name: "Sprint start", Place: Track, Fouls: []string{"false start"}, Steps: Pace{3, 5.2, 4.3}, Change: Start, Side: FrontLeg, Windy: true, Blocks: true, ArmsSwing: true, Supports: map[string]string{"set": double + ", set", "both": "double push", "front": "single push", "step1": "support 1", "step2": "support 2", "step3": "support 3"}},
 	{ID: "running", Name: "Running stride", Place: Track, Steps: Pace{1.7, 5.2, 3.3}, Change: Running, Windy: true, ArmsSwing: true, Supports: map[string]string{"brake": "support, first half", "push": "support, second half"}},
-	{ID: "long-jump", Name: "Long jump", Place: Pit, Fouls: []string{"over the board", "ran through"}, Runway: "board", Change: Jump, Side: TakeoffLeg, Windy: true, ArmsSwing: true, Supports: map[string]string{"pen": "second-last support", "into": "flight of the last step", "takeoff": "last support"}},
+	{ID: "long-jump", Name: "Long jump", Place: Pit, Fouls: []string{"over the board", "ran through"}, Runway: "board", Series: true, Change: Jump, Side: TakeoffLeg, Windy: true, ArmsSwing: true, Supports: map[string]string{"pen": "second-last support", "into": "flight of the last step", "takeoff": "last support"}},
 	{ID: "high-jump", Name: "High jump", Place: Mat, Fouls: []string{"bar fell", "ran through"}, Runway: "bar", Change: Jump, Side: TakeoffLeg, Curved: true, Supports: map[string]string{"pen": "second-last support", "into": "flight of the last step", "takeoff": "last support", "rise": "flight, up", "fall": "flight, down"}},
 	{ID: "pole-vault", Name: "Pole vault", Place: Mat, Fouls: []string{"bar fell", "ran through"}, Runway: "box", Steps: Pace{2.6, 5, 3.9}, Change: Jump, Side: ThrowingHand, Held: true, Supports: map[string]string{"takeoff": "last support", "swing": "pole support, swing", "invert": "pole support, inversion", "push": "pole support, push", "clear": "flight, up", "fall": "flight, down"}},
-	{ID: "shot", Name: "Shot put", Place: Circle, Fouls: []string{"over the rim", "sector"}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector, Supports: map[string]string{"entry": double + ", entry", "sweep": single + ", sweep", "flight": "flight", "glide": "flight, glide", "middle": single + ", middle", "delivery": double + ", delivery"},
+	{ID: "shot", Name: "Shot put", Place: Circle, Fouls: []string{"over the rim", "sector"}, Series: true, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector, Supports: map[string]string{"entry": double + ", entry", "sweep": single + ", sweep", "flight": "flight", "glide": "flight, glide", "middle": single + ", middle", "delivery": double + ", delivery"},
 		Implement: &Implement{Kind: "shot",
 			Men:   []Size{{Under: 18, Mass: 5, Diameter: 0.11}, {Under: 20, Mass: 6, Diameter: 0.115}, {Mass: 7.26, Diameter: 0.12}},
 			Women: []Size{{Under: 18, Mass: 3, Diameter: 0.095}, {Mass: 4, Diameter: 0.1}}}},
-	{ID: "discus", Name: "Discus", Place: Circle, Fouls: []string{"over the rim", "sector", "cage"}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.5, Sector: circleSector, Supports: map[string]string{"entry": double + ", entry", "sweep": single + ", sweep", "flight": "flight", "middle": single + ", middle", "delivery": double + ", delivery"},
+	{ID: "discus", Name: "Discus", Place: Circle, Fouls: []string{"over the rim", "sector", "cage"}, Series: true, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.5, Sector: circleSector, Supports: map[string]string{"entry": double + ", entry", "sweep": single + ", sweep", "flight": "flight", "middle": single + ", middle", "delivery": double + ", delivery"},
 		Implement: &Implement{Kind: "discus",
 			Men:   []Size{{Under: 18, Mass: 1.5, Diameter: 0.2}, {Under: 20, Mass: 1.75, Diameter: 0.21}, {Mass: 2, Diameter: 0.22}},
 			Women: []Size{{Mass: 1, Diameter: 0.181}}}},
-	{ID: "hammer", Name: "Hammer", Place: Circle, Fouls: []string{"over the rim", "sector", "cage"}, Turned: true, Turns: Pace{1.2, 3.2, 2.1}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector, Supports: turns,
+	{ID: "hammer", Name: "Hammer", Place: Circle, Fouls: []string{"over the rim", "sector", "cage"}, Turned: true, Turns: Pace{1.2, 3.2, 2.1}, Series: true, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector, Supports: turns,
 		Implement: &Implement{Kind: "hammer", WireArea: 0.0036,
 			Men:   []Size{{Under: 18, Mass: 5, Diameter: 0.105}, {Under: 20, Mass: 6, Diameter: 0.11}, {Mass: 7.26, Diameter: 0.115}},
 			Women: []Size{{Under: 18, Mass: 3, Diameter: 0.095}, {Mass: 4, Diameter: 0.1}}}},
-	{ID: "weight", Name: "Weight throw", Place: Circle, Fouls: []string{"over the rim", "sector", "cage"}, Turned: true, Turns: Pace{1, 2.8, 1.7}, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector, Supports: turns,
+	{ID: "weight", Name: "Weight throw", Place: Circle, Fouls: []string{"over the rim", "sector", "cage"}, Turned: true, Turns: Pace{1, 2.8, 1.7}, Series: true, Change: Throw, Side: ThrowingHand, Held: true, Circle: 2.135, Sector: circleSector, Supports: turns,
 		Implement: &Implement{Kind: "weight", WireArea: 0.001,
 			Men:   []Size{{Mass: 15.88, Diameter: 0.15}},
 			Women: []Size{{Mass: 9.08, Diameter: 0.125}}}},
-	{ID: "javelin", Name: "Javelin", Place: Runway, Fouls: []string{"over the arc", "not tip first", "sector"}, Runway: "arc", Steps: Pace{1.6, 4.6, 3}, Change: Throw, Side: ThrowingHand, Held: true, Sector: arcSector, Supports: map[string]string{"power": single, "delivery": double},
+	{ID: "javelin", Name: "Javelin", Place: Runway, Fouls: []string{"over the arc", "not tip first", "sector"}, Runway: "arc", Steps: Pace{1.6, 4.6, 3}, Series: true, Change: Throw, Side: ThrowingHand, Held: true, Sector: arcSector, Supports: map[string]string{"power": single, "delivery": double},
 		Implement: &Implement{Kind: "javelin",
 			Men:   []Size{{Under: 18, Mass: 0.7, Length: 2.35}, {Mass: 0.8, Length: 2.65}},
 			Women: []Size{{Under: 18, Mass: 0.5, Length: 2.05}, {Mass: 0.6, Length: 2.25}}}},

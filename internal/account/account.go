@@ -11,7 +11,6 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"log/slog"
 	"runtime"
@@ -145,8 +144,7 @@ func strong(password string, known ...string) error {
 func (a *Service) SignIn(ctx context.Context, c Credentials, from Caller) (store.User, error) {
 	email := plain(c.Email)
 	u, err := a.store.UserByEmail(ctx, email)
-	var p *problem.Problem
-	if err != nil && !(errors.As(err, &p) && p.Kind == problem.NotFound) {
+	if err != nil && !problem.Is(err, problem.NotFound) {
 		return store.User{}, err
 	}
 	known := err == nil && from.Device != "" && hmac.Equal([]byte(from.Device), []byte(a.Device(u.ID)))
@@ -454,8 +452,7 @@ func (a *Service) Forgot(ctx context.Context, email, from string) error {
 	}
 	a.post(func(ctx context.Context) (mail.Letter, error) {
 		u, err := a.store.UserByEmail(ctx, email)
-		var p *problem.Problem
-		if errors.As(err, &p) && p.Kind == problem.NotFound {
+		if problem.Is(err, problem.NotFound) {
 			return mail.Letter{}, nil
 		}
 		if err != nil {
@@ -480,8 +477,7 @@ func (a *Service) Reset(ctx context.Context, secret, fresh, from string) (store.
 		return store.User{}, problem.New(problem.TooMany, "Too many tries. Wait a minute and try again.")
 	}
 	id, err := a.store.ResetOf(ctx, HashOf(secret))
-	var p *problem.Problem
-	if errors.As(err, &p) && p.Kind == problem.NotFound {
+	if problem.Is(err, problem.NotFound) {
 		return store.User{}, problem.New(problem.NotFound, "This link is over or was used. Ask for a new one.")
 	} else if err != nil {
 		return store.User{}, err

@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"errors"
 	"strings"
 
 	"neokinema/internal/problem"
@@ -49,6 +48,7 @@ var rights = map[string]right{
 	"GET /api/shared/:key/frames/:n":       guest,
 	"GET /api/shared/:key/clip.mp4":        guest,
 	"GET /api/shared/:key/voices/:chapter": guest,
+	"GET /api/shared/:key/season.ics":      guest,
 	"PUT /api/shared/:key/answer":          guest,
 	"POST /api/shared/:key/next":           guest,
 	"* /api/shared/:key/uploads":           guest,
@@ -174,6 +174,8 @@ var audited = map[string]string{
 	"POST /api/athletes/:id/invitations": "invited an athlete",
 	"POST /api/attempts/:id/shares":      "shared an attempt",
 	"DELETE /api/shares/:id":             "took a link back",
+	"POST /api/athletes/:id/calendar":    "gave a calendar an address",
+	"DELETE /api/athletes/:id/calendar":  "took a calendar back",
 	"GET /api/shared/:key":               "opened a link",
 	"GET /api/attempts/:id/feedback.pdf": "exported a page",
 	"GET /api/attempts/:id/export.csv":   "exported numbers",
@@ -198,7 +200,6 @@ func (s *server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 		need := needed(c.Request().Method, c.Path())
 		if id, err := uuid.Parse(s.sessions.GetString(ctx, sessionKey)); err == nil {
 			u, err := s.Store.UserBySignin(ctx, id)
-			var p *problem.Problem
 			switch {
 			case err == nil && held(u.Role) < need:
 				return problem.New(problem.Refused, "%s", forbidden(u.Role, need))
@@ -206,7 +207,7 @@ func (s *server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 				ctx = context.WithValue(context.WithValue(ctx, userKey{}, u), signinKey{}, id)
 				c.SetRequest(c.Request().WithContext(ctx))
 				return next(c)
-			case !(errors.As(err, &p) && p.Kind == problem.NotFound):
+			case !problem.Is(err, problem.NotFound):
 				return err
 			}
 		}

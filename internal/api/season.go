@@ -63,6 +63,13 @@ func (s *server) season(api huma.API) {
 	}) (*bodyOf[planning.View], error) {
 		return answer(s.Planning.Undo(ctx, who(ctx).TeamID, in.ID, in.Body.Revision, look(ctx)))
 	})
+	register(s, api, "POST", "/athletes/{id}/calendar", "followCalendar", "Give a season an address that calendars follow; the one before is out of use", func(ctx context.Context, in *ByID) (*bodyOf[Secret], error) {
+		key, err := s.Planning.Subscribe(ctx, who(ctx).TeamID, in.ID)
+		return answer(Secret{key}, err)
+	})
+	register(s, api, "DELETE", "/athletes/{id}/calendar", "unfollowCalendar", "Take the address of a calendar back", func(ctx context.Context, in *ByID) (*empty, error) {
+		return nil, s.Store.DropCalendar(ctx, who(ctx).TeamID, in.ID)
+	})
 	register(s, api, "PUT", "/season/rules/{id}", "setSeasonRule", "Make a rule of planning another for the whole team; without a reason it is as it comes again", func(ctx context.Context, in *struct {
 		ID   string `path:"id" maxLength:"40"`
 		Body struct {
@@ -143,6 +150,13 @@ func (s *server) seasonFiles(g *echo.Group, api huma.API) {
 			return err
 		}
 		c.Response().Header().Set("Content-Disposition", `attachment; filename="season.ics"`)
+		return c.Blob(http.StatusOK, "text/calendar; charset=utf-8", []byte(text))
+	})
+	s.bytes(g, api, "GET", "/shared/{key}/season.ics", "followedCalendar", "A season as a calendar, by its address", "text/calendar", func(c *echo.Context) error {
+		text, err := s.Planning.Fetch(c.Request().Context(), c.Param("key"), now(), time.Now())
+		if err != nil {
+			return err
+		}
 		return c.Blob(http.StatusOK, "text/calendar; charset=utf-8", []byte(text))
 	})
 	s.bytes(g, api, "GET", "/athletes/{id}/card.pdf", "sessionCard", "An athlete's sessions of a day on one page", "application/pdf", func(c *echo.Context) error {

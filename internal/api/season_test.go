@@ -13,6 +13,7 @@ import (
 	"neokinema/core/season"
 	"neokinema/core/sport"
 	"neokinema/internal/logbook"
+	"neokinema/internal/api"
 	"neokinema/internal/planning"
 	"neokinema/internal/store"
 	"neokinema/internal/testenv"
@@ -210,6 +211,27 @@ func TestSheetsAndCalendars(t *testing.T) {
 	if a, b := event(ics, day), event(ics, day+1); !strings.Contains(a, "STATUS:CANCELLED") || !strings.Contains(b, "STATUS:CONFIRMED") || v.Revision <= before {
 		t.Errorf("%s\n%s", a, b)
 	}
+	// By its address anybody gets the same, until it is given anew or taken back.
+	guest := h.Guest(t)
+	var first, second api.Secret
+	c.Do("POST", base+"/calendar", nil, 200, &first)
+	address := func(s api.Secret) string { return "/api/shared/" + s.Secret + "/season.ics" }
+	if got := string(guest.Do("GET", address(first), nil, 200, nil)); !strings.Contains(event(got, day+1), "STATUS:CONFIRMED") {
+		t.Errorf("%s", got)
+	} else if !strings.Contains(got, "REFRESH-INTERVAL;VALUE=DURATION:PT6H") {
+		t.Error("nothing says how often to look again")
+	}
+	if c.Do("GET", base+"/season", nil, 200, &v); v.Address == nil || v.Address.SeenAt == nil {
+		t.Errorf("the address: %+v", v.Address)
+	}
+	c.Do("POST", base+"/calendar", nil, 200, &second)
+	if p := said(t, guest.Do("GET", address(first), nil, 404, nil)); !strings.Contains(p.Says, "taken back") {
+		t.Errorf("%s", p.Says)
+	}
+	guest.Do("GET", address(second), nil, 200, nil)
+	c.Do("DELETE", base+"/calendar", nil, 204, nil)
+	said(t, guest.Do("GET", address(second), nil, 404, nil))
+	said(t, c.Do("DELETE", base+"/calendar", nil, 404, nil))
 	card := text(t, c.Do("GET", base+"/card.pdf?day="+(day+1).String(), nil, 200, nil))
 	for _, want := range []string{"Sprint start", "Out of the blocks", "How hard", "pain ends a session"} {
 		if !strings.Contains(card, want) {

@@ -209,7 +209,7 @@ func (w *drafter) Work(ctx context.Context, job *river.Job[args]) error {
 	s := w.drafting
 	d, err := s.store.DraftToMake(ctx, job.Args.Clip)
 	var p *problem.Problem
-	if errors.As(err, &p) && p.Kind == problem.NotFound || err == nil && (d.State != "waiting" && d.State != "drafting" || d.JobID != job.ID) {
+	if problem.Is(err, problem.NotFound) || err == nil && (d.State != "waiting" && d.State != "drafting" || d.JobID != job.ID) {
 		return nil // deleted, cancelled or begun anew while it waited
 	} else if err != nil {
 		return err

@@ -53,7 +53,7 @@ func (w *importer) Work(ctx context.Context, job *river.Job[importArgs]) error {
 	s := w.intake
 	c, err := s.store.ClipForImport(ctx, job.Args.Clip)
 	var p *problem.Problem
-	if errors.As(err, &p) && p.Kind == problem.NotFound || err == nil && (c.State == "cancelled" || c.State == "ready") {
+	if problem.Is(err, problem.NotFound) || err == nil && (c.State == "cancelled" || c.State == "ready") {
 		return nil // deleted or cancelled while it waited
 	} else if err != nil {
 		return err
@@ -91,8 +91,7 @@ func (w *importer) Work(ctx context.Context, job *river.Job[importArgs]) error {
 // gone tells whether a clip has been deleted.
 func (s *Service) gone(ctx context.Context, id uuid.UUID) bool {
 	_, err := s.store.ClipForImport(context.WithoutCancel(ctx), id)
-	var p *problem.Problem
-	return errors.As(err, &p) && p.Kind == problem.NotFound
+	return problem.Is(err, problem.NotFound)
 }
 
 // refusal tells whether trying again would be of no use.

@@ -2,7 +2,6 @@ package intake
 
 import (
 	"context"
-	"errors"
 	"maps"
 	"os"
 	"slices"
@@ -74,9 +73,8 @@ func (s *Service) Sweep(ctx context.Context, now time.Time) (out Swept, err erro
 			continue
 		}
 		// A clip whose import waits or failed still needs its upload.
-		var p *problem.Problem
 		c, err := s.store.ClipForImport(ctx, id)
-		if err != nil && !(errors.As(err, &p) && p.Kind == problem.NotFound) {
+		if err != nil && !problem.Is(err, problem.NotFound) {
 			return out, err
 		}
 		if err == nil && c.State != "ready" {

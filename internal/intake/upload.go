@@ -138,8 +138,7 @@ func (s *Service) begun(ctx context.Context, id string) (out arrived, err error)
 	}
 	find := func() error {
 		c, err := s.store.Clip(ctx, team, out.id)
-		var p *problem.Problem
-		if errors.As(err, &p) && p.Kind == problem.NotFound {
+		if problem.Is(err, problem.NotFound) {
 			return nil
 		}
 		out.clip, out.bytes = err == nil, c.Bytes

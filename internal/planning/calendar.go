@@ -11,6 +11,7 @@ import (
 
 	"neokinema/core/season"
 	"neokinema/core/sport"
+	"neokinema/internal/account"
 	"neokinema/internal/problem"
 )
 
@@ -29,6 +30,9 @@ func (s *Service) Calendar(ctx context.Context, team, athlete uuid.UUID, l Look,
 	cal := ics.NewCalendar()
 	cal.SetProductId("-//Neokinema//Season//EN")
 	cal.SetMethod(ics.MethodPublish)
+	cal.SetXWRCalName(v.Athlete.Name)
+	// How often a calendar that follows the address looks again (RFC 7986, 5.7).
+	cal.SetRefreshInterval("PT6H")
 	for _, w := range v.Plan.Weeks {
 		for day := w.Monday; day < w.Monday+7; day++ {
 			var titles, says []string
@@ -57,6 +61,25 @@ func (s *Service) Calendar(ctx context.Context, team, athlete uuid.UUID, l Look,
 		}
 	}
 	return cal.Serialize(ics.WithNewLineWindows), nil
+}
+
+// Subscribe gives a season an address from which calendars keep themselves up to date, and returns its
+// secret, which is shown once. An address that was given before is out of use.
+func (s *Service) Subscribe(ctx context.Context, team, athlete uuid.UUID) (string, error) {
+	secret := account.Secret()
+	return secret, s.store.SetCalendar(ctx, team, athlete, account.HashOf(secret))
+}
+
+// Fetch writes the season behind a secret.
+func (s *Service) Fetch(ctx context.Context, secret string, today season.Day, now time.Time) (string, error) {
+	c, err := s.store.FetchCalendar(ctx, account.HashOf(secret))
+	if problem.Is(err, problem.NotFound) {
+		return "", problem.New(problem.NotFound, "This calendar was taken back. Ask your coach for its new address.")
+	}
+	if err != nil {
+		return "", err
+	}
+	return s.Calendar(ctx, c.TeamID, c.AthleteID, Look{Today: today}, now)
 }
 
 // Title names a session in a few words.

@@ -58,6 +58,7 @@ type View struct {
 	Kept      []season.Kept     `json:"kept" doc:"weeks of the season so far, done against planned"`
 	Pain      string            `json:"pain" doc:"that is not over; empty when there is none"`
 	Step      int               `json:"step" doc:"of the way back after an injury, from 0; -1 without one"`
+	Address   *store.Calendar   `json:"address,omitempty" required:"false" doc:"under which calendars follow it; none was given, or it was taken back"`
 	Today     season.Day        `json:"today" format:"date"`
 }
 
@@ -96,6 +97,12 @@ func (s *Service) Open(ctx context.Context, team, athlete uuid.UUID, l Look) (Vi
 	out := View{Athlete: a, Outline: one.outline, Revision: one.revision, CanUndo: one.before > 0, Changes: one.who.Changes, Trainings: all.trainings[athlete], Pain: all.pains[athlete], Step: -1, Today: l.Today}
 	if out.Trainings == nil {
 		out.Trainings = []store.Training{}
+	}
+	switch c, err := s.store.CalendarOf(ctx, team, athlete); {
+	case err == nil:
+		out.Address = &c
+	case !problem.Is(err, problem.NotFound):
+		return View{}, err
 	}
 	if at, ok := out.Outline.Return.At(); ok {
 		out.Step = at

@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/followup"
+	"neokinema/core/performance"
 	"neokinema/core/season"
 	"neokinema/core/sport"
 	"neokinema/core/trackside"
@@ -31,7 +32,14 @@ type TrackAthlete struct {
 	Sessions []season.Session `json:"sessions" doc:"of today"`
 	Cues     []TrackCue       `json:"cues" doc:"open ones, that of today first"`
 	Pain     string           `json:"pain"`
+	Records  []TrackRecord    `json:"records" doc:"of events whose competition is a series of attempts"`
 	Ways     []string         `json:"foul_reasons" doc:"why attempts of this athlete did not count, the most frequent first"`
+}
+
+// TrackRecord is how attempts of the last year ended.
+type TrackRecord struct {
+	Event string `json:"event"`
+	performance.Record
 }
 
 // TrackCue is a cue that is worked on, with the ways to say it.
@@ -70,6 +78,10 @@ func (s *Service) Track(ctx context.Context, team uuid.UUID, l Look) (Track, err
 	if err != nil {
 		return out, err
 	}
+	records, err := s.store.Records(ctx, team, l.Today.String())
+	if err != nil {
+		return out, err
+	}
 	ways, err := s.log.Ways(ctx, team)
 	if err != nil {
 		return out, err
@@ -78,7 +90,12 @@ func (s *Service) Track(ctx context.Context, team uuid.UUID, l Look) (Track, err
 	places := map[sport.Place]bool{}
 	for _, a := range people {
 		one := all.of(a, l)
-		p := TrackAthlete{ID: a.ID, Name: a.Name, Film: !a.Minor(year) || a.ConsentOn != nil, Events: []string{}, Sessions: []season.Session{}, Cues: []TrackCue{}, Pain: all.pains[a.ID], Ways: fouls[a.ID]}
+		p := TrackAthlete{ID: a.ID, Name: a.Name, Film: !a.Minor(year) || a.ConsentOn != nil, Events: []string{}, Sessions: []season.Session{}, Cues: []TrackCue{}, Pain: all.pains[a.ID], Records: []TrackRecord{}, Ways: fouls[a.ID]}
+		for _, r := range records {
+			if r.AthleteID == a.ID && sport.Of(r.Event).Series {
+				p.Records = append(p.Records, TrackRecord{r.Event, performance.Record{Valid: r.Valid, Fouls: r.Fouls}})
+			}
+		}
 		if p.Ways == nil {
 			p.Ways = []string{}
 		}

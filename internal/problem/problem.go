@@ -77,6 +77,12 @@ func Missing(what string) *Problem {
 	return New(NotFound, "This %s is not there (any more). Go back to the queue.", what)
 }
 
+// Is tells whether an error is a problem of a kind.
+func Is(err error, kind Kind) bool {
+	var p *Problem
+	return errors.As(err, &p) && p.Kind == kind
+}
+
 // From finds or makes the problem in an error. What is not known is internal:
 // the cause goes to the log, not to the user.
 func From(err error) *Problem {

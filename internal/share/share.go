@@ -4,7 +4,6 @@ package share
 
 import (
 	"context"
-	"errors"
 	"time"
 
 	"github.com/google/uuid"
@@ -106,8 +105,7 @@ func (s *Service) Look(ctx context.Context, key string, me store.User) (Viewer, 
 		}
 	} else {
 		v.Share, err = s.store.ShareByHash(ctx, account.HashOf(key))
-		var p *problem.Problem
-		if errors.As(err, &p) && p.Kind == problem.NotFound {
+		if problem.Is(err, problem.NotFound) {
 			return v, gone
 		}
 		if err != nil {

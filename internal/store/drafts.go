@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"encoding/json"
-	"errors"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
@@ -28,8 +27,7 @@ const draftColumns = `clip_id, team_id, state, progress, says, wish, result, job
 // Draft is the draft of a team's clip; its state is none when there was no wish for one.
 func (s *Store) Draft(ctx context.Context, team, clip uuid.UUID) (Draft, error) {
 	d, err := get[Draft](ctx, s.DB, "draft", `SELECT `+draftColumns+` FROM drafts WHERE team_id = $1 AND clip_id = $2`, team, clip)
-	var p *problem.Problem
-	if errors.As(err, &p) && p.Kind == problem.NotFound {
+	if problem.Is(err, problem.NotFound) {
 		_, err = s.Clip(ctx, team, clip)
 		return Draft{ClipID: clip, TeamID: team, State: "none"}, err
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql/driver"
 	"encoding/json"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
@@ -266,4 +267,38 @@ func (s *Store) Pains(ctx context.Context, team uuid.UUID) (map[uuid.UUID]string
 		out[r.AthleteID] = r.Says
 	}
 	return out, err
+}
+
+// Calendar is the address under which an athlete's season is fetched by a calendar.
+type Calendar struct {
+	AthleteID uuid.UUID  `db:"athlete_id" json:"-"`
+	TeamID    uuid.UUID  `db:"team_id" json:"-"`
+	CreatedAt time.Time  `db:"created_at" json:"created_at"`
+	SeenAt    *time.Time `db:"seen_at" json:"seen_at,omitempty" required:"false" doc:"last time that it was fetched"`
+}
+
+const calendarColumns = `athlete_id, team_id, created_at, seen_at`
+
+// SetCalendar gives an athlete's calendar an address, kept by the hash of its secret; the one before is
+// out of use.
+func (s *Store) SetCalendar(ctx context.Context, team, athlete uuid.UUID, hash []byte) error {
+	_, err := get[uuid.UUID](ctx, s.DB, "athlete", `INSERT INTO calendars (athlete_id, team_id, secret_hash) SELECT id, team_id, $3 FROM athletes WHERE team_id = $1 AND id = $2
+		ON CONFLICT (athlete_id) DO UPDATE SET secret_hash = excluded.secret_hash, created_at = now(), seen_at = NULL RETURNING athlete_id`, team, athlete, hash)
+	return err
+}
+
+// DropCalendar takes the address back.
+func (s *Store) DropCalendar(ctx context.Context, team, athlete uuid.UUID) error {
+	_, err := get[uuid.UUID](ctx, s.DB, "address", `DELETE FROM calendars WHERE team_id = $1 AND athlete_id = $2 RETURNING athlete_id`, team, athlete)
+	return err
+}
+
+// CalendarOf finds the address of an athlete's calendar.
+func (s *Store) CalendarOf(ctx context.Context, team, athlete uuid.UUID) (Calendar, error) {
+	return get[Calendar](ctx, s.DB, "address", `SELECT `+calendarColumns+` FROM calendars WHERE team_id = $1 AND athlete_id = $2`, team, athlete)
+}
+
+// FetchCalendar finds whose calendar is fetched, and notes that it was.
+func (s *Store) FetchCalendar(ctx context.Context, hash []byte) (Calendar, error) {
+	return get[Calendar](ctx, s.DB, "calendar", `UPDATE calendars SET seen_at = now() WHERE secret_hash = $1 RETURNING `+calendarColumns, hash)
 }

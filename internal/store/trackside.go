@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
+	"neokinema/core/performance"
 	"neokinema/core/trackside"
 	"neokinema/internal/problem"
 )
@@ -82,7 +83,7 @@ func (s *Store) JoinNotes(ctx context.Context, team uuid.UUID, list []trackside.
 			return err
 		})
 		var p *problem.Problem
-		if errors.As(err, &p) && (p.Kind == problem.Invalid || p.Kind == problem.NotFound) {
+		if problem.Is(err, problem.Invalid) || problem.Is(err, problem.NotFound) {
 			for _, n := range tries[id] {
 				refuse(n, p.Says)
 			}
@@ -245,6 +246,20 @@ func (s *Store) FoulReasons(ctx context.Context, team uuid.UUID) (map[uuid.UUID]
 		}
 	}
 	return out, err
+}
+
+// RecordRow is how an athlete's attempts at an event ended.
+type RecordRow struct {
+	AthleteID uuid.UUID `db:"athlete_id"`
+	Event     string    `db:"event"`
+	Valid     int       `db:"valid"`
+	Fouls     int       `db:"fouls"`
+}
+
+// Records count what became of a team's attempts in the year before a day.
+func (s *Store) Records(ctx context.Context, team uuid.UUID, day string) ([]RecordRow, error) {
+	return rows[RecordRow](ctx, s.DB, `SELECT athlete_id, event, count(*) FILTER (WHERE foul = '' AND mark <> '') AS valid, count(*) FILTER (WHERE foul NOT IN ('', $3)) AS fouls
+		FROM attempts WHERE team_id = $1 AND done_on < $2::date AND done_on >= $2::date - 365 GROUP BY athlete_id, event`, team, day, performance.Passed)
 }
 
 // SaidRow is a wording that was said before a try.

@@ -186,8 +186,7 @@ func FirstUndone(ctx context.Context, q sqlx.QueryerContext, attempt uuid.UUID) 
 
 func revision(ctx context.Context, q sqlx.QueryerContext, query string, attempt uuid.UUID) (Revision, bool, error) {
 	r, err := get[Revision](ctx, q, "change", query, attempt)
-	var p *problem.Problem
-	if errors.As(err, &p) && p.Kind == problem.NotFound {
+	if problem.Is(err, problem.NotFound) {
 		return Revision{}, false, nil
 	}
 	return r, err == nil, err

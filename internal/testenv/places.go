@@ -70,6 +70,7 @@ func Club(attempt, athlete, other string) []Place {
 		{Name: "season, what is entered", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: opened("[data-testid=to-setup]", "[data-testid=setup]")},
 		{Name: "season, rules", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: opened("[data-testid=to-rules]", "[data-testid=rules]")},
 		{Name: "season, way back", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: opened("[data-testid=to-back]", "[data-testid=way-back]")},
+		{Name: "season, its calendar", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: opened("[data-testid=to-calendar]", "[data-testid=calendar]")},
 		{Name: "squad's week", Path: "/squad", Sign: "[data-testid=squad]"},
 		{Name: "at the track, before it begins", Path: "/track", Sign: "[data-testid=start]"},
 		{Name: "at the track", Path: "/track", Sign: "[data-testid=start]", Then: func(s *Screen) {

@@ -161,7 +161,7 @@ func (w *drawer) Work(ctx context.Context, job *river.Job[args]) error {
 	s := w.film
 	f, err := s.store.FilmToDraw(ctx, job.Args.Film)
 	var p *problem.Problem
-	if errors.As(err, &p) && p.Kind == problem.NotFound || err == nil && f.State == "cancelled" {
+	if problem.Is(err, problem.NotFound) || err == nil && f.State == "cancelled" {
 		return nil // removed while it waited
 	} else if err != nil {
 		return err

@@ -4,7 +4,6 @@ package workspace
 
 import (
 	"context"
-	"errors"
 	"slices"
 	"strconv"
 
@@ -81,8 +80,7 @@ func (s *Service) Open(ctx context.Context, team, id uuid.UUID) (Workspace, erro
 		return sh, err
 	}
 	earlier, err := s.store.Earlier(ctx, team, sh.Attempt)
-	var p *problem.Problem
-	if errors.As(err, &p) && p.Kind == problem.NotFound {
+	if problem.Is(err, problem.NotFound) {
 		return sh, nil
 	} else if err != nil {
 		return sh, err

@@ -12,6 +12,7 @@ import (
 
 	"neokinema/core/angles"
 	"neokinema/core/followup"
+	"neokinema/core/performance"
 	"neokinema/core/trackside"
 	"neokinema/core/uncertainty"
 	"neokinema/core/workshop"
@@ -66,7 +67,23 @@ type Tap struct {
 
 // JoinCall asks what notes of the track tell.
 type JoinCall struct {
-	Notes []trackside.Note `json:"notes"`
+	Notes  []trackside.Note `json:"notes"`
+	Series []Competing      `json:"series,omitempty" required:"false" doc:"those who compete today"`
+}
+
+// Competing is an athlete whose tries of today are attempts of a competition.
+type Competing struct {
+	Athlete string             `json:"athlete"`
+	Event   string             `json:"event"`
+	Before  performance.Record `json:"before" doc:"how attempts of the last year ended"`
+}
+
+// Series is how a competition stands.
+type Series struct {
+	Athlete string             `json:"athlete"`
+	Event   string             `json:"event"`
+	Next    performance.Advice `json:"next"`
+	Marks   performance.Series `json:"marks" doc:"of today; without a unit while there is none"`
 }
 
 // Streak is how the tries of an athlete under one wording went.
@@ -82,6 +99,7 @@ type Streak struct {
 type JoinAnswer struct {
 	trackside.Joined
 	Streaks []Streak `json:"streaks"`
+	Series  []Series `json:"series"`
 }
 
 // AngleAnswer is the angle, with the doubt of three taps; none when two lie on one place.
@@ -135,7 +153,24 @@ func Angle(q AngleCall) AngleAnswer {
 
 // Join tells what notes say, and how each wording went.
 func Join(q JoinCall) JoinAnswer {
-	out := JoinAnswer{trackside.Join(q.Notes), []Streak{}}
+	out := JoinAnswer{trackside.Join(q.Notes), []Streak{}, []Series{}}
+	for _, c := range q.Series {
+		var tried []performance.Tried
+		var now []bool
+		for _, t := range out.Tries {
+			mark, foul := t.Says[trackside.Mark], t.Says[trackside.Foul]
+			if t.Gone() || t.Athlete != c.Athlete || t.Event != c.Event || mark == "" && foul == "" || foul == performance.Passed {
+				continue
+			}
+			now = append(now, foul == "")
+			tried = append(tried, performance.Tried{Text: mark, Foul: foul})
+		}
+		s := Series{c.Athlete, c.Event, performance.Order(c.Before, now), performance.Series{Under: performance.Outdoor, Reasons: []performance.Reason{}}}
+		if all := performance.SeriesOf(tried, false); len(all) > 0 {
+			s.Marks = all[0]
+		}
+		out.Series = append(out.Series, s)
+	}
 	for _, t := range out.Tries {
 		words, kept := t.Says[trackside.Words], t.Says[trackside.Kept]
 		if t.Gone() || words == "" || kept == "" {

@@ -90,3 +90,24 @@ func TestNotesTellStreaks(t *testing.T) {
 		t.Error("lists that are missing")
 	}
 }
+
+func TestNotesTellHowACompetitionStands(t *testing.T) {
+	note := func(try, field, value string) string {
+		return `{"id":"` + try + field + `","phone":"A","try":"` + try + `","athlete":"anna","event":"hammer","day":"2026-11-29","at":179000000000` + try + `,"field":"` + field + `","value":"` + value + `","before":""}`
+	}
+	list := []string{note("1", "made", ""), note("1", "foul", "sector"), note("2", "made", ""), note("2", "foul", "sector")}
+	ask := func(list []string) Series {
+		return do[JoinAnswer](t, "join", `{"notes":[`+strings.Join(list, ",")+`],"series":[{"athlete":"anna","event":"hammer","before":{"valid":8,"fouls":4}}]}`).Series[0]
+	}
+	if s := ask(list); s.Next.Take != "safe" || s.Next.Attempt != 3 || s.Marks.Unit != "" || s.Marks.Reasons == nil {
+		t.Errorf("%+v", s)
+	}
+	list = append(list, note("3", "made", ""), note("3", "mark", "48.20 m"))
+	if s := ask(list); s.Next.Take != "all" || s.Next.Attempt != 4 || s.Marks.Best != 48.2 || s.Marks.Fouls != 2 {
+		t.Errorf("%+v", s)
+	}
+	// A try that was taken out is none.
+	if s := ask(append(list, note("4", "made", "gone"), note("4", "mark", "60 m"))); s.Next.Attempt != 4 {
+		t.Errorf("%+v", s)
+	}
+}

@@ -57,6 +57,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/athletes/{id}/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a season an address that calendars follow; the one before is out of use */
+        post: operations["followCalendar"];
+        /** Take the address of a calendar back */
+        delete: operations["unfollowCalendar"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/athletes/{id}/card.pdf": {
         parameters: {
             query?: never;
@@ -1685,6 +1703,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/shared/{key}/season.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A season as a calendar, by its address */
+        get: operations["followedCalendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/shared/{key}/talk": {
         parameters: {
             query?: never;
@@ -2450,6 +2485,15 @@ export interface components {
                 [key: string]: components["schemas"]["WorkshopValue"];
             };
         };
+        Calendar: {
+            /** Format: date-time */
+            created_at: string;
+            /**
+             * Format: date-time
+             * @description last time that it was fetched
+             */
+            seen_at?: string;
+        };
         CalibrationLine: {
             /** Format: double */
             ax: number;
@@ -2535,8 +2579,15 @@ export interface components {
                 [key: string]: components["schemas"]["WorkshopValue"];
             };
         };
+        CallsCompeting: {
+            athlete: string;
+            /** @description how attempts of the last year ended */
+            before: components["schemas"]["PerformanceRecord"];
+            event: string;
+        };
         CallsJoinAnswer: {
             conflicts: components["schemas"]["TracksideConflict"][];
+            series: components["schemas"]["CallsSeries"][];
             streaks: components["schemas"]["CallsStreak"][];
             /** @description by time */
             tries: components["schemas"]["TracksideTry"][];
@@ -2544,12 +2595,21 @@ export interface components {
         };
         CallsJoinCall: {
             notes: components["schemas"]["TracksideNote"][];
+            /** @description those who compete today */
+            series?: components["schemas"]["CallsCompeting"][];
         };
         CallsQuestionsAnswer: {
             questions: components["schemas"]["WorkshopQuestion"][];
         };
         CallsQuestionsCall: {
             event: string;
+        };
+        CallsSeries: {
+            athlete: string;
+            event: string;
+            /** @description of today; without a unit while there is none */
+            marks: components["schemas"]["PerformanceSeries"];
+            next: components["schemas"]["PerformanceAdvice"];
         };
         CallsStreak: {
             athlete: string;
@@ -4622,6 +4682,21 @@ export interface components {
             done_on: string;
             places: components["schemas"]["WorkshopPlace"][];
         };
+        PerformanceAdvice: {
+            /**
+             * Format: int64
+             * @description the next one, from 1; 0 when there is none
+             */
+            attempt: number;
+            /**
+             * Format: double
+             * @description chance that the first attempts end without a mark, 0 to 1; 0 once one stands
+             */
+            no_mark: number;
+            says: string;
+            /** @enum {string} */
+            take: "safe" | "usual" | "all" | "over";
+        };
         PerformanceOdds: {
             /**
              * Format: double
@@ -4666,6 +4741,12 @@ export interface components {
             /** Format: int64 */
             n: number;
             says: string;
+        };
+        PerformanceRecord: {
+            /** Format: int64 */
+            fouls: number;
+            /** Format: int64 */
+            valid: number;
         };
         PerformanceRelation: {
             /** Format: double */
@@ -4718,6 +4799,33 @@ export interface components {
              * @description standard deviation between attempts, with what the measuring adds taken out as far as it is known
              */
             sd: number;
+        };
+        PerformanceSeries: {
+            /** Format: double */
+            best: number;
+            /** @description fewer than five marks: no chance is told */
+            few: boolean;
+            /** Format: int64 */
+            fouls: number;
+            /** Format: double */
+            mean: number;
+            /** @description what was run; empty for a distance or a height */
+            over: string;
+            /** @description of the fouls, the most frequent first */
+            reasons: components["schemas"]["PerformanceReason"][];
+            /** @description fouls are so many that the first attempt should be a safe one */
+            safe_first: boolean;
+            /**
+             * Format: double
+             * @description of one attempt; 0 for a single one
+             */
+            sd: number;
+            /** @enum {string} */
+            under: "outdoor" | "indoor" | "wind-assisted";
+            /** @enum {string} */
+            unit: "m" | "s";
+            /** Format: int64 */
+            valid: number;
         };
         PlanFolderRequest: {
             files: components["schemas"]["NewFile"][];
@@ -4892,6 +5000,8 @@ export interface components {
             id: string;
             name: string;
             pain: string;
+            /** @description of events whose competition is a series of attempts */
+            records: components["schemas"]["PlanningTrackRecord"][];
             /** @description of today */
             sessions: components["schemas"]["SeasonSession"][];
         };
@@ -4916,7 +5026,16 @@ export interface components {
             /** @description the one to say first; the cue's own words are among them */
             wordings: components["schemas"]["FollowupWording"][];
         };
+        PlanningTrackRecord: {
+            event: string;
+            /** Format: int64 */
+            fouls: number;
+            /** Format: int64 */
+            valid: number;
+        };
         PlanningView: {
+            /** @description under which calendars follow it; none was given, or it was taken back */
+            address?: components["schemas"]["Calendar"];
             athlete: components["schemas"]["Athlete"];
             can_undo: boolean;
             /** @description open cues with the repetitions that they take */
@@ -7062,6 +7181,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Calculation"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    followCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Secret"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unfollowCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -10324,6 +10503,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    followedCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
                 };
             };
         };

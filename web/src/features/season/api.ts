@@ -29,6 +29,12 @@ export function useUndoSeason(id: string) {
   });
 }
 
+export const useFollow = (id: string) =>
+  useChange(() => ask(client.POST("/athletes/{id}/calendar", { params: { path: { id } } })), "season");
+
+export const useUnfollow = (id: string) =>
+  useChange(() => ask(client.DELETE("/athletes/{id}/calendar", { params: { path: { id } } })), "season");
+
 export const useSetRule = () =>
   useChange(
     ({ id, ...body }: { id: string; value: number; reason: string }) =>

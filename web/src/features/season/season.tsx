@@ -1,4 +1,4 @@
-import { Box, Button, Flex, Grid, Link, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Link as RouterLink, useNavigate, useParams, useSearchParams } from "react-router";
 import { Failure, type Outline, type SeasonView } from "../../api/client";
@@ -10,6 +10,7 @@ import { useTitle } from "../../ui/title";
 import { day, daysBetween, fixed, monday } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { useSaveSeason, useSeason, useSetRule, useUndoSeason } from "./api";
+import { Calendar } from "./calendar";
 import { Day } from "./day";
 import { YearLine } from "./line";
 import { Month } from "./month";
@@ -31,7 +32,7 @@ function Planned({ id, v }: { id: string; v: SeasonView }) {
   const go = useNavigate();
   const refresh = useRefresh();
   const [search, setSearch] = useSearchParams();
-  const [open, setOpen] = useState<"setup" | "rules" | "back" | null>(v.revision === 0 ? "setup" : null);
+  const [open, setOpen] = useState<"setup" | "rules" | "back" | "calendar" | null>(v.revision === 0 ? "setup" : null);
   const save = useSaveSeason(id);
   const undo = useUndoSeason(id);
   const rule = useSetRule();
@@ -93,18 +94,9 @@ function Planned({ id, v }: { id: string; v: SeasonView }) {
           {t("Rules")}
         </Button>
         {v.revision > 0 && (
-          <Link
-            href={`/api/athletes/${id}/season.ics`}
-            download
-            color="quiet"
-            fontSize="12px"
-            display="inline-flex"
-            alignItems="center"
-            minH="32px"
-            css={{ "@media (pointer: coarse)": { minHeight: "44px" } }}
-          >
+          <Button size="xs" variant="ghost" data-testid="to-calendar" onClick={() => setOpen("calendar")}>
             {t("Calendar")}
-          </Link>
+          </Button>
         )}
         <Button size="xs" variant="ghost" onClick={() => void go(`/squad?day=${on}`)}>
           {t("Squad’s week")}
@@ -171,6 +163,13 @@ function Planned({ id, v }: { id: string; v: SeasonView }) {
               });
           }}
         />
+      </Modal>
+      <Modal
+        title={t("{name}’s season in a calendar", { name: v.athlete.name })}
+        open={open === "calendar"}
+        onClose={() => setOpen(null)}
+      >
+        <Calendar v={v} />
       </Modal>
       <Modal
         title={t("The way back after an injury")}

@@ -19,6 +19,7 @@ import {
 } from "./api";
 import { useSignOut } from "../account/api";
 import { goodPassword } from "../account/door";
+import { Once } from "../../ui/once";
 import { Head, Notice } from "../../ui/parts";
 import { t } from "../../texts/texts";
 import { fixed, moment } from "../../ui/written";
@@ -37,26 +38,6 @@ const Row = ({ children }: { children: ReactNode }) => (
     {children}
   </Flex>
 );
-
-/** Once shows a link that is told once. */
-const Once = ({ says, path }: { says: string; path: string }) => {
-  const link = location.origin + path;
-  return (
-    <Notice tone="moss" mb="8px">
-      <Box>
-        {t("{says} It is shown once.", { says })}
-        <Flex gap="8px" mt="4px" align="center">
-          <Text fontFamily="mono" fontSize="11.5px" overflowWrap="anywhere" data-testid="once">
-            {link}
-          </Text>
-          <Button size="2xs" variant="outline" onClick={() => void navigator.clipboard?.writeText(link)}>
-            {t("Copy")}
-          </Button>
-        </Flex>
-      </Box>
-    </Notice>
-  );
-};
 
 /** Accounts are those who work in the team, and who is invited. */
 export function Accounts({ me }: { me: User }) {

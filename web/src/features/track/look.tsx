@@ -8,10 +8,14 @@ type Place = { x: number; y: number };
 /** finger is how far a tap lies off what it means, px of the screen: common practice. */
 const finger = 5;
 
+/** tells is whether the browser says which picture it shows. */
+const tells = "requestVideoFrameCallback" in HTMLVideoElement.prototype;
+
 /** Look loops the last try under its cue: slower, frame by frame, with one line or one angle. */
 export function Look({ src, cue, reckoner }: { src: string; cue: string; reckoner: Reckoner }) {
   const video = useRef<HTMLVideoElement>(null);
-  const step = useRef(1 / 30);
+  // Until two pictures in a row were seen, a step is that of a film of 30 pictures a second.
+  const frame = useRef({ lasts: Infinity, at: 0 });
   const [slow, setSlow] = useState(0.25);
   const [plays, setPlays] = useState(true);
   const [tool, setTool] = useState<"" | "line" | "angle">("");
@@ -27,11 +31,11 @@ export function Look({ src, cue, reckoner }: { src: string; cue: string; reckone
     let gone = false;
     const seen = (_: number, m: VideoFrameCallbackMetadata) => {
       const by = m.mediaTime - before;
-      if (before >= 0 && by > 0.002 && by < 0.2) step.current = Math.min(step.current, by);
-      before = m.mediaTime;
+      if (before >= 0 && by > 0.002 && by < 0.2) frame.current.lasts = Math.min(frame.current.lasts, by);
+      before = frame.current.at = m.mediaTime;
       if (!gone) v.requestVideoFrameCallback(seen);
     };
-    if ("requestVideoFrameCallback" in v) v.requestVideoFrameCallback(seen);
+    if (tells) v.requestVideoFrameCallback(seen);
     return () => {
       gone = true;
     };
@@ -40,7 +44,12 @@ export function Look({ src, cue, reckoner }: { src: string; cue: string; reckone
     const v = video.current!;
     v.pause();
     setPlays(false);
-    v.currentTime = Math.max(0, Math.min(v.duration || 0, v.currentTime + n * step.current));
+    const { lasts } = frame.current;
+    const step = Number.isFinite(lasts) ? lasts : 1 / 30;
+    const at = Math.max(0, Math.min(v.duration || 0, (tells ? frame.current.at : v.currentTime) + n * step));
+    frame.current.at = at;
+    // Into the picture, off its edge, where rounding leads to the one before.
+    v.currentTime = at + step / 4;
   };
   const most = tool === "angle" ? 3 : 2;
   const tap = (e: PointerEvent<SVGSVGElement>) => {

@@ -21,6 +21,8 @@ import { fieldNames } from "./words";
 
 /** roof remembers whether a day is indoors. */
 const roof = (day: string) => `neo.track.roof.${day}`;
+/** meets remembers whether a day is a competition. */
+const meets = (day: string) => `neo.track.meet.${day}`;
 const here = (day: string) => `neo.track.here.${day}`;
 
 /** Track is a session on the phone: who is here, film, mark, kept or lost, and a look at the last try.
@@ -44,7 +46,14 @@ function Session({ pack, reckoner }: { pack: TrackPack; reckoner: Reckoner }) {
   const [ending, setEnding] = useState(false);
   const [indoors, setIndoors] = useState(() => recall(roof(pack.day), false));
   useEffect(() => remember(roof(pack.day), indoors), [pack.day, indoors]);
-  const all = useTold(pack, reckoner);
+  const [meet, setMeet] = useState(() =>
+    recall(
+      meets(pack.day),
+      pack.people.some((p) => p.sessions.some((s) => s.kind === "compete")),
+    ),
+  );
+  useEffect(() => remember(meets(pack.day), meet), [pack.day, meet]);
+  const all = useTold(pack, reckoner, meet);
   const unsent = waiting().length;
   const sync = useEffectEvent(() => void join(() => refresh("track", "log", "queue", "season")));
   useEffect(() => sync(), [version]);
@@ -68,6 +77,8 @@ function Session({ pack, reckoner }: { pack: TrackPack; reckoner: Reckoner }) {
         onPresent={setPresent}
         indoors={indoors}
         onIndoors={() => setIndoors(!indoors)}
+        meet={meet}
+        onMeet={() => setMeet(!meet)}
         onBegin={() => {
           setBegun(true);
           setAt(present[0]);
@@ -190,6 +201,8 @@ function Start({
   onPresent,
   indoors,
   onIndoors,
+  meet,
+  onMeet,
   onBegin,
 }: {
   pack: TrackPack;
@@ -197,6 +210,8 @@ function Start({
   onPresent(list: string[]): void;
   indoors: boolean;
   onIndoors(): void;
+  meet: boolean;
+  onMeet(): void;
   onBegin(): void;
 }) {
   const [safe, setSafe] = useState(false);
@@ -234,9 +249,21 @@ function Start({
           {safe ? t("✓ Looked at") : t("I have looked")}
         </Button>
       </Box>
-      <Button h="48px" mb="12px" variant={indoors ? "solid" : "outline"} aria-pressed={indoors} onClick={onIndoors}>
-        {t("Indoors today")}
-      </Button>
+      <Flex gap="8px" mb="12px">
+        <Button h="48px" flex="1" variant={indoors ? "solid" : "outline"} aria-pressed={indoors} onClick={onIndoors}>
+          {t("Indoors today")}
+        </Button>
+        <Button
+          h="48px"
+          flex="1"
+          variant={meet ? "solid" : "outline"}
+          aria-pressed={meet}
+          data-testid="meet"
+          onClick={onMeet}
+        >
+          {t("A competition")}
+        </Button>
+      </Flex>
       <Head>{t("Who is here")}</Head>
       {[
         { title: t("planned today"), list: planned },

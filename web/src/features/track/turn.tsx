@@ -5,6 +5,7 @@ import { events, factsOf, type EventID } from "../../api/events";
 import { Choice } from "../../ui/field";
 import { Notice } from "../../ui/parts";
 import { t } from "../../texts/texts";
+import { fixed } from "../../ui/written";
 import { holdFor, largest } from "../uploads/uploads";
 import type { Reckoner } from "../workshop/reckon";
 import type { Told } from "./api";
@@ -42,6 +43,7 @@ export function Turn({
   const tries = all.of(who.id);
   const last = tries[tries.length - 1];
   const src = films.of(edited?.id ?? last?.id);
+  const series = all.series.find((x) => x.athlete === who.id && x.event === event);
   const planned = who.sessions.find((s) => s.event === event)?.tries ?? 0;
   const set = (f: TrackField, v: string) => setSays({ ...says, [f]: v });
   const something = film || Object.values(says).some(Boolean);
@@ -100,6 +102,7 @@ export function Turn({
         </Notice>
       )}
       {cue && <Cue key={cue.attempt_id} cue={cue} who={who.id} all={all} words={words} onWords={setWords} />}
+      {series && <Standing s={series} />}
       <Flex justify="space-between" align="baseline" fontSize="12.5px" color="quiet" my="8px">
         <Text data-testid="count">
           {planned
@@ -236,6 +239,36 @@ const offered = (own: string[]) => ({
   ...Object.fromEntries(own.map((e) => [e, events[e as EventID]])),
   ...Object.fromEntries(Object.entries(events).filter(([e]) => !own.includes(e))),
 });
+
+/** Standing is how a competition stands, and how the next attempt is taken. */
+function Standing({ s }: { s: Told["series"][number] }) {
+  const take = {
+    safe: t("a safe one"),
+    usual: t("as practised"),
+    all: t("all of it"),
+    over: t("the end"),
+  };
+  return (
+    <Box
+      bg="panel"
+      borderRadius="panel"
+      p="10px 14px"
+      mt="8px"
+      borderLeft="4px solid"
+      borderColor={s.next.take === "safe" ? "amber" : s.next.take === "all" ? "moss" : "seam"}
+      data-testid="standing"
+    >
+      <Text fontSize="17px" fontWeight="700">
+        {s.next.attempt ? t("Attempt {n}: {take}", { n: s.next.attempt, take: take[s.next.take] }) : take.over}
+      </Text>
+      <Text fontSize="12.5px" color="quiet">
+        {s.next.says}
+        {s.marks.valid > 0 && ` ${t("Best {best} {unit}.", { best: fixed(s.marks.best, 2), unit: s.marks.unit })}`}
+        {s.marks.valid > 1 && ` ${t("Mean {mean}.", { mean: fixed(s.marks.mean, 2) })}`}
+      </Text>
+    </Box>
+  );
+}
 
 /** Cue is what is thought of, in the words that work best so far; other words are a press away. */
 function Cue({

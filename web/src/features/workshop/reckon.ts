@@ -28,7 +28,7 @@ export type Answered = { answer?: QuestionAnswer; refused?: string };
 export type Reckoner = {
   questions(event: string): Question[];
   angle(points: { x: number; y: number }[], sigma: number): WorkshopCalls["angle_answer"];
-  join(notes: TrackNote[]): WorkshopCalls["join_answer"];
+  join(notes: TrackNote[], series: WorkshopCalls["join"]["series"]): WorkshopCalls["join_answer"];
   ask(question: string, values: Values, path?: Place[]): Answered;
 };
 
@@ -40,7 +40,8 @@ export function loadReckoner(): Promise<Reckoner> {
       questions: (event: string) => (call("questions", { event }) as WorkshopCalls["questions_answer"]).questions,
       angle: (points: { x: number; y: number }[], sigma: number) =>
         call("angle", { points, sigma }) as WorkshopCalls["angle_answer"],
-      join: (notes: TrackNote[]) => call("join", { notes }) as WorkshopCalls["join_answer"],
+      join: (notes: TrackNote[], series: WorkshopCalls["join"]["series"]) =>
+        call("join", { notes, series }) as WorkshopCalls["join_answer"],
       ask: (question: string, values: Values, path?: Place[]) =>
         call("ask", { question, values, path }) as WorkshopCalls["ask_answer"],
     }))
