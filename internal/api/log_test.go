@@ -132,7 +132,7 @@ func TestTheCourseOfACue(t *testing.T) {
 		t.Fatalf("%d cues, %d measures", len(e.Cues), len(e.Measures))
 	}
 	cue := e.Cues[0]
-	if len(cue.Since) != 1 || cue.Since[0].Effect == nil || cue.Since[0].Effect.Verdict != "taken" || cue.Stage != "observed" || !cue.Due || !cue.Open || cue.Stated {
+	if len(cue.Since) != 1 || cue.Since[0].Effect == nil || cue.Since[0].Effect.Verdict != "taken" || cue.Circle[len(cue.Circle)-1].Stage != "observed" || !cue.Due || !cue.Open || cue.Stated {
 		t.Errorf("%+v, effect %+v", cue, cue.Since[0].Effect)
 	}
 	for _, m := range e.Measures {

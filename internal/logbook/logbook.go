@@ -137,7 +137,7 @@ type CueLog struct {
 	Before    *uncertainty.Estimate `json:"before,omitempty" required:"false"`
 	Since     []Followed            `json:"since" doc:"later attempts on which the measure was taken or the coach looked"`
 	Plan      []followup.Session    `json:"plan"`
-	Stage     string                `json:"stage" enum:"goal,strength,rehearsed,whole,observed" doc:"where the circle of improvement stands"`
+	Circle    []followup.Gone       `json:"circle" doc:"stages of improvement that were gone through"`
 	Scatter   *performance.Scatter  `json:"scatter,omitempty" required:"false"`
 }
 
@@ -193,12 +193,20 @@ func (s *Service) Open(ctx context.Context, team, athlete uuid.UUID, today strin
 	if err != nil {
 		return out, err
 	}
+	first := today
+	if len(rows) > 0 {
+		first = rows[0].DoneOn
+	}
+	done, err := s.store.Trainings(ctx, team, athlete, first)
+	if err != nil {
+		return out, err
+	}
 	out.Events = []EventLog{}
 	for _, r := range slices.Backward(rows) {
 		if slices.ContainsFunc(out.Events, func(e EventLog) bool { return e.Event == r.Event }) {
 			continue
 		}
-		e, err := s.event(ctx, team, out, r.Event, rows, sums, today)
+		e, err := s.event(ctx, team, out, r.Event, rows, sums, done, today)
 		if err != nil {
 			return out, err
 		}
@@ -314,7 +322,7 @@ func (s *Service) compute(ctx context.Context, team uuid.UUID, r store.LogRow) (
 	return out, s.store.KeepSummary(ctx, r.ID, r.Stamp, out)
 }
 
-func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string, all []store.LogRow, sums map[uuid.UUID]Summary, today string) (EventLog, error) {
+func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string, all []store.LogRow, sums map[uuid.UUID]Summary, done []store.Training, today string) (EventLog, error) {
 	rows := slices.DeleteFunc(slices.Clone(all), func(r store.LogRow) bool { return r.Event != event })
 	m, err := s.bench.Model(ctx, team, rows[len(rows)-1].Attempt, l.Athlete)
 	if err != nil {
@@ -356,7 +364,7 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 	})
 	var open []followup.Cue
 	for i := len(rows) - 1; i >= 0; i-- {
-		c, ok := cue(m, l, rows, i, sums, today)
+		c, ok := cue(m, l, rows, i, sums, done, today)
 		if !ok {
 			continue
 		}
@@ -437,7 +445,7 @@ func progress(m MeasureLog, rows []store.LogRow, since string) *performance.Prog
 }
 
 // cue follows the main cue of the i-th attempt through the later ones.
-func cue(m model.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUID]Summary, today string) (CueLog, bool) {
+func cue(m model.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUID]Summary, done []store.Training, today string) (CueLog, bool) {
 	r := rows[i]
 	out := CueLog{AttemptID: r.ID, DoneOn: r.DoneOn, Since: []Followed{}, Plan: []followup.Session{}}
 	var kind sport.Change
@@ -460,7 +468,9 @@ func cue(m model.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUID]Su
 		out.Before = &then
 	}
 	var own []uncertainty.Estimate
+	var after []string
 	for k := i + 1; k < len(rows); k++ {
+		after = append(after, rows[k].DoneOn)
 		f := Followed{AttemptID: rows[k].ID, DoneOn: rows[k].DoneOn, Outcome: rows[k].Outcome}
 		if v, ok := sums[rows[k].ID].Readings[out.Advice.Target]; ok && measured && known {
 			e := compare.EffectOf(cp, then, v)
@@ -477,30 +487,23 @@ func cue(m model.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUID]Su
 	if sc, ok := performance.Spread(own); ok {
 		out.Scatter = &sc
 	}
-	out.Stage = stage(kind, out, today)
+	var practised []followup.Practised
+	for _, t := range done {
+		if t.DoneOn >= r.DoneOn {
+			practised = append(practised, followup.Practised{On: t.DoneOn, Lift: t.Kind == season.Lift, Own: t.AttemptID != nil && *t.AttemptID == r.ID, Tries: t.Tries, Full: t.Full})
+		}
+	}
+	var looks []string
+	for _, f := range out.Since {
+		looks = append(looks, f.DoneOn)
+	}
+	out.Circle = followup.Circle(r.DoneOn, kind == sport.Strength, practised, after, looks)
 	if out.Followup.State == "training" && out.Advice.Drill.Name != "" {
 		if plan, err := followup.Plan(out.Advice.Drill, out.Followup.Weeks, out.Followup.Sessions); err == nil {
 			out.Plan = plan
 		}
 	}
 	return out, true
-}
-
-// stage is where the circle of improvement stands for a cue: the goal is set,
-// strength is built for it, drills rehearse it, it is tried in the whole movement,
-// and it was observed again.
-func stage(kind sport.Change, c CueLog, today string) string {
-	switch {
-	case len(c.Since) > 0:
-		return "observed"
-	case c.Due:
-		return "whole"
-	case today < c.Followup.Starts:
-		return "goal"
-	case kind == sport.Strength:
-		return "strength"
-	}
-	return "rehearsed"
 }
 
 // SessionEntry is a whole session typed in, a line for each attempt.

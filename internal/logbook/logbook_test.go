@@ -7,30 +7,8 @@ import (
 
 	"neokinema/core/followup"
 	"neokinema/core/model"
-	"neokinema/core/sport"
 	"neokinema/internal/store"
 )
-
-// The circle of improvement, from the day a cue is given to the next clip.
-func TestStagesOfACue(t *testing.T) {
-	c := CueLog{Followup: store.Followup{State: "training", Starts: "2026-03-02", Recheck: "2026-03-30", Weeks: 4, Sessions: 2}}
-	for day, want := range map[string]string{"2026-03-01": "goal", "2026-03-02": "rehearsed", "2026-03-29": "rehearsed"} {
-		if got := stage(sport.Throw, c, day); got != want {
-			t.Errorf("on %s: %s", day, got)
-		}
-	}
-	if got := stage(sport.Strength, c, "2026-03-10"); got != "strength" {
-		t.Errorf("for want of strength: %s", got)
-	}
-	c.Due = true
-	if got := stage(sport.Throw, c, "2026-03-30"); got != "whole" {
-		t.Errorf("on the day to look again: %s", got)
-	}
-	c.Since = []Followed{{Outcome: "taken"}}
-	if got := stage(sport.Throw, c, "2026-03-30"); got != "observed" {
-		t.Errorf("after the next clip: %s", got)
-	}
-}
 
 func TestCalendarOverTheEndOfAYear(t *testing.T) {
 	c := CueLog{Advice: store.Advice{Words: "Ball first; then you", Drill: model.Drill{Name: "Turns", Dose: model.Dose{Says: "5 x 4"}}},

@@ -3103,6 +3103,8 @@ export interface components {
             advice: components["schemas"]["Advice"];
             attempt_id: string;
             before?: components["schemas"]["UncertaintyEstimate"];
+            /** @description stages of improvement that were gone through */
+            circle: components["schemas"]["FollowupGone"][];
             done_on: string;
             /** @description the day to look again has come */
             due: boolean;
@@ -3115,11 +3117,6 @@ export interface components {
             scatter?: components["schemas"]["PerformanceScatter"];
             /** @description later attempts on which the measure was taken or the coach looked */
             since: components["schemas"]["Followed"][];
-            /**
-             * @description where the circle of improvement stands
-             * @enum {string}
-             */
-            stage: "goal" | "strength" | "rehearsed" | "whole" | "observed";
             /** @description the coach has said how it goes */
             stated: boolean;
             /** @description name of the measure */
@@ -3678,6 +3675,20 @@ export interface components {
             state: "training" | "done" | "replaced" | "paused";
             /** Format: int64 */
             weeks: number;
+        };
+        FollowupGone: {
+            /**
+             * Format: int64
+             * @description cues, sessions of lifting, tries, attempts, looks
+             */
+            n: number;
+            /**
+             * Format: date
+             * @description the last time
+             */
+            on: string;
+            /** @enum {string} */
+            stage: "goal" | "strength" | "drilled" | "whole" | "observed";
         };
         FollowupSession: {
             /**

@@ -7,13 +7,6 @@ import { later, today, weekday as day, written, fixed } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { word } from "../../texts/words";
 
-const stages = {
-  goal: t("goal set"),
-  strength: t("strength built"),
-  rehearsed: t("drilled"),
-  whole: t("in the full movement"),
-  observed: t("observed again"),
-} as const;
 const stateWords: Record<Followup["state"], string> = {
   training: t("in training"),
   done: t("done"),
@@ -23,21 +16,30 @@ const stateWords: Record<Followup["state"], string> = {
 const outcomes = ["taken", "not_taken", "overdone"] as const;
 const tone: Record<string, string> = { taken: "moss", not_taken: "quiet", overdone: "amber", away: "clay" };
 
-/** Circle shows where the circle of improvement stands. */
-function Circle({ at }: { at: CueLog["stage"] }) {
-  const keys = Object.keys(stages) as CueLog["stage"][];
-  const k = keys.indexOf(at);
+const stages: Record<CueLog["circle"][number]["stage"], (n: number) => string> = {
+  goal: () => t("cue given"),
+  strength: (n) => t("lifted {n}×", { n }),
+  drilled: (n) => (n === 1 ? t("drilled once") : t("{n} tries of drills", { n })),
+  whole: (n) => (n === 1 ? t("a full attempt") : t("{n} full attempts", { n })),
+  observed: (n) => (n === 1 ? t("looked at again") : t("looked at {n} times", { n })),
+};
+
+/** Circle shows what of the circle of improvement was done. */
+function Circle({ circle }: { circle: CueLog["circle"] }) {
   return (
-    <Box my="6px" role="group" aria-label={t("stage: {stages}", { stages: stages[at] })}>
+    <Box my="6px" data-testid="circle">
       <Text fontSize="11px" color="quiet" mb="3px">
-        {t("Stages of the change")}
+        {t("What was done about it")}
       </Text>
       <Flex gap="4px" align="start">
-        {keys.map((s, i) => (
-          <Box key={s} flex="1" minW="0" title={stages[s]}>
-            <Box h="4px" borderRadius="2px" bg={i <= k ? "clay" : "seam"} />
-            <Text fontSize="10px" color={i === k ? "chalk" : "quiet"} mt="2px" lineHeight="1.25">
-              {stages[s]}
+        {circle.map((g) => (
+          <Box key={g.stage} flex="1" minW="0" maxW="110px" data-stage={g.stage}>
+            <Box h="4px" borderRadius="2px" bg="clay" />
+            <Text fontSize="10.5px" mt="2px" lineHeight="1.25">
+              {stages[g.stage](g.n)}
+            </Text>
+            <Text fontSize="10px" color="quiet" lineHeight="1.25">
+              {day(g.on)}
             </Text>
           </Box>
         ))}
@@ -81,7 +83,7 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
         })}
         {before && t(" then {value} {unit} {half}", { value: before.value, unit: before.unit, half: before.half })}
       </Text>
-      {c.open && <Circle at={c.stage} />}
+      {c.open && <Circle circle={c.circle} />}
       {c.since.map((f) => (
         <Flex key={f.attempt_id} align="center" gap="8px" fontSize="12px" py="2px" wrap="wrap">
           <Link as="button" color="inherit" onClick={() => onOpen(f.attempt_id)} w="86px">
