@@ -122,7 +122,7 @@ func runDemo(ctx context.Context, args []string) error {
 	}
 	defer db.Stop()
 	a, err := app.Start(ctx, app.Config{DatabaseURL: db.URL, MediaURL: "file://" + filepath.Join(dir, "media"),
-		Address: *address, Secret: secret, Data: dir, DemoUser: demo.Email, Filling: club.Progress, Library: inference.Beside()}, log)
+		Address: *address, Secret: secret, Data: dir, DemoUser: demo.Email, Filling: club.Progress, DrawEye: true, Library: inference.Beside()}, log)
 	if err != nil {
 		return err
 	}

@@ -28,6 +28,7 @@ import (
 	"neokinema/internal/logbook"
 	"neokinema/internal/planning"
 	"neokinema/internal/problem"
+	"neokinema/internal/seeing"
 	"neokinema/internal/share"
 	"neokinema/internal/store"
 	"neokinema/internal/videoanalysis"
@@ -45,6 +46,7 @@ type Parts struct {
 	Analysis  *videoanalysis.Service
 	Logbook   *logbook.Service
 	Planning  *planning.Service
+	Seeing    *seeing.Service
 	Share     *share.Service
 	Archive   *archive.Service
 	Voiceover *voiceover.Service

@@ -56,6 +56,10 @@ var rights = map[string]right{
 	"* /api/shared/:key/uploads/:id":       guest,
 
 	"GET /api/mine":                anyAccount,
+	"GET /api/eye":                 anyAccount,
+	"GET /api/eye/clips/:clip":     anyAccount,
+	"POST /api/eye/sets":           anyAccount,
+	"POST /api/eye/answers":        anyAccount,
 	"POST /api/sign-out":           anyAccount,
 	"POST /api/sign-out-elsewhere": anyAccount,
 	"GET /api/me/sessions":         anyAccount,

@@ -12,8 +12,8 @@ import (
 
 	"neokinema/core/season"
 	"neokinema/core/sport"
-	"neokinema/internal/logbook"
 	"neokinema/internal/api"
+	"neokinema/internal/logbook"
 	"neokinema/internal/planning"
 	"neokinema/internal/store"
 	"neokinema/internal/testenv"

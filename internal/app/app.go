@@ -35,6 +35,7 @@ import (
 	"neokinema/internal/metrics"
 	"neokinema/internal/planning"
 	"neokinema/internal/scratch"
+	"neokinema/internal/seeing"
 	"neokinema/internal/share"
 	"neokinema/internal/store"
 	"neokinema/internal/videoanalysis"
@@ -60,6 +61,8 @@ type Config struct {
 	Metrics      string // address for metrics alone; empty for none
 	DemoUser     string
 	Library      string // that runs pose networks; clips are not drafted when it is not there
+	// DrawEye has clips for the eye drawn in the background.
+	DrawEye bool
 	// Filling tells how far the demo's club is; nil is none.
 	Filling func() (done, of int)
 	// Limits that tests shorten; usual ones when zero.
@@ -79,6 +82,7 @@ func FromEnvironment(get func(string) string) (Config, error) {
 	}
 	c := Config{DatabaseURL: get("NEO_DATABASE_URL"), MediaURL: get("NEO_MEDIA_URL"), Address: or("NEO_ADDRESS", "127.0.0.1:8470"), Secret: get("NEO_SECRET"), SecretBefore: get("NEO_SECRET_BEFORE"),
 		Data: or("NEO_DATA", "data"), Public: strings.TrimSuffix(get("NEO_PUBLIC_URL"), "/"), Proxies: get("NEO_TRUSTED_PROXIES"), SignUp: account.SignUp(or("NEO_SIGN_UP", "open")), Mail: get("NEO_MAIL"), Metrics: get("NEO_METRICS_ADDRESS")}
+	c.DrawEye = true
 	c.Library = or("NEO_POSE_LIBRARY", inference.Beside())
 	c.Uploads = or("NEO_UPLOADS", filepath.Join(c.Data, "uploads"))
 	return c, c.Check()
@@ -174,6 +178,7 @@ type App struct {
 	Watch   *videoanalysis.Service
 	Logbook *logbook.Service
 	Season  *planning.Service
+	Seeing  *seeing.Service
 	Share   *share.Service
 	Archive *archive.Service
 	Talk    *voiceover.Service
@@ -198,6 +203,9 @@ func Start(ctx context.Context, c Config, log *slog.Logger) (*App, error) {
 	if err := a.run(ctx); err != nil {
 		a.Close()
 		return a, err
+	}
+	if c.DrawEye {
+		a.Seeing.Start()
 	}
 	return a, nil
 }
@@ -268,6 +276,11 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	a.Watch = videoanalysis.New(a.Store, a.Intake, max(1, runtime.NumCPU()))
 	a.Logbook = logbook.New(a.Store, a.Bench, log)
 	a.Season = planning.New(a.Store, a.Logbook)
+	bank, err := seeing.OpenBank(filepath.Join(c.Data, "eye"), a.pressed(c.Filling), log)
+	if err != nil {
+		return a, err
+	}
+	a.Seeing = seeing.New(a.Store, bank, time.Now)
 	a.Talk = voiceover.New(a.Store, a.Bench, work)
 	a.Archive = archive.New(a.Store, a.Bench, a.Intake, a.Logbook)
 	a.Share = share.New(a.Store, a.Bench, a.Account, time.Now)
@@ -288,10 +301,32 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	a.changes = store.NewChanges(a.Store, log)
 	a.Metrics = metrics.New(a.Store, a.Shelf, c.Data)
 	a.Handler, err = api.New(api.Parts{
-		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Planning: a.Season, Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film, Drafting: a.Draft, Changes: a.changes,
+		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Planning: a.Season, Seeing: a.Seeing, Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film, Drafting: a.Draft, Changes: a.changes,
 		Scratch: work, Web: web.Files(), Log: log, DemoUser: c.DemoUser, Filling: c.Filling, Sample: demo.Sampler(a.Store, a.Intake), SecureCookies: c.secure(), Public: c.Public, Proxies: proxies, Metrics: a.Metrics, BodyTime: c.BodyTime,
 	})
 	return a, err
+}
+
+// pressed tells whether something else wants the processors: an import, or the demo's club. It asks
+// twice a second at most.
+func (a *App) pressed(filling func() (done, of int)) func(context.Context) bool {
+	var asked time.Time
+	var last bool
+	return func(ctx context.Context) bool {
+		if time.Since(asked) < time.Second/2 {
+			return last
+		}
+		asked = time.Now()
+		if filling != nil {
+			if done, of := filling(); done < of {
+				last = true
+				return true
+			}
+		}
+		busy, err := a.Store.Importing(ctx)
+		last = busy || err != nil
+		return last
+	}
 }
 
 // Backup is what a backup is made of.
@@ -329,6 +364,7 @@ func (a *App) Close() {
 		a.Logbook.Stop()
 	}
 	if a.beat != nil { // it was running
+		a.Seeing.Stop()
 		_ = a.Film.Stop(ctx)
 		_ = a.Draft.Stop(ctx)
 		_ = a.Intake.Stop(ctx)

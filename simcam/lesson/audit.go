@@ -72,7 +72,7 @@ func Audit(c Clip) (wrong []string) {
 		before, now := frames[f-1].Contacts, frames[f].Contacts
 		came := slices.ContainsFunc(now, func(side string) bool { return !slices.Contains(before, side) })
 		left := slices.ContainsFunc(before, func(side string) bool { return !slices.Contains(now, side) })
-		if lands(id) && !came || leaves(id) && !left {
+		if Lands(id) && !came || Leaves(id) && !left {
 			say("%s in frame %d: feet %v, then %v", id, f, before, now)
 		}
 	}

@@ -60,9 +60,12 @@ type Clip struct {
 	Sign    string         `json:"sign" doc:"what was read"`
 	Value   float64        `json:"value"`
 	Unit    string         `json:"unit"`
+	Edge    float64        `json:"edge" doc:"of the band, on the side of the fault"`
+	Above   bool           `json:"above" doc:"the fault lies above the edge"`
 	Frames  int            `json:"frames"`
 	At      int            `json:"at" doc:"frame of the moment at which it shows"`
 	Moments map[string]int `json:"moments" doc:"key positions in the clip"`
+	Joint   string         `json:"joint" doc:"whose angle it is"`
 	Angle   float64        `json:"angle" doc:"in the picture at the moment, degrees"`
 	Lines   [3][2]float64  `json:"lines" doc:"px, the corner of the angle in the middle"`
 	Marks   []Mark         `json:"marks" doc:"px at the moment, landmarks of the whole body"`
@@ -242,7 +245,7 @@ func sized(name string, e move.Event, s slot, spec simcam.Spec) ([]Clip, bool, e
 		if err != nil || !ok {
 			return nil, false, err
 		}
-		c.Sort, c.Size, c.Sign, c.Value, c.Unit, c.Twin = Sized, size(v), sign.Says, v, sign.Unit, fmt.Sprintf("%s-0", name)
+		c.Sort, c.Size, c.Sign, c.Value, c.Unit, c.Edge, c.Above, c.Twin = Sized, size(v), sign.Says, v, sign.Unit, edge, full > 0, fmt.Sprintf("%s-0", name)
 		out = append(out, c)
 	}
 	return out, len(out) > 2, nil
@@ -405,6 +408,7 @@ func cutAt(id string, s Sight, spec simcam.Spec, until float64) (Clip, bool, err
 	if !ok {
 		return Clip{}, false, nil
 	}
+	_, c.Joint, _ = strings.Cut(s.Joint[1], "_")
 	f := t.Frames[c.At]
 	for i, part := range s.Joint {
 		if spec.Mirrored() {
@@ -426,7 +430,7 @@ func cutAt(id string, s Sight, spec simcam.Spec, until float64) (Clip, bool, err
 func sharp(all map[string]int) map[string]int {
 	out := map[string]int{}
 	for id, f := range all {
-		if f > 0 && (lands(id) || leaves(id) || id == "release") {
+		if f > 0 && (Lands(id) || Leaves(id) || id == "release") {
 			out[id] = f
 		}
 	}
@@ -439,13 +443,13 @@ func numbered(id, word string) bool {
 	return ok && len(rest) == 1 && rest[0] >= '1' && rest[0] <= '9'
 }
 
-// lands tells whether a foot comes down at a key position.
-func lands(id string) bool {
+// Lands tells whether a foot comes down at a key position.
+func Lands(id string) bool {
 	return numbered(id, "td") || numbered(id, "catch") || slices.Contains([]string{"td", "td_before", "pen", "plant", "pre", "centre", "front", "last", "block"}, id)
 }
 
-// leaves tells whether a foot leaves the ground at a key position.
-func leaves(id string) bool {
+// Leaves tells whether a foot leaves the ground at a key position.
+func Leaves(id string) bool {
 	return numbered(id, "to") || numbered(id, "lift") || strings.HasSuffix(id, "_off") && id != "push_off" || slices.Contains([]string{"to", "clear"}, id)
 }
 

@@ -1106,6 +1106,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/eye": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the caller's eye is worth */
+        get: operations["eye"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/eye/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer an exercise, and see what is true */
+        post: operations["answerExercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/eye/clips/{clip}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pictures of a clip beside and below each other */
+        get: operations["eyeClip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/eye/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A set of exercises for the eye: what is due, then what is new */
+        post: operations["beginSet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/films/{id}": {
         parameters: {
             query?: never;
@@ -2409,6 +2477,17 @@ export interface components {
             /** Format: int64 */
             base: number;
         };
+        BeginSetRequest: {
+            /** @description all when empty */
+            events?: string[];
+            /** @description all when empty */
+            kinds?: ("there" | "moment" | "angle" | "larger" | "cause" | "decidable")[];
+            /**
+             * Format: int64
+             * @description 10 when 0
+             */
+            n?: number;
+        };
         BodyPerson: {
             /**
              * Format: int64
@@ -3588,6 +3667,36 @@ export interface components {
             /** @description the team's own, newest first */
             versions: components["schemas"]["ModelVersion"][];
         };
+        EyeCurve: {
+            /**
+             * Format: double
+             * @description size at which yes is said every second time
+             */
+            even: number;
+            /** Format: int64 */
+            n: number;
+            /**
+             * Format: double
+             * @description standard deviation of what is seen, in sizes
+             */
+            spread: number;
+            /** @description size at which yes is said three times out of four */
+            threshold: components["schemas"]["UncertaintyEstimate"];
+        };
+        EyeDetection: {
+            /** @description below 0 says yes too often, above 0 too seldom */
+            criterion: components["schemas"]["UncertaintyEstimate"];
+            /** @description sensitivity: 0 is guessing, 1 is two of three right, 3 hardly ever wrong */
+            d_prime: components["schemas"]["UncertaintyEstimate"];
+            /** Format: int64 */
+            false_alarms: number;
+            /** Format: int64 */
+            hits: number;
+            /** Format: int64 */
+            misses: number;
+            /** Format: int64 */
+            rejections: number;
+        };
         Fact: {
             attempt_id?: string;
             done_on?: string;
@@ -3935,6 +4044,13 @@ export interface components {
             unit: string;
             /** @description they differ by no more than their doubts together */
             within: boolean;
+        };
+        LessonMark: {
+            id: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         Letter: {
             body: string;
@@ -6019,6 +6135,175 @@ export interface components {
         };
         Secret: {
             secret: string;
+        };
+        SeeingAnswered: {
+            exercise: string;
+            /** @description made where it was given: sent twice it counts once */
+            id: string;
+            /** @description a choice, a frame from 0, degrees */
+            said: string;
+            /** Format: int64 */
+            took_ms: number;
+        };
+        SeeingChoice: {
+            id: string;
+            says: string;
+        };
+        SeeingDay: {
+            /** Format: int64 */
+            correct: number;
+            /** Format: int64 */
+            n: number;
+            /** Format: date */
+            on: string;
+        };
+        SeeingExercise: {
+            /** @description fault, moment or joint */
+            about: string;
+            asks: string;
+            /** @description none where a frame or a number is asked for */
+            choices: components["schemas"]["SeeingChoice"][];
+            /** @description one; two where they are held against each other */
+            clips: components["schemas"]["SeeingShown"][];
+            event: string;
+            /**
+             * Format: int64
+             * @description to look at, where an angle is asked for; -1 otherwise
+             */
+            frame: number;
+            id: string;
+            /** @enum {string} */
+            kind: "there" | "moment" | "angle" | "larger" | "cause" | "decidable";
+            /** @description px of the joint that is meant */
+            ring?: number[];
+        };
+        SeeingEye: {
+            /** Format: int64 */
+            answers: number;
+            /**
+             * Format: double
+             * @description share, 0 to 1
+             */
+            correct: number;
+            /** @description oldest first */
+            days: components["schemas"]["SeeingDay"][];
+            /**
+             * Format: int64
+             * @description things whose time it is to practise again
+             */
+            due: number;
+            /** @description all that were asked for, those that most is known of first */
+            faults: components["schemas"]["SeeingFault"][];
+            /** @description angles and frames, by event; all events first */
+            offs: components["schemas"]["SeeingOff"][];
+            /** @description what stands out */
+            says: string[];
+        };
+        SeeingFault: {
+            /** @description from twelve answers on */
+            curve?: components["schemas"]["EyeCurve"];
+            /** @description from eight answers with and eight without it on */
+            detection?: components["schemas"]["EyeDetection"];
+            event: string;
+            fault: string;
+            /** Format: int64 */
+            n: number;
+            name: string;
+            /** @description the camera's; empty for all of them */
+            view: string;
+        };
+        SeeingJudgement: {
+            /**
+             * Format: int64
+             * @description frame of the moment; -1 where it is not in the clip
+             */
+            at: number;
+            /** @description the twin's frame in the same phase, by frame */
+            beside: number[];
+            correct: boolean;
+            /** @description px, the angle in the picture of the moment */
+            lines: number[][];
+            /** @description at the moment, where the body differs most from its twin */
+            marks: components["schemas"]["LessonMark"][];
+            /**
+             * Format: double
+             * @description said minus true: degrees, frames; 0 of others
+             */
+            off: number;
+            /** @description the same landmarks of the twin */
+            others: components["schemas"]["LessonMark"][];
+            there: boolean;
+            truth: string;
+            /** @description of the same athlete and camera without the fault; with it where it was not there */
+            twin?: components["schemas"]["SeeingShown"];
+            /** @description where and when to look */
+            watch: string;
+            /** @description the twin has the fault */
+            with: boolean;
+            yes: boolean;
+        };
+        SeeingOff: {
+            /** @description mean of said minus true */
+            bias: components["schemas"]["UncertaintyEstimate"];
+            /** @description empty for all of them */
+            event: string;
+            /** @enum {string} */
+            kind: "moment" | "angle";
+            /** Format: int64 */
+            n: number;
+            says: string;
+            /**
+             * Format: double
+             * @description standard deviation about the bias
+             */
+            scatter: number;
+            /**
+             * Format: double
+             * @description 95 % of single estimates lie within this of the truth
+             */
+            worth: number;
+        };
+        SeeingSet: {
+            /**
+             * Format: int64
+             * @description clips that are drawn
+             */
+            bank: number;
+            /**
+             * Format: int64
+             * @description of them, those that come back because it is time
+             */
+            due: number;
+            exercises: components["schemas"]["SeeingExercise"][];
+            /**
+             * Format: int64
+             * @description scenes that there will be
+             */
+            of: number;
+            /**
+             * Format: int64
+             * @description scenes that are drawn
+             */
+            scenes: number;
+        };
+        SeeingShown: {
+            clip: string;
+            /** Format: int64 */
+            columns: number;
+            /** Format: int64 */
+            frames: number;
+            /** Format: int64 */
+            height: number;
+            /**
+             * Format: int64
+             * @description pictures a second of the movement
+             */
+            rate: number;
+            /**
+             * Format: int64
+             * @description px of one picture
+             */
+            width: number;
         };
         SessionEntry: {
             athlete_id: string;
@@ -9371,6 +9656,123 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    eye: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeeingEye"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answerExercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeeingAnswered"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeeingJudgement"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    eyeClip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                clip: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+        };
+    };
+    beginSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginSetRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeeingSet"];
                 };
             };
             /** @description Error */

@@ -127,6 +127,7 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
       w: () => void go("/workshop"),
       b: () => void go("/squad"),
       t: () => void go("/track"),
+      e: () => void go("/eye"),
     };
     if (!own)
       Object.assign(act, {
@@ -191,6 +192,14 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
           >
             {t("Workshop")}
           </Button>
+          <Button
+            size="xs"
+            variant="ghost"
+            onClick={() => void go("/eye")}
+            title={t("Learn to see, on athletes whose truth is known (E)")}
+          >
+            {t("Eye")}
+          </Button>
           <Button size="xs" variant="ghost" onClick={() => void go("/models")} title={t("Technique models (M)")}>
             {t("Models")}
           </Button>
@@ -234,6 +243,9 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
                 </Menu.Item>
                 <Menu.Item value="workshop" h="44px" onClick={() => void go("/workshop")}>
                   {t("Workshop")}
+                </Menu.Item>
+                <Menu.Item value="eye" h="44px" onClick={() => void go("/eye")}>
+                  {t("Train the eye")}
                 </Menu.Item>
                 <Menu.Item value="models" h="44px" onClick={() => void go("/models")}>
                   {t("Models")}

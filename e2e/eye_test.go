@@ -1,0 +1,125 @@
+package e2e
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+
+	"neokinema/internal/seeing"
+	"neokinema/internal/testenv"
+)
+
+// drawn has enough clips for a set drawn.
+func drawn(t *testing.T) {
+	t.Helper()
+	if err := h.App.Seeing.Fill(t.Context(), 14); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// frame is the picture that a player shows.
+func frame(s *testenv.Screen) int {
+	n, err := strconv.Atoi(*s.See("canvas[data-frame]").MustAttribute("data-frame"))
+	if err != nil {
+		s.T.Error(err)
+	}
+	return n
+}
+
+// A set of ten by keys alone: choices by number, pictures by arrows, degrees by up and down, Enter on.
+func TestASetForTheEyeByKeys(t *testing.T) {
+	t.Parallel()
+	drawn(t)
+	c := h.Coach(t)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Open(h.URL, "header")
+	s.Keyboard.MustType('e')
+	s.See("[data-testid=eye-start]")
+	s.Keyboard.MustType(input.Enter)
+	var kinds []string
+	for k := range 10 {
+		s.Until(func() bool { return strings.HasPrefix(s.See("[data-testid=place]").MustText(), fmt.Sprint(k+1, " ")) }, fmt.Sprintf("exercise %d", k+1))
+		s.See("[data-testid=exercise][data-answered=false]")
+		kind := *s.See("[data-testid=exercise]").MustAttribute("data-kind")
+		kinds = append(kinds, kind)
+		s.See("canvas[data-frame]")
+		switch kind {
+		case "moment":
+			s.Keyboard.MustType(input.ArrowRight)
+			s.Until(func() bool { return s.See("[data-testid=play]").MustText() == "Play" }, "a step stops the clip")
+			was := frame(s)
+			s.Keyboard.MustType(input.ArrowLeft)
+			s.Until(func() bool { return frame(s) == max(0, was-1) }, "one picture back")
+			s.Keyboard.MustType(input.Enter)
+		case "angle":
+			s.Keyboard.MustType(input.ArrowUp)
+			s.Says("Say 125°")
+			s.Keyboard.MustType(input.Enter)
+		default:
+			s.Keyboard.MustType(input.Digit2)
+		}
+		s.See("[data-testid=told]")
+		s.Keyboard.MustType(input.Enter)
+	}
+	s.See("[data-testid=score]")
+	var e seeing.Eye
+	if c.Do("GET", "/api/eye", nil, 200, &e); e.Answers != 10 {
+		t.Errorf("%d answers are kept", e.Answers)
+	}
+	for _, want := range []string{"there", "angle"} {
+		if !slices.Contains(kinds, want) {
+			t.Errorf("%s was not asked for in %v", want, kinds)
+		}
+	}
+}
+
+// The same under a finger, with the network gone once: the answer waits for it and counts once.
+func TestASetForTheEyeByTouch(t *testing.T) {
+	t.Parallel()
+	drawn(t)
+	c := h.Coach(t)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Hand(390, 844)
+	s.Open(h.URL+"/eye", "[data-testid=eye-start]")
+	s.See("[data-testid=begin-set]").MustClick()
+	for k := range 10 {
+		s.Until(func() bool { return strings.HasPrefix(s.See("[data-testid=place]").MustText(), fmt.Sprint(k+1, " ")) }, fmt.Sprintf("exercise %d", k+1))
+		s.See("[data-testid=exercise][data-answered=false]")
+		give := func() {
+			switch *s.See("[data-testid=exercise]").MustAttribute("data-kind") {
+			case "moment":
+				s.See("[aria-label='One picture on']").MustClick()
+				s.See("[data-testid=this-one]").MustClick()
+			case "angle":
+				s.Button("^\\+5°$")
+				s.See("[data-testid=say]").MustClick()
+			default:
+				s.See("[data-choice]").MustClick()
+			}
+		}
+		if k == 3 {
+			s.Network(0, 0)
+		}
+		give()
+		if k == 3 {
+			s.Says("No connection")
+			if s.MustHas("[data-testid=told]") {
+				t.Error("an answer is judged without a network")
+			}
+			s.Network(-1, 0)
+		}
+		s.See("[data-testid=told]")
+		s.See("[data-testid=next]").MustClick()
+	}
+	s.See("[data-testid=score]")
+	var e seeing.Eye
+	if c.Do("GET", "/api/eye", nil, 200, &e); e.Answers != 10 {
+		t.Errorf("%d answers are kept", e.Answers)
+	}
+}

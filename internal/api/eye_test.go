@@ -1,0 +1,72 @@
+package api_test
+
+import (
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+
+	"neokinema/core/eye"
+	"neokinema/internal/seeing"
+)
+
+// A set from the bank, answered: pictures, judgements, what is kept, and what is refused.
+func TestASetForTheEye(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	if err := h.App.Seeing.Fill(t.Context(), 3); err != nil {
+		t.Fatal(err)
+	}
+	var set seeing.Set
+	c.Do("POST", "/api/eye/sets", map[string]any{"kinds": []eye.Kind{eye.There, eye.Angle}, "n": 3}, 200, &set)
+	if len(set.Exercises) == 0 || set.Bank < 3 || set.Of < set.Scenes {
+		t.Fatalf("%+v", set)
+	}
+	for _, x := range set.Exercises {
+		if x.Kind != eye.There && x.Kind != eye.Angle {
+			t.Errorf("%s was not asked for", x.Kind)
+		}
+		for _, s := range x.Clips {
+			if pic := c.Do("GET", "/api/eye/clips/"+s.Clip, nil, 200, nil); string(pic[:3]) != "\xff\xd8\xff" {
+				t.Errorf("%s has no pictures", s.Clip)
+			}
+		}
+	}
+	x := set.Exercises[0]
+	given := "90"
+	if len(x.Choices) > 0 {
+		given = x.Choices[0].ID
+	}
+	one := seeing.Answered{ID: uuid.New(), Exercise: x.ID, Said: given, Took: 4000}
+	var j, again seeing.Judgement
+	c.Do("POST", "/api/eye/answers", one, 200, &j)
+	c.Do("POST", "/api/eye/answers", one, 200, &again)
+	if j.Truth == "" || j.Truth != again.Truth || j.Watch == "" {
+		t.Errorf("%+v", j)
+	}
+	var e seeing.Eye
+	if c.Do("GET", "/api/eye", nil, 200, &e); e.Answers != 1 {
+		t.Errorf("sent twice, counted %d times", e.Answers)
+	}
+	// Nobody sees another's.
+	if h.Coach(t).Do("GET", "/api/eye", nil, 200, &e); e.Answers != 0 {
+		t.Errorf("a stranger's eye: %+v", e)
+	}
+	for name, bad := range map[string]struct {
+		path   string
+		body   any
+		status int
+		says   string
+	}{
+		"no such exercise": {"/api/eye/answers", seeing.Answered{ID: uuid.New(), Exercise: "there/nobody", Said: "yes"}, http.StatusNotFound, "Begin a new set"},
+		"no answer":        {"/api/eye/answers", seeing.Answered{ID: uuid.New(), Exercise: x.ID, Said: "banana"}, http.StatusUnprocessableEntity, ""},
+		"no such event":    {"/api/eye/sets", map[string]any{"events": []string{"chess"}}, http.StatusUnprocessableEntity, "no event"},
+		"too many":         {"/api/eye/sets", map[string]any{"n": 500}, http.StatusUnprocessableEntity, "at most"},
+	} {
+		if p := said(t, c.Do("POST", bad.path, bad.body, bad.status, nil)); !strings.Contains(p.Says, bad.says) {
+			t.Errorf("%s: %s", name, p.Says)
+		}
+	}
+	h.Guest(t).Do("POST", "/api/eye/sets", map[string]any{}, http.StatusUnauthorized, nil)
+}
