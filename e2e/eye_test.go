@@ -123,3 +123,39 @@ func TestASetForTheEyeByTouch(t *testing.T) {
 		t.Errorf("%d answers are kept", e.Answers)
 	}
 }
+
+// The library of drills: found by what goes wrong and by what there is, with figures that move, on paper.
+func TestTheLibraryOfDrills(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Open(h.URL, "header")
+	s.Keyboard.MustType('d')
+	s.See("[data-testid=drills] [data-drill]")
+	s.Keyboard.MustType('s')
+	s.See("input[name=q]").MustInput("over-turned")
+	s.Until(func() bool { return s.See("[data-testid=found]").MustText() == "1 drill" }, "one is for it")
+	s.Says("Quarter turns on to a painted line")
+	s.See("[data-drill]").MustClick()
+	s.See("[data-testid=drill]")
+	at := func() string {
+		v := s.See("[data-testid=drill] canvas[data-frame]").MustAttribute("data-frame")
+		return *v
+	}
+	was := at()
+	s.Until(func() bool { return at() != was }, "the figure moves")
+	s.Says("You should feel")
+	s.Says("Stop when")
+	link := *s.MustElementR("[data-testid=drill] a", "Card to print").MustAttribute("href")
+	if raw := c.Do("GET", link, nil, 200, nil); !strings.HasPrefix(string(raw), "%PDF") {
+		t.Error("the card is no PDF")
+	}
+	s.Keyboard.MustType(input.Escape)
+	s.Until(func() bool { return !s.MustHas("[role=dialog]") }, "the card is closed")
+	s.Choose("[name=needs]", "a mirror")
+	s.Says("No drill fits all of that.")
+	s.Button("Show all of them")
+	s.Choose("[name=needs]", "a mirror")
+	s.Until(func() bool { return s.See("[data-testid=found]").MustText() == "1 drill" }, "one needs a mirror")
+}

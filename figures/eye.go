@@ -2,6 +2,7 @@ package figures
 
 import (
 	"context"
+	"fmt"
 	"log/slog"
 	"math"
 	"math/rand/v2"
@@ -11,6 +12,7 @@ import (
 	"time"
 
 	"neokinema/core/eye"
+	"neokinema/internal/drills"
 	"neokinema/internal/seeing"
 	"neokinema/internal/testenv"
 	"neokinema/simcam"
@@ -193,4 +195,32 @@ func (l *Lab) eyeImport() (float64, error) {
 	}
 	slices.Sort(ratios)
 	return ratios[len(ratios)/2], nil
+}
+
+// EyeDrills counts drills whose figure moves, no two of them in the same way.
+func EyeDrills() (float64, error) {
+	all, err := drills.Library()
+	if err != nil {
+		return 0, err
+	}
+	seen := map[string]bool{}
+	for _, d := range all {
+		if !d.Moves {
+			continue
+		}
+		f, err := drills.Figure(d.ID)
+		if err != nil {
+			return 0, err
+		}
+		way := 0.0
+		for _, p := range f.Points {
+			for k := range f.Frames {
+				way = max(way, math.Hypot(p[2*k]-p[0], p[2*k+1]-p[1]))
+			}
+		}
+		if way >= 0.15 { // m, of some landmark
+			seen[fmt.Sprint(f.Points)] = true
+		}
+	}
+	return float64(len(seen)), nil
 }

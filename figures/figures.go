@@ -133,6 +133,7 @@ func All() []Figure {
 		{"eye.angle_bias.err_deg", "deg", "<= 0.5", func(*Lab) (float64, error) { return EyeBias(400), nil }},
 		{"eye.truth.wrong", "findings", "<= 0", func(*Lab) (float64, error) { return EyeTruth(), nil }},
 		{"eye.bank.clips", "clips", ">= 400", func(*Lab) (float64, error) { return EyeBank() }},
+		{"eye.drills.moving", "drills", ">= 60", func(*Lab) (float64, error) { return EyeDrills() }},
 		{"eye.import.ratio", "ratio", "<= 1.2", func(l *Lab) (float64, error) { return l.eyeImport() }},
 		{"season.odds.coverage_pct", "%", ">= 93", func(*Lab) (float64, error) { return SeasonOddsCover(4000), nil }},
 		{"workshop.examples.err_max_pct", "%", "<= 1", func(*Lab) (float64, error) { return WorkedExamples() }},

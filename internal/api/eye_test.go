@@ -8,7 +8,9 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/eye"
+	"neokinema/internal/drills"
 	"neokinema/internal/seeing"
+	"neokinema/simcam/moving"
 )
 
 // A set from the bank, answered: pictures, judgements, what is kept, and what is refused.
@@ -69,4 +71,28 @@ func TestASetForTheEye(t *testing.T) {
 		}
 	}
 	h.Guest(t).Do("POST", "/api/eye/sets", map[string]any{}, http.StatusUnauthorized, nil)
+}
+
+// Drills with their figures and cards; what is none is told.
+func TestDrillsAreServed(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	var list []drills.Drill
+	if c.Do("GET", "/api/drills", nil, 200, &list); len(list) < 100 {
+		t.Fatalf("%d drills", len(list))
+	}
+	for _, d := range list[:4] {
+		var f moving.Drawn
+		if c.Do("GET", "/api/drills/"+d.ID+"/figure", nil, 200, &f); f.Frames < moving.Rate || len(f.Points["left_knee"]) != 2*f.Frames {
+			t.Errorf("%s: %d frames", d.Name, f.Frames)
+		}
+		card := text(t, c.Do("GET", "/api/drills/"+d.ID+"/card.pdf?paper=Letter", nil, 200, nil))
+		for _, want := range []string{d.Says, "You should feel", "Stop when", "Pain ends a session"} {
+			if !strings.Contains(card, want) {
+				t.Errorf("the card of %s lacks %q:\n%s", d.Name, want, card)
+			}
+		}
+	}
+	said(t, c.Do("GET", "/api/drills/none/figure", nil, http.StatusNotFound, nil))
+	said(t, c.Do("GET", "/api/drills/none/card.pdf", nil, http.StatusNotFound, nil))
 }

@@ -98,6 +98,9 @@ func (l *Loader) Fill(ctx context.Context) error {
 		return slices.MinFunc(p.attempts, func(a, b attempt) int { return a.daysAgo - b.daysAgo }).daysAgo
 	}
 	list := slices.SortedStableFunc(slices.Values(people()), func(a, b person) int { return newest(a) - newest(b) })
+	if err := l.eyes(ctx); err != nil {
+		return fmt.Errorf("the coach's eye: %w", err)
+	}
 	// A few athletes at a time: one clip's import does not fill every core.
 	g, ctx := errgroup.WithContext(ctx)
 	g.SetLimit(runtime.NumCPU())

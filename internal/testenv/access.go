@@ -81,7 +81,7 @@ func Routes(t testing.TB) map[string]string {
 }
 
 // alone are the routes without an id that need an account.
-var alone = []string{"GET /api/queue", "GET /api/eye", "POST /api/eye/sets", "POST /api/eye/answers", "GET /api/changes", "GET /api/news", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "POST /api/sample", "GET /api/models", "POST /api/uploads/", "GET /api/library", "GET /api/deletions", "GET /api/phrases",
+var alone = []string{"GET /api/queue", "GET /api/eye", "GET /api/drills", "POST /api/eye/sets", "POST /api/eye/answers", "GET /api/changes", "GET /api/news", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "POST /api/sample", "GET /api/models", "POST /api/uploads/", "GET /api/library", "GET /api/deletions", "GET /api/phrases",
 	"PUT /api/phrases", "PUT /api/season/rules/begin", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/compare", "GET /api/squad/week", "GET /api/squad/board", "GET /api/track", "POST /api/track/notes", "GET /api/squad/week.pdf", "PUT /api/me/directions",
 	"GET /api/team/members", "GET /api/team/invitations", "POST /api/team/invitations", "GET /api/team/audit", "GET /api/team/room", "POST /api/team/delete", "GET /api/me/sessions", "PUT /api/me/password", "POST /api/me/delete", "POST /api/sign-out-elsewhere", "POST /api/sign-out", "GET /api/mine", "POST /api/models/check", "POST /api/workshop/field.pdf", "POST /api/workshop/field.svg"}
 

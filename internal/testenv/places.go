@@ -71,6 +71,9 @@ func Club(attempt, athlete, other string) []Place {
 		{Name: "season, rules", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: opened("[data-testid=to-rules]", "[data-testid=rules]")},
 		{Name: "season, way back", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: opened("[data-testid=to-back]", "[data-testid=way-back]")},
 		{Name: "season, its calendar", Path: "/season/" + athlete, Sign: "[data-testid=year]", Then: opened("[data-testid=to-calendar]", "[data-testid=calendar]")},
+		{Name: "drills", Path: "/drills?event=shot&level=new", Sign: "[data-testid=drills]"},
+		{Name: "a drill", Path: "/drills?event=shot&level=new&drill=glides-under-a-low-line-no-shot", Sign: "[data-testid=drill]"},
+		{Name: "eye training", Path: "/eye", Sign: "[data-testid=eye-start]"},
 		{Name: "squad's week", Path: "/squad", Sign: "[data-testid=squad]"},
 		{Name: "at the track, before it begins", Path: "/track", Sign: "[data-testid=start]"},
 		{Name: "at the track", Path: "/track", Sign: "[data-testid=start]", Then: func(s *Screen) {

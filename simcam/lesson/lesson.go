@@ -397,7 +397,7 @@ func cutAt(id string, s Sight, spec simcam.Spec, until float64) (Clip, bool, err
 		return Clip{}, false, nil //nolint:nilerr // nothing is left of so short a movement: another athlete
 	}
 	t := sc.Truth
-	c := Clip{ID: id, Event: spec.Event, Variant: spec.Variant, View: spec.View(), Watch: s.Watch, Frames: len(t.Frames), Moments: sharp(t.Positions), spec: spec}
+	c := Clip{ID: id, Event: spec.Event, Variant: spec.Variant, View: spec.View(), Watch: s.Watch, Frames: len(t.Frames), Moments: sharp(t), spec: spec}
 	if c.Fault, ok = faultOf(c, s.Dial); !ok {
 		return Clip{}, false, nil
 	}
@@ -426,11 +426,15 @@ func cutAt(id string, s Sight, spec simcam.Spec, until float64) (Clip, bool, err
 }
 
 // sharp keeps moments that a single picture shows: a foot that comes down or leaves, an implement that
-// leaves.
-func sharp(all map[string]int) map[string]int {
+// leaves. Who throws from the stand has feet down that a turn would bring down.
+func sharp(t simcam.Truth) map[string]int {
 	out := map[string]int{}
-	for id, f := range all {
-		if f > 0 && (Lands(id) || Leaves(id) || id == "release") {
+	for id, f := range t.Positions {
+		if f == 0 {
+			continue
+		}
+		before, now := len(t.Frames[f-1].Contacts), len(t.Frames[f].Contacts)
+		if Lands(id) && now > before || Leaves(id) && now < before || id == "release" {
 			out[id] = f
 		}
 	}

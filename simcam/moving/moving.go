@@ -63,6 +63,7 @@ type Pose struct {
 	LeftArm []float64 `yaml:"left_arm"`
 	// flex, out, elbow, turn
 	RightArm []float64 `yaml:"right_arm"`
+	Grip     []float64 `yaml:"grip"` // both hands stay at x, height and aside, standing heights; none lets go
 	Held     []float64 `yaml:"held"` // something in both hands: its radius, m
 }
 

@@ -62,6 +62,15 @@ func (k Pose) after(p figure.Pose) (figure.Pose, error) {
 		}
 		p.Legs[side] = figure.Leg{Planted: true, Foot: f}
 	}
+	if len(k.Grip) > 0 {
+		if len(k.Grip) != 3 {
+			return p, fmt.Errorf("hands hold at x, height and aside: %v", k.Grip)
+		}
+		for side := range 2 {
+			p.Arms[side].Grip = r3.Vec{X: k.Grip[0] * tall, Y: k.Grip[1] * tall, Z: figure.Out(side) * k.Grip[2] * tall}
+			p.Arms[side].Pull, p.Arms[side].Elbow = 1, r3.Vec{X: -0.5, Z: 1}
+		}
+	}
 	for side, a := range [2][]float64{k.LeftArm, k.RightArm} {
 		if len(a) == 0 {
 			continue
@@ -86,7 +95,7 @@ func between(a, b figure.Pose, u float64, s figure.Sizes) figure.Pose {
 	}
 	p := figure.Pose{Hip: figure.Between(a.Hip, b.Hip, u), Heading: mix(a.Heading, b.Heading), Lean: mix(a.Lean, b.Lean), Twist: mix(a.Twist, b.Twist), Bend: mix(a.Bend, b.Bend), Nod: mix(a.Nod, b.Nod)}
 	for side := range 2 {
-		p.Arms[side].Limb = limb(a.Arms[side].Limb, b.Arms[side].Limb)
+		p.Arms[side] = figure.Arm{Limb: limb(a.Arms[side].Limb, b.Arms[side].Limb), Pull: mix(a.Arms[side].Pull, b.Arms[side].Pull), Grip: figure.Between(a.Arms[side].Grip, b.Arms[side].Grip, u), Elbow: b.Arms[side].Elbow}
 		x, y := a.Legs[side], b.Legs[side]
 		switch {
 		case x.Planted && y.Planted && x.Foot.Toe == y.Foot.Toe:

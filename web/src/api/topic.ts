@@ -11,6 +11,7 @@ export type Topic =
   | "workspace"
   | "deletions"
   | "draft"
+  | "drills"
   | "eye"
   | "feedback"
   | "films"

@@ -29,6 +29,7 @@ const Track = lazy(() => import("../features/track/track"));
 const Season = lazy(() => import("../features/season/season"));
 const SquadWeek = lazy(() => import("../features/season/squad"));
 const Eye = lazy(() => import("../features/eye/eye"));
+const Drills = lazy(() => import("../features/drills/drills"));
 const Team = lazy(() => import("../features/team/team"));
 const Settings = lazy(() => import("../features/settings/settings"));
 const Shared = lazy(() => import("../features/sharing/sharing"));
@@ -105,6 +106,7 @@ function Inside({ me, user }: { me: Me; user: NonNullable<Me["user"]> }) {
           <Route path="/track" element={<Track />} />
           <Route path="/season/:id" element={<Season />} />
           <Route path="/eye" element={<Eye />} />
+          <Route path="/drills" element={<Drills />} />
           <Route path="/squad" element={<SquadWeek />} />
           <Route path="/workshop/:athlete?" element={<Workshop />} />
           <Route path="/beside/:a/:b" element={<Beside />} />

@@ -1106,6 +1106,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/drills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The library of drills */
+        get: operations["drills"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drills/{drill}/card.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A drill on one page */
+        get: operations["drillCard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drills/{drill}/figure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a drill moves */
+        get: operations["drillFigure"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/eye": {
         parameters: {
             query?: never;
@@ -3367,6 +3418,39 @@ export interface components {
              */
             swapped: number;
         };
+        DrillsDrill: {
+            dose: components["schemas"]["ModelDose"];
+            events: string[];
+            feel: string;
+            /** @description faults that it is for */
+            for: components["schemas"]["DrillsFor"][];
+            go_on: string;
+            id: string;
+            ladder: string[];
+            /**
+             * @description from when on: the first season, a year of training, full training
+             * @enum {string}
+             */
+            level: "new" | "learning" | "trained";
+            /** @description what one does instead, most often */
+            mistake: string;
+            /** @description it has a moving figure */
+            moves: boolean;
+            name: string;
+            /** @description beside what the event has */
+            needs: string[];
+            /** @description drills that pull the same measure the other way */
+            not_with: string[];
+            place: string[];
+            /** @description the dose of one session in words */
+            says: string;
+            stop: string;
+        };
+        DrillsFor: {
+            event: string;
+            fault: string;
+            name: string;
+        };
         Edit: {
             /** @description filled by the server */
             before?: unknown;
@@ -4557,6 +4641,53 @@ export interface components {
             /** @description such as checkpoints[3].band */
             path: string;
             says: string;
+        };
+        MovingDrawn: {
+            /** Format: int64 */
+            frames: number;
+            /** @description of what is held; empty without */
+            held: number[];
+            high: number[];
+            low: number[];
+            /**
+             * @description the side of the body that is nearer to who looks, in the first picture
+             * @enum {string}
+             */
+            near: "left" | "right";
+            /** @description x and y of a landmark, frame after frame */
+            points: {
+                [key: string]: number[];
+            };
+            /** Format: int64 */
+            rate: number;
+            /** @description of a pole or a javelin: both ends, frame after frame */
+            shaft: number[];
+            /**
+             * Format: double
+             * @description of what is held: radius, m
+             */
+            size: number;
+            things: components["schemas"]["MovingThing"][];
+            /** @description it hangs on the hands by a wire */
+            wire: boolean;
+        };
+        MovingThing: {
+            /** Format: double */
+            h: number;
+            /** @enum {string} */
+            kind: "box" | "bar" | "cord" | "cone" | "mark" | "wall" | "rope" | "mat" | "hurdle";
+            /** Format: double */
+            w: number;
+            /**
+             * Format: double
+             * @description m along the picture
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description m over the ground
+             */
+            y: number;
         };
         NameLegsCall: {
             /** @description left and right are named the other way round there */
@@ -9656,6 +9787,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillsDrill"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drillCard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drill: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+        };
+    };
+    drillFigure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drill: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovingDrawn"];
                 };
             };
             /** @description Error */

@@ -128,6 +128,7 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
       b: () => void go("/squad"),
       t: () => void go("/track"),
       e: () => void go("/eye"),
+      d: () => void go("/drills"),
     };
     if (!own)
       Object.assign(act, {
@@ -200,6 +201,14 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
           >
             {t("Eye")}
           </Button>
+          <Button
+            size="xs"
+            variant="ghost"
+            onClick={() => void go("/drills")}
+            title={t("What to do about a fault, with figures that move (D)")}
+          >
+            {t("Drills")}
+          </Button>
           <Button size="xs" variant="ghost" onClick={() => void go("/models")} title={t("Technique models (M)")}>
             {t("Models")}
           </Button>
@@ -246,6 +255,9 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
                 </Menu.Item>
                 <Menu.Item value="eye" h="44px" onClick={() => void go("/eye")}>
                   {t("Train the eye")}
+                </Menu.Item>
+                <Menu.Item value="drills" h="44px" onClick={() => void go("/drills")}>
+                  {t("Drills")}
                 </Menu.Item>
                 <Menu.Item value="models" h="44px" onClick={() => void go("/models")}>
                   {t("Models")}
