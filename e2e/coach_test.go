@@ -504,7 +504,6 @@ func TestDemoInOneClick(t *testing.T) {
 	shot("tracking")
 	s.Keyboard.MustType(input.Comma)
 	s.See("[data-testid=carries]")
-	shot("check")
 	s.Keyboard.MustType(input.KeyJ)
 	s.Jump(flying.Positions["td3"])
 	joint := func(id string) [2]float64 { return flying.Frames[flying.Positions["td3"]].Landmarks[id].Image }
@@ -561,7 +560,6 @@ func TestDemoInOneClick(t *testing.T) {
 	s.Says("lines of sight meet within")
 	s.Button("^large$")
 	s.See("[role=dialog] [data-testid=spiral]")
-	shot("turns")
 	s.Keyboard.MustType(input.Escape)
 	// What the side clip tells stands in the same list, and opens there.
 	s.Keyboard.MustType(input.KeyQ)
@@ -663,6 +661,32 @@ func TestDemoInOneClick(t *testing.T) {
 	shot("season")
 	s.Open(own.URL+"/squad", "[data-athlete='Brisa Haldane']")
 	shot("squad")
+	s.Open(own.URL+"/drills?event=discus", "[data-testid=drills] canvas[data-frame]")
+	shot("drills")
+	// An exercise for the eye, answered: what is right stands beside it.
+	if err := own.App.Seeing.Fill(context.Background(), 8); err != nil {
+		t.Fatal(err)
+	}
+	s.Open(own.URL+"/eye", "[data-testid=eye-start]")
+	s.Says("Fault by fault")
+	s.See("[data-testid=begin-set]").MustClick()
+	for range 10 {
+		s.See("[data-testid=exercise][data-answered=false] canvas[data-frame]")
+		switch *s.See("[data-testid=exercise]").MustAttribute("data-kind") {
+		case "moment":
+			s.See("[data-testid=this-one]").MustClick()
+		case "angle":
+			s.See("[data-testid=say]").MustClick()
+		default:
+			s.See("[data-choice]").MustClick()
+		}
+		s.See("[data-testid=told]")
+		if len(s.MustElements("[data-testid=exercise] canvas[data-frame]")) == 2 {
+			break
+		}
+		s.See("[data-testid=next]").MustClick()
+	}
+	shot("eye")
 	screens := testenv.Club(sent.String(), odalys.String(), tavi.String())
 	if n := accessible(t, s, own.URL, screens); n < 40 {
 		t.Errorf("only %d screens were looked at", n)

@@ -156,6 +156,7 @@ func TestTheLibraryOfDrills(t *testing.T) {
 	s.Choose("[name=needs]", "a mirror")
 	s.Says("No drill fits all of that.")
 	s.Button("Show all of them")
+	s.Until(func() bool { return len(s.MustElements("[data-drill]")) > 100 }, "all of them are there")
 	s.Choose("[name=needs]", "a mirror")
 	s.Until(func() bool { return s.See("[data-testid=found]").MustText() == "1 drill" }, "one needs a mirror")
 }

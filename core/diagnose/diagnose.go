@@ -70,7 +70,9 @@ func (d *diagnosis) holds(r model.Rule) (truth, []string) {
 		case uncertainty.Missed:
 			return yes, ids
 		case uncertainty.Open:
-			return likely, ids
+			if got.Said != "yes" { // an eye that is not sure has not seen it
+				return likely, ids
+			}
 		}
 		return no, nil
 	}

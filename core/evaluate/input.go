@@ -50,8 +50,9 @@ type Input struct {
 
 // Judgement is the coach's own answer to a checkpoint's question.
 type Judgement struct {
-	Answer string `json:"answer" enum:"yes,partly,no"`
-	Note   string `json:"note,omitempty" required:"false" maxLength:"300"`
+	Answer string  `json:"answer" enum:"yes,partly,no"`
+	Note   string  `json:"note,omitempty" required:"false" maxLength:"300"`
+	Sure   float64 `json:"sure,omitempty" required:"false" minimum:"0" maximum:"1" doc:"how likely the answer is right, by the coach's measured eye; 0 when that is not known"`
 }
 
 // UnmarshalJSON also reads the plain yes or no of older attempts.

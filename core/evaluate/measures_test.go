@@ -210,6 +210,39 @@ func TestLandingNeverBeforeTakeOff(t *testing.T) {
 	}
 }
 
+// An eye that is right in seven of ten gives no verdict and says why; what it says is wrong is likely, what
+// it says is right is no fault. An eye that nobody has measured, or that is sure, gives verdicts.
+func TestAnswersOfAMeasuredEye(t *testing.T) {
+	m := faulty(model.Fault{ID: "takeoff", Phase: "p", When: model.Rule{Reading: "eye", AnsweredNo: true}})
+	for _, c := range []struct {
+		j       Judgement
+		verdict uncertainty.Verdict
+		says    string
+		found   string
+	}{
+		{Judgement{Answer: "no"}, uncertainty.Missed, "", "certain"},
+		{Judgement{Answer: "no", Sure: 0.9}, uncertainty.Missed, "", "certain"},
+		{Judgement{Answer: "no", Sure: 0.7}, uncertainty.Open, "right in 70 of 100", "likely"},
+		{Judgement{Answer: "yes", Sure: 0.7}, uncertainty.Open, "right in 70 of 100", ""},
+		{Judgement{Answer: "yes", Sure: 0.9}, uncertainty.Met, "", ""},
+	} {
+		in := rising(30)
+		in.Answers["eye"] = c.j
+		r := Attempt(m, in)
+		got := reading(t, r, "eye")
+		if got.Verdict != c.verdict || got.Said != c.j.Answer || !strings.Contains(got.Reason, c.says) {
+			t.Errorf("%+v: %+v", c.j, got)
+		}
+		found := ""
+		for _, f := range append(r.Findings, r.Possible...) {
+			found = f.Certainty
+		}
+		if found != c.found {
+			t.Errorf("%+v: found %q, want %q", c.j, found, c.found)
+		}
+	}
+}
+
 // A fault of a repeated group is said once, with its course.
 func TestCourseOfARepeatedFault(t *testing.T) {
 	hi := 10.0
@@ -260,7 +293,7 @@ func TestOlderAnswersAreRead(t *testing.T) {
 	if err := json.Unmarshal([]byte(`{"a":true,"b":false,"c":{"answer":"partly","note":"n"}}`), &got); err != nil {
 		t.Fatal(err)
 	}
-	if got["a"].Answer != "yes" || got["b"].Answer != "no" || got["c"] != (Judgement{"partly", "n"}) {
+	if got["a"].Answer != "yes" || got["b"].Answer != "no" || got["c"] != (Judgement{Answer: "partly", Note: "n"}) {
 		t.Errorf("%+v", got)
 	}
 	if json.Unmarshal([]byte(`{"a":7}`), &got) == nil {

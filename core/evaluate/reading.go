@@ -50,8 +50,13 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 				r.Reason = "your own mark"
 			}
 			if mark, ok := e.Input.Answers[cp.ID]; ok {
-				r.Source, r.Reason, r.Remedy, r.Note = "coach", "", "", mark.Note
+				r.Source, r.Reason, r.Remedy, r.Note, r.Said = "coach", "", "", mark.Note, mark.Answer
 				r.Verdict = map[string]uncertainty.Verdict{"yes": uncertainty.Met, "partly": uncertainty.Open, "no": uncertainty.Missed}[mark.Answer]
+				if mark.Answer != "partly" && mark.Sure > 0 && mark.Sure < sureByEye {
+					r.Verdict = uncertainty.Open
+					r.Reason = fmt.Sprintf("by eye it is a “%s”, and that eye is right in %.0f of 100 of such answers", mark.Answer, 100*mark.Sure)
+					r.Remedy = "a clip in which it is measured, or practice of the eye"
+				}
 			}
 		}
 		return r
@@ -247,3 +252,7 @@ func (e *Evaluation) frames(ids []string) ([]int, *report.Evidence, error) {
 	}
 	return frames, &report.Evidence{Frame: frames[0], To: &frames[len(frames)-1], Lines: []report.Polyline{}}, nil
 }
+
+// sureByEye is how likely an answer by eye has to be right to be a verdict, as it is asked of a moment
+// that was found.
+const sureByEye = 0.85

@@ -7,7 +7,9 @@ import (
 
 func TestCircleTellsOnlyWhatWasDone(t *testing.T) {
 	goal := Gone{Goal, 1, "2026-03-01"}
-	session := func(on string, lift, own bool, tries, full int) Practised { return Practised{on, lift, own, tries, full} }
+	session := func(on string, lift, own bool, tries, full int) Practised {
+		return Practised{on, lift, own, tries, full}
+	}
 	for name, c := range map[string]struct {
 		strength bool
 		sessions []Practised

@@ -123,6 +123,7 @@ type Reading struct {
 	Unsure      bool                  `json:"unsure,omitempty" required:"false" doc:"it hangs on moments that were found and are not sure: no verdict, no certain fault"`
 	Unchecked   bool                  `json:"unchecked,omitempty" required:"false" doc:"it hangs on joints that nobody has looked at: elsewhere too often in a picture like this, or not far enough past the band for a certain fault"`
 	Side        string                `json:"side,omitempty" required:"false" doc:"the athlete's own side, where there is one"`
+	Said        string                `json:"said,omitempty" required:"false" enum:"yes,partly,no," doc:"the coach's answer"`
 	Note        string                `json:"note,omitempty" required:"false" doc:"what the coach noted with his answer"`
 	Evidence    *Evidence             `json:"evidence,omitempty" required:"false"`
 	Repetitions []Repetition          `json:"repetitions,omitempty" required:"false" doc:"of a repeated group: the single values"`

@@ -12,13 +12,16 @@ import (
 )
 
 func (s *server) eyes(api huma.API) {
-	register(s, api, "POST", "/eye/sets", "beginSet", "A set of exercises for the eye: what is due, then what is new", func(ctx context.Context, in *struct {
+	register(s, api, "POST", "/eye/sets", "beginSet", "A set of exercises for the eye: what is due, then what is new; five of their own events for athletes", func(ctx context.Context, in *struct {
 		Body struct {
 			Events []string   `json:"events,omitempty" required:"false" maxItems:"10" doc:"all when empty"`
 			Kinds  []eye.Kind `json:"kinds,omitempty" required:"false" maxItems:"6" doc:"all when empty" enum:"there,moment,angle,larger,cause,decidable"`
 			N      int        `json:"n,omitempty" required:"false" minimum:"0" doc:"10 when 0"`
 		}
 	}) (*bodyOf[seeing.Set], error) {
+		if u := who(ctx); u.AthleteID != nil {
+			return answer(s.Seeing.Five(ctx, u))
+		}
 		return answer(s.Seeing.Begin(ctx, who(ctx).ID, in.Body.Events, in.Body.Kinds, in.Body.N))
 	})
 	register(s, api, "POST", "/eye/answers", "answerExercise", "Answer an exercise, and see what is true", func(ctx context.Context, in *struct{ Body seeing.Answered }) (*bodyOf[seeing.Judgement], error) {

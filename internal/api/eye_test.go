@@ -8,8 +8,11 @@ import (
 	"github.com/google/uuid"
 
 	"neokinema/core/eye"
+	"neokinema/internal/api"
 	"neokinema/internal/drills"
 	"neokinema/internal/seeing"
+	"neokinema/internal/store"
+	"neokinema/internal/workspace"
 	"neokinema/simcam/moving"
 )
 
@@ -71,6 +74,34 @@ func TestASetForTheEye(t *testing.T) {
 		}
 	}
 	h.Guest(t).Do("POST", "/api/eye/sets", map[string]any{}, http.StatusUnauthorized, nil)
+}
+
+// An athlete's account gets five of the own events, with what the cue is about among them.
+func TestFiveForAnAthlete(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	if err := h.App.Seeing.Fill(t.Context(), 3); err != nil {
+		t.Fatal(err)
+	}
+	at := c.Attempt()
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{{Kind: "advice", Key: "main", Value: workspace.Value(store.Advice{Fault: "S1", Focus: "outward", Words: "Hands carry", Target: "shoulder_hand"})}}}, 200, nil)
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/state", map[string]string{"state": "sent"}, 200, nil)
+	var key api.Secret
+	c.Do("POST", "/api/athletes/"+at.AthleteID.String()+"/invitations", nil, 200, &key)
+	a := h.Guest(t)
+	a.Do("POST", "/api/join", map[string]string{"invitation": key.Secret, "email": "five" + at.ID.String()[:8] + "@club.example", "password": "long enough words"}, 200, nil)
+	var set seeing.Set
+	a.Do("POST", "/api/eye/sets", map[string]any{"events": []string{"hammer"}, "n": 20}, 200, &set)
+	about := false
+	for _, x := range set.Exercises {
+		if x.Event != "sprint-start" {
+			t.Errorf("%s is another event", x.ID)
+		}
+		about = about || x.About == "Shoulders too far over the line in set"
+	}
+	if len(set.Exercises) == 0 || len(set.Exercises) > 5 || !about {
+		t.Errorf("%+v", set)
+	}
 }
 
 // Drills with their figures and cards; what is none is told.

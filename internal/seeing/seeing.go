@@ -54,6 +54,43 @@ type card struct {
 
 func cardOf(a store.EyeAnswer) card { return card{a.Kind, a.Event, a.Fault} }
 
+// five is how many exercises an athlete gets at a time.
+const five = 5
+
+// Five is a set for an athlete's account: of the events that were sent to it, the fault of the newest cue
+// among them.
+func (s *Service) Five(ctx context.Context, user store.User) (Set, error) {
+	wishes, err := s.store.EyeWishes(ctx, user.TeamID, *user.AthleteID)
+	if err != nil {
+		return Set{}, err
+	}
+	var events []string
+	for _, w := range wishes {
+		if !slices.Contains(events, w.Event) {
+			events = append(events, w.Event)
+		}
+	}
+	out, err := s.Begin(ctx, user.ID, events, nil, five)
+	if err != nil || slices.ContainsFunc(out.Exercises, func(x Exercise) bool { return len(wishes) > 0 && x.fault == wishes[0].Fault }) {
+		return out, err
+	}
+	answers, err := s.store.EyeAnswers(ctx, user.ID)
+	if err != nil {
+		return out, err
+	}
+	pick := picker{bank: s.Bank, clips: s.Clips(), answers: answers, r: rand.New(rand.NewPCG(uint64(len(answers)), 5)), taken: map[string]bool{}}
+	for _, w := range wishes {
+		if w.Fault == "" {
+			continue
+		}
+		if x, ok := pick.of(eye.There, w.Event, w.Fault); ok {
+			out.Exercises[0] = x
+			break
+		}
+	}
+	return out, nil
+}
+
 // Begin puts a set together: what is due first, then what is new, of some events or of all.
 func (s *Service) Begin(ctx context.Context, user uuid.UUID, events []string, kinds []eye.Kind, n int) (Set, error) {
 	if n == 0 {
@@ -257,6 +294,15 @@ type Eye struct {
 	Offs    []Off    `json:"offs" doc:"angles and frames, by event; all events first"`
 	Days    []Day    `json:"days" doc:"oldest first"`
 	Says    []string `json:"says" doc:"what stands out"`
+	Trust   []Trust  `json:"trust" doc:"of events with enough answers"`
+}
+
+// Trust is how far a yes or no at an event can be trusted, all of its faults taken together.
+type Trust struct {
+	Event string  `json:"event"`
+	There float64 `json:"there" doc:"how likely a fault is there that is said to be, if half of all clips have it"`
+	Not   float64 `json:"not" doc:"how likely one is not there that is said not to be"`
+	N     int     `json:"n"`
 }
 
 // Fault is how well one is seen.
@@ -295,7 +341,8 @@ func (s *Service) Measure(ctx context.Context, user uuid.UUID) (Eye, error) {
 }
 
 func measure(answers []store.EyeAnswer, now time.Time) (Eye, error) {
-	out := Eye{Answers: len(answers), Due: len(due(answers, now)), Faults: []Fault{}, Offs: []Off{}, Days: []Day{}, Says: []string{}}
+	out := Eye{Answers: len(answers), Due: len(due(answers, now)), Faults: []Fault{}, Offs: []Off{}, Days: []Day{}, Says: []string{}, Trust: []Trust{}}
+	byEvent := map[string][]eye.Seen{}
 	seen := map[[2]string][]store.EyeAnswer{}
 	errs := map[eye.Kind]map[string][]float64{eye.Moment: {}, eye.Angle: {}}
 	correct := 0
@@ -312,6 +359,7 @@ func measure(answers []store.EyeAnswer, now time.Time) (Eye, error) {
 		}
 		switch a.Kind {
 		case eye.There:
+			byEvent[a.Event] = append(byEvent[a.Event], eye.Seen{There: a.There, Yes: a.Yes})
 			for _, key := range [][2]string{{"", ""}, {a.Event, a.Fault}} {
 				seen[key] = append(seen[key], a)
 			}
@@ -360,6 +408,13 @@ func measure(answers []store.EyeAnswer, now time.Time) (Eye, error) {
 		return cmp.Or(cmp.Compare(b.N, a.N), strings.Compare(a.Event, b.Event), strings.Compare(a.Fault, b.Fault))
 	})
 	slices.Sort(out.Says)
+	for _, event := range sport.IDs() {
+		if d, ok := eye.DetectionOf(byEvent[event]); ok {
+			t := Trust{Event: event, N: len(byEvent[event])}
+			t.There, t.Not = d.Sure()
+			out.Trust = append(out.Trust, t)
+		}
+	}
 	for _, kind := range []eye.Kind{eye.Angle, eye.Moment} {
 		unit := map[eye.Kind]string{eye.Angle: "degrees", eye.Moment: "frames"}[kind]
 		for event, list := range errs[kind] {

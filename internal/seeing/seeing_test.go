@@ -172,6 +172,10 @@ func TestMeasured(t *testing.T) {
 	if !slices.Contains(e.Says, "You say “front knee too open in set” too often.") || !slices.ContainsFunc(e.Says, func(s string) bool { return strings.HasSuffix(s, "; you say 9 too many.") }) {
 		t.Errorf("%q", e.Says)
 	}
+	// Every fault was seen, and half of those that were not there as well.
+	if len(e.Trust) != 1 || e.Trust[0].Event != "sprint-start" || math.Abs(e.Trust[0].There-0.66) > 0.02 || e.Trust[0].Not < 0.9 {
+		t.Errorf("%+v", e.Trust)
+	}
 	if e, err = measure(nil, now); err != nil || e.Correct != 0 || e.Says == nil || e.Faults == nil || math.IsNaN(e.Correct) {
 		t.Errorf("%+v %v", e, err)
 	}

@@ -42,3 +42,16 @@ func (s *Store) EyeAnswers(ctx context.Context, user uuid.UUID) ([]EyeAnswer, er
 	return rows[EyeAnswer](ctx, s.DB, `SELECT id, exercise, kind, event, fault, view, size, there, yes, off, correct, took_ms, at FROM (
 		SELECT * FROM eye_answers WHERE user_id = $1 ORDER BY at DESC LIMIT $2) newest ORDER BY at, id`, user, mostEye)
 }
+
+// EyeWish is what an athlete has reason to learn to see: an event, and the fault that the cue is about.
+type EyeWish struct {
+	Event string `db:"event"`
+	Fault string `db:"fault"`
+}
+
+// EyeWishes are an athlete's, of what was sent to the own account, the newest first.
+func (s *Store) EyeWishes(ctx context.Context, team, athlete uuid.UUID) ([]EyeWish, error) {
+	return rows[EyeWish](ctx, s.DB, `SELECT a.event, COALESCE(w.value ->> 'fault', '') AS fault FROM attempts a
+		LEFT JOIN work_items w ON w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'
+		WHERE a.team_id = $1 AND a.athlete_id = $2 AND a.state = 'sent' ORDER BY a.done_on DESC, a.created_at DESC LIMIT 20`, team, athlete)
+}

@@ -116,7 +116,7 @@ var kinds = index(
 		},
 		check: func(_ checker, _ store.Clip, e *Edit) error {
 			m, err := valueOf[evaluate.Judgement](e)
-			if err == nil && m != nil && (!slices.Contains([]string{"yes", "partly", "no"}, m.Answer) || letters(m.Note) > 300) {
+			if err == nil && m != nil && (!slices.Contains([]string{"yes", "partly", "no"}, m.Answer) || letters(m.Note) > 300 || !(m.Sure >= 0 && m.Sure <= 1)) {
 				err = bad("Answer yes, partly or no, with a note of up to 300 letters.")
 			}
 			return err

@@ -180,7 +180,7 @@ func specOf(e move.Event, s Sight, r *rand.Rand) simcam.Spec {
 	out := simcam.Spec{
 		Event: e.ID, Variant: variant, Athlete: a, Hand: a.ThrowingHand, Leg: a.TakeoffLeg, Faults: map[string]float64{},
 		Direction: []float64{1, -1}[r.IntN(2)], CaptureRate: auditRate, FileRate: Rate, Width: Width, Height: Height, Style: 1 + r.Uint64N(1<<40), Seed: r.Uint64N(1 << 30), Kit: r.IntN(8),
-		Camera: simcam.Camera{Place: s.Place, Above: math.Round(10*between(1, 1.8)) / 10, Turned: math.Round(between(-8, 8)), Pan: slices.Contains(follows, e.ID) && s.Place == "side"},
+		Camera: simcam.Camera{Place: s.Place, Zoom: 0.9, Above: math.Round(10*between(1, 1.8)) / 10, Turned: math.Round(between(-8, 8)), Pan: slices.Contains(follows, e.ID) && s.Place == "side"},
 	}
 	if e.ID == "running" {
 		out.Speed = math.Round(10*between(3.6, 6.5)) / 10

@@ -74,7 +74,14 @@ function SignedIn() {
     );
   if (!me.data) return <Wait />;
   if (!me.data.user) return <SignIn me={me.data} />;
-  if (me.data.user.athlete_id) return <Mine name={me.data.user.name} />;
+  const { name, athlete_id: own } = me.data.user;
+  if (own)
+    return (
+      <Routes>
+        <Route path="/eye" element={<Eye five />} />
+        <Route path="*" element={<Mine name={name} />} />
+      </Routes>
+    );
   return <Inside me={me.data} user={me.data.user} />;
 }
 

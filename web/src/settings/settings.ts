@@ -16,6 +16,8 @@ const usual = {
   force: "N" as "N" | "kgf" | "lbf",
   /** What this device tells while the coach looks elsewhere. */
   notify: "none" as "none" | "answers" | "all",
+  /** Whether answers by eye carry the doubt of the coach's measured eye. */
+  eye: true,
   /** Whether single letters are keys of the Bench and the lists. */
   letters: true,
   /** Keys of one's own, by the key that they take the place of. */

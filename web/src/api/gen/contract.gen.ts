@@ -1217,7 +1217,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A set of exercises for the eye: what is due, then what is new */
+        /** A set of exercises for the eye: what is due, then what is new; five of their own events for athletes */
         post: operations["beginSet"];
         delete?: never;
         options?: never;
@@ -3608,6 +3608,11 @@ export interface components {
             /** @enum {string} */
             answer: "yes" | "partly" | "no";
             note?: string;
+            /**
+             * Format: double
+             * @description how likely the answer is right, by the coach's measured eye; 0 when that is not known
+             */
+            sure?: number;
         };
         EvaluateLead: {
             half95: number[];
@@ -5883,6 +5888,11 @@ export interface components {
             remedy?: string;
             /** @description of a repeated group: the single values */
             repetitions?: components["schemas"]["ReportRepetition"][];
+            /**
+             * @description the coach's answer
+             * @enum {string}
+             */
+            said?: "yes" | "partly" | "no" | "";
             /** @description the athlete's own side, where there is one */
             side?: string;
             /**
@@ -6329,6 +6339,8 @@ export interface components {
             offs: components["schemas"]["SeeingOff"][];
             /** @description what stands out */
             says: string[];
+            /** @description of events with enough answers */
+            trust: components["schemas"]["SeeingTrust"][];
         };
         SeeingFault: {
             /** @description from twelve answers on */
@@ -6435,6 +6447,21 @@ export interface components {
              * @description px of one picture
              */
             width: number;
+        };
+        SeeingTrust: {
+            event: string;
+            /** Format: int64 */
+            n: number;
+            /**
+             * Format: double
+             * @description how likely one is not there that is said not to be
+             */
+            not: number;
+            /**
+             * Format: double
+             * @description how likely a fault is there that is said to be, if half of all clips have it
+             */
+            there: number;
         };
         SessionEntry: {
             athlete_id: string;

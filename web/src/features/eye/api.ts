@@ -1,3 +1,4 @@
+import { useSettings } from "../../settings/settings";
 import { useQuery } from "@tanstack/react-query";
 import { ask, client, type EyeAnswered, type EyeKind } from "../../api/client";
 import { about, useChange } from "../../api/topic";
@@ -11,3 +12,16 @@ export const useAnswer = () => useChange((body: EyeAnswered) => ask(client.POST(
 
 /** sheetOf is where a clip's pictures are. */
 export const sheetOf = (clip: string) => `/api/eye/clips/${clip}`;
+
+/** useTrust gives an answer by eye the share of such answers that are right, at an event where that was
+ * measured and while the setting is on. "No, it is not as it should be" says that a fault is there. */
+export function useTrust(event: string) {
+  const { eye: counts } = useSettings();
+  const eye = useQuery({ queryKey: about("eye"), queryFn: () => ask(client.GET("/eye")), enabled: counts });
+  const at = counts ? eye.data?.trust.find((x) => x.event === event) : undefined;
+  return {
+    at,
+    of: (answer: "yes" | "partly" | "no") =>
+      at && answer !== "partly" ? { sure: answer === "no" ? at.there : at.not } : {},
+  };
+}

@@ -15,8 +15,9 @@ import { Worth } from "./worth";
 /** What somebody chose last, in this browser. */
 const remembered = "neo.eye.events";
 
-/** Eye trains the eye on athletes whose truth is known, and tells what it is worth. */
-export default function Eye() {
+/** Eye trains the eye on athletes whose truth is known, and tells what it is worth; five at a time, of what was
+ * sent to them, for athletes. */
+export default function Eye({ five }: { five?: boolean }) {
   const eye = useEye();
   const begin = useBegin();
   const go = useNavigate();
@@ -72,11 +73,15 @@ export default function Eye() {
         <Box bg="panel" borderRadius="panel" p="16px" data-testid="eye-start">
           {done && <Score list={done} />}
           <Text fontSize="15px" mb="12px">
-            {t(
-              "Ten short clips of athletes whose truth is known: is the fault there, which picture, how many degrees, what comes first. About four minutes.",
-            )}
+            {five
+              ? t(
+                  "Five short clips of your event: is it there, which picture, how many degrees. What your cue is about is among them.",
+                )
+              : t(
+                  "Ten short clips of athletes whose truth is known: is the fault there, which picture, how many degrees, what comes first. About four minutes.",
+                )}
           </Text>
-          <Flex wrap="wrap" gap="6px" mb="14px" role="group" aria-label={t("Events")}>
+          <Flex hidden={five} wrap="wrap" gap="6px" mb="14px" role="group" aria-label={t("Events")}>
             {Object.entries(events).map(([id, name]) => (
               <Button
                 key={id}
@@ -102,12 +107,14 @@ export default function Eye() {
             onClick={() => start()}
             data-testid="begin-set"
           >
-            {t("Begin a set of ten")}
+            {five ? t("Begin") : t("Begin a set of ten")}
           </Button>
           <Text fontSize="12px" color="quiet" mt="8px">
-            {chosen.length
-              ? t("From {events}.", { events: chosen.map((e) => events[e as EventID]).join(", ") })
-              : t("From all ten events.")}
+            {five
+              ? ""
+              : chosen.length
+                ? t("From {events}.", { events: chosen.map((e) => events[e as EventID]).join(", ") })
+                : t("From all ten events.")}
             {eye.data.due > 0 && ` ${t("{due} things are due again.", { due: eye.data.due })}`}
           </Text>
         </Box>

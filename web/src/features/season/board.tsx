@@ -52,7 +52,17 @@ export function Board() {
             <Box flex="1" minW="0">
               {l.signs.map((s, i) => (
                 <Text key={i} fontSize="12.5px" color={tones[s.sign]}>
-                  {s.attempt ? <Link to={`/attempt/${s.attempt}`}>{s.says}</Link> : s.says}
+                  {s.attempt ? (
+                    <Link
+                      to={`/attempt/${s.attempt}`}
+                      className="above"
+                      style={{ display: "inline-block", minHeight: 24 }}
+                    >
+                      {s.says}
+                    </Link>
+                  ) : (
+                    s.says
+                  )}
                 </Text>
               ))}
             </Box>

@@ -181,6 +181,17 @@ export default function Settings({ me }: { me: NonNullable<Me["user"]> }) {
         <Part name={t("Notifications")}>
           <Tell />
         </Part>
+        <Part name={t("Answers by eye")}>
+          <label style={{ display: "flex", gap: 8, alignItems: "center" }}>
+            <input type="checkbox" name="eye" checked={s.eye} onChange={(e) => change({ eye: e.target.checked })} />
+            {t("My measured eye counts")}
+          </label>
+          <Text color="quiet" fontSize="12.5px" mt="4px">
+            {t(
+              "Where eye training has measured an event, your yes or no carries how often such answers are right; below 85 of 100 the verdict stays open.",
+            )}
+          </Text>
+        </Part>
         <Part name={t("Keys")}>
           <label style={{ display: "flex", gap: 8, alignItems: "center" }}>
             <input

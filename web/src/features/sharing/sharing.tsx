@@ -197,6 +197,9 @@ export function Mine({ name }: { name: string }) {
         </Button>
       </Flex>
       {mine.error && <Notice tone="clay">{mine.error.message}</Notice>}
+      <Button w="100%" h="48px" mb="12px" variant="outline" asChild>
+        <RouterLink to="/eye">{t("Five for the eye")}</RouterLink>
+      </Button>
       {mine.data?.length === 0 && <Text color="quiet">{t("Your coach has not sent anything yet.")}</Text>}
       {mine.data?.map((a) => (
         <RouterLink key={a.id} to={`/s/${a.id}`} style={{ color: "inherit", textDecoration: "none" }}>

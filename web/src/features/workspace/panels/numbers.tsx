@@ -3,6 +3,7 @@ import { memo, type ReactNode } from "react";
 import type { Checkpoint, Edit, Model, Reading, Report } from "../../../api/client";
 import { Gauge, goal, Num, show, tolerated, verdictColour } from "../../../ui/numbers";
 import { Head, Dot } from "../../../ui/parts";
+import { useTrust } from "../../eye/api";
 import { useOpen } from "../context";
 import { Steps } from "./steps";
 import { cssColor } from "../../../ui/color";
@@ -258,11 +259,11 @@ const Row = memo(function Row({
 });
 
 const answers = ["yes", "partly", "no"] as const;
-const verdictOf = { yes: "met", partly: "open", no: "missed" } as const;
 
 /** Asked: the coach's own answer where nothing is measured, with a note. */
 function Asked({ cp, r, edit }: { cp: Checkpoint; r: Reading; edit: Props["edit"] }) {
-  const now = r.source === "coach" ? answers.find((a) => verdictOf[a] === r.verdict) : undefined;
+  const now = r.source === "coach" ? answers.find((a) => a === r.said) : undefined;
+  const trust = useTrust(useOpen().model.id);
   const [note, setNote] = useDraft(r.note ?? "");
   return (
     <Box mt="3px" onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
@@ -277,7 +278,9 @@ function Asked({ cp, r, edit }: { cp: Checkpoint; r: Reading; edit: Props["edit"
             px="9px"
             variant={now === a ? "solid" : "outline"}
             data-answer={a}
-            onClick={() => edit({ kind: "answer", key: cp.id, value: now === a ? null : { answer: a, note } })}
+            onClick={() =>
+              edit({ kind: "answer", key: cp.id, value: now === a ? null : { answer: a, note, ...trust.of(a) } })
+            }
           >
             {word(a)}
           </Button>
@@ -292,10 +295,22 @@ function Asked({ cp, r, edit }: { cp: Checkpoint; r: Reading; edit: Props["edit"
             aria-label={t("Note on {name}", { name: cp.name })}
             maxLength={300}
             onChange={(e) => setNote(e.target.value)}
-            onBlur={() => note !== (r.note ?? "") && edit({ kind: "answer", key: cp.id, value: { answer: now, note } })}
+            onBlur={() =>
+              note !== (r.note ?? "") &&
+              edit({ kind: "answer", key: cp.id, value: { answer: now, note, ...trust.of(now) } })
+            }
           />
         )}
       </Flex>
+      {trust.at && now && now !== "partly" && (
+        <Text fontSize="11px" color="quiet" mt="2px" data-testid="by-eye">
+          {t("Your eye here: such a “{answer}” is right in {percent} of 100 (eye training, {n} answers).", {
+            answer: word(now),
+            percent: Math.round(100 * (now === "no" ? trust.at.there : trust.at.not)),
+            n: trust.at.n,
+          })}
+        </Text>
+      )}
     </Box>
   );
 }
