@@ -85,7 +85,7 @@ func TestFiveForAnAthlete(t *testing.T) {
 	}
 	at := c.Attempt()
 	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: []workspace.Edit{{Kind: "advice", Key: "main", Value: workspace.Value(store.Advice{Fault: "S1", Focus: "outward", Words: "Hands carry", Target: "shoulder_hand"})}}}, 200, nil)
-	c.Do("POST", "/api/attempts/"+at.ID.String()+"/state", map[string]string{"state": "sent"}, 200, nil)
+	c.Do("PUT", "/api/attempts/"+at.ID.String()+"/state", map[string]string{"state": "sent"}, 200, nil)
 	var key api.Secret
 	c.Do("POST", "/api/athletes/"+at.AthleteID.String()+"/invitations", nil, 200, &key)
 	a := h.Guest(t)
