@@ -30,7 +30,7 @@ func New(s *store.Store, b *Bank, now func() time.Time) *Service { return &Servi
 
 // Set is a handful of exercises.
 type Set struct {
-	Exercises []Exercise `json:"exercises"`
+	Exercises []Exercise `json:"exercises" doc:"none while the first clips are drawn"`
 	Due       int        `json:"due" doc:"of them, those that come back because it is time"`
 	Bank      int        `json:"bank" doc:"clips that are drawn"`
 	Scenes    int        `json:"scenes" doc:"scenes that are drawn"`
@@ -83,7 +83,7 @@ func (s *Service) Five(ctx context.Context, user store.User) (Set, error) {
 		if w.Fault == "" {
 			continue
 		}
-		if x, ok := pick.of(eye.There, w.Event, w.Fault); ok {
+		if x, ok := pick.of(eye.There, w.Event, w.Fault); ok && len(out.Exercises) > 0 {
 			out.Exercises[0] = x
 			break
 		}
@@ -116,7 +116,7 @@ func (s *Service) Begin(ctx context.Context, user uuid.UUID, events []string, ki
 		}
 	}
 	if len(clips) == 0 {
-		return out, problem.New(problem.Unavailable, "The first clips are being drawn. Try again in a minute.")
+		return out, nil // they are being drawn
 	}
 	r := rand.New(rand.NewPCG(uint64(len(answers)), uint64(user.ID())))
 	pick := picker{bank: s.Bank, clips: clips, answers: answers, r: r, taken: map[string]bool{}}

@@ -83,7 +83,7 @@ func (s *Store) JoinNotes(ctx context.Context, team uuid.UUID, list []trackside.
 			return err
 		})
 		var p *problem.Problem
-		if problem.Is(err, problem.Invalid) || problem.Is(err, problem.NotFound) {
+		if errors.As(err, &p) && (p.Kind == problem.Invalid || p.Kind == problem.NotFound) {
 			for _, n := range tries[id] {
 				refuse(n, p.Says)
 			}

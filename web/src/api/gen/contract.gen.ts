@@ -6417,6 +6417,7 @@ export interface components {
              * @description of them, those that come back because it is time
              */
             due: number;
+            /** @description none while the first clips are drawn */
             exercises: components["schemas"]["SeeingExercise"][];
             /**
              * Format: int64

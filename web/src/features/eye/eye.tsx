@@ -22,6 +22,7 @@ export default function Eye({ five }: { five?: boolean }) {
   const begin = useBegin();
   const go = useNavigate();
   const [set, setSet] = useState<EyeSet | null>(null);
+  const [waits, setWaits] = useState<EyeSet | null>(null);
   const [done, setDone] = useState<EyeJudgement[] | null>(null);
   const [chosen, setChosen] = useState<string[]>(
     () => JSON.parse(localStorage.getItem(remembered) ?? "[]") as string[],
@@ -29,7 +30,11 @@ export default function Eye({ five }: { five?: boolean }) {
   useTitle(t("Train the eye"));
   const start = (kinds: EyeKind[] = []) => {
     setDone(null);
-    begin.mutate({ events: chosen, kinds, n: 10 }, { onSuccess: setSet });
+    setWaits(null);
+    begin.mutate(
+      { events: chosen, kinds, n: 10 },
+      { onSuccess: (got) => (got.exercises.length ? setSet(got) : setWaits(got)) },
+    );
   };
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
@@ -94,6 +99,14 @@ export default function Eye({ five }: { five?: boolean }) {
               </Button>
             ))}
           </Flex>
+          {waits && (
+            <Notice mb="10px">
+              {t("The clips for this are being drawn: {scenes} of {of} scenes are there. Try again in a minute.", {
+                scenes: waits.scenes,
+                of: waits.of,
+              })}
+            </Notice>
+          )}
           {begin.error && (
             <Notice tone="amber" mb="10px">
               {begin.error.message}
