@@ -56,17 +56,20 @@ export function send(attempt: string, files: Iterable<File>, done: () => void, e
           : "";
     const print = printOf(attempt, file);
     if (active.has(print)) continue; // it is on its way already, as the tray shows
+    // From now on: who asks while this one waits for its turn would send it twice.
+    active.add(print);
     void when(print, async () => {
       const held = endpoint === coaches && !refuse ? hold(print, { attempt, file }) : Promise.resolve(!!refuse);
       void held.then((outlives) => outlives || fleeting.add(print));
-      active.add(print);
-      const how = await sent(attempt, file, refuse, print, endpoint).finally(() => active.delete(print));
+      const how = await sent(attempt, file, refuse, print, endpoint);
+      // What failed may be dropped again at once.
+      active.delete(print);
       if (how === "sent") done();
       await held;
       // What failed may be dropped again, or goes on at the next visit.
       if (how !== "failed") await release(print);
       fleeting.delete(print);
-    });
+    }).finally(() => active.delete(print));
   }
 }
 
