@@ -124,6 +124,11 @@ func seedOf(name string) uint64 {
 	return h
 }
 
+// idOf names a clip of a scene; nothing can be read off it, since exercises are named after their clips.
+func idOf(name string, level int) string {
+	return fmt.Sprintf("%016x", seedOf(fmt.Sprintf("%s-%d", name, level)))
+}
+
 // Scenes is how many scenes the bank has.
 func Scenes() int { return len(slots()) }
 
@@ -241,11 +246,11 @@ func sized(name string, e move.Event, s slot, spec simcam.Spec) ([]Clip, bool, e
 		}
 		dialled := spec
 		dialled.Faults = map[string]float64{d.Name: turned(d, share)}
-		c, ok, err := cut(fmt.Sprintf("%s-%d", name, level), s.sight, dialled)
+		c, ok, err := cut(idOf(name, level), s.sight, dialled)
 		if err != nil || !ok {
 			return nil, false, err
 		}
-		c.Sort, c.Size, c.Sign, c.Value, c.Unit, c.Edge, c.Above, c.Twin = Sized, size(v), sign.Says, v, sign.Unit, edge, full > 0, fmt.Sprintf("%s-0", name)
+		c.Sort, c.Size, c.Sign, c.Value, c.Unit, c.Edge, c.Above, c.Twin = Sized, size(v), sign.Says, v, sign.Unit, edge, full > 0, idOf(name, 0)
 		out = append(out, c)
 	}
 	return out, len(out) > 2, nil
@@ -324,11 +329,11 @@ func two(name string, e move.Event, s slot, spec simcam.Spec) ([]Clip, bool, err
 	})
 	var out []Clip
 	for level, dialled := range []simcam.Spec{spec, both} {
-		c, ok, err := cut(fmt.Sprintf("%s-%d", name, level), sights[look], dialled)
+		c, ok, err := cut(idOf(name, level), sights[look], dialled)
 		if err != nil || !ok {
 			return nil, false, err
 		}
-		c.Sort, c.Twin, c.Sign = Two, fmt.Sprintf("%s-0", name), first.Says
+		c.Sort, c.Twin, c.Sign = Two, idOf(name, 0), first.Says
 		for i, f := range []string{later.Fault, absent.Fault} {
 			id, ok := faultOf(c, f)
 			if !ok {
@@ -366,7 +371,7 @@ func dark(name string, e move.Event, s slot, spec simcam.Spec) ([]Clip, bool, er
 		return nil, false, err
 	}
 	spec.Faults = map[string]float64{d.Name: turned(d, float64(s.take%2))}
-	c, ok, err := cutAt(name+"-0", s.sight, spec, -early)
+	c, ok, err := cutAt(idOf(name, 0), s.sight, spec, -early)
 	c.Sort, c.Why = Dark, "The clip ends before the moment comes."
 	return []Clip{c}, ok, err
 }

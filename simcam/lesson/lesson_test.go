@@ -5,6 +5,7 @@ import (
 	"errors"
 	"image/jpeg"
 	"slices"
+	"strings"
 	"testing"
 
 	"neokinema/models"
@@ -47,6 +48,9 @@ func TestScenesAreTrue(t *testing.T) {
 		}
 		for i, c := range clips {
 			kinds[c.Sort]++
+			if len(c.ID) != 16 || strings.Trim(c.ID, "0123456789abcdef") != "" {
+				t.Errorf("%q tells something", c.ID)
+			}
 			for _, w := range Audit(c) {
 				t.Error(w)
 			}
