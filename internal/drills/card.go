@@ -9,8 +9,8 @@ import (
 	"neokinema/simcam/moving"
 )
 
-// Limbs are the lines of a figure, from landmark to landmark of one side.
-var Limbs = [][2]string{{"shoulder", "elbow"}, {"elbow", "hand"}, {"shoulder", "hip"}, {"hip", "knee"}, {"knee", "ankle"}, {"ankle", "toe"}}
+// limbs are the lines of a figure, from landmark to landmark of one side.
+var limbs = [][2]string{{"shoulder", "elbow"}, {"elbow", "hand"}, {"shoulder", "hip"}, {"hip", "knee"}, {"knee", "ankle"}, {"ankle", "toe"}}
 
 // stills is how many pictures of a figure a card shows.
 const stills = 5
@@ -82,7 +82,7 @@ func strip(s *paper.Sheet, f moving.Drawn) {
 			}
 			s.SetDrawColor(c[0], c[1], c[2])
 			s.SetLineWidth(0.9)
-			for _, l := range Limbs {
+			for _, l := range limbs {
 				x0, y0 := at(string(side) + "_" + l[0])
 				x1, y1 := at(string(side) + "_" + l[1])
 				s.Line(x0, y0, x1, y1)
