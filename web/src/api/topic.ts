@@ -48,6 +48,11 @@ export function useChange<I, O>(f: (i: I) => Promise<O>, ...touches: Topic[]) {
   });
 }
 
+/** andThen goes on after a change that worked, even when its screen is gone by then: what is given
+ * to mutate itself is dropped with the screen, and the change may be what takes it away. What went
+ * wrong stays with the change, which shows it. */
+export const andThen = <O>(change: Promise<O>, next: (made: O) => void) => void change.then(next, () => undefined);
+
 /** useRefresh asks anew for topics that changed in another way: an upload that ended. */
 export function useRefresh() {
   const queries = useQueryClient();

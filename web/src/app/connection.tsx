@@ -2,6 +2,7 @@ import { Box, Button, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, type FormEvent } from "react";
 import { sessionEnded } from "../api/client";
+import { andThen } from "../api/topic";
 import { useDemoSignIn, useSignIn } from "../features/account/api";
 import { DoorForm, Field } from "../features/account/door";
 import { Modal } from "../ui/modal";
@@ -60,7 +61,7 @@ export function SignInAgain({ email, demo }: { email: string; demo: boolean }) {
       <Text color="quiet" mb="10px">
         {t("Sign in to go on where you are. What you entered is kept and is saved then.")}
       </Text>
-      <DoorForm onSubmit={() => signIn.mutate(f, { onSuccess: back })} error={signIn.error ?? oneClick.error}>
+      <DoorForm onSubmit={() => andThen(signIn.mutateAsync(f), back)} error={signIn.error ?? oneClick.error}>
         <Field
           name="email"
           label={t("E-mail")}
@@ -86,7 +87,7 @@ export function SignInAgain({ email, demo }: { email: string; demo: boolean }) {
             loading={oneClick.isPending}
             onClick={(e: FormEvent) => {
               e.preventDefault();
-              oneClick.mutate(undefined, { onSuccess: back });
+              andThen(oneClick.mutateAsync(undefined), back);
             }}
           >
             {t("Go on in the demo club")}

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
+import { andThen } from "../../api/topic";
 import { useConfirm, useForgot, useInvitee, useJoin, useLetters, useMe, useReset } from "./api";
 import { Notice } from "../../ui/parts";
 import { Door, DoorForm, Field, goodPassword, Small } from "./door";
@@ -50,7 +51,7 @@ export function Reset() {
   return (
     <Door says={t("Choose a new password. It signs you out on every other device.")}>
       <DoorForm
-        onSubmit={() => reset.mutate({ secret, password }, { onSuccess: () => void go("/") })}
+        onSubmit={() => andThen(reset.mutateAsync({ secret, password }), () => void go("/"))}
         error={reset.error}
       >
         <Field
@@ -78,7 +79,7 @@ export function Begin() {
   useEffect(() => {
     if (begun.current) return;
     begun.current = true;
-    confirm.mutate(location.hash.slice(1), { onSuccess: () => void go("/", { replace: true }) });
+    andThen(confirm.mutateAsync(location.hash.slice(1)), () => void go("/", { replace: true }));
   }, [confirm, go]);
   return (
     <Door says={t("Your team begins.")}>{confirm.error && <Notice tone="clay">{confirm.error.message}</Notice>}</Door>
@@ -121,7 +122,7 @@ export function Join() {
       }
     >
       <DoorForm
-        onSubmit={() => join.mutate({ invitation: secret, ...f }, { onSuccess: () => void go("/") })}
+        onSubmit={() => andThen(join.mutateAsync({ invitation: secret, ...f }), () => void go("/"))}
         error={join.error}
       >
         {!i.athlete && <Field name="name" label={t("Your name")} complete="name" value={f.name} set={put("name")} />}

@@ -7,6 +7,7 @@ import { Choice, Named } from "../../ui/field";
 import { Notice } from "../../ui/parts";
 import { useSaveAthlete } from "./api";
 import ages from "../../api/gen/ages.gen.json";
+import { andThen } from "../../api/topic";
 import { today } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { word } from "../../texts/words";
@@ -31,7 +32,7 @@ export function AthleteForm({ athlete, onDone }: { athlete?: Athlete; onDone(a: 
     e.stopPropagation();
     // A height such as 178 is meant in centimetres.
     const height = a.height > 3 ? a.height / 100 : a.height;
-    save.mutate({ ...a, name: a.name.trim(), height, id: athlete?.id }, { onSuccess: onDone });
+    andThen(save.mutateAsync({ ...a, name: a.name.trim(), height, id: athlete?.id }), onDone);
   };
   const sides = { left: word("left"), right: word("right") };
   return (

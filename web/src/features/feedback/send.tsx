@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link as RouterLink } from "react-router";
+import { andThen } from "../../api/topic";
 import { useSetState } from "../queue/api";
 import { useShare, useShares, useWithdraw } from "../sharing/api";
 import { Choice } from "../../ui/field";
@@ -21,18 +22,13 @@ export function Send({ id, name, empty }: { id: string; name: string; empty: boo
   const link = share.data && `${location.origin}/s/${share.data.secret}`;
   const make = () => {
     setDoubted(false);
-    share.mutate(
-      { id, days: Number(days) },
-      {
-        onSuccess: (made) => {
-          state.mutate({ id, state: "sent" });
-          void navigator.clipboard?.writeText(`${location.origin}/s/${made.secret}`).then(
-            () => setCopied(true),
-            () => {},
-          );
-        },
-      },
-    );
+    andThen(share.mutateAsync({ id, days: Number(days) }), (made) => {
+      state.mutate({ id, state: "sent" });
+      void navigator.clipboard?.writeText(`${location.origin}/s/${made.secret}`).then(
+        () => setCopied(true),
+        () => {},
+      );
+    });
   };
   return (
     <Box

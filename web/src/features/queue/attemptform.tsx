@@ -2,7 +2,7 @@ import { Box, Button, Flex, Grid, Input, Text, Textarea } from "@chakra-ui/react
 import { useState, type FormEvent } from "react";
 import type { Attempt, NewAttempt } from "../../api/client";
 import { events, factsOf, withImplement } from "../../api/events";
-import { useRefresh } from "../../api/topic";
+import { andThen, useRefresh } from "../../api/topic";
 import { NumberField } from "../../ui/decimal";
 import { Choice, Named } from "../../ui/field";
 import { Notice } from "../../ui/parts";
@@ -69,25 +69,15 @@ export function AttemptForm({ files, was, onDone }: { files: File[]; was?: Attem
   const submit = (e: FormEvent) => {
     e.preventDefault();
     if (was)
-      return change.mutate(
-        { id: was.id, body: { ...a, athlete_id: athlete } },
-        {
-          onSuccess: () => {
-            letGo();
-            onDone(was.id);
-          },
-        },
-      );
-    add.mutate(
-      { ...a, athlete_id: athlete },
-      {
-        onSuccess: (made) => {
-          letGo();
-          send(made.id, clips, () => refresh("queue", "workspace", "log"));
-          onDone(made.id);
-        },
-      },
-    );
+      return andThen(change.mutateAsync({ id: was.id, body: { ...a, athlete_id: athlete } }), () => {
+        letGo();
+        onDone(was.id);
+      });
+    andThen(add.mutateAsync({ ...a, athlete_id: athlete }), (made) => {
+      letGo();
+      send(made.id, clips, () => refresh("queue", "workspace", "log"));
+      onDone(made.id);
+    });
   };
   return (
     <form onSubmit={submit}>

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Grid, Heading, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
+import { andThen } from "../../api/topic";
 import { events, type EventID } from "../../api/events";
 import { t } from "../../texts/texts";
 import { Doubt } from "../../ui/doubt";
@@ -36,7 +37,7 @@ export function Empty({ onAdd }: { onAdd(): void }) {
             variant="outline"
             h={{ base: "44px", md: "32px" }}
             loading={sample.isPending}
-            onClick={() => sample.mutate(undefined, { onSuccess: (a) => void go(`/attempt/${a.id}`) })}
+            onClick={() => andThen(sample.mutateAsync(undefined), (a) => void go(`/attempt/${a.id}`))}
             data-testid="try-sample"
           >
             {t("Try it with a sample clip")}

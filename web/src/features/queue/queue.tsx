@@ -5,7 +5,7 @@ import { lazy, Suspense, useEffect, useEffectEvent, useLayoutEffect, useMemo, us
 import { useNavigate } from "react-router";
 import type { Me, QueueItem } from "../../api/client";
 import { type EventID, events } from "../../api/events";
-import { useRefresh } from "../../api/topic";
+import { andThen, useRefresh } from "../../api/topic";
 import { useTheme } from "../../theme";
 import { Choice } from "../../ui/field";
 import { Modal } from "../../ui/modal";
@@ -65,7 +65,7 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
     setView(v);
     keepView(v);
   };
-  const leave = () => signOut.mutate(undefined, { onSuccess: () => queries.clear() });
+  const leave = () => andThen(signOut.mutateAsync(undefined), () => queries.clear());
   const choose = (id: string) => {
     setChosen(id);
     sessionStorage.setItem(chosenKey, id);

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { Link as RouterLink, useParams } from "react-router";
 import type { SharedPage } from "../../api/client";
 import { events, type EventID } from "../../api/events";
+import { andThen } from "../../api/topic";
 import { useAnswerShared, useMine, useNextShared, useShared, useSharedTalk } from "./api";
 import { useSignOut } from "../account/api";
 import { Paper } from "../feedback/paper";
@@ -111,9 +112,9 @@ function Back({ p, link }: { p: SharedPage; link: string }) {
   const [sent, setSent] = useState(0);
   const take = (files: File[]) =>
     files.length &&
-    next.mutate(link, {
-      onSuccess: (a) => send(a.id, files, () => setSent((n) => n + 1), `/api/shared/${link}/uploads/`),
-    });
+    andThen(next.mutateAsync(link), (a) =>
+      send(a.id, files, () => setSent((n) => n + 1), `/api/shared/${link}/uploads/`),
+    );
   return (
     <Box maxW="860px" mx="auto" mt="18px" px={{ base: "12px", md: 0 }} display="grid" gap="16px">
       <Box bg="panel" borderRadius="panel" p="16px">
@@ -191,7 +192,7 @@ export function Mine({ name }: { name: string }) {
         <Button
           size="xs"
           variant="ghost"
-          onClick={() => out.mutate(undefined, { onSuccess: () => location.assign("/") })}
+          onClick={() => andThen(out.mutateAsync(undefined), () => location.assign("/"))}
         >
           {t("Sign out")}
         </Button>

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Grid, Input, NativeSelect, Text } from "@chakra-ui/react";
 import { useState, type ReactNode } from "react";
 import type { Me } from "../../api/client";
+import { andThen } from "../../api/topic";
 import {
   useAudit,
   useChangePassword,
@@ -236,7 +237,7 @@ export function Own({ me }: { me: User }) {
             h="24px"
             variant="outline"
             loading={out.isPending}
-            onClick={() => out.mutate(undefined, { onSuccess: () => location.assign("/") })}
+            onClick={() => andThen(out.mutateAsync(undefined), () => location.assign("/"))}
           >
             {t("Sign out")}
           </Button>
@@ -333,7 +334,7 @@ export function Own({ me }: { me: User }) {
           onSubmit={(e) => {
             e.preventDefault();
             if (going === "team") erase.mutate(proof);
-            else leave.mutate(proof.password, { onSuccess: () => location.assign("/") });
+            else andThen(leave.mutateAsync(proof.password), () => location.assign("/"));
           }}
         >
           <Box bg="panel" borderRadius="panel" p="12px 14px" mt="8px" display="grid" gap="8px">
