@@ -24,6 +24,7 @@ import (
 	"neokinema/internal/account"
 	"neokinema/internal/archive"
 	"neokinema/internal/drafting"
+	"neokinema/internal/ghosts"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
 	"neokinema/internal/planning"
@@ -47,6 +48,7 @@ type Parts struct {
 	Logbook   *logbook.Service
 	Planning  *planning.Service
 	Seeing    *seeing.Service
+	Ghosts    *ghosts.Service
 	Share     *share.Service
 	Archive   *archive.Service
 	Voiceover *voiceover.Service

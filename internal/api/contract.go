@@ -52,6 +52,7 @@ func (s *server) describe(g *echo.Group) huma.API {
 	s.squad(api)
 	s.eyes(api)
 	s.drills(api)
+	s.ghosts(api)
 	s.files(g, api)
 	s.logFiles(g, api)
 	s.teamFiles(g, api)

@@ -8,6 +8,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"neokinema/internal/drills"
+	"neokinema/internal/ghosts"
 	"neokinema/internal/paper"
 	"neokinema/simcam/moving"
 )
@@ -20,6 +21,16 @@ func (s *server) drills(api huma.API) {
 		Drill string `path:"drill" maxLength:"120"`
 	}) (*bodyOf[moving.Drawn], error) {
 		return answer(drills.Figure(in.Drill))
+	})
+}
+
+func (s *server) ghosts(api huma.API) {
+	register(s, api, "GET", "/attempts/{id}/ghost", "ghost", "An athlete's own movement as it should be: a fault taken out, or made larger", func(ctx context.Context, in *struct {
+		ByID
+		Fault string  `query:"fault" maxLength:"40"`
+		By    float64 `query:"by" minimum:"0" maximum:"3" doc:"how much of it is left: 0 none, 1 as it is, 2 twice as much"`
+	}) (*bodyOf[ghosts.View], error) {
+		return answer(s.Ghosts.Draw(ctx, who(ctx).TeamID, in.ID, in.Fault, in.By))
 	})
 }
 

@@ -26,6 +26,7 @@ import (
 	"neokinema/internal/backup"
 	"neokinema/internal/demo"
 	"neokinema/internal/drafting"
+	"neokinema/internal/ghosts"
 	"neokinema/internal/guard"
 	"neokinema/internal/inference"
 	"neokinema/internal/intake"
@@ -301,7 +302,7 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	a.changes = store.NewChanges(a.Store, log)
 	a.Metrics = metrics.New(a.Store, a.Shelf, c.Data)
 	a.Handler, err = api.New(api.Parts{
-		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Planning: a.Season, Seeing: a.Seeing, Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film, Drafting: a.Draft, Changes: a.changes,
+		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Planning: a.Season, Seeing: a.Seeing, Ghosts: ghosts.New(a.Bench), Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film, Drafting: a.Draft, Changes: a.changes,
 		Scratch: work, Web: web.Files(), Log: log, DemoUser: c.DemoUser, Filling: c.Filling, Sample: demo.Sampler(a.Store, a.Intake), SecureCookies: c.secure(), Public: c.Public, Proxies: proxies, Metrics: a.Metrics, BodyTime: c.BodyTime,
 	})
 	return a, err

@@ -15,6 +15,7 @@ export type Topic =
   | "eye"
   | "feedback"
   | "films"
+  | "ghost"
   | "glance"
   | "invitations"
   | "invitee"

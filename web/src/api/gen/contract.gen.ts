@@ -453,6 +453,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/ghost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An athlete's own movement as it should be: a fault taken out, or made larger */
+        get: operations["ghost"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/glance": {
         parameters: {
             query?: never;
@@ -3928,6 +3945,34 @@ export interface components {
         ForgotRequest: {
             /** Format: email */
             email: string;
+        };
+        GhostsView: {
+            clip: string;
+            /**
+             * Format: int64
+             * @description frame of the clip that the first picture belongs to
+             */
+            first: number;
+            /** Format: int64 */
+            frames: number;
+            /** Format: int64 */
+            height: number;
+            /** @description px, x and y of a landmark, frame after frame, as measured; -1 where nobody has placed it */
+            own: {
+                [key: string]: number[];
+            };
+            /** @description the same as they should be */
+            points: {
+                [key: string]: number[];
+            };
+            says: string;
+            /**
+             * Format: double
+             * @description size of the fault as measured: 0 faultless, 1 where it shows plainly
+             */
+            share: number;
+            /** Format: int64 */
+            width: number;
         };
         GroundAim: {
             /**
@@ -8499,6 +8544,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ghost: {
+        parameters: {
+            query?: {
+                fault?: string;
+                /** @description how much of it is left: 0 none, 1 as it is, 2 twice as much */
+                by?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GhostsView"];
                 };
             };
             /** @description Error */

@@ -1,10 +1,13 @@
 import { Box, Button, Flex, NativeSelect, Text } from "@chakra-ui/react";
+import { useState } from "react";
 import type { Finding, Model } from "../../../api/client";
 import { goal, show } from "../../../ui/numbers";
 import { Head, Notice } from "../../../ui/parts";
+import { Modal } from "../../../ui/modal";
 import { useOpen } from "../context";
 import { shown } from "../findings";
 import { Cues, Given } from "./advice";
+import { Ghost } from "./ghost";
 import { t } from "../../../texts/texts";
 import { written } from "../../../ui/written";
 
@@ -15,6 +18,7 @@ export function FindingsPanel() {
   const { model, work, edit, dispatch, sheet } = w;
   const report = w.evaluation.report!;
   const { list, setAside, open: finding } = shown(w);
+  const [ghost, setGhost] = useState("");
   const onLight = w.light;
   const onFinding = (fault: string) => dispatch({ type: "fault", id: fault });
   const fault = (id: string) => model.faults.find((f) => f.id === id)!;
@@ -222,9 +226,21 @@ export function FindingsPanel() {
                 </Button>
               );
             })}
+            <Box flex="1" />
+            <Button size="xs" variant="ghost" data-testid="to-ghost" onClick={() => setGhost(finding.fault)}>
+              {t("As it should be")}
+            </Button>
           </Flex>
         </Box>
       )}
+      <Modal
+        title={t("{name}, taken out", { name: ghost ? fault(ghost).name : "" })}
+        wide
+        open={!!ghost}
+        onClose={() => setGhost("")}
+      >
+        {ghost && <Ghost attempt={sheet.attempt.id} fault={ghost} />}
+      </Modal>
 
       {finding && work.findings[finding.fault] === "accepted" && (
         <Cues key={finding.fault} model={model} fault={finding.fault} work={work} young={sheet.child} edit={edit} />
