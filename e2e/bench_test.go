@@ -24,7 +24,13 @@ import (
 // started gives a coach with a digitised start on the Bench.
 func started(t *testing.T) (*testenv.Client, *testenv.Screen, workspace.Workspace) {
 	t.Helper()
-	truth, file := draw(t, nil)
+	return startedWith(t, nil)
+}
+
+// startedWith is [started] with faults.
+func startedWith(t *testing.T, faults map[string]float64) (*testenv.Client, *testenv.Screen, workspace.Workspace) {
+	t.Helper()
+	truth, file := draw(t, faults)
 	raw, err := os.ReadFile(file)
 	if err != nil {
 		t.Fatal(err)

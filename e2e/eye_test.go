@@ -160,3 +160,28 @@ func TestTheLibraryOfDrills(t *testing.T) {
 	s.Choose("[name=needs]", "a mirror")
 	s.Until(func() bool { return s.See("[data-testid=found]").MustText() == "1 drill" }, "one needs a mirror")
 }
+
+// The movement of the clip as it should be: drawn over its frames, taken out, halved or doubled.
+func TestAGhostOverTheClip(t *testing.T) {
+	t.Parallel()
+	_, s, _ := startedWith(t, map[string]float64{"front-knee": 118})
+	defer s.Done()
+	s.Keyboard.MustType(input.KeyW)
+	s.See("[data-finding=S2]").MustClick()
+	s.See("[data-testid=to-ghost]").MustClick()
+	s.See("[data-testid=ghost]")
+	lines := func() string { return s.See("[data-testid=ghost] svg").MustHTML() }
+	frame := func() string { return *s.See("[data-testid=ghost]").MustAttribute("data-frame") }
+	out, first := lines(), frame()
+	if strings.Contains(out, "NaN") || strings.Count(out, "<line") < 20 {
+		t.Errorf("%.300s", out)
+	}
+	s.See("[data-testid=ghost] [aria-label='One picture on']").MustClick()
+	s.Until(func() bool { return frame() != first }, "another frame")
+	s.See("[data-testid=ghost] [aria-label='One picture back']").MustClick()
+	s.Until(func() bool { return frame() == first }, "the first again")
+	s.Choose("[name=by]", "twice as much")
+	s.Until(func() bool { return lines() != out }, "twice as much is another body")
+	s.Keyboard.MustType(input.Escape)
+	s.Until(func() bool { return !s.MustHas("[role=dialog]") }, "it is closed")
+}

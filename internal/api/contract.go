@@ -53,6 +53,7 @@ func (s *server) describe(g *echo.Group) huma.API {
 	s.eyes(api)
 	s.drills(api)
 	s.ghosts(api)
+	s.ladders(api)
 	s.files(g, api)
 	s.logFiles(g, api)
 	s.teamFiles(g, api)

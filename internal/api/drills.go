@@ -10,6 +10,7 @@ import (
 	"neokinema/internal/drills"
 	"neokinema/internal/ghosts"
 	"neokinema/internal/paper"
+	"neokinema/internal/planning"
 	"neokinema/simcam/moving"
 )
 
@@ -21,6 +22,21 @@ func (s *server) drills(api huma.API) {
 		Drill string `path:"drill" maxLength:"120"`
 	}) (*bodyOf[moving.Drawn], error) {
 		return answer(drills.Figure(in.Drill))
+	})
+}
+
+func (s *server) ladders(api huma.API) {
+	register(s, api, "GET", "/athletes/{id}/ladders", "ladders", "Ladders of technique of an athlete's events, with what the clips say of each rung", func(ctx context.Context, in *ByID) (*bodyOf[[]planning.Standing], error) {
+		return answer(s.Planning.Ladders(ctx, who(ctx).TeamID, in.ID, look(ctx)))
+	})
+	register(s, api, "PUT", "/athletes/{id}/ladders", "climb", "Put an athlete on a rung of a ladder", func(ctx context.Context, in *struct {
+		ByID
+		Body struct {
+			Ladder string `json:"ladder" maxLength:"40"`
+			Rung   int    `json:"rung" minimum:"-1" doc:"from 0; -1 takes the ladder away"`
+		}
+	}) (*bodyOf[[]planning.Standing], error) {
+		return answer(s.Planning.Climb(ctx, who(ctx).TeamID, in.ID, in.Body.Ladder, in.Body.Rung, look(ctx)))
 	})
 }
 

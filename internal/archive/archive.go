@@ -41,11 +41,11 @@ func New(s *store.Store, b *workspace.Service, i *intake.Service, l *logbook.Ser
 // Format and version of an archive; docs/formats.md describes it.
 const (
 	format  = "neokinema-team"
-	version = 5
+	version = 6
 )
 
 // since tells with which version a table came; older archives do not have it.
-var since = map[string]int{"chapters": 2, "calculations": 4, "seasons": 5, "season_rules": 5, "trainings": 5}
+var since = map[string]int{"chapters": 2, "calculations": 4, "seasons": 5, "season_rules": 5, "trainings": 5, "ladder_places": 6}
 
 type head struct {
 	Format   string    `json:"format"`

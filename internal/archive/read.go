@@ -245,7 +245,7 @@ func (a *reading) parts(z *zip.Reader, known map[string]uuid.UUID) (tracks []*zi
 var columns = map[string][]string{
 	"athletes": {"id"}, "attempts": {"id", "athlete_id"}, "clips": {"id", "attempt_id"}, "notes": {"id", "athlete_id"},
 	"decisions": {"attempt_id", "clip_id"}, "chapters": {"id", "attempt_id"}, "library": {"attempt_id"}, "calculations": {"id", "athlete_id", "attempt_id"},
-	"seasons": {"athlete_id"}, "trainings": {"id", "athlete_id", "attempt_id"},
+	"seasons": {"athlete_id"}, "trainings": {"id", "athlete_id", "attempt_id"}, "ladder_places": {"athlete_id"},
 }
 
 // mayLack are ids that a row need not have.
@@ -395,6 +395,15 @@ func (a *reading) check(name string, raw json.RawMessage, row map[string]json.Ra
 			return false, err
 		}
 		return true, t.NewTraining.Check()
+	case "ladder_places":
+		var l store.LadderPlace
+		if err := json.Unmarshal(raw, &l); err != nil {
+			return false, err
+		}
+		if l.Ladder == "" || len(l.Ladder) > 40 || l.Rung < 0 || l.Rung > 20 {
+			return false, errors.New("a rung that no ladder has")
+		}
+		return true, nil
 	case "library":
 		var l struct{ Name string }
 		if err := json.Unmarshal(raw, &l); err != nil || l.Name == "" || len(l.Name) > 500 {

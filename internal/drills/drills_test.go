@@ -9,6 +9,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"neokinema/core/sport"
+	"neokinema/models"
 	"neokinema/simcam/moving"
 )
 
@@ -120,5 +121,42 @@ func TestFiguresMove(t *testing.T) {
 	}
 	if _, err := Find("nothing"); err == nil {
 		t.Error("a drill that is none")
+	}
+}
+
+// A rung has a criterion, a drill of the library, and a measure that its event has and judges.
+func TestLaddersStandOnDrillsAndMeasures(t *testing.T) {
+	list, err := Ladders()
+	if err != nil {
+		t.Fatal(err)
+	}
+	all, _ := Library()
+	measured := 0
+	for _, l := range list {
+		m, err := models.Load(l.Event)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if len(l.Rungs) < 6 || len(l.Rungs) > 12 || l.About == "" {
+			t.Errorf("%s has %d rungs", l.Name, len(l.Rungs))
+		}
+		for _, r := range l.Rungs {
+			if r.Name == "" || r.Criterion == "" {
+				t.Errorf("%s: %+v", l.Name, r)
+			}
+			if !slices.ContainsFunc(all, func(d Drill) bool { return d.Name == r.Drill && slices.Contains(d.Events, l.Event) }) {
+				t.Errorf("%s, %s: %q is no drill of the event", l.Name, r.Name, r.Drill)
+			}
+			if r.Measure == "" {
+				continue
+			}
+			measured++
+			if c, ok := m.Checkpoint(r.Measure); !ok || c.Info || c.Measure.Kind == "answer" {
+				t.Errorf("%s, %s: %q judges nothing", l.Name, r.Name, r.Measure)
+			}
+		}
+	}
+	if len(list) < 4 || measured < 20 {
+		t.Errorf("%d ladders, %d rungs that are measured", len(list), measured)
 	}
 }

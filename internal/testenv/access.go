@@ -45,6 +45,7 @@ func Bodies(athlete uuid.UUID) map[string]any {
 		"share":      map[string]int{"days": 3},
 		"saveSeason": map[string]any{"revision": 0, "outline": Outline("sprint-start")}, "undoSeason": map[string]int{"revision": 1}, "putTraining": store.NewTraining{DoneOn: "2026-01-02", Kind: "lift", Minutes: 40, Effort: 5},
 		"keepCalculation": Calculation(), "changeCalculation": Calculation(),
+		"climb":      map[string]any{"ladder": "glide-to-turn", "rung": 0},
 		"setRole":    map[string]string{"role": "coach"},
 		"addChapter": voiceover.Recording{Name: "x", Stage: []voiceover.Scene{}, Voice: []byte("x")}, "recordAgain": voiceover.Recording{Name: "x", Stage: []voiceover.Scene{}, Voice: []byte("x")}, "trimChapter": voiceover.Cut{Name: "x", Ends: 1}, "drawFilm": videoexport.ExportRequest{Kind: "talk"},
 	}

@@ -97,6 +97,7 @@ export type EyeKind = EyeExercise["kind"];
 export type EyeShown = Schemas["SeeingShown"];
 export type EyeJudgement = Schemas["SeeingJudgement"];
 export type EyeAnswered = Schemas["SeeingAnswered"];
+export type LadderStanding = Schemas["PlanningStanding"];
 export type GhostView = Schemas["GhostsView"];
 export type LibraryDrill = Schemas["DrillsDrill"];
 export type DrillFigure = Schemas["MovingDrawn"];

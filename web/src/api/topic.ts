@@ -19,6 +19,7 @@ export type Topic =
   | "glance"
   | "invitations"
   | "invitee"
+  | "ladders"
   | "letters"
   | "library"
   | "log"

@@ -109,6 +109,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/athletes/{id}/ladders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ladders of technique of an athlete's events, with what the clips say of each rung */
+        get: operations["ladders"];
+        /** Put an athlete on a rung of a ladder */
+        put: operations["climb"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/athletes/{id}/log": {
         parameters: {
             query?: never;
@@ -2823,6 +2841,14 @@ export interface components {
             mistakes: components["schemas"]["ModelsMistake"][];
             model?: components["schemas"]["Model"];
         };
+        ClimbRequest: {
+            ladder: string;
+            /**
+             * Format: int64
+             * @description from 0; -1 takes the ladder away
+             */
+            rung: number;
+        };
         Clip: {
             attempt_id: string;
             /** Format: int64 */
@@ -3466,6 +3492,15 @@ export interface components {
         DrillsFor: {
             event: string;
             fault: string;
+            name: string;
+        };
+        DrillsRung: {
+            /** @description what has to stand before the next one */
+            criterion: string;
+            /** @description of the library, by name */
+            drill: string;
+            /** @description checkpoint whose band tells; empty where only an eye does */
+            measure: string;
             name: string;
         };
         Edit: {
@@ -5201,6 +5236,18 @@ export interface components {
             /** Format: double */
             value: number;
         };
+        PlanningRungRead: {
+            /**
+             * Format: int64
+             * @description of the last attempts at which it was measured, those that met the band
+             */
+            met: number;
+            /**
+             * Format: int64
+             * @description three at most; 0 where it was not measured, or only an eye can tell
+             */
+            of: number;
+        };
         PlanningSeriesView: {
             /** Format: double */
             best: number;
@@ -5283,6 +5330,25 @@ export interface components {
             value: components["schemas"]["UncertaintyEstimate"];
             /** @enum {string} */
             verdict: "met" | "missed" | "open" | "none";
+        };
+        PlanningStanding: {
+            /** @description for whom, and when to go back */
+            about: string;
+            /** @description what the clips say of going on or back; empty where they say nothing */
+            advice: string;
+            event: string;
+            id: string;
+            name: string;
+            /** @description by rung */
+            read: components["schemas"]["PlanningRungRead"][];
+            /**
+             * Format: int64
+             * @description on which the coach sees the athlete, from 0; -1 on none
+             */
+            rung: number;
+            rungs: components["schemas"]["DrillsRung"][];
+            /** @description a day; empty on none */
+            since: string;
         };
         PlanningTrack: {
             /** Format: date */
@@ -7793,6 +7859,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Secret"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ladders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanningStanding"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    climb: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClimbRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanningStanding"][];
                 };
             };
             /** @description Error */

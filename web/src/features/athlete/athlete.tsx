@@ -9,6 +9,7 @@ import { Modal } from "../../ui/modal";
 import { Head, Key, Notice } from "../../ui/parts";
 import { Cue } from "./cue";
 import { Entry } from "./entry";
+import { Ladders } from "../drills/ladders";
 import { Series } from "../season/series";
 import { Trend, Weighed } from "./trend";
 import { dayAndYear as day, today, fixed } from "../../ui/written";
@@ -222,6 +223,7 @@ function EventPage({ l, e, onOpen }: { l: Log; e: EventLog; onOpen(id: string): 
           </Button>
         )}
         <Series id={l.athlete.id} event={e.event} />
+        <Ladders id={l.athlete.id} event={e.event} />
         <Attempts list={e.attempts} onOpen={onOpen} />
       </Box>
     </Grid>
