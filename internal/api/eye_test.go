@@ -10,6 +10,7 @@ import (
 	"neokinema/core/eye"
 	"neokinema/internal/api"
 	"neokinema/internal/drills"
+	"neokinema/internal/planning"
 	"neokinema/internal/seeing"
 	"neokinema/internal/store"
 	"neokinema/internal/workspace"
@@ -126,4 +127,50 @@ func TestDrillsAreServed(t *testing.T) {
 	}
 	said(t, c.Do("GET", "/api/drills/none/figure", nil, http.StatusNotFound, nil))
 	said(t, c.Do("GET", "/api/drills/none/card.pdf", nil, http.StatusNotFound, nil))
+}
+
+// A coach puts an athlete on a rung, moves it, takes the ladder away; nobody else's athletes, and no rung
+// that there is not. An archive has it.
+func TestLaddersAreClimbed(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	at := c.Attempt()
+	c.Do("POST", "/api/attempts", store.NewAttempt{AthleteID: at.AthleteID, Event: "hammer", DoneOn: "2026-05-02", Setting: "practice", Condition: "fresh"}, 200, nil)
+	path := "/api/athletes/" + at.AthleteID.String() + "/ladders"
+	var list []planning.Standing
+	if c.Do("GET", path, nil, 200, &list); len(list) != 1 || list[0].Event != "hammer" || list[0].Rung != -1 || len(list[0].Read) != len(list[0].Rungs) {
+		t.Fatalf("%+v", list)
+	}
+	put := func(rung int) map[string]any { return map[string]any{"ladder": list[0].ID, "rung": rung} }
+	if c.Do("PUT", path, put(2), 200, &list); list[0].Rung != 2 || list[0].Since == "" {
+		t.Errorf("%+v", list[0])
+	}
+	said(t, c.Do("PUT", path, put(20), http.StatusUnprocessableEntity, nil))
+	said(t, c.Do("PUT", path, map[string]any{"ladder": "to-the-moon", "rung": 0}, http.StatusNotFound, nil))
+	said(t, h.Coach(t).Do("PUT", path, put(1), http.StatusNotFound, nil))
+	into := h.Coach(t)
+	into.Do("POST", "/api/team/import", c.Do("GET", "/api/team/export.zip", nil, 200, nil), 200, nil)
+	var people []store.Athlete
+	into.Do("GET", "/api/athletes", nil, 200, &people)
+	for _, p := range people {
+		if into.Do("GET", "/api/athletes/"+p.ID.String()+"/ladders", nil, 200, &list); len(list) == 1 && list[0].Rung != 2 {
+			t.Errorf("after an archive: %+v", list[0])
+		}
+	}
+	if c.Do("PUT", path, put(-1), 200, &list); list[0].Rung != -1 {
+		t.Errorf("%+v", list[0])
+	}
+}
+
+// What cannot be drawn as it should be says why.
+func TestGhostsThatCannotBeDrawn(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	at := c.Attempt()
+	path := "/api/attempts/" + at.ID.String() + "/ghost?fault="
+	if p := said(t, c.Do("GET", path+"S2", nil, http.StatusUnprocessableEntity, nil)); !strings.Contains(p.Says, "no clip yet") {
+		t.Errorf("%s", p.Says)
+	}
+	said(t, c.Do("GET", path+"S2&by=9", nil, http.StatusUnprocessableEntity, nil))
+	said(t, h.Coach(t).Do("GET", path+"S2", nil, http.StatusNotFound, nil))
 }
