@@ -51,6 +51,7 @@ func (s *server) describe(g *echo.Group) huma.API {
 	s.track(api)
 	s.squad(api)
 	s.eyes(api)
+	s.eyesShared(api)
 	s.drills(api)
 	s.ghosts(api)
 	s.ladders(api)

@@ -8,7 +8,9 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"neokinema/core/eye"
+	"neokinema/internal/problem"
 	"neokinema/internal/seeing"
+	"neokinema/internal/store"
 )
 
 func (s *server) eyes(api huma.API) {
@@ -30,6 +32,38 @@ func (s *server) eyes(api huma.API) {
 	})
 	register(s, api, "GET", "/eye", "eye", "What the caller's eye is worth", func(ctx context.Context, _ *empty) (*bodyOf[seeing.Eye], error) {
 		return answer(s.Seeing.Measure(ctx, who(ctx).ID))
+	})
+}
+
+func (s *server) eyesShared(api huma.API) {
+	register(s, api, "GET", "/athletes/{id}/eye", "athleteEye", "What an athlete's eye is worth, when both want it", func(ctx context.Context, in *ByID) (*bodyOf[seeing.Shared], error) {
+		return answer(s.Seeing.Shared(ctx, who(ctx).TeamID, in.ID))
+	})
+	register(s, api, "PUT", "/athletes/{id}/eye", "askForEye", "Ask an athlete for it, or no longer", func(ctx context.Context, in *struct {
+		ByID
+		Body struct {
+			Asked bool `json:"asked"`
+		}
+	}) (*bodyOf[seeing.Shared], error) {
+		return answer(s.Seeing.Ask(ctx, who(ctx).TeamID, in.ID, in.Body.Asked))
+	})
+	register(s, api, "GET", "/eye/sharing", "eyeSharing", "Whether the coach has asked an athlete, and the athlete agrees", func(ctx context.Context, _ *empty) (*bodyOf[store.EyeSharing], error) {
+		u := who(ctx)
+		if u.AthleteID == nil {
+			return answer(store.EyeSharing{}, nil)
+		}
+		return answer(s.Store.EyeSharingOf(ctx, u.TeamID, *u.AthleteID))
+	})
+	register(s, api, "PUT", "/eye/sharing", "agreeToEye", "Agree as an athlete that the coach sees it, or no longer", func(ctx context.Context, in *struct {
+		Body struct {
+			Agreed bool `json:"agreed"`
+		}
+	}) (*empty, error) {
+		u := who(ctx)
+		if u.AthleteID == nil {
+			return nil, problem.New(problem.Invalid, "Only an athlete's account can agree to this.")
+		}
+		return nil, s.Store.AgreeToEye(ctx, u.TeamID, *u.AthleteID, in.Body.Agreed)
 	})
 }
 

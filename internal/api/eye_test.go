@@ -103,6 +103,27 @@ func TestFiveForAnAthlete(t *testing.T) {
 	if len(set.Exercises) == 0 || len(set.Exercises) > 5 || !about {
 		t.Errorf("%+v", set)
 	}
+	// The coach sees what came of it when both want it, and no longer than that.
+	x := set.Exercises[0]
+	given := "90"
+	if len(x.Choices) > 0 {
+		given = x.Choices[0].ID
+	}
+	a.Do("POST", "/api/eye/answers", seeing.Answered{ID: uuid.New(), Exercise: x.ID, Said: given}, 200, nil)
+	path := "/api/athletes/" + at.AthleteID.String() + "/eye"
+	for _, s := range []struct{ asked, agreed bool }{{false, false}, {true, false}, {false, true}, {true, true}, {true, false}} {
+		var got, mine seeing.Shared
+		c.Do("PUT", path, map[string]bool{"asked": s.asked}, 200, nil)
+		a.Do("PUT", "/api/eye/sharing", map[string]bool{"agreed": s.agreed}, 204, nil)
+		c.Do("GET", path, nil, 200, &got)
+		if a.Do("GET", "/api/eye/sharing", nil, 200, &mine); mine.Asked != s.asked || mine.Agreed != s.agreed {
+			t.Errorf("%+v: the athlete is told %+v", s, mine)
+		}
+		if both := s.asked && s.agreed; (got.Eye != nil) != both || both && got.Eye.Answers != 1 {
+			t.Errorf("%+v: the coach sees %+v", s, got.Eye)
+		}
+	}
+	said(t, c.Do("PUT", "/api/eye/sharing", map[string]bool{"agreed": true}, http.StatusUnprocessableEntity, nil))
 }
 
 // Drills with their figures and cards; what is none is told.

@@ -58,6 +58,8 @@ var rights = map[string]right{
 	"GET /api/mine":                   anyAccount,
 	"GET /api/eye":                    anyAccount,
 	"GET /api/eye/clips/:clip":        anyAccount,
+	"GET /api/eye/sharing":            anyAccount,
+	"PUT /api/eye/sharing":            anyAccount,
 	"POST /api/eye/sets":              anyAccount,
 	"GET /api/drills":                 anyAccount,
 	"GET /api/drills/:drill/figure":   anyAccount,

@@ -55,3 +55,39 @@ func (s *Store) EyeWishes(ctx context.Context, team, athlete uuid.UUID) ([]EyeWi
 		LEFT JOIN work_items w ON w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'
 		WHERE a.team_id = $1 AND a.athlete_id = $2 AND a.state = 'sent' ORDER BY a.done_on DESC, a.created_at DESC LIMIT 20`, team, athlete)
 }
+
+// EyeSharing is whether a coach has asked for what an athlete's eye is worth, and whether the athlete
+// agrees.
+type EyeSharing struct {
+	Asked  bool `db:"asked" json:"asked" doc:"by the coach"`
+	Agreed bool `db:"agreed" json:"agreed" doc:"by the athlete"`
+}
+
+// EyeSharingOf is an athlete's; neither while nobody has said anything.
+func (s *Store) EyeSharingOf(ctx context.Context, team, athlete uuid.UUID) (EyeSharing, error) {
+	return get[EyeSharing](ctx, s.DB, "athlete", `SELECT COALESCE(e.asked, false) AS asked, COALESCE(e.agreed, false) AS agreed FROM athletes a
+		LEFT JOIN eye_sharing e ON e.team_id = a.team_id AND e.athlete_id = a.id WHERE a.team_id = $1 AND a.id = $2`, team, athlete)
+}
+
+// AskForEye keeps whether a coach asks.
+func (s *Store) AskForEye(ctx context.Context, team, athlete uuid.UUID, asked bool) error {
+	_, err := get[bool](ctx, s.DB, "athlete", `INSERT INTO eye_sharing (team_id, athlete_id, asked) SELECT team_id, id, $3 FROM athletes WHERE team_id = $1 AND id = $2
+		ON CONFLICT (team_id, athlete_id) DO UPDATE SET asked = excluded.asked RETURNING asked`, team, athlete, asked)
+	return err
+}
+
+// AgreeToEye keeps whether an athlete agrees.
+func (s *Store) AgreeToEye(ctx context.Context, team, athlete uuid.UUID, agreed bool) error {
+	_, err := get[bool](ctx, s.DB, "athlete", `INSERT INTO eye_sharing (team_id, athlete_id, agreed) SELECT team_id, id, $3 FROM athletes WHERE team_id = $1 AND id = $2
+		ON CONFLICT (team_id, athlete_id) DO UPDATE SET agreed = excluded.agreed RETURNING agreed`, team, athlete, agreed)
+	return err
+}
+
+// EyeAnswersOf are those of an athlete's account, oldest first; none without an account.
+func (s *Store) EyeAnswersOf(ctx context.Context, team, athlete uuid.UUID) ([]EyeAnswer, error) {
+	ids, err := rows[uuid.UUID](ctx, s.DB, `SELECT id FROM users WHERE team_id = $1 AND athlete_id = $2 LIMIT 1`, team, athlete)
+	if err != nil || len(ids) == 0 {
+		return nil, err
+	}
+	return s.EyeAnswers(ctx, ids[0])
+}

@@ -92,6 +92,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/athletes/{id}/eye": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an athlete's eye is worth, when both want it */
+        get: operations["athleteEye"];
+        /** Ask an athlete for it, or no longer */
+        put: operations["askForEye"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/athletes/{id}/invitations": {
         parameters: {
             query?: never;
@@ -1260,6 +1278,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/eye/sharing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether the coach has asked an athlete, and the athlete agrees */
+        get: operations["eyeSharing"];
+        /** Agree as an athlete that the coach sees it, or no longer */
+        put: operations["agreeToEye"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/films/{id}": {
         parameters: {
             query?: never;
@@ -2350,6 +2386,9 @@ export interface components {
             target: string;
             words: string;
         };
+        AgreeToEyeRequest: {
+            agreed: boolean;
+        };
         AnnotateAnnotation: {
             /** Format: int64 */
             frame: number;
@@ -2438,6 +2477,9 @@ export interface components {
             top: components["schemas"]["UncertaintyEstimate"];
             /** @description m/s up at the toe-off */
             upward: components["schemas"]["UncertaintyEstimate"];
+        };
+        AskForEyeRequest: {
+            asked: boolean;
         };
         Athlete: {
             /** @description what the season is for */
@@ -3837,6 +3879,12 @@ export interface components {
             misses: number;
             /** Format: int64 */
             rejections: number;
+        };
+        EyeSharing: {
+            /** @description by the athlete */
+            agreed: boolean;
+            /** @description by the coach */
+            asked: boolean;
         };
         Fact: {
             attempt_id?: string;
@@ -6541,6 +6589,14 @@ export interface components {
              */
             scenes: number;
         };
+        SeeingShared: {
+            /** @description by the athlete */
+            agreed: boolean;
+            /** @description by the coach */
+            asked: boolean;
+            /** @description when both want it */
+            eye?: components["schemas"]["SeeingEye"];
+        };
         SeeingShown: {
             clip: string;
             /** Format: int64 */
@@ -7837,6 +7893,72 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": unknown;
+                };
+            };
+        };
+    };
+    athleteEye: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeeingShared"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    askForEye: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskForEyeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeeingShared"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10227,6 +10349,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SeeingSet"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    eyeSharing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EyeSharing"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agreeToEye: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreeToEyeRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -10,6 +10,7 @@ import { Head, Key, Notice } from "../../ui/parts";
 import { Cue } from "./cue";
 import { Entry } from "./entry";
 import { Ladders } from "../drills/ladders";
+import { AthleteEye } from "../eye/sharing";
 import { Series } from "../season/series";
 import { Trend, Weighed } from "./trend";
 import { dayAndYear as day, today, fixed } from "../../ui/written";
@@ -155,6 +156,7 @@ export default function Athlete() {
       <Modal title={t("Athlete")} open={open === "person"} onClose={() => setOpen(null)}>
         <AthleteForm athlete={l.athlete} onDone={() => setOpen(null)} />
         <Account id={id} />
+        <AthleteEye id={id} />
         <Button size="xs" variant="ghost" color="clay" mt="10px" onClick={() => setOpen("delete")}>
           {t("Delete for good …")}
         </Button>

@@ -10,6 +10,24 @@ export const useBegin = () =>
 
 export const useAnswer = () => useChange((body: EyeAnswered) => ask(client.POST("/eye/answers", { body })), "eye");
 
+export const useSharing = (wanted: boolean) =>
+  useQuery({ queryKey: about("eye", "sharing"), queryFn: () => ask(client.GET("/eye/sharing")), enabled: wanted });
+
+export const useAgree = () =>
+  useChange((agreed: boolean) => ask(client.PUT("/eye/sharing", { body: { agreed } })), "eye");
+
+export const useAthleteEye = (id: string) =>
+  useQuery({
+    queryKey: about("eye", "of", id),
+    queryFn: () => ask(client.GET("/athletes/{id}/eye", { params: { path: { id } } })),
+  });
+
+export const useAskForEye = (id: string) =>
+  useChange(
+    (asked: boolean) => ask(client.PUT("/athletes/{id}/eye", { params: { path: { id } }, body: { asked } })),
+    "eye",
+  );
+
 /** sheetOf is where a clip's pictures are. */
 export const sheetOf = (clip: string) => `/api/eye/clips/${clip}`;
 

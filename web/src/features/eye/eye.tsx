@@ -10,6 +10,7 @@ import { fixed } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { useBegin, useEye } from "./api";
 import { Practice } from "./practice";
+import { Agree } from "./sharing";
 import { Worth } from "./worth";
 
 /** What somebody chose last, in this browser. */
@@ -130,6 +131,7 @@ export default function Eye({ five }: { five?: boolean }) {
                 : t("From all ten events.")}
             {eye.data.due > 0 && ` ${t("{due} things are due again.", { due: eye.data.due })}`}
           </Text>
+          {five && <Agree />}
         </Box>
         <Worth eye={eye.data} />
       </Grid>
