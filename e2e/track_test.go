@@ -206,6 +206,14 @@ func TestASessionWithoutANetwork(t *testing.T) {
 		err := h.Store.DB.Get(&n, `SELECT count(*) FROM clips WHERE attempt_id = $1`, first58)
 		return err == nil && n == 1
 	}, "the film is with its try")
+	// Once: when nothing is on the shelf any more, it is still the only one.
+	s.Until(func() bool {
+		return s.MustEval(`() => caches.open("neo-unsent").then((c) => c.keys()).then((k) => k.length)`).Int() == 0
+	}, "nothing is on its way")
+	var films int
+	if err := h.Store.DB.Get(&films, `SELECT count(*) FROM clips WHERE attempt_id = $1`, first58); err != nil || films != 1 {
+		t.Errorf("%d films of one try, %v", films, err)
+	}
 	var v planning.View
 	c.Do("GET", "/api/athletes/"+cued.AthleteID.String()+"/season", nil, 200, &v)
 	if len(v.Trainings) != 1 || v.Trainings[0].Tries != 2 || v.Trainings[0].AttemptID == nil || v.Trainings[0].DoneOn != time.Now().Format(time.DateOnly) {
