@@ -173,7 +173,7 @@ func TestAGhostOverTheClip(t *testing.T) {
 	lines := func() string { return s.See("[data-testid=ghost] svg").MustHTML() }
 	frame := func() string { return *s.See("[data-testid=ghost]").MustAttribute("data-frame") }
 	out, first := lines(), frame()
-	if strings.Contains(out, "NaN") || strings.Count(out, "<line") < 20 {
+	if strings.Contains(out, "NaN") || strings.Count(out, "<line") < 20 || !strings.Contains(out, "<image") {
 		t.Errorf("%.300s", out)
 	}
 	s.See("[data-testid=ghost] [aria-label='One picture on']").MustClick()

@@ -18,15 +18,19 @@ import (
 	"neokinema/simcam/points"
 )
 
-// Ghost is a movement in the picture of the clip that it was measured in.
+// Ghost is a movement in some pictures of the clip that it was measured in.
 type Ghost struct {
-	First  int                  `json:"first" doc:"frame of the clip that the first picture belongs to"`
-	Frames int                  `json:"frames"`
+	Frames []int                `json:"frames" doc:"frames of the clip that are drawn, in order: where joints are placed, key positions among them"`
+	Most   int                  `json:"most" doc:"which of them shows the change most"`
 	Own    map[string][]float64 `json:"own" doc:"px, x and y of a landmark, frame after frame, as measured; -1 where nobody has placed it"`
 	Points map[string][]float64 `json:"points" doc:"the same as they should be"`
+	Around [][4]float64         `json:"around" doc:"px, the part of each picture in which the athlete is large: left, top, width and height"`
 	Share  float64              `json:"share" doc:"size of the fault as measured: 0 faultless, 1 where it shows plainly"`
 	Says   string               `json:"says"`
 }
+
+// most is how many pictures are drawn.
+const most = 48
 
 // Of draws a ghost: by is how much of the fault is left, 0 none, 1 as it is, 2 twice as much.
 func Of(m model.Model, in evaluate.Input, rep report.Report, fault string, by float64) (Ghost, error) {
@@ -58,39 +62,79 @@ func Of(m model.Model, in evaluate.Input, rep report.Report, fault string, by fl
 	if err != nil {
 		return out, err
 	}
-	out.First, out.Frames = phase.first, phase.last-phase.first+1
 	size := scale(in, with, right, phase)
 	if size == 0 {
 		return out, fmt.Errorf("too few joints are placed to know how large the athlete is in the picture")
 	}
-	for _, id := range body.Landmarks() {
-		out.Own[id], out.Points[id] = make([]float64, 0, 2*out.Frames), make([]float64, 0, 2*out.Frames)
-	}
-	for n := phase.first; n <= phase.last; n++ {
+	out.Frames = phase.pictures(in, most)
+	for _, n := range out.Frames {
 		a, b := phase.at(n)
 		from, to := seen(with, a, right), seen(without, b, right)
-		own := map[string][2]float64{}
-		for _, id := range body.Landmarks() {
-			if tr := in.Points[id]; tr != nil {
-				if x, y, ok := placed(tr, n); ok {
-					own[id] = [2]float64{x, y}
-				}
-			}
-		}
-		want := moved(own, from, to, (1-by)*size, size)
-		for _, id := range body.Landmarks() {
-			put := func(to map[string][]float64, at map[string][2]float64) {
-				p, ok := at[id]
-				if !ok {
-					p = [2]float64{-1, -1}
-				}
-				to[id] = append(to[id], math.Round(10*p[0])/10, math.Round(10*p[1])/10)
-			}
-			put(out.Own, own)
-			put(out.Points, want)
+		own := possible(bodyAt(in, n), with, size)
+		out.add(own, moved(own, from, to, (1-by)*size, size))
+	}
+	out.look(in.Clip.Width, in.Clip.Height)
+	return out, nil
+}
+
+// bodyAt are the landmarks that are placed in a frame, px.
+func bodyAt(in evaluate.Input, n int) map[string][2]float64 {
+	own := map[string][2]float64{}
+	for _, id := range body.Landmarks() {
+		if p, ok := placed(in, id, n); ok {
+			own[id] = p
 		}
 	}
-	return out, nil
+	return own
+}
+
+// add appends one picture.
+func (g *Ghost) add(own, want map[string][2]float64) {
+	put := func(to map[string][]float64, id string, at map[string][2]float64) {
+		p, ok := at[id]
+		if !ok {
+			p = [2]float64{-1, -1}
+		}
+		to[id] = append(to[id], math.Round(10*p[0])/10, math.Round(10*p[1])/10)
+	}
+	for _, id := range body.Landmarks() {
+		put(g.Own, id, own)
+		put(g.Points, id, want)
+	}
+}
+
+// look finds the picture that shows the change most, and the part of each in which the athlete is large.
+func (g *Ghost) look(width, height int) {
+	type box struct{ x0, y0, x1, y1 float64 }
+	boxes := make([]box, len(g.Frames))
+	far, tall := -1.0, 0.0
+	for k := range g.Frames {
+		b := box{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)}
+		sum := 0.0
+		for _, id := range body.Landmarks() {
+			p, q := g.Own[id][2*k:2*k+2], g.Points[id][2*k:2*k+2]
+			for _, at := range [][]float64{p, q} {
+				if at[0] >= 0 {
+					b = box{min(b.x0, at[0]), min(b.y0, at[1]), max(b.x1, at[0]), max(b.y1, at[1])}
+				}
+			}
+			if p[0] >= 0 && q[0] >= 0 {
+				sum += math.Hypot(q[0]-p[0], q[1]-p[1])
+			}
+		}
+		if sum > far {
+			far, g.Most = sum, k
+		}
+		boxes[k], tall = b, max(tall, b.x1-b.x0, b.y1-b.y0)
+	}
+	// One size for all pictures, of the clip's shape and never larger than it.
+	h := min(1.6*tall, float64(height))
+	w := min(h*float64(width)/float64(height), float64(width))
+	for _, b := range boxes {
+		x := min(max((b.x0+b.x1-w)/2, 0), float64(width)-w)
+		y := min(max((b.y0+b.y1-h)/2, 0), float64(height)-h)
+		g.Around = append(g.Around, [4]float64{math.Round(x), math.Round(y), math.Round(w), math.Round(h)})
+	}
 }
 
 // across is the direction in the world that points to the right of the picture.
@@ -168,7 +212,7 @@ func scene(s simcam.Spec, d move.Dial, share float64) (simcam.Truth, error) {
 func measured(m model.Model, s simcam.Spec, d move.Dial, f model.Fault, rep report.Report) (float64, string, error) {
 	i := slices.IndexFunc(rep.Readings, func(r report.Reading) bool { return r.ID == f.Target })
 	if i < 0 || rep.Readings[i].Value == nil {
-		return 1, "How large it is was not measured; it is drawn as it plainly shows.", nil
+		return 1, "Its size was not measured; it is drawn as it plainly shows.", nil
 	}
 	want := rep.Readings[i].Value.Value
 	var last, at float64
@@ -180,7 +224,7 @@ func measured(m model.Model, s simcam.Spec, d move.Dial, f model.Fault, rep repo
 		r := evaluate.Attempt(sm, in)
 		j := slices.IndexFunc(r.Readings, func(r report.Reading) bool { return r.ID == f.Target })
 		if j < 0 || r.Readings[j].Value == nil {
-			return 1, "How large it is cannot be compared; it is drawn as it plainly shows.", nil
+			return 1, "Its size cannot be compared; it is drawn as it plainly shows.", nil
 		}
 		v := r.Readings[j].Value.Value
 		if k > 0 && v != last && (want-last)*(want-v) <= 0 {
@@ -191,5 +235,5 @@ func measured(m model.Model, s simcam.Spec, d move.Dial, f model.Fault, rep repo
 			break
 		}
 	}
-	return 1, "It is as large as nobody drew it, or smaller than none; it is drawn as it plainly shows.", nil
+	return 1, "What was measured lies outside what can be drawn; it is drawn as it plainly shows.", nil
 }

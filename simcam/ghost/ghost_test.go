@@ -1,7 +1,9 @@
 package ghost
 
 import (
+	"maps"
 	"math"
+	"slices"
 	"strings"
 	"testing"
 
@@ -9,6 +11,7 @@ import (
 	"neokinema/core/evaluate"
 	"neokinema/core/model"
 	"neokinema/core/report"
+	"neokinema/core/track"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
@@ -86,8 +89,8 @@ func TestTheGhostIsHerWithoutTheFault(t *testing.T) {
 				frame = *p.Frame
 			}
 		}
-		k := frame - g.First
-		if k < 0 || k >= g.Frames {
+		k := slices.Index(g.Frames, frame)
+		if k < 0 {
 			t.Fatalf("%s %s: %s is not drawn", c.event, c.dial, c.at)
 		}
 		// Her own movement, with and without the fault, in metres; the ghost's change in metres.
@@ -108,6 +111,50 @@ func TestTheGhostIsHerWithoutTheFault(t *testing.T) {
 	}
 }
 
+// Where only some pictures have joints these are drawn, and the one that shows most lies within what is
+// looked at.
+func TestFewPictures(t *testing.T) {
+	m, in, rep := worked(t, her("sprint-start", "", map[string]float64{"shoulders": 0.14}))
+	few := in
+	few.Points = map[string]*track.Track{}
+	at := []int{}
+	for _, p := range rep.Positions {
+		if p.Frame != nil {
+			at = append(at, *p.Frame)
+		}
+	}
+	for id, tr := range in.Points {
+		c := *tr
+		c.Source = slices.Clone(c.Source)
+		for i := range c.Source {
+			if !slices.Contains(at, c.From+i) {
+				c.Source[i] = track.Empty
+			}
+		}
+		few.Points[id] = &c
+	}
+	g, err := Of(m, few, rep, "S1", 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, n := range g.Frames {
+		if !slices.Contains(at, n) {
+			t.Errorf("frame %d has no joints", n)
+		}
+	}
+	if len(g.Frames) < 3 || len(g.Around) != len(g.Frames) {
+		t.Fatalf("%d pictures, %d parts", len(g.Frames), len(g.Around))
+	}
+	box, x, y := g.Around[g.Most], g.Points["left_hand"][2*g.Most], g.Points["left_hand"][2*g.Most+1]
+	if x < box[0] || x > box[0]+box[2] || y < box[1] || y > box[1]+box[3] {
+		t.Errorf("a hand at %.0f, %.0f is outside %v", x, y, box)
+	}
+	// The set is what a fault of the set changes most.
+	if g.Frames[g.Most] != *rep.Positions[0].Frame {
+		t.Errorf("frame %d shows most, the set is %d", g.Frames[g.Most], *rep.Positions[0].Frame)
+	}
+}
+
 // Left as it is it is the clip, and twice as much goes the other way.
 func TestAsItIsAndTwiceAsMuch(t *testing.T) {
 	m, in, rep := worked(t, her("sprint-start", "", map[string]float64{"shoulders": 0.14}))
@@ -124,7 +171,7 @@ func TestAsItIsAndTwiceAsMuch(t *testing.T) {
 	}
 	less, _ := Of(m, in, rep, "S1", 0)
 	more, _ := Of(m, in, rep, "S1", 2)
-	k := 2 * (*rep.Positions[0].Frame - less.First)
+	k := 2 * slices.Index(less.Frames, *rep.Positions[0].Frame)
 	if a, b, c := less.Points["left_hand"][k], same.Points["left_hand"][k], more.Points["left_hand"][k]; (a-b)*(b-c) <= 0 {
 		t.Errorf("hands at %.1f, %.1f, %.1f px", a, b, c)
 	}
@@ -149,5 +196,48 @@ func TestGhostsThatCannotBe(t *testing.T) {
 		if _, err := Of(m, a, b, c.fault, 0); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v", name, err)
 		}
+	}
+}
+
+// A guess of a network's far from the body is not drawn, a hand goes on without its wrist, and a track
+// that begins late stays where it is in time.
+func TestWhatIsPlacedOddly(t *testing.T) {
+	m, in, rep := worked(t, her("sprint-start", "", map[string]float64{"shoulders": 0.14}))
+	plain, err := Of(m, in, rep, "S1", 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	odd := in
+	odd.Points = maps.Clone(in.Points)
+	delete(odd.Points, "left_wrist")
+	far := *in.Points["right_elbow"]
+	far.X = slices.Clone(far.X)
+	for i := range far.X {
+		far.X[i] += 500
+	}
+	odd.Points["right_elbow"] = &far
+	ear := *in.Points["left_ear"]
+	const late = 20
+	ear.From, ear.X, ear.Y, ear.Source, ear.Confidence = ear.From+late, ear.X[late:], ear.Y[late:], ear.Source[late:], ear.Confidence[late:]
+	odd.Points["left_ear"] = &ear
+	got, err := Of(m, odd, rep, "S1", 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	k := 2 * slices.Index(got.Frames, *rep.Positions[0].Frame)
+	for id, want := range map[string]bool{"right_elbow": false, "left_wrist": false, "left_hand": true, "left_elbow": true} {
+		if there := got.Points[id][k] >= 0; there != want {
+			t.Errorf("%s is drawn: %v", id, there)
+		}
+	}
+	if a, b := got.Points["left_hand"][k], plain.Points["left_hand"][k]; math.Abs(a-b) > 8 {
+		t.Errorf("the hand at %.1f px, with a wrist at %.1f", a, b)
+	}
+	last := 2 * (len(got.Frames) - 1)
+	if a, b := got.Own["left_ear"][last], plain.Own["left_ear"][last]; a != b {
+		t.Errorf("an ear at %.1f px, of the whole track at %.1f", a, b)
+	}
+	if got.Frames[0] < late && got.Own["left_ear"][0] >= 0 {
+		t.Error("an ear before its track begins")
 	}
 }

@@ -2,13 +2,13 @@ package ghost
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
 	"neokinema/core/body"
 	"neokinema/core/evaluate"
 	"neokinema/core/report"
-	"neokinema/core/track"
 	"neokinema/simcam"
 )
 
@@ -57,6 +57,33 @@ func alignment(rep report.Report, in evaluate.Input, a, b simcam.Truth) (phases,
 	return p, nil
 }
 
+// pictures are up to so many frames in which hips and knees are placed, spread over what is drawn, key
+// positions always among them.
+func (p phases) pictures(in evaluate.Input, most int) []int {
+	var all []int
+	key := map[int]bool{}
+	for _, n := range p.own {
+		key[int(n)] = true
+	}
+	for n := p.first; n <= p.last; n++ {
+		_, left := placed(in, "left_hip", n)
+		_, right := placed(in, "right_hip", n)
+		_, kneeL := placed(in, "left_knee", n)
+		_, kneeR := placed(in, "right_knee", n)
+		if (left || right) && (kneeL || kneeR) {
+			all = append(all, n)
+		}
+	}
+	each := max(1, (len(all)+most-1)/most)
+	var out []int
+	for i, n := range all {
+		if i%each == 0 || key[n] {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
 // at are the frames of both movements that are in phase with one of the clip.
 func (p phases) at(n int) (a, b float64) {
 	x := float64(n)
@@ -102,15 +129,15 @@ func seen(t simcam.Truth, frame float64, right [3]float64) map[string][2]float64
 	return out
 }
 
-func placed(t *track.Track, n int) (x, y float64, ok bool) {
-	if n < 0 || n >= len(t.X) || t.Source[n] == 0 || math.IsNaN(float64(t.X[n])) {
-		return 0, 0, false
-	}
-	return float64(t.X[n]), float64(t.Y[n]), true
+// placed is where a landmark was placed or drafted.
+func placed(in evaluate.Input, id string, n int) ([2]float64, bool) {
+	p, ok := in.Points.At(id, n)
+	return [2]float64{p.X, p.Y}, ok
 }
 
-// chain are the limbs from the middle of the body outward, each from a landmark to the next.
-var chain = [][2]string{{"hip", "knee"}, {"knee", "ankle"}, {"ankle", "heel"}, {"ankle", "toe"}, {"shoulder", "elbow"}, {"elbow", "wrist"}, {"wrist", "hand"}}
+// chain are the limbs from the middle of the body outward, each from a landmark to the next; where no wrist
+// is placed the hand follows the elbow.
+var chain = [][2]string{{"shoulder", "ear"}, {"hip", "knee"}, {"knee", "ankle"}, {"ankle", "heel"}, {"ankle", "toe"}, {"shoulder", "elbow"}, {"elbow", "wrist"}, {"wrist", "hand"}, {"elbow", "hand"}}
 
 // sides are both.
 var sides = []string{"left_", "right_"}
@@ -119,29 +146,53 @@ var sides = []string{"left_", "right_"}
 // that is drawn.
 func scale(in evaluate.Input, t simcam.Truth, right [3]float64, p phases) float64 {
 	var px, m float64
-	for n := p.first; n <= p.last; n += max(1, (p.last-p.first)/40) {
+	for _, n := range p.pictures(in, most) {
 		a, _ := p.at(n)
 		at := seen(t, a, right)
 		for _, side := range sides {
 			for _, l := range [][2]string{{"shoulder", "hip"}, {"hip", "knee"}, {"knee", "ankle"}} {
-				i, j := in.Points[side+l[0]], in.Points[side+l[1]]
-				if i == nil || j == nil {
+				p, okP := placed(in, side+l[0], n)
+				q, okQ := placed(in, side+l[1], n)
+				if !okP || !okQ {
 					continue
 				}
-				x0, y0, ok0 := placed(i, n)
-				x1, y1, ok1 := placed(j, n)
-				if !ok0 || !ok1 {
-					continue
-				}
-				px += math.Hypot(x1-x0, y1-y0)
+				px += math.Hypot(q[0]-p[0], q[1]-p[1])
 				m += math.Hypot(at[side+l[1]][0]-at[side+l[0]][0], at[side+l[1]][1]-at[side+l[0]][1])
 			}
 		}
 	}
-	if m < 1 {
+	if m < 0.5 {
 		return 0
 	}
 	return px / m
+}
+
+// tooLong is how much longer than it is a limb may be placed.
+const tooLong = 1.3
+
+// possible leaves out what ends a limb that is placed longer than the simulated one is: somebody else's
+// hand, or a guess of the network's.
+func possible(own map[string][2]float64, t simcam.Truth, size float64) map[string][2]float64 {
+	out := maps.Clone(own)
+	at := t.Frames[len(t.Frames)/2].Landmarks
+	for _, side := range sides {
+		for _, l := range chain {
+			a, b := side+l[0], side+l[1]
+			p, okP := out[a]
+			q, okQ := out[b]
+			if !okP || !okQ {
+				continue
+			}
+			var long float64
+			for k, v := range at[a].World {
+				long = math.Hypot(long, at[b].World[k]-v)
+			}
+			if math.Hypot(q[0]-p[0], q[1]-p[1]) > tooLong*long*size {
+				delete(out, b)
+			}
+		}
+	}
+	return out
 }
 
 // moved lays the difference between two simulated bodies on places that were measured: hips and shoulders
@@ -154,7 +205,7 @@ func moved(own map[string][2]float64, from, to map[string][2]float64, k, size fl
 		}
 	}
 	for _, side := range sides {
-		for _, part := range []string{"hip", "shoulder", "ear"} {
+		for _, part := range []string{"hip", "shoulder"} {
 			shift(side + part)
 		}
 		for _, l := range chain {
@@ -162,7 +213,7 @@ func moved(own map[string][2]float64, from, to map[string][2]float64, k, size fl
 			p, okA := own[a]
 			q, okB := own[b]
 			at, ok := out[a]
-			if !okA || !okB || !ok {
+			if _, done := out[b]; !okA || !okB || !ok || done {
 				continue
 			}
 			v := [2]float64{q[0] - p[0], q[1] - p[1]}

@@ -4030,16 +4030,18 @@ export interface components {
             email: string;
         };
         GhostsView: {
+            /** @description px, the part of each picture in which the athlete is large: left, top, width and height */
+            around: number[][];
             clip: string;
-            /**
-             * Format: int64
-             * @description frame of the clip that the first picture belongs to
-             */
-            first: number;
-            /** Format: int64 */
-            frames: number;
+            /** @description frames of the clip that are drawn, in order: where joints are placed, key positions among them */
+            frames: number[];
             /** Format: int64 */
             height: number;
+            /**
+             * Format: int64
+             * @description which of them shows the change most
+             */
+            most: number;
             /** @description px, x and y of a landmark, frame after frame, as measured; -1 where nobody has placed it */
             own: {
                 [key: string]: number[];

@@ -19,13 +19,13 @@ const limbs: [string, string][] = [
   ["heel", "toe"],
 ];
 
-/** most is how many pictures are looked at: each is a frame of the clip. */
-const most = 48;
+/** whole is the width of the pictures that are asked for, px: a part of each is shown. */
+const whole = 1920;
 
 /** Ghost shows the athlete's own movement with a fault taken out, over the clip, in phase. */
 export function Ghost({ attempt, fault }: { attempt: string; fault: string }) {
   const [by, setBy] = useState("0");
-  const [at, setAt] = useState(0);
+  const [at, setAt] = useState<number | null>(null);
   const [plays, setPlays] = useState(false);
   const asked = useQuery({
     queryKey: about("ghost", attempt, fault, by),
@@ -35,45 +35,35 @@ export function Ghost({ attempt, fault }: { attempt: string; fault: string }) {
     placeholderData: (before) => before,
   });
   const g = asked.data;
-  const each = g ? Math.max(1, Math.ceil(g.frames / most)) : 1;
-  const n = g ? Math.min(g.frames - 1, at * each) : 0;
-  const last = g ? Math.floor((g.frames - 1) / each) : 0;
+  const last = g ? g.frames.length - 1 : 0;
+  const n = Math.min(at ?? g?.most ?? 0, last);
   useEffect(() => {
     if (!plays) return;
-    const timer = setInterval(() => setAt((a) => (a >= last ? 0 : a + 1)), 1000 / 10);
+    const timer = setInterval(() => setAt((a) => ((a ?? 0) >= last ? 0 : (a ?? 0) + 1)), 1000 / 10);
     return () => clearInterval(timer);
   }, [plays, last]);
   // The pictures come before they are asked for.
   useEffect(() => {
-    if (!g) return;
-    for (let k = 0; k <= last; k++) new Image().src = frameURL(g.clip, g.first + k * each, 960);
-  }, [g?.clip, g?.first, last, each, g]);
+    for (const f of g?.frames ?? []) new Image().src = frameURL(g!.clip, f, whole);
+  }, [g]);
   if (asked.error) return <Notice>{asked.error.message}</Notice>;
   if (!g) return <Text color="quiet">{t("It is being drawn.")}</Text>;
   return (
-    <Box data-testid="ghost" data-frame={g.first + n}>
-      <Box position="relative" borderRadius="8px" overflow="hidden" bg="pit">
-        <img
-          src={frameURL(g.clip, g.first + n, 960)}
-          alt={t("frame {n} of the clip", { n: g.first + n })}
-          style={{ display: "block", width: "100%", aspectRatio: `${g.width} / ${g.height}` }}
-        />
+    <Box data-testid="ghost" data-frame={g.frames[n]}>
+      <Box borderRadius="8px" overflow="hidden" bg="pit">
         <svg
-          viewBox={`0 0 ${g.width} ${g.height}`}
-          style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }}
-          aria-hidden
+          viewBox={g.around[n].join(" ")}
+          style={{ display: "block", width: "100%", aspectRatio: `${g.width} / ${g.height}` }}
+          role="img"
+          aria-label={t("frame {n} of the clip", { n: g.frames[n] })}
         >
-          <Body g={g} of="own" n={n} colour="#e7ecec" width={g.height / 260} />
-          <Body g={g} of="points" n={n} colour="#ffb35c" width={g.height / 120} />
+          <image href={frameURL(g.clip, g.frames[n], whole)} width={g.width} height={g.height} />
+          <Body g={g} of="own" n={n} colour="#e7ecec" width={g.around[n][3] / 200} />
+          <Body g={g} of="points" n={n} colour="#ffb35c" width={g.around[n][3] / 90} />
         </svg>
       </Box>
       <Flex gap="6px" align="center" my="8px">
-        <Button
-          h="44px"
-          variant="outline"
-          aria-label={t("One picture back")}
-          onClick={() => setAt(Math.max(0, at - 1))}
-        >
+        <Button h="44px" variant="outline" aria-label={t("One picture back")} onClick={() => setAt(Math.max(0, n - 1))}>
           ◂
         </Button>
         <Button h="44px" minW="84px" variant="outline" onClick={() => setPlays(!plays)}>
@@ -83,7 +73,7 @@ export function Ghost({ attempt, fault }: { attempt: string; fault: string }) {
           h="44px"
           variant="outline"
           aria-label={t("One picture on")}
-          onClick={() => setAt(Math.min(last, at + 1))}
+          onClick={() => setAt(Math.min(last, n + 1))}
         >
           ▸
         </Button>
@@ -91,7 +81,7 @@ export function Ghost({ attempt, fault }: { attempt: string; fault: string }) {
           type="range"
           min={0}
           max={last}
-          value={at}
+          value={n}
           aria-label={t("Picture")}
           style={{ flex: 1, minWidth: 0, height: 44 }}
           onChange={(e) => {
