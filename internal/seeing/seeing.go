@@ -57,7 +57,7 @@ func cardOf(a store.EyeAnswer) card { return card{a.Kind, a.Event, a.Fault} }
 // five is how many exercises an athlete gets at a time.
 const five = 5
 
-// Five is a set for an athlete's account: of the events that were sent to it, the fault of the newest cue
+// Five is a set for an athlete's account: of the own events, the fault of the newest cue that was sent to it
 // among them.
 func (s *Service) Five(ctx context.Context, user store.User) (Set, error) {
 	wishes, err := s.store.EyeWishes(ctx, user.TeamID, *user.AthleteID)

@@ -49,11 +49,12 @@ type EyeWish struct {
 	Fault string `db:"fault"`
 }
 
-// EyeWishes are an athlete's, of what was sent to the own account, the newest first.
+// EyeWishes are an athlete's, the newest first: events of all attempts, faults of what was sent to the own
+// account.
 func (s *Store) EyeWishes(ctx context.Context, team, athlete uuid.UUID) ([]EyeWish, error) {
-	return rows[EyeWish](ctx, s.DB, `SELECT a.event, COALESCE(w.value ->> 'fault', '') AS fault FROM attempts a
+	return rows[EyeWish](ctx, s.DB, `SELECT a.event, CASE WHEN a.state = 'sent' THEN COALESCE(w.value ->> 'fault', '') ELSE '' END AS fault FROM attempts a
 		LEFT JOIN work_items w ON w.attempt_id = a.id AND w.kind = 'advice' AND w.key = 'main'
-		WHERE a.team_id = $1 AND a.athlete_id = $2 AND a.state = 'sent' ORDER BY a.done_on DESC, a.created_at DESC LIMIT 20`, team, athlete)
+		WHERE a.team_id = $1 AND a.athlete_id = $2 ORDER BY (a.state = 'sent') DESC, a.done_on DESC, a.created_at DESC LIMIT 40`, team, athlete)
 }
 
 // EyeSharing is whether a coach has asked for what an athlete's eye is worth, and whether the athlete

@@ -78,32 +78,34 @@ function Ladder({ id, l }: { id: string; l: LadderStanding }) {
                     {r.criterion}
                   </Text>
                 </Box>
-                {l.read[i].of > 0 && (
-                  <Text fontSize="12px" color={l.read[i].met === l.read[i].of ? "moss" : "quiet"}>
-                    {t("met in {met} of {of}", { met: l.read[i].met, of: l.read[i].of })}
-                  </Text>
-                )}
-                {slug(r.drill) && (
-                  <RouterLink
-                    to={`/drills?drill=${slug(r.drill)}`}
-                    className="above"
-                    style={{ fontSize: 12, minHeight: 24, display: "inline-flex", alignItems: "center" }}
+                <Flex gap="10px" align="center" ms="auto">
+                  {l.read[i].of > 0 && (
+                    <Text fontSize="12px" color={l.read[i].met === l.read[i].of ? "moss" : "quiet"}>
+                      {t("met in {met} of {of}", { met: l.read[i].met, of: l.read[i].of })}
+                    </Text>
+                  )}
+                  {slug(r.drill) && (
+                    <RouterLink
+                      to={`/drills?drill=${slug(r.drill)}`}
+                      className="above"
+                      style={{ fontSize: 12, minHeight: 24, display: "inline-flex", alignItems: "center" }}
+                    >
+                      {t("drill")}
+                    </RouterLink>
+                  )}
+                  <Button
+                    size="xs"
+                    variant={i === l.rung ? "solid" : "outline"}
+                    aria-label={
+                      i === l.rung
+                        ? t("Here: {rung}; press to take the ladder away", { rung: r.name })
+                        : t("Here: {rung}", { rung: r.name })
+                    }
+                    onClick={() => climb.mutate(i === l.rung ? -1 : i)}
                   >
-                    {t("drill")}
-                  </RouterLink>
-                )}
-                <Button
-                  size="xs"
-                  variant={i === l.rung ? "solid" : "outline"}
-                  aria-label={
-                    i === l.rung
-                      ? t("Here: {rung}; press to take the ladder away", { rung: r.name })
-                      : t("Here: {rung}", { rung: r.name })
-                  }
-                  onClick={() => climb.mutate(i === l.rung ? -1 : i)}
-                >
-                  {t("Here")}
-                </Button>
+                    {t("Here")}
+                  </Button>
+                </Flex>
               </Flex>
             ))}
           </Box>

@@ -1,6 +1,5 @@
 import { Box, Button, Text } from "@chakra-ui/react";
 import { Head } from "../../ui/parts";
-import { fixed } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { useAgree, useAskForEye, useAthleteEye, useSharing } from "./api";
 import { Worth } from "./worth";
@@ -35,21 +34,21 @@ export function AthleteEye({ id }: { id: string }) {
   return (
     <Box mt="14px" data-testid="athlete-eye">
       <Head>{t("The athlete’s eye")}</Head>
-      <Text fontSize="12.5px" color="quiet" mb="6px">
-        {eye
-          ? t("{count} answers, {percent} % right.", { count: eye.answers, percent: fixed(100 * eye.correct) })
-          : asked
+      {!eye && (
+        <Text fontSize="12.5px" color="quiet" mb="6px">
+          {asked
             ? t("Asked for; the athlete has not agreed.")
             : agreed
               ? t("The athlete would show it.")
               : t("Shown when you ask for it and the athlete agrees.")}
-      </Text>
+        </Text>
+      )}
       <Button size="xs" variant="outline" onClick={() => ask.mutate(!asked)}>
         {asked ? t("No longer ask for it") : t("Ask for it")}
       </Button>
       {eye && (
         <Box mt="10px">
-          <Worth eye={eye} />
+          <Worth eye={eye} title={t("As the athlete reads it")} />
         </Box>
       )}
     </Box>

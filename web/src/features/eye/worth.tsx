@@ -8,14 +8,14 @@ import { t } from "../../texts/texts";
 /** wide is the size of a fault at which the line ends: a third more than shows plainly. */
 const wide = 1.35;
 
-/** Worth is what an eye is worth, by fault, and in degrees and pictures. */
-export function Worth({ eye }: { eye: EyeView }) {
+/** Worth is what an eye is worth, by fault, and in degrees and pictures; it speaks to whose eye it is. */
+export function Worth({ eye, title = t("What your eye is worth") }: { eye: EyeView; title?: string }) {
   const all = eye.faults.find((f) => !f.fault);
   const known = eye.faults.filter((f) => f.fault);
   return (
     <Box display="grid" gridTemplateColumns="minmax(0, 1fr)" gap="12px" data-testid="worth">
       <Box bg="panel" borderRadius="panel" p="16px">
-        <Head>{t("What your eye is worth")}</Head>
+        <Head>{title}</Head>
         {eye.answers === 0 && (
           <Text color="quiet">{t("Nothing is known yet. After the first sets it stands here, with its doubt.")}</Text>
         )}
