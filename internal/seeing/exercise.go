@@ -3,8 +3,10 @@ package seeing
 import (
 	"cmp"
 	"fmt"
+	"hash/fnv"
 	"maps"
 	"math"
+	"math/rand/v2"
 	"slices"
 	"strconv"
 	"strings"
@@ -161,7 +163,8 @@ func (b *Bank) exercise(id string) (Exercise, []lesson.Clip, error) {
 			}
 			out.Choices = append(out.Choices, Choice{f, says})
 		}
-		slices.SortFunc(out.Choices, func(x, y Choice) int { return strings.Compare(x.ID, y.ID) })
+		// In no order of the model's: the cause is never behind what follows from it there.
+		order(id).Shuffle(len(out.Choices), func(i, j int) { out.Choices[i], out.Choices[j] = out.Choices[j], out.Choices[i] })
 	default:
 		return Exercise{}, nil, bad
 	}
@@ -169,6 +172,13 @@ func (b *Bank) exercise(id string) (Exercise, []lesson.Clip, error) {
 		out.Clips = append(out.Clips, shown(c))
 	}
 	return out, clips, nil
+}
+
+// order is chance that is the same each time for an exercise.
+func order(exercise string) *rand.Rand {
+	h := fnv.New64a()
+	_, _ = h.Write([]byte(exercise))
+	return rand.New(rand.NewPCG(h.Sum64(), 3))
 }
 
 // Limits of what is taken for right: common practice, no source.

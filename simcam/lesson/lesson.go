@@ -392,7 +392,8 @@ func cutAt(id string, s Sight, spec simcam.Spec, until float64) (Clip, bool, err
 		return Clip{}, false, nil
 	}
 	spec.CaptureRate = Rate
-	from := max(0, moment-m.First-before)
+	// What ends early begins earlier by as much, so that its length tells nothing.
+	from := max(0, moment-m.First-before-(after-until))
 	spec.Camera.Late, spec.Camera.Early = min(5, from), max(0, m.Last-moment-until)
 	if spec.Camera.Early > 5 {
 		return Clip{}, false, nil

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"errors"
 	"image/jpeg"
+	"math"
 	"slices"
 	"strings"
 	"testing"
@@ -110,5 +111,44 @@ func TestDrawnOnOneSheet(t *testing.T) {
 	stop := errors.New("stop")
 	if _, err := clips[0].Draw(func() error { return stop }); !errors.Is(err, stop) {
 		t.Errorf("goes on: %v", err)
+	}
+}
+
+// How long a clip is tells nothing of whether it can be said: no length parts those that end early from the
+// others much better than a coin.
+func TestLengthTellsNothing(t *testing.T) {
+	var dark, plain []int
+	for n, s := range slots() {
+		if s.sort == Sized && n >= 40 || s.sort == Two { // the first four of each event
+			continue
+		}
+		clips, err := Scene(n)
+		if err != nil {
+			continue // a few scenes show nobody: the bank does without
+		}
+		for _, c := range clips[:1] {
+			if c.Sort == Dark {
+				dark = append(dark, c.Frames)
+			} else {
+				plain = append(plain, c.Frames)
+			}
+		}
+	}
+	if len(dark) < 20 || len(plain) < 30 {
+		t.Fatalf("%d and %d clips", len(dark), len(plain))
+	}
+	upTo := func(list []int, n int) float64 {
+		k := 0
+		for _, f := range list {
+			if f <= n {
+				k++
+			}
+		}
+		return float64(k) / float64(len(list))
+	}
+	for n := range 200 {
+		if hit := 0.5 + math.Abs(upTo(dark, n)-upTo(plain, n))/2; hit > 0.7 {
+			t.Errorf("who calls clips of up to %d pictures undecidable is right %.0f times in 100", n, 100*hit)
+		}
 	}
 }
