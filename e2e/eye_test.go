@@ -10,6 +10,7 @@ import (
 	"github.com/go-rod/rod/lib/input"
 
 	"neokinema/internal/api"
+	"neokinema/internal/owndrills"
 	"neokinema/internal/seeing"
 	"neokinema/internal/testenv"
 )
@@ -245,4 +246,59 @@ func TestAnAthletesFive(t *testing.T) {
 	if strings.Contains(b.Text(), "As the athlete reads it") {
 		t.Error("what the eye is worth is still shown")
 	}
+}
+
+// A drill of the team's own: begun beside a clip on the Bench, with a stretch of it that plays; found among
+// the others, changed, printed, deleted.
+func TestADrillOfOnesOwn(t *testing.T) {
+	t.Parallel()
+	c, at, clip := worked(t, h)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	s.Bench(h, at.ID)
+	s.See("[role=tab][title^=Clip]").MustClick()
+	s.MustElementR("a", "Make a drill of it").MustClick()
+	s.See("[data-testid=own-drill-form] input[name=name]").MustInput("Walk into the set")
+	s.Choose("[name=drill-fault]", "Shoulders too far over the line in set")
+	s.See("[name=feel]").MustInput("weight on hands and front foot")
+	s.See("[name=ladder]").MustInput("without blocks\nin the blocks")
+	s.See("[name=effort]").MustInput("40")
+	move := func(name string, n int) {
+		s.MustEval(`(name, n) => { const e = document.querySelector("[name=" + name + "]"); Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(e, n); e.dispatchEvent(new Event("input", { bubbles: true })); }`, name, n)
+	}
+	s.See("[name=last]")
+	move("first", 10)
+	move("last", 40)
+	s.Says("to picture 41")
+	// What is filled in outlives the page.
+	s.MustReload()
+	s.Until(func() bool { return s.See("input[name=name]").MustProperty("value").String() == "Walk into the set" }, "the name is still there")
+	s.See("[data-testid=own-drill-form] [type=submit]").MustClick()
+	s.See("[data-testid=drill] video")
+	s.Says("3 x 4 at 40 %")
+	s.Says("weight on hands and front foot")
+	var list []owndrills.View
+	if c.Do("GET", "/api/own-drills", nil, 200, &list); len(list) != 1 || list[0].Clip == nil || *list[0].Clip != clip || list[0].First != 10 || list[0].Last != 40 || len(list[0].For) != 1 {
+		t.Fatalf("%+v", list)
+	}
+	s.Until(func() bool {
+		v := s.MustEval(`() => document.querySelector("[data-testid=drill] video").currentTime`).Num()
+		return v > list[0].From+0.1 && v < list[0].To+0.2
+	}, "its stretch of the clip plays")
+	s.Button("^Change$")
+	s.See("[name=mistake]").MustInput("hips drop")
+	s.See("[data-testid=own-drill-form] [type=submit]").MustClick()
+	s.Says("hips drop")
+	s.Keyboard.MustType(input.Escape)
+	s.Until(func() bool { return !s.MustHas("[role=dialog]") }, "the card is closed")
+	s.Button("^Our own$")
+	s.Until(func() bool { return s.See("[data-testid=found]").MustText() == "1 drill" }, "it alone")
+	s.See("[data-drill]").MustClick()
+	link := *s.MustElementR("[data-testid=drill] a", "Card to print").MustAttribute("href")
+	if raw := c.Do("GET", link, nil, 200, nil); !strings.HasPrefix(string(raw), "%PDF") {
+		t.Error("the card is no PDF")
+	}
+	s.Button("^Delete ...$")
+	s.Button("^Delete for good$")
+	s.Until(func() bool { return !s.MustHas("[data-drill='" + list[0].ID + "']") }, "it is gone")
 }

@@ -27,6 +27,7 @@ import (
 	"neokinema/internal/ghosts"
 	"neokinema/internal/intake"
 	"neokinema/internal/logbook"
+	"neokinema/internal/owndrills"
 	"neokinema/internal/planning"
 	"neokinema/internal/problem"
 	"neokinema/internal/seeing"
@@ -49,6 +50,7 @@ type Parts struct {
 	Planning  *planning.Service
 	Seeing    *seeing.Service
 	Ghosts    *ghosts.Service
+	OwnDrills *owndrills.Service
 	Share     *share.Service
 	Archive   *archive.Service
 	Voiceover *voiceover.Service

@@ -64,6 +64,7 @@ func (s *server) describe(g *echo.Group) huma.API {
 	s.seasonFiles(g, api)
 	s.eyeFiles(g, api)
 	s.drillFiles(g, api)
+	s.ownDrills(g, api)
 	s.watching(g, api)
 	s.bytes(g, api, "GET", "/changes", "changes", "Hear of changes of the queue: an event for each", "text/event-stream", s.changes)
 	tabled(api.OpenAPI().Components.Schemas.Map())

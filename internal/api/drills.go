@@ -5,12 +5,16 @@ import (
 	"context"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
 	"github.com/labstack/echo/v5"
 
 	"neokinema/internal/drills"
 	"neokinema/internal/ghosts"
+	"neokinema/internal/owndrills"
 	"neokinema/internal/paper"
 	"neokinema/internal/planning"
+	"neokinema/internal/problem"
+	"neokinema/internal/store"
 	"neokinema/simcam/moving"
 )
 
@@ -22,6 +26,37 @@ func (s *server) drills(api huma.API) {
 		Drill string `path:"drill" maxLength:"120"`
 	}) (*bodyOf[moving.Drawn], error) {
 		return answer(drills.Figure(in.Drill))
+	})
+}
+
+// ownDrills are drills of a team's own. Athletes' accounts do not see them: they show others' clips.
+func (s *server) ownDrills(g *echo.Group, api huma.API) {
+	register(s, api, "GET", "/own-drills", "ownDrills", "Drills of the team's own, with stretches of its clips", func(ctx context.Context, _ *empty) (*bodyOf[[]owndrills.View], error) {
+		return answer(s.OwnDrills.List(ctx, who(ctx).TeamID))
+	})
+	register(s, api, "POST", "/own-drills", "addOwnDrill", "Keep a drill of the team's own", func(ctx context.Context, in *bodyOf[store.NewOwnDrill]) (*bodyOf[owndrills.View], error) {
+		return answer(s.OwnDrills.Add(ctx, who(ctx).TeamID, in.Body))
+	})
+	register(s, api, "PUT", "/own-drills/{id}", "changeOwnDrill", "Change a drill of the team's own", func(ctx context.Context, in *struct {
+		ByID
+		Body store.NewOwnDrill
+	}) (*bodyOf[owndrills.View], error) {
+		return answer(s.OwnDrills.Change(ctx, who(ctx).TeamID, in.ID, in.Body))
+	})
+	register(s, api, "DELETE", "/own-drills/{id}", "deleteOwnDrill", "Delete a drill of the team's own; its clip stays", func(ctx context.Context, in *ByID) (*empty, error) {
+		return nil, s.OwnDrills.Delete(ctx, who(ctx).TeamID, in.ID)
+	})
+	s.bytes(g, api, "GET", "/own-drills/{id}/card.pdf", "ownDrillCard", "A drill of the team's own on one page", "application/pdf", func(c *echo.Context) error {
+		ctx := c.Request().Context()
+		id, err := uuid.Parse(c.Param("id"))
+		if err != nil {
+			return problem.Missing("drill")
+		}
+		name, page, err := s.OwnDrills.Card(ctx, who(ctx).TeamID, id, paper.Named(c.QueryParam("paper")))
+		if err != nil {
+			return err
+		}
+		return pdf(c, name, page)
 	})
 }
 

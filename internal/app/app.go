@@ -34,6 +34,7 @@ import (
 	"neokinema/internal/mail"
 	"neokinema/internal/media"
 	"neokinema/internal/metrics"
+	"neokinema/internal/owndrills"
 	"neokinema/internal/planning"
 	"neokinema/internal/scratch"
 	"neokinema/internal/seeing"
@@ -302,7 +303,7 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	a.changes = store.NewChanges(a.Store, log)
 	a.Metrics = metrics.New(a.Store, a.Shelf, c.Data)
 	a.Handler, err = api.New(api.Parts{
-		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Planning: a.Season, Seeing: a.Seeing, Ghosts: ghosts.New(a.Bench), Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film, Drafting: a.Draft, Changes: a.changes,
+		Store: a.Store, Account: a.Account, Intake: a.Intake, Workspace: a.Bench, Analysis: a.Watch, Logbook: a.Logbook, Planning: a.Season, Seeing: a.Seeing, Ghosts: ghosts.New(a.Bench), OwnDrills: owndrills.New(a.Store, a.Intake, a.Logbook), Share: a.Share, Archive: a.Archive, Voiceover: a.Talk, Export: a.Film, Drafting: a.Draft, Changes: a.changes,
 		Scratch: work, Web: web.Files(), Log: log, DemoUser: c.DemoUser, Filling: c.Filling, Sample: demo.Sampler(a.Store, a.Intake), SecureCookies: c.secure(), Public: c.Public, Proxies: proxies, Metrics: a.Metrics, BodyTime: c.BodyTime,
 	})
 	return a, err

@@ -45,7 +45,7 @@ const (
 )
 
 // since tells with which version a table came; older archives do not have it.
-var since = map[string]int{"chapters": 2, "calculations": 4, "seasons": 5, "season_rules": 5, "trainings": 5, "ladder_places": 6}
+var since = map[string]int{"chapters": 2, "calculations": 4, "seasons": 5, "season_rules": 5, "trainings": 5, "ladder_places": 6, "own_drills": 6}
 
 type head struct {
 	Format   string    `json:"format"`

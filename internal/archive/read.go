@@ -245,11 +245,11 @@ func (a *reading) parts(z *zip.Reader, known map[string]uuid.UUID) (tracks []*zi
 var columns = map[string][]string{
 	"athletes": {"id"}, "attempts": {"id", "athlete_id"}, "clips": {"id", "attempt_id"}, "notes": {"id", "athlete_id"},
 	"decisions": {"attempt_id", "clip_id"}, "chapters": {"id", "attempt_id"}, "library": {"attempt_id"}, "calculations": {"id", "athlete_id", "attempt_id"},
-	"seasons": {"athlete_id"}, "trainings": {"id", "athlete_id", "attempt_id"}, "ladder_places": {"athlete_id"},
+	"seasons": {"athlete_id"}, "trainings": {"id", "athlete_id", "attempt_id"}, "ladder_places": {"athlete_id"}, "own_drills": {"id", "clip_id"},
 }
 
 // mayLack are ids that a row need not have.
-var mayLack = map[string]bool{"decisions clip_id": true, "calculations attempt_id": true, "trainings attempt_id": true}
+var mayLack = map[string]bool{"decisions clip_id": true, "calculations attempt_id": true, "trainings attempt_id": true, "own_drills clip_id": true}
 
 // table puts the rows of a table, each checked as an edit of it would be.
 func (a *reading) table(ctx context.Context, to *store.Refilling, name string) error {
@@ -395,6 +395,22 @@ func (a *reading) check(name string, raw json.RawMessage, row map[string]json.Ra
 			return false, err
 		}
 		return true, t.NewTraining.Check()
+	case "own_drills":
+		var d struct {
+			store.NewOwnDrill
+			Told store.DrillTold `json:"told"`
+		}
+		if err := json.Unmarshal(raw, &d); err != nil {
+			return false, err
+		}
+		d.DrillTold = d.Told
+		if err := form.Check(d.NewOwnDrill); err != nil {
+			return false, err
+		}
+		if d.ClipID != nil && d.Last >= len(a.byID[*d.ClipID].Stamps) {
+			return false, errors.New("a drill beyond the end of its clip")
+		}
+		return true, nil
 	case "ladder_places":
 		var l store.LadderPlace
 		if err := json.Unmarshal(raw, &l); err != nil {

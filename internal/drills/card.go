@@ -1,8 +1,12 @@
 package drills
 
 import (
+	"bytes"
+	"fmt"
 	"io"
 	"strings"
+
+	"github.com/go-pdf/fpdf"
 
 	"neokinema/core/body"
 	"neokinema/internal/paper"
@@ -15,8 +19,9 @@ var limbs = [][2]string{{"shoulder", "elbow"}, {"elbow", "hand"}, {"shoulder", "
 // stills is how many pictures of a figure a card shows.
 const stills = 5
 
-// WriteCard writes a drill on one page: what it is for, how it goes in five pictures, how much, how on.
-func WriteCard(w io.Writer, size paper.Size, d Drill) error {
+// WriteCard writes a drill on one page: what it is for, how it goes in five pictures, how much, how on. The
+// pictures are those of its figure, or photographs (JPEG).
+func WriteCard(w io.Writer, size paper.Size, d Drill, photographs ...[]byte) error {
 	s := paper.New(size, "P", d.Name, "Pain ends a session; a change of exercise belongs to a coach who sees you.")
 	s.Style(18, "B", paper.Ink)
 	s.MultiCell(0, 8, d.Name, "", "L", false)
@@ -28,6 +33,7 @@ func WriteCard(w io.Writer, size paper.Size, d Drill) error {
 		}
 	}
 	s.MultiCell(0, 5, "For: "+strings.Join(names, "; "), "", "L", false)
+	photos(s, photographs)
 	if d.Moves {
 		f, err := Figure(d.ID)
 		if err != nil {
@@ -48,6 +54,9 @@ func WriteCard(w io.Writer, size paper.Size, d Drill) error {
 		s.Style(11, "", paper.Ink)
 		s.MultiCell(0, 5.4, x[1], "", "L", false)
 	}
+	if len(d.Ladder) == 0 {
+		return s.Close(w)
+	}
 	s.Ln(3)
 	s.Style(9, "B", paper.Quiet)
 	s.CellFormat(0, 4.6, "From the easiest rung to the hardest", "", 1, "L", false, 0, "")
@@ -60,6 +69,30 @@ func WriteCard(w io.Writer, size paper.Size, d Drill) error {
 		s.MultiCell(0, 6, rung, "", "L", false)
 	}
 	return s.Close(w)
+}
+
+// photos puts photographs beside each other.
+func photos(s *paper.Sheet, list [][]byte) {
+	if len(list) == 0 {
+		return
+	}
+	left, top := s.GetXY()
+	top += 3
+	const gap = 1.5
+	cell := (s.Width - gap*float64(len(list)-1)) / float64(len(list))
+	high := 0.0
+	jpeg := fpdf.ImageOptions{ImageType: "JPG"}
+	for k, raw := range list {
+		name := fmt.Sprint("photograph", k)
+		info := s.RegisterImageOptionsReader(name, jpeg, bytes.NewReader(raw))
+		if info == nil || info.Width() == 0 {
+			continue
+		}
+		h := cell * info.Height() / info.Width()
+		s.ImageOptions(name, left+float64(k)*(cell+gap), top, cell, h, false, jpeg, 0, "")
+		high = max(high, h)
+	}
+	s.SetXY(left, top+high+3)
 }
 
 // strip draws some pictures of a figure beside each other.

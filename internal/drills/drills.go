@@ -102,7 +102,7 @@ var Library = sync.OnceValues(func() ([]Drill, error) {
 					}
 					for _, c := range f.Cues {
 						if one.Mistake == "" {
-							one.Mistake = plain(c.Backfire)
+							one.Mistake = Plain(c.Backfire)
 						}
 					}
 					_, one.Moves = figures[d.Name]
@@ -120,7 +120,7 @@ var Library = sync.OnceValues(func() ([]Drill, error) {
 				if p := sport.Of(event).Place; !slices.Contains(one.Place, p) {
 					one.Place = append(one.Place, p)
 				}
-				one.For = append(one.For, For{event, f.ID, plain(f.Name)})
+				one.For = append(one.For, For{event, f.ID, Plain(f.Name)})
 				c := followup.Cue{Fault: f.ID, Target: f.Target}
 				pulls = append(pulls, pull{i, event, c, followup.Way(m, c)})
 			}
@@ -128,7 +128,7 @@ var Library = sync.OnceValues(func() ([]Drill, error) {
 	}
 	for i, a := range pulls {
 		for _, b := range pulls[i+1:] {
-			if a.event != b.event || a.fault.Target != b.fault.Target || a.way*b.way >= 0 || a.drill == b.drill {
+			if a.event != b.event || a.drill == b.drill || !against(a.fault, a.way, b.fault, b.way) {
 				continue
 			}
 			for _, x := range [2][2]int{{a.drill, b.drill}, {b.drill, a.drill}} {
@@ -141,8 +141,42 @@ var Library = sync.OnceValues(func() ([]Drill, error) {
 	return out, nil
 })
 
-// plain is a text of a model for nobody in particular: directions as angles.
-func plain(s string) string {
+// against tells whether two cues of an event pull one measure in opposite ways.
+func against(a followup.Cue, wayA int, b followup.Cue, wayB int) bool {
+	return a.Target == b.Target && wayA*wayB < 0
+}
+
+// NotWith are the drills of the library that pull a measure the other way than what is for some faults
+// of an event.
+func NotWith(event string, faults []string) ([]string, error) {
+	m, err := models.Load(event)
+	if err != nil {
+		return nil, err
+	}
+	out := []string{}
+	for _, id := range faults {
+		f, ok := m.Fault(id)
+		if !ok {
+			continue
+		}
+		c := followup.Cue{Fault: f.ID, Target: f.Target}
+		for _, g := range m.Faults {
+			d := followup.Cue{Fault: g.ID, Target: g.Target}
+			if !against(c, followup.Way(m, c), d, followup.Way(m, d)) {
+				continue
+			}
+			for _, drill := range g.Drills {
+				if !slices.Contains(out, drill.Name) {
+					out = append(out, drill.Name)
+				}
+			}
+		}
+	}
+	return out, nil
+}
+
+// Plain is a text of a model for nobody in particular: directions as angles.
+func Plain(s string) string {
 	for _, d := range []string{"0", "90", "180", "270"} {
 		s = strings.ReplaceAll(s, "{az "+d+"}", d+"°")
 	}

@@ -32,6 +32,7 @@ var wholes = []struct{ name, query, into string }{
 	{"seasons", `SELECT to_jsonb(t) - 'id' FROM (SELECT DISTINCT ON (athlete_id) * FROM seasons WHERE team_id = $1 ORDER BY athlete_id, id DESC) t ORDER BY created_at, athlete_id`, "seasons"},
 	{"season_rules", `SELECT to_jsonb(t) FROM season_rules t WHERE team_id = $1 ORDER BY rule`, "season_rules"},
 	{"trainings", `SELECT to_jsonb(t) FROM trainings t WHERE team_id = $1 ORDER BY created_at, id`, "trainings"},
+	{"own_drills", `SELECT to_jsonb(t) FROM own_drills t WHERE team_id = $1 ORDER BY created_at, id`, "own_drills"},
 	{"ladder_places", `SELECT to_jsonb(t) FROM ladder_places t WHERE team_id = $1 ORDER BY athlete_id, ladder`, "ladder_places"},
 }
 

@@ -45,10 +45,11 @@ func Bodies(athlete uuid.UUID) map[string]any {
 		"share":      map[string]int{"days": 3},
 		"saveSeason": map[string]any{"revision": 0, "outline": Outline("sprint-start")}, "undoSeason": map[string]int{"revision": 1}, "putTraining": store.NewTraining{DoneOn: "2026-01-02", Kind: "lift", Minutes: 40, Effort: 5},
 		"keepCalculation": Calculation(), "changeCalculation": Calculation(),
-		"askForEye":  map[string]bool{"asked": true},
-		"climb":      map[string]any{"ladder": "glide-to-turn", "rung": 0},
-		"setRole":    map[string]string{"role": "coach"},
-		"addChapter": voiceover.Recording{Name: "x", Stage: []voiceover.Scene{}, Voice: []byte("x")}, "recordAgain": voiceover.Recording{Name: "x", Stage: []voiceover.Scene{}, Voice: []byte("x")}, "trimChapter": voiceover.Cut{Name: "x", Ends: 1}, "drawFilm": videoexport.ExportRequest{Kind: "talk"},
+		"askForEye":      map[string]bool{"asked": true},
+		"changeOwnDrill": OwnDrill(),
+		"climb":          map[string]any{"ladder": "glide-to-turn", "rung": 0},
+		"setRole":        map[string]string{"role": "coach"},
+		"addChapter":     voiceover.Recording{Name: "x", Stage: []voiceover.Scene{}, Voice: []byte("x")}, "recordAgain": voiceover.Recording{Name: "x", Stage: []voiceover.Scene{}, Voice: []byte("x")}, "trimChapter": voiceover.Cut{Name: "x", Ends: 1}, "drawFilm": videoexport.ExportRequest{Kind: "talk"},
 	}
 }
 
@@ -83,7 +84,7 @@ func Routes(t testing.TB) map[string]string {
 }
 
 // alone are the routes without an id that need an account.
-var alone = []string{"GET /api/queue", "GET /api/eye", "GET /api/eye/sharing", "PUT /api/eye/sharing", "GET /api/drills", "POST /api/eye/sets", "POST /api/eye/answers", "GET /api/changes", "GET /api/news", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "POST /api/sample", "GET /api/models", "POST /api/uploads/", "GET /api/library", "GET /api/deletions", "GET /api/phrases",
+var alone = []string{"GET /api/queue", "GET /api/eye", "GET /api/eye/sharing", "PUT /api/eye/sharing", "GET /api/drills", "GET /api/own-drills", "POST /api/own-drills", "POST /api/eye/sets", "POST /api/eye/answers", "GET /api/changes", "GET /api/news", "GET /api/athletes", "POST /api/athletes", "POST /api/attempts", "POST /api/sample", "GET /api/models", "POST /api/uploads/", "GET /api/library", "GET /api/deletions", "GET /api/phrases",
 	"PUT /api/phrases", "PUT /api/season/rules/begin", "POST /api/sessions", "POST /api/marks", "POST /api/folder", "GET /api/marks.csv", "GET /api/team/export.zip", "POST /api/team/import", "GET /api/compare", "GET /api/squad/week", "GET /api/squad/board", "GET /api/track", "POST /api/track/notes", "GET /api/squad/week.pdf", "PUT /api/me/directions",
 	"GET /api/team/members", "GET /api/team/invitations", "POST /api/team/invitations", "GET /api/team/audit", "GET /api/team/room", "POST /api/team/delete", "GET /api/me/sessions", "PUT /api/me/password", "POST /api/me/delete", "POST /api/sign-out-elsewhere", "POST /api/sign-out", "GET /api/mine", "POST /api/models/check", "POST /api/workshop/field.pdf", "POST /api/workshop/field.svg"}
 

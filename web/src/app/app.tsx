@@ -113,7 +113,7 @@ function Inside({ me, user }: { me: Me; user: NonNullable<Me["user"]> }) {
           <Route path="/track" element={<Track />} />
           <Route path="/season/:id" element={<Season />} />
           <Route path="/eye" element={<Eye />} />
-          <Route path="/drills" element={<Drills />} />
+          <Route path="/drills" element={<Drills keeps={user.role !== "assistant"} />} />
           <Route path="/squad" element={<SquadWeek />} />
           <Route path="/workshop/:athlete?" element={<Workshop />} />
           <Route path="/beside/:a/:b" element={<Beside />} />

@@ -1688,6 +1688,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/own-drills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Drills of the team's own, with stretches of its clips */
+        get: operations["ownDrills"];
+        put?: never;
+        /** Keep a drill of the team's own */
+        post: operations["addOwnDrill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/own-drills/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a drill of the team's own */
+        put: operations["changeOwnDrill"];
+        post?: never;
+        /** Delete a drill of the team's own; its clip stays */
+        delete: operations["deleteOwnDrill"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/own-drills/{id}/card.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A drill of the team's own on one page */
+        get: operations["ownDrillCard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/phrases": {
         parameters: {
             query?: never;
@@ -4970,6 +5023,34 @@ export interface components {
             over_on?: string;
             says: string;
         };
+        NewOwnDrill: {
+            /** @description a clip of the team */
+            clip_id?: string;
+            dose: components["schemas"]["ModelDose"];
+            event: string;
+            /** @description of the event's model, that it is for */
+            faults: string[];
+            feel: string;
+            /**
+             * Format: int64
+             * @description frame
+             */
+            first: number;
+            go_on: string;
+            /** @description from the easiest rung to the hardest */
+            ladder: string[];
+            /**
+             * Format: int64
+             * @description frame
+             */
+            last: number;
+            /** @enum {string} */
+            level: "new" | "learning" | "trained";
+            mistake: string;
+            name: string;
+            needs: string[];
+            stop: string;
+        };
         NewTeam: {
             /** Format: email */
             email: string;
@@ -5046,6 +5127,61 @@ export interface components {
              */
             over_on?: string;
             says: string;
+        };
+        OwndrillsView: {
+            /** @description whose clip it is */
+            athlete: string;
+            /** @description nothing where it never had one, or the clip was deleted */
+            clip: string;
+            /** @description a day; nothing without a clip */
+            done_on: string;
+            dose: components["schemas"]["ModelDose"];
+            events: string[];
+            feel: string;
+            /**
+             * Format: int64
+             * @description frame of the clip
+             */
+            first: number;
+            /** @description faults that it is for */
+            for: components["schemas"]["DrillsFor"][];
+            /**
+             * Format: double
+             * @description s in the clip's file
+             */
+            from: number;
+            go_on: string;
+            /** Format: int64 */
+            height: number;
+            id: string;
+            ladder: string[];
+            /** Format: int64 */
+            last: number;
+            /**
+             * @description from when on: the first season, a year of training, full training
+             * @enum {string}
+             */
+            level: "new" | "learning" | "trained";
+            /** @description what one does instead, most often */
+            mistake: string;
+            /** @description it has a moving figure */
+            moves: boolean;
+            name: string;
+            /** @description beside what the event has */
+            needs: string[];
+            /** @description drills that pull the same measure the other way */
+            not_with: string[];
+            place: string[];
+            /** @description the dose of one session in words */
+            says: string;
+            stop: string;
+            /** Format: double */
+            to: number;
+            /**
+             * Format: int64
+             * @description px of the clip
+             */
+            width: number;
         };
         Page: {
             /** @description main cue, then at most one more */
@@ -11136,6 +11272,154 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ownDrills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwndrillsView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addOwnDrill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOwnDrill"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwndrillsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changeOwnDrill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOwnDrill"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwndrillsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteOwnDrill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ownDrillCard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
         };

@@ -58,6 +58,13 @@ export function ClipPanel() {
       >
         {clip.name}
       </Head>
+      <RouterLink
+        to={`/drills?clip=${clip.id}&event=${attempt.event}`}
+        className="above"
+        style={{ fontSize: 12, display: "inline-flex", minHeight: 24, alignItems: "center", marginBottom: 6 }}
+      >
+        {t("Make a drill of it")}
+      </RouterLink>
       {clip.warnings.map((w) => (
         <Notice key={w} mb="6px">
           {w}
