@@ -687,7 +687,7 @@ func TestDemoInOneClick(t *testing.T) {
 		s.See("[data-testid=next]").MustClick()
 	}
 	shot("eye")
-	screens := testenv.Club(sent.String(), odalys.String(), tavi.String())
+	screens := testenv.Club(sent.String(), odalys.String(), tavi.String(), brisa.String())
 	if n := accessible(t, s, own.URL, screens); n < 40 {
 		t.Errorf("only %d screens were looked at", n)
 	}

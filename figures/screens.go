@@ -72,7 +72,11 @@ func (l *Lab) screens() (screened, error) {
 		}
 		attempt, person := start("Odalys Ferrin", "10 m 2.11 s")
 		other, _ := start("Odalys Ferrin", "10 m 2.08 s")
-		places := testenv.Club(attempt, person, other)
+		var thrower uuid.UUID
+		if err := h.Store.DB.Get(&thrower, `SELECT id FROM athletes WHERE name = 'Brisa Haldane'`); err != nil {
+			bare{}.Fatal(err)
+		}
+		places := testenv.Club(attempt, person, other, thrower.String())
 		s := h.Screen(bare{}, b, nil)
 		defer s.Close()
 		s.Open(h.URL, "input[name=email]")

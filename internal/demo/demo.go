@@ -132,6 +132,9 @@ func (l *Loader) fill(ctx context.Context, who person) error {
 		}
 		l.Log.Info(fmt.Sprintf("%d of %d: %s, %s", l.done.Add(1), l.of, a.Name, at.event()))
 	}
+	if err := l.drill(ctx, a); err != nil {
+		return fmt.Errorf("drills of %s: %w", a.Name, err)
+	}
 	for _, p := range more.plans {
 		if err := l.plan(ctx, a, p); err != nil {
 			return fmt.Errorf("%s: %w", a.Name, err)

@@ -28,10 +28,11 @@ type Spec struct {
 	Faults  map[string]float64 `yaml:"faults"`
 	Turns   int                `yaml:"turns"`
 	Winds   int                `yaml:"winds"`
-	Pace    float64            `yaml:"pace"` // of a run, m/s
-	View    float64            `yaml:"view"` // heading from the athlete to who looks, degrees; 90 is from the right side
-	Bare    bool               `yaml:"bare"` // without an implement
-	Stay    bool               `yaml:"stay"` // who looks goes along
+	Pace    float64            `yaml:"pace"`  // of a run, m/s
+	View    float64            `yaml:"view"`  // heading from the athlete to who looks, degrees; 90 is from the right side
+	Bare    bool               `yaml:"bare"`  // without an implement
+	Stick   string             `yaml:"stick"` // held on the shoulders, behind the elbows or at the hips, in place of the implement
+	Stay    bool               `yaml:"stay"`  // who looks goes along
 	Parts   []Part             `yaml:"parts"`
 	Poses   []Pose             `yaml:"poses"`
 	Things  []Thing            `yaml:"things"`
@@ -64,7 +65,9 @@ type Pose struct {
 	// flex, out, elbow, turn
 	RightArm []float64 `yaml:"right_arm"`
 	Grip     []float64 `yaml:"grip"` // both hands stay at x, height and aside, standing heights; none lets go
-	Held     []float64 `yaml:"held"` // something in both hands: its radius, m
+	Held     []float64 `yaml:"held"` // something in both hands, of the first pose: its radius, m; a second number: in the right hand alone
+	Aim      *float64  `yaml:"aim"`  // a javelin in the right hand, where nothing is held, and where to anything leaves: over level, degrees
+	Away     bool      `yaml:"away"` // it leaves here
 }
 
 // Thing stands beside the figure.
@@ -149,7 +152,11 @@ func cut(s Spec) (Drawn, error) {
 			}
 			st := m.At(t)
 			one := picture{body: st.Body}
-			if !s.Bare {
+			if s.Stick != "" {
+				if one.body, one.shaft, err = held(one.body, s.Stick); err != nil {
+					return Drawn{}, err
+				}
+			} else if !s.Bare {
 				if c, ok := st.Implement["centre"]; ok {
 					one.held = &c
 				}
@@ -177,7 +184,7 @@ func cut(s Spec) (Drawn, error) {
 		}
 	}
 	out, err := project(s, list)
-	if m.Thrown.Kind != "" && !s.Bare {
+	if m.Thrown.Kind != "" && !s.Bare && s.Stick == "" {
 		out.Size = m.Thrown.Diameter / 2
 		out.Wire = s.Event == "hammer" || s.Event == "weight"
 	}

@@ -74,6 +74,82 @@ func TestPosesKeepLimbsAndHolds(t *testing.T) {
 	}
 }
 
+// A stick stays in both hands, across the body, with arms that keep their length.
+func TestSticksAreHeld(t *testing.T) {
+	for _, how := range []string{"shoulders", "elbows", "hips"} {
+		s := Spec{Event: "discus", Variant: "full", Stick: how, Parts: []Part{{From: "sweep_off", To: "front", Slow: 3}}}
+		front, err := Draw(s)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if len(front.Held) > 0 || len(front.Shaft) != 4*front.Frames {
+			t.Fatalf("%s: %d places of a disc, %d of a stick in %d frames", how, len(front.Held), len(front.Shaft), front.Frames)
+		}
+		// A second look from across gives the third dimension.
+		s.View = 180
+		side, err := Draw(s)
+		if err != nil {
+			t.Fatal(err)
+		}
+		far := func(a, b []float64, c, d []float64, k int) float64 {
+			return math.Sqrt(math.Pow(a[2*k]-b[2*k], 2) + math.Pow(a[2*k+1]-b[2*k+1], 2) + math.Pow(c[2*k]-d[2*k], 2))
+		}
+		for k := range front.Frames {
+			for _, arm := range []string{"left", "right"} {
+				if l := far(front.Points[arm+"_shoulder"], front.Points[arm+"_elbow"], side.Points[arm+"_shoulder"], side.Points[arm+"_elbow"], k); l < 0.22 || l > 0.4 {
+					t.Fatalf("%s, frame %d: an upper arm of %.2f m", how, k, l)
+				}
+			}
+			long := math.Sqrt(math.Pow(front.Shaft[4*k]-front.Shaft[4*k+2], 2) + math.Pow(front.Shaft[4*k+1]-front.Shaft[4*k+3], 2) + math.Pow(side.Shaft[4*k]-side.Shaft[4*k+2], 2))
+			if long < 0.6 || long > 2 {
+				t.Fatalf("%s, frame %d: a stick of %.2f m", how, k, long)
+			}
+		}
+	}
+}
+
+// What is thrown goes with the hand until it leaves, and straight on from there.
+func TestThingsLeaveTheHand(t *testing.T) {
+	aim := 30.0
+	poses := []Pose{
+		{RightArm: []float64{280, 10, 172}, Aim: &aim},
+		{After: 0.6, RightArm: []float64{150, 8, 172}, Away: true},
+		{After: 0.8, RightArm: []float64{50, 8, 160}},
+	}
+	at := int(0.6 * Rate)
+	javelin, err := Draw(Spec{Poses: poses})
+	if err != nil {
+		t.Fatal(err)
+	}
+	grip := func(k int) (x, y float64) {
+		u := toTail / (toTail + toTip)
+		return javelin.Shaft[4*k] + u*(javelin.Shaft[4*k+2]-javelin.Shaft[4*k]), javelin.Shaft[4*k+1] + u*(javelin.Shaft[4*k+3]-javelin.Shaft[4*k+1])
+	}
+	hand := func(d Drawn, k int) (x, y float64) {
+		return d.Points["right_hand"][2*k], d.Points["right_hand"][2*k+1]
+	}
+	for k := range javelin.Frames {
+		gx, gy := grip(k)
+		hx, hy := hand(javelin, k)
+		off := math.Hypot(gx-hx, gy-hy)
+		if k <= at && off > 0.01 || k > at+5 && off < 0.5 {
+			t.Fatalf("frame %d: the grip is %.2f m from the hand", k, off)
+		}
+		if angle := math.Atan2(javelin.Shaft[4*k+3]-javelin.Shaft[4*k+1], javelin.Shaft[4*k+2]-javelin.Shaft[4*k]) * 180 / math.Pi; math.Abs(angle-aim) > 0.5 {
+			t.Fatalf("frame %d: it points %.1f degrees up", k, angle)
+		}
+	}
+	poses[0].Held = []float64{0.1, 1}
+	disc, err := Draw(Spec{Poses: poses})
+	if err != nil {
+		t.Fatal(err)
+	}
+	hx, hy := hand(disc, at)
+	if math.Hypot(disc.Held[2*at]-hx, disc.Held[2*at+1]-hy) > 0.01 || disc.Held[2*(disc.Frames-1)] < hx+2 || len(disc.Shaft) > 0 {
+		t.Errorf("a disc at %.2f, the hand at %.2f; in the end at %.2f", disc.Held[2*at], hx, disc.Held[2*(disc.Frames-1)])
+	}
+}
+
 func TestFiguresThatCannotBeAreRefused(t *testing.T) {
 	for name, c := range map[string]struct {
 		spec Spec
@@ -91,6 +167,7 @@ func TestFiguresThatCannotBeAreRefused(t *testing.T) {
 		"half a foot":    {Spec{Poses: []Pose{{Stand: []float64{1}}, {}}}, "toe x and z"},
 		"half an arm":    {Spec{Poses: []Pose{{LeftArm: []float64{1}}, {}}}, "an arm"},
 		"half a grip":    {Spec{Poses: []Pose{{Grip: []float64{1}}, {}}}, "hands hold"},
+		"an odd stick":   {Spec{Event: "shot", Stick: "teeth", Parts: []Part{{From: "start", To: "end"}}}, "teeth"},
 		"half a hip":     {Spec{Poses: []Pose{{Hip: []float64{1}}, {}}}, "a hip"},
 		"no landmark":    {Spec{Event: "shot", Parts: []Part{{From: "start", To: "end"}}, Things: []Thing{{At: "left_tail"}}}, "left_tail"},
 	} {

@@ -120,6 +120,52 @@ func between(a, b figure.Pose, u float64, s figure.Sizes) figure.Pose {
 	return p
 }
 
+// Of a javelin: m from the grip to both ends. How fast things leave, as slow as the rest is shown, m/s.
+const (
+	toTip, toTail = 1.25, 1.0
+	leaves        = 6.0
+)
+
+// flight tells where something that leaves the hands is, and along what it points.
+type flight struct {
+	at, aim []float64 // pictures and degrees of the poses
+	away    float64   // picture at which it leaves
+	from    *r3.Vec
+}
+
+func flightOf(poses []Pose) *flight {
+	f := &flight{away: math.Inf(1)}
+	when, now := 0.0, 0.0
+	for _, p := range poses {
+		if when += p.After * Rate; p.Aim != nil {
+			now = *p.Aim
+		}
+		if f.at, f.aim = append(f.at, when), append(f.aim, now); p.Away {
+			f.away = when
+		}
+	}
+	return f
+}
+
+// in is its place and direction in a picture, from where the hands are.
+func (f *flight) in(n int, hands r3.Vec) (place, along r3.Vec) {
+	t := min(float64(n), f.away)
+	k := 1
+	for k < len(f.at)-1 && f.at[k] < t {
+		k++
+	}
+	u := min(max((t-f.at[k-1])/max(f.at[k]-f.at[k-1], 1), 0), 1)
+	angle := (f.aim[k-1] + u*(f.aim[k]-f.aim[k-1])) * math.Pi / 180
+	along = r3.Vec{X: math.Cos(angle), Y: math.Sin(angle)}
+	if float64(n) < f.away {
+		return hands, along
+	}
+	if f.from == nil {
+		f.from = &hands
+	}
+	return r3.Add(*f.from, r3.Scale(leaves*(float64(n)-f.away)/Rate, along)), along
+}
+
 // posed goes from pose to pose and, at the end, to the first again.
 func posed(s Spec) (Drawn, error) {
 	sizes := figure.SizesOf(athlete)
@@ -138,11 +184,20 @@ func posed(s Spec) (Drawn, error) {
 	}
 	var list []picture
 	held := s.Poses[0].Held
+	leaving := flightOf(s.Poses)
 	add := func(p figure.Pose) {
 		one := picture{body: sizes.Place(&p)}
-		if len(held) > 0 {
+		switch {
+		case len(held) > 0:
 			c := one.body.Mid(figure.Hand)
+			if len(held) > 1 {
+				c = one.body.At(figure.Right, figure.Hand)
+			}
+			c, _ = leaving.in(len(list), c)
 			one.held = &c
+		case s.Poses[0].Aim != nil:
+			grip, along := leaving.in(len(list), one.body.At(figure.Right, figure.Hand))
+			one.shaft = &[2]r3.Vec{r3.Sub(grip, r3.Scale(toTail, along)), r3.Add(grip, r3.Scale(toTip, along))}
 		}
 		list = append(list, one)
 	}
