@@ -48,7 +48,7 @@ func TestCoreImportsOnlyStandardLibraryAndGonum(t *testing.T) {
 func TestImportsRunDownward(t *testing.T) {
 	floor := map[string]int{
 		"problem": 0, "paper": 0, "fieldsheet": 1, "media": 1, "pglocal": 0, "testdb": 1, "testenv": 8, "guard": 0, "scratch": 0, "mail": 0, "form": 0, "cache": 1, "store": 1, "account": 2, "intake": 2, "workspace": 2, "videoanalysis": 3, "feedback": 3, "logbook": 3,
-		"metrics": 3, "backup": 3, "share": 4, "planning": 4, "seeing": 2, "drills": 1, "ghosts": 3, "owndrills": 4, "voiceover": 4, "inference": 0, "drafting": 4, "archive": 5, "videoexport": 5, "api": 6, "app": 7, "demo": 7,
+		"metrics": 3, "backup": 3, "share": 4, "planning": 4, "ownclips": 3, "seeing": 4, "drills": 1, "ghosts": 3, "owndrills": 4, "voiceover": 4, "inference": 0, "drafting": 4, "archive": 5, "videoexport": 5, "api": 6, "app": 7, "demo": 7,
 	}
 	for name, level := range floor {
 		p, err := build.ImportDir(filepath.Join("..", "internal", name), 0)

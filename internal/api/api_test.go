@@ -53,9 +53,14 @@ func TestMain(m *testing.M) {
 // startClip draws a small clip of a sprint start once for all tests.
 func startClip(t *testing.T, faults map[string]float64) (simcam.Truth, []byte) {
 	t.Helper()
+	return startOf(t, faults, 640, 360)
+}
+
+func startOf(t *testing.T, faults map[string]float64, width, height int) (simcam.Truth, []byte) {
+	t.Helper()
 	l := &demo.Loader{Clips: testenv.Drawn(), Log: slog.New(slog.DiscardHandler)}
 	a := testenv.Athlete("x")
-	scene, file, err := l.Clip(context.Background(), simcam.Spec{Athlete: a.Body(), Faults: faults, Direction: 1, CaptureRate: 240, FileRate: 30, TagRate: true, Width: 640, Height: 360})
+	scene, file, err := l.Clip(context.Background(), simcam.Spec{Athlete: a.Body(), Faults: faults, Direction: 1, CaptureRate: 240, FileRate: 30, TagRate: true, Width: width, Height: height})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -7,7 +7,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/labstack/echo/v5"
 
-	"neokinema/core/eye"
 	"neokinema/internal/problem"
 	"neokinema/internal/seeing"
 	"neokinema/internal/store"
@@ -15,20 +14,15 @@ import (
 
 func (s *server) eyes(api huma.API) {
 	register(s, api, "POST", "/eye/sets", "beginSet", "A set of exercises for the eye: what is due, then what is new; five of their own events for athletes", func(ctx context.Context, in *struct {
-		Body struct {
-			Events []string   `json:"events,omitempty" required:"false" maxItems:"10" doc:"all when empty"`
-			Kinds  []eye.Kind `json:"kinds,omitempty" required:"false" maxItems:"6" doc:"all when empty" enum:"there,moment,angle,larger,cause,decidable"`
-			N      int        `json:"n,omitempty" required:"false" minimum:"0" doc:"10 when 0"`
-		}
+		Body seeing.Wish
 	}) (*bodyOf[seeing.Set], error) {
 		if u := who(ctx); u.AthleteID != nil {
 			return answer(s.Seeing.Five(ctx, u))
 		}
-		return answer(s.Seeing.Begin(ctx, who(ctx).ID, in.Body.Events, in.Body.Kinds, in.Body.N))
+		return answer(s.Seeing.Begin(ctx, who(ctx), in.Body))
 	})
 	register(s, api, "POST", "/eye/answers", "answerExercise", "Answer an exercise, and see what is true", func(ctx context.Context, in *struct{ Body seeing.Answered }) (*bodyOf[seeing.Judgement], error) {
-		u := who(ctx)
-		return answer(s.Seeing.Answer(ctx, u.TeamID, u.ID, in.Body))
+		return answer(s.Seeing.Answer(ctx, who(ctx), in.Body))
 	})
 	register(s, api, "GET", "/eye", "eye", "What the caller's eye is worth", func(ctx context.Context, _ *empty) (*bodyOf[seeing.Eye], error) {
 		return answer(s.Seeing.Measure(ctx, who(ctx).ID))
@@ -70,9 +64,15 @@ func (s *server) eyesShared(api huma.API) {
 // eyeFiles are the pictures of exercises.
 func (s *server) eyeFiles(g *echo.Group, api huma.API) {
 	s.bytes(g, api, "GET", "/eye/clips/{clip}", "eyeClip", "The pictures of a clip beside and below each other", "image/jpeg", func(c *echo.Context) error {
-		path, err := s.Seeing.Sheet(c.Param("clip"))
+		ctx := c.Request().Context()
+		path, sheet, err := s.Seeing.Pictures(ctx, who(ctx), c.Param("clip"))
 		if err != nil {
 			return err
+		}
+		if sheet != nil {
+			// What is marked in an own clip may change.
+			c.Response().Header().Set("Cache-Control", "private, max-age=600")
+			return c.Blob(http.StatusOK, "image/jpeg", sheet)
 		}
 		c.Response().Header().Set("Cache-Control", "private, max-age=604800")
 		http.ServeFile(c.Response(), c.Request(), path)

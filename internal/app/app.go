@@ -34,6 +34,7 @@ import (
 	"neokinema/internal/mail"
 	"neokinema/internal/media"
 	"neokinema/internal/metrics"
+	"neokinema/internal/ownclips"
 	"neokinema/internal/owndrills"
 	"neokinema/internal/planning"
 	"neokinema/internal/scratch"
@@ -282,7 +283,7 @@ func Open(ctx context.Context, c Config, log *slog.Logger) (a *App, err error) {
 	if err != nil {
 		return a, err
 	}
-	a.Seeing = seeing.New(a.Store, bank, time.Now)
+	a.Seeing = seeing.New(a.Store, bank, ownclips.New(a.Store, a.Bench, a.Intake), time.Now)
 	a.Talk = voiceover.New(a.Store, a.Bench, work)
 	a.Archive = archive.New(a.Store, a.Bench, a.Intake, a.Logbook)
 	a.Share = share.New(a.Store, a.Bench, a.Account, time.Now)

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"fmt"
 	"hash/fnv"
-	"maps"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -14,6 +13,7 @@ import (
 	"neokinema/core/eye"
 	"neokinema/core/model"
 	"neokinema/core/sport"
+	"neokinema/internal/ownclips"
 	"neokinema/internal/problem"
 	"neokinema/models"
 	"neokinema/simcam/lesson"
@@ -50,6 +50,7 @@ type Exercise struct {
 	Choices []Choice    `json:"choices" doc:"none where a frame or a number is asked for"`
 	Frame   int         `json:"frame" doc:"to look at, where an angle is asked for; -1 otherwise"`
 	Ring    *[2]float64 `json:"ring,omitempty" required:"false" doc:"px of the joint that is meant"`
+	Own     bool        `json:"own" doc:"a clip of the team's own; what is true was measured in it"`
 	fault   string
 	view    string
 	size    float64
@@ -70,6 +71,8 @@ type Judgement struct {
 	Others  []lesson.Mark `json:"others" doc:"the same landmarks of the twin"`
 	Yes     bool          `json:"yes"`
 	There   bool          `json:"there"`
+	From    string        `json:"from" doc:"of a team's own clip: whose it is"`
+	DoneOn  string        `json:"done_on" doc:"of a team's own clip: the day"`
 }
 
 // yesNo are the choices of a plain question.
@@ -96,56 +99,44 @@ func position(event, id string) (model.Position, bool) {
 	return m.Position(id)
 }
 
-// asked are the moments of a clip that can be asked for without leaving open which is meant.
-func asked(c lesson.Clip) []string {
-	var out []string
-	for _, id := range slices.Sorted(maps.Keys(c.Moments)) {
-		alike := 0
-		for other := range c.Moments {
-			if lesson.Lands(id) == lesson.Lands(other) && lesson.Leaves(id) == lesson.Leaves(other) {
-				alike++
-			}
-		}
-		if alike == 1 {
-			out = append(out, id)
-		}
-	}
-	return out
-}
+// finder gives the clip of an exercise by its id.
+type finder func(id string) (lesson.Clip, error)
 
 // exercise reads an exercise off its id.
-func (b *Bank) exercise(id string) (Exercise, []lesson.Clip, error) {
+func exercise(id string, clip finder) (Exercise, []lesson.Clip, error) {
 	parts := strings.Split(id, "/")
 	bad := problem.New(problem.NotFound, "This exercise is not there (any more). Begin a new set.")
 	if len(parts) < 2 {
 		return Exercise{}, nil, bad
 	}
-	c, err := b.Clip(parts[1])
+	c, err := clip(parts[1])
 	if err != nil {
 		return Exercise{}, nil, err
 	}
-	name, err := faultName(c.Event, c.Fault)
-	if err != nil {
-		return Exercise{}, nil, err
+	name := ""
+	if c.Fault != "" {
+		if name, err = faultName(c.Event, c.Fault); err != nil {
+			return Exercise{}, nil, err
+		}
 	}
 	clips := []lesson.Clip{c}
-	out := Exercise{ID: id, Kind: eye.Kind(parts[0]), Event: c.Event, About: name, Choices: []Choice{}, Frame: -1, fault: c.Fault, view: c.View, size: c.Size}
+	out := Exercise{ID: id, Kind: eye.Kind(parts[0]), Event: c.Event, About: name, Choices: []Choice{}, Frame: -1, Own: strings.HasPrefix(c.ID, ownclips.Prefix), fault: c.Fault, view: c.View, size: c.Size}
 	switch {
-	case out.Kind == eye.There && len(parts) == 2 && c.Sort == lesson.Sized:
+	case out.Kind == eye.There && len(parts) == 2 && c.Sort == lesson.Sized && name != "":
 		out.Asks, out.Choices = "Is it there?", yesNo
-	case out.Kind == eye.Decidable && len(parts) == 2 && c.Sort != lesson.Two:
+	case out.Kind == eye.Decidable && len(parts) == 2 && c.Sort != lesson.Two && name != "":
 		out.Asks, out.Choices = "Can it be said from this clip, one way or the other?", yesNo
-	case out.Kind == eye.Moment && len(parts) == 3 && slices.Contains(asked(c), parts[2]):
+	case out.Kind == eye.Moment && len(parts) == 3 && slices.Contains(c.Asked(), parts[2]):
 		p, ok := position(c.Event, parts[2])
 		if !ok {
 			return Exercise{}, nil, bad
 		}
 		out.Asks, out.About, out.fault, out.size = "Go to the first picture that shows it.", p.Name, parts[2], 0
-	case out.Kind == eye.Angle && len(parts) == 2 && c.Sort == lesson.Sized:
+	case out.Kind == eye.Angle && len(parts) == 2 && c.Sort == lesson.Sized && c.Joint != "":
 		ring := c.Lines[1]
 		out.Asks, out.About, out.Frame, out.Ring, out.fault, out.size = "How many degrees has it in this picture? 180 is straight.", c.Joint, c.At, &ring, c.Joint, 0
 	case out.Kind == eye.Larger && len(parts) == 3 && c.Sort == lesson.Sized:
-		d, err := b.Clip(parts[2])
+		d, err := clip(parts[2])
 		if err != nil {
 			return Exercise{}, nil, err
 		}
@@ -188,8 +179,10 @@ const (
 )
 
 // Judge holds an answer against the truth.
-func (b *Bank) Judge(id, said string) (Exercise, Judgement, error) {
-	x, clips, err := b.exercise(id)
+func (b *Bank) Judge(id, said string) (Exercise, Judgement, error) { return b.judge(id, said, b.Clip) }
+
+func (b *Bank) judge(id, said string, clip finder) (Exercise, Judgement, error) {
+	x, clips, err := exercise(id, clip)
 	if err != nil {
 		return x, Judgement{}, err
 	}
@@ -269,6 +262,9 @@ func (b *Bank) Judge(id, said string) (Exercise, Judgement, error) {
 // other is the clip that is shown beside one: the faultless twin, or of that the one with the most of the
 // fault.
 func (b *Bank) other(c lesson.Clip) (lesson.Clip, error) {
+	if c.Twin == "" {
+		return c, problem.Missing("clip")
+	}
 	if c.ID != c.Twin {
 		return b.Clip(c.Twin)
 	}

@@ -13,6 +13,7 @@ import (
 
 	"neokinema/core/eye"
 	"neokinema/core/sport"
+	"neokinema/internal/ownclips"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
 	"neokinema/simcam/lesson"
@@ -22,11 +23,14 @@ import (
 type Service struct {
 	*Bank
 	store *store.Store
+	own   *ownclips.Service
 	now   func() time.Time
 }
 
-// New makes the service; now is the clock.
-func New(s *store.Store, b *Bank, now func() time.Time) *Service { return &Service{b, s, now} }
+// New makes the service; own are clips of the teams, now is the clock.
+func New(s *store.Store, b *Bank, own *ownclips.Service, now func() time.Time) *Service {
+	return &Service{b, s, own, now}
+}
 
 // Set is a handful of exercises.
 type Set struct {
@@ -70,7 +74,7 @@ func (s *Service) Five(ctx context.Context, user store.User) (Set, error) {
 			events = append(events, w.Event)
 		}
 	}
-	out, err := s.Begin(ctx, user.ID, events, nil, five)
+	out, err := s.Begin(ctx, user, Wish{Events: events, N: five, Own: true})
 	if err != nil || slices.ContainsFunc(out.Exercises, func(x Exercise) bool { return len(wishes) > 0 && x.fault == wishes[0].Fault }) {
 		return out, err
 	}
@@ -91,8 +95,24 @@ func (s *Service) Five(ctx context.Context, user store.User) (Set, error) {
 	return out, nil
 }
 
+// Wish is what a set is to be of.
+type Wish struct {
+	Events []string   `json:"events,omitempty" required:"false" maxItems:"10" doc:"all when empty"`
+	Kinds  []eye.Kind `json:"kinds,omitempty" required:"false" maxItems:"6" doc:"all when empty" enum:"there,moment,angle,larger,cause,decidable"`
+	N      int        `json:"n,omitempty" required:"false" minimum:"0" doc:"10 when 0"`
+	Own    bool       `json:"own,omitempty" required:"false" doc:"clips of the team's own among them, where there are any that were worked out"`
+}
+
+// mostOwn is how many of a set are of the team's own clips, one in so many; they come after so many answers,
+// when drawn clips have shown what is meant.
+const (
+	mostOwn = 4
+	ownFrom = 20
+)
+
 // Begin puts a set together: what is due first, then what is new, of some events or of all.
-func (s *Service) Begin(ctx context.Context, user uuid.UUID, events []string, kinds []eye.Kind, n int) (Set, error) {
+func (s *Service) Begin(ctx context.Context, u store.User, w Wish) (Set, error) {
+	user, events, kinds, n := u.ID, w.Events, w.Kinds, w.N
 	if n == 0 {
 		n = usual
 	}
@@ -127,6 +147,19 @@ func (s *Service) Begin(ctx context.Context, user uuid.UUID, events []string, ki
 				out.Exercises = append(out.Exercises, x)
 				out.Due++
 			}
+		}
+	}
+	if w.Own && len(answers) >= ownFrom && len(kinds) == 0 {
+		ids, err := s.own.Some(ctx, u, events, r, n/mostOwn)
+		if err != nil {
+			return Set{}, err
+		}
+		for _, id := range ids {
+			x, _, err := exercise(id, s.finder(ctx, u))
+			if err != nil {
+				return Set{}, err
+			}
+			out.Exercises = append(out.Exercises, x)
 		}
 	}
 	for k := 0; len(out.Exercises) < n && k < 8*n; k++ {
@@ -169,7 +202,7 @@ func (p *picker) of(kind eye.Kind, event, about string) (Exercise, bool) {
 		case eye.Cause:
 			return c.Sort == lesson.Two && c.Size > 0 && named
 		case eye.Moment:
-			list := asked(c)
+			list := c.Asked()
 			return c.Sort == lesson.Sized && (about == "" && len(list) > 0 || slices.Contains(list, about))
 		case eye.Angle:
 			return c.Sort == lesson.Sized && (about == "" || c.Joint == about)
@@ -192,7 +225,7 @@ func (p *picker) of(kind eye.Kind, event, about string) (Exercise, bool) {
 		c = p.sized(c, list)
 		id += c.ID
 	case eye.Moment:
-		m := asked(c)
+		m := c.Asked()
 		at := m[p.r.IntN(len(m))]
 		if about != "" {
 			at = about
@@ -214,7 +247,7 @@ func (p *picker) of(kind eye.Kind, event, about string) (Exercise, bool) {
 	default:
 		id += c.ID
 	}
-	x, _, err := p.bank.exercise(id)
+	x, _, err := exercise(id, p.bank.Clip)
 	if err != nil {
 		return x, false
 	}
@@ -244,7 +277,7 @@ func (p *picker) sized(c lesson.Clip, list []lesson.Clip) lesson.Clip {
 	}
 	var same, near []eye.Sized
 	for _, a := range p.answers {
-		if a.Kind == eye.There && a.Event == c.Event {
+		if _, own := ownClip(a.Exercise); !own && a.Kind == eye.There && a.Event == c.Event {
 			near = append(near, eye.Sized{Size: a.Size, Yes: a.Yes})
 			if a.Fault == c.Fault {
 				same = append(same, eye.Sized{Size: a.Size, Yes: a.Yes})
@@ -275,13 +308,48 @@ type Answered struct {
 	Took     int       `json:"took_ms" minimum:"0" maximum:"3600000"`
 }
 
+// finder finds drawn clips, and those of a user's team.
+func (s *Service) finder(ctx context.Context, u store.User) finder {
+	return func(id string) (lesson.Clip, error) {
+		if strings.HasPrefix(id, ownclips.Prefix) {
+			_, c, err := s.own.Find(ctx, u, id)
+			return c, err
+		}
+		return s.Clip(id)
+	}
+}
+
+// ownClip is the team's own clip that an exercise is about.
+func ownClip(exercise string) (string, bool) {
+	_, rest, _ := strings.Cut(exercise, "/")
+	id, _, _ := strings.Cut(rest, "/")
+	return id, strings.HasPrefix(id, ownclips.Prefix)
+}
+
+// Pictures are those of a clip: a file of a drawn one, or the bytes of one of the team's own.
+func (s *Service) Pictures(ctx context.Context, u store.User, id string) (file string, sheet []byte, err error) {
+	if strings.HasPrefix(id, ownclips.Prefix) {
+		sheet, err = s.own.Sheet(ctx, u, id)
+		return "", sheet, err
+	}
+	file, err = s.Sheet(id)
+	return file, nil, err
+}
+
 // Answer judges an answer and keeps it.
-func (s *Service) Answer(ctx context.Context, team, user uuid.UUID, in Answered) (Judgement, error) {
-	x, j, err := s.Judge(in.Exercise, in.Said)
+func (s *Service) Answer(ctx context.Context, u store.User, in Answered) (Judgement, error) {
+	x, j, err := s.judge(in.Exercise, in.Said, s.finder(ctx, u))
 	if err != nil {
 		return j, err
 	}
-	return j, s.store.AddEyeAnswer(ctx, team, user, store.EyeAnswer{ID: in.ID, Exercise: in.Exercise, Kind: x.Kind, Event: x.Event, Fault: x.fault, View: x.view,
+	if id, ok := ownClip(in.Exercise); ok {
+		w, _, err := s.own.Find(ctx, u, id)
+		if err != nil {
+			return j, err
+		}
+		j.From, j.DoneOn = w.Athlete, w.DoneOn
+	}
+	return j, s.store.AddEyeAnswer(ctx, u.TeamID, u.ID, store.EyeAnswer{ID: in.ID, Exercise: in.Exercise, Kind: x.Kind, Event: x.Event, Fault: x.fault, View: x.view,
 		Size: x.size, There: j.There, Yes: j.Yes, Off: j.Off, Correct: j.Correct, Took: in.Took, At: s.now()})
 }
 
@@ -356,6 +424,9 @@ func measure(answers []store.EyeAnswer, now time.Time) (Eye, error) {
 		if a.Correct {
 			d.Correct++
 			correct++
+		}
+		if _, own := ownClip(a.Exercise); own {
+			continue // its truth was measured, not known: it trains and measures nobody
 		}
 		switch a.Kind {
 		case eye.There:

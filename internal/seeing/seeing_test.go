@@ -105,8 +105,8 @@ func TestTheOtherClipIsInPhase(t *testing.T) {
 // whoever reads the answer of the server.
 func TestAnExerciseGivesNothingAway(t *testing.T) {
 	b := some()
-	x, _, _ := b.exercise("there/a-0")
-	y, _, _ := b.exercise("there/a-2")
+	x, _, _ := exercise("there/a-0", b.Clip)
+	y, _, _ := exercise("there/a-2", b.Clip)
 	if x.Asks != y.Asks || x.About != y.About || !slices.Equal(x.Choices, y.Choices) || x.Frame != y.Frame || x.Ring != nil {
 		t.Errorf("%+v\n%+v", x, y)
 	}
@@ -250,11 +250,11 @@ func TestTheCauseStandsAnywhere(t *testing.T) {
 	b := bankOf(list...)
 	at := [3]int{}
 	for _, c := range list {
-		x, _, err := b.exercise("cause/" + c.ID)
+		x, _, err := exercise("cause/"+c.ID, b.Clip)
 		if err != nil {
 			t.Fatal(err)
 		}
-		again, _, _ := b.exercise("cause/" + c.ID)
+		again, _, _ := exercise("cause/"+c.ID, b.Clip)
 		if !slices.Equal(x.Choices, again.Choices) {
 			t.Fatalf("%v, then %v", x.Choices, again.Choices)
 		}

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"image"
 	"image/jpeg"
+	"maps"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -442,6 +443,23 @@ func sharp(t simcam.Truth) map[string]int {
 		before, now := len(t.Frames[f-1].Contacts), len(t.Frames[f].Contacts)
 		if Lands(id) && now > before || Leaves(id) && now < before || id == "release" {
 			out[id] = f
+		}
+	}
+	return out
+}
+
+// Asked are the moments of a clip that can be asked for without leaving open which is meant.
+func (c Clip) Asked() []string {
+	var out []string
+	for _, id := range slices.Sorted(maps.Keys(c.Moments)) {
+		alike := 0
+		for other := range c.Moments {
+			if Lands(id) == Lands(other) && Leaves(id) == Leaves(other) {
+				alike++
+			}
+		}
+		if alike == 1 {
+			out = append(out, id)
 		}
 	}
 	return out

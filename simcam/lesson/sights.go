@@ -1,5 +1,7 @@
 package lesson
 
+import "neokinema/simcam/points"
+
 // Sight is where and when one looks to see a fault.
 type Sight struct {
 	Event, Variant string // any variant when empty
@@ -98,3 +100,19 @@ var sights = []Sight{
 
 // Sights lists them.
 func Sights() []Sight { return sights }
+
+// Watch is where and when one looks for a fault of an event's model; nothing where the simulated athlete does
+// not have it.
+func Watch(event, variant, fault string) string {
+	for _, s := range sights {
+		if s.Event != event || s.Variant != "" && s.Variant != variant {
+			continue
+		}
+		for _, mirrored := range []bool{false, true} {
+			if id, ok := points.FaultOf(event, variant, s.Dial, mirrored); ok && id == fault {
+				return s.Watch
+			}
+		}
+	}
+	return ""
+}

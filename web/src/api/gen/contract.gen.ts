@@ -2658,17 +2658,6 @@ export interface components {
             /** Format: int64 */
             base: number;
         };
-        BeginSetRequest: {
-            /** @description all when empty */
-            events?: string[];
-            /** @description all when empty */
-            kinds?: ("there" | "moment" | "angle" | "larger" | "cause" | "decidable")[];
-            /**
-             * Format: int64
-             * @description 10 when 0
-             */
-            n?: number;
-        };
         BodyPerson: {
             /**
              * Format: int64
@@ -6612,6 +6601,8 @@ export interface components {
             id: string;
             /** @enum {string} */
             kind: "there" | "moment" | "angle" | "larger" | "cause" | "decidable";
+            /** @description a clip of the team's own; what is true was measured in it */
+            own: boolean;
             /** @description px of the joint that is meant */
             ring?: number[];
         };
@@ -6661,6 +6652,10 @@ export interface components {
             /** @description the twin's frame in the same phase, by frame */
             beside: number[];
             correct: boolean;
+            /** @description of a team's own clip: the day */
+            done_on: string;
+            /** @description of a team's own clip: whose it is */
+            from: string;
             /** @description px, the angle in the picture of the moment */
             lines: number[][];
             /** @description at the moment, where the body differs most from its twin */
@@ -6768,6 +6763,19 @@ export interface components {
              * @description how likely a fault is there that is said to be, if half of all clips have it
              */
             there: number;
+        };
+        SeeingWish: {
+            /** @description all when empty */
+            events?: string[];
+            /** @description all when empty */
+            kinds?: ("there" | "moment" | "angle" | "larger" | "cause" | "decidable")[];
+            /**
+             * Format: int64
+             * @description 10 when 0
+             */
+            n?: number;
+            /** @description clips of the team's own among them, where there are any that were worked out */
+            own?: boolean;
         };
         SessionEntry: {
             athlete_id: string;
@@ -10475,7 +10483,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BeginSetRequest"];
+                "application/json": components["schemas"]["SeeingWish"];
             };
         };
         responses: {

@@ -6,7 +6,9 @@ import { about, useChange } from "../../api/topic";
 export const useEye = () => useQuery({ queryKey: about("eye"), queryFn: () => ask(client.GET("/eye")) });
 
 export const useBegin = () =>
-  useChange((body: { events: string[]; kinds: EyeKind[]; n: number }) => ask(client.POST("/eye/sets", { body })));
+  useChange((body: { events: string[]; kinds: EyeKind[]; n: number; own: boolean }) =>
+    ask(client.POST("/eye/sets", { body })),
+  );
 
 export const useAnswer = () => useChange((body: EyeAnswered) => ask(client.POST("/eye/answers", { body })), "eye");
 

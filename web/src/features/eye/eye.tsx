@@ -15,6 +15,7 @@ import { Worth } from "./worth";
 
 /** What somebody chose last, in this browser. */
 const remembered = "neo.eye.events";
+const without = "neo.eye.without";
 
 /** Eye trains the eye on athletes whose truth is known, and tells what it is worth; five at a time, of what was
  * sent to them, for athletes. */
@@ -28,12 +29,13 @@ export default function Eye({ five }: { five?: boolean }) {
   const [chosen, setChosen] = useState<string[]>(
     () => JSON.parse(localStorage.getItem(remembered) ?? "[]") as string[],
   );
+  const [own, setOwn] = useState(() => !localStorage.getItem(without));
   useTitle(t("Train the eye"));
   const start = (kinds: EyeKind[] = []) => {
     setDone(null);
     setWaits(null);
     begin.mutate(
-      { events: chosen, kinds, n: 10 },
+      { events: chosen, kinds, n: 10, own },
       { onSuccess: (got) => (got.exercises.length ? setSet(got) : setWaits(got)) },
     );
   };
@@ -100,6 +102,20 @@ export default function Eye({ five }: { five?: boolean }) {
               </Button>
             ))}
           </Flex>
+          {!five && (
+            <label style={{ display: "flex", gap: 8, alignItems: "center", minHeight: 44, fontSize: 13.5 }}>
+              <input
+                type="checkbox"
+                checked={own}
+                onChange={(e) => {
+                  setOwn(e.target.checked);
+                  if (e.target.checked) localStorage.removeItem(without);
+                  else localStorage.setItem(without, "1");
+                }}
+              />
+              {t("One or two of our own clips that were worked out among them, after the first twenty answers")}
+            </label>
+          )}
           {waits && (
             <Notice mb="10px">
               {t("The clips for this are being drawn: {scenes} of {of} scenes are there. Try again in a minute.", {

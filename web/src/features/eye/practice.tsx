@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import type { EyeExercise, EyeJudgement, EyeSet } from "../../api/client";
 import { events, type EventID } from "../../api/events";
 import { Notice } from "../../ui/parts";
-import { fixed } from "../../ui/written";
+import { dayAndYear, fixed } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { sheetOf, useAnswer } from "./api";
 import { Player } from "./player";
@@ -312,9 +312,17 @@ function Told({ x, j, onNext }: { x: EyeExercise; j: EyeJudgement; onNext(): voi
             {[off, j.truth].filter(Boolean).join(" ")}
           </Text>
         </Text>
-        {x.kind !== "angle" && (
+        {(x.kind !== "angle" || x.own) && (
           <Text fontSize="13px" color="quiet">
             {j.watch}
+          </Text>
+        )}
+        {x.own && (
+          <Text fontSize="12px" color="quiet" mt="2px">
+            {t("{from}, {day}: measured in your own clip. It trains, and does not count for what your eye is worth.", {
+              from: j.from,
+              day: dayAndYear(j.done_on),
+            })}
           </Text>
         )}
       </Box>
