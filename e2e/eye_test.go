@@ -302,3 +302,27 @@ func TestADrillOfOnesOwn(t *testing.T) {
 	s.Button("^Delete for good$")
 	s.Until(func() bool { return !s.MustHas("[data-drill='" + list[0].ID + "']") }, "it is gone")
 }
+
+// A drill of the team's own goes with a cue, and its name leads to how it goes.
+func TestAnOwnDrillGoesWithACue(t *testing.T) {
+	t.Parallel()
+	c, s, sh := startedWith(t, map[string]float64{"front-knee": 118})
+	defer s.Done()
+	d := testenv.OwnDrill()
+	d.Faults, d.ClipID, d.Last = []string{"S2"}, &sh.Clips[0].ID, 60
+	c.Do("POST", "/api/own-drills", d, 200, nil)
+	s.MustReload()
+	s.See("canvas[data-frame]")
+	s.Keyboard.MustType(input.KeyW)
+	s.See("[data-finding=S2]").MustClick()
+	s.Button("^Accept")
+	s.Button("^Main$")
+	s.Choose("[data-advice=main] select", d.Name)
+	s.Until(func() bool {
+		main, ok := sheet(c, sh.Attempt.ID.String()).Work.Advice["main"]
+		return ok && main.Drill.Name == d.Name && main.Drill.Dose.Says == "3 x 4 at 60 %" && len(main.Drill.Ladder) == 3
+	}, "the cue has it")
+	s.MustElementR("[data-advice=main] a", "How it goes").MustClick()
+	s.See("[data-testid=drill] video")
+	s.Says(d.Feel)
+}

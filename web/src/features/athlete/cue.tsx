@@ -3,6 +3,7 @@ import type { CueLog, Followup } from "../../api/client";
 import { useSetFollowup, useSetOutcome } from "./api";
 import { show } from "../../ui/numbers";
 import { Notice } from "../../ui/parts";
+import { DrillName } from "../drills/link";
 import { later, today, weekday as day, written, fixed } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { word } from "../../texts/words";
@@ -137,7 +138,9 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
       {c.open && !paused && week.length > 0 && (
         <Box mt="6px">
           <Text fontSize="12px">
-            <b>{c.advice.drill.name}</b>{" "}
+            <b>
+              <DrillName name={c.advice.drill.name} />
+            </b>{" "}
             <Text as="span" color="quiet">
               {t("week {week} of {weeks}", { week: week[0].week, weeks: c.followup.weeks })}
             </Text>

@@ -6,6 +6,7 @@ import { events, type EventID } from "../../api/events";
 import { Choice } from "../../ui/field";
 import { Head, Notice } from "../../ui/parts";
 import { goal, Num, show, verdictColour } from "../../ui/numbers";
+import { DrillName } from "../drills/link";
 import { day } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { useBoard, useSquadMeasure } from "./api";
@@ -109,7 +110,7 @@ const Together = ({ c }: { c: Seen["causes"][number] }) => (
     )}
     {c.drills.slice(0, 2).map((d) => (
       <Text key={d.name} fontSize="12.5px">
-        {d.name}
+        <DrillName name={d.name} />
         <Text as="span" color="quiet">
           {" "}
           {d.dose.says}

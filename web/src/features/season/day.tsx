@@ -6,6 +6,7 @@ import { NumberField } from "../../ui/decimal";
 import { Choice, Named } from "../../ui/field";
 import { Head, Notice } from "../../ui/parts";
 import { useTakeAway } from "../../ui/undo";
+import { DrillName } from "../drills/link";
 import { dayOfWeek, weekday } from "../../ui/written";
 import { t } from "../../texts/texts";
 import { useDropTraining, usePutTraining } from "./api";
@@ -125,7 +126,7 @@ function Planned({ s, v }: { s: PlanSession; v: SeasonView }) {
       )}
       {s.drill && (
         <Text fontSize="12.5px" mt="3px">
-          {s.drill}, {s.dose}
+          <DrillName name={s.drill} />, {s.dose}
           {s.rung && (
             <Text as="span" color="quiet">
               {" "}

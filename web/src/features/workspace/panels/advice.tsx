@@ -1,10 +1,12 @@
 import { Box, Button, Flex, Input, NativeSelect, Text, Textarea } from "@chakra-ui/react";
-import type { Advice, Model, Report, Work } from "../../../api/client";
+import type { Advice, Drill, Model, Report, Work } from "../../../api/client";
 import { useKeepPhrase, usePhrases } from "../api";
 import { goal, show } from "../../../ui/numbers";
 import { Head, Label, Notice } from "../../../ui/parts";
 import { type Open } from "../context";
 import { useDraft } from "../../../ui/draft";
+import { useOwnDrills } from "../../drills/api";
+import { DrillName } from "../../drills/link";
 import { Ladder } from "../../../ui/ladder";
 import { t } from "../../../texts/texts";
 import { written } from "../../../ui/written";
@@ -81,12 +83,27 @@ export function Cues({
 
 /** Given shows the advice and lets the coach put it in own words. */
 export function Given({ model, report, work, edit }: { model: Model; report: Report; work: Work; edit: Open["edit"] }) {
+  const kept = useOwnDrills();
   return (
     <Box borderTop="1px solid" borderColor="seam" pt="10px">
       {(["main", "second"] as const).map((slot) => {
         const a = work.advice[slot];
         if (!a) return null;
         const fault = model.faults.find((f) => f.id === a.fault);
+        // The model's drills for the fault, and the team's own.
+        const choices: Drill[] = [
+          ...(fault?.drills ?? []),
+          ...(kept.data ?? [])
+            .filter((d) => d.for.some((f) => f.event === model.id && f.fault === a.fault))
+            .map(({ name, dose, says, ladder, feel, go_on, stop }) => ({
+              name,
+              dose: { ...dose, says },
+              ladder,
+              feel,
+              go_on,
+              stop,
+            })),
+        ];
         const cp = a.checkpoint ?? model.checkpoints.find((c) => c.id === a.target)!;
         const now = report.readings.find((r) => r.id === a.target)?.value;
         const put = (change: Partial<Advice>) => edit({ kind: "advice", key: slot, value: { ...a, ...change } });
@@ -127,13 +144,13 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
                     value={a.drill.name}
                     onChange={(e) =>
                       put({
-                        drill: fault?.drills.find((d) => d.name === e.target.value) ?? { name: "", dose: {}, feel: "" },
+                        drill: choices.find((d) => d.name === e.target.value) ?? { name: "", dose: {}, feel: "" },
                       })
                     }
                     bg="raised"
                     borderColor="seam"
                   >
-                    {(fault?.drills ?? []).map((d) => (
+                    {choices.map((d) => (
                       <option key={d.name}>{d.name}</option>
                     ))}
                     <option value="">{t("no drill")}</option>
@@ -150,6 +167,9 @@ export function Given({ model, report, work, edit }: { model: Model; report: Rep
                 />
               </Box>
             </Flex>
+            <Text fontSize="12px" mt="3px">
+              <DrillName name={a.drill.name} says={t("How it goes")} />
+            </Text>
             <Ladder drill={a.drill} />
             <Text fontSize="12px" mt="6px">
               <Text as="span" color="quiet">
