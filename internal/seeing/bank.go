@@ -19,7 +19,7 @@ import (
 )
 
 // edition changes when clips are drawn differently: those of another one are drawn anew.
-const edition = "6"
+const edition = "7"
 
 // Bank is the clips that were drawn so far.
 type Bank struct {

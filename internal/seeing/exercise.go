@@ -131,7 +131,11 @@ func exercise(id string, clip finder) (Exercise, []lesson.Clip, error) {
 		if !ok {
 			return Exercise{}, nil, bad
 		}
-		out.Asks, out.About, out.fault, out.size = "Go to the first picture that shows it.", p.Name, parts[2], 0
+		asks := "Go to the first picture that shows it."
+		if p.ID == "top" {
+			asks, p.Name = "Go to the picture that shows it.", "The hips at their highest"
+		}
+		out.Asks, out.About, out.fault, out.size = asks, p.Name, parts[2], 0
 	case out.Kind == eye.Angle && len(parts) == 2 && c.Sort == lesson.Sized && c.Joint != "":
 		ring := c.Lines[1]
 		out.Asks, out.About, out.Frame, out.Ring, out.fault, out.size = "How many degrees has it in this picture? 180 is straight.", c.Joint, c.At, &ring, c.Joint, 0
@@ -175,6 +179,7 @@ func order(exercise string) *rand.Rand {
 // Limits of what is taken for right: common practice, no source.
 const (
 	nearFrames  = 1
+	nearHighest = 2 // nobody moves much about the highest point
 	nearDegrees = 10.0
 )
 
@@ -232,7 +237,11 @@ func (b *Bank) judge(id, said string, clip finder) (Exercise, Judgement, error) 
 		j.Truth += ". " + c.Why
 	case eye.Moment:
 		j.At = c.Moments[x.fault]
-		err = number(float64(j.At), nearFrames, fmt.Sprintf("Picture %d", j.At+1))
+		near := float64(nearFrames)
+		if x.fault == "top" {
+			near = nearHighest
+		}
+		err = number(float64(j.At), near, fmt.Sprintf("Picture %d", j.At+1))
 	case eye.Angle:
 		j.Lines = c.Lines[:]
 		err = number(c.Angle, nearDegrees, fmt.Sprintf("%.0f°", c.Angle))

@@ -380,10 +380,23 @@ func dark(name string, e move.Event, s slot, spec simcam.Spec) ([]Clip, bool, er
 // early is how long before the moment a clip ends from which nobody can say, s.
 const early = 0.16
 
-// cut takes a clip about the moment of a sight.
-func cut(id string, s Sight, spec simcam.Spec) (Clip, bool, error) { return cutAt(id, s, spec, after) }
+// highest is the key position at which a jumper is highest.
+const highest = "top"
 
-func cutAt(id string, s Sight, spec simcam.Spec, until float64) (Clip, bool, error) {
+// until is how long after the moment a clip goes on: a high jump to beyond its highest point.
+func until(event string) float64 {
+	if event == "high-jump" {
+		return 0.85
+	}
+	return after
+}
+
+// cut takes a clip about the moment of a sight.
+func cut(id string, s Sight, spec simcam.Spec) (Clip, bool, error) {
+	return cutAt(id, s, spec, until(s.Event))
+}
+
+func cutAt(id string, s Sight, spec simcam.Spec, on float64) (Clip, bool, error) {
 	m, err := move.New(spec.Athlete, move.Wish{Event: spec.Event, Variant: spec.Variant, Faults: spec.Faults, Speed: spec.Speed, Style: spec.Style})
 	if err != nil {
 		return Clip{}, false, err
@@ -394,8 +407,8 @@ func cutAt(id string, s Sight, spec simcam.Spec, until float64) (Clip, bool, err
 	}
 	spec.CaptureRate = Rate
 	// What ends early begins earlier by as much, so that its length tells nothing.
-	from := max(0, moment-m.First-before-(after-until))
-	spec.Camera.Late, spec.Camera.Early = min(5, from), max(0, m.Last-moment-until)
+	from := max(0, moment-m.First-before-(until(s.Event)-on))
+	spec.Camera.Late, spec.Camera.Early = min(5, from), max(0, m.Last-moment-on)
 	if spec.Camera.Early > 5 {
 		return Clip{}, false, nil
 	}
@@ -409,7 +422,7 @@ func cutAt(id string, s Sight, spec simcam.Spec, until float64) (Clip, bool, err
 		return Clip{}, false, nil
 	}
 	c.At, ok = t.Positions[s.At]
-	if until < 0 {
+	if on < 0 {
 		return c, !ok, nil
 	}
 	if !ok {
@@ -432,8 +445,8 @@ func cutAt(id string, s Sight, spec simcam.Spec, until float64) (Clip, bool, err
 	return c, true, nil
 }
 
-// sharp keeps moments that a single picture shows: a foot that comes down or leaves, an implement that
-// leaves. Who throws from the stand has feet down that a turn would bring down.
+// sharp keeps moments that a picture shows: a foot that comes down or leaves, an implement that leaves, the
+// highest point of a jump. Who throws from the stand has feet down that a turn would bring down.
 func sharp(t simcam.Truth) map[string]int {
 	out := map[string]int{}
 	for id, f := range t.Positions {
@@ -441,7 +454,7 @@ func sharp(t simcam.Truth) map[string]int {
 			continue
 		}
 		before, now := len(t.Frames[f-1].Contacts), len(t.Frames[f].Contacts)
-		if Lands(id) && now > before || Leaves(id) && now < before || id == "release" {
+		if Lands(id) && now > before || Leaves(id) && now < before || id == "release" || id == highest && spotted(t, f) {
 			out[id] = f
 		}
 	}
@@ -464,6 +477,9 @@ func (c Clip) Asked() []string {
 	}
 	return out
 }
+
+// spotted tells whether the highest point lies well inside of a clip.
+func spotted(t simcam.Truth, f int) bool { return f > 2 && f < len(t.Frames)-5 }
 
 // numbered tells whether an id is a word and a number, such as td2.
 func numbered(id, word string) bool {
