@@ -671,16 +671,7 @@ func TestDemoInOneClick(t *testing.T) {
 	s.Says("Fault by fault")
 	s.See("[data-testid=begin-set]").MustClick()
 	for range 10 {
-		s.See("[data-testid=exercise][data-answered=false] canvas[data-frame]")
-		switch *s.See("[data-testid=exercise]").MustAttribute("data-kind") {
-		case "moment":
-			s.See("[data-testid=this-one]").MustClick()
-		case "angle":
-			s.See("[data-testid=say]").MustClick()
-		default:
-			s.See("[data-choice]").MustClick()
-		}
-		s.See("[data-testid=told]")
+		s.AnswerExercise()
 		if len(s.MustElements("[data-testid=exercise] canvas[data-frame]")) == 2 {
 			break
 		}

@@ -9,8 +9,10 @@ import (
 
 	"github.com/go-rod/rod/lib/input"
 
+	"neokinema/core/body"
 	"neokinema/internal/api"
 	"neokinema/internal/owndrills"
+	"neokinema/internal/planning"
 	"neokinema/internal/seeing"
 	"neokinema/internal/testenv"
 )
@@ -214,16 +216,7 @@ func TestAnAthletesFive(t *testing.T) {
 	}, "the athlete agrees")
 	s.See("[data-testid=begin-set]").MustClick()
 	for !s.MustHas("[data-testid=score]") {
-		s.See("[data-testid=exercise][data-answered=false]")
-		switch *s.See("[data-testid=exercise]").MustAttribute("data-kind") {
-		case "moment":
-			s.See("[data-testid=this-one]").MustClick()
-		case "angle":
-			s.See("[data-testid=say]").MustClick()
-		default:
-			s.See("[data-choice]").MustClick()
-		}
-		s.See("[data-testid=told]")
+		s.AnswerExercise()
 		s.See("[data-testid=next]").MustClick()
 		s.See("[data-testid=score], [data-testid=exercise][data-answered=false]")
 	}
@@ -325,4 +318,32 @@ func TestAnOwnDrillGoesWithACue(t *testing.T) {
 	s.MustElementR("[data-advice=main] a", "How it goes").MustClick()
 	s.See("[data-testid=drill] video")
 	s.Says(d.Feel)
+}
+
+// A coach puts an athlete on a rung of a ladder, takes it away again, and looks up a rung's drill.
+func TestALadderIsClimbed(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	at := c.AttemptAt("hammer", body.Person{Sex: body.Female, Height: 1.75, Mass: 80, ThrowingHand: body.Right})
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	page := h.URL + "/athlete/" + at.AthleteID.String()
+	s.Open(page, "[data-ladder]")
+	toggle := "[data-ladder] button[aria-expanded]"
+	s.Until(func() bool { return strings.Contains(s.See(toggle).MustText(), "rungs") }, "nobody stands on it")
+	s.See(toggle).MustClick()
+	s.See("[data-rung='2'] button").MustClick()
+	s.Until(func() bool { return strings.HasPrefix(s.See(toggle).MustText(), "rung 3 of 8") }, "the third rung")
+	s.Open(page, "[data-rung='2'][aria-current=step]")
+	s.See("[data-rung='3'] button").MustClick()
+	s.Until(func() bool { return s.MustHas("[data-rung='3'][aria-current=step]") }, "the fourth")
+	var list []planning.Standing
+	if c.Do("GET", "/api/athletes/"+at.AthleteID.String()+"/ladders", nil, 200, &list); len(list) != 1 || list[0].Rung != 3 || list[0].Since == "" {
+		t.Errorf("%+v", list)
+	}
+	s.See("[data-rung='3'] button").MustClick()
+	s.Until(func() bool { return strings.Contains(s.See(toggle).MustText(), "rungs") }, "the ladder is taken away")
+	s.See("[data-rung='0'] a").MustClick()
+	s.See("[data-testid=drill]")
+	s.Says("Stop when")
 }
