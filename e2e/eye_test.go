@@ -6,15 +6,20 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/google/uuid"
 
 	"neokinema/core/body"
+	"neokinema/core/eye"
 	"neokinema/internal/api"
 	"neokinema/internal/owndrills"
 	"neokinema/internal/planning"
 	"neokinema/internal/seeing"
+	"neokinema/internal/store"
 	"neokinema/internal/testenv"
+	"neokinema/internal/workspace"
 )
 
 // drawn has enough clips for a set drawn.
@@ -346,4 +351,45 @@ func TestALadderIsClimbed(t *testing.T) {
 	s.See("[data-rung='0'] a").MustClick()
 	s.See("[data-testid=drill]")
 	s.Says("Stop when")
+}
+
+// Clips of the team's own come among drawn ones, say so after the answer, and are left out for who wants it.
+func TestOwnClipsInASet(t *testing.T) {
+	t.Parallel()
+	drawn(t)
+	c, s, sh := startedWith(t, map[string]float64{"front-knee": 122})
+	defer s.Done()
+	path := "/api/attempts/" + sh.Attempt.ID.String()
+	c.Do("POST", path+"/edits", workspace.Edits{Base: sh.Work.Revision, Edits: []workspace.Edit{{Kind: "finding", Key: "S2", Value: workspace.Value("accepted")}}}, 200, nil)
+	c.Do("PUT", path+"/state", map[string]string{"state": "ready"}, 200, nil)
+	for range 20 {
+		a := store.EyeAnswer{ID: uuid.New(), Exercise: "demo", Kind: eye.There, Event: "shot", Fault: "G2", View: "side", Size: 1, There: true, Yes: true, Correct: true, At: time.Now()}
+		if err := h.Store.AddEyeAnswer(t.Context(), c.User.TeamID, c.User.ID, a); err != nil {
+			t.Fatal(err)
+		}
+	}
+	set := func() (own int) {
+		t.Helper()
+		s.Open(h.URL+"/eye", "[data-testid=begin-set]")
+		s.See("[data-testid=begin-set]").MustClick()
+		for {
+			s.AnswerExercise()
+			if strings.Contains(s.See("[data-testid=told]").MustText(), "measured in your own clip") {
+				own++
+			}
+			s.See("[data-testid=next]").MustClick()
+			s.See("[data-testid=score], [data-testid=exercise][data-answered=false]")
+			if s.MustHas("[data-testid=score]") {
+				return own
+			}
+		}
+	}
+	if own := set(); own != 1 {
+		t.Errorf("%d of one attempt", own)
+	}
+	s.Open(h.URL+"/eye", "[data-testid=begin-set]")
+	s.See("[data-testid=eye-start] input[type=checkbox]").MustClick()
+	if own := set(); own != 0 {
+		t.Errorf("%d against the wish", own)
+	}
 }

@@ -4,11 +4,14 @@ package ghosts
 
 import (
 	"context"
+	"slices"
 	"strings"
 
 	"github.com/google/uuid"
 
+	"neokinema/core/evaluate"
 	"neokinema/internal/problem"
+	"neokinema/internal/store"
 	"neokinema/internal/workspace"
 	"neokinema/simcam/ghost"
 )
@@ -27,7 +30,7 @@ type Service struct{ bench *workspace.Service }
 // New makes the service.
 func New(b *workspace.Service) *Service { return &Service{b} }
 
-// Draw draws the main clip of an attempt with so much of a fault left.
+// Draw draws an attempt with so much of a fault left, in the clip that shows it.
 func (s *Service) Draw(ctx context.Context, team, attempt uuid.UUID, fault string, by float64) (View, error) {
 	sh, err := s.bench.Open(ctx, team, attempt)
 	if err != nil {
@@ -37,11 +40,22 @@ func (s *Service) Draw(ctx context.Context, team, attempt uuid.UUID, fault strin
 	if len(all.Clips) == 0 || len(all.Inputs) == 0 {
 		return View{}, problem.New(problem.Invalid, "There is no clip yet into which it could be drawn.")
 	}
-	in := all.Inputs[0]
-	g, err := ghost.Of(sh.Model, in, all.Report, fault, by)
+	k, rep := 0, all.Report
+	if f, ok := sh.Model.Fault(fault); ok {
+		// Into the clip from which it was read, by what that clip says itself.
+		for _, r := range rep.Readings {
+			other := slices.IndexFunc(all.Clips, func(c store.Clip) bool { return c.ID.String() == r.Clip })
+			if r.ID == f.Target && other > 0 {
+				k, rep = other, evaluate.Attempt(sh.Model, all.Inputs[other])
+				break
+			}
+		}
+	}
+	in := all.Inputs[k]
+	g, err := ghost.Of(sh.Model, in, rep, fault, by)
 	if err != nil {
 		text := err.Error()
 		return View{}, problem.New(problem.Invalid, "It cannot be drawn: %s.", strings.TrimSuffix(text, "."))
 	}
-	return View{all.Clips[0].ID, in.Clip.Width, in.Clip.Height, g}, nil
+	return View{all.Clips[k].ID, in.Clip.Width, in.Clip.Height, g}, nil
 }
