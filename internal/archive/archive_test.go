@@ -155,13 +155,14 @@ func TestTheListOfFilesIsMeasured(t *testing.T) {
 
 func TestIdsMoveTheSameWayEachTime(t *testing.T) {
 	team, other, id := uuid.New(), uuid.New(), uuid.NewString()
-	if moved(team, id) != moved(team, id) || moved(team, id) == moved(other, id) || moved(team, id) == id {
+	here := moved(team, id)
+	if again := moved(team, id); here != again || here == moved(other, id) || here == id {
 		t.Error("an id does not move as it should")
 	}
 	a := &reading{head: head{TeamID: other}}
 	a.user.TeamID = team
 	got := string(a.here([]byte(`{"team":"` + other.String() + `","id":"` + id + `","says":"no id"}`)))
-	if want := `{"team":"` + team.String() + `","id":"` + moved(team, id) + `","says":"no id"}`; got != want {
+	if want := `{"team":"` + team.String() + `","id":"` + here + `","says":"no id"}`; got != want {
 		t.Errorf("%s, want %s", got, want)
 	}
 }
