@@ -678,7 +678,11 @@ func TestDemoInOneClick(t *testing.T) {
 		s.See("[data-testid=next]").MustClick()
 	}
 	shot("eye")
-	screens := testenv.Club(sent.String(), odalys.String(), tavi.String(), brisa.String())
+	var elio uuid.UUID
+	if err := own.Store.DB.Get(&elio, `SELECT id FROM athletes WHERE name = 'Elio Thorsby'`); err != nil {
+		t.Fatal(err)
+	}
+	screens := testenv.Club(sent.String(), odalys.String(), tavi.String(), elio.String())
 	if n := accessible(t, s, own.URL, screens); n < 40 {
 		t.Errorf("only %d screens were looked at", n)
 	}

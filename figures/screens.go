@@ -72,11 +72,11 @@ func (l *Lab) screens() (screened, error) {
 		}
 		attempt, person := start("Odalys Ferrin", "10 m 2.11 s")
 		other, _ := start("Odalys Ferrin", "10 m 2.08 s")
-		var thrower uuid.UUID
-		if err := h.Store.DB.Get(&thrower, `SELECT id FROM athletes WHERE name = 'Brisa Haldane'`); err != nil {
+		var jumper uuid.UUID
+		if err := h.Store.DB.Get(&jumper, `SELECT id FROM athletes WHERE name = 'Elio Thorsby'`); err != nil {
 			bare{}.Fatal(err)
 		}
-		places := testenv.Club(attempt, person, other, thrower.String())
+		places := testenv.Club(attempt, person, other, jumper.String())
 		s := h.Screen(bare{}, b, nil)
 		defer s.Close()
 		s.Open(h.URL, "input[name=email]")

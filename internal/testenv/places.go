@@ -44,8 +44,8 @@ func (s *Screen) Visit(url string, p Place) {
 	}
 }
 
-// Club are the screens of a club that is at work; the thrower is an athlete with a ladder of technique.
-func Club(attempt, athlete, other, thrower string) []Place {
+// Club are the screens of a club that is at work; the jumper is an athlete on a ladder of technique.
+func Club(attempt, athlete, other, jumper string) []Place {
 	bench := "/attempt/" + attempt
 	ready := "canvas[data-frame]"
 	panel := func(name string, key input.Key) Place {
@@ -75,7 +75,7 @@ func Club(attempt, athlete, other, thrower string) []Place {
 		{Name: "a drill", Path: "/drills?event=shot&level=new&drill=glides-under-a-low-line-no-shot", Sign: "[data-testid=drill]"},
 		{Name: "a drill of one's own", Path: "/drills?new=1&event=shot", Sign: "[data-testid=own-drill-form]"},
 		{Name: "own drills", Path: "/drills?whose=own", Sign: "[data-testid=drills] [data-drill]"},
-		{Name: "a ladder of technique", Path: "/athlete/" + thrower, Sign: "[data-ladder] [data-rung]"},
+		{Name: "a ladder of technique", Path: "/athlete/" + jumper, Sign: "[data-ladder] [data-rung]"},
 		{Name: "Bench, as it should be", Path: bench, Sign: ready, Then: func(s *Screen) {
 			press("[data-testid=to-ghost]", input.KeyW)(s)
 			opened("[data-testid=to-ghost]", "[data-testid=ghost]")(s)
