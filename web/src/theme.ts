@@ -53,6 +53,17 @@ const config = defineConfig({
       "&::after": { content: '""', position: "absolute", inset: 0 },
       "&:focus-visible": { outline: "none" },
     },
+    // A link that stands by itself: as large as a finger needs where there is one.
+    ".tap": {
+      position: "relative",
+      zIndex: 1,
+      display: "inline-flex",
+      alignItems: "center",
+      minHeight: "24px",
+      textDecoration: "underline",
+      textUnderlineOffset: "3px",
+      [finger]: { minHeight: "44px", minWidth: "44px" },
+    },
     ".above": { position: "relative", zIndex: 1, display: "inline-block", minHeight: "24px", lineHeight: "24px" },
     // What is drawn anew at every move of a dragged joint is plain elements: the
     // frame of the Bench and its rows of numbers.

@@ -64,7 +64,7 @@ export default function Drills({ keeps }: { keeps: boolean }) {
       (!ask("level") || d.level === ask("level")) &&
       words.every((w) => [d.name, d.feel, ...d.for.map((f) => f.name)].join(" ").toLowerCase().includes(w)),
   );
-  const open = every.find((d) => d.id === ask("drill"));
+  const open = every.find((d) => d.id === ask("drill") || d.name === ask("drill"));
   const changes = own.data?.find((d) => d.id === ask("change"));
   const clip = ask("clip");
   const fills = keeps && (search.has("new") || !!clip || !!changes);
@@ -155,6 +155,11 @@ export default function Drills({ keeps }: { keeps: boolean }) {
           </Button>
         )}
       </Flex>
+      {ask("drill") && !open && !own.isPending && (
+        <Notice mb="10px">
+          {t("“{name}” is in no library: somebody has written it down in own words.", { name: ask("drill") })}
+        </Notice>
+      )}
       {list.length === 0 && (
         <Box bg="panel" borderRadius="panel" p="40px" textAlign="center">
           <Text mb="12px">{t("No drill fits all of that.")}</Text>

@@ -1,13 +1,12 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link as RouterLink } from "react-router";
 import { ask, client, type LadderStanding } from "../../api/client";
 import { about, useChange } from "../../api/topic";
 import { Head, Notice } from "../../ui/parts";
 import { day } from "../../ui/written";
 import { t } from "../../texts/texts";
-import { useDrills } from "./api";
+import { DrillName } from "./link";
 
 const key = (id: string) => about("ladders", id);
 
@@ -23,7 +22,6 @@ export function Ladders({ id, event }: { id: string; event: string }) {
 
 function Ladder({ id, l }: { id: string; l: LadderStanding }) {
   const queries = useQueryClient();
-  const drills = useDrills();
   const [open, setOpen] = useState(l.rung >= 0);
   const climb = useChange(async (rung: number) => {
     const got = await ask(
@@ -31,7 +29,6 @@ function Ladder({ id, l }: { id: string; l: LadderStanding }) {
     );
     queries.setQueryData(key(id), got);
   });
-  const slug = (name: string) => drills.data?.find((d) => d.name === name)?.id;
   return (
     <Box bg="panel" borderRadius="panel" p="12px 16px" mb="16px" data-ladder={l.id}>
       <Flex align="baseline" gap="10px">
@@ -84,15 +81,7 @@ function Ladder({ id, l }: { id: string; l: LadderStanding }) {
                       {t("met in {met} of {of}", { met: l.read[i].met, of: l.read[i].of })}
                     </Text>
                   )}
-                  {slug(r.drill) && (
-                    <RouterLink
-                      to={`/drills?drill=${slug(r.drill)}`}
-                      className="above"
-                      style={{ fontSize: 12, minHeight: 24, display: "inline-flex", alignItems: "center" }}
-                    >
-                      {t("drill")}
-                    </RouterLink>
-                  )}
+                  <DrillName name={r.drill} says={t("drill")} />
                   <Button
                     size="xs"
                     variant={i === l.rung ? "solid" : "outline"}

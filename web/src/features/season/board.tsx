@@ -54,11 +54,7 @@ export function Board() {
               {l.signs.map((s, i) => (
                 <Text key={i} fontSize="12.5px" color={tones[s.sign]}>
                   {s.attempt ? (
-                    <Link
-                      to={`/attempt/${s.attempt}`}
-                      className="above"
-                      style={{ display: "inline-block", minHeight: 24 }}
-                    >
+                    <Link to={`/attempt/${s.attempt}`} className="tap">
                       {s.says}
                     </Link>
                   ) : (

@@ -60,8 +60,8 @@ export function ClipPanel() {
       </Head>
       <RouterLink
         to={`/drills?clip=${clip.id}&event=${attempt.event}`}
-        className="above"
-        style={{ fontSize: 12, display: "inline-flex", minHeight: 24, alignItems: "center", marginBottom: 6 }}
+        className="tap"
+        style={{ fontSize: 12, marginBottom: 6 }}
       >
         {t("Make a drill of it")}
       </RouterLink>
