@@ -59,12 +59,15 @@ func (s *Service) Some(ctx context.Context, u store.User, events []string, r *ra
 	r.Shuffle(len(list), func(i, j int) { list[i], list[j] = list[j], list[i] })
 	var out []string
 	for _, w := range list[:min(looked, len(list))] {
+		if len(out) == n {
+			break
+		}
 		sh, err := s.bench.Open(ctx, u.TeamID, w.ID)
 		if err != nil {
 			return nil, err
 		}
 		all := exercises(sh)
-		if len(all) > 0 && len(out) < n {
+		if len(all) > 0 {
 			out = append(out, all[r.IntN(len(all))])
 		}
 	}
