@@ -3,12 +3,15 @@ package evaluate
 import (
 	"errors"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
 	"neokinema/core/azimuth"
 	"neokinema/core/body"
+	"neokinema/core/contact"
 	"neokinema/core/model"
+	"neokinema/core/sport"
 	"neokinema/core/throw"
 	"neokinema/core/uncertainty"
 )
@@ -68,6 +71,10 @@ var _ = register(
 		read: inOrbit(hipsDrift)},
 	kind{name: "feet_off", unit: "cm", doc: "how far the foot points[1] at positions[1] stands off the line from points[0] at positions[0] to points[2] at positions[2], + to the throwing side", points: 3, positions: 3, scope: depth, decides: otherSide,
 		read: inOrbit(feetOff)},
+	kind{name: "rim", unit: "cm", doc: "toes of the foot on the ground that is nearest to the rim of the circle, inside of it; beyond it when negative", scope: depth, instant: true, decides: otherSide,
+		read: inOrbit(toRim)},
+	kind{name: "release_aside", unit: "°", doc: "where the implement leaves to, off the middle of the sector, + to the throwing side", scope: depth, anyView: true, flight: true,
+		read: leavesAside},
 	kind{name: "release_speed", unit: "m/s", doc: "speed of the implement at its release", scope: depth, anyView: true, flight: true,
 		read: leaving(func(l throw.Release) uncertainty.Estimate { return l.Speed })},
 	kind{name: "release_angle", unit: "°", doc: "its way against the ground", scope: depth, anyView: true, flight: true,
@@ -229,6 +236,40 @@ func feetOff(q *query) (uncertainty.Estimate, error) {
 		dx, dz := v[4]-v[0], v[5]-v[1]
 		return to * ((v[3]-v[1])*dx - (v[2]-v[0])*dz) / math.Hypot(dx, dz)
 	}, x, sd), nil
+}
+
+// toRim is how far inside of the rim the toes of feet on the ground stand, where they are nearest to
+// it, cm.
+func toRim(q *query) (uncertainty.Estimate, error) {
+	radius := 100 * sport.Of(q.Model.ID).Circle / 2
+	var best *uncertainty.Estimate
+	for i, side := range []body.Side{body.Left, body.Right} {
+		p, sx, sz, ok := q.throw.Place(i, q.frame)
+		if !ok || !slices.ContainsFunc(q.contacts, func(c contact.Contact) bool { return c.Foot == side && c.From <= q.frame && q.frame <= c.To }) {
+			continue
+		}
+		v := uncertainty.Propagate(func(v []float64) float64 { return radius - 100*math.Hypot(v[0], v[1]) }, []float64{p.X, p.Z}, []float64{sx, sz})
+		if best == nil || v.Value < best.Value {
+			best = &v
+		}
+	}
+	if best == nil {
+		return uncertainty.Estimate{}, Failure{"where the feet stand is not known here", "the toes of the feet on the ground placed"}
+	}
+	return *best, nil
+}
+
+// leavesAside is where the implement leaves to, to the throwing side of the middle of the sector.
+func leavesAside(q *query) (uncertainty.Estimate, error) {
+	missing := Failure{"the side of the sector to which it leaves does not show here", "the circle marked, and a clip from the side or two clips"}
+	if q.report.Throw == nil || q.report.Throw.Release == nil || q.report.Throw.Release.Aside == nil {
+		return uncertainty.Estimate{}, missing
+	}
+	v := *q.report.Throw.Release.Aside
+	if q.Evaluation.Roles.Throwing == body.Left {
+		v.Value = -v.Value
+	}
+	return v, nil
 }
 
 // release reads a value of the release.

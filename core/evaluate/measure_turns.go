@@ -20,6 +20,8 @@ var _ = register(
 		read: inTurn(func(t throw.Turn) *uncertainty.Estimate { return &t.Radius }, errNoBall)},
 	kind{name: "turn_tilt", unit: "°", doc: "of the ball's plane in a turn against the ground", scope: depth, decides: otherSide,
 		read: inTurn(func(t throw.Turn) *uncertainty.Estimate { return &t.Tilt }, errNoBall)},
+	kind{name: "turn_low", unit: "°", doc: "where the ball is lowest, from the middle of the sector in a turn to that in the next, seen from above", scope: depth, directions: true, decides: otherSide,
+		read: inTurn(func(t throw.Turn) *uncertainty.Estimate { return t.Low }, Failure{"where the ball is lowest does not show here", "the ball tracked through its low point, or a clip from the side"})},
 	kind{name: "turn_pull", unit: "BW", doc: "greatest pull on the hands in a turn, in body weights", scope: depth, decides: otherSide,
 		read: turnPull},
 	kind{name: "turn_sway", unit: "%", doc: "way of the hips from side to side in a turn, in % of leg length", scope: depth, decides: otherSide,

@@ -1,6 +1,7 @@
 package evaluate_test
 
 import (
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -42,6 +43,67 @@ func throwOf(t *testing.T, s simcam.Spec) (model.Model, evaluate.Input, simcam.T
 	in := points.Input(sc.Truth, all)
 	in.Ground = points.Circle(sc.Truth, 1.5, 3)
 	return m.As(sc.Truth.Variant), in, sc.Truth
+}
+
+// Where the ball is lowest, how far the feet stand from the rim, and to which side the implement
+// leaves are read as they are in the simulation's own world, within their doubt.
+func TestLowPointRimAndSide(t *testing.T) {
+	for _, hand := range []body.Side{body.Right, body.Left} {
+		m, in, truth := throwOf(t, simcam.Spec{Event: "hammer", Hand: hand, Camera: simcam.Camera{Place: "side"}})
+		r := evaluate.Attempt(m, in)
+		within := func(id string, want float64) {
+			t.Helper()
+			v, ok := r.Reading(id)
+			if !ok || v.Value == nil {
+				t.Fatalf("%s: %s is not read: %s", hand, id, v.Reason)
+			}
+			if math.Abs(v.Value.Value-want) > v.Value.Half95 {
+				t.Errorf("%s: %s is %.1f ±%.1f, truly %.1f", hand, id, v.Value.Value, v.Value.Half95, want)
+			}
+		}
+		to := 1.0
+		if hand == body.Left {
+			to = -1
+		}
+		// Where the moment is only found the implement has turned on too far for that.
+		if v, _ := r.Reading("sector_side"); v.Value != nil {
+			t.Errorf("%s: a side is told from a release that nobody flagged: %v", hand, v.Value)
+		}
+		in.Flags["release"] = truth.Positions["release"]
+		r = evaluate.Attempt(m, in)
+		within("sector_side", to*truth.Release.Aside)
+		at := truth.Frames[truth.Positions["release"]].Landmarks
+		nearest := math.Inf(1)
+		for _, toe := range []string{"left_toe", "right_toe"} {
+			nearest = math.Min(nearest, 213.5/2-100*math.Hypot(at[toe].World[0], at[toe].World[2])) // a hammer circle, cm
+		}
+		within("rim", nearest)
+		if len(r.Throw.Turns) != 3 {
+			t.Fatalf("%s: %d turns", hand, len(r.Throw.Turns))
+		}
+		for _, turn := range r.Throw.Turns {
+			from := truth.Positions[fmt.Sprintf("high%d", turn.N)]
+			until, ok := truth.Positions[fmt.Sprintf("high%d", turn.N+1)]
+			if !ok {
+				until = truth.Positions["release"]
+			}
+			low := from
+			for f := from; f < until; f++ {
+				if truth.Frames[f].Implement["centre"].World[1] < truth.Frames[low].Implement["centre"].World[1] {
+					low = f
+				}
+			}
+			// As seen from the middle of the shoulders; azimuth 0 is away from the throw.
+			ball, neck := truth.Frames[low].Implement["centre"].World, [3]float64{}
+			for i := range neck {
+				neck[i] = (truth.Frames[low].Landmarks["left_shoulder"].World[i] + truth.Frames[low].Landmarks["right_shoulder"].World[i]) / 2
+			}
+			want := to * math.Atan2(neck[2]-ball[2], neck[0]-ball[0]) * -180 / math.Pi
+			if turn.Low == nil || math.Abs(math.Remainder(turn.Low.Value-want, 360)) > turn.Low.Half95 {
+				t.Errorf("%s: turn %d is lowest at %v, truly %.1f", hand, turn.N, turn.Low, want)
+			}
+		}
+	}
 }
 
 // A throw that nobody flagged: winds, turns and the release find themselves, and

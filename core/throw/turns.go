@@ -7,6 +7,7 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/contact"
 	"neokinema/core/flight"
+	"neokinema/core/linsolve"
 	"neokinema/core/uncertainty"
 	"neokinema/core/vec3"
 )
@@ -194,7 +195,7 @@ type Turn struct {
 	Gain       *uncertainty.Estimate `json:"gain,omitempty" required:"false" doc:"against the turn before, m/s"`
 	Radius     uncertainty.Estimate  `json:"radius" doc:"middle of the shoulders to the ball, mean, m"`
 	Tilt       uncertainty.Estimate  `json:"tilt" doc:"of the ball's plane, degrees"`
-	Low        float64               `json:"low" doc:"azimuth of the lowest point, degrees"`
+	Low        *uncertainty.Estimate `json:"low,omitempty" required:"false" doc:"azimuth at which the ball is lowest between two times in the middle of the sector, degrees from -180 to 180"`
 	Pull       *uncertainty.Estimate `json:"pull,omitempty" required:"false" doc:"greatest pull on the hands, N"`
 	Drag       *uncertainty.Estimate `json:"drag,omitempty" required:"false" doc:"chest ahead of the ball at zero, degrees"`
 	Separation *uncertainty.Estimate `json:"separation,omitempty" required:"false" doc:"hips ahead of the chest at the catch, degrees"`
@@ -380,8 +381,8 @@ func (o *Reconstruction) at(frame int) uncertainty.Estimate {
 }
 
 func (o *Reconstruction) measure(t *Turn, mass float64) {
-	var radius, n, lowest, elLo, elHi float64
-	lowest, elLo, elHi = math.Inf(1), math.Inf(1), math.Inf(-1)
+	var radius, n float64
+	elLo, elHi := math.Inf(1), math.Inf(-1)
 	var radiusSD, elSD float64
 	t.Speed, t.Pull = new(uncertainty.Estimate), new(uncertainty.Estimate)
 	for f := t.Zero; f < min(t.Next, o.To); f++ {
@@ -392,11 +393,6 @@ func (o *Reconstruction) measure(t *Turn, mass float64) {
 		radius, n = radius+o.Ball.Length[i], n+1
 		radiusSD, elSD = math.Max(radiusSD, o.Ball.LenSD[i]), math.Max(elSD, o.Ball.ElSD[i])
 		elLo, elHi = math.Min(elLo, o.Ball.El[i]), math.Max(elHi, o.Ball.El[i])
-		if p, ok := o.ImplementPosition(f); ok && p.Y < lowest {
-			lowest = p.Y
-			v, _ := o.Azimuth("ball", f)
-			t.Low = azimuth.Near(v.Value, uncertainty.Band{})
-		}
 		if v, ok := o.Speed(f); ok && v.Value > t.Speed.Value {
 			*t.Speed = v
 		}
@@ -408,6 +404,7 @@ func (o *Reconstruction) measure(t *Turn, mass float64) {
 		t.Radius = uncertainty.Normal(radius/n, math.Hypot(radiusSD, scaleSD*radius/n))
 		t.Tilt = uncertainty.Normal(deg(elHi-elLo)/2, math.Max(1, deg(elSD)))
 	}
+	t.Low = o.lowest(t.High)
 	t.Step, t.Line = o.step(t.Catch+int(settled*o.Rate)), o.course(t.Zero, t.Next)
 	if v, ok := o.Azimuth(string(o.sweep())+"_foot", t.Catch); ok && o.stereo {
 		v.Value = azimuth.Near(v.Value, uncertainty.Band{})
@@ -427,6 +424,98 @@ func (o *Reconstruction) measure(t *Turn, mass float64) {
 			t.Sway = &v
 		}
 	}
+}
+
+// Where the ball is lowest: a parabola over its way about the lowest place. Assumed; the least doubt
+// is what a path that is no parabola leaves of it, seen on the lots that are there to build on.
+const (
+	lowAbout    = 50.0  // degrees to either side that take part
+	lowSamples  = 6     // frames at least
+	lowTogether = 4.0   // how many frames in a row are off the same way
+	lowSD       = 4.0   // degrees
+	lowDoubt    = 25.0  // degrees of doubt from which on nothing is said
+	mirroredLow = 110.0 // degrees off the back: lowest there it is low on the side of the throw
+)
+
+// lowest is the azimuth at which the ball is lowest after a frame in which it is in the middle of the
+// sector and before it is there again; nil where that does not show.
+func (o *Reconstruction) lowest(high int) *uncertainty.Estimate {
+	type place struct{ az, up float64 }
+	var way []place
+	first, ok := o.Azimuth("ball", high)
+	if !ok {
+		return nil
+	}
+	least, sd := -1, 0.0
+	for f := high; f < o.To; f++ {
+		p, ok1 := o.ImplementPosition(f)
+		v, ok2 := o.Azimuth("ball", f)
+		if !ok1 || !ok2 {
+			continue
+		}
+		if v.Value-first.Value >= 360 {
+			break
+		}
+		way, sd = append(way, place{v.Value, p.Y}), math.Max(sd, v.SD)
+		if least < 0 || p.Y < way[least].up {
+			least = len(way) - 1
+		}
+	}
+	if least < 0 {
+		return nil
+	}
+	about := way[least].az
+	var rows [][3]float64
+	var ups []float64
+	for _, p := range way {
+		if u := (p.az - about) / lowAbout; math.Abs(u) <= 1 {
+			rows, ups = append(rows, [3]float64{1, u, u * u}), append(ups, p.up)
+		}
+	}
+	n := len(ups)
+	if n < lowSamples || way[len(way)-1].az < about+lowAbout/2 || way[0].az > about-lowAbout/2 {
+		return nil
+	}
+	normal, c := linsolve.NewBanded(3, 2), make([]float64, 3)
+	for k, row := range rows {
+		for i := range row {
+			c[i] += row[i] * ups[k]
+			for j := range i + 1 {
+				normal.Add(i, j, row[i]*row[j])
+			}
+		}
+	}
+	if normal.Factor() != nil {
+		return nil
+	}
+	normal.Solve(c)
+	left := 0.0
+	for k, row := range rows {
+		left += math.Pow(ups[k]-c[0]-c[1]*row[1]-c[2]*row[2], 2)
+	}
+	if c[2] <= 0 {
+		return nil
+	}
+	inverse, scatter := normal.Inverse(), lowTogether*left/float64(n-3)
+	sds := []float64{math.Sqrt(scatter * inverse.At(1, 1)), math.Sqrt(scatter * inverse.At(2, 2))}
+	v := uncertainty.Propagate(func(x []float64) float64 { return -lowAbout * x[0] / (2 * x[1]) }, c[1:], sds)
+	if v.SD = math.Hypot(math.Hypot(v.SD, sd), lowSD); math.Abs(v.Value) > lowAbout || v.SD > lowDoubt {
+		return nil
+	}
+	v = uncertainty.Normal(math.Remainder(about+v.Value, 360), v.SD)
+	return &v
+}
+
+// roughlyLowest is the azimuth of a turn's lowest frame, degrees from -180 to 180.
+func (o *Reconstruction) roughlyLowest(t Turn) (az float64, ok bool) {
+	least := math.Inf(1)
+	for f := t.Zero; f < min(t.Next, o.To); f++ {
+		if p, seen := o.ImplementPosition(f); seen && p.Y < least {
+			v, _ := o.Azimuth("ball", f)
+			least, az, ok = p.Y, math.Remainder(v.Value, 360), true
+		}
+	}
+	return az, ok
 }
 
 // Drift is how far the hips leave the straight line from their place in one frame to
@@ -650,7 +739,7 @@ func (o *Reconstruction) Mirrored(turns []Turn) bool {
 	}
 	wrong := 0
 	for _, t := range turns {
-		if t.Low > 110 && t.Low < 250 {
+		if az, ok := o.roughlyLowest(t); ok && math.Abs(az) > mirroredLow {
 			wrong++
 		}
 	}

@@ -4719,7 +4719,7 @@ export interface components {
         };
         ModelMeasure: {
             /** @enum {string} */
-            kind: "above" | "ahead" | "answer" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "before_line" | "bends_after" | "brake" | "cadence" | "change" | "climb" | "contact" | "curve_asks" | "curve_lean" | "curve_radius" | "drift" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "flown" | "force" | "gain" | "heels_ahead" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "kept" | "lead" | "lean" | "lean_in" | "leaves_ahead" | "leaves_angle" | "leaves_height" | "leaves_speed" | "leaves_upward" | "length" | "off_path" | "offset" | "over_bar" | "pace" | "passes_before" | "pole_chord" | "raise" | "reach" | "release_angle" | "release_height" | "release_speed" | "rise" | "roll" | "sequence" | "share" | "sideways" | "slope" | "speed" | "stands_on" | "step_length" | "step_speed" | "strides" | "tilt" | "to_line" | "travel" | "turn" | "turn_gain" | "turn_pull" | "turn_radius" | "turn_step" | "turn_sway" | "turn_tilt" | "turned" | "turns_on" | "wobble";
+            kind: "above" | "ahead" | "answer" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "before_line" | "bends_after" | "brake" | "cadence" | "change" | "climb" | "contact" | "curve_asks" | "curve_lean" | "curve_radius" | "drift" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "flown" | "force" | "gain" | "heels_ahead" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "kept" | "lead" | "lean" | "lean_in" | "leaves_ahead" | "leaves_angle" | "leaves_height" | "leaves_speed" | "leaves_upward" | "length" | "off_path" | "offset" | "over_bar" | "pace" | "passes_before" | "pole_chord" | "raise" | "reach" | "release_angle" | "release_aside" | "release_height" | "release_speed" | "rim" | "rise" | "roll" | "sequence" | "share" | "sideways" | "slope" | "speed" | "stands_on" | "step_length" | "step_speed" | "strides" | "tilt" | "to_line" | "travel" | "turn" | "turn_gain" | "turn_low" | "turn_pull" | "turn_radius" | "turn_step" | "turn_sway" | "turn_tilt" | "turned" | "turns_on" | "wobble";
             /** @enum {string} */
             pick?: "largest" | "smallest" | "";
             /** @description roles */
@@ -7111,8 +7111,8 @@ export interface components {
             along: number;
             /** @description up from level, degrees */
             angle: components["schemas"]["UncertaintyEstimate"];
-            /** @description to the right of the middle of the sector, degrees */
-            aside: components["schemas"]["UncertaintyEstimate"];
+            /** @description to the right of the middle of the sector, degrees; absent where it is not known well enough to tell one side of the sector from the other */
+            aside?: components["schemas"]["UncertaintyEstimate"];
             /**
              * Format: int64
              * @description first frame in which it flies free
@@ -7164,11 +7164,8 @@ export interface components {
             lift_az: components["schemas"]["UncertaintyEstimate"];
             /** @description degrees by which the feet travel to the throwing side of the throw, from zero to the next zero; negative is to the pivot side */
             line?: components["schemas"]["UncertaintyEstimate"];
-            /**
-             * Format: double
-             * @description azimuth of the lowest point, degrees
-             */
-            low: number;
+            /** @description azimuth at which the ball is lowest between two times in the middle of the sector, degrees from -180 to 180 */
+            low?: components["schemas"]["UncertaintyEstimate"];
             /** Format: int64 */
             n: number;
             /**

@@ -19,7 +19,7 @@ export function Release({ report, core, input }: { report: Report; core: Core; i
   if (!thrown?.release) return null;
   const l = thrown.release;
   const a = windy ?? thrown.predicted;
-  const rows: [string, Estimate, number, string][] = [
+  const rows: [string, Estimate | undefined, number, string][] = [
     [t("speed"), l.speed, 1, "m/s"],
     [t("angle"), l.angle, 1, "°"],
     [t("height"), l.height, 2, "m"],
@@ -30,20 +30,23 @@ export function Release({ report, core, input }: { report: Report; core: Core; i
     <Box data-testid="release" mb="10px">
       <Head tone="chalk">{t("Release")}</Head>
       <Box display="grid" gridTemplateColumns="repeat(4, 1fr)" gap="6px" mb="8px">
-        {rows.map(([name, v, d, u]) => (
-          <Box key={name}>
-            <Text fontSize="11.5px" color="quiet">
-              {name}
-            </Text>
-            <Text fontWeight="650" fontSize="14px" whiteSpace="nowrap">
-              {written(v.value.toFixed(d))}
-              {u === "°" ? "°" : ""}{" "}
-              <Text as="span" fontSize="11px" fontWeight="400" color="quiet">
-                {u === "°" ? "" : u} ±{fixed(v.half95, d)}
-              </Text>
-            </Text>
-          </Box>
-        ))}
+        {rows.map(
+          ([name, v, d, u]) =>
+            v && (
+              <Box key={name}>
+                <Text fontSize="11.5px" color="quiet">
+                  {name}
+                </Text>
+                <Text fontWeight="650" fontSize="14px" whiteSpace="nowrap">
+                  {written(v.value.toFixed(d))}
+                  {u === "°" ? "°" : ""}{" "}
+                  <Text as="span" fontSize="11px" fontWeight="400" color="quiet">
+                    {u === "°" ? "" : u} ±{fixed(v.half95, d)}
+                  </Text>
+                </Text>
+              </Box>
+            ),
+        )}
       </Box>
       {a && (
         <>
