@@ -326,6 +326,8 @@ func momentInTheWorld(a study.Attempt, scene *simcam.Scene, m model.Measure, pos
 		return near(directions[0])
 	case m.Kind == "lead" && len(directions) == 2:
 		return near(directions[0] - directions[1])
+	case m.Kind == "rim" && len(places) == 1:
+		return 100 * (sport.Of(a.Model.ID).Circle/2 - math.Hypot(places[0][0], places[0][2]))
 	case m.Kind == "ahead" && sideways:
 		return 100 * (places[0][0] - places[1][0])
 	case m.Kind == "above" && sideways:

@@ -110,6 +110,8 @@ type chain struct {
 	out   []float64   // all that may come after it
 	total float64
 	prev  []int // of the best sequence
+	// turning says that feet stand as long as they like.
+	turning bool
 }
 
 // candidates lists the stretches in which a foot may stand.
@@ -152,6 +154,9 @@ func (c *chain) candidates(foot int, pts []point, level func(x float64) float64)
 	}
 	far := min(1, dt/fitFar)
 	short, long := max(2, int(math.Round(shortestStand/dt))), int(longestStand/dt)
+	if c.turning {
+		short, long = max(2, int(math.Round(shortestTurnStand/dt))), int(longestTurnStand/dt)
+	}
 	for i := range n {
 		most := min(n, i+long)
 		for j := i + short; j <= n; j++ {
@@ -165,7 +170,9 @@ func (c *chain) candidates(foot int, pts []point, level func(x float64) float64)
 			if g < givesUp && j-i > short+2 {
 				break
 			}
-			if i > 0 && j < n {
+			if c.turning {
+				g -= standPrice
+			} else if i > 0 && j < n {
 				u := math.Log(float64(j-i)*dt/usualStand) / standSpread
 				g -= standPrice + u*u/2
 			} else {
@@ -173,7 +180,7 @@ func (c *chain) candidates(foot int, pts []point, level func(x float64) float64)
 			}
 			if g -= c.fall.onGround(i, j); g > leastGain {
 				c.list = append(c.list, candidate{foot, i, j, g, false})
-				if i == 0 {
+				if i == 0 && !c.turning {
 					c.list = append(c.list, candidate{foot, i, j, g, true})
 				}
 			}

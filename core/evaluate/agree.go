@@ -9,6 +9,7 @@ import (
 	"neokinema/core/contact"
 	"neokinema/core/model"
 	"neokinema/core/report"
+	"neokinema/core/signal"
 	"neokinema/core/sport"
 	"neokinema/core/track"
 	"neokinema/core/uncertainty"
@@ -39,6 +40,9 @@ const (
 // which knows single frames; the farther they are apart the less sure it is.
 func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
 	if !e.runs() {
+		if links := e.turningFeet(); len(links) > 0 {
+			return e.footing(apart(e.inTurn(links, list)))
+		}
 		// Feet that turn where they stand are told by their looks alone; the more their
 		// points scatter, the later a slow lift shows.
 		sd := (e.scatter()/slowLift + smallFeet*math.Max(0, clearHeight/e.cache.tall-1)) * e.Rate
@@ -58,6 +62,18 @@ func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
 	if len(links) == 0 {
 		return list
 	}
+	out := e.heldAgainst(links, list)
+	out = e.alternate(apart(out))
+	e.even(out)
+	for i := range out {
+		least := smallStep * math.Max(1, clearHeight/e.cache.tall) * e.Rate
+		out[i].FromSD, out[i].ToSD = math.Max(out[i].FromSD, least), math.Max(out[i].ToSD, least)
+	}
+	return out
+}
+
+// heldAgainst takes the contacts of the second look, each with what the first says of it.
+func (e *Evaluation) heldAgainst(links []contact.Link, list []contact.Contact) []contact.Contact {
 	var out []contact.Contact
 	for _, l := range links {
 		b, looked := within(list, l)
@@ -78,13 +94,73 @@ func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
 			out = append(out, c)
 		}
 	}
-	out = e.alternate(apart(out))
-	e.even(out)
-	for i := range out {
-		least := smallStep * math.Max(1, clearHeight/e.cache.tall) * e.Rate
-		out[i].FromSD, out[i].ToSD = math.Max(out[i].FromSD, least), math.Max(out[i].ToSD, least)
-	}
 	return out
+}
+
+// inTurn takes the contacts of each foot by itself, the less sure the farther the first look puts
+// their ends from there. Other feet than the one that swings turn after turn seldom leave the
+// ground: both looks must see it.
+func (e *Evaluation) inTurn(links []contact.Link, list []contact.Contact) (out []contact.Contact) {
+	for _, l := range links {
+		b, looked := within(list, l)
+		doubt := func(own, other, least float64, seen bool) float64 {
+			off := math.Abs(own - other)
+			switch {
+			case seen && (e.swings() || off <= seenTwice*e.Rate):
+				least = math.Hypot(least, off/2)
+			case !e.swings():
+				least = math.Hypot(least, e.unsure())
+			}
+			return least
+		}
+		on, off := feetSD, feetSD
+		if e.swings() {
+			on, off = turnSD, liftSD
+			if !l.After {
+				l.To -= int(math.Round(seenLate * e.Rate))
+			}
+		}
+		c := contact.Contact{Foot: l.Foot, From: l.From, To: l.To, Before: l.Before, After: l.After, Confidence: l.There}
+		if !l.Before {
+			c.FromSD = doubt(float64(l.From), float64(b.From), math.Hypot(l.FromSD, on*e.Rate), looked && !b.Before)
+		}
+		if !l.After {
+			c.ToSD = doubt(float64(l.To), float64(b.To), math.Hypot(l.ToSD, off*e.Rate), looked && !b.After)
+		}
+		if c.To > c.From {
+			out = append(out, c)
+		}
+	}
+	return e.evenSwings(out)
+}
+
+// evenSwings doubts the ends of swings of the sweep foot that are much shorter or longer than the
+// one before and the one after.
+func (e *Evaluation) evenSwings(list []contact.Contact) []contact.Contact {
+	if !e.swings() {
+		return list
+	}
+	sweep := e.Roles.Throwing
+	var ends []*contact.Contact
+	for i := range list {
+		if list[i].Foot == sweep {
+			ends = append(ends, &list[i])
+		}
+	}
+	var times []float64
+	for i := 1; i < len(ends); i++ {
+		times = append(times, float64(ends[i].From-ends[i-1].To))
+	}
+	if len(times) < 3 {
+		return list
+	}
+	usual := signal.Median(slices.Clone(times))
+	for i, d := range times {
+		if d < unevenSwing*usual || d > usual/unevenSwing {
+			ends[i].ToSD, ends[i+1].FromSD = math.Hypot(ends[i].ToSD, e.unsure()), math.Hypot(ends[i+1].FromSD, e.unsure())
+		}
+	}
+	return list
 }
 
 // within is the look that lies in a contact of the second one; of several, a foot that was
@@ -216,9 +292,15 @@ func (e *Evaluation) alternate(list []contact.Contact) []contact.Contact {
 const (
 	slowLift    = 0.3
 	clearHeight = 400
-	smallFeet   = 0.05 // s
-	circleSD    = 0.02 // s, of feet that turn and whose points were computed
-	fewPictures = 45   // a second: too few to see a foot lift in a turn
+	smallFeet   = 0.05  // s
+	circleSD    = 0.02  // s, of feet that turn and whose points were computed
+	seenTwice   = 0.07  // s between two looks that see the same
+	seenLate    = 0.02  // s after which a foot that leaves from rest is seen to: by then it has gone a hundredth of a height
+	unevenSwing = 0.6   // share of the middle one's time
+	fewPictures = 45    // a second: too few to see a foot lift in a turn
+	turnSD      = 0.012 // s, of a moment at which a sweep foot by itself comes down, beside what its places leave
+	liftSD      = 0.02  // s, the same of one at which it leaves
+	feetSD      = 0.03  // s, of both of any other foot in a circle
 )
 
 // runs tells whether feet come down and leave as in a run.

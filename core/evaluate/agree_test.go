@@ -105,6 +105,53 @@ func TestWhatIsStatedFitsTogether(t *testing.T) {
 	}
 }
 
+// The steps of a hammer throw are drafted from 50 and 60 pictures a second behind the cage, with
+// nothing marked and nothing flagged: those that are stated are right, the pivot foot stands all the
+// while, and most catches are told.
+func TestStepsOfADraftedThrow(t *testing.T) {
+	stated, right, told, all := 0, 0, 0, 0
+	for seed := range uint64(6) {
+		tr := truth(t, simcam.Spec{Event: []string{"hammer", "weight"}[seed%2], Hand: []body.Side{body.Right, body.Left}[seed/2%2], CaptureRate: []float64{50, 60}[seed/3], Width: 1280, Height: 720, Camera: simcam.Camera{Place: "back"}})
+		in := points.Input(tr, points.All(tr, 0.3, seed))
+		in.Athlete.ThrowingHand = tr.Spec.Hand
+		trembling(&in, 300, 0.006, seed)
+		r := evaluate.Attempt(load(t, tr.Spec.Event), in)
+		for _, b := range r.Contacts {
+			if b.Foot != tr.Spec.Hand && b.From < tr.Positions["catch2"] && b.To < tr.Positions["release"] {
+				t.Errorf("seed %d: the pivot foot is said to be down from %d to %d only", seed, b.From, b.To)
+			}
+		}
+		for id, at := range tr.Positions {
+			if !strings.HasPrefix(id, "lift") && !strings.HasPrefix(id, "catch") {
+				continue
+			}
+			all++
+			i := slices.IndexFunc(r.Contacts, func(b contact.Interval) bool {
+				end := b.From
+				if id[0] == 'l' {
+					end = b.To
+				}
+				return b.Foot == tr.Spec.Hand && max(end-at, at-end) <= 6
+			})
+			if i < 0 {
+				continue
+			}
+			told++
+			end := r.Contacts[i].From
+			if id[0] == 'l' {
+				end = r.Contacts[i].To
+			}
+			if stated++; max(end-at, at-end) <= 2 {
+				right++
+			}
+		}
+	}
+	t.Logf("%d of %d told, %d of %d right", told, all, right, stated)
+	if 2*told < all || 10*right < 9*stated {
+		t.Errorf("%d of %d ends of steps are told, %d of them right", told, all, right)
+	}
+}
+
 // A step that ends before it begins is left out of the mean and not shown, and left
 // against right is not judged while one of the contacts that it compares is unsure.
 func TestOneWrongStepJudgesNothing(t *testing.T) {

@@ -10,6 +10,8 @@ import (
 	"neokinema/core/body"
 	"neokinema/core/contact"
 	"neokinema/core/kinematics"
+	"neokinema/core/sport"
+	"neokinema/core/track"
 )
 
 // chained is the second look at the feet, kept while they do not move.
@@ -20,8 +22,110 @@ func (e *Evaluation) chained() []contact.Link {
 	}
 	tall, shows := e.cache.tall, e.Input.Clip.Pictures
 	frames := e.ownFrames()
-	var shoes [2]contact.Shoe
-	var feet []contact.Foot
+	shoes, feet := e.shoes(frames)
+	var ground func(x float64) float64
+	if level := contact.Level(feet, tall); level != nil {
+		ground = func(x float64) float64 { return level(x*tall) / tall }
+	}
+	rate := shows.Rate(e.Rate)
+	chain := inFile(contact.Chain(shoes, len(frames), rate, ground, e.mass(frames)), frames, e.Rate/rate)
+	e.cache.chain, e.cache.chainOf, e.cache.chainTall = chain, hangs, e.cache.tall
+	return chain
+}
+
+// feetDrafted tells whether the feet are where a model has them: then the first look at each end
+// knows little.
+func (e *Evaluation) feetDrafted() bool {
+	draft, all := 0, 0
+	for _, id := range []string{"left_toe", "right_toe"} {
+		t := e.Input.Points[id]
+		if t == nil {
+			continue
+		}
+		for f := t.From; f < t.End(); f++ {
+			switch t.SourceAt(f) {
+			case track.Draft, track.Filled:
+				draft, all = draft+1, all+1
+			case track.Hand, track.Tracked:
+				all++
+			}
+		}
+	}
+	return 2*draft > all
+}
+
+// manyPictures a second show a foot come to rest and roll off by itself. Assumed.
+const manyPictures = 90
+
+// turningFeet are the contacts of each foot by itself, of an athlete who turns or glides in a
+// circle, whose joints are a draft, between few pictures; kept while the feet do not move.
+func (e *Evaluation) turningFeet() []contact.Link {
+	rate := e.Input.Clip.Pictures.Rate(e.Rate)
+	if sport.Of(e.Model.ID).Circle == 0 || rate >= manyPictures || !e.feetDrafted() {
+		return nil
+	}
+	hangs := e.carried()
+	if slices.Equal(e.cache.chainOf, hangs) && e.cache.chainTall == e.cache.tall || e.Input.HoldThrow && e.cache.chain != nil {
+		return e.cache.chain
+	}
+	frames := e.ownFrames()
+	shoes, _ := e.shoes(frames)
+	var links []contact.Link
+	for _, s := range shoes {
+		links = append(links, contact.Alone(s, len(frames), rate)...)
+	}
+	e.cache.chain, e.cache.chainOf, e.cache.chainTall = inFile(links, frames, e.Rate/rate), hangs, e.cache.tall
+	return e.cache.chain
+}
+
+// inFile puts contacts told by own pictures into frames of the file, so many of which show one.
+func inFile(links []contact.Link, frames []int, each float64) []contact.Link {
+	for i, l := range links {
+		links[i].From, links[i].To = frames[min(l.From, len(frames)-1)], frames[min(l.To, len(frames)-1)]
+		links[i].FromSD, links[i].ToSD = l.FromSD*each, l.ToSD*each
+	}
+	return links
+}
+
+// footing takes out swings that cannot be: who turns with a hammer or a weight stands on the
+// pivot foot until the release, and nobody in a circle is in the air for longer than a moment.
+func (e *Evaluation) footing(list []contact.Contact) []contact.Contact {
+	if e.swings() {
+		end, known := e.released()
+		if !known {
+			end = e.Clock.Len()
+		}
+		pivot := e.Roles.Throwing.Other()
+		var stand *contact.Contact
+		out := list[:0]
+		for _, c := range list {
+			switch {
+			case c.Foot != pivot || c.From >= end:
+				out = append(out, c)
+			case stand == nil:
+				first := c
+				stand = &first
+			default:
+				stand.To, stand.ToSD, stand.After = c.To, c.ToSD, c.After
+			}
+		}
+		if stand != nil {
+			out = append(out, *stand)
+		}
+		return out
+	}
+	return list
+}
+
+// swings tells whether the sweep foot alone swings, turn after turn.
+func (e *Evaluation) swings() bool {
+	im := sport.Of(e.Model.ID).Implement
+	return im != nil && (im.Kind == "hammer" || im.Kind == "weight")
+}
+
+// shoes are both feet at some frames, in standing heights, and their paths.
+func (e *Evaluation) shoes(frames []int) (shoes [2]contact.Shoe, feet []contact.Foot) {
+	tall := e.cache.tall
 	for k, s := range []body.Side{body.Left, body.Right} {
 		places := func(part string) (out contact.Places) {
 			id := string(s) + "_" + part
@@ -44,18 +148,7 @@ func (e *Evaluation) chained() []contact.Link {
 		shoes[k] = contact.Shoe{Side: s, Toe: places("toe"), Heel: places("heel"), Ankle: places("ankle")}
 		feet = append(feet, contact.Foot{Side: s, Toe: e.Movement.Paths[string(s)+"_toe"], Heel: e.Movement.Paths[string(s)+"_heel"], Ankle: e.Movement.Paths[string(s)+"_ankle"]})
 	}
-	var ground func(x float64) float64
-	if level := contact.Level(feet, tall); level != nil {
-		ground = func(x float64) float64 { return level(x*tall) / tall }
-	}
-	chain := contact.Chain(shoes, len(frames), shows.Rate(e.Rate), ground, e.mass(frames))
-	apart := e.Rate / shows.Rate(e.Rate)
-	for i, l := range chain {
-		chain[i].From, chain[i].To = frames[min(l.From, len(frames)-1)], frames[min(l.To, len(frames)-1)]
-		chain[i].FromSD, chain[i].ToSD = l.FromSD*apart, l.ToSD*apart
-	}
-	e.cache.chain, e.cache.chainOf, e.cache.chainTall = chain, hangs, e.cache.tall
-	return chain
+	return shoes, feet
 }
 
 // ownFrames are those that hold a picture of their own.

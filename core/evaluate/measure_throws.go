@@ -71,7 +71,7 @@ var _ = register(
 		read: inOrbit(hipsDrift)},
 	kind{name: "feet_off", unit: "cm", doc: "how far the foot points[1] at positions[1] stands off the line from points[0] at positions[0] to points[2] at positions[2], + to the throwing side", points: 3, positions: 3, scope: depth, decides: otherSide,
 		read: inOrbit(feetOff)},
-	kind{name: "rim", unit: "cm", doc: "toes of the foot on the ground that is nearest to the rim of the circle, inside of it; beyond it when negative", scope: depth, instant: true, decides: otherSide,
+	kind{name: "rim", unit: "cm", doc: "points[0], the toes of a foot on the ground, inside of the rim of the circle; beyond it when negative", points: 1, scope: depth, instant: true, decides: otherSide,
 		read: inOrbit(toRim)},
 	kind{name: "release_aside", unit: "°", doc: "where the implement leaves to, off the middle of the sector, + to the throwing side", scope: depth, anyView: true, flight: true,
 		read: leavesAside},
@@ -238,25 +238,19 @@ func feetOff(q *query) (uncertainty.Estimate, error) {
 	}, x, sd), nil
 }
 
-// toRim is how far inside of the rim the toes of feet on the ground stand, where they are nearest to
-// it, cm.
+// toRim is how far inside of the rim the toes of a foot on the ground stand, cm.
 func toRim(q *query) (uncertainty.Estimate, error) {
-	radius := 100 * sport.Of(q.Model.ID).Circle / 2
-	var best *uncertainty.Estimate
-	for i, side := range []body.Side{body.Left, body.Right} {
-		p, sx, sz, ok := q.throw.Place(i, q.frame)
-		if !ok || !slices.ContainsFunc(q.contacts, func(c contact.Contact) bool { return c.Foot == side && c.From <= q.frame && q.frame <= c.To }) {
-			continue
-		}
-		v := uncertainty.Propagate(func(v []float64) float64 { return radius - 100*math.Hypot(v[0], v[1]) }, []float64{p.X, p.Z}, []float64{sx, sz})
-		if best == nil || v.Value < best.Value {
-			best = &v
-		}
+	who := q.Evaluation.Roles.Resolve(q.m.Points[0])[0]
+	side, _, _ := strings.Cut(who, "_")
+	foot := 0
+	if side == string(body.Right) {
+		foot = 1
 	}
-	if best == nil {
-		return uncertainty.Estimate{}, Failure{"where the feet stand is not known here", "the toes of the feet on the ground placed"}
+	v, ok := q.throw.Inside(foot, q.frame, sport.Of(q.Model.ID).Circle/2)
+	if !ok || !slices.ContainsFunc(q.contacts, func(c contact.Contact) bool { return string(c.Foot) == side && c.From <= q.frame && q.frame <= c.To }) {
+		return v, Failure{"where the " + body.Label(who) + " stands is not known well enough", "that point placed by hand there"}
 	}
-	return *best, nil
+	return v, nil
 }
 
 // leavesAside is where the implement leaves to, to the throwing side of the middle of the sector.

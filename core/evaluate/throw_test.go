@@ -73,11 +73,8 @@ func TestLowPointRimAndSide(t *testing.T) {
 		r = evaluate.Attempt(m, in)
 		within("sector_side", to*truth.Release.Aside)
 		at := truth.Frames[truth.Positions["release"]].Landmarks
-		nearest := math.Inf(1)
-		for _, toe := range []string{"left_toe", "right_toe"} {
-			nearest = math.Min(nearest, 213.5/2-100*math.Hypot(at[toe].World[0], at[toe].World[2])) // a hammer circle, cm
-		}
-		within("rim", nearest)
+		toe := at[string(hand.Other())+"_toe"].World
+		within("rim", 213.5/2-100*math.Hypot(toe[0], toe[2])) // of a hammer circle, cm
 		if len(r.Throw.Turns) != 3 {
 			t.Fatalf("%s: %d turns", hand, len(r.Throw.Turns))
 		}

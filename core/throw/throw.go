@@ -295,8 +295,11 @@ func (c *Clip) lasting(id string, f int) float64 {
 // loose is how far a landmark in a frame may be off across the sight because it was computed,
 // m; 0 of one that is as good as a hand's.
 func (c *Clip) loose(id string, f int, at vec3.Vec) float64 {
-	if c.Scatter == nil || !known(at) {
+	if c.Scatter == nil {
 		return 0
+	}
+	if !known(at) {
+		at = vec3.Vec{} // about the middle of the circle
 	}
 	px, _ := c.Scatter(id, f)
 	return math.Sqrt(math.Max(0, px*px-c.Sigma*c.Sigma)) / c.Camera.Scale(at)

@@ -565,6 +565,13 @@ const (
 	steadyToes  = 0.5
 )
 
+// farthestFoot is how far from the middle of a circle a foot that throws can stand, m: the largest
+// circle and a step. placeKnown is how surely feet must be placed for distances to be said, m. Assumed.
+const (
+	farthestFoot = 2.0
+	placeKnown   = 0.12
+)
+
 // settled is how long after its landing a foot stands, s: before that a smooth path
 // still has some of the way down in it. Assumed.
 const settled = 0.04
@@ -588,7 +595,7 @@ func (o *Reconstruction) Place(foot, frame int) (p vec3.Vec, sx, sz float64, ok 
 			p, n = vec3.Add(p, q), n+1
 		}
 	}
-	if n == 0 {
+	if n == 0 || math.Hypot(p.X/n, p.Z/n) > farthestFoot {
 		return p, 0, 0, false
 	}
 	along, across := o.FootSD(foot, frame)
@@ -596,7 +603,18 @@ func (o *Reconstruction) Place(foot, frame int) (p vec3.Vec, sx, sz float64, ok 
 	return vec3.Scale(1/n, p), math.Hypot(along*c, across*s), math.Hypot(along*s, across*c), true
 }
 
-// step is how far the feet stand apart, cm.
+// Inside is how far inside of a circle a foot stands in a frame, cm; false where that is not known
+// well enough to be said.
+func (o *Reconstruction) Inside(foot, frame int, radius float64) (uncertainty.Estimate, bool) {
+	p, sx, sz, ok := o.Place(foot, frame)
+	if !ok {
+		return uncertainty.Estimate{}, false
+	}
+	v := uncertainty.Propagate(func(v []float64) float64 { return 100 * (radius - math.Hypot(v[0], v[1])) }, []float64{p.X, p.Z}, []float64{sx, sz})
+	return v, v.SD <= 100*placeKnown
+}
+
+// step is how far the feet stand apart, cm; nil where that is not known well enough to be said.
 func (o *Reconstruction) step(frame int) *uncertainty.Estimate {
 	a, ax, az, okA := o.Place(0, frame)
 	b, bx, bz, okB := o.Place(1, frame)
@@ -604,6 +622,9 @@ func (o *Reconstruction) step(frame int) *uncertainty.Estimate {
 		return nil
 	}
 	v := uncertainty.Propagate(func(x []float64) float64 { return 100 * math.Hypot(x[0], x[1]) }, []float64{b.X - a.X, b.Z - a.Z}, []float64{math.Hypot(ax, bx), math.Hypot(az, bz)})
+	if v.SD > 100*math.Sqrt2*placeKnown {
+		return nil
+	}
 	return &v
 }
 
