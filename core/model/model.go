@@ -311,7 +311,7 @@ func (d Dose) Session(share float64) string {
 		}
 		return fmt.Sprintf("%d x %s", max(1, int(math.Round(float64(n)*share))), reps)
 	}
-	out := fmt.Sprintf("%d x %d", max(1, int(math.Round(float64(d.Sets)*share))), d.Reps)
+	out := fmt.Sprintf("%d x %d", d.sets(share), d.Reps)
 	if d.Of != "" {
 		out += " " + d.Of
 	}
@@ -325,6 +325,17 @@ func (d Dose) Session(share float64) string {
 		out += fmt.Sprintf(", %d s rest", d.Rest)
 	}
 	return out
+}
+
+// sets of a share of the dose.
+func (d Dose) sets(share float64) int { return max(1, int(math.Round(float64(d.Sets)*share))) }
+
+// Repetitions is how many a share of the dose has; 0 when it is in words.
+func (d Dose) Repetitions(share float64) int {
+	if d.Sets < 1 {
+		return 0
+	}
+	return d.sets(share) * d.Reps
 }
 
 // String is the whole dose in words.

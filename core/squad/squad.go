@@ -18,7 +18,7 @@ const (
 	Paused Sign = "paused" // something hurts
 	Answer Sign = "answer" // wrote back, and nobody has looked
 	Failed Sign = "failed" // a cue was not taken twice
-	Due    Sign = "due"    // the day to look again has come
+	Due    Sign = "due"    // it is time to look again
 	Near   Sign = "near"   // a competition is near
 	Silent Sign = "silent" // no clip for four weeks
 )
@@ -36,8 +36,8 @@ const (
 type Cue struct {
 	Attempt string
 	Words   string
-	Recheck season.Day
-	Missed  int // looks on end, the last ones, that say it was not taken
+	Due     bool // it is time to look again
+	Missed  int  // looks on end, the last ones, that say it was not taken
 }
 
 // Athlete is somebody as the log knows him.
@@ -99,7 +99,7 @@ func (a Athlete) signs(today season.Day) []Told {
 		case a.Pain != "":
 		case c.Missed >= twice:
 			add(Failed, c.Attempt, "“%s” was not taken %d times: say it otherwise, or go another way", c.Words, c.Missed)
-		case today >= c.Recheck:
+		case c.Due:
 			add(Due, c.Attempt, "look whether “%s” was taken", c.Words)
 		}
 	}

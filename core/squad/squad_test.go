@@ -21,9 +21,9 @@ func day(ago int) *season.Day {
 func TestWhoWantsALook(t *testing.T) {
 	list := []Athlete{
 		{ID: "1", Name: "Ada", LastClip: day(2)},
-		{ID: "2", Name: "Bo", LastClip: day(3), Cues: []Cue{{Attempt: "x", Words: "Sit", Recheck: today}}},
-		{ID: "3", Name: "Cy", LastClip: day(3), Cues: []Cue{{Attempt: "y", Words: "Sit", Recheck: today + 9, Missed: 2}}},
-		{ID: "4", Name: "Di", LastClip: day(40), Pain: "left calf", Cues: []Cue{{Words: "Sit", Recheck: today - 3, Missed: 5}}},
+		{ID: "2", Name: "Bo", LastClip: day(3), Cues: []Cue{{Attempt: "x", Words: "Sit", Due: true}}},
+		{ID: "3", Name: "Cy", LastClip: day(3), Cues: []Cue{{Attempt: "y", Words: "Sit", Missed: 2}}},
+		{ID: "4", Name: "Di", LastClip: day(40), Pain: "left calf", Cues: []Cue{{Words: "Sit", Due: true, Missed: 5}}},
 		{ID: "5", Name: "El", LastClip: day(1), Answers: []string{"z"}},
 		{ID: "6", Name: "Fi", LastClip: day(1), Meets: []season.Competition{{Name: "Final", Day: today + 9, Weight: season.A}, {Name: "Opening", Day: today + 2, Weight: season.C}, {Name: "Past", Day: today - 1, Weight: season.A}}},
 		{ID: "7", Name: "Go"},

@@ -132,7 +132,7 @@ func TestTheCourseOfACue(t *testing.T) {
 		t.Fatalf("%d cues, %d measures", len(e.Cues), len(e.Measures))
 	}
 	cue := e.Cues[0]
-	if len(cue.Since) != 1 || cue.Since[0].Effect == nil || cue.Since[0].Effect.Verdict != "taken" || cue.Circle[len(cue.Circle)-1].Stage != "observed" || !cue.Due || !cue.Open || cue.Stated {
+	if len(cue.Since) != 1 || cue.Since[0].Effect == nil || cue.Since[0].Effect.Verdict != "taken" || cue.Circle[len(cue.Circle)-1].Stage != "observed" || !cue.Again.Due || !cue.Open || cue.Stated {
 		t.Errorf("%+v, effect %+v", cue, cue.Since[0].Effect)
 	}
 	for _, m := range e.Measures {
@@ -152,7 +152,7 @@ func TestTheCourseOfACue(t *testing.T) {
 	plan := store.Followup{State: "training", Starts: today, Recheck: time.Now().AddDate(0, 0, 21).Format(time.DateOnly), Weeks: 3, Sessions: 2}
 	c.Do("PUT", "/api/attempts/"+ids[0].String()+"/followup", plan, 200, nil)
 	cue = logOf(c, a.ID).Events[0].Cues[0]
-	if cue.Since[0].Outcome != "overdone" || cue.Due || len(cue.Plan) != 6 || !cue.Stated {
+	if cue.Since[0].Outcome != "overdone" || cue.Again.Due || len(cue.Plan) != 6 || !cue.Stated {
 		t.Errorf("after the coach spoke: %+v", cue)
 	}
 	if cue.Plan[0].Dose == cue.Plan[4].Dose {

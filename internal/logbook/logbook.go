@@ -130,7 +130,7 @@ type CueLog struct {
 	Followup  store.Followup        `json:"followup" doc:"the coach's, or what is usual for this kind of change"`
 	Stated    bool                  `json:"stated" doc:"the coach has said how it goes"`
 	Open      bool                  `json:"open" doc:"neither done nor replaced"`
-	Due       bool                  `json:"due" doc:"the day to look again has come"`
+	Again     followup.Again        `json:"again" doc:"whether it is time to look again, by what was done and by the day"`
 	Goal      uncertainty.Band      `json:"goal"`
 	Target    string                `json:"target" doc:"name of the measure"`
 	Unit      string                `json:"unit"`
@@ -370,7 +370,7 @@ func (s *Service) event(ctx context.Context, team uuid.UUID, l Log, event string
 		}
 		// A newer main cue replaces an older one that nobody spoke of again.
 		if c.Open && !c.Stated && len(open) > 0 {
-			c.Open, c.Due, c.Followup.State = false, false, "replaced"
+			c.Open, c.Again.Due, c.Again.Waits, c.Followup.State = false, false, false, "replaced"
 		}
 		if c.Open {
 			open = append(open, followup.Cue{Words: c.Advice.Words, Target: c.Advice.Target, Fault: c.Advice.Fault})
@@ -457,7 +457,6 @@ func cue(m model.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUID]Su
 	if l.Paused != "" && out.Open {
 		out.Followup.State = "paused"
 	}
-	out.Due = out.Open && today >= out.Followup.Recheck
 	cp, known := m.Checkpoint(out.Advice.Target)
 	if own := out.Advice.Checkpoint; own != nil {
 		cp, known = *own, true
@@ -503,7 +502,26 @@ func cue(m model.Model, l Log, rows []store.LogRow, i int, sums map[uuid.UUID]Su
 			out.Plan = plan
 		}
 	}
+	if out.Open {
+		out.Again = Again(r.ID, r.DoneOn, out.Advice.Drill, out.Followup, done, today)
+	}
 	return out, true
+}
+
+// Again tells whether it is time to look if a cue has worked, by what was done since it was given.
+func Again(attempt uuid.UUID, given string, drill model.Drill, f store.Followup, done []store.Training, today string) followup.Again {
+	wanted, tries := 0, 0
+	first, err1 := season.ParseDay(f.Starts)
+	last, err2 := season.ParseDay(f.Recheck)
+	if plan, err := followup.Plan(drill, f.Weeks, f.Sessions); err == nil && err1 == nil && err2 == nil {
+		wanted = followup.Repetitions(drill, plan, int(last-first))
+	}
+	for _, t := range done {
+		if t.DoneOn >= given && t.Kind != season.Lift && t.AttemptID != nil && *t.AttemptID == attempt {
+			tries += t.Tries
+		}
+	}
+	return followup.LookAgain(today >= f.Recheck, wanted, tries)
 }
 
 // SessionEntry is a whole session typed in, a line for each attempt.

@@ -75,11 +75,8 @@ func (s *Service) Board(ctx context.Context, team uuid.UUID, l Look) (Board, err
 		names[a.ID.String()] = a
 		x := squad.Athlete{ID: a.ID.String(), Name: a.Name, Pain: all.pains[a.ID], Meets: all.of(a, l).outline.Competitions}
 		for _, c := range all.cues[a.ID] {
-			check, err := season.ParseDay(c.Followup.Recheck)
-			if err != nil {
-				continue // nobody knows when
-			}
-			x.Cues = append(x.Cues, squad.Cue{Attempt: c.AttemptID.String(), Words: named(c.Advice.Words, a, l), Recheck: check, Missed: c.Missed})
+			again := logbook.Again(c.AttemptID, c.DoneOn, c.Advice.Drill, c.Followup, all.trainings[a.ID], l.Today.String())
+			x.Cues = append(x.Cues, squad.Cue{Attempt: c.AttemptID.String(), Words: named(c.Advice.Words, a, l), Due: again.Due, Missed: c.Missed})
 		}
 		for _, w := range answers {
 			if w.AthleteID == a.ID {

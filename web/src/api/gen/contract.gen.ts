@@ -3358,13 +3358,13 @@ export interface components {
         };
         CueLog: {
             advice: components["schemas"]["Advice"];
+            /** @description whether it is time to look again, by what was done and by the day */
+            again: components["schemas"]["FollowupAgain"];
             attempt_id: string;
             before?: components["schemas"]["UncertaintyEstimate"];
             /** @description stages of improvement that were gone through */
             circle: components["schemas"]["FollowupGone"][];
             done_on: string;
-            /** @description the day to look again has come */
-            due: boolean;
             /** @description the coach's, or what is usual for this kind of change */
             followup: components["schemas"]["Followup"];
             goal: components["schemas"]["UncertaintyBand"];
@@ -4015,6 +4015,21 @@ export interface components {
             state: "training" | "done" | "replaced" | "paused";
             /** Format: int64 */
             weeks: number;
+        };
+        FollowupAgain: {
+            /**
+             * Format: int64
+             * @description repetitions noted since the cue was given
+             */
+            done: number;
+            due: boolean;
+            /** @description the day has come, but too little was done to see anything */
+            waits: boolean;
+            /**
+             * Format: int64
+             * @description repetitions that the plan has up to the day to look again; 0 without a plan in numbers
+             */
+            wanted: number;
         };
         FollowupGone: {
             /**

@@ -69,8 +69,8 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
         <Text flex="1" fontSize="15px" fontWeight="650">
           “{c.advice.words}”
         </Text>
-        <Text fontSize="11.5px" color={c.due ? "amber" : "quiet"}>
-          {c.due ? t("time to look again") : stateWords[c.followup.state]}
+        <Text fontSize="11.5px" color={c.again.due ? "amber" : "quiet"}>
+          {c.again.due ? t("time to look again") : stateWords[c.followup.state]}
         </Text>
       </Flex>
       <Text fontSize="11.5px" color="quiet">
@@ -84,6 +84,12 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
         })}
         {before && t(" then {value} {unit} {half}", { value: before.value, unit: before.unit, half: before.half })}
       </Text>
+      {c.open && c.again.wanted > 0 && c.again.done > 0 && (
+        <Text fontSize="11.5px" color="quiet" data-testid="repetitions-done">
+          {t("{done} of some {wanted} repetitions done", { done: c.again.done, wanted: c.again.wanted })}
+          {c.again.waits && t(": too few for the look to tell anything; do some more first")}
+        </Text>
+      )}
       {c.open && <Circle circle={c.circle} />}
       {c.since.map((f) => (
         <Flex key={f.attempt_id} align="center" gap="8px" fontSize="12px" py="2px" wrap="wrap">

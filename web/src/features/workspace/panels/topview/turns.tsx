@@ -204,6 +204,7 @@ export function Table({ turns, turning, say, player, wide }: Parts & { wide?: bo
             <th>{t("gain")}</th>
             {wide && <th>{t("radius m")}</th>}
             {wide && <th>{t("tilt")}</th>}
+            {wide && <th>{t("low point")}</th>}
             <th>{t("pull {unit}", { unit })}</th>
             <th>{t("drag at {say}", { say: say(0) })}</th>
             {wide && <th>{t("sep. at catch")}</th>}
@@ -224,6 +225,7 @@ export function Table({ turns, turning, say, player, wide }: Parts & { wide?: bo
               <td>{n(turn.gain, 1, 1, true)}</td>
               {wide && <td>{n(turn.radius, 2)}</td>}
               {wide && <td>{n(turn.tilt, 0)}°</td>}
+              {wide && <td>{turn.low ? say(turn.low.value) : "–"}</td>}
               <td>{n(turn.pull, 0, 1 / units[unit])}</td>
               <td>{n(turn.drag, 0, 1, true)}°</td>
               {wide && <td>{n(turn.separation, 0, 1, true)}°</td>}
