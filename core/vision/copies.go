@@ -71,13 +71,14 @@ func (c *Copies) strongest(diff func(i int) float64) float64 {
 // How a frame's numbers compare with the largest on both sides of it. Assumed; shaped on
 // the half of the hard set that is there to build on.
 const (
-	little    = 0.3 // of them and less is no motion of its own
-	much      = 0.6 // of them and more is
-	mostSlow  = 8   // times that programs slow a clip down at most
-	regular   = 0.7 // share of pictures that must come at the same distance, and in step
-	fewCopies = 3   // of a clip: fewer are chance
-	onlyOnce  = 0.2 // what holds of less than this share of frames must be plainer
-	plainly   = 0.5
+	little     = 0.3 // of them and less is no motion of its own
+	much       = 0.6 // of them and more is
+	mostSlow   = 8   // times that programs slow a clip down at most
+	regular    = 0.7 // share of pictures that must come at the same distance, and in step
+	fewCopies  = 3   // of a clip: fewer are chance
+	leastMixed = 0.1 // share of frames that a change of rates mixes
+	onlyOnce   = 0.2 // what holds of less than this share of frames must be plainer
+	plainly    = 0.5
 )
 
 // Pictures tells what each frame holds. A clip that stands still tells nothing: its frames
@@ -94,11 +95,15 @@ func (c *Copies) Pictures() timebase.Pictures {
 		kind byte
 	}{{told(c.step, 1, c.n), timebase.Repeated}, {told(c.bend, 1, c.n), timebase.Blended}} {
 		out, copies := []byte(strings.Repeat(string(timebase.Own), c.n)), 0
-		for i, s := range ruled(look.told) {
+		told, rule := ruled(look.told)
+		for i, s := range told {
 			if s < 0 {
 				out[i] = look.kind
 				copies++
 			}
+		}
+		if look.kind == timebase.Blended && !rule && float64(copies) < leastMixed*float64(c.n) {
+			continue // no program mixes a picture now and then
 		}
 		if copies > 0 {
 			return timebase.Pictures(out) // what is repeated has no bend to be looked at
@@ -186,8 +191,9 @@ func told(values []float64, first, n int) []int {
 	return out
 }
 
-// ruled fills in frames of which nobody can tell where pictures come at even distances.
-func ruled(told []int) []int {
+// ruled fills in frames of which nobody can tell where pictures come at even distances, and says
+// whether they do. A picture that should come and is like the one before stood still.
+func ruled(told []int) (list []int, rule bool) {
 	var own []int
 	for i, t := range told {
 		if t > 0 {
@@ -209,7 +215,7 @@ func ruled(told []int) []int {
 		}
 	}
 	if every == 0 {
-		return told
+		return told, false
 	}
 	inStep := make([]int, every)
 	for _, o := range own {
@@ -217,7 +223,13 @@ func ruled(told []int) []int {
 	}
 	beat := slices.Index(inStep, slices.Max(inStep))
 	if float64(inStep[beat]) < regular*float64(len(own)) {
-		return told
+		return told, false
+	}
+	at := func(i int) int {
+		if i < 0 || i >= len(told) {
+			return 1
+		}
+		return told[i]
 	}
 	out := slices.Clone(told)
 	for i := range out {
@@ -227,8 +239,11 @@ func ruled(told []int) []int {
 				out[i] = -1
 			}
 		}
+		if i%every == beat && at(i-every) >= 0 && at(i+every) >= 0 {
+			out[i] = 1
+		}
 	}
-	return out
+	return out, true
 }
 
 // sure tells whether each of some frames was told.

@@ -407,6 +407,40 @@ func TestCopiesAreTold(t *testing.T) {
 	}
 }
 
+// A picture that lies between its neighbours now and then is no mix: programs mix by a rule.
+func TestFewMixesAreChance(t *testing.T) {
+	for _, c := range []struct {
+		every int
+		want  bool
+	}{{41, false}, {2, true}} {
+		copies := Copies{n: 200}
+		for i := range 199 {
+			bend := 5.0
+			if i%c.every == c.every-1 {
+				bend = 0.5
+			}
+			copies.step, copies.bend = append(copies.step, 5), append(copies.bend, bend)
+		}
+		copies.bend = copies.bend[:198]
+		if got := copies.Pictures(); (got != "") != c.want {
+			t.Errorf("one in %d: %q", c.every, got)
+		}
+	}
+}
+
+// What comes when a picture should come is one, though nothing moves in it.
+func TestAPictureMayStandStill(t *testing.T) {
+	told := []int{}
+	for i := range 40 {
+		told = append(told, 1-2*(i%2))
+	}
+	told[0], told[20] = -1, -1
+	got, rule := ruled(told)
+	if !rule || got[0] != 1 || got[20] != 1 || got[21] != -1 {
+		t.Errorf("%v %v", rule, got)
+	}
+}
+
 // Now and then a picture comes twice, the last of the clip too, as when a rate was changed.
 func TestTheLastPictureMayBeACopy(t *testing.T) {
 	const w, h, frames, every = 160, 96, 60, 10
