@@ -570,6 +570,7 @@ const (
 const (
 	farthestFoot = 2.0
 	placeKnown   = 0.12
+	fromCentre   = 1.7 // from the middle of the circle feet are off 10 cm the same way, seen on the lot to build on
 )
 
 // settled is how long after its landing a foot stands, s: before that a smooth path
@@ -598,18 +599,29 @@ func (o *Reconstruction) Place(foot, frame int) (p vec3.Vec, sx, sz float64, ok 
 	if n == 0 || math.Hypot(p.X/n, p.Z/n) > farthestFoot {
 		return p, 0, 0, false
 	}
+	sx, sz = o.placeSD(foot, frame, 1)
+	return vec3.Scale(1/n, p), sx, sz, true
+}
+
+// placeSD is how well a standing foot is placed in x and z, m; what lies along the sight so many
+// times worse than it is against another foot.
+func (o *Reconstruction) placeSD(foot, frame int, worse float64) (sx, sz float64) {
 	along, across := o.FootSD(foot, frame)
+	if !o.stereo {
+		along *= worse
+	}
 	c, s := math.Abs(o.ahead.X), math.Abs(o.ahead.Z)
-	return vec3.Scale(1/n, p), math.Hypot(along*c, across*s), math.Hypot(along*s, across*c), true
+	return math.Hypot(along*c, across*s), math.Hypot(along*s, across*c)
 }
 
 // Inside is how far inside of a circle a foot stands in a frame, cm; false where that is not known
 // well enough to be said.
 func (o *Reconstruction) Inside(foot, frame int, radius float64) (uncertainty.Estimate, bool) {
-	p, sx, sz, ok := o.Place(foot, frame)
+	p, _, _, ok := o.Place(foot, frame)
 	if !ok {
 		return uncertainty.Estimate{}, false
 	}
+	sx, sz := o.placeSD(foot, frame, fromCentre)
 	v := uncertainty.Propagate(func(v []float64) float64 { return 100 * (radius - math.Hypot(v[0], v[1])) }, []float64{p.X, p.Z}, []float64{sx, sz})
 	return v, v.SD <= 100*placeKnown
 }
