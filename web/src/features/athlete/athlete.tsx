@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Grid, Input, Link, Text } from "@chakra-ui/react";
-import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import { useMemo, useRef, useState, type ReactNode } from "react";
 import { Link as RouterLink, useNavigate, useParams } from "react-router";
 import type { EventLog, Log, Logged } from "../../api/client";
 import { events, type EventID } from "../../api/events";
@@ -17,8 +17,8 @@ import { dayAndYear as day, today, fixed } from "../../ui/written";
 import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
 import { t } from "../../texts/texts";
-import { pressed } from "../../settings/keys";
 import { useTakeAway } from "../../ui/undo";
+import { usePageKeys } from "../../ui/page_keys";
 
 // On paper the week is dark on white, whatever the theme.
 const print = `@media print { @page { margin: 12mm } .screen { display: none !important } html.dark, html.light { color-scheme: light; --chakra-colors-ground: #fff; --chakra-colors-panel: #fff; --chakra-colors-chalk: #151515; --chakra-colors-quiet: #555; --chakra-colors-seam: #bbb; --chakra-colors-clay: #a0401f; --chakra-colors-moss: #3f6a2f; --chakra-colors-amber: #7d5200 } .columns { display: block !important } .week button, .week a[href] { display: none } .onpaper { display: block !important } }`;
@@ -30,17 +30,7 @@ export default function Athlete() {
   const go = useNavigate();
   const [at, setAt] = useState<string | null>(null);
   const [open, setOpen] = useState<"entry" | "person" | "delete" | null>(null);
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      if (open || (e.target as HTMLElement).closest("input, textarea, select, [role=dialog]")) return;
-      if (pressed(e) === "e") setOpen("entry");
-      else if (e.key === "Escape") void go("/");
-      else return;
-      e.preventDefault();
-    };
-    addEventListener("keydown", key);
-    return () => removeEventListener("keydown", key);
-  });
+  usePageKeys({ e: () => setOpen("entry"), Escape: () => void go("/") });
   useTitle(log.data?.athlete.name, t("log"));
   if (!log.data) return <Opening what={t("the log")} error={log.error} />;
   const l = log.data;

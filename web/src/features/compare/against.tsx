@@ -17,7 +17,7 @@ import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
 import { t } from "../../texts/texts";
 import { written, fixed } from "../../ui/written";
-import { pressed } from "../../settings/keys";
+import { usePageKeys } from "../../ui/page_keys";
 
 /** The page holds a clip's points against those of a laboratory or another program. */
 export default function AgainstPage() {
@@ -56,21 +56,11 @@ function Against({ sheet, clip }: { sheet: Workspace; clip: Clip }) {
     if (f) against.mutate({ file: f, first: at });
   };
   useEffect(() => () => player.pause(), [player]);
-  useEffect(() => {
-    const down = (e: KeyboardEvent) => {
-      if ((e.target as HTMLElement).closest("input, select, textarea") || e.ctrlKey || e.metaKey || e.altKey) return;
-      const f = {
-        ArrowLeft: () => player.step(e.shiftKey ? -10 : -1),
-        ArrowRight: () => player.step(e.shiftKey ? 10 : 1),
-        " ": () => player.toggle(),
-        Escape: () => void go(`/attempt/${sheet.attempt.id}`),
-      }[pressed(e)];
-      if (!f) return;
-      e.preventDefault();
-      f();
-    };
-    addEventListener("keydown", down);
-    return () => removeEventListener("keydown", down);
+  usePageKeys({
+    ArrowLeft: (e) => player.step(e.shiftKey ? -10 : -1),
+    ArrowRight: (e) => player.step(e.shiftKey ? 10 : 1),
+    " ": () => player.toggle(),
+    Escape: () => void go(`/attempt/${sheet.attempt.id}`),
   });
   const theirs = (f: number): Overlay[] => {
     const lines: [number, number][][] = [];

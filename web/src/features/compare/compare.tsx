@@ -15,8 +15,8 @@ import { asked } from "./question";
 import { nothing, Side, Transport } from "./side";
 import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
+import { usePageKeys } from "../../ui/page_keys";
 import { t } from "../../texts/texts";
-import { pressed } from "../../settings/keys";
 
 /** The page opens two attempts. */
 export default function ComparePage() {
@@ -84,27 +84,19 @@ function ComparisonView({
     one.pause();
     one.jump(next);
   };
-  useEffect(() => {
-    const down = (e: KeyboardEvent) => {
-      if ((e.target as HTMLElement).closest("input, select, textarea") || e.ctrlKey || e.metaKey || e.altKey) return;
-      const f = {
-        ArrowLeft: () => one.step(e.shiftKey ? -10 : -1),
-        ArrowRight: () => one.step(e.shiftKey ? 10 : 1),
-        ArrowUp: () => hop(-1),
-        ArrowDown: () => hop(1),
-        " ": () => one.toggle(),
-        m: () => setFlip(!flip),
-        g: () => setGhost(!ghost),
-        l: () => setBones(!bones),
-        Escape: () => void go(`/attempt/${found.a.attempt.id}`),
-      }[pressed(e)];
-      if (!f) return;
-      e.preventDefault();
-      if (e.key === " ") (document.activeElement as HTMLElement)?.blur();
-      f();
-    };
-    addEventListener("keydown", down);
-    return () => removeEventListener("keydown", down);
+  usePageKeys({
+    ArrowLeft: (e) => one.step(e.shiftKey ? -10 : -1),
+    ArrowRight: (e) => one.step(e.shiftKey ? 10 : 1),
+    ArrowUp: () => hop(-1),
+    ArrowDown: () => hop(1),
+    " ": () => {
+      (document.activeElement as HTMLElement)?.blur();
+      one.toggle();
+    },
+    m: () => setFlip(!flip),
+    g: () => setGhost(!ghost),
+    l: () => setBones(!bones),
+    Escape: () => void go(`/attempt/${found.a.attempt.id}`),
   });
   const shade = (f: number): Overlay[] => {
     const g = ghost && clipA.view === clipB.view ? found.ghost[f] : undefined;

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Grid, Input, Link, Text } from "@chakra-ui/react";
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { Link as RouterLink, useNavigate, useSearchParams } from "react-router";
 import type { LibraryDrill, OwnDrill } from "../../api/client";
 import { events, type EventID } from "../../api/events";
@@ -11,6 +11,7 @@ import { Opening } from "../../ui/opening";
 import { Head, Notice } from "../../ui/parts";
 import { useTitle } from "../../ui/title";
 import { dayAndYear } from "../../ui/written";
+import { usePageKeys } from "../../ui/page_keys";
 import { t } from "../../texts/texts";
 import { useDeleteDrill, useDrills, useOwnDrills } from "./api";
 import { Moving } from "./figure";
@@ -40,17 +41,7 @@ export default function Drills({ keeps }: { keeps: boolean }) {
     else next.delete(name);
     setSearch(next, { replace: true });
   };
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      if ((e.target as HTMLElement).closest("input, textarea, select, [role=dialog]")) return;
-      if (e.key === "s") field.current?.focus();
-      else if (e.key === "Escape") void go("/");
-      else return;
-      e.preventDefault();
-    };
-    addEventListener("keydown", key);
-    return () => removeEventListener("keydown", key);
-  }, [go]);
+  usePageKeys({ s: () => field.current?.focus(), Escape: () => void go("/") });
   if (!drills.data) return <Opening what={t("the drills")} error={drills.error} />;
   const words = ask("q").toLowerCase().split(/\s+/).filter(Boolean);
   const every: Any[] = [...(own.data ?? []), ...drills.data];

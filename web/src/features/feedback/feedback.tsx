@@ -1,6 +1,5 @@
 import { Box, Button, Flex, Link } from "@chakra-ui/react";
 import { Link as RouterLink, useNavigate, useParams } from "react-router";
-import { useEffect, useEffectEvent } from "react";
 import { frameURL } from "../../api/media";
 import { useFeedback } from "./api";
 import { nextAfter, useSetState } from "../queue/api";
@@ -11,8 +10,8 @@ import { Talk } from "../voiceover/section";
 import { Send } from "./send";
 import { useTitle } from "../../ui/title";
 import { Opening } from "../../ui/opening";
+import { usePageKeys } from "../../ui/page_keys";
 import { t } from "../../texts/texts";
-import { pressed } from "../../settings/keys";
 
 const print = `@page { margin: 12mm } @media print { html { color-scheme: light } body { background: #fff !important } .screen { display: none !important } .sheet { box-shadow: none !important; margin: 0 !important; padding: 0 !important; max-width: none !important } .whole { break-inside: avoid } }`;
 
@@ -23,23 +22,14 @@ export default function Feedback() {
   const setState = useSetState();
   const sheet = useWorkspace(id);
   const go = useNavigate();
-  const act = useEffectEvent((e: KeyboardEvent) => {
-    const key = pressed(e);
-    if (key === "l") document.querySelector<HTMLElement>("[data-testid=make-link]")?.click();
-    else if (key === ".")
+  usePageKeys({
+    l: () => document.querySelector<HTMLElement>("[data-testid=make-link]")?.click(),
+    ".": () =>
       void nextAfter(id)
         .catch(() => undefined) // the queue says what is wrong
-        .then((next) => go(next ? `/attempt/${next}` : "/"));
-    else if (key === "Escape") void go(`/attempt/${id}`);
+        .then((next) => go(next ? `/attempt/${next}` : "/")),
+    Escape: () => void go(`/attempt/${id}`),
   });
-  useEffect(() => {
-    const down = (e: KeyboardEvent) => {
-      const typing = (e.target as HTMLElement).closest("input, textarea, select, [role=dialog]");
-      if (!typing && !e.ctrlKey && !e.metaKey) act(e);
-    };
-    addEventListener("keydown", down);
-    return () => removeEventListener("keydown", down);
-  }, []);
   useTitle(page.data?.athlete.name, t("feedback"));
   if (!page.data)
     return (

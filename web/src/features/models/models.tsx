@@ -1,5 +1,5 @@
 import { Box, Button, Flex, NativeSelect, Text } from "@chakra-ui/react";
-import { useEffect, useRef } from "react";
+import { useRef } from "react";
 import { useNavigate, useParams } from "react-router";
 import type { Directions } from "../../api/client";
 import { events } from "../../api/events";
@@ -9,6 +9,7 @@ import { Key, Notice, Panel } from "../../ui/parts";
 import { ReasonForm } from "./reason";
 import { ModelPage } from "./page";
 import { useTitle } from "../../ui/title";
+import { usePageKeys } from "../../ui/page_keys";
 import { t } from "../../texts/texts";
 
 /** Models: every technique model as a page that a coach can read and argue with:
@@ -27,20 +28,9 @@ export default function Models() {
   const change = useChangeModel();
   const text = useRef("");
   const read = check.data?.model;
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      if ((e.target as HTMLElement).closest("input, textarea, select")) return;
-      if (e.key === "Escape") void go("/");
-      else if (e.key === "ArrowDown" || e.key === "ArrowUp")
-        void go(`/models/${ids[Math.min(ids.length - 1, Math.max(0, at + (e.key === "ArrowDown" ? 1 : -1)))]}`, {
-          replace: true,
-        });
-      else return;
-      e.preventDefault();
-    };
-    addEventListener("keydown", key);
-    return () => removeEventListener("keydown", key);
-  });
+  const turn = (by: number) =>
+    void go(`/models/${ids[Math.min(ids.length - 1, Math.max(0, at + by))]}`, { replace: true });
+  usePageKeys({ ArrowDown: () => turn(1), ArrowUp: () => turn(-1), Escape: () => void go("/") });
   return (
     <Flex
       as="main"

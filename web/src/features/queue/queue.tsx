@@ -13,6 +13,7 @@ import { Opening } from "../../ui/opening";
 import { Key, Notice, Dot } from "../../ui/parts";
 import { useTitle } from "../../ui/title";
 import { useTakeAway } from "../../ui/undo";
+import { underWindow } from "../../ui/page_keys";
 import { useSignOut } from "../account/api";
 import { send } from "../uploads/uploads";
 import { useDeleteAttempt, useQueue } from "./api";
@@ -114,8 +115,8 @@ export function Queue({ team, filling }: { team: string; filling?: Me["filling"]
 
   const key = useEffectEvent((e: KeyboardEvent) => {
     const t = e.target as HTMLElement;
-    if (e.ctrlKey || e.metaKey || e.altKey || adding || folder || changing) return;
-    if (t.closest("input, textarea, select, [role=dialog], [role=menu]")) return;
+    if (e.ctrlKey || e.metaKey || e.altKey || adding || folder || changing || underWindow()) return;
+    if (t.closest("input, textarea, select, [role=menu]")) return;
     // What has the focus keeps its own keys.
     const own = t.closest("button, a") && !t.closest("[data-open]");
     const act: Record<string, () => void> = {

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Link as RouterLink, useNavigate, useParams, useSearchParams } from "react-router";
 import { Failure, type Outline, type SeasonView } from "../../api/client";
 import { useRefresh } from "../../api/topic";
@@ -8,6 +8,7 @@ import { Opening } from "../../ui/opening";
 import { Head, Notice } from "../../ui/parts";
 import { useTitle } from "../../ui/title";
 import { day, daysBetween, fixed, monday } from "../../ui/written";
+import { usePageKeys } from "../../ui/page_keys";
 import { t } from "../../texts/texts";
 import { useSaveSeason, useSeason, useSetRule, useUndoSeason } from "./api";
 import { Calendar } from "./calendar";
@@ -52,17 +53,7 @@ function Planned({ id, v }: { id: string; v: SeasonView }) {
       },
     );
   const back = () => v.can_undo && undo.mutate(v.revision, { onError: () => refresh("season") });
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      if (open || (e.target as HTMLElement).closest("input, textarea, select, [role=dialog]")) return;
-      if ((e.ctrlKey || e.metaKey) && e.key === "z") back();
-      else if (e.key === "Escape") void go(`/athlete/${id}`);
-      else return;
-      e.preventDefault();
-    };
-    addEventListener("keydown", key);
-    return () => removeEventListener("keydown", key);
-  });
+  usePageKeys({ "Ctrl+z": back, Escape: () => void go(`/athlete/${id}`) });
   const move = (from: string, to: string) => {
     // A session that was moved before moves on from the day that it was planned for.
     const was = weeks[index(from)].sessions.find((s) => s.day === from)?.was ?? from;

@@ -1,11 +1,11 @@
 import { Box, Button, Flex, Link, Text } from "@chakra-ui/react";
-import { useEffect } from "react";
 import { Link as RouterLink, useNavigate, useSearchParams } from "react-router";
 import type { SquadLine } from "../../api/client";
 import { Opening } from "../../ui/opening";
 import { Notice } from "../../ui/parts";
 import { useTitle } from "../../ui/title";
 import { dayAndYear, later, monday, today, weekday } from "../../ui/written";
+import { usePageKeys } from "../../ui/page_keys";
 import { t } from "../../texts/texts";
 import { useSquad } from "./api";
 import { Board } from "./board";
@@ -19,17 +19,10 @@ export default function SquadWeek() {
   const squad = useSquad(monday(on));
   useTitle(t("Squad’s week"));
   const show = (d: string) => setSearch({ day: d }, { replace: true });
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      if ((e.target as HTMLElement).closest("input, textarea, select, [role=dialog]")) return;
-      if (e.key === "ArrowLeft") show(later(monday(on), -7));
-      else if (e.key === "ArrowRight") show(later(monday(on), 7));
-      else if (e.key === "Escape") void go("/");
-      else return;
-      e.preventDefault();
-    };
-    addEventListener("keydown", key);
-    return () => removeEventListener("keydown", key);
+  usePageKeys({
+    ArrowLeft: () => show(later(monday(on), -7)),
+    ArrowRight: () => show(later(monday(on), 7)),
+    Escape: () => void go("/"),
   });
   if (!squad.data) return <Opening what={t("the squad’s week")} error={squad.error} />;
   const { lines, monday: first } = squad.data;

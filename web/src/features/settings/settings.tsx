@@ -1,14 +1,15 @@
 import { Box, Button, Flex, Grid, Heading, Input, Text } from "@chakra-ui/react";
-import { useEffect, useState, type ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 import { useNavigate } from "react-router";
 import type { Me } from "../../api/client";
-import { capOf, pressed } from "../../settings/keys";
+import { capOf } from "../../settings/keys";
 import { change, useSettings, type Settings as Chosen } from "../../settings/settings";
 import { languages, speak, t } from "../../texts/texts";
 import { Choice, Named } from "../../ui/field";
 import { Head, Notice, Panel } from "../../ui/parts";
 import { useTitle } from "../../ui/title";
 import { fixed, longDay, today } from "../../ui/written";
+import { usePageKeys } from "../../ui/page_keys";
 import { useSetDirections } from "../account/api";
 import { allow, canTell, tellNews } from "../queue/news";
 import { shortcuts } from "../workspace/shortcuts";
@@ -55,13 +56,7 @@ export default function Settings({ me }: { me: NonNullable<Me["user"]> }) {
   const go = useNavigate();
   const directions = useSetDirections();
   useTitle(t("Settings"));
-  useEffect(() => {
-    const down = (e: KeyboardEvent) => {
-      if (pressed(e) === "Escape" && !(e.target as HTMLElement).closest("input, select, [role=dialog]")) void go("/");
-    };
-    addEventListener("keydown", down);
-    return () => removeEventListener("keydown", down);
-  });
+  usePageKeys({ Escape: () => void go("/") });
   const spoken = s.language === "marked" ? "en" : s.language;
   return (
     <Box maxW="900px" mx="auto" px={{ base: "12px", md: "20px" }} pb="60px">

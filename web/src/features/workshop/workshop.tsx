@@ -11,6 +11,7 @@ import { Head, Notice } from "../../ui/parts";
 import { useTitle } from "../../ui/title";
 import { useTakeAway } from "../../ui/undo";
 import { dayAndYear, longDay, today } from "../../ui/written";
+import { usePageKeys } from "../../ui/page_keys";
 import { t } from "../../texts/texts";
 import { fieldSheet, useDrop, useKeep, useKnown } from "./api";
 import { OnTheField } from "./field";
@@ -37,13 +38,8 @@ export default function Workshop() {
   const { reckoner, failed } = useReckoner();
   const name = known.data?.athlete.name;
   useTitle(name, t("workshop"));
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      if ((e.target as HTMLElement).closest("input, textarea, select, [role=dialog]")) return;
-      if (e.key === "Escape") void go(attempt ? `/attempt/${attempt}` : athlete ? `/athlete/${athlete}` : "/");
-    };
-    addEventListener("keydown", key);
-    return () => removeEventListener("keydown", key);
+  usePageKeys({
+    Escape: () => void go(attempt ? `/attempt/${attempt}` : athlete ? `/athlete/${athlete}` : "/"),
   });
   const event = (known.data?.event || search.get("event") || "high-jump") as EventID;
   const set = (patch: Record<string, string>) => {

@@ -5,6 +5,7 @@ import { speeds } from "./stage/player";
 import type { Handle } from "./timeline/timeline";
 import { t } from "../../texts/texts";
 import { pressed } from "../../settings/keys";
+import { underWindow } from "../../ui/page_keys";
 
 // One table of keys: the handler and the key sheet both come from it.
 
@@ -157,7 +158,7 @@ if (typeof window !== "undefined") {
 export function actOf(e: KeyboardEvent): Act | undefined {
   const t = e.target as HTMLElement;
   const slider = t instanceof HTMLInputElement && t.type === "range";
-  if (t.closest("textarea, select, [role=dialog]") || (t instanceof HTMLInputElement && !slider)) return;
+  if (t.closest("textarea, select") || (t instanceof HTMLInputElement && !slider)) return;
   // Sliders and tabs have arrows of their own.
   if ((slider || t.closest("[role=tab]")) && e.key.startsWith("Arrow")) return;
   if (e.altKey) return;
@@ -169,7 +170,7 @@ export function actOf(e: KeyboardEvent): Act | undefined {
 /** useShortcuts acts on keys while the workspace is in front. */
 export function useShortcuts(c: Commands, timeline: RefObject<Handle | null>, off: boolean) {
   const down = useEffectEvent((e: KeyboardEvent) => {
-    const act = off ? undefined : actOf(e);
+    const act = off || underWindow() ? undefined : actOf(e);
     if (!act) return;
     e.preventDefault();
     // Space on a button that was pressed would press it again.
