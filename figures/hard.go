@@ -194,7 +194,7 @@ func readFilm(film hard.Film, networks *inference.Networks) (*hardClip, error) {
 	}
 	who := c.Spec.Athlete
 	who.ThrowingHand, who.TakeoffLeg = c.Spec.Hand, c.Spec.Leg
-	x.input = evaluate.Input{Model: m.ID, Variant: film.Truth.Variant, Athlete: who, Clip: clip.Facts(), Flags: map[string]int{}, Points: kinematics.Points{}, Answers: map[string]evaluate.Judgement{}}
+	x.input = evaluate.Input{Model: m.ID, Variant: film.Truth.Variant, Turns: film.Spec.Turns, Athlete: who, Clip: clip.Facts(), Flags: map[string]int{}, Points: kinematics.Points{}, Answers: map[string]evaluate.Judgement{}}
 	for id, t := range x.raw {
 		x.input.Points[id] = t.Clone()
 	}
@@ -384,6 +384,17 @@ func (x *hardClip) slack() int {
 	return max(pictures, int(0.02*x.film.Rate))
 }
 
+// lands tells whether a foot truly comes down, or leaves, about a frame.
+func (x *hardClip) lands(foot body.Side, f int, down bool) bool {
+	t := x.film.Truth
+	for k := f - x.slack(); k <= f+x.slack(); k++ {
+		if k > 0 && k < len(t.Frames) && points.Down(t, foot, k) == down && points.Down(t, foot, k-1) != down {
+			return true
+		}
+	}
+	return false
+}
+
 func (x *hardClip) score(out *hardness) {
 	out.clips++
 	t := x.film.Truth
@@ -417,14 +428,7 @@ func (x *hardClip) score(out *hardness) {
 
 	// Contacts: those that are shown as surely there.
 	for _, b := range x.got.Contacts {
-		at := func(f int, down bool) bool {
-			for k := f - x.slack(); k <= f+x.slack(); k++ {
-				if k > 0 && k < len(t.Frames) && points.Down(t, b.Foot, k) == down && points.Down(t, b.Foot, k-1) != down {
-					return true
-				}
-			}
-			return false
-		}
+		at := func(f int, down bool) bool { return x.lands(b.Foot, f, down) }
 		pushed := strings.HasSuffix(b.Name, "pedal") // since the first movement, not since the foot came
 		if b.From > 3 && !pushed {
 			mine.contacts.add(at(b.From, true))
@@ -436,12 +440,29 @@ func (x *hardClip) score(out *hardness) {
 			fmt.Fprintf(os.Stderr, "    %s %s %s %d-%d (sd %.3f %.3f s), truly %v\n", x.film.Name, b.Foot, b.Name, b.From, b.To, b.FromSD, b.ToSD, x.down(b.Foot, b.From-10, b.To+10))
 		}
 	}
+	// Of those whose other end is open, the one that is stated.
+	for _, b := range x.got.Glimpses {
+		f, down := b.From, true
+		if b.Open == "from" {
+			f, down = b.To, false
+		}
+		if f <= 3 || f >= len(t.Frames)-3 {
+			continue
+		}
+		good := x.lands(b.Foot, f, down)
+		mine.contacts.add(good)
+		if !good && os.Getenv("NEO_TELL") != "" {
+			fmt.Fprintf(os.Stderr, "    %s %s %d-%d, %s open, truly %v\n", x.film.Name, b.Foot, b.From, b.To, b.Open, x.down(b.Foot, b.From-10, b.To+10))
+		}
+	}
 	for _, side := range []body.Side{body.Left, body.Right} {
 		for f := 4; f < len(t.Frames)-3; f++ {
 			if !points.Down(t, side, f) || points.Down(t, side, f-1) {
 				continue
 			}
-			mine.found.add(slices.ContainsFunc(x.got.Contacts, func(b contact.Interval) bool { return b.Foot == side && max(b.From-f, f-b.From) <= 2*x.slack() }))
+			near := func(foot body.Side, from int) bool { return foot == side && max(from-f, f-from) <= 2*x.slack() }
+			mine.found.add(slices.ContainsFunc(x.got.Contacts, func(b contact.Interval) bool { return near(b.Foot, b.From) }) ||
+				slices.ContainsFunc(x.got.Glimpses, func(b contact.Glimpse) bool { return near(b.Foot, b.From) }))
 		}
 	}
 

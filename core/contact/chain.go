@@ -73,6 +73,7 @@ type candidate struct {
 	foot, i, j int
 	gain       float64
 	second     bool // of two feet that stand when the clip begins
+	wait       int  // of such a one: frames after it in which the first to leave cannot be back
 }
 
 // before is the order in which sequences go through candidates.
@@ -179,9 +180,9 @@ func (c *chain) candidates(foot int, pts []point, level func(x float64) float64)
 				g -= standPrice / 2
 			}
 			if g -= c.fall.onGround(i, j); g > leastGain {
-				c.list = append(c.list, candidate{foot, i, j, g, false})
-				if i == 0 && !c.turning {
-					c.list = append(c.list, candidate{foot, i, j, g, true})
+				c.list = append(c.list, candidate{foot: foot, i: i, j: j, gain: g})
+				for wait := 0; i == 0 && !c.turning && wait <= c.swing(); wait++ {
+					c.list = append(c.list, candidate{foot, i, j, g, true, wait})
 				}
 			}
 		}
@@ -206,18 +207,26 @@ func (c *chain) begins(i int) float64 {
 }
 
 // Contacts are told apart by how long they may overlap with the next one, those with which
-// a clip begins from all others.
+// a clip begins from all others, and of two that it begins with the second by how soon the
+// foot that left first may be down again.
 const (
-	classes = 5
-	first   = classes - 1
+	first    = 4
+	mostWait = 16
+	classes  = first + 1 + mostWait
 )
 
 func (c *chain) class(q candidate) int {
-	if q.i == 0 && !q.second {
+	switch {
+	case q.i == 0 && !q.second:
 		return first
+	case q.wait > 0:
+		return first + q.wait
 	}
 	return min(int(c.both(q)/mostOverlap*(first-1)), first-1)
 }
+
+// swing is the least number of frames in which a foot comes down again.
+func (c *chain) swing() int { return min(mostWait, int(math.Ceil(shortestSwing/c.dt))) }
 
 // both is how long a contact may overlap with another, s.
 func (c *chain) both(q candidate) float64 {
@@ -232,12 +241,14 @@ func (c *chain) after(foot, k, class int, q candidate) float64 {
 	gap := float64(q.i-k) * c.dt
 	switch {
 	case q.i == 0: // both stand when the clip begins
-		if !q.second || class != first || foot == q.foot {
+		if !q.second || class != first || foot == q.foot || q.wait != max(0, c.swing()-(q.j-k)) {
 			return math.Inf(-1)
 		}
 		return -1
 	case foot == q.foot:
 		return sameFoot(gap)
+	case class > first && q.i-k < class-first: // the other has just left its place
+		return math.Inf(-1)
 	case k == c.n && q.j == c.n: // both stand when it ends
 		return -1
 	case gap < -c.both(q) || class < first && gap < -mostOverlap*float64(class)/(first-1):
@@ -477,7 +488,8 @@ func (c *chain) links(last int, shoes [2]Shoe, frames, step int) (out []Link) {
 		out = append(out, l)
 	}
 	slices.Reverse(out)
-	return joined(out, shoes, int(shortestSwing/c.dt)*step)
+	// As soon as a foot may be down again it may be one that never left.
+	return joined(out, shoes, (c.swing()+1)*step)
 }
 
 // shortestSwing is the least time in which a foot comes down again, s.

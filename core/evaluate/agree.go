@@ -18,8 +18,13 @@ import (
 // What is found must fit together: a contact that two looks agree on, positions in the
 // order of the model. What does not fit is withdrawn and asked for, never judged.
 
-// leastSure is how likely a moment must be for anything to be read at it.
-const leastSure = 0.6
+// How likely a moment must be for anything to be read at it, or for a foot's bar to begin or end
+// there, which shows its doubt; and for anything to be read at one whose feet a model placed
+// between few pictures, where it errs grossly more often than it seems.
+const (
+	leastSure    = 0.6
+	leastDrafted = 0.7
+)
 
 // Doubt of moments that one look alone tells, and what two looks may differ by. Assumed;
 // shaped on the half of the hard set that is there to build on.
@@ -65,6 +70,8 @@ func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
 	out := e.heldAgainst(links, list)
 	out = e.alternate(apart(out))
 	e.even(out)
+	e.outOfBlocks(out)
+	e.leaving(out)
 	for i := range out {
 		least := smallStep * math.Max(1, clearHeight/e.cache.tall) * e.Rate
 		out[i].FromSD, out[i].ToSD = math.Max(out[i].FromSD, least), math.Max(out[i].ToSD, least)
@@ -201,6 +208,67 @@ func (e *Evaluation) even(list []contact.Contact) {
 		}
 		for _, c := range []*contact.Contact{a, b} {
 			c.FromSD, c.ToSD = math.Hypot(c.FromSD, e.unsure()), math.Hypot(c.ToSD, e.unsure())
+		}
+	}
+}
+
+// briefly is the time, s, for which a foot must be seen to stand for its lift to be told. Assumed;
+// shaped on the half of the hard set that is there to build on.
+const briefly = 0.2
+
+// leaving doubts lifts of drafted feet that a draft tells badly: of a foot that stood already
+// when the clip began and is hardly seen to stand, and of one whose athlete hangs on a pole
+// and is lifted rather than leaves.
+func (e *Evaluation) leaving(list []contact.Contact) {
+	if !e.feetDrafted() || e.Input.Clip.Pictures.Rate(e.Rate) >= manyPictures {
+		return
+	}
+	for i, c := range list {
+		last := i+1 == len(list) || float64(list[i+1].From-c.To) > longestFlight*e.Rate
+		if c.Before && float64(c.To) < briefly*e.Rate && !sport.Of(e.Model.ID).Blocks || last && sport.Of(e.Model.ID).Pole() {
+			list[i].ToSD = math.Hypot(c.ToSD, e.unsure())
+		}
+	}
+}
+
+// What a start does: the front foot pushes alone for at least so long, s, some half of the push
+// being its own, and flies for so long before the first step. Common practice, no source.
+const (
+	leastSingle = 0.09
+	leastFlight = 0.03
+)
+
+// outOfBlocks doubts contacts of a start that cannot be as they seem. A front foot that leaves
+// with the rear one: its heel rises long before its toe goes. A first step without a flight
+// before it. All of them, where the front foot makes the first step: one was not seen, or the
+// legs are taken for each other.
+func (e *Evaluation) outOfBlocks(list []contact.Contact) {
+	if !sport.Of(e.Model.ID).Blocks {
+		return
+	}
+	doubt := func(sd *float64) { *sd = math.Hypot(*sd, e.unsure()) }
+	var front, rear, step *contact.Contact
+	for i, c := range list {
+		switch {
+		case !c.Before && (step == nil || c.From < step.From):
+			step = &list[i]
+		case !c.Before || c.After:
+		case c.Foot == e.Input.Athlete.FrontLeg:
+			front = &list[i]
+		default:
+			rear = &list[i]
+		}
+	}
+	if front != nil && rear != nil && float64(front.To-rear.To) < leastSingle*e.Rate {
+		doubt(&front.ToSD)
+	}
+	if step != nil && front != nil && float64(step.From-front.To) < leastFlight*e.Rate {
+		doubt(&step.FromSD)
+	}
+	if step != nil && step.Foot == e.Input.Athlete.FrontLeg {
+		for i := range list {
+			doubt(&list[i].FromSD)
+			doubt(&list[i].ToSD)
 		}
 	}
 }
@@ -351,6 +419,10 @@ func (e *Evaluation) agree() {
 		fixed  bool
 	}
 	var chain []item
+	least := leastSure
+	if e.feetDrafted() && e.Input.Clip.Pictures.Rate(e.Rate) < manyPictures {
+		least = leastDrafted
+	}
 	for _, p := range e.Model.Positions {
 		if f, ok := e.Input.Flags[p.ID]; ok {
 			if f >= 0 && f < e.Clock.Len() && !p.Optional {
@@ -362,7 +434,7 @@ func (e *Evaluation) agree() {
 		if !ok {
 			continue
 		}
-		if f.sure < leastSure {
+		if f.sure < least {
 			e.withdraw(p.ID)
 			continue
 		}

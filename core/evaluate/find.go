@@ -406,6 +406,8 @@ const (
 	rest      = 0.15  // stretch over which a landmark must have rested
 	longRest  = 0.5   // and over which it is looked at
 
+	onsetPictures = 2.0 // of a draft between few pictures by which it is off
+
 	surelyStill = 2 // standard deviations before the first movement nothing moves
 )
 
@@ -445,6 +447,9 @@ func (e *Evaluation) firstMovement() (foundAt, bool) {
 	k := len(begins) / 5
 	first := begins[k]
 	sd := math.Max(first.sd, (begins[min(len(begins)-1, k+1)].at-begins[max(0, k-1)].at)/2)
+	if pictures := e.Input.Clip.Pictures.Rate(e.Rate); pictures < fewPictures && e.feetDrafted() {
+		sd = math.Max(sd, onsetPictures*e.Rate/pictures)
+	}
 	return e.moment(int(math.Ceil(first.at)), sd), true
 }
 

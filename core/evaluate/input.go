@@ -41,6 +41,7 @@ type Input struct {
 	Companions []Companion          `json:"companions,omitempty" required:"false" doc:"the other clips of this attempt"`
 	// What is thrown, in the coach's words, such as "4 kg".
 	Implement string  `json:"implement,omitempty" required:"false"`
+	Turns     int     `json:"turns,omitempty" required:"false" doc:"of hammer or weight, as the coach wrote down; 0 when nobody did"`
 	Mark      string  `json:"mark,omitempty" required:"false" doc:"as the coach wrote it"`
 	Wind      float64 `json:"wind,omitempty" required:"false" doc:"m/s from behind, for the predicted flight"`
 	// While a hand still moves a point, a throw is not read in depth anew.

@@ -130,7 +130,7 @@ func (e *Evaluation) part(name string, f func()) {
 func begin(m model.Model, in Input, old *Cache) *Evaluation {
 	m = m.As(in.Variant)
 	e := &Evaluation{Model: m, Input: in, view: angles.View{Direction: 1}, readings: map[string]report.Reading{}}
-	e.report = report.Report{Positions: []report.Position{}, Phases: []report.Span{}, Contacts: []contact.Interval{}, Steps: []report.Step{}, Readings: []report.Reading{},
+	e.report = report.Report{Positions: []report.Position{}, Phases: []report.Span{}, Contacts: []contact.Interval{}, Glimpses: []contact.Glimpse{}, Steps: []report.Step{}, Readings: []report.Reading{},
 		Strengths: []report.Strength{}, Findings: []report.Finding{}, Possible: []report.Finding{}, Problems: []string{}, Questions: []report.Question{}, Carries: report.Carries{Can: []string{}, Cannot: []string{}}}
 	var wrong []string
 	in.Athlete, wrong = in.Athlete.Possible()

@@ -162,15 +162,24 @@ func (e *Evaluation) spans() {
 	for _, f := range e.contacts {
 		known := false
 		for _, b := range e.report.Contacts {
-			known = known || b.Foot == f.Foot && b.From < f.To && f.From < b.To
+			// What is a step's own bar already is no contact of the other foot beside it.
+			known = known || b.Foot == f.Foot && b.From < f.To && f.From < b.To || b.From == f.From && b.To == f.To && !f.Before
 		}
-		on, off := e.moment(f.From, f.FromSD), e.moment(f.To, f.ToSD)
-		if known || !f.Before && on.sure < leastSure || !f.After && off.sure < leastSure {
+		if known {
 			continue
 		}
-		if bar, ok := contact.Between(e.Clock, f.Foot, "down", f.From, f.From, f.To); ok {
-			bar.FromSD, bar.ToSD = f.FromSD/e.Rate, f.ToSD/e.Rate
-			e.bar(bar)
+		on := e.moment(f.From, f.FromSD).sure >= leastSure
+		off := e.moment(f.To, f.ToSD).sure >= leastSure
+		switch {
+		case (on || f.Before) && (off || f.After):
+			if bar, ok := contact.Between(e.Clock, f.Foot, "down", f.From, f.From, f.To); ok {
+				bar.FromSD, bar.ToSD = f.FromSD/e.Rate, f.ToSD/e.Rate
+				e.bar(bar)
+			}
+		case on && !f.Before:
+			e.report.Glimpses = append(e.report.Glimpses, contact.Glimpse{Foot: f.Foot, From: f.From, To: f.To, Open: "to"})
+		case off && !f.After:
+			e.report.Glimpses = append(e.report.Glimpses, contact.Glimpse{Foot: f.Foot, From: f.From, To: f.To, Open: "from"})
 		}
 	}
 	sort.SliceStable(e.report.Contacts, func(i, j int) bool { return e.report.Contacts[i].From < e.report.Contacts[j].From })

@@ -2,6 +2,7 @@ package evaluate
 
 import (
 	"errors"
+	"fmt"
 	"math"
 	"slices"
 	"strconv"
@@ -23,11 +24,21 @@ import (
 	"neokinema/core/uncertainty"
 )
 
-// turning sums turns up. Where the steps of one are not seen there is no last and no hardest.
-func (e *Evaluation) turning(turns []throw.Turn, unseen []int) report.Turning {
-	t := report.Turning{Turns: append([]throw.Turn{}, turns...), Unseen: append([]int{}, unseen...)}
+func noTurns() report.Turning { return report.Turning{Turns: []throw.Turn{}, Unseen: []int{}} }
+
+// turning sums up the turns of an orbit, and says how many are seen; there are none where these
+// are not as many as the coach wrote down. Where the steps of one are not seen there is no last
+// and no hardest.
+func (e *Evaluation) turning(o *throw.Reconstruction) (t report.Turning, seen int) {
+	t = noTurns()
+	turns := o.Turns(e.contacts, e.report.Throw.Mass)
+	unseen := o.Unseen(turns)
+	if seen = len(turns) + len(unseen); !e.asManyTurns(seen) {
+		return t, seen
+	}
+	t.Turns, t.Unseen = append(t.Turns, turns...), append(t.Unseen, unseen...)
 	if len(unseen) > 0 {
-		return t
+		return t, seen
 	}
 	t.Lifts = throw.TrendOf(turns, func(x throw.Turn) uncertainty.Estimate { return x.LiftAz })
 	t.Catches = throw.TrendOf(turns, func(x throw.Turn) uncertainty.Estimate { return x.CatchAz })
@@ -41,7 +52,7 @@ func (e *Evaluation) turning(turns []throw.Turn, unseen []int) report.Turning {
 		v := most.Scale(1 / (m * body.Gravity))
 		t.PullBodyWeights = &v
 	}
-	return t
+	return t, seen
 }
 
 // Mass reads the mass of an implement out of what the coach wrote: "4 kg", "800 g",
@@ -110,7 +121,7 @@ func (e *Evaluation) findThrow() {
 	if im == nil || !e.usable() || !tracked && !marked {
 		return
 	}
-	r := &report.Throw{Turning: e.turning(nil, nil), Missing: []string{}}
+	r := &report.Throw{Turning: noTurns(), Missing: []string{}}
 	e.report.Throw = r
 	defer func() {
 		if !e.Clock.Known() {
@@ -167,8 +178,10 @@ func (e *Evaluation) findThrow() {
 			}
 		}
 		if e.throw.Ball != nil && (throw.Kind(im.Kind) == throw.Hammer || throw.Kind(im.Kind) == throw.Weight) {
-			turns := e.throw.Turns(e.contacts, r.Mass)
-			r.Turning = e.turning(turns, e.throw.Unseen(turns))
+			var seen int
+			if r.Turning, seen = e.turning(e.throw); seen > 0 && !e.asManyTurns(seen) {
+				r.Missing = append(r.Missing, fmt.Sprintf("The attempt has %d turns, and %d are seen: which is which cannot be told. Flag their lifts and catches, or correct the number.", e.Input.Turns, seen))
+			}
 			for _, n := range r.Unseen {
 				r.Missing = append(r.Missing, "The ball goes round in turn "+strconv.Itoa(n)+", and the step is not seen: flag its lift and its catch.")
 			}
@@ -306,6 +319,9 @@ func (e *Evaluation) lowest() (at r2.Vec, ok bool) {
 func (e *Evaluation) turned(p model.Position, f model.Find) (foundAt, bool) {
 	r := e.report.Throw
 	if r == nil {
+		if e.Input.Turns > 0 && f.Foot == "sweep" && p.Group != "" {
+			return e.byFeet(f)
+		}
 		return foundAt{}, false
 	}
 	if !slices.Contains([]string{"release", "wind", "ball-at"}, f.Kind) && !(f.Foot == "sweep" && p.Group != "") {
@@ -364,9 +380,16 @@ func (e *Evaluation) turned(p model.Position, f model.Find) (foundAt, bool) {
 	}
 }
 
+// asManyTurns tells whether a throw can have so many turns: those that the coach wrote down. Where
+// one was not seen, or a wind passed for one, the others have the wrong numbers.
+func (e *Evaluation) asManyTurns(n int) bool {
+	return e.Input.Turns == 0 || n == e.Input.Turns
+}
+
 // byFeet finds lift and catch of a turn where the implement is not known. The last step is
-// a turn's only before the release that somebody flagged: without it, it may as well be the
-// step with which the athlete saves himself.
+// a turn's only before the release that somebody flagged, or where there are as many as turns
+// were written down: without either it may as well be the step with which the athlete saves
+// himself.
 func (e *Evaluation) byFeet(f model.Find) (foundAt, bool) {
 	side, _, _ := strings.Cut(e.Roles.Resolve("sweep_toe")[0], "_")
 	last, known := e.released()
@@ -374,11 +397,11 @@ func (e *Evaluation) byFeet(f model.Find) (foundAt, bool) {
 		last = e.Clock.Len()
 	}
 	list := throw.Swings(e.contacts, body.Side(side), e.Rate, last)
-	if !known && len(list) > 0 {
-		list = list[:len(list)-1]
+	if n := len(list); !known && n > 0 && n != e.Input.Turns {
+		list = list[:n-1]
 	}
 	switch {
-	case f.Nth < 1 || f.Nth > len(list):
+	case f.Nth < 1 || f.Nth > len(list) || !e.asManyTurns(len(list)):
 		return foundAt{}, false
 	case f.Kind == "foot-off":
 		return e.near(list[f.Nth-1][0], false)
@@ -410,10 +433,10 @@ func (e *Evaluation) entry() int {
 	return 0
 }
 
-// counted tells whether a position belongs to the turns of a throw that is read in depth:
-// they are counted there, and there are no others.
+// counted tells whether a position belongs to the turns of a throw that is read in depth, or
+// whose turns were written down: they are counted there, and there are no others.
 func (e *Evaluation) counted(p model.Position) bool {
-	return p.Group != "" && e.report.Throw != nil && (len(e.report.Throw.Turns) > 0 || e.throw != nil && e.throw.Ball == nil)
+	return p.Group != "" && (e.Input.Turns > 0 && e.swings() || e.report.Throw != nil && (len(e.report.Throw.Turns) > 0 || e.throw != nil && e.throw.Ball == nil))
 }
 
 // near is a contact's end with the confidence of that contact.

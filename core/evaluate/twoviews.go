@@ -68,10 +68,9 @@ func TwoViews(m model.Model, a, b Input, heard *float64) (Stereo, error) {
 	if err != nil {
 		return Stereo{}, err
 	}
-	out := Stereo{AlignedBy: by, TopView: es[0].above(both.Orbit), Turning: es[0].turning(nil, nil), Offset: both.Offset, Apart: 100 * both.Apart}
+	out := Stereo{AlignedBy: by, TopView: es[0].above(both.Orbit), Turning: noTurns(), Offset: both.Offset, Apart: 100 * both.Apart}
 	if both.Orbit.Ball != nil {
-		turns := both.Orbit.Turns(es[0].contacts, es[0].report.Throw.Mass)
-		out.Turning = es[0].turning(turns, both.Orbit.Unseen(turns))
+		out.Turning, _ = es[0].turning(both.Orbit)
 	}
 	var off []float64
 	for f := range es[0].Clock.Len() {

@@ -198,7 +198,11 @@ func (sh Workspace) Input(c store.Clip) evaluate.Input {
 	cw := sh.Work.Clips[c.ID]
 	who := sh.Athlete.Body()
 	who.Age = sh.Age
-	return evaluate.Input{Model: sh.Model.ID, Variant: sh.Attempt.Variant, Athlete: who, Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Answers: sh.Work.Answers, Scale: cw.Scale,
+	turns := 0
+	if n := sh.Attempt.Turns; n != nil {
+		turns = *n
+	}
+	return evaluate.Input{Model: sh.Model.ID, Variant: sh.Attempt.Variant, Turns: turns, Athlete: who, Clip: c.Facts(), Flags: cw.Flags, Points: cw.Points, Answers: sh.Work.Answers, Scale: cw.Scale,
 		Camera: c.Camera, Contacts: c.Contacts, Ground: cw.Ground, Implement: sh.Attempt.Implement, Mark: sh.Attempt.Mark, Extra: sh.Extra()}
 }
 

@@ -3261,6 +3261,25 @@ export interface components {
              */
             to_sd: number;
         };
+        ContactGlimpse: {
+            /** @enum {string} */
+            foot: "left" | "right";
+            /**
+             * Format: int64
+             * @description frame of touchdown
+             */
+            from: number;
+            /**
+             * @description the end that is not known: about there
+             * @enum {string}
+             */
+            open: "from" | "to";
+            /**
+             * Format: int64
+             * @description frame of toe-off
+             */
+            to: number;
+        };
         ContactInterval: {
             /** @enum {string} */
             foot: "left" | "right";
@@ -3714,6 +3733,11 @@ export interface components {
                 [key: string]: components["schemas"]["Track"];
             };
             scale?: components["schemas"]["CalibrationLine"];
+            /**
+             * Format: int64
+             * @description of hammer or weight, as the coach wrote down; 0 when nobody did
+             */
+            turns?: number;
             /** @description of the model; its first when empty */
             variant?: string;
             /**
@@ -5937,6 +5961,8 @@ export interface components {
             contacts: components["schemas"]["ContactInterval"][];
             /** @description faults that are present, first cause first */
             findings: components["schemas"]["ReportFinding"][];
+            /** @description contacts one end of which alone is known surely enough */
+            glimpses: components["schemas"]["ContactGlimpse"][];
             /** @description plane of the ground */
             ground?: components["schemas"]["GroundPlane"];
             /** @description key position to be flagged next; empty when there is none */

@@ -240,6 +240,7 @@ function ComparisonView({
                     positions={x.r.positions}
                     phases={x.r.phases}
                     contacts={x.r.contacts}
+                    glimpses={x.r.glimpses}
                     flags={x.s.work.clips[x.c.id]?.flags ?? {}}
                     curves={[]}
                     doubtful={[]}

@@ -187,7 +187,7 @@ export default function Drills({ keeps }: { keeps: boolean }) {
               />
             ) : (
               <Flex
-                bg="pit"
+                bg="ground"
                 borderRadius="8px"
                 align="center"
                 justify="center"

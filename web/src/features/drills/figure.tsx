@@ -52,7 +52,7 @@ export function Moving({ id, name, big }: { id: string; name: string; big?: bool
     return () => cancelAnimationFrame(handle);
   }, [f, seen]);
   return (
-    <Box ref={frame} bg="pit" borderRadius="8px" overflow="hidden" style={{ aspectRatio: big ? "16 / 9" : "4 / 3" }}>
+    <Box ref={frame} bg="ground" borderRadius="8px" overflow="hidden" style={{ aspectRatio: big ? "16 / 9" : "4 / 3" }}>
       <canvas
         ref={canvas}
         width={big ? 960 : 480}

@@ -45,18 +45,18 @@ export function Before({
           : "",
       })}
     >
-      <Text color="quiet" fontSize="11.5px" whiteSpace="nowrap">
+      <Text color="quiet" fontSize="11.5px" whiteSpace="nowrap" flexShrink={0}>
         {t("last cue")}
       </Text>
       <Text fontWeight="600" truncate>
         “{before.advice.words}”
       </Text>
-      <Text fontSize="12px" whiteSpace="nowrap" color={tone}>
+      <Text fontSize="12px" color={tone} minW="0" truncate>
         {cp.name.toLowerCase()} {was ? was.value : "–"} →{" "}
         {now ? `${now.value} (±${fixed(effect.smallest, 0)})` : t("wanted {cp}", { cp: goal(cp) })}
       </Text>
       {effect && (
-        <Text fontSize="12px" fontWeight="650" color={tone} whiteSpace="nowrap" data-testid="effect">
+        <Text fontSize="12px" fontWeight="650" color={tone} whiteSpace="nowrap" flexShrink={0} data-testid="effect">
           {word(effect.verdict)}
         </Text>
       )}

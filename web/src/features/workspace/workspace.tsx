@@ -305,6 +305,7 @@ function Below({ w, timeline }: { w: Parts; timeline: React.RefObject<Handle | n
           positions={report?.positions ?? noPositions}
           phases={report?.phases}
           contacts={report?.contacts}
+          glimpses={report?.glimpses}
           flags={evaluation.ownFlags}
           curves={w.curves}
           doubtful={w.doubtful}

@@ -178,6 +178,7 @@ export function Bar({
   whisker = 0,
   small,
   round,
+  open,
 }: {
   x0: number;
   x1: number;
@@ -189,12 +190,17 @@ export function Bar({
   whisker?: number;
   small?: boolean;
   round?: boolean;
+  /** the end of which nobody knows when it was */
+  open?: "from" | "to";
 }) {
   const w = Math.max(2, x1 - x0);
   const fits = text.length * (small ? 5.4 : 6.2) + 8 < w ? text : short.length * 6.4 + 4 < w ? short : "";
   return (
     <g>
-      <rect x={x0} y={y} width={w} height={17} rx={round ? 7 : 2} fill={fill} />
+      <rect x={x0} y={y} width={w} height={17} rx={round ? 7 : 2} fill={fill} fillOpacity={open ? 0.35 : 1} />
+      {open && (
+        <rect x={open === "to" ? x0 : x0 + w / 2} y={y} width={w / 2} height={17} rx={round ? 7 : 2} fill={fill} />
+      )}
       {fits && (
         <text
           x={x0 + w / 2}

@@ -28,6 +28,7 @@ type Props = {
   positions: Report["positions"];
   phases?: Report["phases"];
   contacts?: Report["contacts"];
+  glimpses?: Report["glimpses"];
   flags: Record<string, number>; // the coach's own
   curves: Lane[];
   doubtful: number[]; // frames with points to look at
@@ -47,6 +48,7 @@ export const Timeline = memo(function Timeline({
   positions,
   phases,
   contacts,
+  glimpses,
   flags,
   curves,
   doubtful,
@@ -310,6 +312,25 @@ export const Timeline = memo(function Timeline({
               whisker={b.seconds ? ((b.seconds.half95 / (t1 - t0)) * width) / 2 : 0}
               round={!right}
             />
+          );
+        })}
+        {glimpses?.map((b) => {
+          const right = b.foot === "right";
+          const [x0, x1] = [clip(x(b.from)), clip(x(b.to))];
+          return (
+            x1 - x0 >= 1 && (
+              <Bar
+                key={b.foot + b.from}
+                x0={x0}
+                x1={x1}
+                y={right ? rows.rightFoot : rows.leftFoot}
+                fill={cssColor(right ? "sky" : "clay")}
+                ink={cssColor("on-clay")}
+                text=""
+                round={!right}
+                open={b.open}
+              />
+            )
           );
         })}
         {curves.map((s, i) => (
