@@ -86,7 +86,12 @@ export function Cue({ c, paused, onOpen }: { c: CueLog; paused: string; onOpen(i
       </Text>
       {c.open && c.again.wanted > 0 && c.again.done > 0 && (
         <Text fontSize="11.5px" color="quiet" data-testid="repetitions-done">
-          {t("{done} of some {wanted} repetitions done", { done: c.again.done, wanted: c.again.wanted })}
+          {c.again.done < c.again.wanted
+            ? t("{done} of some {wanted} repetitions done", { done: c.again.done, wanted: c.again.wanted })
+            : t("{done} repetitions done, some {wanted} were planned until then", {
+                done: c.again.done,
+                wanted: c.again.wanted,
+              })}
           {c.again.waits && t(": too few for the look to tell anything; do some more first")}
         </Text>
       )}
