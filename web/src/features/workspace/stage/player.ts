@@ -23,6 +23,8 @@ export class Player {
   private state: State = { frame: 0, playing: false, speed: 1, loop: null, direction: 1, refused: 0 };
   private listeners = new Set<() => void>();
   private raf = 0;
+  /** how often playing began or ended: who listens may do either while a frame is being shown */
+  private turn = 0;
 
   /** times are the seconds of each frame, in true time once the rate is known */
   constructor(
@@ -73,6 +75,7 @@ export class Player {
     this.set({ loop: loop && loop[1] > loop[0] ? loop : null });
   }
   pause() {
+    this.turn++;
     cancelAnimationFrame(this.raf);
     if (this.state.playing) this.set({ playing: false });
   }
@@ -83,6 +86,7 @@ export class Player {
 
   play() {
     cancelAnimationFrame(this.raf);
+    const turn = ++this.turn;
     const [from, to] = this.state.loop ?? [0, this.last];
     let start = this.state.frame >= to || this.state.frame < from ? from : this.state.frame;
     let began: number | null = null;
@@ -111,6 +115,7 @@ export class Player {
           this.set({ frame: n, direction: 1 });
         }
       }
+      if (turn !== this.turn) return;
       this.raf = requestAnimationFrame(tick);
     };
     this.raf = requestAnimationFrame(tick);
