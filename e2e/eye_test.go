@@ -2,13 +2,16 @@ package e2e
 
 import (
 	"fmt"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
 	"testing"
 	"time"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/google/uuid"
 
 	"neokinema/core/body"
@@ -301,6 +304,34 @@ func TestADrillOfOnesOwn(t *testing.T) {
 	s.Button("^Delete ...$")
 	s.Button("^Delete for good$")
 	s.Until(func() bool { return !s.MustHas("[data-drill='" + list[0].ID + "']") }, "it is gone")
+}
+
+// While the parts of the next screen are still on their way the Bench writes nothing more into the
+// address: it is that of the next screen.
+func TestALateScreenKeepsItsAddress(t *testing.T) {
+	t.Parallel()
+	c, at, clip := worked(t, h)
+	s := h.Screen(t, browser, c)
+	defer s.Done()
+	parts := make(chan struct{})
+	router := s.HijackRequests()
+	router.MustAdd("*/assets/drills-*.js", func(h *rod.Hijack) {
+		<-parts
+		h.ContinueRequest(&proto.FetchContinueRequest{})
+	})
+	go router.Run()
+	defer router.MustStop()
+	s.Bench(h, at.ID)
+	s.See("[role=tab][title^=Clip]").MustClick()
+	s.MustElementR("a", "Make a drill of it").MustClick()
+	s.Until(func() bool { return s.MustEval(`() => location.pathname`).Str() == "/drills" }, "the address is that of the drills")
+	// What the Bench had still to write comes before this.
+	s.MustEval(`() => new Promise((ok) => setTimeout(ok, 300))`)
+	close(parts)
+	s.See("[data-testid=own-drill-form]")
+	if got, err := url.Parse(s.MustEval(`() => location.href`).Str()); err != nil || got.Query().Get("clip") != clip.String() {
+		t.Errorf("%v %v", got, err)
+	}
 }
 
 // A drill of the team's own goes with a cue, and its name leads to how it goes.

@@ -21,11 +21,19 @@ export const placeOf = (
 });
 
 /** useAddress keeps the address where the coach is. It does so beside the router, which need not
- * draw anything anew for it. */
-export function useAddress(clips: Clip[], clip: Clip | undefined, player: Player, { panel, fault }: State) {
+ * draw anything anew for it; and not when the address is another screen's already, whose parts
+ * are still on their way. */
+export function useAddress(
+  attempt: string,
+  clips: Clip[],
+  clip: Clip | undefined,
+  player: Player,
+  { panel, fault }: State,
+) {
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined;
     const put = () => {
+      if (location.pathname !== `/attempt/${attempt}`) return;
       const at = placeOf(clips, clip, { panel, fault }, player.get().frame);
       history.replaceState(history.state, "", location.pathname + write(at));
     };
@@ -39,5 +47,5 @@ export function useAddress(clips: Clip[], clip: Clip | undefined, player: Player
       leave();
       clearTimeout(timer);
     };
-  }, [clips, clip, player, panel, fault]);
+  }, [attempt, clips, clip, player, panel, fault]);
 }

@@ -43,7 +43,7 @@ export function useOpenAttempt(sheet: Workspace) {
 
   const clip = clips.find((c) => c.id === state.clip) ?? clips.find((c) => c.state === "ready") ?? clips[0];
   const player = useClipPlayer(clip);
-  useAddress(clips, clip, player, state);
+  useAddress(attempt, clips, clip, player, state);
   const moving = state.drag.length > 0;
   const work = useMemo(() => state.drag.reduce(apply, saved), [state.drag, saved]);
   const { core: loaded, trouble } = useCore();
