@@ -218,6 +218,18 @@ export const Timeline = memo(function Timeline({
 
   const shade = range && range[0] !== range[1] ? ([Math.min(...range), Math.max(...range)] as const) : loop;
   const clip = (v: number) => Math.max(left - 4, Math.min(w, v));
+  const footBar = (b: { foot: string; from: number; to: number }) => {
+    const right = b.foot === "right";
+    const y = right ? rows.rightFoot : rows.leftFoot;
+    return {
+      x0: clip(x(b.from)),
+      x1: clip(x(b.to)),
+      y,
+      fill: cssColor(right ? "sky" : "clay"),
+      ink: cssColor("on-clay"),
+      round: !right,
+    };
+  };
   return (
     <Box
       ref={box}
@@ -295,43 +307,22 @@ export const Timeline = memo(function Timeline({
           );
         })}
         {contacts?.map((b) => {
-          const right = b.foot === "right";
-          const [x0, x1] = [clip(x(b.from)), clip(x(b.to))];
-          if (x1 - x0 < 1) return null;
+          const at = footBar(b);
+          if (at.x1 - at.x0 < 1) return null;
           const ms = b.seconds ? `${Math.round(b.seconds.value * 1000)}` : "";
           return (
             <Bar
               key={b.foot + b.from}
-              x0={x0}
-              x1={x1}
-              y={right ? rows.rightFoot : rows.leftFoot}
-              fill={cssColor(right ? "sky" : "clay")}
-              ink={cssColor("on-clay")}
+              {...at}
               text={ms ? `${b.name} · ${ms}${b.since > b.from ? t(" ms push") : t(" ms")}` : b.name}
               short={ms}
               whisker={b.seconds ? ((b.seconds.half95 / (t1 - t0)) * width) / 2 : 0}
-              round={!right}
             />
           );
         })}
         {glimpses?.map((b) => {
-          const right = b.foot === "right";
-          const [x0, x1] = [clip(x(b.from)), clip(x(b.to))];
-          return (
-            x1 - x0 >= 1 && (
-              <Bar
-                key={b.foot + b.from}
-                x0={x0}
-                x1={x1}
-                y={right ? rows.rightFoot : rows.leftFoot}
-                fill={cssColor(right ? "sky" : "clay")}
-                ink={cssColor("on-clay")}
-                text=""
-                round={!right}
-                open={b.open}
-              />
-            )
-          );
+          const at = footBar(b);
+          return at.x1 - at.x0 >= 1 && <Bar key={b.foot + b.from} {...at} text="" open={b.open} />;
         })}
         {curves.map((s, i) => (
           <CurveLane
