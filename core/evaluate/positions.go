@@ -162,8 +162,7 @@ func (e *Evaluation) spans() {
 	for _, f := range e.contacts {
 		known := false
 		for _, b := range e.report.Contacts {
-			// What is a step's own bar already is no contact of the other foot beside it.
-			known = known || b.Foot == f.Foot && b.From < f.To && f.From < b.To || b.From == f.From && b.To == f.To && !f.Before
+			known = known || b.Foot == f.Foot && b.From < f.To && f.From < b.To
 		}
 		if known {
 			continue
