@@ -21,15 +21,15 @@ import (
 const walkingPeople = "/usr/share/doc/opencv-doc/examples/data/vtest.avi"
 
 // peopleFrom and peopleTo bound the part of it that is looked at.
-const peopleFrom, peopleTo = 0, 226
+const peopleFrom, peopleTo = 0, 466
 
 // somebodyElse is how far the middle of the body may lie from where it was marked, px: half
 // of a person's height there, and less than the distance at which they pass each other.
 const somebodyElse = 35.0
 
 // walkers are people of the clip: the middle of each one's body, by frame, px. Marked by eye,
-// to some 10 px. The first four pass each other; the follower was built on them, and the
-// others were marked afterwards.
+// to some 10 px. The first six walk in the first half; the follower was built on them. The
+// others were marked in the second half afterwards, and nothing was changed since.
 var walkers = []map[int][2]float64{
 	{120: {705, 257}, 135: {579, 237}, 165: {334, 205}, 180: {213, 195}, 195: {119, 187}, 210: {40, 176}},
 	{135: {740, 299}, 150: {605, 270}, 165: {479, 265}, 180: {376, 250}, 195: {260, 234}, 210: {166, 218}, 225: {79, 215}},
@@ -37,6 +37,12 @@ var walkers = []map[int][2]float64{
 	{120: {385, 220}, 135: {392, 221}, 150: {402, 237}, 165: {460, 250}, 180: {516, 266}, 195: {603, 302}, 210: {674, 347}},
 	{60: {633, 289}, 80: {582, 236}, 100: {603, 192}, 120: {661, 160}, 135: {703, 149}},
 	{0: {665, 279}, 20: {456, 270}},
+
+	{360: {386, 202}, 375: {320, 199}, 390: {271, 218}, 405: {308, 237}, 420: {308, 238}, 435: {308, 233}, 450: {324, 238}, 465: {394, 248}},
+	{360: {454, 206}, 375: {523, 194}, 390: {583, 175}, 405: {586, 161}, 420: {562, 170}, 435: {523, 190}, 450: {499, 213}, 465: {540, 248}},
+	{360: {449, 278}, 375: {549, 297}, 390: {650, 324}},
+	{360: {550, 228}, 375: {643, 243}, 390: {740, 260}},
+	{435: {672, 302}, 450: {578, 274}, 465: {499, 250}},
 }
 
 // people follows each walker from where he was first marked, as the draft of a clip does
@@ -73,13 +79,13 @@ func people() (exchanged float64, err error) {
 	}
 	clip := store.Clip{Width: info.Width, Height: info.Height, ProxyScale: p.Scale, Stamps: p.Stamps, FileRate: info.FileRate}
 	for i, marks := range walkers {
-		first := peopleTo
+		first, last := peopleTo, 0
 		for f := range marks {
-			first = min(first, f)
+			first, last = min(first, f), max(last, f)
 		}
 		at := marks[first]
 		box := &pose.Box{Frame: first - peopleFrom, X: at[0] - 22, Y: at[1] - 46, Width: 44, Height: 92}
-		pts, err := lookedAt(ctx, proxy, p, clip, box, pose.Wish{From: box.Frame, To: len(p.Stamps) - 1, Step: 1}, worker)
+		pts, err := lookedAt(ctx, proxy, p, clip, box, pose.Wish{From: box.Frame, To: last - peopleFrom, Step: 1}, worker)
 		if err != nil {
 			return 0, err
 		}

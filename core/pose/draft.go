@@ -42,21 +42,19 @@ type Wish struct {
 }
 
 // The frames that are looked at first tell the way that the athlete takes before anything
-// between them is drafted. They are so many frames apart, or so many s in clips of few
-// pictures a second, in which people go as far as to the next one between two of them.
-// Assumed.
+// between them is drafted. They are so many s apart, in which nobody gets to where the next
+// one stands, and at most so many frames. Assumed.
 const (
-	coarseMost  = 8
-	coarseTime  = 0.13
-	fewPictures = 20 // a second
+	coarseMost = 8
+	coarseTime = 0.13
 )
 
 // coarse is how many frames apart those are.
 func (c Clip) coarse() int {
-	if c.Rate <= 0 || c.Rate >= fewPictures {
+	if c.Rate <= 0 {
 		return coarseMost
 	}
-	return max(1, int(math.Round(coarseTime*c.Rate)))
+	return min(coarseMost, max(1, int(math.Round(coarseTime*c.Rate))))
 }
 
 // Draft is a draft in progress.
@@ -69,6 +67,10 @@ type Draft struct {
 	square  []byte
 	worn    worn // by the athlete, after so many looks
 	looks   int
+	scouts  map[int]bool // frames of which a small picture is kept before the first look
+	kept    []plane
+	passing *passing // while he may be taken for somebody whom he has passed
+	taken   []int    // frames in which it was somebody else
 }
 
 // New begins a draft. What is known already, points of the clip and the coach's box,
@@ -103,6 +105,13 @@ func New(c Clip, points map[string]*track.Track, box *Box, w Wish) *Draft {
 			outward(d.frames[:len(d.frames)-len(between)], box.Frame)
 		}
 		d.regions[box.Frame] = Region{box.X + box.Width/2, box.Y + box.Height/2, 1.25 * max(box.Width, box.Height)}
+	}
+	if first := scoutFrames(c, w.From, w.To); len(d.regions) == 0 && len(first) >= scoutsLeast {
+		d.scouts = map[int]bool{}
+		for _, f := range first {
+			d.scouts[f] = true
+		}
+		d.frames = append(first, d.frames...)
 	}
 	return d
 }
@@ -146,7 +155,8 @@ func Drafted(points map[string]*track.Track, frames int) []bool {
 	return out
 }
 
-// Frames lists the frames to look at, in this order: the coarse ones first.
+// Frames lists the frames to look at, in this order: those that tell who moves, then the
+// coarse ones.
 func (d *Draft) Frames() []int { return d.frames }
 
 // Outcome is what became of a look at one frame.
@@ -157,6 +167,7 @@ const (
 	Found  Outcome = "found"
 	Nobody Outcome = "nobody"
 	Other  Outcome = "other" // somebody was seen who cannot be the athlete
+	Kept   Outcome = "kept"  // the picture is kept, and looked at later
 )
 
 // How far somebody may be from where the athlete must be, widths of the region, and how
@@ -176,23 +187,35 @@ func (d *Draft) Look(frame int, p *Picture, r Runner) (Outcome, error) {
 
 // look tells shown each square before it is shown to a network, for tests.
 func (d *Draft) look(frame int, p *Picture, r Runner, shown func(Square)) (Outcome, error) {
+	if d.scouts[frame] {
+		delete(d.scouts, frame)
+		small, _ := p.small()
+		d.kept = append(d.kept, small)
+		return Kept, nil
+	}
 	k := d.clip.Scale
 	at, known := d.expected(frame)
 	way, moving := d.going(frame)
 	scaled := Region{at.X * k, at.Y * k, at.Side * k}
-	hint := &scaled
-	if !known {
-		hint = nil
-	}
 	l := looker{p, r, d.square, shown}
-	body, seen, err := l.find(hint)
+	look := func() (Body, Region, error) { return l.find(&scaled) }
+	if !known {
+		look = func() (Body, Region, error) { return d.first(l) }
+	}
+	body, seen, err := look()
 	if err != nil || body == nil {
+		d.doubt(frame)
 		return Nobody, err
 	}
 	clothes, dressed := p.clothes(body)
+	late, turned := d.way(frame, d.clip.coarse(), 2)
 	away := func() float64 {
-		if hip := middle(body["left_hip"], body["right_hip"]); moving {
-			return math.Hypot(hip.X-way.X*k, hip.Y-way.Y*k) / scaled.Side
+		if hip := hips(body); moving {
+			off := math.Hypot(hip.X-way.X*k, hip.Y-way.Y*k)
+			if turned {
+				off = min(off, math.Hypot(hip.X-late.X*k, hip.Y-late.Y*k))
+			}
+			return off / scaled.Side
 		}
 		return math.Hypot(seen.X-scaled.X, seen.Y-scaled.Y) / scaled.Side
 	}
@@ -200,15 +223,25 @@ func (d *Draft) look(frame int, p *Picture, r Runner, shown func(Square)) (Outco
 		// Somebody else was nearer to the eye: once more, with less room for others.
 		scaled.Side *= alone
 		if body, seen, err = l.find(&scaled); err != nil || body == nil {
+			d.doubt(frame)
 			return Other, err
 		}
 		scaled.Side /= alone
 		if clothes, dressed = p.clothes(body); !d.same(away(), d.recent(frame), moving, clothes, dressed) {
+			d.doubt(frame)
 			return Other, nil
 		}
 	}
+	if !dressed {
+		d.doubt(frame)
+	} else if other, at, err := d.wentOn(frame, l, body, seen); err != nil {
+		return Nobody, err
+	} else if other != nil {
+		body, seen = other, at
+		clothes, dressed = p.clothes(body)
+	}
 	d.remember(clothes, dressed)
-	hip := middle(body["left_hip"], body["right_hip"])
+	hip := hips(body)
 	d.hips[frame] = Region{hip.X / k, hip.Y / k, 0}
 	d.regions[frame] = Region{seen.X / k, seen.Y / k, seen.Side / k}
 	for id, s := range body {
@@ -217,6 +250,9 @@ func (d *Draft) look(frame int, p *Picture, r Runner, shown func(Square)) (Outco
 	d.found[frame] = body
 	return Found, nil
 }
+
+// hips is the middle of the hips.
+func hips(b Body) Seen { return middle(b["left_hip"], b["right_hip"]) }
 
 // same tells whether somebody who is off where the athlete must be, widths of the region,
 // can be him: nobody leaps by half a body from one look to the next, nor changes clothes. A
@@ -261,8 +297,8 @@ func (d *Draft) recent(frame int) bool {
 }
 
 // expected is where the athlete should be: between the nearest frames looked at before
-// and after; or near the one there is, in clips of few pictures on from it as he goes, with
-// more room the longer ago that was.
+// and after; or near the one there is, on from it as he goes where looks are close to each
+// other, with more room the longer ago that was.
 func (d *Draft) expected(frame int) (at Region, known bool) {
 	before, after := -1, -1
 	for f := range d.regions {
@@ -295,14 +331,18 @@ func (d *Draft) expected(frame int) (at Region, known bool) {
 // going is where the athlete's hips should be if he goes on as over the looks before a frame,
 // or after it where the draft goes backwards; false between looks, and too long after them.
 func (d *Draft) going(frame int) (at Region, ok bool) {
-	span := max(6, 2*d.clip.coarse())
+	return d.way(frame, max(6, 2*d.clip.coarse()), 3)
+}
+
+// way is the same over the last so many frames, with at least so many looks in them.
+func (d *Draft) way(frame, span, looks int) (at Region, ok bool) {
 	near := -1
 	for f := range d.hips {
 		if far := abs(f-frame) - abs(near-frame); near < 0 || far < 0 || far == 0 && f < near {
 			near = f
 		}
 	}
-	if near < 0 || near == frame || abs(near-frame) > 2*span {
+	if near < 0 || near == frame || abs(near-frame) > 2*max(6, 2*d.clip.coarse()) {
 		return at, false
 	}
 	var n, t, tt, x, y, tx, ty float64
@@ -319,7 +359,7 @@ func (d *Draft) going(frame int) (at Region, ok bool) {
 		u := float64(f - frame)
 		n, t, tt, x, y, tx, ty = n+1, t+u, tt+u*u, x+h.X, y+h.Y, tx+u*h.X, ty+u*h.Y
 	}
-	if n < 3 {
+	if n < float64(looks) {
 		return at, false
 	}
 	// The straight line of least squares, at the frame.
@@ -344,11 +384,18 @@ func (d *Draft) Changes() map[string]*track.Track {
 			frames = append(frames, f)
 		}
 	}
+	for _, f := range d.taken {
+		if d.found[f] == nil {
+			frames = append(frames, f)
+		}
+	}
+	slices.Sort(frames)
+	d.taken = nil
 	for id := range details {
 		t := track.Blank(frames[0], frames[len(frames)-1]-frames[0]+1)
 		for _, f := range frames {
-			s := d.found[f][id]
-			if s.X < 0 || s.Y < 0 || s.X > float64(d.clip.Width) || s.Y > float64(d.clip.Height) {
+			s, ok := d.found[f][id]
+			if !ok || s.X < 0 || s.Y < 0 || s.X > float64(d.clip.Width) || s.Y > float64(d.clip.Height) {
 				t.Take(f)
 				continue
 			}

@@ -3792,7 +3792,7 @@ export interface components {
             sure: number;
         };
         EvaluateOffset: {
-            /** @description key positions that both show */
+            /** @description key positions that both show, and sound */
             by: string[];
             /** Format: double */
             sd: number;
