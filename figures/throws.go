@@ -222,8 +222,7 @@ func SoundError() (float64, error) {
 				if err != nil {
 					return 0, err
 				}
-				slow := s.CaptureRate / s.FileRate
-				heard[c] = audiosync.Onsets(sound.Samples, sound.Rate*slow, sound.First/slow)
+				heard[c] = audiosync.Listen(sound.Samples, sound.Rate, sound.First).Onsets(s.CaptureRate / s.FileRate)
 				far[c] = s.Camera.Distance / 343
 			}
 			lag, err := audiosync.Lag(heard[0], heard[1])

@@ -18,10 +18,15 @@ var (
 // A choice: a hundredth of what a frame at 120/s lasts does not show.
 const hop = 0.001
 
-// Onsets tells how suddenly a sound grows louder, in steps of a millisecond of true
-// time. Samples come rate times a second of true time; first is when the first of them
-// was. The list begins at time 0.
-func Onsets(samples []float64, rate, first float64) []float64 {
+// Loudness is the sound of a file as it is kept: the power in each millisecond since its
+// first picture, a byte each, from 0 for silence and [softest] dB to 255 for full power.
+type Loudness []byte
+
+const softest = -100.0
+
+// Listen takes samples from -1 to 1, rate times a second; first is when the first of them
+// was, s of the file.
+func Listen(samples []float64, rate, first float64) Loudness {
 	n := int((first+float64(len(samples))/rate)/hop) + 1
 	if n <= 0 || rate <= 0 {
 		return nil
@@ -29,7 +34,29 @@ func Onsets(samples []float64, rate, first float64) []float64 {
 	power := make([]float64, n)
 	for i, v := range samples {
 		if k := int((first + float64(i)/rate) / hop); k >= 0 && k < n {
-			power[k] += v * v
+			power[k] += v * v / (rate * hop)
+		}
+	}
+	out := make(Loudness, n)
+	for i, p := range power {
+		if p > 0 {
+			out[i] = byte(math.Round(255 * min(1, max(0, 1-10*math.Log10(p)/softest))))
+		}
+	}
+	return out
+}
+
+// Onsets tells how suddenly a sound grows louder, in steps of a millisecond of true time,
+// of which slow times as many pass in the file.
+func (l Loudness) Onsets(slow float64) []float64 {
+	if slow <= 0 {
+		return nil
+	}
+	n := int(math.Ceil(float64(len(l)) / slow))
+	power := make([]float64, n)
+	for i, b := range l {
+		if b > 0 {
+			power[min(n-1, int(float64(i)/slow))] += math.Pow(10, softest*(1-float64(b)/255)/10) / slow
 		}
 	}
 	var mean float64

@@ -25,8 +25,7 @@ func heard(t *testing.T, event, place string, rate, late float64, seed uint64) [
 	for i := range samples {
 		samples[i] = float64(int16(binary.LittleEndian.Uint16(wav[44+2*i:]))) / 32768
 	}
-	slow := rate / 30
-	return audiosync.Onsets(samples, float64(binary.LittleEndian.Uint32(wav[24:]))*slow, 0)
+	return audiosync.Listen(samples, float64(binary.LittleEndian.Uint32(wav[24:])), 0).Onsets(rate / 30)
 }
 
 // Two cameras at unlike rates, one started later: the lag of the sound is that of the
@@ -61,10 +60,10 @@ func TestLagRefuses(t *testing.T) {
 	for i := range hiss {
 		hiss[i] = r.NormFloat64()
 	}
-	if v, err := audiosync.Lag(a, audiosync.Onsets(hiss, 8000, 0)); !errors.Is(err, audiosync.ErrUnlike) {
+	if v, err := audiosync.Lag(a, audiosync.Listen(hiss, 8000, 0).Onsets(1)); !errors.Is(err, audiosync.ErrUnlike) {
 		t.Errorf("hiss: %g, %v", v, err)
 	}
-	if audiosync.Onsets(nil, 8000, 0) == nil || len(audiosync.Onsets(make([]float64, 80), 8000, -1)) != 0 {
+	if len(audiosync.Listen(nil, 8000, 0).Onsets(1)) != 1 || len(audiosync.Listen(make([]float64, 80), 8000, -1).Onsets(1)) != 0 || (audiosync.Loudness{1}).Onsets(0) != nil {
 		t.Error("onsets of nothing")
 	}
 }
@@ -77,7 +76,7 @@ func TestOnsets(t *testing.T) {
 		for i := 2000; i < 2100; i++ {
 			s[i] = 0.5
 		}
-		on := audiosync.Onsets(s, 8000, first)
+		on := audiosync.Listen(s, 8000, first).Onsets(1)
 		best := 0
 		for i, v := range on {
 			if v > on[best] {

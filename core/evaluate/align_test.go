@@ -21,14 +21,14 @@ func TestClocksOfTwoClips(t *testing.T) {
 		return out
 	}
 	own := map[string]float64{"td1": 0.2, "td2": 0.45, "plant": 0.9, "release": 1.1}
-	o, fits := align(m, at(0, own), at(2.5, own))
+	o, fits := align(m, at(0, own), at(2.5, own), nil)
 	if !fits || o == nil || math.Abs(o.Seconds-2.5) > 1e-9 || o.SD > 0.004 || len(o.By) != 4 {
 		t.Errorf("%+v, fits %v", o, fits)
 	}
-	if o, fits := align(m, at(0, own), at(2.5, map[string]float64{"td1": 0.2, "td2": 0.45})); o != nil || !fits {
+	if o, fits := align(m, at(0, own), at(2.5, map[string]float64{"td1": 0.2, "td2": 0.45}), nil); o != nil || !fits {
 		t.Errorf("by steps alone: %+v, fits %v", o, fits)
 	}
-	if o, fits := align(m, at(0, own), at(0, map[string]float64{"plant": 1.8, "release": 2.2})); fits {
+	if o, fits := align(m, at(0, own), at(0, map[string]float64{"plant": 1.8, "release": 2.2}), nil); fits {
 		t.Errorf("at twice the rate: %+v", o)
 	}
 	guess := at(2.5, own)
@@ -36,8 +36,44 @@ func TestClocksOfTwoClips(t *testing.T) {
 		x.Sure = 0.5
 		guess[id] = x
 	}
-	if o, _ := align(m, at(0, own), guess); o != nil {
+	if o, _ := align(m, at(0, own), guess, nil); o != nil {
 		t.Errorf("by guesses: %+v", o)
+	}
+}
+
+// Sound brings together what no moment does, with the doubt of microphones that stand unlike far
+// away. It is one witness among moments: they outvote it, a coach's word does alone, and one
+// moment that nobody has looked at does not.
+func TestClocksBySound(t *testing.T) {
+	m := model.Model{Positions: []model.Position{{ID: "td1", Nth: 1}, {ID: "plant"}, {ID: "release"}}}
+	at := func(shift float64, flagged bool, ids ...string) map[string]Moment {
+		out := map[string]Moment{}
+		for i, id := range ids {
+			out[id] = Moment{At: float64(i) + shift, SD: 0.004, Sure: 1, Flagged: flagged}
+		}
+		return out
+	}
+	for _, c := range []struct {
+		name    string
+		ids     []string
+		flagged bool
+		heard   float64
+		fits    bool
+		want    float64 // NaN: nothing brings them together
+		sd      float64
+		by      int
+	}{
+		{"sound alone", nil, false, 2.5, true, 2.5, soundSD, 1},
+		{"sound and steps, which may be others", []string{"td1"}, false, 2.7, true, 2.7, soundSD, 1},
+		{"sound and a moment that fit", []string{"plant"}, false, 2.52, true, 2.5, 0.01, 2},
+		{"sound against one moment", []string{"plant"}, false, 4, false, 0, 0, 0},
+		{"sound against one that a coach has flagged", []string{"plant"}, true, 4, true, 2.5, 0.01, 1},
+		{"sound against two moments", []string{"plant", "release"}, false, 4, true, 2.5, 0.01, 2},
+	} {
+		o, fits := align(m, at(0, c.flagged, c.ids...), at(2.5, c.flagged, c.ids...), &c.heard)
+		if fits != c.fits || fits && (o == nil || math.Abs(o.Seconds-c.want) > 0.002 || o.SD > c.sd || len(o.By) != c.by) {
+			t.Errorf("%s: %+v, fits %v", c.name, o, fits)
+		}
 	}
 }
 

@@ -38,6 +38,7 @@ type Input struct {
 	Camera     *stabilize.Rotations `json:"camera,omitempty" required:"false" doc:"how the camera turned; absent while nobody looked, and then paths are not read"`
 	Contacts   []contact.Contact    `json:"contacts,omitempty" required:"false" doc:"contacts that the picture of the feet showed; they outrank what tracks show"`
 	Extra      []model.Checkpoint   `json:"extra,omitempty" required:"false" doc:"checkpoints of this attempt alone, such as a should-be that became a target"`
+	Heard      map[string]float64   `json:"-"` // how much later the same sound stands in another clip of this attempt, by its id, s of true time
 	Companions []Companion          `json:"companions,omitempty" required:"false" doc:"the other clips of this attempt"`
 	// What is thrown, in the coach's words, such as "4 kg".
 	Implement string  `json:"implement,omitempty" required:"false"`

@@ -33,7 +33,7 @@ type Companion struct {
 type Offset struct {
 	Seconds float64  `json:"seconds"`
 	SD      float64  `json:"sd"`
-	By      []string `json:"by" doc:"key positions that both show"`
+	By      []string `json:"by" doc:"key positions that both show, and sound"`
 }
 
 // Moment is when a key position was on a clip's own clock, s since its first frame.
@@ -50,6 +50,7 @@ const (
 	sameReading  = 2.6  // scatters that two readings of one thing may differ
 	fewCompared  = 3    // readings that both clips give
 	mostDisagree = 0.34 // share of them that may disagree in clips of one attempt
+	soundSD      = 0.03 // s: microphones stand some ten metres unlike far from what is heard
 	travels      = 0.97 // how sure a moment is that a coach flagged in another clip
 )
 
@@ -79,7 +80,7 @@ func Accompanied(m model.Model, ids []string, clips []Input) []Input {
 				c := companion(m, ids[k], clips[i], alone[i], clips[k], alone[k])
 				if c.Problem == "" {
 					var err error
-					if c.Both, err = fromBoth(m, clips[i], clips[k]); errors.Is(err, throw.ErrOther) {
+					if c.Both, err = fromBoth(m, clips[i], clips[k], heard(clips[i], ids[k])); errors.Is(err, throw.ErrOther) {
 						c.Problem = "what both cameras see does not lie in one place: they show different attempts, or one circle is marked wrongly"
 					}
 				}
@@ -95,14 +96,22 @@ func companion(m model.Model, id string, in Input, own report.Report, other Inpu
 	c := Companion{Clip: id, View: other.Clip.View, Moments: moments(other, its), Readings: its.Readings}
 	mine := moments(in, own)
 	var fits bool
-	if c.Offset, fits = align(m, mine, c.Moments); !fits {
-		c.Problem = "the same moments do not stand equally far apart in it: one of the clips has a wrong capture rate or a wrong flag, or they show different attempts"
+	if c.Offset, fits = align(m, mine, c.Moments, heard(in, id)); !fits {
+		c.Problem = "the same moments, or sounds, do not stand equally far apart in it: one of the clips has a wrong capture rate or a wrong flag, or they show different attempts"
 		return c
 	}
 	if compared, apart := disagree(m, own.Readings, its.Readings); compared >= fewCompared && float64(len(apart)) > mostDisagree*float64(compared) {
 		c.Problem = fmt.Sprintf("%d of %d readings that both give disagree: they may show different attempts", len(apart), compared)
 	}
 	return c
+}
+
+// heard is how much later the same sound stands in another clip; nil when that is not known.
+func heard(in Input, other string) *float64 {
+	if lag, ok := in.Heard[other]; ok {
+		return &lag
+	}
+	return nil
 }
 
 // moments are the key positions of a clip on its own clock; none while its rate is not known.
@@ -127,10 +136,15 @@ func moments(in Input, r report.Report) map[string]Moment {
 	return out
 }
 
-// align brings two clocks together by the moments that both are sure of; fits is false when these
-// contradict each other. Steps are numbered from the first that a clip shows, and one is as good as
-// the next: they count only where something that comes once says which is which.
-func align(m model.Model, a, b map[string]Moment) (o *Offset, fits bool) {
+// bySound names sound among what brings two clocks together.
+const bySound = "sound"
+
+// align brings two clocks together by the moments that both are sure of, and by how much later the
+// same sound stands in b; fits is false when these contradict each other. Steps are numbered from the
+// first that a clip shows, and one is as good as the next: they count only where something that comes
+// once says which is which. Sound that stands against several moments, or one that a coach has flagged
+// in both, is of something else.
+func align(m model.Model, a, b map[string]Moment, heard *float64) (o *Offset, fits bool) {
 	var ids []string
 	var d, w []float64
 	once := false
@@ -142,18 +156,27 @@ func align(m model.Model, a, b map[string]Moment) (o *Offset, fits bool) {
 		}
 	}
 	if !once {
+		ids = nil
+	}
+	for _, id := range ids {
+		d, w = append(d, b[id].At-a[id].At), append(w, 1/(a[id].SD*a[id].SD+b[id].SD*b[id].SD))
+	}
+	if heard != nil {
+		ids, d, w = append(ids, bySound), append(d, *heard), append(w, 1/(soundSD*soundSD))
+	}
+	if len(d) == 0 {
 		return nil, true
 	}
 	var sum, weights float64
-	for _, id := range ids {
-		v := a[id].SD*a[id].SD + b[id].SD*b[id].SD
-		d, w = append(d, b[id].At-a[id].At), append(w, 1/v)
-		sum, weights = sum+d[len(d)-1]/v, weights+1/v
-	}
-	if weights == 0 {
-		return nil, true
+	for i := range d {
+		sum, weights = sum+d[i]*w[i], weights+w[i]
 	}
 	mean := sum / weights
+	if flagged := func(id string) bool { return a[id].Flagged && b[id].Flagged }; heard != nil && (len(d) > 2 || slices.ContainsFunc(ids, flagged)) {
+		if rest := weights - w[len(w)-1]; math.Abs((sum-*heard*w[len(w)-1])/rest-*heard) > momentsFit*math.Sqrt(soundSD*soundSD+1/rest) {
+			return align(m, a, b, nil)
+		}
+	}
 	for i := range d {
 		// Against what the others say.
 		if rest := weights - w[i]; rest > 0 {

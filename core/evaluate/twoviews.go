@@ -130,12 +130,15 @@ func paired(m model.Model, a, b Input, heard *float64) (es [2]*Evaluation, both 
 
 // fromBoth are the checkpoints that hang on directions seen from above, by both clips of a throw
 // at once, at the frames of the first. None where the two do not tell them, and [throw.ErrOther]
-// where they cannot show one attempt.
-func fromBoth(m model.Model, a, b Input) (out []report.Reading, err error) {
+// where they cannot show one attempt. Sound brings them to the same moment where no position does.
+func fromBoth(m model.Model, a, b Input, heard *float64) (out []report.Reading, err error) {
 	if sport.Of(m.ID).Circle == 0 {
 		return nil, nil
 	}
 	es, both, _, err := paired(m, a, b, nil)
+	if errors.Is(err, ErrMoment) && heard != nil {
+		es, both, _, err = paired(m, a, b, heard)
+	}
 	if err != nil {
 		return nil, err
 	}

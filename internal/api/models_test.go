@@ -1,7 +1,10 @@
 package api_test
 
 import (
+	"context"
 	"encoding/json"
+	"log/slog"
+	"math"
 	"os"
 	"reflect"
 	"slices"
@@ -17,13 +20,16 @@ import (
 	"neokinema/core/evaluate"
 	"neokinema/core/model"
 	"neokinema/core/report"
+	"neokinema/core/track"
 	"neokinema/core/uncertainty"
 	"neokinema/internal/api"
+	"neokinema/internal/demo"
 	"neokinema/internal/problem"
 	"neokinema/internal/store"
 	"neokinema/internal/testenv"
 	"neokinema/internal/workspace"
 	"neokinema/models"
+	"neokinema/simcam"
 )
 
 func held(c *testenv.Client, event string) workspace.EventModel {
@@ -516,5 +522,46 @@ func TestSideBySideIsTheTeamsOwn(t *testing.T) {
 	empty := c.AttemptOf(a.ID)
 	if p := said(t, c.Do("GET", path(first.ID, empty.ID), nil, 422, nil)); !strings.Contains(p.Says, "clip that is ready") {
 		t.Errorf("%+v", p)
+	}
+}
+
+// Two clips of one attempt that share no moment are brought together by their sound, which was
+// listened to when they came in: what is flagged in one is known in the other.
+func TestClipsAreBroughtTogetherBySound(t *testing.T) {
+	t.Parallel()
+	c := h.Coach(t)
+	who := body.Person{Sex: body.Male, Height: 1.84}
+	at := c.AttemptAt("discus", who)
+	l := &demo.Loader{Clips: testenv.Drawn(), Log: slog.New(slog.DiscardHandler)}
+	const late = 0.35 // s that the second camera was started later
+	var clips []store.Clip
+	var edits []workspace.Edit
+	for i, name := range []string{"side.mp4", "other.mp4"} {
+		scene, file, err := l.Clip(context.Background(), simcam.Spec{Event: "discus", Athlete: who, Direction: 1, CaptureRate: []float64{120, 60}[i], FileRate: 30, TagRate: true, Width: 640, Height: 360, Seed: uint64(i + 1),
+			Camera: simcam.Camera{Place: "back", Sound: true, Late: []float64{0, late}[i]}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		raw, err := os.ReadFile(file)
+		if err != nil {
+			t.Fatal(err)
+		}
+		k := c.Imported(c.Upload(at.ID, name, raw, 1<<20))
+		if k.State != "ready" || k.CaptureRate == 0 {
+			t.Fatalf("%s: %s %s", name, k.State, k.Problem)
+		}
+		clips = append(clips, k)
+		if i == 0 {
+			edits = append(edits, demo.ByHand(scene.Truth, k.ID, 0)...)
+		} else {
+			edits = append(edits, workspace.Edit{Kind: "point", Clip: &k.ID, Key: "left_knee", Frame: 3, Value: workspace.Value(track.Point{X: 300, Y: 100, Source: "hand", Confidence: 1})})
+		}
+	}
+	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: edits}, 200, nil)
+	var told map[string][]evaluate.Companion
+	c.Do("GET", "/api/attempts/"+at.ID.String()+"/companions", nil, 200, &told)
+	list := told[clips[1].ID.String()]
+	if len(list) != 1 || list[0].Problem != "" || list[0].Offset == nil || !slices.Equal(list[0].Offset.By, []string{"sound"}) || math.Abs(list[0].Offset.Seconds-late) > 0.01 {
+		t.Fatalf("the second clip is told of %d clips, %+v", len(list), list[0].Offset)
 	}
 }

@@ -177,6 +177,12 @@ func (s *Service) importClip(ctx context.Context, c *store.Clip, sent bool) erro
 	if rate := timebase.FileRate(p.Stamps); rate > 0 {
 		c.FileRate = rate
 	}
+	if _, err := s.listen(ctx, *c, path); err != nil {
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		s.log.Warn("a clip could not be listened to", "clip", c.ID, "err", err) // its pictures do without
+	}
 	m := p.Motion
 	c.Direction, c.Pictures = m.Direction, m.Pictures
 	c.CaptureRate, c.RateFrom = captureRate(info, c.FileRate, m.Pictures)

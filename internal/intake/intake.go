@@ -18,6 +18,7 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 
+	"neokinema/core/audiosync"
 	"neokinema/core/timebase"
 	"neokinema/internal/guard"
 	"neokinema/internal/media"
@@ -329,13 +330,31 @@ func (s *Service) Colour(ctx context.Context, c store.Clip, frame int, share flo
 	return media.Colour(ctx, path, c.Stamps, frame, w, h)
 }
 
-// Sound is the sound of a clip as it was sent, on the clock of its file.
-func (s *Service) Sound(ctx context.Context, c store.Clip, rate int) (media.Sound, error) {
+// soundRate is at how many samples a second clips are listened to: steps and shouts
+// are plain below 4 kHz.
+const soundRate = 8000
+
+// Loudness is how loud a clip is over its file, empty for one without sound. What was not
+// listened to at its import is listened to now.
+func (s *Service) Loudness(ctx context.Context, c store.Clip) (audiosync.Loudness, error) {
+	if l, kept, err := s.store.Sound(ctx, c.TeamID, c.ID); err != nil || kept {
+		return l, err
+	}
 	path, err := s.shelf.local(ctx, key(c.ID, original))
 	if err != nil {
-		return media.Sound{}, err
+		return nil, err
 	}
-	return media.Listen(ctx, path, rate)
+	return s.listen(ctx, c, path)
+}
+
+// listen keeps how loud a clip's file is.
+func (s *Service) listen(ctx context.Context, c store.Clip, path string) (audiosync.Loudness, error) {
+	sound, err := media.Listen(ctx, path, soundRate)
+	if err != nil && !errors.Is(err, media.ErrNoSound) {
+		return nil, err
+	}
+	l := audiosync.Listen(sound.Samples, sound.Rate, sound.First)
+	return l, s.store.KeepSound(ctx, c.TeamID, c.ID, l)
 }
 
 // Colours decodes frames of a clip in colour, share times as large as the proxy, and

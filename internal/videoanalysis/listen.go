@@ -8,10 +8,6 @@ import (
 	"neokinema/internal/store"
 )
 
-// soundRate is at how many samples a second clips are listened to: steps and shouts
-// are plain below 4 kHz.
-const soundRate = 8000
-
 // errNoClock tells that a clip's sound has no true time.
 var errNoClock = errors.New("the capture rate of both clips must be known")
 
@@ -27,13 +23,12 @@ func (s *Service) Lag(ctx context.Context, a, b store.Clip) (float64, error) {
 		if err != nil {
 			return 0, err
 		}
-		sound, err := s.intake.Sound(ctx, c, soundRate)
+		loud, err := s.intake.Loudness(ctx, c)
 		leave()
 		if err != nil {
 			return 0, err
 		}
-		slow := c.CaptureRate / c.FileRate
-		heard[i] = audiosync.Onsets(sound.Samples, sound.Rate*slow, sound.First/slow)
+		heard[i] = loud.Onsets(c.CaptureRate / c.FileRate)
 	}
 	return audiosync.Lag(heard[0], heard[1])
 }

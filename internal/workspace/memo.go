@@ -39,6 +39,6 @@ func (m *memo[T]) of(sh Workspace, compute func() T) T {
 
 // footprint is another when anything is another that a report follows from.
 func footprint(sh Workspace) (key [sha256.Size]byte, ok bool) {
-	raw, err := json.Marshal([]any{sh.Model, sh.Attempt, sh.Athlete, sh.Age, sh.Clips, sh.Work})
+	raw, err := json.Marshal([]any{sh.Model, sh.Attempt, sh.Athlete, sh.Age, sh.Clips, len(sh.Sounds), sh.Work})
 	return sha256.Sum256(raw), err == nil
 }

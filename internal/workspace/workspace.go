@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
+	"neokinema/core/audiosync"
 	"neokinema/core/compare"
 	"neokinema/core/evaluate"
 	"neokinema/core/model"
@@ -32,17 +33,19 @@ func New(s *store.Store) *Service { return &Service{store: s} }
 
 // Workspace is everything that the Bench shows of one attempt.
 type Workspace struct {
-	Attempt store.Attempt   `json:"attempt"`
-	Athlete store.Athlete   `json:"athlete"`
-	Model   model.Model     `json:"model"`
-	Clips   []store.Clip    `json:"clips"`
-	Age     int             `json:"age" doc:"of the athlete in the year of the attempt"`
-	Child   bool            `json:"child" doc:"so young that short words come first"`
-	Work    Work            `json:"work"`
-	Newer   *Newer          `json:"newer,omitempty" required:"false" doc:"a version of the model that came after the one by which this attempt is judged"`
-	Refused []string        `json:"refused" doc:"faults that the coach refused on earlier attempts of this athlete at this event"`
-	Spent   int             `json:"spent" doc:"hand time of who asks on this attempt so far, s"`
-	Before  *PreviousAdvice `json:"before,omitempty" required:"false" doc:"the last cue this athlete got, with its target"`
+	Attempt store.Attempt `json:"attempt"`
+	Athlete store.Athlete `json:"athlete"`
+	Model   model.Model   `json:"model"`
+	Clips   []store.Clip  `json:"clips"`
+	Age     int           `json:"age" doc:"of the athlete in the year of the attempt"`
+	Child   bool          `json:"child" doc:"so young that short words come first"`
+	Work    Work          `json:"work"`
+	Newer   *Newer        `json:"newer,omitempty" required:"false" doc:"a version of the model that came after the one by which this attempt is judged"`
+	Refused []string      `json:"refused" doc:"faults that the coach refused on earlier attempts of this athlete at this event"`
+	Spent   int           `json:"spent" doc:"hand time of who asks on this attempt so far, s"`
+	// Sounds are kept of attempts with several clips.
+	Sounds map[uuid.UUID]audiosync.Loudness `json:"-"`
+	Before *PreviousAdvice                  `json:"before,omitempty" required:"false" doc:"the last cue this athlete got, with its target"`
 	// Calculations are those of the workshop that stand on its feedback page.
 	Calculations []store.Calculation `json:"-"`
 }
@@ -125,6 +128,11 @@ func (s *Service) open(ctx context.Context, team, id uuid.UUID) (sh Workspace, e
 	sh.Child = sh.Age < sport.Child
 	if sh.Clips, err = s.store.Clips(ctx, team, id); err != nil {
 		return sh, err
+	}
+	if len(sh.Clips) > 1 {
+		if sh.Sounds, err = store.Sounds(ctx, s.store.DB, team, id); err != nil {
+			return sh, err
+		}
 	}
 	sh.Work, err = s.work(ctx, s.store.DB, sh.Attempt, sh.Clips)
 	return sh, err
@@ -255,7 +263,35 @@ func (sh Workspace) inputs() ([]store.Clip, []evaluate.Input) {
 	for _, c := range clips {
 		ids, in = append(ids, c.ID.String()), append(in, sh.Input(c))
 	}
+	sh.listen(clips, in)
 	return clips, evaluate.Accompanied(sh.Model, ids, in)
+}
+
+// listen tells the clips how much later their sound stands in each other, where it fits.
+func (sh Workspace) listen(clips []store.Clip, in []evaluate.Input) {
+	onsets := make([][]float64, len(clips))
+	for i, c := range clips {
+		if c.CaptureRate > 0 && c.FileRate > 0 {
+			onsets[i] = sh.Sounds[c.ID].Onsets(c.CaptureRate / c.FileRate)
+		}
+	}
+	for i := range clips {
+		for k := range i {
+			lag, err := audiosync.Lag(onsets[i], onsets[k])
+			if err != nil {
+				continue
+			}
+			for _, way := range []struct {
+				of, to int
+				lag    float64
+			}{{i, k, lag}, {k, i, -lag}} {
+				if in[way.of].Heard == nil {
+					in[way.of].Heard = map[string]float64{}
+				}
+				in[way.of].Heard[clips[way.to].ID.String()] = way.lag
+			}
+		}
+	}
 }
 
 // Accompanied is the input of a clip with what the others tell.

@@ -210,6 +210,7 @@ function Second({ w }: { w: Parts }) {
       key={other.id}
       clip={other}
       offset={told?.problem ? undefined : told?.offset?.seconds}
+      bySound={told?.offset?.by.join() === "sound"}
       problem={told?.problem}
       main={player}
       model={model}

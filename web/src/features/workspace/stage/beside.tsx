@@ -12,6 +12,7 @@ const nothing = () => [];
 export function BesideStage({
   clip,
   offset,
+  bySound,
   problem,
   main,
   model,
@@ -23,6 +24,8 @@ export function BesideStage({
   clip: Clip;
   /** how much later a moment stands on this clip's clock, s; nothing while no moment joins the clips */
   offset: number | undefined;
+  /** only the sound of both clips says so */
+  bySound: boolean;
   problem: string | undefined;
   main: Player;
   model: Model;
@@ -83,6 +86,14 @@ export function BesideStage({
       >
         <Text fontWeight="650">{clip.view}</Text>
         <Text color="quiet">{t("frame {frame}", { frame })}</Text>
+        {bySound && (
+          <Text
+            color="quiet"
+            title={t("Good to some 60 ms. The same moment flagged in both clips brings them exactly into step.")}
+          >
+            {t("in step by sound")}
+          </Text>
+        )}
         <Button size="2xs" variant="ghost" onClick={() => onOpen(frame)} title={t("Work in this clip at this frame")}>
           {t("Make it large")}
         </Button>
@@ -96,7 +107,7 @@ export function BesideStage({
             {problem
               ? t("The clips do not step together: {problem}.", { problem })
               : t(
-                  "The clips step together once the same moment, such as the release, is flagged in both and both rates are known.",
+                  "The clips step together once the same moment, such as the release, is flagged in both and both rates are known. Their sound does not tell how they belong together.",
                 )}
           </Text>
           <Flex gap="4px" mt="4px">
