@@ -156,3 +156,17 @@ func read(t *testing.T, r report.Report, id string) report.Reading {
 	}
 	return x
 }
+
+// Who hangs or sails takes half a stride in the air, the legs coming together; a hitch-kick is one
+// and a half. (The simulation knows no longer one.)
+func TestStridesInTheAir(t *testing.T) {
+	for variant, want := range map[string]float64{"hang": 0.5, "sail": 0.5, "hitch-kick": 1.5} {
+		for _, leg := range []body.Side{body.Left, body.Right} {
+			r, _ := filmed(t, simcam.Spec{Event: "long-jump", Variant: variant, Leg: leg})
+			x := read(t, r, "strides_air")
+			if x.Value == nil || x.Value.Value != want {
+				t.Errorf("%s off the %s leg: %+v %s", variant, leg, x.Value, x.Reason)
+			}
+		}
+	}
+}

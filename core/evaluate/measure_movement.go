@@ -5,6 +5,7 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r2"
 
+	"neokinema/core/angles"
 	"neokinema/core/body"
 	"neokinema/core/track"
 	"neokinema/core/uncertainty"
@@ -23,6 +24,8 @@ var _ = register(
 		read: pace},
 	kind{name: "strides", unit: "%", doc: "from points[1] at positions[1] to points[2] at positions[2], in % of the way from points[0] at positions[0] to points[1] at positions[1]", points: 3, positions: 3, scope: moved,
 		read: strides},
+	kind{name: "air_strides", unit: "strides", doc: "how often the thighs from points[0] to [1] and from points[2] to [3] pass each other between positions[0] and [1], and a half for the legs that come together", points: 4, positions: 2, scope: derived, alone: true, bound: true,
+		read: airStrides},
 	kind{name: "backward", unit: "m/s", doc: "speed of points[0] against the running direction, over the 8 to 50 ms before the position", points: 1, scope: placed, decides: longer,
 		read: backward},
 )
@@ -173,4 +176,60 @@ func backward(q *query) (uncertainty.Estimate, error) {
 		}
 	}
 	return uncertainty.Estimate{}, Failure{"the toe is placed at the touchdown only", "the same toe placed 10 to 50 ms earlier too"}
+}
+
+// How far apart thighs must swing for one to have passed the other, degrees: they surely have
+// beyond the larger angle, and surely not short of the smaller one. hiddenThighs is the share of
+// the stretch in which they may be unknown. Assumed.
+const (
+	passedLeast  = 15.0
+	passedSure   = 40.0
+	hiddenThighs = 0.2
+)
+
+// airStrides counts the strides of a hitch-kick as coaches do: one each time that the thighs pass
+// each other, and a half for the landing, to which the legs come together.
+func airStrides(q *query) (uncertainty.Estimate, error) {
+	if err := q.spanned(); err != nil {
+		return uncertainty.Estimate{}, err
+	}
+	q.ev.To = &q.frames[1]
+	var apart []float64
+	for f := q.frames[0]; f <= q.frames[1]; f++ {
+		var at [4]r2.Vec
+		known := true
+		for i, role := range q.m.Points {
+			p, ok := q.Point(q.Evaluation.Roles, role, f)
+			at[i], known = p.At, known && ok
+		}
+		if known {
+			a, b := r2.Sub(at[1], at[0]), r2.Sub(at[3], at[2])
+			apart = append(apart, math.Remainder(angles.Deg(math.Atan2(r2.Cross(b, a), r2.Dot(b, a))), 360))
+		}
+	}
+	if n := float64(q.frames[1] - q.frames[0] + 1); float64(len(apart)) < (1-hiddenThighs)*n {
+		return uncertainty.Estimate{}, Failure{"both thighs are not known all through the flight", "both legs followed from the toe-off to the sand"}
+	}
+	n := passings(apart, passedLeast)
+	if n != passings(apart, passedSure) {
+		return uncertainty.Estimate{}, Failure{"the thighs pass each other by too little to be counted", "a look at the legs in the middle of the flight"}
+	}
+	return uncertainty.Normal(float64(n)+0.5, 0), nil
+}
+
+// passings counts how often angles go from one side of zero to the other, by so much on both.
+func passings(apart []float64, least float64) (n int) {
+	side := 0.0
+	for _, a := range apart {
+		if math.Abs(a) < least {
+			continue
+		}
+		if now := math.Copysign(1, a); now != side {
+			if side != 0 {
+				n++
+			}
+			side = now
+		}
+	}
+	return n
 }

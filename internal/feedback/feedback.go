@@ -219,14 +219,18 @@ func withNumber(says string, cp model.Checkpoint, v *uncertainty.Estimate) strin
 	return says + " (" + Number(*v, cp.Unit) + ")"
 }
 
-// Number writes a value with its 95 % doubt, no finer than the doubt carries.
+// Number writes a value with its 95 % doubt, no finer than the doubt carries; what is counted
+// has none.
 func Number(v uncertainty.Estimate, unit string) string {
-	digits := Digits(v)
-	space := " "
-	if unit == "°" {
-		space = ""
+	if unit != "°" && unit != "" {
+		unit = " " + unit
 	}
-	return strings.ReplaceAll(fmt.Sprintf("%.*f%s%s ±%.*f", digits, v.Value, space, unit, digits, v.Half95), "-", "−")
+	text := fmt.Sprintf("%g%s", math.Round(100*v.Value)/100, unit)
+	if v.Half95 != 0 {
+		digits := Digits(v)
+		text = fmt.Sprintf("%.*f%s ±%.*f", digits, v.Value, unit, digits, v.Half95)
+	}
+	return strings.ReplaceAll(text, "-", "−")
 }
 
 // Digits after the point: as many as the doubt carries, up to two.

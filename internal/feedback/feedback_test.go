@@ -41,6 +41,8 @@ func TestNumbersAreNoFinerThanTheirDoubt(t *testing.T) {
 		{uncertainty.Estimate{Value: 39.64, Half95: 0.66}, "°", "39.6° ±0.7"},
 		{uncertainty.Estimate{Value: -12.3, Half95: 2}, "cm", "−12 cm ±2"},
 		{uncertainty.Estimate{Value: 345.83, Half95: 4.17}, "ms", "346 ms ±4"},
+		{uncertainty.Estimate{Value: 1.5}, "strides", "1.5 strides"},
+		{uncertainty.Estimate{Value: -12}, "°", "−12°"},
 	} {
 		if got := Number(c.v, c.unit); got != c.want {
 			t.Errorf("%+v: %q, want %q", c.v, got, c.want)

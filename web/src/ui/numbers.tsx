@@ -10,15 +10,22 @@ const feet: Record<string, [string, number]> = { m: ["ft", 1 / 0.3048], cm: ["in
 /** inUnits gives the unit that somebody reads in, and what a value is multiplied by for it. */
 export const inUnits = (unit: string): [string, number] => (settings().units === "feet" && feet[unit]) || [unit, 1];
 
-/** show writes a value no finer than its doubt carries, in the units of who reads it. */
+/** show writes a value no finer than its doubt carries, in the units of who reads it; what is counted has none. */
 export function show(estimate: Estimate, given: string, sign = false) {
   const [unit, k] = inUnits(given);
   const v = { value: estimate.value * k, half95: estimate.half95 * k };
-  const digits = v.half95 < 0.1 ? 2 : v.half95 < 1 ? 1 : 0;
+  const counted = v.half95 === 0;
+  const digits = counted
+    ? (String(Math.round(v.value * 100) / 100).split(".")[1]?.length ?? 0)
+    : v.half95 < 0.1
+      ? 2
+      : v.half95 < 1
+        ? 1
+        : 0;
   return {
     value: written((sign && v.value > 0 ? "+" : "") + v.value.toFixed(digits)) + (unit === "°" ? "°" : ""),
     unit: unit === "°" ? "" : unit,
-    half: "±" + fixed(v.half95, digits),
+    half: counted ? "" : "±" + fixed(v.half95, digits),
   };
 }
 
