@@ -65,6 +65,10 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 		r.Reason, r.Remedy = fmt.Sprintf("%.3g %s cannot be: a flag or a point stands wrong", v.Value, cp.Unit), "a look at the flags that it is read from"
 		return r
 	}
+	if TellsNothing(cp.Measure.Kind, v) {
+		r.Reason, r.Remedy = fmt.Sprintf("from this clip it is known no better than to ±%.2g %s, as much as there is", v.Half95, cp.Unit), "a closer clip, with less of a turn of the camera"
+		return r
+	}
 	r.Value = &v
 	r.Verdict = cp.Judge(v)
 	if r.Verdict == uncertainty.None {
