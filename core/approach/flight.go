@@ -21,6 +21,7 @@ type Flight struct {
 	Heading uncertainty.Estimate `json:"heading" doc:"degrees to the right of along"`
 	Ahead   uncertainty.Estimate `json:"ahead" doc:"m, centre of mass along, counted from the origin, at the toe-off"`
 	Lands   uncertainty.Estimate `json:"lands" doc:"m, the same at the end of the flight"`
+	Aside   uncertainty.Estimate `json:"aside" doc:"m to the right of along, at the end of the flight"`
 	Frames  int                  `json:"frames" doc:"pictures that were used"`
 }
 
@@ -118,6 +119,7 @@ func (r *Run) Flight(free throw.FreeFlight, from, end int) (Flight, error) {
 		Heading: read(func(_, v vec3.Vec) float64 { return math.Atan2(v.Z, v.X) * 180 / math.Pi }),
 		Ahead:   read(func(at, _ vec3.Vec) float64 { return at.X }),
 		Lands:   read(func(at, v vec3.Vec) float64 { return at.X + v.X*float64(end-from)/free.Rate }),
+		Aside:   read(func(at, v vec3.Vec) float64 { return at.Z + v.Z*float64(end-from)/free.Rate }),
 		Frames:  st.Frames,
 	}, nil
 }

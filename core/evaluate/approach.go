@@ -321,6 +321,9 @@ func (e *Evaluation) jumpInDepth(a *report.Approach, pixel func(int) (r2.Vec, fl
 	} else if bar := barHeight(*e.Input.Ground); bar > 0 {
 		parts := jump.HighParts(fl.Height, fl.Upward, bar)
 		a.Parts = []report.Part{{ID: "leaves", Name: "centre of mass at the toe-off", Value: parts.TakeOff}, {ID: "rises", Name: "how much higher it flies", Value: parts.Rise}, {ID: "over", Name: "its highest place over the bar", Value: parts.Clearance}}
+		if _, ok := e.Flag("land"); ok {
+			a.Parts = append(a.Parts, report.Part{ID: "behind", Name: "how far behind the bar it lands", Value: e.beforeLine(fl.Lands, fl.Aside).Scale(-1)}, report.Part{ID: "along", Name: "how far along the bar from its middle", Value: fl.Lands})
+		}
 	}
 }
 

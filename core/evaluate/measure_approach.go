@@ -51,6 +51,8 @@ var _ = register(
 			return ofFlight(func(f approach.Flight) uncertainty.Estimate { return f.Height.Scale(100 / q.Input.Athlete.Height) })(q)
 		}},
 	kind{name: "over_bar", unit: "cm", doc: "highest place of the centre of mass over the bar; negative under it", scope: onRunway, decides: moreGround, read: ofPart("over")},
+	kind{name: "lands_behind", unit: "cm", doc: "centre of mass behind the bar at the landing", scope: onRunway, decides: moreGround, read: ofPart("behind")},
+	kind{name: "lands_along", unit: "cm", doc: "centre of mass at the landing along the bar from its middle, in the direction of the run", scope: onRunway, decides: moreGround, read: ofPart("along")},
 	kind{name: "leaves_ahead", unit: "cm", doc: "centre of mass ahead of the edge of the board as it leaves", scope: onRunway, decides: moreGround, read: ofPart("ahead")},
 	kind{name: "flown", unit: "cm", doc: "way of the centre of mass along the ground in the flight", scope: onRunway, decides: moreGround, read: ofPart("flown")},
 	kind{name: "heels_ahead", unit: "cm", doc: "heels ahead of the centre of mass as they reach the sand", scope: onRunway, decides: moreGround, read: ofPart("heels")},

@@ -106,6 +106,17 @@ func (a Attempt) Runway(r report.Report) (out []Off) {
 		out = append(out, Off{"leaves", f.Speed.Value, f.Speed.Half95, level}, Off{"upward", f.Upward.Value, f.Upward.Half95, v[1]},
 			Off{"angle", f.Angle.Value, f.Angle.Half95, math.Atan2(v[1], level) * 180 / math.Pi}, Off{"height", f.Height.Value, f.Height.Half95, p[1]})
 	}
+	if land, ok := t.Positions["land"]; ok {
+		w := t.Frames[land].Centre.World
+		for _, p := range r.Approach.Parts {
+			switch p.ID {
+			case "behind":
+				out = append(out, Off{p.ID, p.Value.Value, p.Value.Half95, -before(0, w[2]-origin.Z)})
+			case "along":
+				out = append(out, Off{p.ID, p.Value.Value, p.Value.Half95, w[0] - origin.X})
+			}
+		}
+	}
 	return out
 }
 

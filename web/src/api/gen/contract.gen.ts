@@ -2513,6 +2513,8 @@ export interface components {
             ahead: components["schemas"]["UncertaintyEstimate"];
             /** @description degrees up from level */
             angle: components["schemas"]["UncertaintyEstimate"];
+            /** @description m to the right of along, at the end of the flight */
+            aside: components["schemas"]["UncertaintyEstimate"];
             /**
              * Format: int64
              * @description pictures that were used
@@ -4758,7 +4760,7 @@ export interface components {
         };
         ModelMeasure: {
             /** @enum {string} */
-            kind: "above" | "ahead" | "air_strides" | "answer" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "before_line" | "bends_after" | "brake" | "cadence" | "change" | "climb" | "contact" | "curve_asks" | "curve_lean" | "curve_radius" | "drift" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "flown" | "force" | "gain" | "heels_ahead" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "kept" | "lead" | "lean" | "lean_in" | "leaves_ahead" | "leaves_angle" | "leaves_height" | "leaves_speed" | "leaves_upward" | "length" | "off_path" | "offset" | "over_bar" | "pace" | "passes_before" | "pole_chord" | "raise" | "reach" | "release_angle" | "release_aside" | "release_height" | "release_speed" | "rim" | "rise" | "roll" | "sequence" | "share" | "sideways" | "slope" | "speed" | "stands_on" | "step_length" | "step_speed" | "strides" | "tilt" | "to_line" | "travel" | "turn" | "turn_gain" | "turn_low" | "turn_pull" | "turn_radius" | "turn_step" | "turn_sway" | "turn_tilt" | "turned" | "turns_on" | "wobble";
+            kind: "above" | "ahead" | "air_strides" | "answer" | "apart" | "apart_leg" | "asymmetry" | "attack" | "axis_lean" | "azimuth" | "backward" | "ball_height" | "ball_speed" | "before_line" | "bends_after" | "brake" | "cadence" | "change" | "climb" | "contact" | "curve_asks" | "curve_lean" | "curve_radius" | "drift" | "duration" | "duty" | "feet_line" | "feet_off" | "flight" | "flown" | "force" | "gain" | "heels_ahead" | "hips_drift" | "joint" | "k_leg" | "k_vert" | "keeps" | "kept" | "lands_along" | "lands_behind" | "lead" | "lean" | "lean_in" | "leaves_ahead" | "leaves_angle" | "leaves_height" | "leaves_speed" | "leaves_upward" | "length" | "off_path" | "offset" | "over_bar" | "pace" | "passes_before" | "pole_chord" | "raise" | "reach" | "release_angle" | "release_aside" | "release_height" | "release_speed" | "rim" | "rise" | "roll" | "sequence" | "share" | "sideways" | "slope" | "speed" | "stands_on" | "step_length" | "step_speed" | "strides" | "tilt" | "to_line" | "travel" | "turn" | "turn_gain" | "turn_low" | "turn_pull" | "turn_radius" | "turn_step" | "turn_sway" | "turn_tilt" | "turned" | "turns_on" | "wobble";
             /** @enum {string} */
             pick?: "largest" | "smallest" | "";
             /** @description roles */
