@@ -546,7 +546,7 @@ func TestTextsAndNumbers(t *testing.T) {
 			t.Errorf("%q with %v: %q, want %q", c.text, c.values, got, c.want)
 		}
 	}
-	for in, want := range map[string]string{"-3": "−3", "2.35": "2.35", "v1.2.3": "v1.2.3", "-0.5 m": "−0.5 m"} {
+	for in, want := range map[string]string{"-3": "−3", "2.35": "2.35", "v1.2.3": "v1.2.3", "-0.5 m": "−0.5 m", "-0": "0", "-0.00": "0.00", "-0.04": "−0.04"} {
 		if got := js[string](t, `(s) => logic.written.written(s)`, in); got != want {
 			t.Errorf("%q is written %q, want %q", in, got, want)
 		}

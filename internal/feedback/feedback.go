@@ -174,7 +174,7 @@ func reckonings(list []store.Calculation) []Reckoning {
 		for _, l := range a.Lines[:min(len(a.Lines), linesOnPage)] {
 			v := Number(l.Value, l.Unit)
 			if l.Value.Half95 == 0 {
-				v = strings.ReplaceAll(strings.TrimSpace(fmt.Sprintf("%.*f %s", l.Digits, l.Value.Value, l.Unit)), "-", "−")
+				v = strings.TrimSpace(written(fmt.Sprintf("%.*f", l.Digits, l.Value.Value)) + " " + l.Unit)
 			}
 			r.Lines = append(r.Lines, l.Name+": "+v)
 		}
@@ -225,12 +225,19 @@ func Number(v uncertainty.Estimate, unit string) string {
 	if unit != "°" && unit != "" {
 		unit = " " + unit
 	}
-	text := fmt.Sprintf("%g%s", math.Round(100*v.Value)/100, unit)
-	if v.Half95 != 0 {
-		digits := Digits(v)
-		text = fmt.Sprintf("%.*f%s ±%.*f", digits, v.Value, unit, digits, v.Half95)
+	if v.Half95 == 0 {
+		return written(fmt.Sprint(math.Round(100*v.Value)/100)) + unit
 	}
-	return strings.ReplaceAll(text, "-", "−")
+	digits := Digits(v)
+	return written(fmt.Sprintf("%.*f", digits, v.Value)) + unit + fmt.Sprintf(" ±%.*f", digits, v.Half95)
+}
+
+// written sets a proper minus, and none before nothing.
+func written(number string) string {
+	if strings.Trim(number, "-0.") == "" {
+		number = strings.TrimPrefix(number, "-")
+	}
+	return strings.ReplaceAll(number, "-", "−")
 }
 
 // Digits after the point: as many as the doubt carries, up to two.

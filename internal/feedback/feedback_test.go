@@ -43,6 +43,7 @@ func TestNumbersAreNoFinerThanTheirDoubt(t *testing.T) {
 		{uncertainty.Estimate{Value: 345.83, Half95: 4.17}, "ms", "346 ms ±4"},
 		{uncertainty.Estimate{Value: 1.5}, "strides", "1.5 strides"},
 		{uncertainty.Estimate{Value: -12}, "°", "−12°"},
+		{uncertainty.Estimate{Value: -0.3, Half95: 10}, "°", "0° ±10"},
 	} {
 		if got := Number(c.v, c.unit); got != c.want {
 			t.Errorf("%+v: %q, want %q", c.v, got, c.want)

@@ -12,8 +12,12 @@ const here = () => {
 const place = here();
 const point = Intl.NumberFormat(place).format(0.5).includes(",") ? "," : ".";
 
-/** written sets the decimal sign of the place and a proper minus. */
-export const written = (number: string) => number.replace("-", "−").replace(/(\d)\.(?=\d)/, "$1" + point);
+/** written sets the decimal sign of the place and a proper minus, and none before nothing. */
+export const written = (number: string) =>
+  number
+    .replace(/^-(?=0(\.0*)?$)/, "")
+    .replace("-", "−")
+    .replace(/(\d)\.(?=\d)/, "$1" + point);
 
 /** fixed writes a number with so many decimals. */
 export const fixed = (n: number, decimals = 0) => written(n.toFixed(decimals));

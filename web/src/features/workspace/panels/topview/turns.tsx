@@ -178,7 +178,7 @@ export function Table({ turns, turning, say, player, wide }: Parts & { wide?: bo
   const sweeps = wide && turns.some((turn) => turn.sweep); // two cameras only
   const n = (v: Estimate | undefined, digits: number, k = 1, sign = false) => {
     if (!v) return "–";
-    const x = Number((v.value * k).toFixed(digits)) + 0; // no minus before nothing
+    const x = v.value * k;
     return written((sign && x > 0 ? "+" : "") + x.toFixed(digits));
   };
   return (
