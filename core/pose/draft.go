@@ -232,13 +232,18 @@ func (d *Draft) look(frame int, p *Picture, r Runner, shown func(Square)) (Outco
 			return Other, nil
 		}
 	}
-	if !dressed {
+	switch {
+	case !dressed:
 		d.doubt(frame)
-	} else if other, at, err := d.wentOn(frame, l, body, seen); err != nil {
-		return Nobody, err
-	} else if other != nil {
-		body, seen = other, at
-		clothes, dressed = p.clothes(body)
+	case moving:
+		other, at, err := d.wentOn(frame, l, body, seen)
+		if err != nil {
+			return Nobody, err
+		}
+		if other != nil {
+			body, seen = other, at
+			clothes, dressed = p.clothes(body)
+		}
 	}
 	d.remember(clothes, dressed)
 	hip := hips(body)

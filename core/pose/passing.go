@@ -18,15 +18,15 @@ const (
 	slower = 0.25
 )
 
-// doubt notes that a look was not sure.
+// doubt notes that a look was not sure. Between looks nobody is lost.
 func (d *Draft) doubt(frame int) {
-	if d.passing != nil {
-		d.passing.last = frame
-		return
-	}
 	at, ok := d.going(frame)
 	next, ok2 := d.going(frame + 1)
-	if ok && ok2 && d.looks >= wornLooks {
+	switch {
+	case !ok || !ok2 || d.looks < wornLooks:
+	case d.passing != nil:
+		d.passing.last = frame
+	default:
 		d.passing = &passing{frame, frame, at, Region{X: next.X - at.X, Y: next.Y - at.Y}, d.worn}
 	}
 }
