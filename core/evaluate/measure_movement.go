@@ -24,7 +24,7 @@ var _ = register(
 		read: pace},
 	kind{name: "strides", unit: "%", doc: "from points[1] at positions[1] to points[2] at positions[2], in % of the way from points[0] at positions[0] to points[1] at positions[1]", points: 3, positions: 3, scope: moved,
 		read: strides},
-	kind{name: "air_strides", unit: "strides", doc: "how often the thighs from points[0] to [1] and from points[2] to [3] pass each other between positions[0] and [1], and a half for the legs that come together", points: 4, positions: 2, scope: derived, alone: true, bound: true,
+	kind{name: "air_strides", doc: "strides: how often the thighs from points[0] to [1] and from points[2] to [3] pass each other between positions[0] and [1], and a half for the legs that come together", points: 4, positions: 2, scope: derived, alone: true, bound: true,
 		read: airStrides},
 	kind{name: "backward", unit: "m/s", doc: "speed of points[0] against the running direction, over the 8 to 50 ms before the position", points: 1, scope: placed, decides: longer,
 		read: backward},

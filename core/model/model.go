@@ -205,7 +205,7 @@ type Checkpoint struct {
 	Name     string           `json:"name"`
 	Position string           `json:"position" doc:"key position under which it is listed"`
 	Measure  Measure          `json:"measure"`
-	Unit     string           `json:"unit" enum:"°,cm,ms,%,m/s,m,1/min,BW,kN/m," doc:"empty for the coach's own mark"`
+	Unit     string           `json:"unit" enum:"°,cm,ms,%,m/s,m,1/min,BW,kN/m," doc:"empty for what is counted and for the coach's own mark"`
 	Band     uncertainty.Band `json:"band"`
 	// A wider band: what lies between the two is shown as tolerated, and no fault is made of it.
 	Tolerated *uncertainty.Band `json:"tolerated,omitempty" required:"false" doc:"a wider band: what lies between the two is no fault yet"`

@@ -126,6 +126,9 @@ func (s *server) attempts(api huma.API) {
 		return answer(spoken(out, false, who(ctx).Directions), err)
 	})
 	register(s, api, "GET", "/attempts/{id}/companions", "companions", "What the clips of an attempt tell each other, by the clip that is told", func(ctx context.Context, in *ByID) (*bodyOf[map[string][]evaluate.Companion], error) {
+		if err := s.Analysis.Hear(ctx, who(ctx).TeamID, in.ID); err != nil {
+			return nil, err
+		}
 		return answer(s.Workspace.Companions(ctx, who(ctx).TeamID, in.ID))
 	})
 	register(s, api, "GET", "/attempts/{id}/two-views", "twoViews", "Read a throw from two clips of an attempt at once", func(ctx context.Context, in *ByID) (*bodyOf[evaluate.Stereo], error) {

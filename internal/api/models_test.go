@@ -558,10 +558,20 @@ func TestClipsAreBroughtTogetherBySound(t *testing.T) {
 		}
 	}
 	c.Do("POST", "/api/attempts/"+at.ID.String()+"/edits", workspace.Edits{Edits: edits}, 200, nil)
-	var told map[string][]evaluate.Companion
-	c.Do("GET", "/api/attempts/"+at.ID.String()+"/companions", nil, 200, &told)
-	list := told[clips[1].ID.String()]
-	if len(list) != 1 || list[0].Problem != "" || list[0].Offset == nil || !slices.Equal(list[0].Offset.By, []string{"sound"}) || math.Abs(list[0].Offset.Seconds-late) > 0.01 {
-		t.Fatalf("the second clip is told of %d clips, %+v", len(list), list[0].Offset)
+	for _, kept := range []int{2, 0} {
+		var n int
+		if err := h.Store.DB.Get(&n, `SELECT count(*) FROM sounds WHERE team_id = $1`, c.User.TeamID); err != nil || n != kept {
+			t.Errorf("%d sounds are kept, want %d: %v", n, kept, err)
+		}
+		var told map[string][]evaluate.Companion
+		c.Do("GET", "/api/attempts/"+at.ID.String()+"/companions", nil, 200, &told)
+		list := told[clips[1].ID.String()]
+		if len(list) != 1 || list[0].Problem != "" || list[0].Offset == nil || !slices.Equal(list[0].Offset.By, []string{"sound"}) || math.Abs(list[0].Offset.Seconds-late) > 0.01 {
+			t.Fatalf("the second clip is told of %d clips, %+v", len(list), list[0].Offset)
+		}
+		// Clips of before there was sound are listened to when it is asked for.
+		if _, err := h.Store.DB.Exec(`DELETE FROM sounds WHERE team_id = $1`, c.User.TeamID); err != nil {
+			t.Fatal(err)
+		}
 	}
 }

@@ -22,7 +22,6 @@ var wholes = []struct{ name, query, into string }{
 	// What was on its way is taken up as cancelled: its original may not be there yet.
 	{"clips", `SELECT to_jsonb(t) || jsonb_build_object('job_id', 0, 'state', CASE WHEN state IN ('waiting', 'importing') THEN 'cancelled' ELSE state END)
 		FROM clips t WHERE team_id = $1 ORDER BY created_at, id`, "clips"},
-	{"sounds", `SELECT to_jsonb(t) FROM sounds t WHERE team_id = $1 ORDER BY clip_id`, "sounds"},
 	{"models", `SELECT to_jsonb(t) || jsonb_build_object('user_id', NULL) FROM team_models t WHERE team_id = $1 ORDER BY event, n`, "team_models"},
 	{"notes", `SELECT to_jsonb(t) FROM notes t WHERE team_id = $1 ORDER BY created_at, id`, "notes"},
 	{"decisions", `SELECT to_jsonb(t) FROM work_items t WHERE team_id = $1 ORDER BY attempt_id, clip_id, kind, key`, "work_items"},

@@ -108,7 +108,7 @@ export function Gauge({ cp, r, w = 84 }: { cp: Checkpoint; r: Reading; w?: numbe
 /** goal writes a band in words. */
 export function goal(cp: Checkpoint) {
   const said = span(cp.band, cp.unit);
-  if (!said) return cp.unit ? t("no band, reported only") : t("yes");
+  if (!said) return cp.measure.kind !== "answer" ? t("no band, reported only") : t("yes");
   return cp.info ? t("usually {said}", { said }) : said;
 }
 

@@ -4644,7 +4644,7 @@ export interface components {
             /** @description a wider band: what lies between the two is no fault yet */
             tolerated?: components["schemas"]["UncertaintyBand"];
             /**
-             * @description empty for the coach's own mark
+             * @description empty for what is counted and for the coach's own mark
              * @enum {string}
              */
             unit: "°" | "cm" | "ms" | "%" | "m/s" | "m" | "1/min" | "BW" | "kN/m" | "";
