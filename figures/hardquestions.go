@@ -11,6 +11,7 @@ import (
 	"neokinema/core/repair"
 	"neokinema/core/report"
 	"neokinema/core/track"
+	"neokinema/core/uncertainty"
 	"neokinema/simcam/points"
 )
 
@@ -50,7 +51,7 @@ func (x *hardClip) answer(in *evaluate.Input, q report.Question) {
 	if q.Kind == "moment" {
 		frame := evaluate.NotThere
 		if at, ok := x.nearest(q.Position, q.Frame); ok {
-			if f := x.frameOf(at); f < len(x.film.Truth.Frames) {
+			if f := x.frameOf(at); f < len(x.film.Truth.Frames) && !x.takenBy(*in, q.Position, f) {
 				frame = f
 			}
 		}
@@ -87,12 +88,25 @@ func (x *hardClip) answer(in *evaluate.Input, q report.Question) {
 	_ = in.Points[q.Landmark].Set(q.Frame, &track.Point{X: at.Image[0], Y: at.Image[1], Source: track.Hand.String(), Confidence: 1}) // the source is one
 }
 
+// takenBy tells whether another repetition of a position is flagged at a frame: there is no
+// further one then.
+func (x *hardClip) takenBy(in evaluate.Input, id string, frame int) bool {
+	p, _ := x.model.Position(id)
+	for other, f := range in.Flags {
+		if o, _ := x.model.Position(other); other != id && f == frame && o.Group != "" && o.Group == p.Group {
+			return true
+		}
+	}
+	return false
+}
+
 // enough is the share of what the true camera can read that must be read, too: a clip of
 // which nothing is said agrees with everything.
 const enough = 0.5
 
-// agrees tells whether enough is read, no reading lies outside of its doubt and no certain
-// fault is not there.
+// agrees tells whether enough is read, no verdict is the opposite of the true one and no
+// certain fault is not there. A verdict whose value lies outside of its doubt but on the
+// right side of its band agrees; coverage counts that.
 func (x *hardClip) agrees(r report.Report) bool {
 	can, read := 0, 0
 	for _, want := range x.truth.Readings {
@@ -107,12 +121,10 @@ func (x *hardClip) agrees(r report.Report) bool {
 	if float64(read) < enough*float64(can) {
 		return false
 	}
+	decides := func(v uncertainty.Verdict) bool { return v == uncertainty.Met || v == uncertainty.Missed }
 	for _, v := range r.Readings {
 		want, ok := x.truth.Reading(v.ID)
-		if v.Value == nil || v.Source == "coach" || !ok || want.Value == nil {
-			continue
-		}
-		if math.Abs(v.Value.Value-want.Value.Value) > v.Value.Half95+1e-9 {
+		if ok && v.Source != "coach" && decides(v.Verdict) && decides(want.Verdict) && v.Verdict != want.Verdict {
 			return false
 		}
 	}

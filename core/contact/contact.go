@@ -20,12 +20,13 @@ type Interval struct {
 	Seconds *uncertainty.Estimate `json:"seconds,omitempty" required:"false" doc:"true duration from Since to To; absent while the capture rate is unknown"`
 }
 
-// Glimpse is a contact one end of which alone is known surely enough to be stated.
+// Glimpse is a contact that is there, one end of which alone, or neither, is known surely
+// enough to be stated.
 type Glimpse struct {
 	Foot body.Side `json:"foot" enum:"left,right"`
 	From int       `json:"from" doc:"frame of touchdown"`
 	To   int       `json:"to" doc:"frame of toe-off"`
-	Open string    `json:"open" enum:"from,to" doc:"the end that is not known: about there"`
+	Open string    `json:"open" enum:"from,to,both" doc:"the end that is not known: about there"`
 }
 
 // Spread gives contacts that were found among some frames alone the numbers that these

@@ -20,10 +20,12 @@ import (
 
 // How likely a moment must be for anything to be read at it, or for a foot's bar to begin or end
 // there, which shows its doubt; and for anything to be read at one whose feet a model placed
-// between few pictures, where it errs grossly more often than it seems.
+// between few pictures, where it errs grossly more often than it seems, or for a foot's bar to
+// end where a model placed the feet.
 const (
 	leastSure    = 0.6
-	leastDrafted = 0.7
+	leastDrafted = 0.8
+	leastEnd     = 0.85
 )
 
 // Doubt of moments that one look alone tells, and what two looks may differ by. Assumed;
@@ -72,8 +74,11 @@ func (e *Evaluation) weighed(list []contact.Contact) []contact.Contact {
 	e.even(out)
 	e.outOfBlocks(out)
 	e.leaving(out)
+	least := smallStep * math.Max(1, clearHeight/e.cache.tall) * e.Rate
+	if e.feetDrafted() {
+		least = math.Max(least, math.Min(e.scatter(), mostScatter)/quickLift*e.Rate)
+	}
 	for i := range out {
-		least := smallStep * math.Max(1, clearHeight/e.cache.tall) * e.Rate
 		out[i].FromSD, out[i].ToSD = math.Max(out[i].FromSD, least), math.Max(out[i].ToSD, least)
 	}
 	return out
@@ -285,6 +290,8 @@ const (
 	quickestStep = 0.16
 	unevenStep   = 0.6
 	smallStep    = 0.005
+	quickLift    = 0.5    // how fast a foot of a draft comes and leaves, standing heights a second, and how
+	mostScatter  = 0.0095 // far its points scatter at most beside those that are simply wrong
 )
 
 // unsure is the doubt, frames, of what is not to be stated.

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"math"
 	"slices"
+	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -252,7 +253,7 @@ func (e *Evaluation) stood() (list []contact.Contact) {
 			list = append(list, c)
 		}
 	}
-	slices.SortFunc(list, func(a, b contact.Contact) int { return a.From - b.From })
+	sort.SliceStable(list, func(i, j int) bool { return list[i].From < list[j].From })
 	return list
 }
 

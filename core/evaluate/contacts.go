@@ -114,15 +114,22 @@ func (e *Evaluation) detect(feet []contact.Foot, tall float64) []contact.Contact
 // Assumed; shaped on simulated clips.
 const restOf = 0.08
 
-// noise is the scatter of the feet's points about their smooth paths.
+// noise is the scatter of the feet's points about their smooth paths; of ankles where there are
+// neither toes nor heels.
 func (e *Evaluation) noise(feet []contact.Foot) float64 {
-	worst := 0.0
+	worst, ankles := 0.0, 0.0
 	for _, f := range feet {
 		for _, p := range []*kinematics.Path{f.Toe, f.Heel} {
 			if p != nil {
 				worst = math.Max(worst, p.Noise)
 			}
 		}
+		if f.Ankle != nil {
+			ankles = math.Max(ankles, f.Ankle.Noise)
+		}
+	}
+	if worst == 0 {
+		return ankles
 	}
 	return worst
 }

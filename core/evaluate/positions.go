@@ -159,6 +159,10 @@ func (e *Evaluation) spans() {
 		}
 	}
 	// What the feet did beside that, where it is sure.
+	least := leastSure
+	if e.feetDrafted() {
+		least = leastEnd
+	}
 	for _, f := range e.contacts {
 		known := false
 		for _, b := range e.report.Contacts {
@@ -167,22 +171,55 @@ func (e *Evaluation) spans() {
 		if known {
 			continue
 		}
-		on := e.moment(f.From, f.FromSD).sure >= leastSure
-		off := e.moment(f.To, f.ToSD).sure >= leastSure
+		cutFrom, cutTo := f.Before && f.From <= edge, f.After && f.To >= e.Clock.Len()-edge
+		on := cutFrom || !f.Before && e.moment(f.From, f.FromSD).sure >= least
+		off := cutTo || !f.After && e.moment(f.To, f.ToSD).sure >= least
+		glimpse := contact.Glimpse{Foot: f.Foot, From: f.From, To: f.To}
 		switch {
-		case (on || f.Before) && (off || f.After):
+		case on && off:
 			if bar, ok := contact.Between(e.Clock, f.Foot, "down", f.From, f.From, f.To); ok {
 				bar.FromSD, bar.ToSD = f.FromSD/e.Rate, f.ToSD/e.Rate
 				e.bar(bar)
 			}
-		case on && !f.Before:
-			e.report.Glimpses = append(e.report.Glimpses, contact.Glimpse{Foot: f.Foot, From: f.From, To: f.To, Open: "to"})
-		case off && !f.After:
-			e.report.Glimpses = append(e.report.Glimpses, contact.Glimpse{Foot: f.Foot, From: f.From, To: f.To, Open: "from"})
+			continue
+		case on && !cutFrom:
+			glimpse.Open = "to"
+		case off && !cutTo:
+			glimpse.Open = "from"
+		case f.Confidence >= surelyDown && e.seenWhole(f):
+			glimpse.Open = "both"
+		default:
+			continue
 		}
+		e.report.Glimpses = append(e.report.Glimpses, glimpse)
 	}
 	sort.SliceStable(e.report.Contacts, func(i, j int) bool { return e.report.Contacts[i].From < e.report.Contacts[j].From })
 }
+
+// A contact is there as likely as this when neither of its ends can be told; where the clip
+// cuts it off, the end that is in the clip must be told so surely. Assumed.
+const (
+	surelyDown = 0.9
+	leastInner = 0.6
+)
+
+// seenWhole tells whether a contact lies within the clip, or is known at the end that does.
+func (e *Evaluation) seenWhole(c contact.Contact) bool {
+	first := c.Before || c.From <= edge
+	last := c.After || c.To >= e.Clock.Len()-edge
+	switch {
+	case first && last:
+		return false
+	case first:
+		return e.moment(c.To, c.ToSD).sure >= leastInner
+	case last:
+		return e.moment(c.From, c.FromSD).sure >= leastInner
+	}
+	return true
+}
+
+// edge is how many frames from the ends of a clip nothing can be told of what happens there.
+const edge = 3
 
 // bar adds a contact with the doubt of its ends.
 func (e *Evaluation) bar(b contact.Interval) {

@@ -440,6 +440,13 @@ func (e *Evaluation) repeated() (last int) {
 func (e *Evaluation) room(p model.Position) (lo, hi int) {
 	lo, hi = 0, e.Clock.Len()-1
 	before := true
+	// A repetition does not begin where the one before it does.
+	between := func(other model.Position) int {
+		if other.Group != "" && other.Group == p.Group {
+			return 1
+		}
+		return 0
+	}
 	for _, other := range e.Model.Positions {
 		if other.ID == p.ID {
 			before = false
@@ -449,9 +456,9 @@ func (e *Evaluation) room(p model.Position) (lo, hi int) {
 		switch {
 		case !ok || other.Optional || p.Optional:
 		case before:
-			lo = max(lo, f)
+			lo = max(lo, f+between(other))
 		default:
-			hi = min(hi, f)
+			hi = min(hi, f-between(other))
 		}
 	}
 	return lo, hi

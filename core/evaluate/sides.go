@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"sort"
 
 	"gonum.org/v1/gonum/spatial/r2"
 
@@ -116,7 +117,7 @@ func (e *Evaluation) handSeen(event sport.Event, tall float64) body.Side {
 func (e *Evaluation) runEnds() int {
 	end, long := e.Clock.Len(), int(shortestJump*e.Rate)
 	list := slices.Clone(e.contacts)
-	slices.SortFunc(list, func(a, b contact.Contact) int { return a.From - b.From })
+	sort.SliceStable(list, func(i, j int) bool { return list[i].From < list[j].From })
 	reach := -1
 	for _, c := range append(list, contact.Contact{From: e.Clock.Len()}) {
 		if reach >= 0 && c.From-reach > long {
@@ -177,7 +178,7 @@ func (e *Evaluation) stepsRound() body.Side {
 // takeoffSeen is the foot after whose contact the longest flight comes.
 func (e *Evaluation) takeoffSeen() body.Side {
 	list := slices.Clone(e.contacts)
-	slices.SortFunc(list, func(a, b contact.Contact) int { return a.To - b.To })
+	sort.SliceStable(list, func(i, j int) bool { return list[i].To < list[j].To })
 	best, foot := shortestJump*e.Rate, body.Side("")
 	for i, c := range list {
 		if c.After || c.Before {

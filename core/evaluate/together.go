@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"sort"
 	"strings"
 
 	"neokinema/core/model"
@@ -322,14 +323,12 @@ func (e *Evaluation) join(cp model.Checkpoint, own report.Reading) report.Readin
 	if len(list) == 0 || len(list) == 1 && list[0].Clip == "" {
 		return own
 	}
-	slices.SortStableFunc(list, func(a, b candidate) int {
+	sort.SliceStable(list, func(i, j int) bool {
+		a, b := list[i], list[j]
 		if x, y := sureReading(a.Reading), sureReading(b.Reading); x != y {
-			if x {
-				return -1
-			}
-			return 1
+			return x
 		}
-		return int(math.Copysign(1, a.Value.SD-b.Value.SD))
+		return a.Value.SD < b.Value.SD
 	})
 	best := list[0]
 	if len(list) > 1 && sureReading(list[1].Reading) {

@@ -88,7 +88,7 @@ func TestGapRules(t *testing.T) {
 
 // Moments of rest and leaving, to a part of a frame, for several scatters.
 func TestMomentOfRestAndLeaving(t *testing.T) {
-	for _, sigma := range []float64{0.05, 0.3} {
+	for _, sigma := range []float64{0, 0.05, 0.3} {
 		r := rand.New(rand.NewPCG(4, 4))
 		var worst float64
 		for k := range 20 {

@@ -100,10 +100,11 @@ func (s Search) Onset(paths []*Path, guess int, reach float64) (at, sd float64, 
 type begins struct{ speed, push, restless float64 }
 
 const (
-	searchRate = 160 // how finely a moment is looked for at first, 1/s
-	unlikely   = 12  // what is less likely by so many natural logarithms is not looked at again
-	finely     = 24  // moments between those that are left
-	least      = 0.1 // frames: no moment is surer
+	searchRate = 160  // how finely a moment is looked for at first, 1/s
+	unlikely   = 12   // what is less likely by so many natural logarithms is not looked at again
+	finely     = 24   // moments between those that are left
+	least      = 0.1  // frames: no moment is surer
+	leastSigma = 0.05 // px: no point is placed more exactly
 )
 
 // likeliest finds the moment about a guess: rest and move are how many frames on either side of
@@ -215,7 +216,7 @@ func (s Search) filter(p *Path, lo, hi, way int, how begins) *filter {
 	}
 	f.white, f.slow = s.Errors.parts()
 	if f.white == 0 {
-		f.white = sq(s.Sigma)
+		f.white = sq(math.Max(s.Sigma, leastSigma))
 	}
 	at := state{xx: f.wide, vv: f.creep, ee: f.slow}
 	f.rest = make([]state, len(f.list))

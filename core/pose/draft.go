@@ -5,9 +5,9 @@
 package pose
 
 import (
-	"cmp"
 	"math"
 	"slices"
+	"sort"
 
 	"neokinema/core/timebase"
 	"neokinema/core/track"
@@ -119,11 +119,12 @@ func New(c Clip, points map[string]*track.Track, box *Box, w Wish) *Draft {
 // outward orders frames so that each is near one that was looked at before: on from a frame,
 // then back from it.
 func outward(frames []int, from int) {
-	slices.SortStableFunc(frames, func(a, b int) int {
+	sort.SliceStable(frames, func(i, j int) bool {
+		a, b := frames[i], frames[j]
 		if (a < from) != (b < from) {
-			return cmp.Compare(boolTo(a < from), boolTo(b < from))
+			return b < from
 		}
-		return cmp.Compare(abs(a-from), abs(b-from))
+		return abs(a-from) < abs(b-from)
 	})
 }
 

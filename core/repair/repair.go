@@ -12,6 +12,7 @@ import (
 	"neokinema/core/evaluate"
 	"neokinema/core/kinematics"
 	"neokinema/core/model"
+	"neokinema/core/sport"
 	"neokinema/core/track"
 )
 
@@ -44,7 +45,23 @@ func Draft(m model.Model, in evaluate.Input) Repaired {
 	out := Repaired{}
 	in.Points = cloned(was)
 	for i := range limbs {
-		out.Swapped += name(i, m, in, e)
+		switch {
+		case !armsSwing(m, in) || i > legs:
+			n, _ := name(i, m, in, e)
+			out.Swapped += n
+		case i == legs:
+			out.Swapped += nameSwing(m, in, e)
+		}
+	}
+	if sport.Of(m.ID).Circle > 0 {
+		for range turnedRounds {
+			out.Swapped = 0
+			for _, i := range fromHips {
+				limbs[i].restore(in.Points, was)
+				n, _ := name(i, m, in, e, withBody(i, in.Points, e.StandingHeight()))
+				out.Swapped += n
+			}
+		}
 	}
 	for _, d := range Suspects(m, in, nil) {
 		if d.Size == 0 {
@@ -86,7 +103,11 @@ func Legs(m model.Model, in evaluate.Input, frame int, exchanged bool) Repaired 
 	told := known{func(int, int, r2.Vec) float64 { return 0 }, besideHand}
 	swapped := 0
 	if !in.Clip.Pictures.Stills() {
-		swapped = name(legs, m, in, e, told)
+		if armsSwing(m, in) {
+			swapped, _ = name(legs, m, in, e, told, againstSwing(legs, in.Points, e.StandingHeight()))
+		} else {
+			swapped, _ = name(legs, m, in, e, told)
+		}
 	}
 	return Repaired{Changes: changes(was, in.Points, true), Swapped: swapped}
 }
@@ -94,15 +115,15 @@ func Legs(m model.Model, in evaluate.Input, frame int, exchanged bool) Repaired 
 // besideHand is what the names of the model are still worth when a coach has named the legs.
 const besideHand = 0.1
 
-// name names a limb over the clip, with all that is known of it.
-func name(limb int, m model.Model, in evaluate.Input, e *evaluate.Evaluation, more ...known) int {
+// name names a limb over the clip, with all that is known of it; see [limb.name].
+func name(limb int, m model.Model, in evaluate.Input, e *evaluate.Evaluation, more ...known) (swapped int, cost float64) {
 	tall := e.StandingHeight()
 	if tall == 0 {
 		tall = float64(in.Clip.Height) / 2
 	}
 	more = append(more, drawnBack(m, in, limb, e.Rate, tall))
 	if limb == legs {
-		more = append(more, inBlocks(m, in, e.Rate, tall), againstArms(m, in, tall))
+		more = append(more, inBlocks(m, in, e.Rate, tall))
 	}
 	return limbs[limb].name(in.Points, e.Rate, tall, more)
 }

@@ -57,30 +57,34 @@ func TestSettle(t *testing.T) {
 }
 
 // A model that takes the legs of a runner for each other for most of a clip is put right by his
-// arms, which it names rightly.
-func TestTheArmsNameTheLegs(t *testing.T) {
-	for _, rate := range []float64{25, 60} {
-		tr := truth(t, simcam.Spec{Event: "running", Speed: 5, CaptureRate: rate, Direction: 1})
-		in := points.Input(tr, points.All(tr, 1, 6))
-		in.Clip.View, in.Clip.Direction = "side", 1
-		for _, p := range []string{"knee", "ankle", "heel", "toe"} {
-			a, b := track.Swap(in.Points["left_"+p], in.Points["right_"+p], 0, 2*len(tr.Frames)/3)
-			in.Points["left_"+p].Apply(a, true)
-			in.Points["right_"+p].Apply(b, true)
-		}
-		for id, c := range repair.Draft(running(t), in).Changes {
-			in.Points[id].Apply(c, false)
-		}
-		bad := 0
-		for f, fr := range tr.Frames {
-			p, _ := in.Points.At("left_ankle", f)
-			l, r := fr.Landmarks["left_ankle"].Image, fr.Landmarks["right_ankle"].Image
-			if math.Hypot(p.X-l[0], p.Y-l[1]) > math.Hypot(p.X-r[0], p.Y-r[1]) {
-				bad++
+// arms, which it names rightly; and the arms by the legs.
+func TestArmsAndLegsNameEachOther(t *testing.T) {
+	for _, parts := range [][]string{{"ankle", "knee", "heel", "toe"}, {"wrist", "elbow", "hand"}} {
+		for _, rate := range []float64{25, 60, 240} {
+			tr := truth(t, simcam.Spec{Event: "running", Speed: 5, CaptureRate: rate, Direction: 1})
+			in := points.Input(tr, points.All(tr, 1, 6))
+			in.Clip.View, in.Clip.Direction = "side", 1
+			for _, p := range parts {
+				a, b := track.Swap(in.Points["left_"+p], in.Points["right_"+p], 0, 2*len(tr.Frames)/3)
+				in.Points["left_"+p].Apply(a, true)
+				in.Points["right_"+p].Apply(b, true)
 			}
-		}
-		if 10*bad > len(tr.Frames) {
-			t.Errorf("at %g/s %d of %d frames have the legs exchanged", rate, bad, len(tr.Frames))
+			for id, c := range repair.Draft(running(t), in).Changes {
+				in.Points[id].Apply(c, false)
+			}
+			for _, part := range []string{"ankle", "wrist"} {
+				bad := 0
+				for f, fr := range tr.Frames {
+					p, _ := in.Points.At("left_"+part, f)
+					l, r := fr.Landmarks["left_"+part].Image, fr.Landmarks["right_"+part].Image
+					if math.Hypot(p.X-l[0], p.Y-l[1]) > math.Hypot(p.X-r[0], p.Y-r[1]) {
+						bad++
+					}
+				}
+				if 10*bad > len(tr.Frames) {
+					t.Errorf("%s exchanged at %g/s: %d of %d frames have the %ss exchanged", parts[0], rate, bad, len(tr.Frames), part)
+				}
+			}
 		}
 	}
 }
@@ -294,6 +298,49 @@ func TestOneAnswerNamesTheLegs(t *testing.T) {
 		}
 		if p, ok := in.Points.At("left_knee", at); !ok || p.Source != track.Hand.String() {
 			t.Errorf("%s: the answer is not kept as the hand's", what)
+		}
+	}
+}
+
+// Who turns in a circle turns as a whole: shoulders that a model takes for each other from one
+// moment on, in which they pass, are named by the hips, the arms and the legs.
+func TestTheBodyNamesTheShoulders(t *testing.T) {
+	m, err := models.Load("hammer")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, hand := range []body.Side{body.Left, body.Right} {
+		tr := truth(t, simcam.Spec{Event: "hammer", Hand: hand, CaptureRate: 60, Camera: simcam.Camera{Place: "back"}})
+		in := points.Input(tr, points.All(tr, 1, 6))
+		in.Athlete.ThrowingHand, in.Clip.View = hand, "back"
+		apart := func(f int) float64 {
+			return tr.Frames[f].Landmarks["left_shoulder"].Image[0] - tr.Frames[f].Landmarks["right_shoulder"].Image[0]
+		}
+		from := tr.Positions["catch1"]
+		for apart(from)*apart(from+1) > 0 {
+			from++
+		}
+		for _, p := range []string{"shoulder", "ear"} {
+			a, b := track.Swap(in.Points["left_"+p], in.Points["right_"+p], from+1, len(tr.Frames)-1)
+			in.Points["left_"+p].Apply(a, true)
+			in.Points["right_"+p].Apply(b, true)
+		}
+		for id, c := range repair.Draft(m, in).Changes {
+			in.Points[id].Apply(c, false)
+		}
+		bad, all := 0, 0
+		for f := from; f < len(tr.Frames); f++ {
+			p, _ := in.Points.At("left_shoulder", f)
+			l, r := tr.Frames[f].Landmarks["left_shoulder"].Image, tr.Frames[f].Landmarks["right_shoulder"].Image
+			if math.Hypot(l[0]-r[0], l[1]-r[1]) < 10 {
+				continue
+			}
+			if all++; math.Hypot(p.X-l[0], p.Y-l[1]) > math.Hypot(p.X-r[0], p.Y-r[1]) {
+				bad++
+			}
+		}
+		if all < 20 || 10*bad > all {
+			t.Errorf("%s hand: %d of %d shoulders are still named wrongly", hand, bad, all)
 		}
 	}
 }

@@ -51,6 +51,7 @@ const (
 	misnamed   = 10.0  // a second named otherwise than the model named it
 	crossedLeg = 3.0   // a bone that is longer than it can be, for each of its lengths
 	kept       = 6     // filters kept for each naming of a frame
+	tellsRate  = 60.0  // pictures a second that tell something new each: errors last longer than those between more
 )
 
 // filter follows the way from a joint to its twin.
@@ -167,17 +168,22 @@ const (
 	besideSwing = 0.6
 )
 
-// againstArms holds the legs of a runner against his arms, as they are named already.
-func againstArms(m model.Model, in evaluate.Input, tall float64) (none known) {
-	event := sport.Of(m.ID)
-	if in.Clip.View != "side" && in.Clip.View != "oblique" || !event.ArmsSwing {
-		return none
+// armsSwing tells whether arms and legs are seen to swing against each other.
+func armsSwing(m model.Model, in evaluate.Input) bool {
+	return (in.Clip.View == "side" || in.Clip.View == "oblique") && sport.Of(m.ID).ArmsSwing
+}
+
+// againstSwing holds the arms or legs of a runner against the others, as they are named already.
+func againstSwing(limb int, points kinematics.Points, tall float64) known {
+	others, trust := []string{"elbow", "wrist"}, besideSwing
+	if limb != legs {
+		others, trust = []string{"knee", "ankle"}, 1
 	}
 	return known{func(_, frame int, way r2.Vec) float64 {
 		sum, n := 0.0, 0.0
-		for _, arm := range []string{"elbow", "wrist"} {
-			l, ok1 := in.Points.At("left_"+arm, frame)
-			r, ok2 := in.Points.At("right_"+arm, frame)
+		for _, part := range others {
+			l, ok1 := points.At("left_"+part, frame)
+			r, ok2 := points.At("right_"+part, frame)
 			if ok1 && ok2 && min(l.Confidence, r.Confidence) >= armSure {
 				sum, n = sum+(l.X-r.X)/tall, n+1
 			}
@@ -187,7 +193,32 @@ func againstArms(m model.Model, in evaluate.Input, tall float64) (none known) {
 		}
 		together := sum / n / armSwing * way.X / legSwing
 		return withArm * min(mostSwing, max(0, together))
-	}, besideSwing}
+	}, trust}
+}
+
+// nameSwing names arms and legs that swing against each other: first the ones and by them the
+// others, or the other way round, as explains both better.
+func nameSwing(m model.Model, in evaluate.Input, e *evaluate.Evaluation) int {
+	type named struct {
+		points  kinematics.Points
+		swapped int
+		cost    float64
+	}
+	var best named
+	for i, order := range [][]int{{0, legs}, {legs, 0}} {
+		one := in
+		one.Points = cloned(in.Points)
+		alone := known{func(int, int, r2.Vec) float64 { return 0 }, againstSwing(order[0], nil, 1).trust}
+		n, cost := name(order[0], m, one, e, alone)
+		more, then := name(order[1], m, one, e, againstSwing(order[1], one.Points, e.StandingHeight()))
+		if got := (named{one.Points, n + more, cost + then}); i == 0 || got.cost < best.cost {
+			best = got
+		}
+	}
+	for id, t := range best.points {
+		in.Points[id] = t
+	}
+	return best.swapped
 }
 
 // A javelin is drawn back, and with it the arm, the shoulder and the hip of that side, until it
@@ -225,6 +256,75 @@ func drawnBack(m model.Model, in evaluate.Input, limb int, rate, tall float64) (
 	}, besideArm}
 }
 
+// Who turns in a circle turns as a whole: hips, shoulders, knees and elbows of one side are on
+// one side of the picture, except while they pass. Assumed; shaped on the half of the hard set
+// that is there to build on.
+const (
+	turnedRounds = 2
+	turnedAgain  = 10.0 // a second, of a limb that is the other way round than hips or shoulders
+	turnedLegs   = 3.0  // the same of the legs, which stand while the trunk turns
+	looseLimb    = 0.5  // what an elbow or a knee tells of the rest, of what hips or shoulders do
+)
+
+// fromHips is the order in which limbs are named by each other, those first that stay near the
+// middle of the body.
+var fromHips = []int{2, 3, legs, 0}
+
+// halfTurned is how far apart the first pair of each limb is when it is half turned, standing
+// heights.
+var halfTurned = []float64{0.3, 0.12, 0.1, 0.13}
+
+// withBody holds a limb to the way round that the others have, as they are named already.
+func withBody(limb int, points kinematics.Points, tall float64) known {
+	if tall == 0 {
+		return known{}
+	}
+	most := turnedAgain
+	if limb == legs {
+		most = turnedLegs
+	}
+	return known{func(part, frame int, way r2.Vec) float64 {
+		if limb == 0 && part > 0 {
+			return 0 // hands go everywhere
+		}
+		rest := 0.0
+		for i, l := range limbs {
+			if i == limb {
+				continue
+			}
+			first := l.parts[0][0]
+			left, ok1 := points.At("left_"+first, frame)
+			right, ok2 := points.At("right_"+first, frame)
+			if !ok1 || !ok2 {
+				continue
+			}
+			tells := 1.0
+			if len(l.parts) > 1 {
+				tells = looseLimb
+			}
+			rest += tells * clamped((left.X-right.X)/tall/halfTurned[i])
+		}
+		half := halfTurned[limb]
+		if part > 0 {
+			half *= 1.7 // ankles are farther apart than knees
+		}
+		return most * math.Max(0, -rest*clamped(way.X/half))
+	}, 1}
+}
+
+func clamped(v float64) float64 { return math.Max(-1, math.Min(1, v)) }
+
+// restore names the points of a limb as they were.
+func (l limb) restore(points, was kinematics.Points) {
+	for _, part := range slices.Concat(l.parts...) {
+		for _, s := range []string{"left_", "right_"} {
+			if t := was[s+part]; t != nil {
+				points[s+part] = t.Clone()
+			}
+		}
+	}
+}
+
 // fastest is the frame in which one of some points is fastest over a few frames; -1 without.
 func fastest(points kinematics.Points, ids []string) int {
 	best, most := -1, 0.0
@@ -247,8 +347,8 @@ func fastest(points kinematics.Points, ids []string) int {
 }
 
 // name finds for a limb in which frames left and right are exchanged, exchanges them and
-// gives their number.
-func (l limb) name(points kinematics.Points, rate, tall float64, more []known) int {
+// gives their number, and what the best explanation costs.
+func (l limb) name(points kinematics.Points, rate, tall float64, more []known) (swapped int, cost float64) {
 	type pair struct{ left, right *track.Track }
 	pairs := make([][]pair, len(l.parts))
 	first, last := math.MaxInt, -1
@@ -262,7 +362,7 @@ func (l limb) name(points kinematics.Points, rate, tall float64, more []known) i
 		}
 	}
 	if last < 0 {
-		return 0
+		return 0, 0
 	}
 	at := func(t *track.Track, f int) (r2.Vec, float64, bool) {
 		if t.SourceAt(f) == track.None {
@@ -276,7 +376,7 @@ func (l limb) name(points kinematics.Points, rate, tall float64, more []known) i
 	if len(l.parts) == 2 {
 		combos = append(combos, [2]int8{1, -1}, [2]int8{-1, 1})
 	}
-	dt, trust := 1/rate, 1.0
+	dt, trust, each := 1/rate, 1.0, min(1, tellsRate/rate)
 	more = slices.DeleteFunc(more, func(k known) bool { return k.cost == nil })
 	for _, k := range more {
 		trust = min(trust, k.trust)
@@ -319,15 +419,14 @@ func (l limb) name(points kinematics.Points, rate, tall float64, more []known) i
 						n.cost += trust * misnamed * dt / float64(len(l.parts))
 					}
 					if seen[i] {
-						n.cost += n.filters[i].take(r2.Scale(float64(sign[i]), way[i]), sd[i])
+						n.cost += each * n.filters[i].take(r2.Scale(float64(sign[i]), way[i]), sd[i])
 						for _, k := range more {
 							n.cost += dt * k.cost(i, f, r2.Scale(float64(sign[i]), way[i]))
 						}
 					}
 				}
 				if sign[0] != sign[1] {
-					n.cost += apartCost
-					n.cost += l.stretched(points, f, tall)
+					n.cost += each * (apartCost + l.stretched(points, f, tall))
 				}
 				next = append(next, n)
 			}
@@ -340,7 +439,6 @@ func (l limb) name(points kinematics.Points, rate, tall float64, more []known) i
 			best = g
 		}
 	}
-	swapped := 0
 	for f, g := last-1, best; f >= first; f, g = f-1, g.before {
 		some := false
 		for i, list := range pairs {
@@ -358,7 +456,7 @@ func (l limb) name(points kinematics.Points, rate, tall float64, more []known) i
 			swapped++
 		}
 	}
-	return swapped
+	return swapped, best.cost
 }
 
 // stretched is what it costs to name the parts of a limb differently where that makes a

@@ -19,7 +19,7 @@ type Report struct {
 	Next      string                `json:"next" doc:"key position to be flagged next; empty when there is none"`
 	Phases    []Span                `json:"phases"`
 	Contacts  []contact.Interval    `json:"contacts"`
-	Glimpses  []contact.Glimpse     `json:"glimpses" doc:"contacts one end of which alone is known surely enough"`
+	Glimpses  []contact.Glimpse     `json:"glimpses" doc:"contacts one end of which alone, or neither, is known surely enough"`
 	Steps     []Step                `json:"steps" doc:"the table of steps, in order"`
 	Ground    *ground.Plane         `json:"ground,omitempty" required:"false" doc:"plane of the ground"`
 	Throw     *Throw                `json:"throw,omitempty" required:"false" doc:"a throw read in depth"`

@@ -3275,7 +3275,7 @@ export interface components {
              * @description the end that is not known: about there
              * @enum {string}
              */
-            open: "from" | "to";
+            open: "from" | "to" | "both";
             /**
              * Format: int64
              * @description frame of toe-off
@@ -5963,7 +5963,7 @@ export interface components {
             contacts: components["schemas"]["ContactInterval"][];
             /** @description faults that are present, first cause first */
             findings: components["schemas"]["ReportFinding"][];
-            /** @description contacts one end of which alone is known surely enough */
+            /** @description contacts one end of which alone, or neither, is known surely enough */
             glimpses: components["schemas"]["ContactGlimpse"][];
             /** @description plane of the ground */
             ground?: components["schemas"]["GroundPlane"];

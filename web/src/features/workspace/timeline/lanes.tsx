@@ -190,16 +190,25 @@ export function Bar({
   whisker?: number;
   small?: boolean;
   round?: boolean;
-  /** the end of which nobody knows when it was */
-  open?: "from" | "to";
+  /** the end of which nobody knows when it was: it fades out */
+  open?: "from" | "to" | "both";
 }) {
   const w = Math.max(2, x1 - x0);
+  const sure = { from: [0.5, 1], to: [0, 0.5], both: [1 / 3, 2 / 3] }[open ?? "both"];
   const fits = text.length * (small ? 5.4 : 6.2) + 8 < w ? text : short.length * 6.4 + 4 < w ? short : "";
   return (
     <g>
       <rect x={x0} y={y} width={w} height={17} rx={round ? 7 : 2} fill={fill} fillOpacity={open ? 0.35 : 1} />
       {open && (
-        <rect x={open === "to" ? x0 : x0 + w / 2} y={y} width={w / 2} height={17} rx={round ? 7 : 2} fill={fill} />
+        <rect
+          x={x0 + sure[0] * w}
+          y={y}
+          width={(sure[1] - sure[0]) * w}
+          height={17}
+          rx={round ? 7 : 2}
+          fill={fill}
+          fillOpacity={open === "both" ? 0.45 : 1}
+        />
       )}
       {fits && (
         <text
