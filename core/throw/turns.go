@@ -384,8 +384,10 @@ func (o *Reconstruction) measure(t *Turn, mass float64) {
 	var radius, n float64
 	elLo, elHi := math.Inf(1), math.Inf(-1)
 	var radiusSD, elSD float64
-	t.Speed, t.Pull = new(uncertainty.Estimate), new(uncertainty.Estimate)
-	for f := t.Zero; f < min(t.Next, o.To); f++ {
+	last := min(t.Next, o.To)
+	t.Speed = o.peak(t.Zero, last, o.Speed)
+	t.Pull = o.peak(t.Zero, last, func(f int) (uncertainty.Estimate, bool) { return o.Pull(f, mass) })
+	for f := t.Zero; f < last; f++ {
 		if !o.Ball.Has(f) {
 			continue
 		}
@@ -393,12 +395,6 @@ func (o *Reconstruction) measure(t *Turn, mass float64) {
 		radius, n = radius+o.Ball.Length[i], n+1
 		radiusSD, elSD = math.Max(radiusSD, o.Ball.LenSD[i]), math.Max(elSD, o.Ball.ElSD[i])
 		elLo, elHi = math.Min(elLo, o.Ball.El[i]), math.Max(elHi, o.Ball.El[i])
-		if v, ok := o.Speed(f); ok && v.Value > t.Speed.Value {
-			*t.Speed = v
-		}
-		if p, ok := o.Pull(f, mass); ok && p.Value > t.Pull.Value {
-			*t.Pull = p
-		}
 	}
 	if n > 0 {
 		t.Radius = uncertainty.Normal(radius/n, math.Hypot(radiusSD, scaleSD*radius/n))
@@ -424,6 +420,37 @@ func (o *Reconstruction) measure(t *Turn, mass float64) {
 			t.Sway = &v
 		}
 	}
+}
+
+// peakHalf is how long to either side values are taken together, s: a turn goes round in some
+// seven times as long. Assumed.
+const peakHalf = 0.03
+
+// peak is the greatest value of what is read of frames from one to another, the mean of a few
+// frames each: of many that scatter the greatest single one is too great. They are off together,
+// so that the mean is no surer than one. Nothing is 0.
+func (o *Reconstruction) peak(from, to int, read func(f int) (uncertainty.Estimate, bool)) *uncertainty.Estimate {
+	half := int(math.Round(peakHalf * o.Rate))
+	list := make([]uncertainty.Estimate, max(0, to-from))
+	for i := range list {
+		list[i], _ = read(from + i)
+	}
+	best := new(uncertainty.Estimate)
+	for i, v := range list {
+		if v == (uncertainty.Estimate{}) {
+			continue
+		}
+		sum, n := 0.0, 0.0
+		for _, w := range list[max(0, i-half):min(len(list), i+half+1)] {
+			if w != (uncertainty.Estimate{}) {
+				sum, n = sum+w.Value, n+1
+			}
+		}
+		if mean := sum / n; mean > best.Value {
+			*best = uncertainty.Normal(mean, v.SD)
+		}
+	}
+	return best
 }
 
 // Where the ball is lowest: a parabola over its way about the lowest place. Assumed; the least doubt
