@@ -19,9 +19,8 @@ import (
 // order of the model. What does not fit is withdrawn and asked for, never judged.
 
 // How likely a moment must be for anything to be read at it, or for a foot's bar to begin or end
-// there, which shows its doubt; and for anything to be read at one whose feet a model placed
-// between few pictures, where it errs grossly more often than it seems, or for a foot's bar to
-// end where a model placed the feet.
+// there, which shows its doubt. Where a model placed the feet it errs grossly more often than it
+// seems: then it takes more for a position between few pictures, and more still for the end of a bar.
 const (
 	leastSure    = 0.6
 	leastDrafted = 0.8
