@@ -58,7 +58,7 @@ func Draft(m model.Model, in evaluate.Input) Repaired {
 			out.Swapped = 0
 			for _, i := range fromHips {
 				limbs[i].restore(in.Points, was)
-				n, _ := name(i, m, in, e, withBody(i, in.Points, e.StandingHeight()))
+				n, _ := name(i, m, in, e, withBody(i, in.Points, standing(in, e)))
 				out.Swapped += n
 			}
 		}
@@ -104,7 +104,7 @@ func Legs(m model.Model, in evaluate.Input, frame int, exchanged bool) Repaired 
 	swapped := 0
 	if !in.Clip.Pictures.Stills() {
 		if armsSwing(m, in) {
-			swapped, _ = name(legs, m, in, e, told, againstSwing(legs, in.Points, e.StandingHeight()))
+			swapped, _ = name(legs, m, in, e, told, againstSwing(legs, in.Points, standing(in, e)))
 		} else {
 			swapped, _ = name(legs, m, in, e, told)
 		}
@@ -117,15 +117,20 @@ const besideHand = 0.1
 
 // name names a limb over the clip, with all that is known of it; see [limb.name].
 func name(limb int, m model.Model, in evaluate.Input, e *evaluate.Evaluation, more ...known) (swapped int, cost float64) {
-	tall := e.StandingHeight()
-	if tall == 0 {
-		tall = float64(in.Clip.Height) / 2
-	}
+	tall := standing(in, e)
 	more = append(more, drawnBack(m, in, limb, e.Rate, tall))
 	if limb == legs {
 		more = append(more, inBlocks(m, in, e.Rate, tall))
 	}
 	return limbs[limb].name(in.Points, e.Rate, tall, more)
+}
+
+// standing is the athlete's standing height, px; half the picture's while nobody knows it.
+func standing(in evaluate.Input, e *evaluate.Evaluation) float64 {
+	if tall := e.StandingHeight(); tall > 0 {
+		return tall
+	}
+	return float64(in.Clip.Height) / 2
 }
 
 // cloned is a copy of tracks that can be worked on.

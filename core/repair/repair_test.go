@@ -89,6 +89,30 @@ func TestArmsAndLegsNameEachOther(t *testing.T) {
 	}
 }
 
+// Legs that are named rightly stay so when nobody knows how large the athlete is, whatever a
+// model makes of the arms.
+func TestLegsOfUnknownSize(t *testing.T) {
+	tr := truth(t, simcam.Spec{Event: "running", Speed: 5, CaptureRate: 60, Direction: 1})
+	in := points.Input(tr, points.All(tr, 1, 6))
+	in.Clip.View, in.Clip.Direction, in.Athlete.Height = "side", 1, 0
+	for _, p := range []string{"wrist", "elbow", "hand"} {
+		a, b := track.Swap(in.Points["left_"+p], in.Points["right_"+p], 0, 2*len(tr.Frames)/3)
+		in.Points["left_"+p].Apply(a, true)
+		in.Points["right_"+p].Apply(b, true)
+	}
+	if c := repair.Draft(running(t), in).Changes["left_ankle"]; c != nil {
+		bad := 0
+		for f := range tr.Frames {
+			if p, ok := c.At(f); ok && math.Hypot(p.X-tr.Frames[f].Landmarks["left_ankle"].Image[0], p.Y-tr.Frames[f].Landmarks["left_ankle"].Image[1]) > 12 {
+				bad++
+			}
+		}
+		if bad > 5 {
+			t.Errorf("%d ankles that were named rightly changed sides", bad)
+		}
+	}
+}
+
 // A javelin thrower whom a model takes for turned round is put right by the throwing hand of
 // the athlete's card: it is drawn back until the throw.
 func TestTheThrowingHandNamesTheArms(t *testing.T) {

@@ -210,7 +210,7 @@ func nameSwing(m model.Model, in evaluate.Input, e *evaluate.Evaluation) int {
 		one.Points = cloned(in.Points)
 		alone := known{func(int, int, r2.Vec) float64 { return 0 }, againstSwing(order[0], nil, 1).trust}
 		n, cost := name(order[0], m, one, e, alone)
-		more, then := name(order[1], m, one, e, againstSwing(order[1], one.Points, e.StandingHeight()))
+		more, then := name(order[1], m, one, e, againstSwing(order[1], one.Points, standing(in, e)))
 		if got := (named{one.Points, n + more, cost + then}); i == 0 || got.cost < best.cost {
 			best = got
 		}
@@ -276,9 +276,6 @@ var halfTurned = []float64{0.3, 0.12, 0.1, 0.13}
 
 // withBody holds a limb to the way round that the others have, as they are named already.
 func withBody(limb int, points kinematics.Points, tall float64) known {
-	if tall == 0 {
-		return known{}
-	}
 	most := turnedAgain
 	if limb == legs {
 		most = turnedLegs
