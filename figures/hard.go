@@ -97,7 +97,7 @@ type hardClip struct {
 	raw    kinematics.Points
 	seen   media.Motion // what the import sees
 	tall   float64
-	placed map[string]float64 // true moments of key positions, s from the file's first frame
+	placed map[string]int // frames of the file that are the first to show a key position
 }
 
 // hardSet is the half that is reported on, or, for whoever builds, what NEO_HARD names:
@@ -324,10 +324,7 @@ func (x *hardClip) know() error {
 	in.Ground = points.Circle(t, 0, 1)
 	x.truth = evaluate.Attempt(x.model, in)
 	x.clock = truthRate
-	x.placed = map[string]float64{}
-	for id, f := range t.Positions {
-		x.placed[id] = t.Frames[f].Time
-	}
+	x.placed = x.film.Truth.Positions
 	var talls []float64
 	for _, f := range x.film.Truth.Frames {
 		lo, hi := math.Inf(1), math.Inf(-1)
@@ -340,36 +337,21 @@ func (x *hardClip) know() error {
 	return nil
 }
 
-// nearest is the true moment of a position; of a running step, which has no number of its
+// nearest is the true frame of a position; of a running step, which has no number of its
 // own, the one nearest to a frame.
-func (x *hardClip) nearest(id string, frame int) (float64, bool) {
+func (x *hardClip) nearest(id string, frame int) (at int, ok bool) {
 	base := strings.TrimRight(id, "0123456789")
 	if x.model.ID != "running" || base == id {
-		at, ok := x.placed[id]
+		at, ok = x.placed[id]
 		return at, ok
 	}
-	best, found := 0.0, false
+	far := func(f int) int { return max(f-frame, frame-f) }
 	for _, other := range slices.Sorted(maps.Keys(x.placed)) {
-		at := x.placed[other]
-		if strings.TrimRight(other, "0123456789") != base {
-			continue
-		}
-		far := func(t float64) int { d := x.frameOf(t) - frame; return max(d, -d) }
-		if !found || far(at) < far(best) {
-			best, found = at, true
+		if f := x.placed[other]; strings.TrimRight(other, "0123456789") == base && (!ok || far(f) < far(at)) {
+			at, ok = f, true
 		}
 	}
-	return best, found
-}
-
-// frameOf is the first frame of the file that shows a moment.
-func (x *hardClip) frameOf(t float64) int {
-	for k, f := range x.film.Truth.Frames {
-		if f.Time >= t-1e-9 {
-			return k
-		}
-	}
-	return len(x.film.Truth.Frames)
+	return at, ok
 }
 
 // slack is how far a stated moment may be off, frames of the file: one picture of the
@@ -440,10 +422,13 @@ func (x *hardClip) score(out *hardness) {
 			fmt.Fprintf(os.Stderr, "    %s %s %s %d-%d (sd %.3f %.3f s), truly %v\n", x.film.Name, b.Foot, b.Name, b.From, b.To, b.FromSD, b.ToSD, x.down(b.Foot, b.From-10, b.To+10))
 		}
 	}
-	// Of those whose other end is open, the one that is stated.
+	// Of those one end of which is open, the other.
 	for _, b := range x.got.Glimpses {
 		f, down := b.From, true
-		if b.Open == "from" {
+		switch b.Open {
+		case "both":
+			continue // neither is stated
+		case "from":
 			f, down = b.To, false
 		}
 		if f <= 3 || f >= len(t.Frames)-3 {
@@ -471,16 +456,15 @@ func (x *hardClip) score(out *hardness) {
 		if p.Frame == nil || p.Source != "tool" {
 			continue
 		}
-		at, ok := x.nearest(p.ID, *p.Frame)
+		want, ok := x.nearest(p.ID, *p.Frame)
 		if !ok {
 			if _, known := x.model.Position(p.ID); known {
 				mine.position.add(false) // the movement does not have it in this clip
 			}
 			continue
 		}
-		want := x.frameOf(at)
 		d := *p.Frame - want
-		if move, ok := x.placed["move"]; ok && p.ID == "set" && d > 0 && *p.Frame <= x.frameOf(move) {
+		if move, ok := x.placed["move"]; ok && p.ID == "set" && d > 0 && *p.Frame <= move {
 			d = 0
 		}
 		good := max(d, -d) <= x.slack()

@@ -24,7 +24,7 @@ func (x *hardClip) scoreBall(out *hardness) {
 	}
 	t := x.film.Truth
 	ball := x.input.Points["ball"]
-	from, to := x.frameOf(x.placed["zero1"]), x.frameOf(x.placed["release"])
+	from, to := x.placed["zero1"], x.placed["release"]
 	var mine share
 	off := func(f int) float64 {
 		l, ok := t.Frames[f].Implement["centre"]

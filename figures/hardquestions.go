@@ -50,10 +50,8 @@ func (x *hardClip) answers() float64 {
 func (x *hardClip) answer(in *evaluate.Input, q report.Question) {
 	if q.Kind == "moment" {
 		frame := evaluate.NotThere
-		if at, ok := x.nearest(q.Position, q.Frame); ok {
-			if f := x.frameOf(at); f < len(x.film.Truth.Frames) && !x.takenBy(*in, q.Position, f) {
-				frame = f
-			}
+		if f, ok := x.nearest(q.Position, q.Frame); ok && !x.takenBy(*in, q.Position, f) {
+			frame = f
 		}
 		in.Flags[q.Position] = frame
 		return

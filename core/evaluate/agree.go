@@ -19,12 +19,11 @@ import (
 // order of the model. What does not fit is withdrawn and asked for, never judged.
 
 // How likely a moment must be for anything to be read at it, or for a foot's bar to begin or end
-// there, which shows its doubt. Where a model placed the feet it errs grossly more often than it
-// seems: then it takes more for a position between few pictures, and more still for the end of a bar.
+// there, which shows its doubt. Where a model placed the feet between few pictures it errs grossly
+// more often than it seems: then it takes more.
 const (
 	leastSure    = 0.6
-	leastDrafted = 0.8
-	leastEnd     = 0.85
+	leastDrafted = 0.85
 )
 
 // Doubt of moments that one look alone tells, and what two looks may differ by. Assumed;
@@ -425,10 +424,7 @@ func (e *Evaluation) agree() {
 		fixed  bool
 	}
 	var chain []item
-	least := leastSure
-	if e.feetDrafted() && e.Input.Clip.Pictures.Rate(e.Rate) < manyPictures {
-		least = leastDrafted
-	}
+	least := e.least()
 	for _, p := range e.Model.Positions {
 		if f, ok := e.Input.Flags[p.ID]; ok {
 			if f >= 0 && f < e.Clock.Len() && !p.Optional {
@@ -470,6 +466,14 @@ func (e *Evaluation) agree() {
 			e.withdraw(c.id)
 		}
 	}
+}
+
+// least is how likely a moment must be to be stated.
+func (e *Evaluation) least() float64 {
+	if e.feetDrafted() && e.Input.Clip.Pictures.Rate(e.Rate) < manyPictures {
+		return leastDrafted
+	}
+	return leastSure
 }
 
 func (e *Evaluation) withdraw(id string) {

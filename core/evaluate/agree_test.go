@@ -290,7 +290,7 @@ func TestStepsOfADraftedStart(t *testing.T) {
 // against right is not judged while one of the contacts that it compares is unsure.
 func TestOneWrongStepJudgesNothing(t *testing.T) {
 	m := load(t, "running")
-	tr := truth(t, simcam.Spec{Event: "running", Speed: 5, CaptureRate: 60, Direction: 1})
+	tr := truth(t, simcam.Spec{Event: "running", Speed: 5, CaptureRate: 120, Direction: 1})
 	in := points.Input(tr, points.All(tr, 0.3, 1))
 	in.Flags = map[string]int{}
 	for id, f := range tr.Positions {
@@ -433,6 +433,7 @@ func TestRepeatedPicturesTakeNoPart(t *testing.T) {
 		}
 		slow.Points[id] = two
 	}
+	plain.Contacts, slow.Contacts = pictured(tr, 1), pictured(tr, 2)
 	a, b := evaluate.Attempt(m, plain), evaluate.Attempt(m, slow)
 	same := 0
 	for _, p := range a.Positions {

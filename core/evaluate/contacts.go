@@ -65,6 +65,7 @@ func (e *Evaluation) findContacts() {
 	}
 	sort.SliceStable(e.contacts, func(i, j int) bool { return e.contacts[i].From < e.contacts[j].From })
 	e.contacts = e.weighed(e.contacts)
+	e.bySigns()
 }
 
 // Speeds of ankles over a contact, standing heights a second, by which it is another foot's.

@@ -267,8 +267,13 @@ func (e *Evaluation) moment(frame int, sd float64) foundAt {
 	if sd <= 0 {
 		return foundAt{frame, 1, 0}
 	}
+	return foundAt{frame, math.Erf(e.asOne() / (sd * math.Sqrt2)), sd}
+}
+
+// asOne is how far apart two moments may be, frames, that count as one.
+func (e *Evaluation) asOne() float64 {
 	picture := e.Rate / e.Input.Clip.Pictures.Rate(e.Rate) // frames that one lasts
-	return foundAt{frame, math.Erf((math.Max(picture, sameMoment*e.Rate) + picture/2) / (sd * math.Sqrt2)), sd}
+	return math.Max(picture, sameMoment*e.Rate) + picture/2
 }
 
 // stepContacts are the contacts that count as steps: those that begin in the

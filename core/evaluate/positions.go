@@ -2,6 +2,7 @@ package evaluate
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"sort"
 	"strings"
@@ -159,10 +160,7 @@ func (e *Evaluation) spans() {
 		}
 	}
 	// What the feet did beside that, where it is sure.
-	least := leastSure
-	if e.feetDrafted() {
-		least = leastEnd
-	}
+	least := e.least()
 	for _, f := range e.contacts {
 		known := false
 		for _, b := range e.report.Contacts {
@@ -172,8 +170,9 @@ func (e *Evaluation) spans() {
 			continue
 		}
 		cutFrom, cutTo := f.Before && f.From <= edge, f.After && f.To >= e.Clock.Len()-edge
-		on := cutFrom || !f.Before && e.moment(f.From, f.FromSD).sure >= least
-		off := cutTo || !f.After && e.moment(f.To, f.ToSD).sure >= least
+		begins, ends := e.moment(f.From, f.FromSD).sure, e.moment(f.To, f.ToSD).sure
+		on := cutFrom || !f.Before && begins >= least
+		off := cutTo || !f.After && ends >= least
 		glimpse := contact.Glimpse{Foot: f.Foot, From: f.From, To: f.To}
 		switch {
 		case on && off:
@@ -186,21 +185,49 @@ func (e *Evaluation) spans() {
 			glimpse.Open = "to"
 		case off && !cutTo:
 			glimpse.Open = "from"
-		case f.Confidence >= surelyDown && e.seenWhole(f):
+		case (f.Confidence >= surelyDown || math.Max(begins, ends) >= leastInner) && e.seenWhole(f):
 			glimpse.Open = "both"
 		default:
 			continue
 		}
 		e.report.Glimpses = append(e.report.Glimpses, glimpse)
 	}
+	for _, c := range e.pictured() {
+		e.report.Glimpses = append(e.report.Glimpses, contact.Glimpse{Foot: c.Foot, From: c.From, To: c.To, Open: "both"})
+	}
 	sort.SliceStable(e.report.Contacts, func(i, j int) bool { return e.report.Contacts[i].From < e.report.Contacts[j].From })
+}
+
+// pictured are contacts that the picture shows and no look at the points does: of feet that run,
+// where neither foot is known to stand.
+func (e *Evaluation) pictured() (out []contact.Contact) {
+	if !e.runs() {
+		return nil
+	}
+	all := slices.Clone(e.contacts)
+	for _, c := range e.Input.Contacts {
+		c.Foot = e.whose(c)
+		all = append(all, c)
+	}
+	for i, c := range all[len(e.contacts):] {
+		taken := false
+		for k, o := range all {
+			both := float64(min(o.To, c.To)-max(o.From, c.From)) / e.Rate
+			taken = taken || k != i+len(e.contacts) && (both > longestBoth || o.Foot == c.Foot && both > -restOf)
+		}
+		if !taken && c.Confidence >= leastPictured && c.From > edge && c.To < e.Clock.Len()-edge {
+			out = append(out, c)
+		}
+	}
+	return out
 }
 
 // A contact is there as likely as this when neither of its ends can be told; where the clip
 // cuts it off, the end that is in the clip must be told so surely. Assumed.
 const (
-	surelyDown = 0.9
-	leastInner = 0.6
+	surelyDown    = 0.9
+	leastInner    = 0.6
+	leastPictured = 0.5
 )
 
 // seenWhole tells whether a contact lies within the clip, or is known at the end that does.
