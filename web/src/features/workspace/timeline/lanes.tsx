@@ -1,4 +1,4 @@
-import { memo, useMemo, type ReactNode } from "react";
+import { memo, useId, useMemo, type ReactNode } from "react";
 import type { Calls } from "../../../api/client";
 import { Player, usePlayer } from "../stage/player";
 import { nearest } from "./span";
@@ -194,22 +194,19 @@ export function Bar({
   open?: "from" | "to" | "both";
 }) {
   const w = Math.max(2, x1 - x0);
-  const sure = { from: [0.5, 1], to: [0, 0.5], both: [1 / 3, 2 / 3] }[open ?? "both"];
+  const shade = useId();
+  const fades = open && { from: [0.1, 1, 1], to: [1, 1, 0.1], both: [0.1, 0.75, 0.1] }[open];
   const fits = text.length * (small ? 5.4 : 6.2) + 8 < w ? text : short.length * 6.4 + 4 < w ? short : "";
   return (
     <g>
-      <rect x={x0} y={y} width={w} height={17} rx={round ? 7 : 2} fill={fill} fillOpacity={open ? 0.35 : 1} />
-      {open && (
-        <rect
-          x={x0 + sure[0] * w}
-          y={y}
-          width={(sure[1] - sure[0]) * w}
-          height={17}
-          rx={round ? 7 : 2}
-          fill={fill}
-          fillOpacity={open === "both" ? 0.45 : 1}
-        />
+      {fades && (
+        <linearGradient id={shade}>
+          {fades.map((opacity, i) => (
+            <stop key={i} offset={i / (fades.length - 1)} stopColor={fill} stopOpacity={opacity} />
+          ))}
+        </linearGradient>
       )}
+      <rect x={x0} y={y} width={w} height={17} rx={round ? 7 : 2} fill={fades ? `url(#${shade})` : fill} />
       {fits && (
         <text
           x={x0 + w / 2}
