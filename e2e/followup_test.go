@@ -107,7 +107,7 @@ func TestTheLogByKeyboard(t *testing.T) {
 	s.Says("Nothing in the log yet")
 	s.Keyboard.MustType(input.KeyE)
 	s.Says("Store 10 attempts")
-	line = s.See("input[name=line]").MustWaitStable() // what arrives above it moves it, and the lines that a click would open
+	line = s.See("input[name=line]").MustWaitStable() // what arrives above it may move it, and a click opens a line instead
 	line.MustClick()
 	s.Keyboard.MustType(input.Backspace) // the last one comes back to be changed
 	line.MustSelectAllText().MustInput("50.00")

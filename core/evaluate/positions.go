@@ -222,8 +222,9 @@ func (e *Evaluation) pictured() (out []contact.Contact) {
 	return out
 }
 
-// A contact is there as likely as this when neither of its ends can be told; where the clip
-// cuts it off, the end that is in the clip must be told so surely. Assumed.
+// A contact is there when it is so likely, or one of its ends is, though neither can be told; where
+// the clip cuts it off, the end that is in the clip must be told so surely. What the picture alone
+// shows must be shown so clearly. Assumed; shaped on the half of the hard set that is there to build on.
 const (
 	surelyDown    = 0.9
 	leastInner    = 0.6
