@@ -4,6 +4,7 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 
@@ -60,7 +61,7 @@ func TestNeverAWrongPicture(t *testing.T) {
 	before := flags()
 	// Far from what was decoded ahead: all there is of it lies behind the line that is cut.
 	s.MustEval(`() => window.neokinema.player.jump(290)`)
-	if wrong, _ := s.WrongPictures([]int{250, 180, 290}); wrong > 0 {
+	if wrong, _ := s.WrongPictures([]int{250, 180, 290}, testenv.Glance); wrong > 0 {
 		t.Errorf("%d of 3 frames without a connection show another picture and do not say so", wrong)
 	}
 	if s.MustHas("[data-testid=veil]") {
@@ -87,7 +88,7 @@ func TestNeverAWrongPicture(t *testing.T) {
 	for n := range 40 {
 		list = append(list, (n*97+11)%300)
 	}
-	if wrong, right := s.WrongPictures(list); wrong > 0 || right < 40 {
+	if wrong, right := s.WrongPictures(list, time.Minute); wrong > 0 || right < 40 {
 		t.Errorf("of a clip that is kept, without a connection: %d wrong, %d right of 40", wrong, right)
 	}
 	s.Network(-1, 0)

@@ -183,7 +183,7 @@ func (l *Lab) WrongPictures() (n float64, err error) {
 			for k := range list {
 				list[k] = dice.IntN(300)
 			}
-			wrong, _ := s.WrongPictures(list)
+			wrong, _ := s.WrongPictures(list, testenv.Glance)
 			n += float64(wrong)
 		}
 		s.Network(-1, 0)

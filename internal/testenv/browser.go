@@ -348,17 +348,20 @@ func (s *Screen) Settings(chosen map[string]any) {
 // not say so: a blink.
 const Unannounced = 100 * time.Millisecond
 
+// Glance is how long a jump is watched of which the picture need not come.
+const Glance = 400 * time.Millisecond
+
 // WrongPictures jumps to frames of a [Numbered] clip, one after the other, and watches at every
 // repaint whether the picture carries the number of the cursor. It counts the jumps at which the
 // stage showed another one without a veil for longer than [Unannounced], and those at which the
-// right picture came while it was watched.
-func (s *Screen) WrongPictures(frames []int) (wrong, right int) {
+// right picture came while it was watched: each jump for as long as watch, or until it came.
+func (s *Screen) WrongPictures(frames []int, watch time.Duration) (wrong, right int) {
 	s.T.Helper()
 	places := make([]float64, bits)
 	for b := range places {
 		places[b] = (float64(b) + 0.5) * block
 	}
-	v := s.MustEval(`async (frames, places, blink, y) => {
+	v := s.MustEval(`async (frames, places, blink, watch, y) => {
 		const { player } = window.neokinema;
 		const c = document.querySelector('[data-testid=picture]'), stage = document.querySelector('[data-testid=stage]');
 		const number = () => {
@@ -371,7 +374,7 @@ func (s *Screen) WrongPictures(frames []int) (wrong, right int) {
 			player.jump(n);
 			const began = performance.now();
 			// Repaints count, not the clock: a machine that is busy elsewhere shows nothing at all.
-			for (let off = 0, before = began; before - began < 400; ) {
+			for (let off = 0, before = began; before - began < watch; ) {
 				await repaint();
 				const now = performance.now();
 				off += Math.min(now - before, 17);
@@ -382,7 +385,7 @@ func (s *Screen) WrongPictures(frames []int) (wrong, right int) {
 			}
 		}
 		return [wrong, right];
-	}`, frames, places, Unannounced.Milliseconds(), block)
+	}`, frames, places, Unannounced.Milliseconds(), watch.Milliseconds(), block)
 	return v.Get("0").Int(), v.Get("1").Int()
 }
 
