@@ -96,7 +96,11 @@ func (e *Evaluation) heldAgainst(links []contact.Link, list []contact.Contact) [
 			if !b.Before {
 				c.From, c.FromSD = e.agreed(l.From, c.FromSD, b.From, b.FromSD)
 			}
-			if !b.After {
+			switch {
+			case b.After:
+			case e.tooSoon(links, l.Foot, l.To) && !e.tooSoon(links, l.Foot, b.To):
+				c.To, c.ToSD = b.To, e.alone(b.ToSD, 1)
+			default:
 				c.To, c.ToSD = e.agreed(l.To, c.ToSD, b.To, b.ToSD)
 			}
 		}
@@ -274,6 +278,17 @@ func (e *Evaluation) outOfBlocks(list []contact.Contact) {
 			doubt(&list[i].ToSD)
 		}
 	}
+}
+
+// tooSoon tells whether the front foot would leave its block at a frame that is hardly later than
+// the one in which the rear foot leaves: of two looks the other is right.
+func (e *Evaluation) tooSoon(links []contact.Link, foot body.Side, frame int) bool {
+	if !sport.Of(e.Model.ID).Blocks || foot != e.Input.Athlete.FrontLeg {
+		return false
+	}
+	return slices.ContainsFunc(links, func(l contact.Link) bool {
+		return l.Foot != foot && l.Before && !l.After && float64(frame-l.To) < leastSingle*e.Rate
+	})
 }
 
 // leaps tells whether the time between two contacts may be the flight of a jump.

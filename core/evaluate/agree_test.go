@@ -496,3 +496,43 @@ func TestAFootThatShiftsLeavesOnce(t *testing.T) {
 	}
 	t.Error("a start has no moment in which the front foot leaves")
 }
+
+// Of two looks at the front foot in its block that which lets it go along with the rear one is
+// wrong: here the points of the front foot are drawn along by what passes it, as in a draft.
+func TestTheFrontFootPushesOn(t *testing.T) {
+	stated, right := 0, 0
+	for seed := range uint64(8) {
+		tr := truth(t, simcam.Spec{Event: "sprint-start", CaptureRate: 240, Direction: 1})
+		in := points.Input(tr, points.All(tr, 0.3, seed))
+		in.Flags = map[string]int{}
+		trembling(&in, 300, 0.008, seed)
+		clear, off := tr.Positions["clear"], tr.Positions["rear_off"]
+		for _, part := range []string{"toe", "heel", "ankle"} {
+			p := in.Points[string(in.Athlete.FrontLeg)+"_"+part]
+			for f := off + 6; f < clear; f++ {
+				q, _ := p.At(f)
+				q.X += 2 * float64(f-off-6) // px
+				_ = p.Set(f, &q)
+			}
+		}
+		for _, side := range []body.Side{body.Left, body.Right} {
+			to := 1
+			for points.Down(tr, side, to) {
+				to++
+			}
+			in.Contacts = append(in.Contacts, contact.Contact{Foot: side, To: to, ToSD: 1.5, Before: true, Confidence: 0.7})
+		}
+		in.Contacts = append(in.Contacts, pictured(tr, 1)...)
+		for _, p := range evaluate.Attempt(load(t, "sprint-start"), in).Positions {
+			if p.ID != "clear" || p.Frame == nil {
+				continue
+			}
+			if stated++; max(*p.Frame-clear, clear-*p.Frame) <= 5 {
+				right++
+			}
+		}
+	}
+	if stated < 6 || right < stated {
+		t.Errorf("%d of 8 clear, %d of them rightly", stated, right)
+	}
+}

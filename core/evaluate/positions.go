@@ -11,6 +11,7 @@ import (
 	"neokinema/core/contact"
 	"neokinema/core/model"
 	"neokinema/core/report"
+	"neokinema/core/sport"
 )
 
 // Flag is the frame of a key position: the coach's, or else what was found.
@@ -213,9 +214,10 @@ func (e *Evaluation) pictured() (out []contact.Contact) {
 		taken := false
 		for k, o := range all {
 			both := float64(min(o.To, c.To)-max(o.From, c.From)) / e.Rate
-			taken = taken || k != i+len(e.contacts) && (both > longestBoth || o.Foot == c.Foot && both > -restOf)
+			clearer := k < len(e.contacts) || o.Confidence >= c.Confidence // of what the picture shows the clearer one
+			taken = taken || k != i+len(e.contacts) && clearer && (both > longestBoth || o.Foot == c.Foot && both > -restOf)
 		}
-		if !taken && c.Confidence >= leastPictured && c.From > edge && c.To < e.Clock.Len()-edge {
+		if !taken && c.Confidence >= leastPictured && c.From > edge {
 			out = append(out, c)
 		}
 	}
@@ -223,7 +225,7 @@ func (e *Evaluation) pictured() (out []contact.Contact) {
 }
 
 // A contact is there when it is so likely, or one of its ends is, though neither can be told; where
-// the clip cuts it off, the end that is in the clip must be told so surely. What the picture alone
+// the clip begins with it, the end that is in the clip must be told so surely. What the picture alone
 // shows must be shown so clearly. Assumed; shaped on the half of the hard set that is there to build on.
 const (
 	surelyDown    = 0.9
@@ -241,10 +243,14 @@ func (e *Evaluation) seenWhole(c contact.Contact) bool {
 	case first:
 		return e.moment(c.To, c.ToSD).sure >= leastInner
 	case last:
-		return e.moment(c.From, c.FromSD).sure >= leastInner
+		return e.moment(c.From, c.FromSD).sure >= leastInner || c.Confidence >= surelyDown && !e.reverses()
 	}
 	return true
 }
+
+// reverses tells whether the athlete may end on one foot while the other hangs low: after the
+// throw out of a circle of what is not swung round.
+func (e *Evaluation) reverses() bool { return sport.Of(e.Model.ID).Circle > 0 && !e.swings() }
 
 // edge is how many frames from the ends of a clip nothing can be told of what happens there.
 const edge = 3
