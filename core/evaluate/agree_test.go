@@ -536,3 +536,64 @@ func TestTheFrontFootPushesOn(t *testing.T) {
 		t.Errorf("%d of 8 clear, %d of them rightly", stated, right)
 	}
 }
+
+// Between many pictures a second, too, each foot of a drafted throw is taken by itself where the
+// picture was looked at: what is stated of steps is right.
+func TestStepsOfAFastDraft(t *testing.T) {
+	stated, right := 0, 0
+	for seed := range uint64(4) {
+		tr := truth(t, simcam.Spec{Event: []string{"weight", "hammer"}[seed%2], CaptureRate: 120, Width: 1280, Height: 720})
+		in := points.Input(tr, points.All(tr, 0.3, seed))
+		in.Flags, in.Contacts = map[string]int{}, pictured(tr, 1)
+		trembling(&in, 300, 0.008, seed)
+		for _, b := range evaluate.Attempt(load(t, tr.Spec.Event), in).Contacts {
+			for k, f := range []int{b.From, b.To} {
+				if f <= 3 || f >= len(tr.Frames)-3 {
+					continue
+				}
+				stated++
+				for at := f - 4; at <= f+4; at++ {
+					if points.Down(tr, b.Foot, at) == (k == 0) && points.Down(tr, b.Foot, at-1) != (k == 0) {
+						right++
+						break
+					}
+				}
+			}
+		}
+	}
+	if stated < 6 || 10*right < 9*stated {
+		t.Errorf("%d of %d stated ends are right", right, stated)
+	}
+}
+
+// A front foot that seems to stay in its block until the first step has landed does not make the
+// second step the first.
+func TestNoStepIsSkippedAfterTheBlocks(t *testing.T) {
+	known := 0
+	for seed := range uint64(6) {
+		tr := truth(t, simcam.Spec{Event: "sprint-start", CaptureRate: 60, Direction: 1})
+		in := points.Input(tr, points.All(tr, 0.3, seed))
+		in.Flags = map[string]int{}
+		trembling(&in, 300, 0.005, seed)
+		for _, part := range []string{"toe", "heel", "ankle"} {
+			p := in.Points[string(in.Athlete.FrontLeg)+"_"+part]
+			rest, _ := p.At(tr.Positions["clear"] - 3)
+			for f := tr.Positions["clear"] - 2; f < tr.Positions["td1"]+6; f++ {
+				q := rest
+				_ = p.Set(f, &q)
+			}
+		}
+		for _, p := range evaluate.Attempt(load(t, "sprint-start"), in).Positions {
+			if p.Frame == nil || !strings.HasPrefix(p.ID, "td") && !strings.HasPrefix(p.ID, "to") {
+				continue
+			}
+			known++
+			if at := tr.Positions[p.ID]; max(*p.Frame-at, at-*p.Frame) > 6 {
+				t.Errorf("seed %d: %s at %d, truly %d", seed, p.ID, *p.Frame, at)
+			}
+		}
+	}
+	if known == 0 {
+		t.Error("no step is known")
+	}
+}

@@ -58,10 +58,11 @@ func (e *Evaluation) feetDrafted() bool {
 const manyPictures = 90
 
 // turningFeet are the contacts of each foot by itself, of an athlete who turns or glides in a
-// circle, whose joints are a draft, between few pictures; kept while the feet do not move.
+// circle, whose joints are a draft, between few pictures or where the picture was looked at; kept
+// while the feet do not move.
 func (e *Evaluation) turningFeet() []contact.Link {
 	rate := e.Input.Clip.Pictures.Rate(e.Rate)
-	if sport.Of(e.Model.ID).Circle == 0 || rate >= manyPictures || !e.feetDrafted() {
+	if sport.Of(e.Model.ID).Circle == 0 || !e.feetDrafted() || rate >= manyPictures && len(e.Input.Contacts) == 0 {
 		return nil
 	}
 	hangs := e.carried()

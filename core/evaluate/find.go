@@ -276,26 +276,36 @@ func (e *Evaluation) asOne() float64 {
 	return math.Max(picture, sameMoment*e.Rate) + picture/2
 }
 
-// stepContacts are the contacts that count as steps: those that begin in the
-// clip, in a start those after the front foot left its pedal.
+// stepContacts are the contacts that count as steps: those that begin in the clip, in a start
+// those after the front foot left its pedal, as far as this moment is known. The first of them is
+// the rear foot's.
 func (e *Evaluation) stepContacts() []contact.Contact {
-	after := -1
+	after, sd := -1, 0.0
 	for _, p := range e.Model.Positions {
 		if p.Find != nil && p.Find.Kind == "leaves" {
 			if f, ok := e.Flag(p.ID); ok {
-				after = max(after, f)
-			} else if f, ok := e.find(*p.Find, nil); ok {
-				after = max(after, f.frame)
+				if f > after {
+					after, sd = f, 0
+				}
+			} else if f, ok := e.find(*p.Find, nil); ok && f.frame > after {
+				after, sd = f.frame, f.sd
 			}
 		}
 	}
 	var out []contact.Contact
 	for _, c := range e.contacts {
-		if !c.Before && c.From >= after {
+		early := 0.0
+		if sd > 0 && c.To > after {
+			early = 2 * math.Hypot(sd, c.FromSD)
+		}
+		if !c.Before && float64(c.From)+early >= float64(after) {
 			out = append(out, c)
 		}
 	}
-	if after >= 0 && len(out) > 0 && float64(out[0].From-after) > firstFlight*e.Rate {
+	if after < 0 || len(out) == 0 {
+		return out
+	}
+	if float64(out[0].From-after) > firstFlight*e.Rate || sport.Of(e.Model.ID).Blocks && sd > 0 && out[0].Foot == e.Input.Athlete.FrontLeg {
 		return nil // the first step was not seen: nobody knows the number of those that were
 	}
 	return out
@@ -413,6 +423,9 @@ const (
 
 	onsetPictures = 2.0 // of a draft between few pictures by which it is off
 
+	draftedTogether = 0.002 // standing heights by which all points of a draft are off in one direction
+	draftedPixels   = 1.2   // px, at least
+
 	surelyStill = 2 // standard deviations before the first movement nothing moves
 )
 
@@ -423,6 +436,7 @@ func (e *Evaluation) firstMovement() (foundAt, bool) {
 	if tall == 0 || !e.usable() {
 		return foundAt{}, false
 	}
+	drafted, pictures := e.feetDrafted(), e.Input.Clip.Pictures.Rate(e.Rate)
 	var begins []foundMoment
 	for _, part := range []string{"hand", "wrist", "shoulder", "hip", "ear"} {
 		for _, s := range []body.Side{body.Left, body.Right} {
@@ -438,9 +452,16 @@ func (e *Evaluation) firstMovement() (foundAt, bool) {
 			if errs, ok := kinematics.ErrorsOf(p, [][2]int{{from, f}}, e.Rate, r2.Vec{}); ok {
 				look.Errors = errs
 			}
-			if at, sd, ok := look.Onset([]*kinematics.Path{p}, f, onset); ok {
-				begins = append(begins, foundMoment{at, sd})
+			at, sd, ok := look.Onset([]*kinematics.Path{p}, f, onset)
+			if !ok {
+				continue
 			}
+			if drafted && pictures >= manyPictures {
+				// So much later has it gone as far as all points may be off together, when it began
+				// evenly: the way grows with the square of the time.
+				sd = math.Max(sd, math.Max(0, float64(f)-at)*math.Sqrt(math.Max(draftedTogether, draftedPixels/tall)/stirred))
+			}
+			begins = append(begins, foundMoment{at, sd})
 		}
 	}
 	if len(begins) == 0 {
@@ -452,7 +473,7 @@ func (e *Evaluation) firstMovement() (foundAt, bool) {
 	k := len(begins) / 5
 	first := begins[k]
 	sd := math.Max(first.sd, (begins[min(len(begins)-1, k+1)].at-begins[max(0, k-1)].at)/2)
-	if pictures := e.Input.Clip.Pictures.Rate(e.Rate); pictures < fewPictures && e.feetDrafted() {
+	if drafted && pictures < fewPictures {
 		sd = math.Max(sd, onsetPictures*e.Rate/pictures)
 	}
 	return e.moment(int(math.Ceil(first.at)), sd), true
