@@ -280,7 +280,7 @@ func (e *Evaluation) asOne() float64 {
 // those after the front foot left its pedal, as far as this moment is known. The first of them is
 // the rear foot's.
 func (e *Evaluation) stepContacts() []contact.Contact {
-	after, sd := -1, 0.0
+	after, sd := -1, 0.0 // a coach's flag has no doubt
 	for _, p := range e.Model.Positions {
 		if p.Find != nil && p.Find.Kind == "leaves" {
 			if f, ok := e.Flag(p.ID); ok {
