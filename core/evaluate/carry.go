@@ -28,7 +28,7 @@ func (e *Evaluation) carry() {
 	cannot := func(format string, args ...any) { c.Cannot = append(c.Cannot, fmt.Sprintf(format, args...)) }
 	can("key positions by their frames, and what is seen at them by eye")
 	if e.Clock.Known() && e.Clock.Len() > 1 {
-		pictures := e.Input.Clip.Pictures.Rate(e.Rate)
+		pictures := e.shown()
 		gap := 1000 / pictures
 		if pictures < slowPicture {
 			cannot("contact times shorter than %.0f ms: %.0f pictures a second tell a touchdown to %.0f ms at best", timesGap*gap, pictures, gap)

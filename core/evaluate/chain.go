@@ -57,11 +57,17 @@ func (e *Evaluation) feetDrafted() bool {
 // manyPictures a second show a foot come to rest and roll off by itself. Assumed.
 const manyPictures = 90
 
+// shown is how many pictures of their own a second of the clip holds.
+func (e *Evaluation) shown() float64 { return e.Input.Clip.Pictures.Rate(e.Rate) }
+
+// sparse tells whether feet are where a model has them, and between few pictures.
+func (e *Evaluation) sparse() bool { return e.feetDrafted() && e.shown() < manyPictures }
+
 // turningFeet are the contacts of each foot by itself, of an athlete who turns or glides in a
 // circle, whose joints are a draft, between few pictures or where the picture was looked at; kept
 // while the feet do not move.
 func (e *Evaluation) turningFeet() []contact.Link {
-	rate := e.Input.Clip.Pictures.Rate(e.Rate)
+	rate := e.shown()
 	if sport.Of(e.Model.ID).Circle == 0 || !e.feetDrafted() || rate >= manyPictures && len(e.Input.Contacts) == 0 {
 		return nil
 	}

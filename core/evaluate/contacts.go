@@ -66,6 +66,8 @@ func (e *Evaluation) findContacts() {
 	sort.SliceStable(e.contacts, func(i, j int) bool { return e.contacts[i].From < e.contacts[j].From })
 	e.contacts = e.weighed(e.contacts)
 	e.bySigns()
+	e.settled(e.contacts)
+	e.inPlace(e.contacts)
 }
 
 // Speeds of ankles over a contact, standing heights a second, by which it is another foot's.

@@ -201,7 +201,7 @@ func (e *Evaluation) flies(from, apex int) bool {
 		return true
 	}
 	at := func(f int) int { return sort.SearchInts(frames, f) }
-	return m.Flown(at(from), at(apex), e.Input.Clip.Pictures.Rate(e.Rate))
+	return m.Flown(at(from), at(apex), e.shown())
 }
 
 // takeOff is the contact before the longest time without a foot on the ground, about the
@@ -272,7 +272,7 @@ func (e *Evaluation) moment(frame int, sd float64) foundAt {
 
 // asOne is how far apart two moments may be, frames, that count as one.
 func (e *Evaluation) asOne() float64 {
-	picture := e.Rate / e.Input.Clip.Pictures.Rate(e.Rate) // frames that one lasts
+	picture := e.Rate / e.shown() // frames that one lasts
 	return math.Max(picture, sameMoment*e.Rate) + picture/2
 }
 
@@ -436,7 +436,7 @@ func (e *Evaluation) firstMovement() (foundAt, bool) {
 	if tall == 0 || !e.usable() {
 		return foundAt{}, false
 	}
-	drafted, pictures := e.feetDrafted(), e.Input.Clip.Pictures.Rate(e.Rate)
+	drafted, pictures := e.feetDrafted(), e.shown()
 	var begins []foundMoment
 	for _, part := range []string{"hand", "wrist", "shoulder", "hip", "ear"} {
 		for _, s := range []body.Side{body.Left, body.Right} {

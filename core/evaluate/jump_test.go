@@ -149,7 +149,7 @@ func TestJointsThatNobodyHasCheckedMakeNoCertainFault(t *testing.T) {
 	for _, small := range []bool{true, false} {
 		s := simcam.Spec{Event: "running", Speed: 3.3, CaptureRate: 120, Faults: map[string]float64{"hips-behind": 24}}
 		if small {
-			s.Camera.Zoom = 0.35
+			s.Camera.Zoom = 0.5
 		}
 		tr := truth(t, s)
 		in := points.Input(tr, points.All(tr, 0.3, 3))

@@ -99,7 +99,7 @@ func (e *Evaluation) lasting(id string, frame int) (once, lasting float64) {
 	if at, there := e.Input.Points.At(id, frame); there && at.Source == track.Hand.String() || body.IsThing(id) {
 		return p.Sigma, p.Sigma
 	}
-	return p.Sigma, p.Sigma * math.Sqrt(math.Max(1, lastingError*e.Input.Clip.Pictures.Rate(e.Rate)))
+	return p.Sigma, p.Sigma * math.Sqrt(math.Max(1, lastingError*e.shown()))
 }
 
 // Some joints are simply elsewhere, on the other leg or on the ground beside, however sure

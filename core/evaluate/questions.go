@@ -472,7 +472,7 @@ func (e *Evaluation) about(f foundAt) (list []int) {
 	middle, apart, n := f.frame, 1.0, e.Clock.Len()
 	if own != nil {
 		middle, n = max(0, sort.SearchInts(own, f.frame+1)-1), len(own)
-		apart = e.Rate / e.Input.Clip.Pictures.Rate(e.Rate)
+		apart = e.Rate / e.shown()
 		at = func(i int) int { return own[i] }
 	}
 	d := max(1, int(math.Round(f.sd/apart)))

@@ -74,7 +74,7 @@ func (e *Evaluation) judged(r report.Reading, cp model.Checkpoint, v uncertainty
 	if r.Verdict == uncertainty.None {
 		return r
 	}
-	r.Unchecked = e.unchecked(cp.Measure, ev) || r.Verdict == uncertainty.Missed && e.drafted(ev) && !clearlyPast(cp, v)
+	r.Unchecked = e.unchecked(cp.Measure, ev) || r.Verdict == uncertainty.Missed && (e.drafted(ev) && !clearlyPast(cp, v) || e.mistaken(cp) > mostMistaken)
 	if name, unsure := e.hangsOnUnsure(cp, r); unsure && r.Verdict != uncertainty.Open {
 		r.Unsure, r.Verdict = true, uncertainty.Open
 		r.Reason = "it hangs on “" + name + "”, which was found and is not sure"
@@ -140,6 +140,25 @@ func (e *Evaluation) hangsOnUnsure(cp model.Checkpoint, r report.Reading) (name 
 		unsure = !sure(id) || unsure
 	}
 	return name, unsure
+}
+
+// mostMistaken is how likely one of the moments of a reading may be another one for a fault that it
+// shows to be certain. Assumed.
+const mostMistaken = 0.1
+
+// mistaken is how likely one of the moments of a checkpoint that were found is not the one meant:
+// of two that are sure by themselves that is twice as likely.
+func (e *Evaluation) mistaken(cp model.Checkpoint) float64 {
+	right, hangs := 1.0, append([]string{cp.Position}, cp.Measure.Positions...)
+	for i, id := range hangs {
+		if _, mine := e.Input.Flags[id]; mine || slices.Contains(hangs[:i], id) {
+			continue
+		}
+		if f, found := e.found[id]; found {
+			right *= f.sure
+		}
+	}
+	return 1 - right
 }
 
 // mostWrong is how likely one of the joints of a reading may be elsewhere for a fault that it

@@ -65,7 +65,7 @@ func (s signs) sure() float64 {
 
 // bySigns gives the ends of contacts of drafted feet the doubt that the signs about them leave.
 func (e *Evaluation) bySigns() {
-	if !e.feetDrafted() || e.Input.Clip.Pictures.Rate(e.Rate) >= manyPictures {
+	if !e.sparse() {
 		return
 	}
 	for i, c := range e.contacts {
