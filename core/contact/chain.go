@@ -77,7 +77,15 @@ type candidate struct {
 }
 
 // before is the order in which sequences go through candidates.
-func (q candidate) before(o candidate) bool { return q.j < o.j || q.j == o.j && q.foot < o.foot }
+func (q candidate) before(o candidate) bool {
+	switch {
+	case q.j != o.j:
+		return q.j < o.j
+	case q.i != o.i:
+		return q.i < o.i // of two feet that stand when the clip ends
+	}
+	return q.foot < o.foot
+}
 
 // Chain finds the contacts of a run: of all sequences of contacts the one that explains the
 // places of both feet best (Viterbi over a hidden semi-Markov model), and by the forward
@@ -387,10 +395,13 @@ func (c *chain) backward() {
 			follows[f][i] = math.Inf(-1)
 		}
 	}
-	known := map[[3]int]float64{} // by foot and frame of an end, and its class
+	known := map[[4]int]float64{} // by foot and frame of an end, its class and, when the clip ends with it, its beginning
 	for x := m - 1; x >= 0; x-- {
 		q := c.list[x]
-		id := [3]int{q.foot, q.j, c.class(q)}
+		id := [4]int{q.foot, q.j, c.class(q)}
+		if q.j == c.n {
+			id[3] = q.i
+		}
 		v, ok := known[id]
 		if !ok {
 			v = c.endsAt(q.j)

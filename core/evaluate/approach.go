@@ -203,7 +203,7 @@ func (e *Evaluation) runUp() (feet []approach.Foot, off int) {
 		if n := len(feet); n > 0 && (feet[n-1].Side == c.Foot || float64(c.From-feet[n-1].To) > longestFlight*e.Rate) {
 			feet = nil // one between them was not seen
 		}
-		f := approach.Foot{Side: c.Foot, From: c.From, To: c.To, On: e.Clock.At(c.From), OnSD: math.Hypot(c.FromSD/e.Rate, 1/(e.Rate*math.Sqrt(12)))}
+		f := approach.Foot{Side: c.Foot, From: c.From, To: c.To, On: e.Clock.At(c.From), OnSD: math.Hypot(c.FromSD/e.Rate, 1/(e.shown()*math.Sqrt(12)))}
 		if c.Before {
 			f.OnSD = unseenTouchdown
 		}

@@ -60,6 +60,9 @@ const manyPictures = 90
 // shown is how many pictures of their own a second of the clip holds.
 func (e *Evaluation) shown() float64 { return e.Input.Clip.Pictures.Rate(e.Rate) }
 
+// pictures is how many frames so many pictures last.
+func (e *Evaluation) pictures(n int) int { return n * max(1, int(math.Round(e.Rate/e.shown()))) }
+
 // sparse tells whether feet are where a model has them, and between few pictures.
 func (e *Evaluation) sparse() bool { return e.feetDrafted() && e.shown() < manyPictures }
 

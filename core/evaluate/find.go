@@ -94,7 +94,7 @@ func (e *Evaluation) find(f model.Find, nth func(int) (contact.Contact, bool)) (
 		if !ok || c.After || next.From <= c.To {
 			return foundAt{}, false
 		}
-		return e.moment((c.To+next.From)/2, math.Hypot(c.ToSD, next.FromSD)/2), true
+		return e.moment(e.Input.Clip.Pictures.Of((c.To+next.From)/2), math.Hypot(c.ToSD, next.FromSD)/2), true
 	}
 	return foundAt{}, false
 }
@@ -253,7 +253,7 @@ func (e *Evaluation) jump(kind string) (foundAt, bool) {
 	}
 	n := e.contacts[best+1]
 	if kind == "jump-middle" {
-		return e.moment((c.To+n.From)/2, math.Hypot(c.ToSD, n.FromSD)/2), true
+		return e.moment(e.Input.Clip.Pictures.Of((c.To+n.From)/2), math.Hypot(c.ToSD, n.FromSD)/2), true
 	}
 	return e.moment(n.From, n.FromSD), true
 }
@@ -398,15 +398,20 @@ func (e *Evaluation) under(c contact.Contact) (foundAt, bool) {
 		a, okA := e.Movement.Where(string(c.Foot)+"_ankle", f)
 		return h.X - a.X, okH && okA
 	}
+	before := c.From
 	for f := c.From + 1; f <= c.To; f++ {
-		was, ok1 := gap(f - 1)
+		if !e.Input.Clip.Pictures.Own(f) {
+			continue
+		}
+		was, ok1 := gap(before)
 		is, ok2 := gap(f)
 		if ok1 && ok2 && was < 0 && is >= 0 {
 			if -was < is {
-				f--
+				f = before
 			}
-			return e.moment(f, 1), true
+			return e.moment(f, float64(e.pictures(1))), true
 		}
+		before = f
 	}
 	return foundAt{}, false
 }

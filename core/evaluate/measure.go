@@ -259,6 +259,9 @@ func (q *query) extreme(k kind) (best uncertainty.Estimate, ev *report.Evidence,
 	span, found := q.frames, false
 	ev = q.ev
 	for f := span[0]; f <= span[1]; f++ {
+		if !q.Input.Clip.Pictures.Own(f) {
+			continue // what lies between pictures nobody has seen
+		}
 		v, here, problem := q.inFrame(k, f)
 		if problem != nil {
 			err = problem

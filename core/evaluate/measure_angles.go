@@ -125,7 +125,7 @@ func climb(q *query) (uncertainty.Estimate, error) {
 	if !q.Clock.Known() {
 		return uncertainty.Estimate{}, errNoRate
 	}
-	w := max(3, int(math.Round(climbWindow*q.Rate)))
+	w := q.pictures(max(3, int(math.Round(climbWindow*q.shown()))))
 	q.x, q.sd = nil, nil
 	if !q.pace(q.m.Points[0], q.frame, q.frame+w) {
 		return uncertainty.Estimate{}, noWay(q.roles.Resolve(q.m.Points[0])[0])
@@ -163,7 +163,7 @@ const pathWindow = 0.012
 
 // offPath is the angle between the way of a point and a line, 0 to 90.
 func offPath(q *query) (uncertainty.Estimate, error) {
-	w := max(1, int(pathWindow*q.Rate))
+	w := q.pictures(max(1, int(pathWindow*q.shown())))
 	a, okA := q.onWay(q.m.Points[0], q.frame-w)
 	b, okB := q.onWay(q.m.Points[0], q.frame+w)
 	if !okA || !okB || !q.usable() {

@@ -97,7 +97,7 @@ func (e *Evaluation) limb(from, to string) float64 {
 	for f := max(a.From, b.From); f < min(a.End(), b.End()); f++ {
 		p, okP := a.Where(f)
 		q, okQ := b.Where(f)
-		if okP && okQ {
+		if okP && okQ && e.Input.Clip.Pictures.Own(f) {
 			bigger := 0.0
 			if e.sight != nil {
 				bigger = e.sight.slope * (p.X - e.sight.at)

@@ -48,7 +48,7 @@ func (q *query) shift(axis int) (uncertainty.Estimate, error) {
 const paceWindow = 0.08
 
 func keeps(q *query) (uncertainty.Estimate, error) {
-	w := max(2, int(paceWindow*q.Rate))
+	w := q.pictures(max(2, int(paceWindow*q.shown())))
 	for _, f := range q.frames {
 		if !q.pace(q.m.Points[0], f-w, f) {
 			return uncertainty.Estimate{}, Failure{"the " + body.Label(q.m.Points[0]) + " is not tracked before these positions", "a draft of this stretch"}
@@ -64,7 +64,7 @@ func pace(q *query) (uncertainty.Estimate, error) {
 	if !q.Clock.Known() {
 		return uncertainty.Estimate{}, errNoRate
 	}
-	from := q.frame - max(2, int(paceWindow*q.Rate))
+	from := q.frame - q.pictures(max(2, int(paceWindow*q.shown())))
 	q.x, q.sd = nil, nil
 	if from < 0 || !q.pace(q.m.Points[0], from, q.frame) {
 		return uncertainty.Estimate{}, noWay(q.roles.Resolve(q.m.Points[0])[0])
@@ -165,7 +165,7 @@ func backward(q *query) (uncertainty.Estimate, error) {
 		if t > longestWindow {
 			break
 		}
-		if p, ok := q.onWay(q.m.Points[0], f); ok && t >= shortestWindow {
+		if p, ok := q.onWay(q.m.Points[0], f); ok && t >= shortestWindow && q.Input.Clip.Pictures.Own(f) {
 			here, _ := q.onWay(q.m.Points[0], q.frame)
 			own := 1.0
 			if q.placedByHand(f)+q.placedByHand(q.frame) == 0 {

@@ -111,7 +111,7 @@ func standsOn(q *query) (uncertainty.Estimate, error) {
 	}
 	q.ev.To = &last
 	sd := math.Hypot(momentOfContact, q.momentSD(q.position.ID))
-	return uncertainty.Normal(1000*(q.Clock.At(last)-q.Clock.At(q.frame)), 1000*math.Hypot(sd, 1/(q.Rate*math.Sqrt(6)))), nil
+	return uncertainty.Normal(1000*(q.Clock.At(last)-q.Clock.At(q.frame)), 1000*math.Hypot(sd, 1/(q.shown()*math.Sqrt(6)))), nil
 }
 
 // momentOfContact is by how much tracked feet miss the moment of leaving, s; and nobody who
@@ -158,5 +158,5 @@ func sequence(q *query) (uncertainty.Estimate, error) {
 	for i := 1; i < len(times); i++ {
 		gap = math.Min(gap, times[i]-times[i-1])
 	}
-	return uncertainty.Normal(1000*gap, 1000*math.Hypot(1/(q.Rate*math.Sqrt(6)), peakSD)), nil
+	return uncertainty.Normal(1000*gap, 1000*math.Hypot(1/(q.shown()*math.Sqrt(6)), peakSD)), nil
 }

@@ -44,7 +44,7 @@ func (q *query) aboutMoment(k kind, v uncertainty.Estimate) uncertainty.Estimate
 	}
 	picture := 0 // frames between the picture and the one before
 	if firstShown(q.position) {
-		picture = max(1, int(math.Round(q.Rate/q.Input.Clip.Pictures.Rate(q.Rate))))
+		picture = q.pictures(1)
 	}
 	if sd < leastMoment && picture == 0 {
 		return v
@@ -70,7 +70,8 @@ func (q *query) aboutMoment(k kind, v uncertainty.Estimate) uncertainty.Estimate
 	}
 	value, step := v.Value, 0.0
 	if sd >= leastMoment {
-		d := max(1, int(math.Round(sd)))
+		one := q.pictures(1)
+		d := one * max(1, int(math.Round(sd/float64(one)))) // what lies between pictures was not seen
 		before, ok1 := other(frame - d)
 		after, ok2 := other(frame + d)
 		switch share := sd / float64(d); {

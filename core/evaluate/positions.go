@@ -170,7 +170,7 @@ func (e *Evaluation) spans() {
 		if known {
 			continue
 		}
-		cutFrom, cutTo := f.Before && f.From <= edge, f.After && f.To >= e.Clock.Len()-edge
+		cutFrom, cutTo := f.Before && f.From <= e.pictures(edge), f.After && f.To >= e.Clock.Len()-e.pictures(edge)
 		begins, ends := e.moment(f.From, f.FromSD).sure, e.moment(f.To, f.ToSD).sure
 		on := cutFrom || !f.Before && begins >= least
 		off := cutTo || !f.After && ends >= least
@@ -217,7 +217,7 @@ func (e *Evaluation) pictured() (out []contact.Contact) {
 			clearer := k < len(e.contacts) || o.Confidence >= c.Confidence // of what the picture shows the clearer one
 			taken = taken || k != i+len(e.contacts) && clearer && (both > longestBoth || o.Foot == c.Foot && both > -restOf)
 		}
-		if !taken && c.Confidence >= leastPictured && c.From > edge {
+		if !taken && c.Confidence >= leastPictured && c.From > e.pictures(edge) {
 			out = append(out, c)
 		}
 	}
@@ -235,8 +235,8 @@ const (
 
 // seenWhole tells whether a contact lies within the clip, or is known at the end that does.
 func (e *Evaluation) seenWhole(c contact.Contact) bool {
-	first := c.Before || c.From <= edge
-	last := c.After || c.To >= e.Clock.Len()-edge
+	first := c.Before || c.From <= e.pictures(edge)
+	last := c.After || c.To >= e.Clock.Len()-e.pictures(edge)
 	switch {
 	case first && last:
 		return false
@@ -252,7 +252,7 @@ func (e *Evaluation) seenWhole(c contact.Contact) bool {
 // throw out of a circle of what is not swung round.
 func (e *Evaluation) reverses() bool { return sport.Of(e.Model.ID).Circle > 0 && !e.swings() }
 
-// edge is how many frames from the ends of a clip nothing can be told of what happens there.
+// edge is how many pictures from the ends of a clip nothing can be told of what happens there.
 const edge = 3
 
 // bar adds a contact with the doubt of its ends.

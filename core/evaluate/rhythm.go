@@ -186,7 +186,7 @@ func (e *Evaluation) alternate(list []contact.Contact) []contact.Contact {
 				continue
 			}
 			both := min(a.To, b.To) - b.From
-			if v, ok := e.Movement.Paths["left_hip"].Velocity(b.From); !ok || math.Abs(v.X-e.belt) < fastRun*e.cache.tall || float64(both) < longestBoth*e.Rate {
+			if e.onward(b.From) < fastRun*e.cache.tall || float64(both) < longestBoth*e.Rate {
 				continue
 			}
 			a.ToSD, b.FromSD = math.Hypot(a.ToSD, float64(both)), math.Hypot(b.FromSD, float64(both))
@@ -196,4 +196,15 @@ func (e *Evaluation) alternate(list []contact.Contact) []contact.Contact {
 		}
 	}
 	return list
+}
+
+// onward is the speed of the hips over the ground at a frame, px/s; 0 where nobody knows.
+func (e *Evaluation) onward(frame int) float64 {
+	var sum, n float64
+	for _, id := range []string{"left_hip", "right_hip"} {
+		if v, ok := e.Movement.Paths[id].Velocity(frame); ok {
+			sum, n = sum+v.X-e.belt, n+1
+		}
+	}
+	return math.Abs(sum) / math.Max(1, n)
 }

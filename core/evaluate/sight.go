@@ -101,7 +101,7 @@ func looksDown(c *stabilize.Rotations) (pitch, sd float64) {
 // compareLimbs looks how limbs grow along the way.
 func (e *Evaluation) compareLimbs(s *sight) {
 	tall := e.StandingHeight()
-	wide := max(4, int(math.Round(sightWindow*e.Rate)))
+	wide := e.pictures(max(4, int(math.Round(sightWindow*e.shown()))))
 	var xs, ys, lns []float64
 	for from := 0; from+wide <= e.Clock.Len(); from += wide {
 		if x, y, ln, ok := e.limbsFrom(from, from+wide); ok {
@@ -149,12 +149,17 @@ func (e *Evaluation) compareLimbs(s *sight) {
 // limbsFrom is where the hips are in a stretch, and ln of how many px a metre of the legs has.
 func (e *Evaluation) limbsFrom(from, to int) (x, y, ln float64, ok bool) {
 	var xs, ys, lns []float64
+	var own []int // what lies between pictures was not seen
 	for f := from; f < to; f++ {
+		if !e.Input.Clip.Pictures.Own(f) {
+			continue
+		}
+		own = append(own, f)
 		if p, ok := e.Movement.Where("mid_hip", f); ok {
 			xs, ys = append(xs, p.X), append(ys, p.Y)
 		}
 	}
-	if 2*len(xs) < to-from {
+	if 2*len(xs) < len(own) {
 		return 0, 0, 0, false
 	}
 	for _, side := range []body.Side{body.Left, body.Right} {
@@ -164,19 +169,19 @@ func (e *Evaluation) limbsFrom(from, to int) (x, y, ln float64, ok bool) {
 			}
 			a, b := e.Movement.Paths[string(side)+"_"+l.from], e.Movement.Paths[string(side)+"_"+l.to]
 			var looks []float64
-			for f := from; f < to; f++ {
+			for _, f := range own {
 				p, okP := a.Where(f)
 				q, okQ := b.Where(f)
 				if okP && okQ {
 					looks = append(looks, r2.Norm(r2.Sub(p, q)))
 				}
 			}
-			if 2*len(looks) >= to-from {
+			if 2*len(looks) >= len(own) {
 				lns = append(lns, math.Log(quantile(looks, usualLook)/body.Length(e.Input.Athlete, l.segment)))
 			}
 		}
 	}
-	if len(lns) < leastLimbs {
+	if len(xs) == 0 || len(lns) < leastLimbs {
 		return 0, 0, 0, false
 	}
 	return signal.Median(xs), signal.Median(ys), signal.Median(lns), true

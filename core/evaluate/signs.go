@@ -93,7 +93,8 @@ func (e *Evaluation) signsOf(c contact.Contact, begins bool) signs {
 			}
 		}
 	}
-	about := max(1, int(math.Round(aboutIt*e.Rate)))
+	picture := e.pictures(1)
+	about := e.pictures(max(1, int(math.Round(aboutIt*e.shown()))))
 	ankle, other := string(c.Foot)+"_ankle", string(c.Foot.Other())+"_ankle"
 	// On a belt what stands goes with it.
 	place := func(id string, f int) (r2.Vec, bool) {
@@ -112,9 +113,9 @@ func (e *Evaluation) signsOf(c contact.Contact, begins bool) signs {
 			s.apart = r2.Norm(r2.Sub(p, here))
 		}
 	}
-	for f := at - about; f <= at+about; f++ {
+	for f := at - about; f <= at+about; f += picture {
 		if p, ok := e.Input.Points.At(ankle, f); ok {
-			s.seen += p.Confidence / float64(2*about+1)
+			s.seen += p.Confidence / float64(2*about/picture+1)
 		}
 	}
 	next := math.Inf(1)

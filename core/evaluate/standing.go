@@ -27,7 +27,7 @@ func (e *Evaluation) settled(list []contact.Contact) {
 	if !e.sparse() {
 		return
 	}
-	picture := max(1, int(math.Round(e.Rate/e.shown())))
+	picture := e.pictures(1)
 	for i, c := range list {
 		if !c.Before && c.To-c.From > 2*picture && e.goes(c.Foot, c.From-picture, c.From) > comesDown && e.goes(c.Foot, c.From, c.From+picture) > notYetDown {
 			list[i].From += picture

@@ -138,7 +138,7 @@ func (e *Evaluation) inTurn(links []contact.Link, list []contact.Contact) (out [
 		if e.swings() {
 			on, off = turnSD, liftSD
 			if !l.After {
-				l.To -= int(math.Round(seenLate * e.Rate))
+				l.To -= e.pictures(int(math.Round(seenLate * e.shown())))
 			}
 		}
 		c := contact.Contact{Foot: l.Foot, From: l.From, To: l.To, Before: l.Before, After: l.After, Confidence: l.There}

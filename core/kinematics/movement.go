@@ -108,7 +108,7 @@ func (m *Movement) Where(id string, frame int) (r2.Vec, bool) {
 // far length is scatter; 0 without frames.
 func (m *Movement) Length(a, b string) float64 { return m.LengthAt(0.9, a, b) }
 
-// LengthAt is the length that a share of all frames stays below.
+// LengthAt is the length that a share of all frames in which both were seen stays below.
 func (m *Movement) LengthAt(share float64, a, b string) float64 {
 	pa, pb := m.Paths[a], m.Paths[b]
 	if pa == nil || pb == nil {
@@ -116,9 +116,11 @@ func (m *Movement) LengthAt(share float64, a, b string) float64 {
 	}
 	var all []float64
 	for f := max(pa.From, pb.From); f < min(pa.End(), pb.End()); f++ {
+		_, seenA := pa.Seen(f)
+		_, seenB := pb.Seen(f)
 		p, okA := pa.Where(f)
 		q, okB := pb.Where(f)
-		if okA && okB {
+		if seenA && seenB && okA && okB {
 			all = append(all, r2.Norm(r2.Sub(p, q)))
 		}
 	}
