@@ -246,7 +246,7 @@ func Read(ctx context.Context, from io.Reader, dir, databaseURL, uploadsDir stri
 		case f.Name == gone:
 			var lost []uuid.UUID
 			if err := json.NewDecoder(in).Decode(&lost); err != nil {
-				return a, err
+				return a, fmt.Errorf("this backup is cut or no backup: %w", err)
 			}
 			if err := store.Forget(ctx, databaseURL, lost); err != nil {
 				return a, err

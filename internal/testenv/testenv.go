@@ -351,7 +351,13 @@ func (c *Client) Imported(id uuid.UUID) (clip store.Clip) {
 // Until waits for something that comes by itself.
 func Until(t testing.TB, what string, f func() bool) {
 	t.Helper()
-	for deadline := time.Now().Add(2 * time.Minute); !f(); time.Sleep(20 * time.Millisecond) {
+	within(t, 2*time.Minute, what, f)
+}
+
+// within waits for it no longer than so long.
+func within(t testing.TB, long time.Duration, what string, f func() bool) {
+	t.Helper()
+	for deadline := time.Now().Add(long); !f(); time.Sleep(20 * time.Millisecond) {
 		if time.Now().After(deadline) {
 			t.Fatalf("waited in vain: %s", what)
 		}
@@ -546,10 +552,11 @@ func Library() string { return filepath.Join(root(), "build", inference.Library)
 // Quiet logs nothing.
 func Quiet() *slog.Logger { return slog.New(slog.DiscardHandler) }
 
-// DraftOver waits until the server's draft of a clip has come to an end.
+// DraftOver waits until the server's draft of a clip has come to an end, behind others that were
+// sent before it.
 func (c *Client) DraftOver(clip uuid.UUID) (d drafting.State) {
 	c.T.Helper()
-	Until(c.T, "the draft is over", func() bool {
+	within(c.T, 15*time.Minute, "the draft is over", func() bool {
 		c.Do("GET", "/api/clips/"+clip.String()+"/draft", nil, 200, &d)
 		return d.Draft.State != "waiting" && d.Draft.State != "drafting"
 	})
