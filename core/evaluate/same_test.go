@@ -9,12 +9,8 @@ import (
 	"testing"
 
 	"neokinema/core/body"
-	"neokinema/core/contact"
 	"neokinema/core/evaluate"
-	"neokinema/core/kinematics"
 	"neokinema/core/report"
-	"neokinema/core/timebase"
-	"neokinema/core/track"
 	"neokinema/simcam"
 	"neokinema/simcam/points"
 )
@@ -84,71 +80,6 @@ func differences(a, b report.Report, swapped bool, each int) (list []string) {
 	return list
 }
 
-func otherOne(s body.Side, usual body.Side) body.Side {
-	if s == "" {
-		s = usual
-	}
-	return s.Other()
-}
-
-// mirrored is the clip as a mirror shows it.
-func mirrored(in evaluate.Input) evaluate.Input {
-	in.Clip.Direction = -in.Clip.Direction
-	in.Athlete.FrontLeg = otherOne(in.Athlete.FrontLeg, body.Left)
-	in.Athlete.ThrowingHand = otherOne(in.Athlete.ThrowingHand, body.Right)
-	in.Athlete.TakeoffLeg = otherOne(in.Athlete.TakeoffLeg, body.Left)
-	pts := kinematics.Points{}
-	for id, t := range in.Points {
-		other := id
-		if rest, ok := strings.CutPrefix(id, "left_"); ok {
-			other = "right_" + rest
-		} else if rest, ok := strings.CutPrefix(id, "right_"); ok {
-			other = "left_" + rest
-		}
-		m := track.New(0)
-		for f := t.From; f < t.End(); f++ {
-			if p, ok := t.At(f); ok {
-				p.X = float64(in.Clip.Width) - p.X
-				_ = m.Set(f, &p)
-			}
-		}
-		pts[other] = m
-	}
-	in.Points = pts
-	var contacts []contact.Contact
-	for _, c := range in.Contacts {
-		c.Foot = c.Foot.Other()
-		contacts = append(contacts, c)
-	}
-	in.Contacts = contacts
-	return in
-}
-
-// slowed is the clip as a program exports it that shows each picture so many times.
-func slowed(in evaluate.Input, each int) evaluate.Input {
-	n := len(in.Clip.Stamps)
-	in.Clip.CaptureRate *= float64(each)
-	in.Clip.Stamps = nil
-	for i := range n * each {
-		in.Clip.Stamps = append(in.Clip.Stamps, int64(math.Round(float64(i)*90000/in.Clip.FileRate)))
-	}
-	in.Clip.Pictures = timebase.Pictures(strings.Repeat("."+strings.Repeat("r", each-1), n))
-	pts := kinematics.Points{}
-	for id, t := range in.Points {
-		m := track.New(0)
-		for f := t.From; f < t.End(); f++ {
-			if p, ok := t.At(f); ok {
-				for k := range each {
-					_ = m.Set(f*each+k, &p)
-				}
-			}
-		}
-		pts[id] = m
-	}
-	in.Points = pts
-	return in
-}
-
 // drafts are clips of all events as a network leaves them, nothing decided by hand.
 func drafts(t *testing.T, rate float64, share float64, do func(name string, event string, in evaluate.Input)) {
 	for _, event := range []string{"running", "sprint-start", "long-jump", "high-jump", "pole-vault", "javelin", "shot", "discus", "hammer", "weight"} {
@@ -170,7 +101,7 @@ func TestAMirrorTellsTheSame(t *testing.T) {
 	for _, rate := range []float64{30, 100} {
 		drafts(t, rate, 0.003, func(name, event string, in evaluate.Input) {
 			m := load(t, event)
-			if list := differences(evaluate.Attempt(m, in), evaluate.Attempt(m, mirrored(in)), true, 1); len(list) > 0 {
+			if list := differences(evaluate.Attempt(m, in), evaluate.Attempt(m, points.Mirrored(in)), true, 1); len(list) > 0 {
 				t.Errorf("%s at %.0f/s, %d differences:\n%s", name, rate, len(list), strings.Join(list, "\n"))
 			}
 		})
@@ -199,7 +130,7 @@ func TestPicturesThatAreShownTwiceTellTheSame(t *testing.T) {
 			if plain.RateHint != nil {
 				return // which of the usual rates is nearest depends on the one that is given
 			}
-			if list := differences(plain, evaluate.Attempt(m, slowed(in, each)), false, each); len(list) > 0 {
+			if list := differences(plain, evaluate.Attempt(m, points.Slowed(in, each)), false, each); len(list) > 0 {
 				t.Errorf("%s, each picture %d times, %d differences:\n%s", name, each, len(list), strings.Join(list, "\n"))
 			}
 		})
