@@ -49,37 +49,6 @@ func (f Figure) Pass(v float64) bool {
 	return false
 }
 
-// InWork lists figures of work that goes on: measured when they are asked for by name,
-// promised and written down once that work is done.
-func InWork() []Figure {
-	return []Figure{
-		{"hard.certain_wrong", "faults", "<= 0", func(l *Lab) (float64, error) { r, err := l.hard(); return r.certainWrong, err }},
-		{"hard.order_violations", "readings", "<= 0", func(l *Lab) (float64, error) { r, err := l.hard(); return r.orderViolations, err }},
-		{"hard.sides.frames_pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.hard(); return r.sides.percent(), err }},
-		{"hard.stated_contacts.within_1_frame.pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.hard(); return r.statedContacts.percent(), err }},
-		{"hard.contacts.found_pct", "%", ">= 75", func(l *Lab) (float64, error) { r, err := l.hard(); return r.contactsFound.percent(), err }},
-		{"hard.keypos.stated_right.pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.hard(); return r.statedAt.percent(), err }},
-		{"hard.repeats.found_pct", "%", ">= 100", func(l *Lab) (float64, error) { r, err := l.hard(); return r.copies.percent(), err }},
-		{"hard.rate.right_pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.hard(); return r.rates.percent(), err }},
-		{"hard.questions.median", "answers", "<= 8", func(l *Lab) (float64, error) { r, err := l.hard(); return r.questions(), err }},
-		{"hard.coverage.pct", "%", "93..98", func(l *Lab) (float64, error) { r, err := l.hard(); return r.covered.percent(), err }},
-		{"hard.coverage.worst_measure.pct", "%", ">= 88", func(l *Lab) (float64, error) { r, err := l.hard(); return r.worstMeasure(), err }},
-		{"hard.ball.frames_pct", "%", ">= 80", func(l *Lab) (float64, error) { r, err := l.hard(); return r.ball.percent(), err }},
-		{"hard.turns.right_pct", "%", ">= 100", func(l *Lab) (float64, error) { r, err := l.hard(); return r.turns.percent(), err }},
-		{"hard.person.exchanged", "clips", "<= 0", func(l *Lab) (float64, error) {
-			r, err := l.hard()
-			if err != nil {
-				return 0, err
-			}
-			n, err := people()
-			return r.exchanged + n, err
-		}},
-		{"draft.server.vs_browser.px", "px", "<= 1", func(l *Lab) (float64, error) { r, err := l.beside(); return r.px, err }},
-		{"draft.server.speedup", "ratio", ">= 3", func(l *Lab) (float64, error) { r, err := l.beside(); return r.speedup, err }},
-		{"draft.thirty.minutes", "min", "<= 12", func(*Lab) (float64, error) { return ThirtyClips() }},
-	}
-}
-
 // All lists the figures in the order in which they are printed.
 func All() []Figure {
 	return []Figure{
@@ -293,6 +262,30 @@ func All() []Figure {
 		{"screens.first_clip.actions", "actions", "<= 25", func(l *Lab) (float64, error) { return l.FirstClip() }},
 		{"demo.address.s", "s", "<= 5", func(l *Lab) (float64, error) { r, err := l.demo(); return r.address, err }},
 		{"demo.filled.s", "s", "<= 150", func(l *Lab) (float64, error) { r, err := l.demo(); return r.filled, err }},
+		{"hard.certain_wrong", "faults", "<= 0", func(l *Lab) (float64, error) { r, err := l.hard(); return r.certainWrong, err }},
+		{"hard.order_violations", "readings", "<= 0", func(l *Lab) (float64, error) { r, err := l.hard(); return r.orderViolations, err }},
+		{"hard.sides.frames_pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.hard(); return r.sides.percent(), err }},
+		{"hard.stated_contacts.within_1_frame.pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.hard(); return r.statedContacts.percent(), err }},
+		{"hard.contacts.found_pct", "%", ">= 75", func(l *Lab) (float64, error) { r, err := l.hard(); return r.contactsFound.percent(), err }},
+		{"hard.keypos.stated_right.pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.hard(); return r.statedAt.percent(), err }},
+		{"hard.repeats.found_pct", "%", ">= 100", func(l *Lab) (float64, error) { r, err := l.hard(); return r.copies.percent(), err }},
+		{"hard.rate.right_pct", "%", ">= 95", func(l *Lab) (float64, error) { r, err := l.hard(); return r.rates.percent(), err }},
+		{"hard.questions.median", "answers", "<= 8", func(l *Lab) (float64, error) { r, err := l.hard(); return r.questions(), err }},
+		{"hard.coverage.pct", "%", "93..98", func(l *Lab) (float64, error) { r, err := l.hard(); return r.covered.percent(), err }},
+		{"hard.coverage.worst_measure.pct", "%", ">= 88", func(l *Lab) (float64, error) { r, err := l.hard(); return r.worstMeasure(), err }},
+		{"hard.ball.frames_pct", "%", ">= 80", func(l *Lab) (float64, error) { r, err := l.hard(); return r.ball.percent(), err }},
+		{"hard.turns.right_pct", "%", ">= 100", func(l *Lab) (float64, error) { r, err := l.hard(); return r.turns.percent(), err }},
+		{"hard.person.exchanged", "clips", "<= 0", func(l *Lab) (float64, error) {
+			r, err := l.hard()
+			if err != nil {
+				return 0, err
+			}
+			n, err := people()
+			return r.exchanged + n, err
+		}},
+		{"draft.server.vs_browser.px", "px", "<= 1", func(l *Lab) (float64, error) { r, err := l.beside(); return r.px, err }},
+		{"draft.server.speedup", "ratio", ">= 3", func(l *Lab) (float64, error) { r, err := l.beside(); return r.speedup, err }},
+		{"draft.thirty.minutes", "min", "<= 12", func(*Lab) (float64, error) { return ThirtyClips() }},
 	}
 }
 
@@ -302,11 +295,7 @@ func All() []Figure {
 func Run(w io.Writer, prefixes []string) (lines []string, tables string, short int, err error) {
 	lab := &Lab{}
 	defer lab.Close()
-	all := All()
-	if len(prefixes) > 0 {
-		all = append(all, InWork()...)
-	}
-	for _, f := range all {
+	for _, f := range All() {
 		wanted := len(prefixes) == 0
 		for _, p := range prefixes {
 			wanted = wanted || strings.HasPrefix(f.Name, p)
