@@ -2,6 +2,7 @@ package evaluate
 
 import (
 	"math"
+	"strings"
 	"testing"
 
 	"gonum.org/v1/gonum/spatial/r2"
@@ -10,6 +11,7 @@ import (
 	"neokinema/core/contact"
 	"neokinema/core/kinematics"
 	"neokinema/core/model"
+	"neokinema/core/timebase"
 	"neokinema/core/track"
 )
 
@@ -121,6 +123,21 @@ func TestAFootThatIsElsewhereDoesNotStand(t *testing.T) {
 			if stated := e.moment(0, sd).sure >= leastDrafted; stated == c.doubted {
 				t.Errorf("%s: the end is doubted by %.2f frames", name, sd)
 			}
+		}
+	}
+	// Where each picture stands twice in the file it is the same.
+	twice := draftOf("shot", 80, func(p string, f int) r2.Vec {
+		if f%2 == 1 {
+			return r2.Vec{X: math.NaN(), Y: math.NaN()}
+		}
+		return moved(50, 50)(p, f/2)
+	})
+	twice.Rate, twice.Input.Clip.Pictures = 60, timebase.Pictures(strings.Repeat(".r", 40))
+	slow := []contact.Contact{{Foot: body.Left, From: 8, To: 42, FromSD: 1, ToSD: 1}}
+	twice.inPlace(slow)
+	for _, sd := range []float64{slow[0].FromSD, slow[0].ToSD} {
+		if twice.moment(0, sd).sure >= leastDrafted {
+			t.Errorf("pictures shown twice: the end is doubted by %.2f frames", sd)
 		}
 	}
 	// Ends that the clip does not show have none.

@@ -68,7 +68,8 @@ func (e *Evaluation) inPlace(list []contact.Contact) {
 	}
 	for i, c := range list {
 		about := min(c.To-c.From, int(stoodFor*e.Rate))
-		if !c.After && e.away(c.Foot, c.To-1, c.To-about, c.To-about/3) > outOfPlace {
+		last := e.Input.Clip.Pictures.Of(c.To - e.pictures(1)) // in which it stands
+		if !c.After && e.away(c.Foot, last, c.To-about, c.To-about/3) > outOfPlace {
 			list[i].ToSD = math.Hypot(c.ToSD, e.unsure())
 		}
 		if !c.Before && e.away(c.Foot, c.From, c.From+about/3, c.From+about) > outOfPlace {
